@@ -1,0 +1,186 @@
+// Package ledger is the only door to stock.
+//
+// Stock changes by postings, each of one or more moves between places. Nothing in a
+// posting can be altered afterwards; what lies where is the sum of all moves. The
+// rules are kept by the database itself (see its ledger_ functions): the application
+// has no right to write these tables in any other way.
+package ledger
+
+import (
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"strings"
+	"time"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A Move takes a quantity of an item from one place to another, in base units.
+type Move struct {
+	Item     int32            `json:"item"`
+	Lot      *int64           `json:"lot,omitempty"`
+	Serial   *int64           `json:"serial,omitempty"`
+	Quantity decimal.Decimal  `json:"quantity"`
+	From     int32            `json:"from_place"`
+	FromBox  *int64           `json:"from_carton,omitempty"`
+	To       int32            `json:"to_place"`
+	ToBox    *int64           `json:"to_carton,omitempty"`
+	Cost     *decimal.Decimal `json:"cost,omitempty"`
+	// Pin is the pin that this move uses up, so far as it goes.
+	Pin *int64 `json:"pin,omitempty"`
+}
+
+// A Head says what a posting is for.
+type Head struct {
+	// Kind is a word people know: "book in", "stow", "move", "take", "set down", "send".
+	Kind     string
+	Document string
+	Note     string
+	// HappenedAt is when it was done on the floor; zero is now.
+	HappenedAt time.Time
+}
+
+type head struct {
+	Kind       string     `json:"kind"`
+	Person     int32      `json:"person"`
+	Document   string     `json:"document"`
+	Note       string     `json:"note"`
+	Key        string     `json:"key"`
+	HappenedAt *time.Time `json:"happened_at,omitempty"`
+	EnteredAt  *time.Time `json:"entered_at,omitempty"`
+}
+
+// Post writes a posting, in one round trip. It refuses, and the whole transaction
+// with it, what would take more than there is or what is pinned to another order.
+func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
+	if len(moves) == 0 {
+		return refusal.New("nothing_moves", "", "Nothing would move. Enter a quantity.")
+	}
+	out := head{Kind: h.Kind, Person: tx.Person.ID, Document: h.Document, Note: h.Note, Key: tx.Key}
+	if !h.HappenedAt.IsZero() {
+		out.HappenedAt = &h.HappenedAt
+	}
+	if tx.Backdate {
+		out.EnteredAt, out.HappenedAt = &tx.Now, &tx.Now
+	}
+	headText, err1 := json.Marshal(out)
+	movesText, err2 := json.Marshal(moves)
+	if err := errors.Join(err1, err2); err != nil {
+		return fmt.Errorf("writing a posting: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `SELECT ledger_post($1, $2)`, string(headText), string(movesText)); err != nil {
+		return Explain(ctx, tx, err, "posting")
+	}
+	return nil
+}
+
+// Pin ties stock to an order line and returns the pin.
+func Pin(ctx context.Context, tx *command.Tx, place, item int32, lot *int64, line int64, quantity decimal.Decimal) (int64, error) {
+	var pin int64
+	err := tx.GetContext(ctx, &pin, `SELECT ledger_pin($1, $2, $3, $4, $5)`, place, item, lot, line, quantity)
+	if err != nil {
+		return 0, Explain(ctx, tx, err, "pinning")
+	}
+	return pin, nil
+}
+
+// Unpin lets pinned stock loose. A pin that is gone already is fine.
+func Unpin(ctx context.Context, tx *command.Tx, pin int64) error {
+	if _, err := tx.ExecContext(ctx, `SELECT ledger_unpin($1)`, pin); err != nil {
+		return fmt.Errorf("unpinning: %w", err)
+	}
+	return nil
+}
+
+// LockBins keeps the contents of these bins as they are until the transaction ends,
+// so that what still fits into them stays true between plan and post.
+func LockBins(ctx context.Context, tx *command.Tx, places []int32) error {
+	_, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`, places)
+	if err != nil {
+		return fmt.Errorf("locking bins: %w", err)
+	}
+	return nil
+}
+
+// shortage is what the database says of a move that stock does not allow.
+type shortage struct {
+	Line   int             `json:"line"`
+	Place  int32           `json:"place"`
+	Item   int32           `json:"item"`
+	Lot    *int64          `json:"lot"`
+	Have   decimal.Decimal `json:"have"`
+	Asked  decimal.Decimal `json:"asked"`
+	Pinned decimal.Decimal `json:"pinned"`
+}
+
+// Explain turns the ledger's error codes into refusals that people can read. The
+// transaction is dead by then, so names are read outside of it.
+func Explain(_ context.Context, _ *command.Tx, err error, doing string) error {
+	var pg *pgconn.PgError
+	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {
+		return fmt.Errorf("%s: %w", doing, err)
+	}
+	var s shortage
+	if e := json.Unmarshal([]byte(pg.Detail), &s); e != nil {
+		return fmt.Errorf("%s: %w", doing, err)
+	}
+	return &Shortage{shortage: s, pinned: pg.Code == "LR002"}
+}
+
+// A Shortage is a move that stock does not allow. Word makes a refusal of it.
+type Shortage struct {
+	shortage
+	pinned bool
+}
+
+func (s *Shortage) Error() string {
+	return fmt.Sprintf("place %d has %s of item %d (pinned %s), %s asked", s.Place, s.Have, s.Item, s.Pinned, s.Asked)
+}
+
+// Word names what a Shortage is about; any other error is returned as it is.
+func Word(ctx context.Context, q sqlx.QueryerContext, err error) error {
+	var s *Shortage
+	if !errors.As(err, &s) {
+		return err
+	}
+	var n struct {
+		Place, SKU, Unit string
+		Lot              *string
+		Orders           *string
+	}
+	e := sqlx.GetContext(ctx, q, &n, `
+		SELECT p.code AS place, i.sku, i.base_unit AS unit, l.code AS lot,
+		       (SELECT string_agg(DISTINCT o.number, ', ') FROM pins JOIN sales_lines sl ON sl.id = pins.line_id
+		          JOIN sales_orders o ON o.id = sl.order_id
+		         WHERE pins.place_id = p.id AND pins.item_id = i.id AND coalesce(pins.lot_id, 0) = coalesce($3, 0)) AS orders
+		  FROM places p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Place, s.Item, s.Lot)
+	if e != nil {
+		return fmt.Errorf("wording a shortage: %w", errors.Join(e, err))
+	}
+	what := n.SKU
+	if n.Lot != nil {
+		what += " lot " + *n.Lot
+	}
+	var r *refusal.Refusal
+	if s.pinned {
+		orders := "another order"
+		if n.Orders != nil {
+			orders = *n.Orders
+		}
+		r = refusal.New("pinned", "", "%s holds %s of %s, and %s of them are pinned to %s. At most %s can be taken, not %s.",
+			n.Place, s.Have, what, s.Pinned, orders, s.Have.Sub(s.Pinned), s.Asked).With("pinned", s.Pinned).With("orders", orders)
+	} else {
+		r = refusal.New("not_enough", "", "%s holds %s of %s, not %s. Look again, or take less.", n.Place, s.Have, what, s.Asked)
+	}
+	return r.Of(refusal.Conflict).With("have", s.Have).With("asked", s.Asked).With("place", n.Place)
+}
+
+// Topics names what to tell browsers when these places changed.
+func Topics(lamps ...string) []string { return append(strings.Split("stock,floor", ","), lamps...) }

@@ -1,0 +1,212 @@
+package ledger
+
+import (
+	"context"
+	"crypto/sha256"
+	"encoding/hex"
+	"errors"
+	"fmt"
+	"log/slog"
+	"time"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
+)
+
+// sealBatch is how many moves are sealed in one transaction.
+const sealBatch = 2000
+
+type words struct {
+	MoveID   int64  `db:"move_id"`
+	XID      string `db:"xid"`
+	Words    string `db:"words"`
+	Hash     []byte `db:"hash"`
+	Position int64  `db:"position"`
+}
+
+func link(before []byte, text string) []byte {
+	sum := sha256.Sum256(append(append([]byte(nil), before...), text...))
+	return sum[:]
+}
+
+// Seal hashes the settled moves that are not sealed yet into the chain and returns
+// how many it sealed. A move is settled when no transaction as old as its own still
+// runs; the chain follows the order of transactions, so that no move can come to
+// stand before one that is sealed. Writers are never held up.
+func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
+	tx, err := db.BeginTxx(ctx, nil)
+	if err != nil {
+		return 0, fmt.Errorf("sealing: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }()
+	var mine bool
+	if err := tx.GetContext(ctx, &mine, `SELECT pg_try_advisory_xact_lock(7205759403)`); err != nil || !mine {
+		return 0, err
+	}
+	last := words{XID: "0", Hash: make([]byte, sha256.Size)}
+	var tail []words
+	if err := tx.SelectContext(ctx, &tail, `SELECT position, move_id, xid::text AS xid, hash FROM seals ORDER BY position DESC LIMIT 1`); err != nil {
+		return 0, fmt.Errorf("reading the last seal: %w", err)
+	}
+	if len(tail) == 1 {
+		last = tail[0]
+	}
+	var open []words
+	err = tx.SelectContext(ctx, &open, `
+		SELECT w.move_id, w.xid::text AS xid, w.words FROM move_words w
+		 WHERE (w.xid, w.move_id) > ($1::xid8, $2) AND w.xid < pg_snapshot_xmin(pg_current_snapshot())
+		 ORDER BY w.xid, w.move_id LIMIT $3`, last.XID, last.MoveID, sealBatch)
+	if err != nil || len(open) == 0 {
+		return 0, err
+	}
+	ids, xids, hashes := make([]int64, len(open)), make([]string, len(open)), make([][]byte, len(open))
+	hash := last.Hash
+	for i, w := range open {
+		hash = link(hash, w.Words)
+		ids[i], xids[i], hashes[i] = w.MoveID, w.XID, hash
+	}
+	if _, err := tx.ExecContext(ctx, `SELECT ledger_seal($1, $2, $3, $4)`, last.Position, ids, xids, hashes); err != nil {
+		return 0, fmt.Errorf("writing seals: %w", err)
+	}
+	return len(open), tx.Commit()
+}
+
+// KeepSealing seals every few seconds until the context ends.
+func KeepSealing(ctx context.Context, db *sqlx.DB) {
+	for {
+		n, err := Seal(ctx, db)
+		var pg *pgconn.PgError
+		if err != nil && ctx.Err() == nil && !(errors.As(err, &pg) && pg.Code == "LR009") {
+			slog.Warn("sealing is interrupted", "error", err)
+		}
+		wait := 3 * time.Second
+		if n == sealBatch {
+			wait = 10 * time.Millisecond
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(wait):
+		}
+	}
+}
+
+// A Finding is a row of the ledger that is not as it should be.
+type Finding struct {
+	Table, Row, Wrong string
+}
+
+// A Report is the outcome of Verify.
+type Report struct {
+	Moves, Sealed int64
+	// Head is the newest seal: noted elsewhere, it proves later that nothing
+	// before it was changed.
+	Head string
+	// First is the first thing found wrong, or nil.
+	First *Finding
+}
+
+// Verify proves that no sealed move was changed, and replays every move to prove
+// that balances and trail are right.
+func Verify(ctx context.Context, db *sqlx.DB) (Report, error) {
+	var r Report
+	tx, err := db.BeginTxx(ctx, nil)
+	if err != nil {
+		return r, fmt.Errorf("verifying: %w", err)
+	}
+	defer func() { _ = tx.Rollback() }()
+	if _, err := tx.ExecContext(ctx, `SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY`); err != nil {
+		return r, err
+	}
+	if err := tx.GetContext(ctx, &r.Moves, `SELECT count(*) FROM moves`); err != nil {
+		return r, err
+	}
+	if err := r.verifyChain(ctx, tx); err != nil || r.First != nil {
+		return r, err
+	}
+	for _, check := range replays {
+		var rows []Finding
+		if err := tx.SelectContext(ctx, &rows, check.query); err != nil {
+			return r, fmt.Errorf("checking %s: %w", check.name, err)
+		}
+		if len(rows) > 0 {
+			r.First = &rows[0]
+			return r, nil
+		}
+	}
+	return r, nil
+}
+
+func (r *Report) verifyChain(ctx context.Context, tx *sqlx.Tx) error {
+	hash := make([]byte, sha256.Size)
+	rows, err := tx.QueryxContext(ctx, `
+		SELECT s.position, s.move_id, s.xid::text AS xid, coalesce(w.words, '') AS words, s.hash
+		  FROM seals s LEFT JOIN move_words w ON w.move_id = s.move_id AND w.xid = s.xid ORDER BY s.position`)
+	if err != nil {
+		return fmt.Errorf("reading the chain: %w", err)
+	}
+	defer rows.Close()
+	for rows.Next() {
+		var w words
+		if err := rows.StructScan(&w); err != nil {
+			return fmt.Errorf("reading the chain: %w", err)
+		}
+		r.Sealed++
+		if w.Position != r.Sealed {
+			r.First = &Finding{"seals", fmt.Sprint(r.Sealed), "is missing from the chain"}
+			return nil
+		}
+		hash = link(hash, w.Words)
+		if string(hash) != string(w.Hash) {
+			r.First = &Finding{"moves", fmt.Sprint(w.MoveID), "is not as it was when it was sealed"}
+			return nil
+		}
+	}
+	r.Head = hex.EncodeToString(hash)
+	return rows.Err()
+}
+
+// replays are the questions whose answer must be empty. Each reckons from the moves
+// alone what a table derived from them should say.
+var replays = []struct{ name, query string }{
+	{"sealed order", `
+		SELECT 'moves' AS "table", m.id::text AS row, 'was written before the last seal and has none' AS wrong
+		  FROM moves m JOIN postings p ON p.id = m.posting_id LEFT JOIN seals s ON s.move_id = m.id
+		 WHERE s.move_id IS NULL AND (p.xid, m.id) < (SELECT xid, move_id FROM seals ORDER BY position DESC LIMIT 1)
+		 ORDER BY m.id LIMIT 1`},
+	{"entries against moves", `
+		WITH due AS (
+			SELECT m.id AS move_id, m.from_place AS place_id, m.item_id, m.lot_id, m.serial_id, m.from_carton AS carton_id, m.from_condition AS condition, -m.quantity AS delta
+			  FROM moves m JOIN places p ON p.id = m.from_place WHERE p.real
+			UNION ALL
+			SELECT m.id, m.to_place, m.item_id, m.lot_id, m.serial_id, m.to_carton, m.to_condition, m.quantity
+			  FROM moves m JOIN places p ON p.id = m.to_place WHERE p.real),
+		odd AS (
+			(SELECT * FROM due EXCEPT ALL SELECT move_id, place_id, item_id, lot_id, serial_id, carton_id, condition, delta FROM entries)
+			UNION ALL
+			(SELECT move_id, place_id, item_id, lot_id, serial_id, carton_id, condition, delta FROM entries EXCEPT ALL SELECT * FROM due))
+		SELECT 'entries' AS "table", 'of move ' || move_id AS row, 'do not say what the move says' AS wrong FROM odd ORDER BY move_id LIMIT 1`},
+	{"running balances", `
+		SELECT 'entries' AS "table", id::text AS row, 'says ' || after || ' and ' || place_after || ' after it, where the moves make ' || sum || ' and ' || place_sum AS wrong
+		  FROM (SELECT id, after, place_after,
+		               sum(delta) OVER (PARTITION BY place_id, item_id, lot_id, serial_id, carton_id, condition ORDER BY id) AS sum,
+		               sum(delta) OVER (PARTITION BY place_id, item_id ORDER BY id) AS place_sum FROM entries) AS e
+		 WHERE after <> sum OR place_after <> place_sum ORDER BY id LIMIT 1`},
+	{"balances", `
+		WITH due AS (
+			SELECT place_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, sum(delta) AS quantity
+			  FROM entries GROUP BY 1, 2, 3, 4, 5, 6 HAVING sum(delta) <> 0),
+		have AS (
+			SELECT place_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, quantity
+			  FROM balances WHERE quantity <> 0)
+		SELECT 'balances' AS "table", format('place %s, item %s, lot %s, carton %s', place_id, item_id, lot_id, carton_id) AS row,
+		       format('says %s, where the moves make %s', coalesce(have.quantity, 0), coalesce(due.quantity, 0)) AS wrong
+		  FROM due FULL JOIN have USING (place_id, item_id, lot_id, serial_id, carton_id, condition)
+		 WHERE due.quantity IS DISTINCT FROM have.quantity ORDER BY place_id, item_id LIMIT 1`},
+	{"pins", `
+		SELECT 'balances' AS "table", format('place %s, item %s', place_id, item_id) AS row,
+		       format('says %s pinned, where the pins make %s', sum(tied), sum(pins)) AS wrong
+		  FROM (SELECT place_id, item_id, coalesce(lot_id, 0) AS lot, pinned AS tied, 0 AS pins FROM balances
+		        UNION ALL SELECT place_id, item_id, coalesce(lot_id, 0), 0, quantity FROM pins) AS t
+		 GROUP BY place_id, item_id, lot HAVING sum(tied) <> sum(pins) ORDER BY place_id, item_id LIMIT 1`},
+}

@@ -1,0 +1,125 @@
+package ledger
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"lanternrow/internal/core/refusal"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A TrailLine is one end of a move, as the history of whatever it is asked for.
+type TrailLine struct {
+	ID      int64           `db:"id" json:"id"`
+	At      time.Time       `db:"entered_at" json:"at"`
+	Person  string          `db:"person" json:"person"`
+	Kind    string          `db:"kind" json:"kind"`
+	SKU     string          `db:"sku" json:"sku"`
+	Lot     *string         `db:"lot" json:"lot"`
+	Carton  *string         `db:"carton" json:"carton"`
+	Place   string          `db:"place" json:"place"`
+	PlaceID int32           `db:"place_id" json:"place_id"`
+	Other   string          `db:"other" json:"other"`
+	Delta   decimal.Decimal `db:"delta" json:"delta"`
+	// PlaceAfter is the item's quantity at the place after it; SiteAfter that at
+	// the whole site, only in an item's trail.
+	PlaceAfter decimal.Decimal  `db:"place_after" json:"place_after"`
+	SiteAfter  *decimal.Decimal `db:"-" json:"site_after,omitempty"`
+	Document   string           `db:"document" json:"document"`
+	Note       string           `db:"note" json:"note"`
+}
+
+// A Trail is a page of history, newest first.
+type Trail struct {
+	Lines []TrailLine `json:"lines"`
+	// Next asks for the older page; empty at the end.
+	Next string `json:"next"`
+}
+
+// A Question says whose trail is asked for: exactly one of Place, Item, Lot and
+// Carton is set. Item goes with Site.
+type Question struct {
+	Place, Item, Site int32
+	Lot, Carton       int64
+	Before            string
+	Limit             int
+}
+
+const trailColumns = `
+	SELECT e.id, e.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
+	       CASE WHEN m.from_place = e.place_id AND e.delta < 0 THEN t.code ELSE f.code END AS other,
+	       e.delta, e.place_after, po.document, po.note
+	  FROM entries e JOIN moves m ON m.id = e.move_id JOIN postings po ON po.id = m.posting_id
+	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN places p ON p.id = e.place_id
+	  JOIN places f ON f.id = m.from_place JOIN places t ON t.id = m.to_place
+	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN cartons c ON c.id = e.carton_id
+	 WHERE `
+
+// TrailOf reads a page of history. Its cost does not grow with the history's length.
+func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, error) {
+	cursor := int64(1) << 62
+	site := ""
+	if ask.Before != "" {
+		if n, err := fmt.Sscanf(ask.Before, "%d:%s", &cursor, &site); n < 1 || err != nil && n < 2 && ask.Item != 0 {
+			return Trail{}, refusal.New("cursor_malformed", "before", "%q is not a place in the trail.", ask.Before)
+		}
+	}
+	where, id := "e.place_id = $1", int64(ask.Place)
+	switch {
+	case ask.Item != 0:
+		where, id = "e.item_id = $1 AND e.site_id = "+fmt.Sprint(ask.Site), int64(ask.Item)
+	case ask.Lot != 0:
+		where, id = "e.lot_id = $1", ask.Lot
+	case ask.Carton != 0:
+		where, id = "e.carton_id = $1", ask.Carton
+	}
+	limit := min(max(ask.Limit, 1), 200)
+	out := Trail{Lines: []TrailLine{}}
+	err := sqlx.SelectContext(ctx, q, &out.Lines, trailColumns+where+` AND e.id < $2 ORDER BY e.id DESC LIMIT $3`, id, cursor, limit+1)
+	if err != nil {
+		return Trail{}, fmt.Errorf("reading a trail: %w", err)
+	}
+	more := len(out.Lines) > limit
+	if more {
+		out.Lines = out.Lines[:limit]
+	}
+	balance := decimal.Zero
+	if ask.Item != 0 && len(out.Lines) > 0 {
+		if balance, err = siteBalance(ctx, q, ask, site, out.Lines[0].ID); err != nil {
+			return Trail{}, err
+		}
+		for i := range out.Lines {
+			after := balance
+			out.Lines[i].SiteAfter = &after
+			balance = balance.Sub(out.Lines[i].Delta)
+		}
+	}
+	if more {
+		out.Next = fmt.Sprintf("%d:%s", out.Lines[limit-1].ID, balance)
+	}
+	return out, nil
+}
+
+// siteBalance is the item's quantity at the site after the newest line of the page:
+// carried in the cursor, or that of now without what came since.
+func siteBalance(ctx context.Context, q sqlx.QueryerContext, ask Question, carried string, newest int64) (decimal.Decimal, error) {
+	if carried != "" {
+		d, err := decimal.NewFromString(carried)
+		if err != nil {
+			return d, refusal.New("cursor_malformed", "before", "%q is not a place in the trail.", ask.Before)
+		}
+		return d, nil
+	}
+	var d decimal.Decimal
+	err := sqlx.GetContext(ctx, q, &d, `
+		SELECT coalesce((SELECT sum(b.quantity) FROM balances b JOIN places p ON p.id = b.place_id
+		                  WHERE b.item_id = $1 AND p.site_id = $2 AND b.quantity > 0), 0)
+		     - coalesce((SELECT sum(delta) FROM entries WHERE item_id = $1 AND site_id = $2 AND id > $3), 0)`, ask.Item, ask.Site, newest)
+	if err != nil {
+		return d, fmt.Errorf("reading a site's balance: %w", err)
+	}
+	return d, nil
+}

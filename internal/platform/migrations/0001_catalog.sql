@@ -1,0 +1,129 @@
+-- +goose Up
+CREATE TABLE sites (
+    id          integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    code        text NOT NULL UNIQUE,
+    name        text NOT NULL,
+    timezone    text NOT NULL DEFAULT 'UTC',
+    insist_bins boolean NOT NULL DEFAULT true,
+    -- What a round asks to be scanned at each stop.
+    scan_bin    boolean NOT NULL DEFAULT true,
+    scan_item   boolean NOT NULL DEFAULT true,
+    scan_carton boolean NOT NULL DEFAULT true,
+    -- The floor as parallel aisles and the cross aisles that join them, metres.
+    cross_aisles numeric(8,2)[] NOT NULL DEFAULT '{}'
+);
+
+CREATE TABLE aisles (
+    site_id integer NOT NULL REFERENCES sites,
+    code    text NOT NULL,
+    x       numeric(8,2) NOT NULL,
+    PRIMARY KEY (site_id, code)
+);
+
+CREATE TABLE zones (
+    id      integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    site_id integer NOT NULL REFERENCES sites,
+    code    text NOT NULL,
+    name    text NOT NULL,
+    -- Handling classes taken besides ordinary goods.
+    accepts text[] NOT NULL DEFAULT '{}',
+    UNIQUE (site_id, code)
+);
+
+-- A place is anywhere goods can be. The outside (suppliers, customers, lost and
+-- found) is made of places too, so that every move has two ends.
+CREATE TABLE places (
+    id            integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    site_id       integer REFERENCES sites,
+    zone_id       integer REFERENCES zones,
+    kind          text NOT NULL CHECK (kind IN ('bin', 'dock', 'bench', 'staging', 'trolley', 'returns', 'damaged',
+                      'quarantine', 'transit', 'supplier', 'customer', 'lost')),
+    code          text NOT NULL,
+    aisle         text,
+    bay           integer,
+    level         integer,
+    x             numeric(8,2) NOT NULL DEFAULT 0,
+    y             numeric(8,2) NOT NULL DEFAULT 0,
+    z             numeric(8,2) NOT NULL DEFAULT 0,
+    max_units     numeric(14,3) CHECK (max_units >= 0),
+    max_weight_kg numeric(14,3) CHECK (max_weight_kg >= 0),
+    max_volume_l  numeric(14,3) CHECK (max_volume_l >= 0),
+    mix_items     boolean NOT NULL DEFAULT true,
+    mix_lots      boolean NOT NULL DEFAULT true,
+    -- Goods in a real place are ours and can be pointed at.
+    real          boolean GENERATED ALWAYS AS (kind NOT IN ('supplier', 'customer', 'lost')) STORED,
+    CHECK ((kind IN ('supplier', 'customer', 'lost', 'transit')) = (site_id IS NULL)),
+    UNIQUE NULLS NOT DISTINCT (site_id, code)
+);
+CREATE INDEX places_code ON places (upper(code));
+CREATE INDEX places_kind ON places (site_id, kind);
+
+CREATE TABLE items (
+    id          integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    sku         text NOT NULL UNIQUE,
+    description text NOT NULL,
+    base_unit   text NOT NULL DEFAULT 'each',
+    whole       boolean NOT NULL DEFAULT true,
+    tracking    text NOT NULL DEFAULT 'none' CHECK (tracking IN ('none', 'lot', 'lot_expiry')),
+    weight_kg   numeric(12,4) NOT NULL DEFAULT 0 CHECK (weight_kg >= 0),
+    volume_l    numeric(12,4) NOT NULL DEFAULT 0 CHECK (volume_l >= 0),
+    handling    text NOT NULL DEFAULT '',
+    pace        numeric(3,2) NOT NULL DEFAULT 0 CHECK (pace BETWEEN 0 AND 1),
+    cost        numeric(14,4) NOT NULL DEFAULT 0 CHECK (cost >= 0),
+    -- The life, in days, that must be left when an expiring lot is sent.
+    life_out    integer NOT NULL DEFAULT 0 CHECK (life_out >= 0),
+    find        tsvector GENERATED ALWAYS AS (to_tsvector('simple', sku || ' ' || description)) STORED
+);
+CREATE INDEX items_find ON items USING gin (find);
+CREATE INDEX items_sku ON items (upper(sku) text_pattern_ops);
+
+CREATE TABLE packs (
+    id      integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    item_id integer NOT NULL REFERENCES items,
+    name    text NOT NULL,
+    holds   numeric(14,3) NOT NULL CHECK (holds > 0),
+    gtin    text UNIQUE CHECK (gtin ~ '^[0-9]{14}$'),
+    UNIQUE (item_id, name)
+);
+
+CREATE TABLE item_sites (
+    item_id       integer NOT NULL REFERENCES items,
+    site_id       integer NOT NULL REFERENCES sites,
+    home_id       integer REFERENCES places,
+    reorder_point numeric(14,3) NOT NULL DEFAULT 0,
+    target        numeric(14,3) NOT NULL DEFAULT 0,
+    PRIMARY KEY (item_id, site_id)
+);
+
+CREATE TABLE lots (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    item_id    integer NOT NULL REFERENCES items,
+    code       text NOT NULL CHECK (code <> '' AND length(code) <= 20),
+    expires_on date,
+    arrived_on date NOT NULL,
+    UNIQUE (item_id, code)
+);
+CREATE INDEX lots_code ON lots (upper(code));
+
+CREATE TABLE serials (
+    id      bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    item_id integer NOT NULL REFERENCES items,
+    code    text NOT NULL CHECK (code <> '' AND length(code) <= 20),
+    UNIQUE (item_id, code)
+);
+
+CREATE TABLE parties (
+    id       integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    kind     text NOT NULL CHECK (kind IN ('supplier', 'customer')),
+    code     text NOT NULL UNIQUE,
+    name     text NOT NULL,
+    address  text NOT NULL DEFAULT '',
+    contact  text NOT NULL DEFAULT '',
+    carrier  text NOT NULL DEFAULT '',
+    -- The outside place that goods come from or go to.
+    place_id integer NOT NULL REFERENCES places
+);
+CREATE INDEX parties_name ON parties (kind, lower(name) text_pattern_ops);
+
+-- +goose Down
+DROP TABLE parties, serials, lots, item_sites, packs, items, places, zones, aisles, sites;

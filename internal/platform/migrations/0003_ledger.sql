@@ -1,0 +1,280 @@
+-- +goose Up
+CREATE TABLE postings (
+    id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    kind        text NOT NULL,
+    person_id   integer NOT NULL REFERENCES people,
+    document    text NOT NULL DEFAULT '',
+    note        text NOT NULL DEFAULT '',
+    request_key text NOT NULL DEFAULT '',
+    happened_at timestamptz NOT NULL,
+    entered_at  timestamptz NOT NULL,
+    -- The writing transaction, so that sealing can tell which postings are settled.
+    xid         xid8 NOT NULL DEFAULT pg_current_xact_id()
+);
+CREATE INDEX postings_document ON postings (document) WHERE document <> '';
+CREATE INDEX postings_xid ON postings (xid, id);
+
+CREATE TABLE cartons (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    sscc       text NOT NULL UNIQUE CHECK (sscc ~ '^[0-9]{18}$')
+);
+
+CREATE TABLE moves (
+    id               bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    posting_id       bigint NOT NULL REFERENCES postings,
+    item_id          integer NOT NULL REFERENCES items,
+    lot_id           bigint REFERENCES lots,
+    serial_id        bigint REFERENCES serials,
+    quantity         numeric(14,3) NOT NULL CHECK (quantity > 0),
+    from_place       integer NOT NULL REFERENCES places,
+    from_carton      bigint REFERENCES cartons,
+    from_condition   text NOT NULL DEFAULT 'good',
+    to_place         integer NOT NULL REFERENCES places,
+    to_carton        bigint REFERENCES cartons,
+    to_condition     text NOT NULL DEFAULT 'good',
+    unit_cost        numeric(14,4),
+    CHECK (serial_id IS NULL OR quantity = 1),
+    CHECK ((from_place, coalesce(from_carton, 0), from_condition) <> (to_place, coalesce(to_carton, 0), to_condition))
+);
+CREATE INDEX moves_posting ON moves (posting_id);
+
+-- What lies in each real place now. Rows come and go with stock; only ledger_post
+-- and its sisters below write them.
+CREATE TABLE balances (
+    place_id  integer NOT NULL REFERENCES places,
+    item_id   integer NOT NULL REFERENCES items,
+    lot_id    bigint REFERENCES lots,
+    serial_id bigint REFERENCES serials,
+    carton_id bigint REFERENCES cartons,
+    condition text NOT NULL DEFAULT 'good' CHECK (condition IN ('good', 'held', 'damaged')),
+    quantity  numeric(14,3) NOT NULL CHECK (quantity >= 0),
+    pinned    numeric(14,3) NOT NULL DEFAULT 0 CHECK (pinned >= 0 AND pinned <= quantity),
+    CHECK (serial_id IS NULL OR quantity <= 1)
+) WITH (fillfactor = 70);
+CREATE UNIQUE INDEX balances_key ON balances
+    (place_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0), coalesce(carton_id, 0), condition);
+CREATE INDEX balances_item ON balances (item_id) WHERE quantity > 0;
+CREATE INDEX balances_place ON balances (place_id, item_id) WHERE quantity > 0;
+CREATE INDEX balances_carton ON balances (carton_id) WHERE carton_id IS NOT NULL;
+CREATE INDEX balances_lot ON balances (lot_id) WHERE quantity > 0;
+CREATE UNIQUE INDEX balances_serial ON balances (serial_id) WHERE quantity > 0;
+
+-- Each move's two ends in real places, with what was there after it: the trail.
+CREATE TABLE entries (
+    id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    move_id     bigint NOT NULL REFERENCES moves,
+    place_id    integer NOT NULL REFERENCES places,
+    site_id     integer REFERENCES sites,
+    item_id     integer NOT NULL REFERENCES items,
+    lot_id      bigint REFERENCES lots,
+    serial_id   bigint REFERENCES serials,
+    carton_id   bigint REFERENCES cartons,
+    condition   text NOT NULL,
+    delta       numeric(14,3) NOT NULL,
+    -- Of this very stock, and of the item in all, at this place.
+    after       numeric(14,3) NOT NULL,
+    place_after numeric(14,3) NOT NULL,
+    entered_at  timestamptz NOT NULL
+);
+CREATE INDEX entries_place ON entries (place_id, id);
+CREATE INDEX entries_item ON entries (item_id, id);
+CREATE INDEX entries_lot ON entries (lot_id, id) WHERE lot_id IS NOT NULL;
+CREATE INDEX entries_carton ON entries (carton_id, id) WHERE carton_id IS NOT NULL;
+
+-- Stock tied to one order line.
+CREATE TABLE pins (
+    id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    place_id integer NOT NULL REFERENCES places,
+    item_id  integer NOT NULL REFERENCES items,
+    lot_id   bigint REFERENCES lots,
+    line_id  bigint NOT NULL,
+    quantity numeric(14,3) NOT NULL CHECK (quantity > 0)
+);
+CREATE INDEX pins_stock ON pins (place_id, item_id);
+CREATE INDEX pins_line ON pins (line_id);
+
+-- The chain of hashes over settled moves.
+CREATE TABLE seals (
+    position bigint PRIMARY KEY,
+    move_id  bigint NOT NULL UNIQUE REFERENCES moves,
+    xid      xid8 NOT NULL,
+    hash     bytea NOT NULL CHECK (length(hash) = 32)
+);
+
+-- +goose StatementBegin
+CREATE FUNCTION history_stands() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    RAISE EXCEPTION 'history stands: % on % is refused', TG_OP, TG_TABLE_NAME USING ERRCODE = 'LR009';
+END $$;
+-- +goose StatementEnd
+CREATE TRIGGER postings_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON postings FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
+CREATE TRIGGER moves_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON moves FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
+CREATE TRIGGER entries_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON entries FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
+CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
+
+-- ledger_side applies one end of a move to a real place and writes its entry.
+-- +goose StatementBegin
+CREATE FUNCTION ledger_side(move bigint, place integer, item integer, lot bigint, serial bigint, carton bigint,
+        cond text, delta numeric, pin bigint, at timestamptz, line integer) RETURNS void
+LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE
+    site integer; is_real boolean; have numeric; tied numeric; mine numeric := 0; here numeric;
+BEGIN
+    SELECT site_id, real INTO site, is_real FROM places WHERE id = place;
+    IF NOT is_real THEN RETURN; END IF;
+    SELECT quantity, pinned INTO have, tied FROM balances
+     WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+       AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
+    IF delta < 0 THEN
+        IF pin IS NOT NULL THEN
+            SELECT quantity INTO mine FROM pins
+             WHERE id = pin AND place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0);
+            mine := coalesce(mine, 0);
+        END IF;
+        IF coalesce(have, 0) < -delta THEN
+            RAISE EXCEPTION 'not enough' USING ERRCODE = 'LR001',
+                DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'have', coalesce(have, 0), 'asked', -delta);
+        ELSIF have - tied + mine < -delta THEN
+            RAISE EXCEPTION 'pinned' USING ERRCODE = 'LR002',
+                DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'have', have, 'asked', -delta, 'pinned', tied - mine);
+        END IF;
+        mine := least(mine, -delta);
+        IF mine > 0 THEN
+            DELETE FROM pins WHERE id = pin AND quantity = mine;
+            IF NOT FOUND THEN UPDATE pins SET quantity = quantity - mine WHERE id = pin; END IF;
+        END IF;
+        IF have = -delta AND carton IS NOT NULL THEN
+            DELETE FROM balances WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+               AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = carton AND condition = cond;
+        ELSE
+            UPDATE balances SET quantity = quantity + delta, pinned = pinned - mine
+             WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+               AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
+        END IF;
+    ELSIF have IS NULL THEN
+        INSERT INTO balances (place_id, item_id, lot_id, serial_id, carton_id, condition, quantity)
+        VALUES (place, item, lot, serial, carton, cond, delta);
+    ELSE
+        UPDATE balances SET quantity = quantity + delta
+         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+           AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
+    END IF;
+    SELECT coalesce(sum(quantity), 0) INTO here FROM balances WHERE place_id = place AND item_id = item AND quantity > 0;
+    INSERT INTO entries (move_id, place_id, site_id, item_id, lot_id, serial_id, carton_id, condition, delta, after, place_after, entered_at)
+    VALUES (move, place, site, item, lot, serial, carton, cond, delta, coalesce(have, 0) + delta, here, at);
+END $$;
+-- +goose StatementEnd
+
+-- ledger_lock takes the locks on (place, item) pairs, always in the same order, so
+-- that two postings never wait for each other in a ring.
+-- +goose StatementBegin
+CREATE FUNCTION ledger_lock(place_ids integer[], item_ids integer[]) RETURNS void
+LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE k record;
+BEGIN
+    FOR k IN SELECT DISTINCT p, i FROM unnest(place_ids, item_ids) AS t(p, i) ORDER BY p, i LOOP
+        PERFORM pg_advisory_xact_lock(k.p, k.i);
+    END LOOP;
+END $$;
+-- +goose StatementEnd
+
+-- ledger_post is the only way stock changes: it writes one posting and its moves,
+-- and keeps balances and trail with them.
+-- +goose StatementBegin
+CREATE FUNCTION ledger_post(head jsonb, lines jsonb) RETURNS bigint
+LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE
+    posting bigint; move bigint; m record; n integer := -1;
+    at timestamptz := clock_timestamp();
+BEGIN
+    IF head ? 'entered_at' THEN
+        IF current_setting('role') <> 'none' THEN
+            RAISE EXCEPTION 'only the owner may set the time of entry' USING ERRCODE = 'LR009';
+        END IF;
+        at := (head ->> 'entered_at')::timestamptz;
+    END IF;
+    PERFORM ledger_lock(array_agg(v.place), array_agg(l.item))
+       FROM jsonb_to_recordset(lines) AS l(item integer, from_place integer, to_place integer),
+            LATERAL (VALUES (l.from_place), (l.to_place)) AS v(place), places p
+      WHERE p.id = v.place AND p.real;
+    INSERT INTO postings (kind, person_id, document, note, request_key, happened_at, entered_at)
+    VALUES (head ->> 'kind', (head ->> 'person')::integer, coalesce(head ->> 'document', ''), coalesce(head ->> 'note', ''),
+            coalesce(head ->> 'key', ''), coalesce((head ->> 'happened_at')::timestamptz, at), at)
+    RETURNING id INTO posting;
+    FOR m IN SELECT * FROM jsonb_to_recordset(lines) AS l(item integer, lot bigint, serial bigint, quantity numeric,
+                from_place integer, from_carton bigint, from_condition text,
+                to_place integer, to_carton bigint, to_condition text, cost numeric, pin bigint) LOOP
+        n := n + 1;
+        INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_place, from_carton, from_condition,
+                           to_place, to_carton, to_condition, unit_cost)
+        VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_place, m.from_carton, coalesce(m.from_condition, 'good'),
+                m.to_place, m.to_carton, coalesce(m.to_condition, 'good'), m.cost)
+        RETURNING id INTO move;
+        PERFORM ledger_side(move, m.from_place, m.item, m.lot, m.serial, m.from_carton, coalesce(m.from_condition, 'good'), -m.quantity, m.pin, at, n);
+        PERFORM ledger_side(move, m.to_place, m.item, m.lot, m.serial, m.to_carton, coalesce(m.to_condition, 'good'), m.quantity, NULL, at, n);
+    END LOOP;
+    RETURN posting;
+END $$;
+-- +goose StatementEnd
+
+-- ledger_pin ties stock to an order line; ledger_unpin lets it loose.
+-- +goose StatementBegin
+CREATE FUNCTION ledger_pin(place integer, item integer, lot bigint, line bigint, amount numeric) RETURNS bigint
+LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE have numeric; tied numeric; pin bigint;
+BEGIN
+    PERFORM pg_advisory_xact_lock(place, item);
+    UPDATE balances SET pinned = pinned + amount
+     WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+       AND serial_id IS NULL AND carton_id IS NULL AND condition = 'good' AND quantity - pinned >= amount;
+    IF NOT FOUND THEN
+        SELECT quantity, pinned INTO have, tied FROM balances
+         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND carton_id IS NULL AND condition = 'good';
+        RAISE EXCEPTION 'pinned' USING ERRCODE = 'LR002', DETAIL = json_build_object('line', 0, 'place', place, 'item', item, 'lot', lot,
+            'have', coalesce(have, 0), 'asked', amount, 'pinned', coalesce(tied, 0));
+    END IF;
+    INSERT INTO pins (place_id, item_id, lot_id, line_id, quantity) VALUES (place, item, lot, line, amount) RETURNING id INTO pin;
+    RETURN pin;
+END $$;
+-- +goose StatementEnd
+-- +goose StatementBegin
+CREATE FUNCTION ledger_unpin(pin bigint) RETURNS void
+LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+DECLARE p pins;
+BEGIN
+    SELECT * INTO p FROM pins WHERE id = pin;
+    IF NOT FOUND THEN RETURN; END IF;
+    PERFORM pg_advisory_xact_lock(p.place_id, p.item_id);
+    DELETE FROM pins WHERE id = pin RETURNING * INTO p;
+    IF NOT FOUND THEN RETURN; END IF;
+    UPDATE balances SET pinned = pinned - p.quantity
+     WHERE place_id = p.place_id AND item_id = p.item_id AND coalesce(lot_id, 0) = coalesce(p.lot_id, 0)
+       AND serial_id IS NULL AND carton_id IS NULL AND condition = 'good';
+END $$;
+-- +goose StatementEnd
+
+-- The words of a move that its seal is made of, and whether it is settled: no
+-- transaction older than its own is still running.
+CREATE VIEW move_words AS
+SELECT m.id AS move_id, p.xid, concat_ws('|', m.id, p.id, p.kind, p.person_id, p.document, p.note, p.request_key,
+        extract(epoch FROM p.happened_at), extract(epoch FROM p.entered_at),
+        m.item_id, coalesce(m.lot_id, 0), coalesce(m.serial_id, 0), m.quantity, m.from_place, coalesce(m.from_carton, 0), m.from_condition,
+        m.to_place, coalesce(m.to_carton, 0), m.to_condition, coalesce(m.unit_cost::text, '')) AS words
+  FROM moves m JOIN postings p ON p.id = m.posting_id;
+
+-- +goose StatementBegin
+CREATE FUNCTION ledger_seal(start bigint, move_ids bigint[], xids text[], hashes bytea[]) RETURNS void
+LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+BEGIN
+    IF start <> (SELECT coalesce(max(position), 0) FROM seals) THEN
+        RAISE EXCEPTION 'the chain of seals has moved on' USING ERRCODE = 'LR009';
+    END IF;
+    INSERT INTO seals (position, move_id, xid, hash)
+    SELECT start + n, m, x::xid8, h FROM unnest(move_ids, xids, hashes) WITH ORDINALITY AS t(m, x, h, n);
+END $$;
+-- +goose StatementEnd
+
+-- +goose Down
+DROP VIEW move_words;
+DROP TABLE seals, pins, entries, balances, moves, cartons, postings CASCADE;
+DROP FUNCTION ledger_seal, ledger_unpin, ledger_pin, ledger_post, ledger_lock, ledger_side, history_stands;

@@ -1,0 +1,81 @@
+package web
+
+import (
+	"context"
+	"errors"
+	"log/slog"
+	"net/http"
+	"strings"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/ledger"
+
+	"github.com/danielgtaylor/huma/v2"
+	"github.com/jmoiron/sqlx"
+)
+
+// A Problem is an RFC 9457 problem document.
+type Problem struct {
+	Type   string `json:"type"`
+	Title  string `json:"title"`
+	Status int    `json:"status"`
+	// Code is stable and meant for programs.
+	Code string `json:"code"`
+	// Detail is a sentence for the person who asked.
+	Detail string `json:"detail"`
+	// Field is the path of the input it is about.
+	Field string            `json:"field,omitempty"`
+	Facts map[string]string `json:"facts,omitempty"`
+}
+
+func (p *Problem) Error() string             { return p.Detail }
+func (p *Problem) GetStatus() int            { return p.Status }
+func (p *Problem) ContentType(string) string { return "application/problem+json" }
+
+var statuses = map[refusal.Kind]int{
+	refusal.Invalid: http.StatusUnprocessableEntity, refusal.Conflict: http.StatusConflict, refusal.Missing: http.StatusNotFound,
+	refusal.Forbidden: http.StatusForbidden, refusal.SignedOut: http.StatusUnauthorized, refusal.TooMany: http.StatusTooManyRequests,
+}
+
+func problem(status int, code, detail string) *Problem {
+	return &Problem{Type: "about:blank", Title: http.StatusText(status), Status: status, Code: code, Detail: detail}
+}
+
+// problemOf turns any error into what the client is told. Only refusals say what
+// went wrong; anything else is our fault, and goes to the log.
+func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
+	err = ledger.Word(ctx, db, err)
+	if r := refusal.From(err); r != nil {
+		p := problem(statuses[r.Kind], r.Code, r.Sentence)
+		p.Field, p.Facts = r.Field, r.Facts
+		return p
+	}
+	var p *Problem
+	if errors.As(err, &p) {
+		return p
+	}
+	slog.Error("request failed", "error", err)
+	return problem(http.StatusInternalServerError, "internal", "Something went wrong here, not with what you entered. Nothing was changed; try again.")
+}
+
+func init() {
+	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
+		p := problem(status, "malformed", message)
+		var words []string
+		for _, e := range errs {
+			var d *huma.ErrorDetail
+			if errors.As(e, &d) {
+				if p.Field == "" {
+					p.Field = strings.TrimPrefix(d.Location, "body.")
+				}
+				words = append(words, strings.TrimPrefix(d.Location, "body.")+": "+d.Message)
+			} else if e != nil {
+				words = append(words, e.Error())
+			}
+		}
+		if len(words) > 0 {
+			p.Detail = "The request cannot be read. " + strings.Join(words, "; ") + "."
+		}
+		return p
+	}
+}

@@ -1,0 +1,140 @@
+// Package web serves the API, its description, live changes and the interface.
+package web
+
+import (
+	"context"
+	"net/http"
+	"slices"
+	"strings"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+
+	"github.com/danielgtaylor/huma/v2"
+)
+
+// Roles that may use an operation. Everyone who is signed on may look.
+var (
+	Everyone = []string{"lead", "receiver", "picker", "office", "viewer"}
+	Floor    = []string{"lead", "receiver", "picker"}
+	Inbound  = []string{"lead", "receiver", "office"}
+	Dock     = []string{"lead", "receiver"}
+	Picking  = []string{"lead", "picker"}
+	Office   = []string{"lead", "office"}
+	Lead     = []string{"lead"}
+)
+
+// A Router is where stations register their operations.
+type Router struct {
+	api    huma.API
+	Runner *command.Runner
+	people *people.Service
+}
+
+// A Reply carries an operation's answer.
+type Reply[T any] struct{ Body T }
+
+type keyContext struct{}
+
+// Query registers an operation that changes nothing.
+func Query[I, O any](r *Router, method, path, id, summary string, roles []string, fn func(context.Context, *I) (O, error)) {
+	huma.Register(r.api, r.operation(method, path, id, summary, roles), func(ctx context.Context, in *I) (*Reply[O], error) {
+		out, err := fn(ctx, in)
+		if err != nil {
+			return nil, problemOf(ctx, r.Runner.DB, err)
+		}
+		return &Reply[O]{out}, nil
+	})
+}
+
+// Command registers an operation that changes something. It runs in one
+// transaction, and once for each Idempotency-Key.
+func Command[I, O any](r *Router, path, id, summary string, roles []string, fn func(context.Context, *command.Tx, *I) (O, error)) {
+	op := r.operation(http.MethodPost, path, id, summary, roles)
+	op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header", Schema: &huma.Schema{Type: "string"},
+		Description: "Made by the client, new for each command: sent twice, the command happens once and answers the same."})
+	huma.Register(r.api, op, func(ctx context.Context, in *I) (*Reply[O], error) {
+		key, _ := ctx.Value(keyContext{}).(string)
+		out, err := command.Do(ctx, r.Runner, key, id, in, func(ctx context.Context, tx *command.Tx) (O, error) { return fn(ctx, tx, in) })
+		if err != nil {
+			return nil, problemOf(ctx, r.Runner.DB, err)
+		}
+		return &Reply[O]{out}, nil
+	})
+}
+
+// A File is an answer that is not JSON.
+type File struct {
+	Type    string `header:"Content-Type"`
+	Display string `header:"Content-Disposition"`
+	Body    []byte
+}
+
+// Paper registers an operation that answers with a PDF.
+func Paper[I any](r *Router, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error)) {
+	op := r.operation(http.MethodGet, path, id, summary, Everyone)
+	op.Responses = map[string]*huma.Response{"200": {Description: "The paper", Content: map[string]*huma.MediaType{
+		"application/pdf": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}}}
+	huma.Register(r.api, op, func(ctx context.Context, in *I) (*File, error) {
+		name, pdf, err := fn(ctx, in)
+		if err != nil {
+			return nil, problemOf(ctx, r.Runner.DB, err)
+		}
+		return &File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, nil
+	})
+}
+
+func (r *Router) operation(method, path, id, summary string, roles []string) huma.Operation {
+	tag, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
+	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{tag}, MaxBodyBytes: 1 << 20}
+	if roles != nil {
+		op.Metadata = map[string]any{"roles": roles}
+		op.Security = []map[string][]string{{"session": {}}}
+		op.Description = "May be used by: " + strings.Join(roles, ", ") + "."
+		op.Middlewares = huma.Middlewares{r.guard(roles)}
+	}
+	return op
+}
+
+// guard lets in whoever is signed on in one of the roles, and puts the person and
+// the request key into the context.
+func (r *Router) guard(roles []string) func(huma.Context, func(huma.Context)) {
+	return func(hc huma.Context, next func(huma.Context)) {
+		ctx := hc.Context()
+		session, err := r.people.Session(ctx, cookieValue(hc.Header("Cookie")))
+		switch {
+		case err != nil:
+		case hc.Method() != http.MethodGet && hc.Header("X-CSRF-Token") != session.CSRF:
+			err = refusal.New("csrf", "", "This page is out of date. Reload it and try again; nothing was done.").Of(refusal.Forbidden)
+		case !slices.Contains(roles, session.Person.Role):
+			err = refusal.New("role", "", "Your role, %s, may not do this. Ask one of: %s.", session.Person.Role, strings.Join(roles, ", ")).Of(refusal.Forbidden)
+		}
+		if err != nil {
+			p := problemOf(ctx, r.Runner.DB, err).(*Problem)
+			hc.SetStatus(p.Status)
+			hc.SetHeader("Content-Type", "application/problem+json")
+			_ = r.api.Marshal(hc.BodyWriter(), "application/json", p)
+			return
+		}
+		ctx = people.With(ctx, session.Person)
+		ctx = context.WithValue(ctx, keyContext{}, hc.Header("Idempotency-Key"))
+		next(huma.WithContext(hc, ctx))
+	}
+}
+
+// cookieName is the session's cookie.
+const cookieName = "lanternrow_session"
+
+func cookieValue(header string) string {
+	cookies, err := http.ParseCookie(header)
+	if err != nil {
+		return ""
+	}
+	for _, c := range cookies {
+		if c.Name == cookieName {
+			return c.Value
+		}
+	}
+	return ""
+}
