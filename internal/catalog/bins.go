@@ -1,0 +1,88 @@
+package catalog
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"strings"
+
+	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/walking"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A ShelfBin is a bin with what lies in it, as the putaway rules see it.
+type ShelfBin struct {
+	ID int32
+	putaway.Bin
+}
+
+type binRow struct {
+	ID          int32            `db:"id"`
+	Code        string           `db:"code"`
+	X           float64          `db:"x"`
+	Y           float64          `db:"y"`
+	MaxUnits    *decimal.Decimal `db:"max_units"`
+	MaxWeightKg *decimal.Decimal `db:"max_weight_kg"`
+	MaxVolumeL  *decimal.Decimal `db:"max_volume_l"`
+	MixItems    bool             `db:"mix_items"`
+	MixLots     bool             `db:"mix_lots"`
+	Accepts     *string          `db:"accepts"`
+	SKU         *string          `db:"sku"`
+	Lot         *string          `db:"lot"`
+	Quantity    *decimal.Decimal `db:"quantity"`
+	WeightKg    *decimal.Decimal `db:"weight_kg"`
+	VolumeL     *decimal.Decimal `db:"volume_l"`
+}
+
+// Bins reads the storage bins of a site with their contents and their walks from a
+// place. only narrows it to these bins; nil reads all.
+func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, only []int32) ([]ShelfBin, error) {
+	floor, err := FloorOf(ctx, q, site)
+	if err != nil {
+		return nil, err
+	}
+	gate, err := OnePlace(ctx, q, site, "staging")
+	if err != nil {
+		return nil, err
+	}
+	var rows []binRow
+	err = sqlx.SelectContext(ctx, q, &rows, `
+		SELECT p.id, p.code, p.x, p.y, p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots,
+		       array_to_string(z.accepts, ',') AS accepts, i.sku, coalesce(l.code, '') AS lot, b.quantity, i.weight_kg, i.volume_l
+		  FROM places p LEFT JOIN zones z ON z.id = p.zone_id
+		  LEFT JOIN (balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id) ON b.place_id = p.id AND b.quantity > 0
+		 WHERE p.site_id = $1 AND p.kind = 'bin' AND ($2::int[] IS NULL OR p.id = ANY($2)) ORDER BY p.code`, site, only)
+	if err != nil {
+		return nil, fmt.Errorf("reading bins: %w", err)
+	}
+	var bins []ShelfBin
+	for _, r := range rows {
+		if len(bins) == 0 || bins[len(bins)-1].ID != r.ID {
+			at := walking.Point{X: r.X, Y: r.Y}
+			bins = append(bins, ShelfBin{r.ID, putaway.Bin{
+				Code: r.Code, MaxUnits: r.MaxUnits, MaxWeightKg: r.MaxWeightKg, MaxVolumeL: r.MaxVolumeL, MixItems: r.MixItems, MixLots: r.MixLots,
+				Accepts: split(r.Accepts), WalkM: tenth(floor.Distance(from.Point(), at)), GateM: tenth(floor.Distance(at, gate.Point())),
+			}})
+		}
+		if r.SKU != nil {
+			b := &bins[len(bins)-1]
+			b.Holds = append(b.Holds, putaway.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
+		}
+	}
+	return bins, nil
+}
+
+// Point is where one stands to reach the place.
+func (p Place) Point() walking.Point { return walking.Point{X: p.X, Y: p.Y} }
+
+func tenth(metres float64) float64 { return math.Round(metres*10) / 10 }
+
+func split(s *string) []string {
+	if s == nil || *s == "" {
+		return nil
+	}
+	return strings.Split(*s, ",")
+}

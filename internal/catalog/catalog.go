@@ -1,0 +1,211 @@
+// Package catalog knows what exists before goods move: sites and their places,
+// items and their packs, suppliers and customers.
+package catalog
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/walking"
+	"lanternrow/internal/documents"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// An Item is something kept in stock. Weight and volume are those of a base unit.
+type Item struct {
+	ID          int32           `db:"id" json:"id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	BaseUnit    string          `db:"base_unit" json:"base_unit"`
+	Whole       bool            `db:"whole" json:"whole"`
+	Tracking    string          `db:"tracking" json:"tracking"`
+	WeightKg    decimal.Decimal `db:"weight_kg" json:"weight_kg"`
+	VolumeL     decimal.Decimal `db:"volume_l" json:"volume_l"`
+	Handling    string          `db:"handling" json:"handling"`
+	Pace        decimal.Decimal `db:"pace" json:"pace"`
+	Cost        decimal.Decimal `db:"cost" json:"cost"`
+	LifeOut     int             `db:"life_out" json:"life_out"`
+	Packs       []Pack          `db:"-" json:"packs"`
+}
+
+// Unit is the item's base unit.
+func (i Item) Unit() measure.Unit { return measure.Unit{Name: i.BaseUnit, Whole: i.Whole} }
+
+// A Pack holds so many base units and may have a GTIN of its own.
+type Pack struct {
+	ID     int32           `db:"id" json:"id"`
+	ItemID int32           `db:"item_id" json:"-"`
+	Name   string          `db:"name" json:"name"`
+	Holds  decimal.Decimal `db:"holds" json:"holds"`
+	GTIN   *string         `db:"gtin" json:"gtin"`
+}
+
+// A Place is anywhere goods can be.
+type Place struct {
+	ID       int32            `db:"id" json:"id"`
+	SiteID   *int32           `db:"site_id" json:"site_id"`
+	Kind     string           `db:"kind" json:"kind"`
+	Code     string           `db:"code" json:"code"`
+	Aisle    *string          `db:"aisle" json:"aisle"`
+	Bay      *int             `db:"bay" json:"bay"`
+	Level    *int             `db:"level" json:"level"`
+	X        float64          `db:"x" json:"x"`
+	Y        float64          `db:"y" json:"y"`
+	MaxUnits *decimal.Decimal `db:"max_units" json:"max_units"`
+}
+
+const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out`
+
+// ItemByID reads an item with its packs.
+func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error) {
+	var item Item
+	err := sqlx.GetContext(ctx, q, &item, `SELECT `+itemColumns+` FROM items WHERE id = $1`, id)
+	if err != nil {
+		return item, documents.Found(err, "item", fmt.Sprint(id))
+	}
+	items := []Item{item}
+	if err := addPacks(ctx, q, items); err != nil {
+		return item, err
+	}
+	return items[0], nil
+}
+
+func addPacks(ctx context.Context, q sqlx.QueryerContext, items []Item) error {
+	ids := make([]int32, len(items))
+	at := map[int32]int{}
+	for i := range items {
+		ids[i], at[items[i].ID] = items[i].ID, i
+		items[i].Packs = []Pack{}
+	}
+	var packs []Pack
+	if err := sqlx.SelectContext(ctx, q, &packs, `SELECT id, item_id, name, holds, gtin FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, ids); err != nil {
+		return fmt.Errorf("reading packs: %w", err)
+	}
+	for _, p := range packs {
+		items[at[p.ItemID]].Packs = append(items[at[p.ItemID]].Packs, p)
+	}
+	return nil
+}
+
+// FindItems finds items by the opening of the SKU, by GTIN, or by words of the
+// description, the nearest first.
+func FindItems(ctx context.Context, q sqlx.QueryerContext, text string, limit int) ([]Item, error) {
+	text = strings.TrimSpace(text)
+	items := []Item{}
+	words := searchWords(text)
+	gtin, err := gs1.GTIN("", text)
+	if err != nil {
+		gtin = ""
+	}
+	err = sqlx.SelectContext(ctx, q, &items, `
+		SELECT `+itemColumns+` FROM items
+		 WHERE $1 = '' OR upper(sku) LIKE upper($2) || '%' OR ($3 <> '' AND find @@ to_tsquery('simple', $3))
+		    OR id IN (SELECT item_id FROM packs WHERE gtin = $4)
+		 ORDER BY upper(sku) = upper($1) DESC, upper(sku) LIKE upper($2) || '%' DESC, sku LIMIT $5`,
+		text, likeLiteral(text), words, gtin, limit)
+	if err != nil {
+		return nil, fmt.Errorf("finding items: %w", err)
+	}
+	return items, addPacks(ctx, q, items)
+}
+
+func likeLiteral(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
+}
+
+// searchWords makes a text query in which every word is the opening of one.
+func searchWords(text string) string {
+	var words []string
+	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(" '&|!():*<>\\\"\x1d", r) }) {
+		words = append(words, "'"+w+"':*")
+	}
+	return strings.Join(words, " & ")
+}
+
+// PlaceByID reads a place.
+func PlaceByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Place, error) {
+	var p Place
+	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM places WHERE id = $1`, id)
+	return p, documents.Found(err, "place", fmt.Sprint(id))
+}
+
+// PlaceByCode reads a place of the site by its code, refusing it at field when it
+// is unknown or belongs to another site.
+func PlaceByCode(ctx context.Context, q sqlx.QueryerContext, field, code string, site int32) (Place, error) {
+	var found []struct {
+		Place
+		Site *string `db:"site"`
+	}
+	code = strings.TrimSpace(code)
+	err := sqlx.SelectContext(ctx, q, &found, `
+		SELECT p.id, p.site_id, p.kind, p.code, p.aisle, p.bay, p.level, p.x, p.y, p.max_units, s.name AS site
+		  FROM places p LEFT JOIN sites s ON s.id = p.site_id
+		 WHERE upper(p.code) = upper($1) AND p.real ORDER BY (p.site_id = $2) DESC NULLS LAST LIMIT 1`, code, site)
+	switch {
+	case err != nil:
+		return Place{}, fmt.Errorf("finding place %s: %w", code, err)
+	case len(found) == 0:
+		return Place{}, refusal.New("bin_unknown", field, "There is no bin %q. Scan the label again, or read it aloud: aisle, bay, level, side, such as C-04-2-B.", code)
+	case found[0].SiteID == nil || *found[0].SiteID != site:
+		where := "between sites"
+		if found[0].Site != nil {
+			where = "in " + *found[0].Site
+		}
+		return Place{}, refusal.New("bin_elsewhere", field, "%s is %s, not at this site. Choose a bin here.", found[0].Code, where)
+	}
+	return found[0].Place, nil
+}
+
+// Outside is the place of a party, where goods come from or go to.
+func Outside(ctx context.Context, q sqlx.QueryerContext, party int32) (int32, error) {
+	var id int32
+	err := sqlx.GetContext(ctx, q, &id, `SELECT place_id FROM parties WHERE id = $1`, party)
+	return id, documents.Found(err, "party", fmt.Sprint(party))
+}
+
+// OnePlace is the site's first place of a kind, such as its bench.
+func OnePlace(ctx context.Context, q sqlx.QueryerContext, site int32, kind string) (Place, error) {
+	var p Place
+	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM places WHERE site_id = $1 AND kind = $2 ORDER BY code LIMIT 1`, site, kind)
+	return p, documents.Found(err, kind, "of the site")
+}
+
+// FloorOf reads the site's floor as aisles and cross aisles.
+func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Floor, error) {
+	var f walking.Floor
+	if err := sqlx.SelectContext(ctx, q, &f.Aisles, `SELECT x::float8 FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
+		return f, fmt.Errorf("reading aisles: %w", err)
+	}
+	if err := sqlx.SelectContext(ctx, q, &f.Cross, `SELECT unnest(cross_aisles)::float8 FROM sites WHERE id = $1 ORDER BY 1`, site); err != nil {
+		return f, fmt.Errorf("reading cross aisles: %w", err)
+	}
+	return f, nil
+}
+
+// EnsureLot finds the item's lot or writes it. A lot that is known with another
+// expiry is refused.
+func EnsureLot(ctx context.Context, q sqlx.ExtContext, field string, item Item, code string, expires *time.Time, today time.Time) (int64, error) {
+	var lot struct {
+		ID      int64
+		Expires *time.Time
+	}
+	_, err := q.ExecContext(ctx, `INSERT INTO lots (item_id, code, expires_on, arrived_on) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, item.ID, code, expires, today)
+	if err == nil {
+		err = sqlx.GetContext(ctx, q, &lot, `SELECT id, expires_on AS expires FROM lots WHERE item_id = $1 AND code = $2`, item.ID, code)
+	}
+	if err != nil {
+		return 0, fmt.Errorf("writing lot %s: %w", code, err)
+	}
+	if expires != nil && lot.Expires != nil && !lot.Expires.Equal(*expires) {
+		return 0, refusal.New("expiry_differs", field+".expires_on", "Lot %s of %s is known to expire on %s, not %s. Read the label again, or ask the lead.",
+			code, item.SKU, lot.Expires.Format(time.DateOnly), expires.Format(time.DateOnly))
+	}
+	return lot.ID, nil
+}

@@ -1,0 +1,110 @@
+// Package receiving holds the rules for goods that come in: how much may come on a
+// purchase line, and what must be captured with it.
+package receiving
+
+import (
+	"fmt"
+	"time"
+
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/refusal"
+
+	"github.com/shopspring/decimal"
+)
+
+// How an item is tracked.
+const (
+	None      = "none"
+	Lot       = "lot"
+	LotExpiry = "lot_expiry"
+)
+
+// A Lot as it was read from the goods.
+type LotIn struct {
+	Code     string
+	Expires  *time.Time
+	Quantity decimal.Decimal
+}
+
+// A Line is one purchase line's part of what came.
+type Line struct {
+	// Field is the path of the line in the request.
+	Field    string
+	SKU      string
+	Tracking string
+	Unit     measure.Unit
+	// Ordered and Already are the line's quantities, Here what came now.
+	Ordered, Already, Here decimal.Decimal
+	Lots                   []LotIn
+}
+
+// Check refuses more than is open on the line, and lots that are missing, do not
+// add up, or have expired by today.
+func (l Line) Check(today time.Time) error {
+	open := l.Ordered.Sub(l.Already)
+	if l.Here.GreaterThan(open) {
+		return refusal.New("over_ordered", l.Field+".quantity", "%s: %s are here, and at most %s may still come (%s ordered, %s already in). Book in %s and set the rest aside.",
+			l.SKU, l.Here, open, l.Ordered, l.Already, open).With("most", open).With("here", l.Here)
+	}
+	if l.Tracking == None {
+		if len(l.Lots) > 0 {
+			return refusal.New("lot_unwanted", l.Field+".lots", "%s is not kept by lots. Leave the lot out.", l.SKU)
+		}
+		return nil
+	}
+	if len(l.Lots) == 0 {
+		return refusal.New("lot_missing", l.Field+".lots", "%s is kept by lots: say which lot the %s belong to before they are booked in.", l.SKU, l.Here)
+	}
+	sum := decimal.Zero
+	seen := map[string]bool{}
+	for i, lot := range l.Lots {
+		if err := l.checkLot(fmt.Sprintf("%s.lots[%d]", l.Field, i), lot, seen, today); err != nil {
+			return err
+		}
+		sum = sum.Add(lot.Quantity)
+	}
+	if !sum.Equal(l.Here) {
+		return refusal.New("lots_total", l.Field+".lots", "%s: the lots add up to %s, and %s are here. They must be the same.", l.SKU, sum, l.Here).With("lots", sum)
+	}
+	return nil
+}
+
+func (l Line) checkLot(field string, lot LotIn, seen map[string]bool, today time.Time) error {
+	switch {
+	case lot.Code == "":
+		return refusal.New("lot_missing", field+".code", "%s is kept by lots: the lot's code is missing.", l.SKU)
+	case len(lot.Code) > 20:
+		return refusal.New("lot_malformed", field+".code", "Lot %q has %d characters and may have at most 20.", lot.Code, len(lot.Code))
+	case seen[lot.Code]:
+		return refusal.New("lot_twice", field+".code", "Lot %s stands twice. Put its whole quantity on one row.", lot.Code)
+	case l.Tracking == LotExpiry && lot.Expires == nil:
+		return refusal.New("expiry_missing", field+".expires_on", "%s expires: the date on lot %s is missing.", l.SKU, lot.Code)
+	case lot.Expires != nil && lot.Expires.Before(today):
+		return refusal.New("lot_expired", field+".expires_on", "Lot %s of %s expired on %s. Do not book it in; set it aside and ask the lead.",
+			lot.Code, l.SKU, lot.Expires.Format(time.DateOnly))
+	}
+	seen[lot.Code] = true
+	if err := measure.Check(field+".quantity", lot.Quantity, l.Unit); err != nil {
+		return err
+	}
+	if lot.Quantity.IsZero() {
+		return refusal.New("quantity_zero", field+".quantity", "Lot %s has a quantity of 0. Leave it out, or enter what came.", lot.Code)
+	}
+	return nil
+}
+
+// State is a purchase order's state, which follows from its lines.
+func State(ordered, received []decimal.Decimal) string {
+	some, all := false, true
+	for i := range ordered {
+		some = some || received[i].IsPositive()
+		all = all && received[i].GreaterThanOrEqual(ordered[i])
+	}
+	switch {
+	case all:
+		return "all in"
+	case some:
+		return "part in"
+	}
+	return "placed"
+}

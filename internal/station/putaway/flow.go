@@ -1,0 +1,183 @@
+package putaway
+
+import (
+	"context"
+	"fmt"
+	"sort"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// stowing is goods in the terms of the rules, with where they stand.
+type stowing struct {
+	putaway.Goods
+	item catalog.Item
+	from catalog.Place
+	lot  *int64
+}
+
+func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (stowing, error) {
+	var s stowing
+	var err error
+	if s.item, err = catalog.ItemByID(ctx, q, in.ItemID); err != nil {
+		return s, err
+	}
+	if s.from, err = catalog.PlaceByID(ctx, q, in.PlaceID); err != nil {
+		return s, err
+	}
+	if s.from.SiteID == nil {
+		return s, refusal.New("place_outside", "place_id", "%s is not a place of a site.", s.from.Code)
+	}
+	s.lot = in.LotID
+	quantity, err := measure.Parse("quantity", in.Quantity, s.item.Unit())
+	if err != nil {
+		return s, err
+	}
+	have, lot, err := loose(ctx, q, in)
+	if err != nil {
+		return s, err
+	}
+	if have.LessThan(quantity) {
+		return s, refusal.New("not_enough", "quantity", "%s holds %s of %s, not %s. Look again, or stow less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
+	}
+	home, err := homeBin(ctx, q, in.ItemID, *s.from.SiteID)
+	if err != nil {
+		return s, err
+	}
+	s.Goods = putaway.Goods{
+		Item: s.item.SKU, Lot: lot, Quantity: quantity, Whole: s.item.Whole, WeightKg: s.item.WeightKg, VolumeL: s.item.VolumeL,
+		Handling: s.item.Handling, HomeBin: home, Pace: s.item.Pace.InexactFloat64(),
+	}
+	return s, nil
+}
+
+// others is how many further bins are offered.
+const others = 6
+
+// Propose spreads goods over bins.
+func Propose(ctx context.Context, q sqlx.QueryerContext, in Goods) (Proposal, error) {
+	s, err := readGoods(ctx, q, in)
+	if err != nil {
+		return Proposal{}, err
+	}
+	bins, err := catalog.Bins(ctx, q, *s.from.SiteID, s.from, nil)
+	if err != nil {
+		return Proposal{}, err
+	}
+	rules := make([]putaway.Bin, 0, len(bins))
+	by := map[string]putaway.Bin{}
+	for _, b := range bins {
+		if b.ID != s.from.ID {
+			rules = append(rules, b.Bin)
+			by[b.Code] = b.Bin
+		}
+	}
+	p, err := putaway.Propose(s.Goods, rules)
+	if err != nil {
+		return Proposal{}, err
+	}
+	out := Proposal{Places: []Offer{}, Others: []Offer{}, Left: p.Left}
+	used := map[string]bool{}
+	for _, place := range p.Places {
+		used[place.Bin] = true
+		out.Places = append(out.Places, offer(by[place.Bin], place.Quantity, place.Takes, place.Why))
+	}
+	sort.SliceStable(rules, func(i, j int) bool { return rules[i].WalkM < rules[j].WalkM })
+	for _, b := range rules {
+		if len(out.Others) == others {
+			break
+		}
+		if takes, _ := b.Capacity(s.Goods); takes.IsPositive() && !used[b.Code] {
+			out.Others = append(out.Others, offer(b, decimal.Zero, takes, []string{fmt.Sprintf("%.0f m to walk", b.WalkM)}))
+		}
+	}
+	return out, nil
+}
+
+func offer(b putaway.Bin, quantity, takes decimal.Decimal, why []string) Offer {
+	o := Offer{Bin: b.Code, Quantity: quantity, Takes: takes, MaxUnits: b.MaxUnits, Why: why}
+	for _, h := range b.Holds {
+		o.Holds = o.Holds.Add(h.Quantity)
+	}
+	return o
+}
+
+func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Plan, error) {
+	s, err := readGoods(ctx, q, in.Goods)
+	if err != nil {
+		return nil, err
+	}
+	var ids []int32
+	var places []catalog.Place
+	for i, part := range in.Places {
+		place, err := catalog.PlaceByCode(ctx, q, fmt.Sprintf("places[%d].bin", i), part.Bin, *s.from.SiteID)
+		if err != nil {
+			return nil, err
+		}
+		if place.Kind != "bin" {
+			return nil, refusal.New("not_a_bin", fmt.Sprintf("places[%d].bin", i), "%s is a %s, not a storage bin. Choose a bin.", place.Code, place.Kind)
+		}
+		ids, places = append(ids, place.ID), append(places, place)
+	}
+	if tx, ok := q.(*command.Tx); ok {
+		if err := ledger.LockBins(ctx, tx, ids); err != nil {
+			return nil, err
+		}
+	}
+	bins, err := catalog.Bins(ctx, q, *s.from.SiteID, s.from, ids)
+	if err != nil {
+		return nil, err
+	}
+	by := map[int32]putaway.Bin{}
+	for _, b := range bins {
+		by[b.ID] = b.Bin
+	}
+	var lines []putaway.Line
+	var moves []ledger.Move
+	for i, part := range in.Places {
+		field := fmt.Sprintf("places[%d].quantity", i)
+		quantity, err := measure.Parse(field, part.Quantity, s.item.Unit())
+		if err != nil {
+			return nil, err
+		}
+		lines = append(lines, putaway.Line{Field: field, Bin: by[places[i].ID], Quantity: quantity})
+		moves = append(moves, ledger.Move{Item: s.item.ID, Lot: s.lot, Quantity: quantity, From: s.from.ID, To: places[i].ID})
+	}
+	if len(lines) == 0 {
+		return nil, refusal.New("bin_missing", "places", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
+	}
+	if err := putaway.Check(s.Goods, lines); err != nil {
+		return nil, err
+	}
+	plan, err := ledger.Describe(ctx, q, moves, nil)
+	if err != nil {
+		return nil, err
+	}
+	where := places[0].Code
+	if len(places) > 1 {
+		where = fmt.Sprintf("%d bins", len(places))
+	}
+	plan.Button = fmt.Sprintf("Stow %s in %s", s.Quantity, where)
+	return plan, nil
+}
+
+// PostStow stows goods into bins.
+func PostStow(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, error) {
+	plan, err := planStow(ctx, tx, in)
+	if err != nil {
+		return nil, err
+	}
+	if err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Note: in.Note}, plan.MoveList()); err != nil {
+		return nil, err
+	}
+	tx.Touch(ledger.Topics("putaway", "row")...)
+	return plan, nil
+}

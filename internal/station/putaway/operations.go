@@ -1,0 +1,90 @@
+// Package putaway is the station where goods get their bins: it proposes bins,
+// refuses those that cannot take the goods, and stows.
+package putaway
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+
+	"github.com/shopspring/decimal"
+)
+
+// Waiting is stock on a dock that has no bin yet.
+type Waiting struct {
+	PlaceID     int32           `db:"place_id" json:"place_id"`
+	Place       string          `db:"place" json:"place"`
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	LotID       *int64          `db:"lot_id" json:"lot_id"`
+	Lot         *string         `db:"lot" json:"lot"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	Since       time.Time       `db:"since" json:"since"`
+}
+
+// Goods names stock at a place that is to be stowed.
+type Goods struct {
+	PlaceID  int32  `json:"place_id"`
+	ItemID   int32  `json:"item_id"`
+	LotID    *int64 `json:"lot_id,omitempty"`
+	Quantity string `json:"quantity" maxLength:"40"`
+}
+
+// Spread is goods and the bins they go to.
+type Spread struct {
+	Goods
+	Places []SpreadPart `json:"places" maxItems:"100"`
+	Note   string       `json:"note,omitempty" maxLength:"200"`
+}
+
+// SpreadPart is one bin's part.
+type SpreadPart struct {
+	Bin      string `json:"bin" maxLength:"60" doc:"The bin's code, as scanned or typed"`
+	Quantity string `json:"quantity" maxLength:"40"`
+}
+
+// Proposal is where the goods may go.
+type Proposal struct {
+	Places []Offer         `json:"places"`
+	Others []Offer         `json:"others" doc:"Further bins that can take some, the nearest first"`
+	Left   decimal.Decimal `json:"left" doc:"What no bin takes"`
+}
+
+// Offer is a bin that can take some of the goods.
+type Offer struct {
+	Bin      string           `json:"bin"`
+	Quantity decimal.Decimal  `json:"quantity"`
+	Takes    decimal.Decimal  `json:"takes"`
+	Holds    decimal.Decimal  `json:"holds" doc:"Units of anything that lie there now"`
+	MaxUnits *decimal.Decimal `json:"max_units"`
+	Why      []string         `json:"why"`
+}
+
+// Register adds the station's operations.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/stow/waiting", "list-waiting-goods", "Goods on docks that have no bin yet", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Waiting, error) {
+			return listWaiting(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodPost, "/stow/propose", "propose-bins", "Bins proposed for goods, and why", web.Floor,
+		func(ctx context.Context, in *struct{ Body Goods }) (Proposal, error) {
+			return Propose(ctx, db, in.Body)
+		})
+	web.Query(r, http.MethodPost, "/stow/preview", "preview-stow", "Before and after of a stow", web.Floor,
+		func(ctx context.Context, in *struct{ Body Spread }) (*ledger.Plan, error) {
+			return planStow(ctx, db, in.Body)
+		})
+	web.Command(r, "/stow", "stow", "Stow goods into bins", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Spread }) (*ledger.Plan, error) {
+			return PostStow(ctx, tx, in.Body)
+		})
+}

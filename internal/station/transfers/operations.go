@@ -1,0 +1,40 @@
+// Package transfers is the station for moves of stock from one place to another.
+package transfers
+
+import (
+	"context"
+	"net/http"
+
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+)
+
+// Transfer is a quick move within a site.
+type Transfer struct {
+	FromID   int32  `json:"from_id"`
+	ToID     int32  `json:"to_id,omitempty"`
+	To       string `json:"to,omitempty" maxLength:"60" doc:"The place's code, instead of its id"`
+	ItemID   int32  `json:"item_id"`
+	LotID    *int64 `json:"lot_id,omitempty"`
+	Quantity string `json:"quantity" maxLength:"40"`
+	Note     string `json:"note,omitempty" maxLength:"200"`
+}
+
+// Done says that a command is carried out.
+type Done struct {
+	Button string `json:"done"`
+}
+
+// Register adds the station's operations.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodPost, "/transfers/preview", "preview-transfer", "Before and after of a move within a site", web.Floor,
+		func(ctx context.Context, in *struct{ Body Transfer }) (*ledger.Plan, error) {
+			return preview(ctx, db, in.Body)
+		})
+	web.Command(r, "/transfers", "transfer", "Move stock within a site", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Transfer }) (Done, error) {
+			return Post(ctx, tx, in.Body)
+		})
+}

@@ -1,0 +1,84 @@
+package transfers
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// facts is all that a quick move needs to know, read in one round trip.
+type facts struct {
+	SKU      string          `db:"sku"`
+	Unit     string          `db:"unit"`
+	Whole    bool            `db:"whole"`
+	Handling string          `db:"handling"`
+	WeightKg decimal.Decimal `db:"weight_kg"`
+	VolumeL  decimal.Decimal `db:"volume_l"`
+	Lot      string          `db:"lot"`
+	From     string          `db:"from_code"`
+	ToID     int32           `db:"to_id"`
+	To       string          `db:"to_code"`
+	ToKind   string          `db:"to_kind"`
+	SameSite bool            `db:"same_site"`
+	Bound    bool            `db:"bound"`
+}
+
+func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, error) {
+	var f facts
+	err := sqlx.GetContext(ctx, q, &f, `
+		SELECT i.sku, i.base_unit AS unit, i.whole, i.handling, i.weight_kg, i.volume_l, coalesce(l.code, '') AS lot,
+		       f.code AS from_code, t.id AS to_id, t.code AS to_code, t.kind AS to_kind, coalesce(f.site_id = t.site_id, false) AS same_site,
+		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
+		  FROM items i JOIN places f ON f.id = $2 JOIN places t ON t.id = $3 OR ($3 = 0 AND t.site_id = f.site_id AND upper(t.code) = upper($5))
+		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`, in.ItemID, in.FromID, in.ToID, in.LotID, in.To)
+	if err != nil {
+		return f, documents.Found(err, "item or place", fmt.Sprintf("%d, %d, %d%s", in.ItemID, in.FromID, in.ToID, in.To))
+	}
+	if !f.SameSite {
+		return f, refusal.New("bin_elsewhere", "to", "%s and %s are not at the same site. Goods go between sites by a transfer with papers.", f.From, f.To)
+	}
+	return f, nil
+}
+
+// binOf reads the destination with its contents.
+func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (putaway.Bin, error) {
+	var rows []struct {
+		MaxUnits    *decimal.Decimal `db:"max_units"`
+		MaxWeightKg *decimal.Decimal `db:"max_weight_kg"`
+		MaxVolumeL  *decimal.Decimal `db:"max_volume_l"`
+		MixItems    bool             `db:"mix_items"`
+		MixLots     bool             `db:"mix_lots"`
+		Accepted    bool             `db:"accepted"`
+		SKU         *string          `db:"sku"`
+		Lot         *string          `db:"lot"`
+		Quantity    *decimal.Decimal `db:"quantity"`
+		WeightKg    *decimal.Decimal `db:"weight_kg"`
+		VolumeL     *decimal.Decimal `db:"volume_l"`
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots, coalesce($2 = ANY(z.accepts), false) AS accepted,
+		       i.sku, coalesce(l.code, '') AS lot, b.quantity, i.weight_kg, i.volume_l
+		  FROM places p LEFT JOIN zones z ON z.id = p.zone_id
+		  LEFT JOIN (balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id) ON b.place_id = p.id AND b.quantity > 0
+		 WHERE p.id = $1`, f.ToID, f.Handling)
+	if err != nil {
+		return putaway.Bin{}, fmt.Errorf("reading a bin: %w", err)
+	}
+	b := putaway.Bin{Code: f.To}
+	for _, r := range rows {
+		b.MaxUnits, b.MaxWeightKg, b.MaxVolumeL, b.MixItems, b.MixLots = r.MaxUnits, r.MaxWeightKg, r.MaxVolumeL, r.MixItems, r.MixLots
+		if r.Accepted {
+			b.Accepts = []string{f.Handling}
+		}
+		if r.SKU != nil {
+			b.Holds = append(b.Holds, putaway.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
+		}
+	}
+	return b, nil
+}
