@@ -1,0 +1,110 @@
+package catalog
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+	"strings"
+
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// A Site is a building with its own floor.
+type Site struct {
+	ID         int32  `db:"id" json:"id"`
+	Code       string `db:"code" json:"code"`
+	Name       string `db:"name" json:"name"`
+	Timezone   string `db:"timezone" json:"timezone"`
+	ScanBin    bool   `db:"scan_bin" json:"scan_bin"`
+	ScanItem   bool   `db:"scan_item" json:"scan_item"`
+	ScanCarton bool   `db:"scan_carton" json:"scan_carton"`
+}
+
+// A Party is a supplier or a customer.
+type Party struct {
+	ID      int32  `db:"id" json:"id"`
+	Kind    string `db:"kind" json:"kind"`
+	Code    string `db:"code" json:"code"`
+	Name    string `db:"name" json:"name"`
+	Address string `db:"address" json:"address"`
+	Contact string `db:"contact" json:"contact"`
+	Carrier string `db:"carrier" json:"carrier"`
+}
+
+// Sites lists all sites.
+func Sites(ctx context.Context, q sqlx.QueryerContext) ([]Site, error) {
+	sites := []Site{}
+	if err := sqlx.SelectContext(ctx, q, &sites, `SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton FROM sites ORDER BY id`); err != nil {
+		return nil, fmt.Errorf("listing sites: %w", err)
+	}
+	return sites, nil
+}
+
+// findParties finds suppliers or customers by the first letters of any word of
+// their name, or by code.
+func findParties(ctx context.Context, q sqlx.QueryerContext, kind, text string) ([]Party, error) {
+	parties := []Party{}
+	err := sqlx.SelectContext(ctx, q, &parties, `
+		SELECT id, kind, code, name, address, contact, carrier FROM parties
+		 WHERE kind = $1 AND ($2 = '' OR lower(name) LIKE lower($2) || '%' OR lower(name) LIKE '% ' || lower($2) || '%' OR upper(code) LIKE upper($2) || '%')
+		 ORDER BY name LIMIT 30`, kind, likeLiteral(strings.TrimSpace(text)))
+	if err != nil {
+		return nil, fmt.Errorf("finding parties: %w", err)
+	}
+	return parties, nil
+}
+
+// ItemStock is an item with its figures at a site.
+type ItemStock struct {
+	Item    Item           `json:"item"`
+	Figures ledger.Figures `json:"figures"`
+}
+
+// Register adds the catalog's operations.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/sites", "list-sites", "Sites", web.Everyone,
+		func(ctx context.Context, _ *struct{}) ([]Site, error) { return Sites(ctx, db) })
+	web.Query(r, http.MethodGet, "/parties", "find-parties", "Suppliers or customers by first letters", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Kind string `query:"kind" enum:"supplier,customer"`
+			Text string `query:"q" maxLength:"80"`
+		}) ([]Party, error) {
+			return findParties(ctx, db, in.Kind, in.Text)
+		})
+	web.Query(r, http.MethodGet, "/items", "find-items", "Items by SKU, GTIN or words, with their figures at a site", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Text  string `query:"q" maxLength:"80"`
+			Site  int32  `query:"site"`
+			Limit int    `query:"limit" default:"12" minimum:"1" maximum:"100"`
+		}) ([]ItemStock, error) {
+			items, err := FindItems(ctx, db, in.Text, in.Limit)
+			if err != nil {
+				return nil, err
+			}
+			out := []ItemStock{}
+			for _, item := range items {
+				f, err := ledger.FiguresOf(ctx, db, item.ID, in.Site)
+				if err != nil {
+					return nil, err
+				}
+				out = append(out, ItemStock{item, f})
+			}
+			return out, nil
+		})
+	web.Query(r, http.MethodGet, "/places", "list-places", "Places of a site by kind or first letters", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32  `query:"site"`
+			Kind string `query:"kind"`
+			Text string `query:"q" maxLength:"60"`
+		}) ([]Place, error) {
+			places := []Place{}
+			err := db.SelectContext(ctx, &places, `
+				SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM places
+				 WHERE site_id = $1 AND ($2 = '' OR kind = $2) AND upper(code) LIKE upper($3) || '%' ORDER BY code LIMIT 50`, in.Site, in.Kind, likeLiteral(in.Text))
+			return places, err
+		})
+}

@@ -1,0 +1,160 @@
+// Package stock is the station that shows what is where, and how it came there.
+package stock
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/web"
+
+	"github.com/shopspring/decimal"
+)
+
+// Holding is one kind of goods in a place.
+type Holding struct {
+	PlaceID     int32           `db:"place_id" json:"place_id"`
+	Place       string          `db:"place" json:"place"`
+	Kind        string          `db:"kind" json:"kind"`
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	LotID       *int64          `db:"lot_id" json:"lot_id"`
+	Lot         *string         `db:"lot" json:"lot"`
+	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
+	CartonID    *int64          `db:"carton_id" json:"carton_id"`
+	Carton      *string         `db:"carton" json:"carton"`
+	Condition   string          `db:"condition" json:"condition"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	Pinned      decimal.Decimal `db:"pinned" json:"pinned"`
+}
+
+// PlaceStock is a place and what lies there.
+type PlaceStock struct {
+	Place    catalog.Place `json:"place"`
+	Holdings []Holding     `json:"holdings"`
+}
+
+// ItemPage is an item, its figures at a site, and where it lies.
+type ItemPage struct {
+	Item     catalog.Item   `json:"item"`
+	Figures  ledger.Figures `json:"figures"`
+	Holdings []Holding      `json:"holdings"`
+}
+
+// LotPage is a lot and where it lies.
+type LotPage struct {
+	ID        int64     `db:"id" json:"id"`
+	Code      string    `db:"code" json:"code"`
+	ItemID    int32     `db:"item_id" json:"item_id"`
+	SKU       string    `db:"sku" json:"sku"`
+	Item      string    `db:"item" json:"item"`
+	ExpiresOn *string   `db:"expires_on" json:"expires_on"`
+	Holdings  []Holding `db:"-" json:"holdings"`
+}
+
+// FloorPlan is a site drawn to scale, in metres.
+type FloorPlan struct {
+	Site   string       `json:"site"`
+	Cross  []float64    `json:"cross"`
+	Aisles []FloorAisle `json:"aisles"`
+	Bins   []FloorBin   `json:"bins"`
+	Places []FloorBin   `json:"places"`
+	Walks  []Walk       `json:"walks"`
+}
+
+// FloorAisle is an aisle at its position.
+type FloorAisle struct {
+	Code string  `db:"code" json:"code"`
+	X    float64 `db:"x" json:"x"`
+}
+
+// FloorBin is a place on the plan. Full is 0 to 1, by whichever limit is nearest.
+type FloorBin struct {
+	ID    int32           `db:"id" json:"id"`
+	Code  string          `db:"code" json:"code"`
+	Kind  string          `db:"kind" json:"kind"`
+	X     float64         `db:"x" json:"x"`
+	Y     float64         `db:"y" json:"y"`
+	Level *int            `db:"level" json:"level"`
+	Units decimal.Decimal `db:"units" json:"units"`
+	Full  float64         `db:"full_share" json:"full"`
+	Doubt bool            `db:"doubt" json:"doubt"`
+}
+
+// Walk is somebody's round on the plan.
+type Walk struct {
+	Round  string          `db:"round" json:"round"`
+	ID     int64           `db:"id" json:"id"`
+	Person string          `db:"person" json:"person"`
+	State  string          `db:"state" json:"state"`
+	Stops  int             `db:"stops" json:"stops"`
+	Done   int             `db:"done" json:"done"`
+	X      *float64        `db:"x" json:"x" doc:"Where the person was last"`
+	Y      *float64        `db:"y" json:"y"`
+	Path   json.RawMessage `db:"path" json:"path"`
+}
+
+type trailOf struct {
+	ID     int64  `path:"id"`
+	Site   int32  `query:"site"`
+	Before string `query:"before" maxLength:"60"`
+	Limit  int    `query:"limit" default:"50" minimum:"1" maximum:"200"`
+}
+
+// Register adds the station's operations.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/floor", "read-floor", "The plan of a site, its bins and who walks there", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (FloorPlan, error) {
+			return readFloor(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/places/{id}", "get-place", "What lies in a place", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int32 `path:"id"`
+		}) (out PlaceStock, err error) {
+			if out.Place, err = catalog.PlaceByID(ctx, db, in.ID); err != nil {
+				return out, err
+			}
+			out.Holdings, err = holdings(ctx, db, "b.place_id = $1", in.ID)
+			return out, err
+		})
+	web.Query(r, http.MethodGet, "/items/{id}", "get-item", "An item, its figures at a site, and where it lies", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID   int32 `path:"id"`
+			Site int32 `query:"site"`
+		}) (out ItemPage, err error) {
+			if out.Item, err = catalog.ItemByID(ctx, db, in.ID); err != nil {
+				return out, err
+			}
+			if out.Figures, err = ledger.FiguresOf(ctx, db, in.ID, in.Site); err != nil {
+				return out, err
+			}
+			out.Holdings, err = holdings(ctx, db, "b.item_id = $1 AND p.site_id = $2", in.ID, in.Site)
+			return out, err
+		})
+	web.Query(r, http.MethodGet, "/lots/{id}", "get-lot", "A lot and where it lies", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (LotPage, error) {
+			return readLot(ctx, db, in.ID)
+		})
+	trail := func(path, id, summary string, ask func(*trailOf) ledger.Question) {
+		web.Query(r, http.MethodGet, path, id, summary, web.Everyone, func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
+			q := ask(in)
+			q.Before, q.Limit = in.Before, in.Limit
+			return ledger.TrailOf(ctx, db, q)
+		})
+	}
+	trail("/places/{id}/trail", "trail-of-place", "The trail of a place", func(in *trailOf) ledger.Question { return ledger.Question{Place: int32(in.ID)} })
+	trail("/items/{id}/trail", "trail-of-item", "The trail of an item at a site, with running balances", func(in *trailOf) ledger.Question {
+		return ledger.Question{Item: int32(in.ID), Site: in.Site}
+	})
+	trail("/lots/{id}/trail", "trail-of-lot", "The trail of a lot", func(in *trailOf) ledger.Question { return ledger.Question{Lot: in.ID} })
+	trail("/cartons/{id}/trail", "trail-of-carton", "The trail of a carton", func(in *trailOf) ledger.Question { return ledger.Question{Carton: in.ID} })
+}
