@@ -1,0 +1,434 @@
+package pick
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/allocation"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/walking"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/shopspring/decimal"
+)
+
+var topics = []string{"pick", "orders", "row"}
+
+// LetGo lets a round go to the floor: its stock is pinned to its orders.
+func LetGo(ctx context.Context, tx *command.Tx, in Draft) (Round, error) {
+	if err := lockOrders(ctx, tx, in); err != nil {
+		return Round{}, err
+	}
+	p, err := review(ctx, tx, in)
+	if err != nil {
+		return Round{}, err
+	}
+	var id int64
+	err = tx.GetContext(ctx, &id, `INSERT INTO rounds (site_id, state, metres, plain_metres, path, let_go_at, changed_by, changed_at, last_change)
+		VALUES ($1, 'let go', $2, $3, $4, $5, $6, $5, 'let it go') RETURNING id`, in.SiteID, p.Metres, p.PlainMetres, string(p.Path), tx.Now, tx.Person.ID)
+	if err != nil {
+		return Round{}, fmt.Errorf("writing a round: %w", err)
+	}
+	for i, s := range p.Stops {
+		if err := addStop(ctx, tx, id, i+1, s); err != nil {
+			return Round{}, err
+		}
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return readRound(ctx, tx, id)
+}
+
+// lockOrders holds the orders of a draft, so that two leads cannot plan the same
+// line twice.
+func lockOrders(ctx context.Context, tx *command.Tx, in Draft) error {
+	var lines []int64
+	for _, s := range in.Stops {
+		lines = append(lines, s.LineID)
+	}
+	_, err := tx.ExecContext(ctx, `UPDATE sales_orders SET version = version + 1, changed_by = $2, changed_at = $3, last_change = 'put it on a round'
+		WHERE id IN (SELECT o.id FROM sales_orders o WHERE o.id IN (SELECT order_id FROM sales_lines WHERE id = ANY($1)) ORDER BY o.id FOR UPDATE)`, lines, tx.Person.ID, tx.Now)
+	if err != nil {
+		return fmt.Errorf("locking orders: %w", err)
+	}
+	return nil
+}
+
+func addStop(ctx context.Context, tx *command.Tx, round int64, seq int, s ProposedStop) error {
+	pin, err := ledger.Pin(ctx, tx, s.PlaceID, s.ItemID, s.LotID, s.LineID, s.Quantity)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO round_stops (round_id, seq, line_id, place_id, item_id, lot_id, quantity, pin_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+		round, seq, s.LineID, s.PlaceID, s.ItemID, s.LotID, s.Quantity, pin)
+	if err != nil {
+		return fmt.Errorf("writing a stop: %w", err)
+	}
+	return count(ctx, tx, s.LineID, s.Quantity, decimal.Zero)
+}
+
+// count moves an order line's planned and taken quantities.
+func count(ctx context.Context, tx *command.Tx, line int64, planned, taken decimal.Decimal) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET planned = planned + $2, taken = taken + $3 WHERE id = $1`, line, planned, taken); err != nil {
+		return fmt.Errorf("counting an order line: %w", err)
+	}
+	return nil
+}
+
+// Start makes the person who acts the one who walks the round.
+func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
+	if err := documents.Change(ctx, tx, documents.Round, id, 0, "started it"); err != nil {
+		return Round{}, err
+	}
+	r, err := readRound(ctx, tx, id)
+	if err != nil {
+		return r, err
+	}
+	if r.State == "done" {
+		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
+	}
+	if r.State == "walking" && *r.PickerID != tx.Person.ID && tx.Person.Role != "lead" {
+		return r, refusal.New("round_taken", "", "%s walks %s already. A lead can hand it on.", r.Picker, r.Number).Of(refusal.Conflict)
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE rounds SET state = 'walking', picker_id = $2, started_at = coalesce(started_at, $3) WHERE id = $1`, id, tx.Person.ID, tx.Now)
+	if err != nil {
+		return r, fmt.Errorf("starting a round: %w", err)
+	}
+	tx.Touch("pick", "row", "floor")
+	return readRound(ctx, tx, id)
+}
+
+// walking reads a round for a step of it, held until the step is done.
+func readWalking(ctx context.Context, tx *command.Tx, id int64, step string) (Round, error) {
+	if err := documents.Change(ctx, tx, documents.Round, id, 0, step); err != nil {
+		return Round{}, err
+	}
+	r, err := readRound(ctx, tx, id)
+	if err == nil && r.State != "walking" {
+		return r, refusal.New("round_not_walking", "", "%s is %s. Start it before you take from bins.", r.Number, r.State).Of(refusal.Conflict)
+	}
+	return r, err
+}
+
+// OpenCarton gives a blank carton to an order of the round.
+func OpenCarton(ctx context.Context, tx *command.Tx, id int64, scan string, order int64) (Round, error) {
+	r, err := readWalking(ctx, tx, id, "opened a carton")
+	if err != nil {
+		return r, err
+	}
+	if order == 0 && len(r.Orders) == 1 {
+		order = r.Orders[0].ID
+	}
+	served := false
+	for _, o := range r.Orders {
+		served = served || o.ID == order
+	}
+	if !served {
+		return r, refusal.New("order_missing", "order_id", "%s serves %d orders. Say which one the carton is for.", r.Number, len(r.Orders))
+	}
+	sscc, err := scannedSSCC(ctx, tx, r.SiteID, scan, tx.Now)
+	if err != nil {
+		return r, err
+	}
+	result, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'open', order_id = $2, round_id = $3, letter = $4, changed_at = $6
+		WHERE carton_id = (SELECT id FROM cartons WHERE sscc = $1) AND state = 'blank' AND site_id = $5`,
+		sscc, order, id, letter(len(r.Cartons)), r.SiteID, tx.Now)
+	if err != nil {
+		return r, fmt.Errorf("opening a carton: %w", err)
+	}
+	if n, _ := result.RowsAffected(); n == 0 {
+		return r, refusal.New("carton_used", "carton", "Carton %s is in use already. Take a blank label.", sscc).Of(refusal.Conflict)
+	}
+	tx.Touch("pick")
+	return readRound(ctx, tx, id)
+}
+
+// letter names the n-th carton of a round: A to Z, then AA.
+func letter(n int) string {
+	if n < 26 {
+		return string(rune('A' + n))
+	}
+	return letter(n/26-1) + letter(n%26)
+}
+
+// Take moves stock from the bin into the carton.
+func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error) {
+	r, err := readWalking(ctx, tx, id, "took from a bin")
+	if err != nil {
+		return r, err
+	}
+	checked, err := checkScans(ctx, tx, id, in, tx.Now)
+	if err != nil {
+		return r, err
+	}
+	if checked.Next != "quantity" {
+		return r, refusal.New("scan_missing", checked.Next, "The %s is not scanned yet. Scan it before you take.", checked.Next)
+	}
+	stop, err := r.stop(in.StopID)
+	if err != nil {
+		return r, err
+	}
+	quantity, err := stop.quantity(ctx, tx, "quantity", in.Quantity)
+	if err != nil {
+		return r, err
+	}
+	trolley, err := catalog.OnePlace(ctx, tx, r.SiteID, "trolley")
+	if err != nil {
+		return r, err
+	}
+	err = ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: stop.Order}, []ledger.Move{{
+		Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.PlaceID, To: trolley.ID, ToBox: &checked.CartonID, Pin: stop.PinID}})
+	if err != nil {
+		return r, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET taken = taken + $2, done = (taken + $2 + short >= quantity) WHERE id = $1`, stop.ID, quantity); err != nil {
+		return r, fmt.Errorf("counting a stop: %w", err)
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO carton_contents (carton_id, line_id, item_id, lot_id, quantity) VALUES ($1, $2, $3, $4, $5)
+		ON CONFLICT (carton_id, line_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = carton_contents.quantity + EXCLUDED.quantity`,
+		checked.CartonID, stop.LineID, stop.ItemID, stop.LotID, quantity)
+	if err != nil {
+		return r, fmt.Errorf("noting a carton's contents: %w", err)
+	}
+	if err := count(ctx, tx, stop.LineID, quantity.Neg(), quantity); err != nil {
+		return r, err
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return readRound(ctx, tx, id)
+}
+
+// quantity reads how many of a stop are meant: at most what is left of it.
+func (s RoundStop) quantity(ctx context.Context, tx *command.Tx, field, text string) (decimal.Decimal, error) {
+	item, err := catalog.ItemByID(ctx, tx, s.ItemID)
+	if err != nil {
+		return decimal.Zero, err
+	}
+	q, err := measure.ParseOrZero(field, text, item.Unit())
+	if err != nil {
+		return q, err
+	}
+	if left := s.Quantity.Sub(s.Taken).Sub(s.Short); q.GreaterThan(left) {
+		return q, refusal.New("over_wanted", field, "%s wants %s of %s here, not %s. Put %s back.", s.Order, left, s.SKU, q, q.Sub(left)).Of(refusal.Conflict).With("wanted", left)
+	}
+	if q.IsZero() && field == "quantity" {
+		return q, refusal.New("quantity_zero", field, "A take of 0 moves nothing. If the bin is empty, say that there is not enough here.")
+	}
+	return q, nil
+}
+
+// Short notes that a bin holds less than planned: what is lacking is planned from
+// other bins where there is any, and the bin is put down for counting.
+func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) (Round, error) {
+	r, err := readWalking(ctx, tx, id, "found a bin short")
+	if err != nil {
+		return r, err
+	}
+	stop, err := r.stop(stopID)
+	if err != nil {
+		return r, err
+	}
+	here, err := stop.quantity(ctx, tx, "found", found)
+	if err != nil {
+		return r, err
+	}
+	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
+	lacking := left.Sub(here)
+	if lacking.IsZero() {
+		return r, refusal.New("not_short", "found", "%s are there, as planned. Take them.", here)
+	}
+	if err := repin(ctx, tx, stop, here); err != nil {
+		return r, err
+	}
+	if err := count(ctx, tx, stop.LineID, lacking.Neg(), decimal.Zero); err != nil {
+		return r, err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO bin_doubts (place_id, item_id, expected, found, round_id, raised_by, raised_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		stop.PlaceID, stop.ItemID, stop.Here, here, id, tx.Person.ID, tx.Now); err != nil {
+		return r, fmt.Errorf("putting a bin down for counting: %w", err)
+	}
+	if err := replace(ctx, tx, r, stop, lacking); err != nil {
+		return r, err
+	}
+	tx.Touch(ledger.Topics(append(topics, "audit")...)...)
+	return readRound(ctx, tx, id)
+}
+
+// repin keeps pinned only what was found.
+func repin(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Decimal) error {
+	if stop.PinID != nil {
+		if err := ledger.Unpin(ctx, tx, *stop.PinID); err != nil {
+			return err
+		}
+	}
+	var pin *int64
+	if here.IsPositive() {
+		p, err := ledger.Pin(ctx, tx, stop.PlaceID, stop.ItemID, stop.LotID, stop.LineID, here)
+		if err != nil {
+			return err
+		}
+		pin = &p
+	}
+	_, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - taken - $2, pin_id = $3, done = ($2 = 0) WHERE id = $1`, stop.ID, here, pin)
+	if err != nil {
+		return fmt.Errorf("shortening a stop: %w", err)
+	}
+	return nil
+}
+
+// replace plans what a bin lacked from other bins, each put into the rest of the
+// round where it costs the least extra walk.
+func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, lacking decimal.Decimal) error {
+	lines, err := linesByID(ctx, tx, []int64{stop.LineID})
+	if err != nil {
+		return err
+	}
+	line := lines[stop.LineID]
+	stock, err := shelves(ctx, tx, r.SiteID, []int32{stop.ItemID})
+	if err != nil {
+		return err
+	}
+	others := stock[:0]
+	for _, s := range stock {
+		if s.PlaceID != stop.PlaceID {
+			others = append(others, s)
+		}
+	}
+	bench, floor, err := benchAndFloor(ctx, tx, r.SiteID)
+	if err != nil {
+		return err
+	}
+	answer := allocation.Choose(allocation.Want{Quantity: lacking, NotBefore: line.notBefore(tx.Now)}, line.candidates(others, floor, bench, ""))
+	for _, part := range answer.Parts {
+		s := find(others, stop.ItemID, part.Key)
+		seq, err := cheapestSeat(ctx, tx, r.ID, floor, bench.Point(), walking.Point{X: s.X, Y: s.Y})
+		if err != nil {
+			return err
+		}
+		if err := addStop(ctx, tx, r.ID, seq, line.stop(*s, part.Quantity, part.Why)); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// cheapestSeat makes room for a further stop among those still to be made.
+func cheapestSeat(ctx context.Context, tx *command.Tx, round int64, floor walking.Floor, bench, p walking.Point) (int, error) {
+	var stops []struct {
+		Seq  int
+		X, Y float64
+		Done bool
+	}
+	if err := tx.SelectContext(ctx, &stops, `SELECT s.seq, p.x, p.y, s.done FROM round_stops s JOIN places p ON p.id = s.place_id WHERE s.round_id = $1 ORDER BY s.seq`, round); err != nil {
+		return 0, fmt.Errorf("reading the rest of a round: %w", err)
+	}
+	at, seat, least := bench, 0, -1.0
+	for i := 0; i <= len(stops); i++ {
+		next := bench
+		if i < len(stops) {
+			next = walking.Point{X: stops[i].X, Y: stops[i].Y}
+			if stops[i].Done {
+				at = next
+				continue
+			}
+		}
+		if extra := floor.Distance(at, p) + floor.Distance(p, next) - floor.Distance(at, next); least < 0 || extra < least {
+			seat, least = i, extra
+		}
+		at = next
+	}
+	seq := seat + 1
+	// Numbers are unique in a round: those behind move up by way of numbers nobody uses.
+	for _, shift := range []string{"seq = -seq - 1 WHERE round_id = $1 AND seq >= $2", "seq = -seq WHERE round_id = $1 AND seq < 0 AND $2 > 0"} {
+		if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET `+shift, round, seq); err != nil {
+			return 0, fmt.Errorf("making room for a stop: %w", err)
+		}
+	}
+	return seq, nil
+}
+
+// SetDown ends a round: its cartons go to the bench with what is in them.
+func SetDown(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round, error) {
+	r, err := readWalking(ctx, tx, id, "set it down")
+	if err != nil {
+		return r, err
+	}
+	if err := leave(ctx, tx, r, leaveRest); err != nil {
+		return r, err
+	}
+	bench, err := catalog.OnePlace(ctx, tx, r.SiteID, "bench")
+	if err != nil {
+		return r, err
+	}
+	if err := setDownCartons(ctx, tx, r, bench.ID); err != nil {
+		return r, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = 'done', done_at = $2 WHERE id = $1`, id, tx.Now); err != nil {
+		return r, fmt.Errorf("ending a round: %w", err)
+	}
+	tx.Touch(ledger.Topics(append(topics, "pack")...)...)
+	return readRound(ctx, tx, id)
+}
+
+// leave lets go of stops that were not made, or refuses to.
+func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
+	left := 0
+	for _, s := range r.Stops {
+		if !s.Done {
+			left++
+		}
+	}
+	if left > 0 && !leaveRest {
+		return refusal.New("stops_left", "", "%s of %s are not made yet. Make them, or say that the rest is left.", plural(left, "stop"), r.Number).Of(refusal.Conflict).With("left", left)
+	}
+	for _, s := range r.Stops {
+		if s.Done {
+			continue
+		}
+		if err := repin(ctx, tx, s, decimal.Zero); err != nil {
+			return err
+		}
+		if err := count(ctx, tx, s.LineID, s.Quantity.Sub(s.Taken).Sub(s.Short).Neg(), decimal.Zero); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) error {
+	var held []struct {
+		Item   int32           `db:"item_id"`
+		Lot    *int64          `db:"lot_id"`
+		Place  int32           `db:"place_id"`
+		Carton int64           `db:"carton_id"`
+		Amount decimal.Decimal `db:"quantity"`
+	}
+	err := tx.SelectContext(ctx, &held, `
+		SELECT b.item_id, b.lot_id, b.place_id, b.carton_id, b.quantity FROM balances b JOIN carton_work w ON w.carton_id = b.carton_id
+		 WHERE w.round_id = $1 AND w.state = 'open' AND b.quantity > 0 ORDER BY b.carton_id, b.item_id, b.lot_id`, r.ID)
+	if err != nil {
+		return fmt.Errorf("reading a trolley: %w", err)
+	}
+	var moves []ledger.Move
+	for _, h := range held {
+		carton := h.Carton
+		moves = append(moves, ledger.Move{Item: h.Item, Lot: h.Lot, Quantity: h.Amount, From: h.Place, FromBox: &carton, To: bench, ToBox: &carton})
+	}
+	if len(moves) > 0 {
+		if err := ledger.Post(ctx, tx, ledger.Head{Kind: "set down", Document: r.Number}, moves); err != nil {
+			return err
+		}
+	}
+	_, err = tx.ExecContext(ctx, `
+		UPDATE carton_work w SET changed_at = $2,
+		       state = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN 'at bench' ELSE 'blank' END,
+		       order_id = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN w.order_id END,
+		       round_id = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN w.round_id END
+		 WHERE w.round_id = $1 AND w.state = 'open'`, r.ID, tx.Now)
+	if err != nil {
+		return fmt.Errorf("setting cartons down: %w", err)
+	}
+	return nil
+}

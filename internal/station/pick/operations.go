@@ -1,0 +1,221 @@
+// Package pick is the station where open orders become rounds, and rounds are
+// walked: each take moves stock from a bin into a carton at once.
+package pick
+
+import (
+	"context"
+	"encoding/json"
+	"net/http"
+	"time"
+
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+
+	"github.com/shopspring/decimal"
+)
+
+// Wish says what a round is planned for.
+type Wish struct {
+	SiteID     int32   `json:"site_id"`
+	OrderIDs   []int64 `json:"order_ids" minItems:"1" maxItems:"200"`
+	EmptyFirst string  `json:"empty_first,omitempty" maxLength:"60" doc:"A bin to be emptied first"`
+}
+
+// Stop is one take of a planned round.
+type Stop struct {
+	LineID   int64  `json:"line_id"`
+	PlaceID  int32  `json:"place_id"`
+	LotID    *int64 `json:"lot_id,omitempty"`
+	Quantity string `json:"quantity" maxLength:"40"`
+}
+
+// Draft is a planned round, as proposed or as changed by the lead.
+type Draft struct {
+	SiteID int32  `json:"site_id"`
+	Stops  []Stop `json:"stops" maxItems:"1000"`
+}
+
+// Proposed is a planned round, in the order it will be walked.
+type Proposed struct {
+	Stops []ProposedStop `json:"stops"`
+	// Lacking says what no stock covers.
+	Lacking []Lacking `json:"lacking"`
+	// Metres is the shortest walk, PlainMetres that in bin order.
+	Metres      float64         `json:"metres"`
+	PlainMetres float64         `json:"plain_metres"`
+	Path        json.RawMessage `json:"path"`
+	Units       decimal.Decimal `json:"units"`
+	WeightKg    decimal.Decimal `json:"weight_kg"`
+	Button      string          `json:"button"`
+}
+
+// ProposedStop is a stop with everything a person wants to see of it.
+type ProposedStop struct {
+	LineID      int64           `json:"line_id"`
+	OrderID     int64           `json:"order_id"`
+	Order       string          `json:"order"`
+	PlaceID     int32           `json:"place_id"`
+	Bin         string          `json:"bin"`
+	ItemID      int32           `json:"item_id"`
+	SKU         string          `json:"sku"`
+	Description string          `json:"description"`
+	Unit        string          `json:"unit"`
+	LotID       *int64          `json:"lot_id"`
+	Lot         string          `json:"lot"`
+	Quantity    decimal.Decimal `json:"quantity"`
+	// Available is what lies there and is not pinned elsewhere.
+	Available decimal.Decimal `json:"available"`
+	Why       string          `json:"why"`
+}
+
+// Lacking is what a line still wants and no stock covers.
+type Lacking struct {
+	Order    string          `json:"order"`
+	SKU      string          `json:"sku"`
+	Quantity decimal.Decimal `json:"quantity"`
+	Why      string          `json:"why"`
+}
+
+// Round is one walk by one person.
+type Round struct {
+	ID          int64           `db:"id" json:"id"`
+	Number      string          `db:"number" json:"number"`
+	SiteID      int32           `db:"site_id" json:"site_id"`
+	State       string          `db:"state" json:"state" enum:"let go,walking,done"`
+	PickerID    *int32          `db:"picker_id" json:"picker_id"`
+	Picker      string          `db:"picker" json:"picker"`
+	Metres      float64         `db:"metres" json:"metres"`
+	PlainMetres float64         `db:"plain_metres" json:"plain_metres"`
+	Path        json.RawMessage `db:"path" json:"path"`
+	LetGoAt     time.Time       `db:"let_go_at" json:"let_go_at"`
+	Version     int             `db:"version" json:"version"`
+	StopCount   int             `db:"stop_count" json:"stop_count"`
+	DoneCount   int             `db:"done_count" json:"done_count"`
+	Stops       []RoundStop     `db:"-" json:"stops"`
+	Cartons     []Carton        `db:"-" json:"cartons"`
+	Orders      []RoundOrder    `db:"-" json:"orders"`
+}
+
+// RoundStop is a stop of a round that is let go.
+type RoundStop struct {
+	ID          int64           `db:"id" json:"id"`
+	Seq         int             `db:"seq" json:"seq"`
+	LineID      int64           `db:"line_id" json:"line_id"`
+	OrderID     int64           `db:"order_id" json:"order_id"`
+	Order       string          `db:"order_number" json:"order"`
+	PlaceID     int32           `db:"place_id" json:"place_id"`
+	Bin         string          `db:"bin" json:"bin"`
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	GTIN        *string         `db:"gtin" json:"gtin"`
+	LotID       *int64          `db:"lot_id" json:"lot_id"`
+	Lot         *string         `db:"lot" json:"lot"`
+	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	Taken       decimal.Decimal `db:"taken" json:"taken"`
+	Short       decimal.Decimal `db:"short" json:"short"`
+	Here        decimal.Decimal `db:"here" json:"here"`
+	Done        bool            `db:"done" json:"done"`
+	PinID       *int64          `db:"pin_id" json:"-"`
+}
+
+// Carton is a carton on a round.
+type Carton struct {
+	ID      int64  `db:"id" json:"id"`
+	SSCC    string `db:"sscc" json:"sscc"`
+	Letter  string `db:"letter" json:"letter"`
+	OrderID *int64 `db:"order_id" json:"order_id"`
+	Order   string `db:"order_number" json:"order"`
+	State   string `db:"state" json:"state"`
+}
+
+// RoundOrder is an order that a round serves.
+type RoundOrder struct {
+	ID     int64  `db:"id" json:"id"`
+	Number string `db:"number" json:"number"`
+}
+
+// Scans are what was scanned at a stop, in the order asked for.
+type Scans struct {
+	StopID   int64  `json:"stop_id"`
+	Bin      string `json:"bin,omitempty" maxLength:"200"`
+	Item     string `json:"item,omitempty" maxLength:"200"`
+	Carton   string `json:"carton,omitempty" maxLength:"200"`
+	Quantity string `json:"quantity,omitempty" maxLength:"40"`
+}
+
+type onRound[T any] struct {
+	ID   int64 `path:"id"`
+	Body T
+}
+
+type openCarton struct {
+	Scan    string `json:"scan" maxLength:"200"`
+	OrderID int64  `json:"order_id,omitempty" doc:"Needed when the round serves several orders"`
+}
+
+type short struct {
+	StopID int64  `json:"stop_id"`
+	Found  string `json:"found" maxLength:"40" doc:"How many are there, of those still wanted"`
+}
+
+type setDown struct {
+	LeaveRest bool `json:"leave_rest,omitempty" doc:"Let go of the stops that were not made"`
+}
+
+// Register adds the station's operations.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodPost, "/pick/plan", "plan-round", "Stock and walk proposed for orders", web.Lead,
+		func(ctx context.Context, in *struct{ Body Wish }) (*Proposed, error) {
+			return Propose(ctx, db, in.Body, r.Runner.Now())
+		})
+	web.Query(r, http.MethodPost, "/pick/preview", "preview-round", "The walk of a round as it was changed", web.Lead,
+		func(ctx context.Context, in *struct{ Body Draft }) (*Proposed, error) {
+			return review(ctx, db, in.Body)
+		})
+	web.Command(r, "/rounds", "let-round-go", "Let a round go to the floor", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Draft }) (Round, error) {
+			return LetGo(ctx, tx, in.Body)
+		})
+	web.Query(r, http.MethodGet, "/rounds", "list-rounds", "Rounds that are not done", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Round, error) {
+			return listRounds(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/rounds/{id}", "get-round", "A round", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (Round, error) {
+			return readRound(ctx, db, in.ID)
+		})
+	web.Command(r, "/rounds/{id}/start", "start-round", "Start walking a round", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Round, error) {
+			return Start(ctx, tx, in.ID)
+		})
+	web.Command(r, "/rounds/{id}/cartons", "open-carton", "Open a carton for an order by scanning its label", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[openCarton]) (Round, error) {
+			return OpenCarton(ctx, tx, in.ID, in.Body.Scan, in.Body.OrderID)
+		})
+	web.Query(r, http.MethodPost, "/rounds/{id}/check", "check-scans", "Whether what was scanned so far is right", web.Picking,
+		func(ctx context.Context, in *onRound[Scans]) (Checked, error) {
+			return checkScans(ctx, db, in.ID, in.Body, r.Runner.Now())
+		})
+	web.Command(r, "/rounds/{id}/take", "take", "Take from the bin into the carton", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[Scans]) (Round, error) {
+			return Take(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/rounds/{id}/short", "report-short", "Say that a bin holds less than planned; other bins are proposed", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[short]) (Round, error) {
+			return Short(ctx, tx, in.ID, in.Body.StopID, in.Body.Found)
+		})
+	web.Command(r, "/rounds/{id}/set-down", "set-down", "End a round: its cartons go to the bench", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[setDown]) (Round, error) {
+			return SetDown(ctx, tx, in.ID, in.Body.LeaveRest)
+		})
+}

@@ -1,0 +1,139 @@
+package pick
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/finding"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Checked says that what was scanned so far is right, and what is asked for next.
+type Checked struct {
+	Next string `json:"next" enum:"bin,item,carton,quantity"`
+	// CartonID is set once a carton is scanned.
+	CartonID int64 `json:"carton_id"`
+}
+
+// checkScans compares what was scanned at a stop with what it asks for. Which scans
+// are asked for is set for each site.
+func checkScans(ctx context.Context, q sqlx.QueryerContext, round int64, in Scans, now time.Time) (Checked, error) {
+	r, err := readRound(ctx, q, round)
+	if err != nil {
+		return Checked{}, err
+	}
+	stop, err := r.stop(in.StopID)
+	if err != nil {
+		return Checked{}, err
+	}
+	var site catalog.Site
+	if err := sqlx.GetContext(ctx, q, &site, `SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton FROM sites WHERE id = $1`, r.SiteID); err != nil {
+		return Checked{}, fmt.Errorf("reading the site: %w", err)
+	}
+	if in.Bin == "" && site.ScanBin {
+		return Checked{Next: "bin"}, nil
+	}
+	if in.Bin != "" && !strings.EqualFold(strings.TrimSpace(in.Bin), stop.Bin) {
+		return Checked{}, refusal.New("wrong_bin", "bin", "You scanned %s. This stop is at %s: go there and scan its label.", in.Bin, stop.Bin).Of(refusal.Conflict).With("expected", stop.Bin)
+	}
+	if in.Item == "" && site.ScanItem {
+		return Checked{Next: "item"}, nil
+	}
+	if in.Item != "" {
+		if err := checkItem(ctx, q, r.SiteID, stop, in.Item, now); err != nil {
+			return Checked{}, err
+		}
+	}
+	if in.Carton == "" && site.ScanCarton {
+		return Checked{Next: "carton"}, nil
+	}
+	carton, err := r.cartonFor(ctx, q, stop, in.Carton, now)
+	return Checked{Next: "quantity", CartonID: carton}, err
+}
+
+func (r Round) stop(id int64) (RoundStop, error) {
+	for _, s := range r.Stops {
+		if s.ID == id {
+			if s.Done {
+				return s, refusal.New("stop_done", "stop_id", "Stop %d at %s is done already.", s.Seq, s.Bin).Of(refusal.Conflict)
+			}
+			return s, nil
+		}
+	}
+	return RoundStop{}, refusal.New("stop_unknown", "stop_id", "%s has no such stop.", r.Number).Of(refusal.Missing)
+}
+
+func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) error {
+	read, err := finding.Read(ctx, q, site, scan, now)
+	if err != nil {
+		if r := refusal.From(err); r != nil {
+			return r.At("item")
+		}
+		return err
+	}
+	wanted := stop.SKU + ", " + stop.Description
+	if read.Goods == nil {
+		return refusal.New("wrong_item", "item", "You scanned %s, which is no item. Here you take %s.", scan, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+	}
+	if read.Goods.Item.ID != stop.ItemID {
+		return refusal.New("wrong_item", "item", "You scanned %s, %s. Here you take %s.", read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+	}
+	if read.Goods.Lot != "" && stop.Lot != nil && read.Goods.Lot != *stop.Lot {
+		return refusal.New("wrong_lot", "item", "You scanned lot %s. Here you take lot %s of %s.", read.Goods.Lot, *stop.Lot, stop.SKU).Of(refusal.Conflict).With("expected", *stop.Lot)
+	}
+	return nil
+}
+
+// cartonFor finds the carton scanned, or the stop's only open one when none needs to
+// be, and refuses one of another order.
+func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundStop, scan string, now time.Time) (int64, error) {
+	var mine []Carton
+	for _, c := range r.Cartons {
+		if c.State == "open" && c.OrderID != nil && *c.OrderID == stop.OrderID {
+			mine = append(mine, c)
+		}
+	}
+	if len(mine) == 0 {
+		return 0, refusal.New("carton_missing", "carton", "%s has no open carton on this round. Scan a blank carton label to open one.", stop.Order).Of(refusal.Conflict)
+	}
+	if scan == "" {
+		return mine[len(mine)-1].ID, nil
+	}
+	sscc, err := scannedSSCC(ctx, q, r.SiteID, scan, now)
+	if err != nil {
+		return 0, err
+	}
+	for _, c := range mine {
+		if c.SSCC == sscc {
+			return c.ID, nil
+		}
+	}
+	for _, c := range r.Cartons {
+		if c.SSCC == sscc {
+			return 0, refusal.New("wrong_carton", "carton", "You scanned carton %s, for %s. These go into carton %s, for %s.", c.Letter, c.Order, mine[0].Letter, stop.Order).Of(refusal.Conflict).With("expected", mine[0].SSCC)
+		}
+	}
+	return 0, refusal.New("wrong_carton", "carton", "Carton %s is not on this round. These go into carton %s, …%s.", sscc, mine[0].Letter, mine[0].SSCC[14:]).Of(refusal.Conflict).With("expected", mine[0].SSCC)
+}
+
+// scannedSSCC reads a carton label, raw or typed.
+func scannedSSCC(ctx context.Context, q sqlx.QueryerContext, site int32, scan string, now time.Time) (string, error) {
+	read, err := finding.Read(ctx, q, site, scan, now)
+	if err != nil {
+		if r := refusal.From(err); r != nil {
+			return "", r.At("carton")
+		}
+		return "", err
+	}
+	for _, f := range read.Found {
+		if f.Kind == "carton" {
+			return f.Code, nil
+		}
+	}
+	return "", refusal.New("wrong_carton", "carton", "You scanned %s, which is no carton label here. Scan the label on the carton.", scan).Of(refusal.Conflict)
+}

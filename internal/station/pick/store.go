@@ -1,0 +1,129 @@
+package pick
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/documents"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// openLine is an order line that still wants stock.
+type openLine struct {
+	ID       int64           `db:"id"`
+	OrderID  int64           `db:"order_id"`
+	Order    string          `db:"order_number"`
+	State    string          `db:"state"`
+	SiteID   int32           `db:"site_id"`
+	ItemID   int32           `db:"item_id"`
+	SKU      string          `db:"sku"`
+	Text     string          `db:"description"`
+	Unit     string          `db:"unit"`
+	Whole    bool            `db:"whole"`
+	WeightKg decimal.Decimal `db:"weight_kg"`
+	LifeOut  int             `db:"life_out"`
+	Open     decimal.Decimal `db:"open"`
+}
+
+const lineColumns = `
+	SELECT l.id, o.id AS order_id, o.number AS order_number, o.state, o.site_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole,
+	       i.weight_kg, i.life_out, l.quantity - l.planned - l.taken - l.sent AS open
+	  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN items i ON i.id = l.item_id `
+
+func openLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]openLine, error) {
+	var lines []openLine
+	err := sqlx.SelectContext(ctx, q, &lines, lineColumns+`WHERE o.id = ANY($1) AND l.quantity > l.planned + l.taken + l.sent ORDER BY o.wanted_on, o.id, l.line`, orders)
+	if err != nil {
+		return nil, fmt.Errorf("reading open lines: %w", err)
+	}
+	return lines, nil
+}
+
+func linesByID(ctx context.Context, q sqlx.QueryerContext, ids []int64) (map[int64]openLine, error) {
+	var lines []openLine
+	if err := sqlx.SelectContext(ctx, q, &lines, lineColumns+`WHERE l.id = ANY($1)`, ids); err != nil {
+		return nil, fmt.Errorf("reading order lines: %w", err)
+	}
+	out := map[int64]openLine{}
+	for _, l := range lines {
+		out[l.ID] = l
+	}
+	return out, nil
+}
+
+// shelf is stock in a bin that can be picked.
+type shelf struct {
+	PlaceID   int32           `db:"place_id"`
+	Bin       string          `db:"bin"`
+	X         float64         `db:"x"`
+	Y         float64         `db:"y"`
+	ItemID    int32           `db:"item_id"`
+	LotID     *int64          `db:"lot_id"`
+	Lot       string          `db:"lot"`
+	Expires   string          `db:"expires"`
+	Arrived   string          `db:"arrived"`
+	Available decimal.Decimal `db:"available"`
+}
+
+func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items []int32) ([]shelf, error) {
+	var out []shelf
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT p.id AS place_id, p.code AS bin, p.x, p.y, b.item_id, b.lot_id, coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
+		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.quantity - b.pinned AS available
+		  FROM balances b JOIN places p ON p.id = b.place_id LEFT JOIN lots l ON l.id = b.lot_id
+		 WHERE b.item_id = ANY($2) AND p.site_id = $1 AND p.kind = 'bin' AND b.quantity > b.pinned AND b.condition = 'good' AND b.carton_id IS NULL AND b.serial_id IS NULL
+		 ORDER BY p.code, l.code`, site, items)
+	if err != nil {
+		return nil, fmt.Errorf("reading stock to pick: %w", err)
+	}
+	return out, nil
+}
+
+const roundColumns = `
+	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.path, r.let_go_at, r.version,
+	       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stop_count,
+	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done_count
+	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `
+
+func listRounds(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Round, error) {
+	out := []Round{}
+	if err := sqlx.SelectContext(ctx, q, &out, roundColumns+`WHERE r.state <> 'done' AND r.site_id = $1 ORDER BY r.id`, site); err != nil {
+		return nil, fmt.Errorf("listing rounds: %w", err)
+	}
+	for i := range out {
+		out[i].Stops, out[i].Cartons, out[i].Orders = []RoundStop{}, []Carton{}, []RoundOrder{}
+	}
+	return out, nil
+}
+
+func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, error) {
+	r := Round{Stops: []RoundStop{}, Cartons: []Carton{}, Orders: []RoundOrder{}}
+	if err := sqlx.GetContext(ctx, q, &r, roundColumns+`WHERE r.id = $1`, id); err != nil {
+		return r, documents.Found(err, "round", fmt.Sprint(id))
+	}
+	err := sqlx.SelectContext(ctx, q, &r.Stops, `
+		SELECT s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS place_id, p.code AS bin, i.id AS item_id, i.sku, i.description, i.base_unit AS unit,
+		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
+		       l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.quantity, s.taken, s.short, s.done, s.pin_id,
+		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here
+		  FROM round_stops s JOIN sales_lines sl ON sl.id = s.line_id JOIN sales_orders o ON o.id = sl.order_id
+		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
+		 WHERE s.round_id = $1 ORDER BY s.seq`, id)
+	if err != nil {
+		return r, fmt.Errorf("reading stops: %w", err)
+	}
+	err = sqlx.SelectContext(ctx, q, &r.Cartons, `
+		SELECT c.id, c.sscc, w.letter, w.order_id, coalesce(o.number, '') AS order_number, w.state
+		  FROM carton_work w JOIN cartons c ON c.id = w.carton_id LEFT JOIN sales_orders o ON o.id = w.order_id WHERE w.round_id = $1 ORDER BY w.letter`, id)
+	if err != nil {
+		return r, fmt.Errorf("reading cartons: %w", err)
+	}
+	err = sqlx.SelectContext(ctx, q, &r.Orders, `
+		SELECT DISTINCT o.id, o.number FROM round_stops s JOIN sales_lines l ON l.id = s.line_id JOIN sales_orders o ON o.id = l.order_id WHERE s.round_id = $1 ORDER BY o.id`, id)
+	if err != nil {
+		return r, fmt.Errorf("reading a round's orders: %w", err)
+	}
+	return r, nil
+}
