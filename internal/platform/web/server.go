@@ -46,6 +46,7 @@ func New(ctx context.Context, runner *command.Runner, service *people.Service, h
 	config.Info.Description = "Receiving, putaway, picking, packing and dispatch, with every unit's place and history."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/v1/openapi", "", ""
 	config.CreateHooks = nil
+	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"session": {Type: "apiKey", In: "cookie", Name: cookieName}}
 	s := &Server{
 		Router: &Router{api: huma.NewAPI(config, &adapter{app}), Runner: runner, people: service},

@@ -1,0 +1,101 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+	"sort"
+	"strings"
+	"time"
+
+	"lanternrow/internal/core/allocation"
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/walking"
+
+	"github.com/spf13/cobra"
+)
+
+// calculations are the core's computations as JSON in, JSON out. docs/calc.md
+// describes each; their names and fields stay as they are.
+var calculations = map[string]func([]byte) (any, error){
+	"gs1": on(func(in struct {
+		Scan  string        `json:"scan"`
+		Write []gs1.Element `json:"write"`
+		Today string        `json:"today"`
+	}) (any, error) {
+		today, err := time.Parse(time.DateOnly, in.Today)
+		if err != nil {
+			return nil, refusal.New("date_malformed", "today", "%q is not a date. Write it as 2027-12-31.", in.Today)
+		}
+		if len(in.Write) > 0 {
+			raw, err := gs1.Write(in.Write, today)
+			return map[string]string{"raw": raw, "bracketed": gs1.Message{Elements: in.Write}.Bracketed()}, err
+		}
+		return gs1.Parse("scan", in.Scan, today)
+	}),
+	"putaway": on(func(in struct {
+		Goods putaway.Goods `json:"goods"`
+		Bins  []putaway.Bin `json:"bins"`
+	}) (any, error) {
+		return putaway.Propose(in.Goods, in.Bins)
+	}),
+	"allocation": on(func(in struct {
+		Want  allocation.Want    `json:"want"`
+		Stock []allocation.Stock `json:"stock"`
+	}) (any, error) {
+		return allocation.Choose(in.Want, in.Stock), nil
+	}),
+	"round": on(func(in struct {
+		Floor walking.Floor   `json:"floor"`
+		Start walking.Point   `json:"start"`
+		Stops []walking.Point `json:"stops"`
+	}) (any, error) {
+		return walking.Shortest(in.Floor, in.Start, in.Stops)
+	}),
+}
+
+func on[T any](f func(T) (any, error)) func([]byte) (any, error) {
+	return func(text []byte) (any, error) {
+		var in T
+		d := json.NewDecoder(strings.NewReader(string(text)))
+		d.DisallowUnknownFields()
+		if err := d.Decode(&in); err != nil {
+			return nil, fmt.Errorf("reading the input: %w", err)
+		}
+		return f(in)
+	}
+}
+
+func calcCommand() *cobra.Command {
+	var names []string
+	for n := range calculations {
+		names = append(names, n)
+	}
+	sort.Strings(names)
+	return &cobra.Command{
+		Use: "calc NAME < in.json > out.json", Short: "Run one computation on JSON: " + strings.Join(names, ", "),
+		ValidArgs: names, Args: cobra.MatchAll(cobra.ExactArgs(1), cobra.OnlyValidArgs),
+		RunE: func(cmd *cobra.Command, args []string) error {
+			in, err := io.ReadAll(os.Stdin)
+			if err != nil {
+				return err
+			}
+			out, err := calculations[args[0]](in)
+			if r := refusal.From(err); r != nil {
+				_ = json.NewEncoder(os.Stdout).Encode(map[string]any{"refused": r.Code, "field": r.Field, "sentence": r.Sentence})
+				cmd.SilenceErrors = true
+				return errors.New(r.Sentence)
+			}
+			if err != nil {
+				return err
+			}
+			e := json.NewEncoder(os.Stdout)
+			e.SetIndent("", "  ")
+			return e.Encode(out)
+		},
+	}
+}

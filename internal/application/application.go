@@ -1,0 +1,51 @@
+// Package application puts the parts together.
+package application
+
+import (
+	"context"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/finding"
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/config"
+	"lanternrow/internal/platform/live"
+	"lanternrow/internal/platform/web"
+	"lanternrow/internal/row"
+	"lanternrow/internal/station/dispatch"
+	"lanternrow/internal/station/orders"
+	"lanternrow/internal/station/pack"
+	"lanternrow/internal/station/pick"
+	"lanternrow/internal/station/putaway"
+	"lanternrow/internal/station/receive"
+	"lanternrow/internal/station/stock"
+	"lanternrow/internal/station/transfers"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// New makes the server with every station registered. Its hub works until ctx ends,
+// when db is not nil; without a database it only describes itself.
+func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Server {
+	hub := live.NewHub(db, url)
+	if db != nil {
+		go hub.Run(ctx)
+	}
+	runner := &command.Runner{DB: db, Touch: hub, Now: time.Now}
+	server := web.New(ctx, runner, people.NewService(db), hub, c.SecureCookie)
+	r := server.Router
+	catalog.Register(r)
+	finding.Register(r)
+	row.Register(r)
+	receive.Register(r)
+	putaway.Register(r)
+	stock.Register(r)
+	orders.Register(r)
+	pick.Register(r)
+	pack.Register(r, c.CompanyPrefix)
+	dispatch.Register(r)
+	transfers.Register(r)
+	server.ServeInterface()
+	return server
+}

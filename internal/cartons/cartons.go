@@ -1,0 +1,178 @@
+// Package cartons knows the cartons that rounds fill, the bench packs and dispatch
+// sends.
+package cartons
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/papers"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A Carton is a carton with its contents.
+type Carton struct {
+	ID       int64            `db:"id" json:"id"`
+	SSCC     string           `db:"sscc" json:"sscc"`
+	SiteID   int32            `db:"site_id" json:"site_id"`
+	State    string           `db:"state" json:"state" enum:"blank,open,at bench,packed,sent"`
+	Letter   string           `db:"letter" json:"letter"`
+	OrderID  *int64           `db:"order_id" json:"order_id"`
+	Order    string           `db:"order_number" json:"order"`
+	Customer string           `db:"customer" json:"customer"`
+	Carrier  string           `db:"carrier" json:"carrier"`
+	WantedOn *string          `db:"wanted_on" json:"wanted_on"`
+	Late     bool             `db:"late" json:"late"`
+	Round    string           `db:"round" json:"round"`
+	WeightKg *decimal.Decimal `db:"weight_kg" json:"weight_kg"`
+	// Reckoned is the weight of its contents by the catalog.
+	Reckoned decimal.Decimal `db:"reckoned" json:"reckoned_kg"`
+	Contents []Content       `db:"-" json:"contents"`
+}
+
+// Content is one item in a carton.
+type Content struct {
+	CartonID    int64           `db:"carton_id" json:"-"`
+	LineID      int64           `db:"line_id" json:"line_id"`
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	LotID       *int64          `db:"lot_id" json:"lot_id"`
+	Lot         *string         `db:"lot" json:"lot"`
+	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+}
+
+const columns = `
+	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number, coalesce(p.name, '') AS customer,
+	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, coalesce(o.wanted_on < current_date AND w.state <> 'sent', false) AS late,
+	       coalesce(r.number, '') AS round, w.weight_kg,
+	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id WHERE cc.carton_id = c.id), 0) AS reckoned
+	  FROM cartons c JOIN carton_work w ON w.carton_id = c.id LEFT JOIN sales_orders o ON o.id = w.order_id
+	  LEFT JOIN parties p ON p.id = o.customer_id LEFT JOIN rounds r ON r.id = w.round_id `
+
+// InState lists a site's cartons in a state, by the date their order is wanted.
+func InState(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Carton, error) {
+	return list(ctx, q, `WHERE w.site_id = $1 AND w.state = $2 ORDER BY o.wanted_on NULLS LAST, o.id, c.id LIMIT 300`, site, state)
+}
+
+// OfOrder lists an order's cartons in a state.
+func OfOrder(ctx context.Context, q sqlx.QueryerContext, order int64, state string) ([]Carton, error) {
+	return list(ctx, q, `WHERE w.order_id = $1 AND w.state = $2 ORDER BY c.id`, order, state)
+}
+
+// OfDelivery lists the cartons that a delivery sent.
+func OfDelivery(ctx context.Context, q sqlx.QueryerContext, delivery int64) ([]Carton, error) {
+	return list(ctx, q, `WHERE w.delivery_id = $1 ORDER BY c.id`, delivery)
+}
+
+// ByID reads a carton.
+func ByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Carton, error) {
+	found, err := list(ctx, q, `WHERE c.id = $1`, id)
+	if err == nil && len(found) == 0 {
+		return Carton{}, documents.Missing("carton", fmt.Sprint(id))
+	}
+	if err != nil {
+		return Carton{}, err
+	}
+	return found[0], nil
+}
+
+func list(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Carton, error) {
+	out := []Carton{}
+	if err := sqlx.SelectContext(ctx, q, &out, columns+where, args...); err != nil {
+		return nil, fmt.Errorf("reading cartons: %w", err)
+	}
+	ids := make([]int64, len(out))
+	at := map[int64]int{}
+	for i := range out {
+		ids[i], at[out[i].ID], out[i].Contents = out[i].ID, i, []Content{}
+	}
+	var contents []Content
+	err := sqlx.SelectContext(ctx, q, &contents, `
+		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.quantity
+		  FROM carton_contents c JOIN items i ON i.id = c.item_id LEFT JOIN lots l ON l.id = c.lot_id WHERE c.carton_id = ANY($1) ORDER BY i.sku, l.code`, ids)
+	if err != nil {
+		return nil, fmt.Errorf("reading contents: %w", err)
+	}
+	for _, c := range contents {
+		carton := &out[at[c.CartonID]]
+		carton.Contents = append(carton.Contents, c)
+	}
+	return out, nil
+}
+
+// most is how many labels one request may make.
+const most = 100
+
+// MakeLabels writes blank cartons with new SSCCs under the company prefix.
+func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, prefix string) ([]Carton, error) {
+	if count < 1 || count > most {
+		return nil, refusal.New("label_count", "count", "%d labels cannot be made at once. Ask for 1 to %d.", count, most)
+	}
+	var ids []int64
+	for range count {
+		var n, id int64
+		if err := tx.GetContext(ctx, &n, `SELECT nextval('sscc_numbers')`); err != nil {
+			return nil, fmt.Errorf("numbering a carton: %w", err)
+		}
+		sscc, err := gs1.MakeSSCC(0, prefix, n)
+		if err != nil {
+			return nil, err
+		}
+		if err := tx.GetContext(ctx, &id, `INSERT INTO cartons (sscc) VALUES ($1) RETURNING id`, sscc); err != nil {
+			return nil, fmt.Errorf("writing a carton: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES ($1, $2, 'blank', $3, $3)`, id, site, tx.Now); err != nil {
+			return nil, fmt.Errorf("writing a carton: %w", err)
+		}
+		ids = append(ids, id)
+	}
+	return list(ctx, tx, `WHERE c.id = ANY($1) ORDER BY c.id`, ids)
+}
+
+// Label is the carton's label.
+func (c Carton) Label(from string) papers.CartonLabel {
+	return papers.CartonLabel{SSCC: c.SSCC, Order: c.Order, To: c.Customer, From: from, Carrier: c.Carrier}
+}
+
+// Group lists the carton's contents for a paper.
+func (c Carton) Group() papers.Group {
+	g := papers.Group{Heading: "Carton " + c.SSCC}
+	for _, x := range c.Contents {
+		r := papers.Row{SKU: x.SKU, Description: x.Description, Quantity: x.Quantity.String(), Unit: x.Unit}
+		if x.Lot != nil {
+			r.Lot = "lot " + *x.Lot
+			if x.ExpiresOn != nil {
+				r.Lot += ", exp. " + *x.ExpiresOn
+			}
+		}
+		g.Rows = append(g.Rows, r)
+	}
+	return g
+}
+
+// Standing reads the stock in the carton, and where it stands.
+func (c Carton) Standing(ctx context.Context, q sqlx.QueryerContext) ([]Standing, error) {
+	var out []Standing
+	err := sqlx.SelectContext(ctx, q, &out, `SELECT item_id, lot_id, place_id, quantity FROM balances WHERE carton_id = $1 AND quantity > 0 ORDER BY item_id, lot_id`, c.ID)
+	if err != nil {
+		return nil, fmt.Errorf("reading a carton's stock: %w", err)
+	}
+	return out, nil
+}
+
+// Standing is stock in a carton, at the place where the carton stands.
+type Standing struct {
+	Item     int32           `db:"item_id"`
+	Lot      *int64          `db:"lot_id"`
+	Place    int32           `db:"place_id"`
+	Quantity decimal.Decimal `db:"quantity"`
+}

@@ -1,0 +1,345 @@
+// Package demo loads Wick & Gantry, a made-up supplier to theatres, by the same
+// actions that people use.
+package demo
+
+import (
+	"context"
+	"fmt"
+	"io"
+	"math/rand/v2"
+	"time"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/station/dispatch"
+	"lanternrow/internal/station/orders"
+	"lanternrow/internal/station/pack"
+	"lanternrow/internal/station/pick"
+	"lanternrow/internal/station/putaway"
+	"lanternrow/internal/station/receive"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// seed makes the same demo every time.
+const seed = 1871
+
+// Load fills an empty database with the demo that ends at now. One that holds
+// anything is left as it is.
+func Load(ctx context.Context, url, prefix string, now time.Time, say io.Writer) error {
+	db, err := postgres.Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	var there bool
+	if err := db.GetContext(ctx, &there, `SELECT EXISTS (SELECT FROM sites)`); err != nil || there {
+		return err
+	}
+	fmt.Fprintln(say, "Loading the demo: a week at Wick & Gantry, made by the same actions that people use.")
+	if err := setup(ctx, db, prefix); err != nil {
+		return fmt.Errorf("setting up: %w", err)
+	}
+	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)), end: now.UTC().Truncate(time.Minute), say: say}
+	if err := s.tell(); err != nil {
+		return err
+	}
+	for {
+		n, err := ledger.Seal(ctx, db)
+		if err != nil || n == 0 {
+			return err
+		}
+	}
+}
+
+// site is Quay House.
+const site = 1
+
+// A story does what people do, at times gone by.
+type story struct {
+	ctx    context.Context
+	db     *sqlx.DB
+	prefix string
+	rand   *rand.Rand
+	clock  time.Time
+	end    time.Time
+	say    io.Writer
+	err    error
+	blank  []cartons.Carton
+}
+
+// as runs one action as a person and lets a minute or two pass. After a failure
+// nothing more is done.
+func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T, error)) T {
+	var zero T
+	if s.err != nil {
+		return zero
+	}
+	var p people.Person
+	if s.err = s.db.GetContext(s.ctx, &p, `SELECT id, name, login, role, site_id FROM people WHERE login = $1`, login); s.err != nil {
+		return zero
+	}
+	s.clock = s.clock.Add(time.Duration(20+s.rand.IntN(60)) * time.Second)
+	if s.clock.After(s.end) {
+		s.clock = s.end
+	}
+	runner := &command.Runner{DB: s.db, Now: func() time.Time { return s.clock }, Backdate: true}
+	out, err := command.Do(people.With(s.ctx, p), runner, "", "demo", nil, fn)
+	if err != nil {
+		s.err = fmt.Errorf("%s, as %s: %w", s.clock.Format(time.DateTime), login, ledger.Word(s.ctx, s.db, err))
+	}
+	return out
+}
+
+func (s *story) tell() error {
+	today := s.end.Truncate(24 * time.Hour)
+	for back := 7; back >= 1; back-- {
+		s.day(today.AddDate(0, 0, -back), back)
+		if s.err != nil {
+			return s.err
+		}
+		fmt.Fprintf(s.say, "  %s told\n", today.AddDate(0, 0, -back).Format(time.DateOnly))
+	}
+	s.today()
+	return s.err
+}
+
+// day is a whole working day: goods come in, are stowed, and yesterday's orders go.
+func (s *story) day(day time.Time, back int) {
+	s.clock = day.Add(8 * time.Hour)
+	s.labels(24)
+	for i := range suppliers {
+		if back == 7 || (i+back)%3 == 0 {
+			order := s.buy(int32(i+1), day, back == 7)
+			s.arrive(order, 1, int32(i%2))
+		}
+	}
+	s.stowAll(1)
+	if back == 7 {
+		return
+	}
+	s.clock = day.Add(10 * time.Hour)
+	var ids []int64
+	for range 5 + s.rand.IntN(4) {
+		ids = append(ids, s.sell(day.AddDate(0, 0, s.rand.IntN(2)), true).ID)
+	}
+	s.clock = day.Add(11*time.Hour + 30*time.Minute)
+	for i := 0; i < len(ids); i += 2 {
+		s.fulfil(ids[i:min(i+2, len(ids))], []string{"picker", "picker2"}[i/2%2])
+	}
+}
+
+// today leaves work open at every station.
+func (s *story) today() {
+	s.clock = s.end.Add(-3 * time.Hour)
+	s.labels(30)
+	s.buy(1, s.end.AddDate(0, 0, -2), false)
+	part := s.buy(3, s.end, false)
+	s.arrive(part, 0.5, 0)
+	s.arrive(s.buy(2, s.end, false), 1, 1)
+	s.stowAll(0.4)
+	var ids []int64
+	for i := range 12 {
+		wanted := s.end.AddDate(0, 0, i/4-1+i%2)
+		ids = append(ids, s.sell(wanted, i < 10).ID)
+	}
+	s.fulfil(ids[0:2], "picker")
+	first := s.plan(ids[2:4])
+	s.walk(first, "picker2", len(first.Stops))
+	s.setDown(first.ID, "picker2")
+	s.packCartons(1)
+	second := s.plan(ids[4:6])
+	s.walk(second, "picker", max(1, len(second.Stops)/2))
+	s.plan(ids[6:8])
+	// An arrival stands open, one order is late, one is a draft.
+	open := s.buy(4, s.end, false)
+	as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		return receive.OpenArrival(ctx, tx, open.ID, s.place("Dock 2"))
+	})
+	s.buy(5, s.end.AddDate(0, 0, 3), false)
+}
+
+func (s *story) labels(n int) {
+	s.blank = append(s.blank, as(s, "lead", func(ctx context.Context, tx *command.Tx) ([]cartons.Carton, error) {
+		return cartons.MakeLabels(ctx, tx, site, n, s.prefix)
+	})...)
+}
+
+// buy places an order with a supplier for some of its items, or for all of them.
+func (s *story) buy(supplier int32, expected time.Time, all bool) receive.Order {
+	in := receive.NewOrder{SupplierID: supplier, SiteID: site, ExpectedOn: expected.Format(time.DateOnly), Place: true}
+	for i, g := range goods {
+		if g.supplier != suppliers[supplier-1].code || !all && s.rand.IntN(3) > 0 {
+			continue
+		}
+		packs := 2 + s.rand.IntN(3)
+		if all {
+			packs = 4 + int(g.pace*8)
+		}
+		in.Lines = append(in.Lines, receive.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(packs * g.holds)})
+	}
+	if len(in.Lines) == 0 {
+		return s.buy(supplier, expected, false)
+	}
+	return as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) { return receive.CreateOrder(ctx, tx, in) })
+}
+
+// arrive books in a share of an order at a dock.
+func (s *story) arrive(order receive.Order, share float64, dock int32) {
+	arrival := as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		return receive.OpenArrival(ctx, tx, order.ID, s.place(fmt.Sprintf("Dock %d", dock+1)))
+	})
+	in := receive.BookIn{}
+	for i, l := range order.Lines {
+		if share < 1 && i%2 == 1 {
+			continue
+		}
+		line := receive.BookInLine{LineID: l.ID, Quantity: l.Quantity.String()}
+		if l.Tracking != none {
+			lot := receive.BookInLot{Code: fmt.Sprintf("%s-%02d%02d%c", l.SKU[:2], s.clock.Month(), s.clock.Day(), 'A'+rune(s.rand.IntN(3))), Quantity: line.Quantity}
+			if l.Tracking == expiry {
+				lot.ExpiresOn = s.end.AddDate(1, s.rand.IntN(6), int(l.ItemID)).Format(time.DateOnly)
+			}
+			line.Lots = []receive.BookInLot{lot}
+		}
+		in.Lines = append(in.Lines, line)
+	}
+	// The version is read anew: another booking may have come between.
+	as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		in.Version = arrival.Version
+		return receive.PostBookIn(ctx, tx, arrival.ID, in)
+	})
+}
+
+func (s *story) place(code string) int32 {
+	var id int32
+	if s.err == nil {
+		s.err = s.db.GetContext(s.ctx, &id, `SELECT id FROM places WHERE site_id = $1 AND code = $2`, site, code)
+	}
+	return id
+}
+
+// stowAll stows a share of what stands on the docks, as proposed.
+func (s *story) stowAll(share float64) {
+	var waiting []struct {
+		Place    int32           `db:"place_id"`
+		Item     int32           `db:"item_id"`
+		Lot      *int64          `db:"lot_id"`
+		Quantity decimal.Decimal `db:"quantity"`
+	}
+	if s.err == nil {
+		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT b.place_id, b.item_id, b.lot_id, b.quantity FROM balances b JOIN places p ON p.id = b.place_id
+			WHERE p.kind = 'dock' AND b.quantity > 0 ORDER BY b.place_id, b.item_id, b.lot_id`)
+	}
+	for i, w := range waiting {
+		if float64(i) >= share*float64(len(waiting)) {
+			return
+		}
+		goods := putaway.Goods{PlaceID: w.Place, ItemID: w.Item, LotID: w.Lot, Quantity: w.Quantity.String()}
+		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (*ledger.Plan, error) {
+			p, err := putaway.Propose(ctx, tx, goods)
+			if err != nil || len(p.Places) == 0 {
+				return nil, err
+			}
+			goods.Quantity = w.Quantity.Sub(p.Left).String()
+			spread := putaway.Spread{Goods: goods}
+			for _, o := range p.Places {
+				spread.Places = append(spread.Places, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String()})
+			}
+			return putaway.PostStow(ctx, tx, spread)
+		})
+	}
+}
+
+// sell takes an order for a few items, quick movers more often.
+func (s *story) sell(wanted time.Time, letGo bool) orders.Order {
+	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site, WantedOn: wanted.Format(time.DateOnly),
+		Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000)), LetGo: letGo}
+	chosen := map[int]bool{}
+	for want := 2 + s.rand.IntN(5); len(in.Lines) < want; {
+		i := s.rand.IntN(len(goods))
+		if chosen[i] || s.rand.Float64() > goods[i].pace+0.1 {
+			continue
+		}
+		chosen[i] = true
+		quantity := 1 + s.rand.IntN(max(2, int(goods[i].pace*8)))
+		in.Lines = append(in.Lines, orders.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(quantity)})
+	}
+	return as(s, "office", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.Create(ctx, tx, in) })
+}
+
+// fulfil takes orders all the way out of the house.
+func (s *story) fulfil(ids []int64, picker string) {
+	round := s.plan(ids)
+	if round.ID == 0 {
+		return
+	}
+	s.walk(round, picker, len(round.Stops))
+	s.setDown(round.ID, picker)
+	s.packCartons(0)
+	for _, id := range ids {
+		as(s, "picker", func(ctx context.Context, tx *command.Tx) (bool, error) {
+			packed, err := cartons.OfOrder(ctx, tx, id, "packed")
+			if err != nil || len(packed) == 0 {
+				return false, err
+			}
+			_, err = dispatch.Send(ctx, tx, id)
+			return true, err
+		})
+	}
+}
+
+// plan lets a round go for the orders, with the stock proposed.
+func (s *story) plan(ids []int64) pick.Round {
+	return as(s, "lead", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		p, err := pick.Propose(ctx, tx, pick.Wish{SiteID: site, OrderIDs: ids}, tx.Now)
+		if err != nil || len(p.Stops) == 0 {
+			return pick.Round{}, err
+		}
+		draft := pick.Draft{SiteID: site}
+		for _, stop := range p.Stops {
+			draft.Stops = append(draft.Stops, pick.Stop{LineID: stop.LineID, PlaceID: stop.PlaceID, LotID: stop.LotID, Quantity: stop.Quantity.String()})
+		}
+		return pick.LetGo(ctx, tx, draft)
+	})
+}
+
+// walk makes the first stops of a round, scanning as a picker does.
+func (s *story) walk(round pick.Round, picker string, stops int) {
+	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Start(ctx, tx, round.ID) })
+	labels := map[int64]string{}
+	for _, o := range round.Orders {
+		label := s.blank[0].SSCC
+		s.blank = s.blank[1:]
+		labels[o.ID] = label
+		as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+			return pick.OpenCarton(ctx, tx, round.ID, label, o.ID)
+		})
+	}
+	for _, stop := range round.Stops[:stops] {
+		as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+			return pick.Take(ctx, tx, round.ID, pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: labels[stop.OrderID], Quantity: stop.Quantity.String()})
+		})
+	}
+}
+
+func (s *story) setDown(round int64, picker string) {
+	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.SetDown(ctx, tx, round, false) })
+}
+
+// packCartons closes the cartons at the bench, but for the last few.
+func (s *story) packCartons(leave int) {
+	var waiting []cartons.Carton
+	if s.err == nil {
+		waiting, s.err = cartons.InState(s.ctx, s.db, site, "at bench")
+	}
+	for _, c := range waiting[:max(0, len(waiting)-leave)] {
+		as(s, "picker", func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
+			return pack.Close(ctx, tx, c.ID, pack.Closing{})
+		})
+	}
+}

@@ -1,0 +1,147 @@
+package demo
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/people"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Quay House's floor, in metres.
+const (
+	aisleGap, firstAisle   = 4.0, 4.0
+	bays, levels           = 12, 3
+	bayGap                 = 1.5
+	frontY, middleY, backY = 0.0, 10.0, 20.5
+)
+
+// bayY is how far down the aisle a bay is: six bays, the middle cross aisle, six more.
+func bayY(bay int) float64 {
+	if bay <= bays/2 {
+		return 1 + bayGap*float64(bay-1)
+	}
+	return middleY + 1.5 + bayGap*float64(bay-1-bays/2)
+}
+
+// setup writes what exists before goods move.
+func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
+	tx, err := db.BeginTxx(ctx, nil)
+	if err != nil {
+		return err
+	}
+	defer func() { _ = tx.Rollback() }()
+	do := func(query string, args ...any) {
+		if err == nil {
+			if _, e := tx.ExecContext(ctx, query, args...); e != nil {
+				err = fmt.Errorf("%.60s: %w", query, e)
+			}
+		}
+	}
+	do(`INSERT INTO sites (code, name, timezone, cross_aisles) VALUES ('QH', 'Quay House', 'Europe/London', $1), ('HL', 'Hill Loft', 'Europe/London', $2)`,
+		[]float64{frontY, middleY, backY}, []float64{0, 8})
+	do(`INSERT INTO places (kind, code) VALUES ('transit', 'Between sites'), ('lost', 'Lost and found')`)
+	for _, z := range []struct{ code, name, accepts string }{
+		{"AB", "Small parts", ""}, {"C", "Fluids", "fluid"}, {"DE", "General", ""}, {"F", "Heavy goods", "heavy"}} {
+		do(`INSERT INTO zones (site_id, code, name, accepts) VALUES (1, $1, $2, string_to_array($3, ','))`, z.code, z.name, z.accepts)
+	}
+	for i, aisle := range "ABCDEF" {
+		x := firstAisle + aisleGap*float64(i)
+		do(`INSERT INTO aisles VALUES (1, $1, $2)`, string(aisle), x)
+		for bay := 1; bay <= bays; bay++ {
+			for level := 1; level <= levels; level++ {
+				for _, side := range "AB" {
+					bin(do, 1, aisle, bay, level, side, x, bayY(bay))
+				}
+			}
+		}
+	}
+	for i, aisle := range "GH" {
+		x := 3 + 4*float64(i)
+		do(`INSERT INTO aisles VALUES (2, $1, $2)`, string(aisle), x)
+		for bay := 1; bay <= 4; bay++ {
+			for _, side := range "AB" {
+				bin(do, 2, aisle, bay, 1, side, x, 1+1.6*float64(bay-1))
+			}
+		}
+	}
+	for _, p := range []struct {
+		site       int
+		kind, code string
+		x, y       float64
+	}{
+		{1, "dock", "Dock 1", 6, backY}, {1, "dock", "Dock 2", 14, backY}, {1, "quarantine", "Quarantine", 22, backY}, {1, "damaged", "Damaged", 26, backY},
+		{1, "bench", "Bench", 10, frontY}, {1, "trolley", "Trolleys", 12, frontY}, {1, "returns", "Returns corner", 4, frontY}, {1, "staging", "Gate", 22, frontY},
+		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2, "staging", "Loft gate", 7, 0},
+	} {
+		do(`INSERT INTO places (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
+	}
+	for _, kind := range []struct {
+		name    string
+		parties []party
+	}{{"supplier", suppliers}, {"customer", customers}} {
+		for _, p := range kind.parties {
+			do(`WITH place AS (INSERT INTO places (kind, code) VALUES ($1, $3) RETURNING id)
+				INSERT INTO parties (kind, code, name, address, contact, carrier, place_id) SELECT $1, $2, $3, $4, $5, $6, id FROM place`,
+				kind.name, p.code, p.name, p.address, p.contact, p.carrier)
+		}
+	}
+	for i, g := range goods {
+		do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
+			g.sku, g.text, g.unit, g.unit != "metre", g.tracking, g.kg, g.litres, g.handling, g.pace, g.cost, g.life)
+		do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, 1, $3)`, i+1, g.unit, gtin(prefix, 2*i+1))
+		if g.holds > 1 {
+			do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3, $4)`, i+1, g.pack+" of "+fmt.Sprint(g.holds), g.holds, gtin(prefix, 2*i+2))
+		}
+		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM places WHERE site_id = 1 AND code = $2), $3, $4)`,
+			i+1, home(i, g), 2*g.holds, 8*g.holds)
+	}
+	hash, pin := people.Hash(Password), people.Hash(PIN)
+	for _, w := range workers {
+		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, pin)
+	}
+	if err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// bin writes one bin. The lowest level carries most; the top takes one item only.
+func bin(do func(string, ...any), site int, aisle rune, bay, level int, side rune, x, y float64) {
+	zone := map[rune]string{'A': "AB", 'B': "AB", 'C': "C", 'D': "DE", 'E': "DE", 'F': "F"}[aisle]
+	weight, volume := 220.0, 150.0
+	var units any
+	switch {
+	case zone == "AB":
+		weight, volume = 60, 60
+	case zone == "F":
+		weight = 600
+	case zone == "C":
+		units = 24
+	}
+	code := fmt.Sprintf("%c-%02d-%d-%c", aisle, bay, level, side)
+	do(`INSERT INTO places (site_id, zone_id, kind, code, aisle, bay, level, x, y, z, max_units, max_weight_kg, max_volume_l, mix_items, mix_lots)
+		VALUES ($1, (SELECT id FROM zones WHERE site_id = $1 AND code = $2), 'bin', $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
+		site, zone, code, string(aisle), bay, level, x, y, float64(level-1)*1.4, units, weight, volume, level < levels, zone != "C" || level == 1)
+}
+
+// home gives each item a bin of its own in a fitting aisle.
+func home(i int, g item) string {
+	aisle := "DE"[i%2]
+	switch {
+	case g.handling == "fluid":
+		aisle = 'C'
+	case g.handling == "heavy":
+		aisle = 'F'
+	case g.litres < 1.2:
+		aisle = "AB"[i%2]
+	}
+	return fmt.Sprintf("%c-%02d-%d-%c", aisle, i*5%bays+1, i/3%2+1, "AB"[i/2%2])
+}
+
+func gtin(prefix string, n int) string {
+	body := fmt.Sprintf("0%s%0*d", prefix, 12-len(prefix), n)
+	return body + string(gs1.CheckDigit(body))
+}

@@ -1,0 +1,184 @@
+// Package papers makes what is printed: carton labels, packing slips and delivery
+// notes, as PDF.
+package papers
+
+import (
+	"bytes"
+	"fmt"
+	"image/color"
+
+	"github.com/boombuler/barcode/code128"
+	"github.com/go-pdf/fpdf"
+)
+
+// dot is the width of one printed dot of a 203 dpi label printer, in millimetres.
+// Bars are whole numbers of dots, so that they stay sharp.
+const dot = 25.4 / 203
+
+// A Sheet is a paper in the making.
+type Sheet struct {
+	pdf  *fpdf.Fpdf
+	text func(string) string
+}
+
+func newSheet(width, height float64) *Sheet {
+	pdf := fpdf.NewCustom(&fpdf.InitType{UnitStr: "mm", Size: fpdf.SizeType{Wd: width, Ht: height}})
+	pdf.SetMargins(0, 0, 0)
+	pdf.SetAutoPageBreak(false, 0)
+	return &Sheet{pdf: pdf, text: pdf.UnicodeTranslatorFromDescriptor("")}
+}
+
+func (s *Sheet) bytes() ([]byte, error) {
+	var b bytes.Buffer
+	if err := s.pdf.Output(&b); err != nil {
+		return nil, fmt.Errorf("writing a PDF: %w", err)
+	}
+	return b.Bytes(), nil
+}
+
+func (s *Sheet) say(x, y, points float64, style, text string) {
+	s.pdf.SetFont("Helvetica", style, points)
+	s.pdf.Text(x, y, s.text(text))
+}
+
+func (s *Sheet) sayRight(x, y, points float64, style, text string) {
+	s.pdf.SetFont("Helvetica", style, points)
+	s.pdf.Text(x-s.pdf.GetStringWidth(s.text(text)), y, s.text(text))
+}
+
+// gs1128 draws a GS1-128 symbol of a raw element string as vector bars and returns
+// its width.
+func (s *Sheet) gs1128(x, y, height float64, dots int, element string) (float64, error) {
+	raw := make([]rune, 0, len(element)+1)
+	raw = append(raw, code128.FNC1)
+	for _, c := range element {
+		if c == '\x1d' {
+			c = code128.FNC1
+		}
+		raw = append(raw, c)
+	}
+	symbol, err := code128.Encode(string(raw))
+	if err != nil {
+		return 0, fmt.Errorf("drawing a bar code: %w", err)
+	}
+	module := dot * float64(dots)
+	width := symbol.Bounds().Dx()
+	s.pdf.SetFillColor(0, 0, 0)
+	for i := 0; i < width; {
+		j := i
+		for j < width && symbol.At(j, 0) == color.Black {
+			j++
+		}
+		if j > i {
+			s.pdf.Rect(x+float64(i)*module, y, float64(j-i)*module, height, "F")
+		}
+		i = max(j, i+1)
+	}
+	return float64(width) * module, nil
+}
+
+// A CartonLabel is one carton's label. The order and the address are empty on a
+// blank one.
+type CartonLabel struct {
+	SSCC, Order, To, From, Carrier string
+}
+
+// CartonLabels makes labels of 105 by 74 mm, one a page.
+func CartonLabels(labels []CartonLabel) ([]byte, error) {
+	s := newSheet(105, 74)
+	for _, l := range labels {
+		s.pdf.AddPage()
+		s.say(6, 9, 9, "", l.From)
+		if l.Order != "" {
+			s.sayRight(99, 10, 14, "B", l.Order)
+			s.say(6, 19, 13, "B", l.To)
+			s.say(6, 25, 10, "", l.Carrier)
+		} else {
+			s.say(6, 19, 13, "B", "Carton")
+		}
+		s.pdf.Line(6, 29, 99, 29)
+		if _, err := s.gs1128(9, 33, 26, 2, "00"+l.SSCC); err != nil {
+			return nil, err
+		}
+		s.say(9, 66, 12, "", "(00) "+l.SSCC)
+		s.sayRight(99, 66, 18, "B", l.SSCC[14:])
+	}
+	return s.bytes()
+}
+
+// A Row is one line of a paper.
+type Row struct {
+	SKU, Description, Lot, Quantity, Unit, Note string
+}
+
+// A Group is the rows under one heading, such as a carton.
+type Group struct {
+	Heading string
+	Rows    []Row
+}
+
+// A Note is a packing slip or a delivery note.
+type Note struct {
+	Title, Number, Order, Reference, Date, From, To, Address, Carrier string
+	Groups                                                            []Group
+	// Open lists what is still to come.
+	Open []Row
+}
+
+// A4 page measures in millimetres.
+const (
+	left, right, top, bottom = 18.0, 192.0, 22.0, 275.0
+)
+
+// Print makes the note on A4.
+func (n Note) Print() ([]byte, error) {
+	s := newSheet(210, 297)
+	y := n.head(s)
+	line := func(height float64) {
+		if y += height; y > bottom {
+			y = n.head(s) + height
+		}
+	}
+	rows := func(rows []Row) {
+		for _, r := range rows {
+			line(6.5)
+			s.say(left, y, 10, "B", r.SKU)
+			s.say(left+34, y, 10, "", r.Description)
+			s.say(left+112, y, 9, "", r.Lot)
+			s.sayRight(right-14, y, 10, "B", r.Quantity)
+			s.say(right-12, y, 9, "", r.Unit)
+		}
+	}
+	for _, g := range n.Groups {
+		line(11)
+		s.say(left, y, 11, "B", g.Heading)
+		s.pdf.Line(left, y+1.8, right, y+1.8)
+		rows(g.Rows)
+	}
+	if len(n.Open) > 0 {
+		line(14)
+		s.say(left, y, 11, "B", "Still to come")
+		s.pdf.Line(left, y+1.8, right, y+1.8)
+		rows(n.Open)
+	}
+	return s.bytes()
+}
+
+func (n Note) head(s *Sheet) float64 {
+	s.pdf.AddPage()
+	s.say(left, top, 18, "B", n.Title+" "+n.Number)
+	s.sayRight(right, top, 10, "", n.Date)
+	s.say(left, top+8, 10, "", "From "+n.From)
+	s.say(left, top+16, 12, "B", n.To)
+	s.say(left, top+22, 10, "", n.Address)
+	detail := "Order " + n.Order
+	if n.Reference != "" {
+		detail += ", your number " + n.Reference
+	}
+	if n.Carrier != "" {
+		detail += ", with " + n.Carrier
+	}
+	s.say(left, top+30, 10, "", detail)
+	s.sayRight(right, bottom+10, 8, "", fmt.Sprintf("page %d", s.pdf.PageNo()))
+	return top + 32
+}
