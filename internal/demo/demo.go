@@ -185,7 +185,9 @@ func (s *story) buy(supplier int32, expected time.Time, all bool) receive.Order 
 	if len(in.Lines) == 0 {
 		return s.buy(supplier, expected, false)
 	}
-	return as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) { return receive.CreateOrder(ctx, tx, in) })
+	return as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
+		return receive.CreateOrder(ctx, tx, in)
+	})
 }
 
 // arrive books in a share of an order at a dock.
@@ -328,7 +330,9 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 }
 
 func (s *story) setDown(round int64, picker string) {
-	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.SetDown(ctx, tx, round, false) })
+	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.SetDown(ctx, tx, round, false)
+	})
 }
 
 // packCartons closes the cartons at the bench, but for the last few.

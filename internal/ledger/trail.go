@@ -14,6 +14,7 @@ import (
 // A TrailLine is one end of a move, as the history of whatever it is asked for.
 type TrailLine struct {
 	ID      int64           `db:"id" json:"id"`
+	MoveID  int64           `db:"move_id" json:"move_id"`
 	At      time.Time       `db:"entered_at" json:"at"`
 	Person  string          `db:"person" json:"person"`
 	Kind    string          `db:"kind" json:"kind"`
@@ -49,7 +50,7 @@ type Question struct {
 }
 
 const trailColumns = `
-	SELECT e.id, e.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
+	SELECT e.id, e.move_id, e.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
 	       CASE WHEN m.from_place = e.place_id AND e.delta < 0 THEN t.code ELSE f.code END AS other,
 	       e.delta, e.place_after, po.document, po.note
 	  FROM entries e JOIN moves m ON m.id = e.move_id JOIN postings po ON po.id = m.posting_id
@@ -84,6 +85,10 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	}
 	more := len(out.Lines) > limit
 	if more {
+		// The two ends of one move stay on one page.
+		if limit > 1 && out.Lines[limit].MoveID == out.Lines[limit-1].MoveID {
+			limit--
+		}
 		out.Lines = out.Lines[:limit]
 	}
 	balance := decimal.Zero
@@ -93,6 +98,9 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 		}
 		for i := range out.Lines {
 			after := balance
+			if i > 0 && out.Lines[i].MoveID == out.Lines[i-1].MoveID {
+				after = *out.Lines[i-1].SiteAfter
+			}
 			out.Lines[i].SiteAfter = &after
 			balance = balance.Sub(out.Lines[i].Delta)
 		}

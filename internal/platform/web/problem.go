@@ -59,6 +59,8 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 }
 
 func init() {
+	// Lists are never null: an empty one says so itself.
+	huma.DefaultArrayNullable = false
 	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
 		p := problem(status, "malformed", message)
 		var words []string

@@ -16,7 +16,7 @@ var dist embed.FS
 // any path that is no file is the interface's own and gets its one page.
 func static(c fiber.Ctx) error {
 	name := strings.TrimPrefix(path.Clean("/"+c.Params("*")), "/")
-	if !strings.Contains(path.Base(name), ".") {
+	if path.Ext(name) == "" {
 		name = "index.html"
 	}
 	for _, e := range []struct{ encoding, suffix string }{{"br", ".br"}, {"gzip", ".gz"}, {"", ""}} {

@@ -1,0 +1,61 @@
+// Takes the pictures of docs/screenshots from a running demo: node shots.mjs http://127.0.0.1:8080 ../docs/screenshots
+import { signedOn } from './lib/browser.mjs'
+
+const [base, out] = process.argv.slice(2)
+const only = process.argv.slice(4)
+const { browser, page } = await signedOn(base, 'lead')
+const shot = async (name, act) => {
+  if (only.length && !only.includes(name)) return
+  await act()
+  await page.waitForTimeout(900)
+  await page.screenshot({ path: `${out}/${name}.png` })
+}
+await shot('floor', () => page.goto('/'))
+await shot('receive', async () => {
+  await page.goto('/receive')
+  await page.locator('a[href^="/receive/arrival/"]').last().click()
+  await page.locator('[data-arrival] input.num').first().fill('10')
+})
+await shot('putaway', async () => {
+  await page.goto('/putaway')
+  await page.locator('nav.q button').first().click()
+})
+await shot('stock', async () => {
+  await page.goto('/stock')
+  await page.locator('a[href^="/stock/item/"]', { hasText: 'HZ-500' }).first().click()
+})
+await shot('orders', async () => {
+  await page.goto('/orders')
+  await page.locator('nav.q a[href^="/orders/"]').nth(2).click()
+})
+await shot('order-new', async () => {
+  await page.goto('/orders/new')
+  await page.getByLabel('Add an item').fill('haze')
+  await page.waitForTimeout(600)
+})
+await shot('pick', async () => {
+  await page.goto('/pick')
+  await page.locator('.tick input').nth(0).check()
+  await page.locator('.tick input').nth(1).check()
+  await page.getByRole('button', { name: /^Plan/ }).click()
+  await page.locator('[data-proposal]').waitFor()
+})
+await shot('pack', async () => {
+  await page.goto('/pack')
+  await page.locator('nav.q a[href^="/pack/"]').first().click()
+})
+await shot('dispatch', async () => {
+  await page.goto('/dispatch')
+  await page.locator('nav.q button').first().click()
+})
+await page.setViewportSize({ width: 412, height: 800 })
+await shot('hand', () => page.goto('/hand'))
+await shot('hand-round', async () => {
+  await page.goto('/hand')
+  await page.locator('a[href^="/hand/round/"]').first().click()
+})
+await shot('hand-stow', async () => {
+  await page.goto('/hand/stow')
+  await page.locator('button.job').first().click()
+})
+await browser.close()

@@ -1,0 +1,273 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, ask } from '@/api/client'
+import { connected } from '@/api/live'
+import { session } from '@/api/session'
+import HandRound from './HandRound.vue'
+import HandStow from './HandStow.vue'
+
+const props = defineProps<{ task?: string; id?: string }>()
+const site = computed(() => session.site)
+const rounds = useQuery({
+  queryKey: ['pick', 'rounds', site],
+  queryFn: () => ask(api.GET('/api/v1/rounds', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !props.task),
+})
+const waiting = useQuery({
+  queryKey: ['putaway', 'waiting', site],
+  queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !props.task),
+})
+
+async function signOff() {
+  await ask(api.POST('/api/v1/session/end'))
+  session.person = null
+}
+</script>
+
+<template>
+  <main class="hand">
+    <div v-if="!connected" class="cut" role="status">No connection this moment</div>
+    <HandRound v-if="task === 'round'" :id="Number(id)" />
+    <HandStow v-else-if="task === 'stow'" />
+    <template v-else>
+      <div class="top">
+        <span>{{ session.person?.name }}</span
+        ><button @click="signOff">Sign off</button>
+      </div>
+      <h1>What now?</h1>
+      <router-link to="/hand/stow" class="job"
+        ><b>Put away</b><span>{{ waiting.data.value?.length ?? 0 }} on the dock</span></router-link
+      >
+      <router-link v-for="r in rounds.data.value" :key="r.id" :to="`/hand/round/${r.id}`" class="job">
+        <b
+          >Round <span class="mono">{{ r.number }}</span></b
+        ><span>{{ r.done_count }} of {{ r.stop_count }} stops, {{ r.picker || 'nobody yet' }}</span>
+      </router-link>
+      <p v-if="rounds.data.value?.length === 0" class="none">No round is let go. The lead plans them at Pick.</p>
+      <router-link v-if="session.person?.role === 'lead'" to="/" class="desk">To the desk</router-link>
+    </template>
+  </main>
+</template>
+
+<style>
+.hand {
+  min-height: 100%;
+  max-width: 520px;
+  margin: 0 auto;
+  background: #1d1813;
+  color: #fff6e4;
+  font-size: 17px;
+  display: flex;
+  flex-direction: column;
+  padding-bottom: 18px;
+}
+body:has(.hand) {
+  background: #1d1813;
+}
+.hand .top {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  padding: 12px 18px;
+  color: #d6c7aa;
+  font-size: 15px;
+}
+.hand .top a,
+.hand .top button {
+  color: #f2c877;
+  background: none;
+  border: 0;
+  font: inherit;
+  min-height: 48px;
+  display: inline-flex;
+  align-items: center;
+  text-decoration: underline;
+}
+.hand h1 {
+  font-size: 30px;
+  padding: 6px 18px 12px;
+  color: #fff6e4;
+}
+.hand .job {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 10px;
+  margin: 0 18px 12px;
+  padding: 18px 16px;
+  min-height: 66px;
+  background: #2b241c;
+  border-radius: 12px;
+  color: #fff6e4;
+  text-decoration: none;
+  font-size: 19px;
+}
+.hand .job span {
+  color: #d6c7aa;
+  font-size: 15px;
+}
+.hand .job .mono {
+  color: #fff6e4;
+  font-size: 19px;
+}
+.hand .none {
+  padding: 0 18px;
+  color: #d6c7aa;
+}
+.hand .desk {
+  margin: auto 18px 0;
+  color: #f2c877;
+  min-height: 48px;
+  display: flex;
+  align-items: center;
+}
+.hand .cut {
+  background: #6d2a1c;
+  padding: 8px 18px;
+  text-align: center;
+}
+.hand .dots {
+  display: flex;
+  gap: 5px;
+  padding: 0 18px;
+}
+.hand .dots i {
+  flex: 1;
+  height: 6px;
+  border-radius: 3px;
+  background: #4a3f31;
+}
+.hand .dots i.d {
+  background: #2f8a74;
+}
+.hand .dots i.n {
+  background: #f2ac34;
+}
+.hand .go {
+  padding: 16px 18px 4px;
+  color: #d6c7aa;
+}
+.hand .bin {
+  font-size: 56px;
+  font-weight: 700;
+  letter-spacing: -1px;
+  padding: 0 18px;
+  line-height: 1.05;
+}
+.hand .it {
+  margin: 14px 18px;
+  background: #2b241c;
+  border-radius: 12px;
+  padding: 12px 16px;
+}
+.hand .it .n {
+  font-size: 20px;
+  font-weight: 700;
+}
+.hand .it .m {
+  color: #d6c7aa;
+  font-size: 15px;
+}
+.hand .take {
+  display: flex;
+  margin: 0 18px;
+  gap: 12px;
+}
+.hand .q {
+  flex: 1;
+  background: #2b241c;
+  border-radius: 12px;
+  padding: 8px 16px;
+}
+.hand .q b,
+.hand .ct b {
+  font-size: 48px;
+  line-height: 1.05;
+  display: block;
+}
+.hand .q small,
+.hand .ct small {
+  font-size: 15px;
+  color: #d6c7aa;
+}
+.hand .ct {
+  width: 132px;
+  border-radius: 12px;
+  background: #f2ac34;
+  color: #2a1e05;
+  padding: 8px 12px;
+  text-align: center;
+}
+.hand .ct small {
+  color: #2a1e05;
+}
+.hand .ask {
+  margin: 14px 18px;
+  border: 2px solid #f2ac34;
+  border-radius: 12px;
+  padding: 12px 16px;
+  font-size: 19px;
+}
+.hand .ask.wrong {
+  border-color: #ff8a6b;
+  background: #4a1d13;
+}
+.hand .ask span {
+  color: #e2d3b6;
+  font-size: 15px;
+  display: block;
+}
+.hand .ask .ok {
+  color: #9fdcc9;
+  font-size: 15px;
+}
+.hand .ask input {
+  font: inherit;
+  font-family: 'Atkinson Hyperlegible Mono', monospace;
+  width: 100%;
+  min-height: 48px;
+  margin-top: 8px;
+  background: #120e0a;
+  color: #fff6e4;
+  border: 1px solid #8a7657;
+  border-radius: 8px;
+  padding: 6px 12px;
+}
+.hand .press {
+  font: inherit;
+  font-size: 20px;
+  font-weight: 700;
+  margin: 4px 18px 10px;
+  min-height: 60px;
+  border: 0;
+  border-radius: 12px;
+  background: #2f8a74;
+  background: #226b59;
+  color: #fff;
+}
+.hand .press:disabled {
+  background: #4a3f31;
+  color: #d6c7aa;
+}
+.hand .alt {
+  margin: auto 18px 0;
+  display: flex;
+  gap: 10px;
+}
+.hand .alt button {
+  flex: 1;
+  font: inherit;
+  font-size: 15px;
+  border: 1px solid #7d6c53;
+  border-radius: 10px;
+  padding: 13px 4px;
+  color: #f0e4cc;
+  background: none;
+  min-height: 48px;
+}
+.hand .num {
+  width: 110px;
+}
+</style>

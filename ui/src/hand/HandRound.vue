@@ -1,0 +1,292 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, once, Problem, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import ScanBox from './ScanBox.vue'
+import ScannerStandIn from './ScannerStandIn.vue'
+import { signal } from './signal'
+
+const props = defineProps<{ id: number }>()
+const router = useRouter()
+const round = useQuery({
+  queryKey: ['pick', 'round', computed(() => props.id)],
+  queryFn: () => ask(api.GET('/api/v1/rounds/{id}', { params: { path: { id: props.id } } })),
+})
+const blank = useQuery({
+  queryKey: ['pick', 'blank'],
+  queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: session.site, state: 'blank' } } })),
+})
+const now = ref<Schemas['PickRound']>()
+watch(
+  round.data,
+  (r) => {
+    if (r) now.value = r
+  },
+  { immediate: true },
+)
+
+const skipped = ref<number[]>([])
+const left = computed(() => (now.value?.stops ?? []).filter((s) => !s.done))
+const stop = computed(() => left.value.find((s) => !skipped.value.includes(s.id)) ?? left.value[0])
+const wanted = computed(() =>
+  stop.value ? Number(stop.value.quantity) - Number(stop.value.taken) - Number(stop.value.short) : 0,
+)
+const open = (order: number) => now.value?.cartons.filter((c) => c.state === 'open' && c.order_id === order) ?? []
+const carton = computed(() => (stop.value ? open(stop.value.order_id).at(-1) : undefined))
+/** The order that needs a carton before the next take. */
+const needs = computed(() =>
+  now.value?.orders.find((o) => !open(o.id).length && left.value.some((s) => s.order_id === o.id)),
+)
+const another = ref(false)
+
+const scans = ref<{ bin?: string; item?: string; carton?: string }>({})
+const step = ref<'bin' | 'item' | 'carton' | 'quantity'>('bin')
+const quantity = ref('')
+const wrong = ref('')
+const shorting = ref(false)
+const busy = ref(false)
+watch(
+  () => stop.value?.id,
+  () => {
+    scans.value = {}
+    step.value = 'bin'
+    quantity.value = ''
+    wrong.value = ''
+    shorting.value = false
+  },
+)
+
+async function guarded(act: () => Promise<void>) {
+  busy.value = true
+  wrong.value = ''
+  try {
+    await act()
+    signal(true)
+  } catch (e) {
+    wrong.value = (e as Problem).message
+    signal(false)
+  }
+  busy.value = false
+}
+const path = computed(() => ({ path: { id: props.id } }))
+
+const start = () =>
+  guarded(async () => {
+    now.value = await once((h) => ask(api.POST('/api/v1/rounds/{id}/start', { headers: h, params: path.value })))
+  })
+
+function openCarton(scan: string, order: number) {
+  return guarded(async () => {
+    now.value = await once((h) =>
+      ask(api.POST('/api/v1/rounds/{id}/cartons', { headers: h, params: path.value, body: { scan, order_id: order } })),
+    )
+    another.value = false
+    void blank.refetch()
+  })
+}
+
+function scan(text: string) {
+  const s = stop.value
+  if (!s || step.value === 'quantity') return
+  return guarded(async () => {
+    const tried = { ...scans.value, [step.value]: text }
+    const checked = await ask(
+      api.POST('/api/v1/rounds/{id}/check', { params: path.value, body: { stop_id: s.id, ...tried } }),
+    )
+    scans.value = tried
+    step.value = checked.next
+    if (checked.next === 'quantity') quantity.value = String(wanted.value)
+  })
+}
+
+function take() {
+  const s = stop.value
+  if (!s) return
+  return guarded(async () => {
+    now.value = await once((h) =>
+      ask(
+        api.POST('/api/v1/rounds/{id}/take', {
+          headers: h,
+          params: path.value,
+          body: { stop_id: s.id, ...scans.value, quantity: quantity.value },
+        }),
+      ),
+    )
+    scans.value = {}
+    step.value = 'bin'
+  })
+}
+
+function short() {
+  const s = stop.value
+  if (!s) return
+  return guarded(async () => {
+    now.value = await once((h) =>
+      ask(
+        api.POST('/api/v1/rounds/{id}/short', {
+          headers: h,
+          params: path.value,
+          body: { stop_id: s.id, found: quantity.value || '0' },
+        }),
+      ),
+    )
+    shorting.value = false
+  })
+}
+
+function setDown() {
+  return guarded(async () => {
+    now.value = await once((h) =>
+      ask(api.POST('/api/v1/rounds/{id}/set-down', { headers: h, params: path.value, body: {} })),
+    )
+  })
+}
+
+const ask2 = computed(
+  () =>
+    ({ bin: 'Scan the bin', item: 'Scan the item', carton: `Scan carton ${carton.value?.letter ?? ''}`, quantity: '' })[
+      step.value
+    ],
+)
+const right = computed(
+  () =>
+    [
+      scans.value.bin && `bin ${stop.value?.bin}`,
+      scans.value.item && `item ${stop.value?.sku}`,
+      scans.value.carton && `carton ${carton.value?.letter}`,
+    ].filter(Boolean) as string[],
+)
+const labels = computed(() => {
+  const s = stop.value
+  const out: { name: string; code: string }[] = []
+  if (needs.value || another.value) {
+    for (const c of blank.data.value?.slice(0, 2) ?? [])
+      out.push({ name: 'Blank carton label', code: `]C100${c.sscc}` })
+    return out
+  }
+  if (!s) return out
+  out.push({ name: 'This bin', code: s.bin })
+  const other = left.value.find((x) => x.bin !== s.bin)
+  out.push({ name: 'Another bin', code: other?.bin ?? 'A-01-1-A' })
+  out.push({ name: 'This item', code: s.gtin ? `]C101${s.gtin}${s.lot ? `10${s.lot}` : ''}` : s.sku })
+  for (const c of now.value?.cartons ?? []) out.push({ name: `Carton ${c.letter}`, code: `]C100${c.sscc}` })
+  return out
+})
+</script>
+
+<template>
+  <template v-if="now">
+    <div class="top">
+      <router-link to="/hand">Back</router-link
+      ><span
+        >Round <span class="mono">{{ now.number }}</span></span
+      ><span>stop {{ Math.min(now.stops.length, now.stops.length - left.length + 1) }} of {{ now.stops.length }}</span>
+    </div>
+    <div class="dots" aria-hidden="true">
+      <i v-for="s in now.stops" :key="s.id" :class="{ d: s.done, n: s.id === stop?.id }" />
+    </div>
+
+    <template v-if="now.state === 'let go'">
+      <h1>{{ now.stops.length }} stops, {{ now.metres }} m</h1>
+      <p class="none">
+        For {{ now.orders.map((o) => o.number).join(', ') }}. Take {{ now.orders.length }} empty
+        {{ now.orders.length === 1 ? 'carton' : 'cartons' }} and blank labels.
+      </p>
+      <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
+      <button class="press" :disabled="busy" @click="start">Start walking</button>
+    </template>
+
+    <template v-else-if="now.state === 'done'">
+      <h1>Set down</h1>
+      <p class="none">{{ now.number }} is done. Its cartons stand at the bench.</p>
+      <button class="press" @click="router.push('/hand')">What now?</button>
+    </template>
+
+    <template v-else-if="needs || (another && stop)">
+      <div class="go">Open a carton for</div>
+      <div class="bin mono">{{ (needs ?? { number: stop?.order }).number }}</div>
+      <ScanBox
+        step="open"
+        question="Scan a blank carton label"
+        hint="Stick it on an empty carton first."
+        :wrong="wrong"
+        @scan="(t) => openCarton(t, needs?.id ?? stop!.order_id)"
+      />
+    </template>
+
+    <template v-else-if="stop">
+      <div class="go">Go to</div>
+      <div class="bin mono" data-go>{{ stop.bin }}</div>
+      <div class="it">
+        <div class="n">{{ stop.description }}</div>
+        <div class="m">
+          <span class="mono">{{ stop.sku }}</span
+          ><template v-if="stop.lot"
+            >, lot <span class="mono">{{ stop.lot }}</span></template
+          ><template v-if="stop.expires_on">, expires {{ stop.expires_on }}</template>
+        </div>
+      </div>
+      <div class="take">
+        <div class="q">
+          <small>Take</small><b class="mono" data-take>{{ wanted }}</b
+          ><small>of {{ stop.here }} here, {{ Number(stop.here) - wanted }} stay</small>
+        </div>
+        <div class="ct">
+          <small>into carton</small><b>{{ carton?.letter }}</b
+          ><small class="mono">…{{ carton?.sscc.slice(-4) }}</small>
+        </div>
+      </div>
+      <form v-if="shorting" class="ask" @submit.prevent="short">
+        <label>How many are there?<input v-model="quantity" data-scan inputmode="decimal" /></label>
+        <span>Another bin is put on the round where there is one, and this bin is put down for counting.</span>
+        <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy">
+          Only {{ quantity || 0 }} here
+        </button>
+        <div v-if="wrong" role="alert" data-wrong>{{ wrong }}</div>
+      </form>
+      <ScanBox
+        v-else-if="step !== 'quantity'"
+        :step="step + stop.id"
+        :question="ask2"
+        hint="A wrong scan stops here and says why."
+        :wrong="wrong"
+        :right="right"
+        @scan="scan"
+      />
+      <form v-else class="ask" :class="{ wrong }" @submit.prevent="take">
+        <div v-for="r in right" :key="r" class="ok">✓ {{ r }}</div>
+        <div v-if="wrong" role="alert" data-wrong>{{ wrong }}</div>
+        <label>How many did you take?<input v-model="quantity" inputmode="decimal" data-quantity /></label>
+        <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy" data-press>
+          Take {{ quantity }}, into carton {{ carton?.letter }}
+        </button>
+      </form>
+      <div class="alt">
+        <button
+          @click="
+            shorting = !shorting
+            quantity = ''
+          "
+        >
+          {{ shorting ? 'Back' : 'Not enough here' }}
+        </button>
+        <button @click="another = true">Carton is full</button>
+        <button :disabled="left.length < 2" @click="skipped = [...skipped.filter((x) => x !== stop!.id), stop!.id]">
+          Skip for now
+        </button>
+      </div>
+    </template>
+
+    <template v-else>
+      <h1>All stops made</h1>
+      <p class="none">
+        Bring {{ now.cartons.length }} {{ now.cartons.length === 1 ? 'carton' : 'cartons' }} to the bench.
+      </p>
+      <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
+      <button class="press" :disabled="busy" @click="setDown">Set down at the bench</button>
+    </template>
+    <ScannerStandIn v-if="now.state === 'walking' && labels.length" :labels="labels" />
+  </template>
+</template>

@@ -1,0 +1,154 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api, ask, once, Problem, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import { since } from '@/parts/words'
+import ScanBox from './ScanBox.vue'
+import ScannerStandIn from './ScannerStandIn.vue'
+import { signal } from './signal'
+
+const site = computed(() => session.site)
+const waiting = useQuery({
+  queryKey: ['putaway', 'waiting', site],
+  queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value } } })),
+})
+const goods = ref<Schemas['PutawayWaiting']>()
+const proposal = ref<Schemas['PutawayProposal']>()
+const wrong = ref('')
+const done = ref('')
+const place = computed(() => proposal.value?.places[0])
+
+async function guarded(act: () => Promise<void>) {
+  wrong.value = ''
+  done.value = ''
+  try {
+    await act()
+    signal(true)
+  } catch (e) {
+    wrong.value = (e as Problem).message
+    signal(false)
+  }
+}
+
+async function propose(w: Schemas['PutawayWaiting']) {
+  proposal.value = await ask(
+    api.POST('/api/v1/stow/propose', {
+      body: { place_id: w.place_id, item_id: w.item_id, lot_id: w.lot_id ?? undefined, quantity: w.quantity },
+    }),
+  )
+  goods.value = w
+}
+
+const scanGoods = (text: string) =>
+  guarded(async () => {
+    const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+    const g = reading.goods
+    if (!g) throw new Problem(409, 'wrong_item', `You scanned ${text}, which is no item. Scan the label on the goods.`)
+    const line = waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
+    if (!line)
+      throw new Problem(
+        409,
+        'wrong_item',
+        `${g.item.sku}${g.lot ? ` lot ${g.lot}` : ''} does not stand on a dock here. Look at the list below.`,
+      )
+    await propose(line)
+  })
+
+/** The bin that was told, or another that can take it: the server judges. */
+const scanBin = (text: string) =>
+  guarded(async () => {
+    const g = goods.value
+    const p = place.value
+    if (!g || !p) return
+    const quantity = p.quantity
+    const said = await once((h) =>
+      ask(
+        api.POST('/api/v1/stow', {
+          headers: h,
+          body: {
+            place_id: g.place_id,
+            item_id: g.item_id,
+            lot_id: g.lot_id ?? undefined,
+            quantity,
+            places: [{ bin: text, quantity }],
+          },
+        }),
+      ),
+    )
+    done.value = `${quantity} stowed in ${said.moves[0]?.to}.`
+    const list = (await waiting.refetch()).data
+    const rest = list?.find((w) => w.place_id === g.place_id && w.item_id === g.item_id && w.lot_id === g.lot_id)
+    goods.value = undefined
+    proposal.value = undefined
+    if (rest) await propose(rest)
+  })
+
+const labels = computed(() =>
+  goods.value
+    ? [
+        ...(place.value ? [{ name: 'The bin told', code: place.value.bin }] : []),
+        ...(proposal.value?.others.slice(0, 1).map((o) => ({ name: 'Another bin', code: o.bin })) ?? []),
+      ]
+    : (waiting.data.value ?? []).slice(0, 4).map((w) => ({ name: `${w.quantity} ${w.description}`, code: w.sku })),
+)
+</script>
+
+<template>
+  <div class="top">
+    <router-link to="/hand">Back</router-link><span>Put away</span
+    ><span>{{ waiting.data.value?.length ?? 0 }} to go</span>
+  </div>
+  <div v-if="done" class="ask" style="border-color: #2f8a74" role="status">{{ done }}</div>
+  <template v-if="goods">
+    <template v-if="place">
+      <div class="go">Bring it to</div>
+      <div class="bin mono" data-go>{{ place.bin }}</div>
+      <div class="it">
+        <div class="n">{{ goods.description }}</div>
+        <div class="m">
+          <span class="mono">{{ goods.sku }}</span
+          ><template v-if="goods.lot"
+            >, lot <span class="mono">{{ goods.lot }}</span></template
+          >, from {{ goods.place }}
+        </div>
+      </div>
+      <div class="take">
+        <div class="q">
+          <small>Put in</small><b class="mono">{{ place.quantity }}</b
+          ><small>of {{ goods.quantity }}; {{ place.why[0] }}</small>
+        </div>
+      </div>
+      <ScanBox
+        step="bin"
+        question="Scan the bin"
+        hint="Another bin is fine if it can take them."
+        :wrong="wrong"
+        @scan="scanBin"
+      />
+    </template>
+    <div v-else class="ask wrong" role="alert">No bin can take {{ goods.description }}. Ask the lead.</div>
+    <div class="alt"><button @click="goods = undefined">Other goods</button></div>
+  </template>
+  <template v-else>
+    <ScanBox
+      step="goods"
+      question="Scan the goods"
+      hint="Their label tells item and lot."
+      :wrong="wrong"
+      @scan="scanGoods"
+    />
+    <button
+      v-for="w in waiting.data.value"
+      :key="w.place_id + '/' + w.item_id + '/' + w.lot_id"
+      class="job"
+      style="border: 0; text-align: left; font: inherit"
+      @click="guarded(() => propose(w))"
+    >
+      <b>{{ w.description }}</b><span class="mono">{{ w.quantity }}</span
+      ><span>{{ w.place }}, {{ since(w.since) }}</span>
+    </button>
+    <p v-if="waiting.data.value?.length === 0" class="none">The docks are clear.</p>
+  </template>
+  <ScannerStandIn v-if="labels.length" :labels="labels" />
+</template>

@@ -1,0 +1,22 @@
+import '@fontsource/atkinson-hyperlegible/latin-400.css'
+import '@fontsource/atkinson-hyperlegible/latin-700.css'
+import '@fontsource/atkinson-hyperlegible-mono/latin-400.css'
+import '@fontsource/atkinson-hyperlegible-mono/latin-700.css'
+import 'ant-design-vue/dist/reset.css'
+import './styles.css'
+import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import { createApp } from 'vue'
+import { Problem } from './api/client'
+import App from './App.vue'
+import { router } from './router'
+
+export const queryClient = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 15_000,
+      retry: (n, e) => n < 2 && e instanceof Problem && (e.status === 0 || e.status >= 500),
+    },
+  },
+})
+
+createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

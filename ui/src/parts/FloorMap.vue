@@ -1,0 +1,138 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import type { Schemas } from '@/api/client'
+
+/** The plan of a site, drawn from its bins to scale. Aisles lie across the page, so that long ones fit. */
+const props = defineProps<{ plan: Schemas['StockFloorPlan']; path?: { x: number; y: number }[]; walks?: boolean }>()
+const emit = defineEmits<{ open: [id: number] }>()
+
+const ramp = ['#f3ecdd', '#ead9b0', '#dfbf7a', '#cfa14a', '#b3822c']
+const tall = 78
+const extent = computed(() => {
+  const ys = [...props.plan.cross, ...props.plan.bins.map((b) => b.y)]
+  return { low: Math.min(...ys), high: Math.max(...ys) }
+})
+/** Metres down the aisle become pixels across; each aisle has its own band. */
+const across = (y: number) => 52 + ((y - extent.value.low) / Math.max(1, extent.value.high - extent.value.low)) * 826
+const aisleAt = (x: number) => {
+  const a = props.plan.aisles
+  if (!a.length) return 0
+  const i = a.findIndex((v) => v.x >= x)
+  if (i <= 0)
+    return i === 0
+      ? -Math.max(0, ((a[0]?.x ?? 0) - x) / 4) * 0.5
+      : a.length - 1 + Math.min(0.5, (x - (a.at(-1)?.x ?? 0)) / 8)
+  const left = a[i - 1]!.x
+  return i - 1 + (x - left) / (a[i]!.x - left)
+}
+const down = (x: number) => 46 + aisleAt(x) * tall
+const height = computed(() => props.plan.aisles.length * tall + 24)
+const levels = computed(() => Math.max(1, ...props.plan.bins.map((b) => b.level ?? 1)))
+const bins = computed(() =>
+  props.plan.bins.map((b) => {
+    const upper = b.code.endsWith('A')
+    const width = Math.min(15, 54 / levels.value)
+    return {
+      ...b,
+      px: across(b.y) - (levels.value * (width + 1)) / 2 + ((b.level ?? 1) - 1) * (width + 1),
+      py: down(b.x) + (upper ? -31 : 12),
+      width,
+      fill: b.full >= 0.995 ? 'url(#full)' : ramp[Math.min(4, Math.floor(b.full * 5 + (b.full > 0 ? 0.4 : 0)))],
+      says: `${b.code}: ${b.units} units, ${Math.round(b.full * 100)}% full${b.doubt ? ', to be counted' : ''}`,
+    }
+  }),
+)
+const line = (p: { x: number; y: number }[]) =>
+  p.map((q, i) => `${i ? 'L' : 'M'}${across(q.y).toFixed(1)} ${down(q.x).toFixed(1)}`).join('')
+const walkLines = computed(() =>
+  props.walks
+    ? props.plan.walks
+        .filter((w) => w.state === 'walking')
+        .map((w) => ({ ...w, d: line(w.path as { x: number; y: number }[]) }))
+    : [],
+)
+const edge = computed(() => props.plan.places.filter((p) => p.kind !== 'bin'))
+</script>
+
+<template>
+  <svg :viewBox="`0 0 924 ${height}`" class="map" role="group" :aria-label="`Plan of ${plan.site}`">
+    <defs>
+      <pattern id="full" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
+        <rect width="5" height="5" fill="#8f6a24" />
+        <path d="M0 0v5" stroke="#fff4da" stroke-width="1.6" />
+      </pattern>
+    </defs>
+    <g v-for="a in plan.aisles" :key="a.code">
+      <text x="4" :y="down(a.x) + 6" font-size="18" font-weight="700" fill="#231e18">{{ a.code }}</text>
+      <path :d="`M30 ${down(a.x)}H900`" stroke="#d8cdb8" stroke-dasharray="2 5" />
+    </g>
+    <path
+      v-for="c in plan.cross"
+      :key="c"
+      :d="`M${across(c)} 18V${height - 12}`"
+      stroke="#d8cdb8"
+      stroke-dasharray="2 5"
+    />
+    <rect
+      v-for="b in bins"
+      :key="b.id"
+      :x="b.px"
+      :y="b.py"
+      :width="b.width"
+      height="19"
+      rx="2"
+      :fill="b.fill"
+      :stroke="b.doubt ? '#a8321f' : '#c9b893'"
+      :stroke-width="b.doubt ? 2 : 0.6"
+      class="bin"
+      :data-bin="b.code"
+      @click="emit('open', b.id)"
+    >
+      <title>{{ b.says }}</title>
+    </rect>
+    <path v-if="path" :d="line(path)" class="walk" />
+    <g v-for="w in walkLines" :key="w.id">
+      <path :d="w.d" class="walk" />
+      <g v-if="w.x != null && w.y != null">
+        <circle :cx="across(w.y)" :cy="down(w.x)" r="12" fill="#1c5a4e" stroke="#fffdf8" stroke-width="3" />
+        <text :x="across(w.y)" :y="down(w.x) + 5" text-anchor="middle" font-size="12" font-weight="700" fill="#fff">
+          {{ w.person.slice(0, 1) }}
+        </text>
+      </g>
+    </g>
+    <g v-for="p in edge" :key="p.id" class="bin" @click="emit('open', p.id)">
+      <title>{{ p.code }}: {{ p.units }} units</title>
+      <circle
+        :cx="across(p.y)"
+        :cy="down(p.x)"
+        r="5.5"
+        :fill="Number(p.units) > 0 ? '#f2ac34' : '#fffdf8'"
+        stroke="#6a5f50"
+      />
+      <text :x="across(p.y)" :y="down(p.x) + 17" text-anchor="middle" font-size="10.5" fill="#655a4b">
+        {{ p.code.split(' ')[0] === 'Dock' ? p.code : p.code.split(' ')[0] }}
+      </text>
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.map {
+  width: 100%;
+  display: block;
+}
+.bin {
+  cursor: pointer;
+}
+.bin:hover {
+  stroke: #1c5a4e;
+  stroke-width: 2;
+}
+.walk {
+  fill: none;
+  stroke: #1c5a4e;
+  stroke-width: 2.5;
+  stroke-dasharray: 1 6;
+  stroke-linecap: round;
+}
+</style>

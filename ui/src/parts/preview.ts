@@ -1,0 +1,57 @@
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, type Ref, ref } from 'vue'
+import { Problem } from '@/api/client'
+
+/**
+ * Asks the server what an action will do, whenever what is entered comes to rest or stock changes.
+ * body is null while there is nothing to ask.
+ */
+export function usePreview<B, P>(name: string, body: Ref<B | null>, fetch: (body: B) => Promise<P>) {
+  const text = computed(() => (body.value === null ? '' : JSON.stringify(body.value)))
+  const rested = refDebounced(text, 180)
+  const query = useQuery({
+    queryKey: ['stock', 'preview', name, rested],
+    queryFn: () => fetch(JSON.parse(rested.value) as B),
+    enabled: computed(() => rested.value !== ''),
+    retry: false,
+    staleTime: 0,
+    gcTime: 0,
+  })
+  const fresh = computed(() => text.value !== '' && rested.value === text.value && !query.isFetching.value)
+  return {
+    plan: computed(() => (text.value === '' || query.isError.value ? undefined : query.data.value)),
+    problem: computed(() =>
+      text.value !== '' && query.error.value instanceof Problem ? query.error.value : undefined,
+    ),
+    /** What is shown is of what is entered now. */
+    fresh,
+  }
+}
+
+/** One command at a time, with what came of it. */
+export function useCommand() {
+  const busy = ref(false)
+  const problem = ref<Problem>()
+  const done = ref('')
+  async function run<T>(act: () => Promise<T>, say?: (answer: T) => string): Promise<T | undefined> {
+    busy.value = true
+    problem.value = undefined
+    done.value = ''
+    try {
+      const answer = await act()
+      done.value = say?.(answer) ?? ''
+      return answer
+    } catch (e) {
+      problem.value =
+        e instanceof Problem
+          ? e
+          : new Problem(500, 'internal', 'Something went wrong on this page. Reload it and look again.')
+      if (!(e instanceof Problem)) console.error(e)
+      return undefined
+    } finally {
+      busy.value = false
+    }
+  }
+  return { busy, problem, done, run }
+}

@@ -1,0 +1,78 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', component: () => import('./stations/floor/FloorPage.vue'), meta: { title: 'Floor' } },
+    {
+      path: '/receive/new',
+      component: () => import('./stations/receive/NewOrderPage.vue'),
+      meta: { title: 'New purchase order' },
+    },
+    {
+      path: '/receive/:kind(order|arrival)?/:id?',
+      component: () => import('./stations/receive/ReceivePage.vue'),
+      props: true,
+      meta: { title: 'Receive' },
+    },
+    { path: '/putaway', component: () => import('./stations/putaway/PutawayPage.vue'), meta: { title: 'Put away' } },
+    {
+      path: '/stock/:kind(place|item|lot)?/:id?',
+      component: () => import('./stations/stock/StockPage.vue'),
+      props: true,
+      meta: { title: 'Stock' },
+    },
+    {
+      path: '/orders/new',
+      component: () => import('./stations/orders/NewOrderPage.vue'),
+      meta: { title: 'New order' },
+    },
+    {
+      path: '/orders/:id?',
+      component: () => import('./stations/orders/OrdersPage.vue'),
+      props: true,
+      meta: { title: 'Orders' },
+    },
+    {
+      path: '/pick/:id?',
+      component: () => import('./stations/pick/PickPage.vue'),
+      props: true,
+      meta: { title: 'Pick' },
+    },
+    {
+      path: '/pack/:id?',
+      component: () => import('./stations/pack/PackPage.vue'),
+      props: true,
+      meta: { title: 'Pack' },
+    },
+    {
+      path: '/dispatch/:id?',
+      component: () => import('./stations/dispatch/DispatchPage.vue'),
+      props: true,
+      meta: { title: 'Dispatch' },
+    },
+    {
+      path: '/transfers',
+      component: () => import('./stations/transfers/TransfersPage.vue'),
+      meta: { title: 'Transfers' },
+    },
+    {
+      path: '/:later(returns|audit)',
+      component: () => import('./stations/later/LaterPage.vue'),
+      props: true,
+      meta: { title: 'Not open yet' },
+    },
+    {
+      path: '/hand/:task(round|stow)?/:id?',
+      component: () => import('./hand/HandPage.vue'),
+      props: true,
+      meta: { title: 'In the hand', hand: true },
+    },
+    { path: '/go/:number', component: () => import('./shell/GoPage.vue'), props: true },
+    { path: '/:rest(.*)', redirect: '/' },
+  ],
+})
+
+router.afterEach((to) => {
+  document.title = `${String(to.meta.title ?? '')} · Lantern Row`
+})

@@ -1,0 +1,162 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import { currentTaker, pathOf } from './scan'
+
+const router = useRouter()
+const text = ref('')
+const field = ref<HTMLInputElement>()
+const found = ref<Schemas['FindingFound'][]>([])
+const said = ref('')
+const at = ref(0)
+
+useEventListener(window, 'keydown', (e: KeyboardEvent) => {
+  if (e.key === '/' && !(e.target as HTMLElement).closest('input, select, textarea')) {
+    e.preventDefault()
+    field.value?.focus()
+    field.value?.select()
+  }
+})
+
+async function read() {
+  const scan = text.value.trim()
+  if (!scan) return
+  if (found.value.length > 1 && said.value === scan) return open(found.value[at.value])
+  try {
+    const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: session.site, text: scan } } }))
+    if (await currentTaker.value?.(scan, reading)) return clear()
+    found.value = reading.found
+    at.value = 0
+    const exact = reading.found.filter((f) => f.code.toLowerCase() === scan.toLowerCase())
+    if (reading.found.length === 1) return open(reading.found[0])
+    if (exact.length === 1) return open(exact[0])
+    if (reading.goods?.lot_id) return open(reading.found[0])
+    said.value = reading.found.length ? scan : `Nothing here is called ${scan}.`
+  } catch (e) {
+    found.value = []
+    said.value = (e as Error).message
+  }
+}
+
+function open(f?: Schemas['FindingFound']) {
+  if (!f) return
+  clear()
+  void router.push(pathOf(f))
+}
+
+function clear() {
+  text.value = ''
+  said.value = ''
+  found.value = []
+  field.value?.blur()
+}
+
+function step(by: number) {
+  at.value = (at.value + by + found.value.length) % Math.max(1, found.value.length)
+}
+</script>
+
+<template>
+  <form class="scan" role="search" @submit.prevent="read">
+    <label for="scan">Scan or type</label>
+    <input
+      id="scan"
+      ref="field"
+      v-model="text"
+      class="mono"
+      autocomplete="off"
+      spellcheck="false"
+      placeholder="bin, item, lot, carton or order number"
+      :aria-describedby="said ? 'scan-said' : undefined"
+      @keydown.down.prevent="step(1)"
+      @keydown.up.prevent="step(-1)"
+      @keydown.esc="clear"
+    />
+    <kbd>/</kbd>
+    <div v-if="said" id="scan-said" class="said" role="status">
+      <template v-if="found.length > 1">
+        <div class="mute">It could mean:</div>
+        <button v-for="(f, i) in found" :key="f.kind + f.id" type="button" :class="{ at: i === at }" @click="open(f)">
+          <b class="mono">{{ f.code }}</b> <span>{{ f.label }}</span><i>{{ f.kind }}</i>
+        </button>
+      </template>
+      <template v-else>{{ said }}</template>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.scan {
+  height: 52px;
+  background: var(--night2);
+  display: flex;
+  align-items: center;
+  padding: 0 20px;
+  gap: 14px;
+  color: #e3d7c0;
+  font-size: 13px;
+  position: relative;
+  flex: none;
+}
+input {
+  flex: 1;
+  height: 34px;
+  border-radius: 6px;
+  background: #1b1612;
+  border: 1px solid #7b6a50;
+  padding: 6px 12px;
+  color: #fff1d6;
+  font-size: 15px;
+}
+input::placeholder {
+  color: #cdbd9f;
+  opacity: 1;
+}
+kbd {
+  border: 1px solid #6c5c46;
+  border-radius: 4px;
+  padding: 1px 7px;
+  font-size: 12px;
+  color: #e8dabf;
+  background: none;
+}
+.said {
+  position: absolute;
+  top: 50px;
+  left: 110px;
+  right: 60px;
+  background: var(--sheet);
+  color: var(--ink);
+  border: 1px solid var(--edge);
+  border-radius: 0 0 8px 8px;
+  padding: 10px 14px;
+  z-index: 15;
+  font-size: 15px;
+  max-height: 420px;
+  overflow: auto;
+}
+.said button {
+  display: flex;
+  gap: 14px;
+  width: 100%;
+  text-align: left;
+  font: inherit;
+  border: 0;
+  background: none;
+  padding: 6px;
+  border-radius: 5px;
+  cursor: pointer;
+}
+.said button.at {
+  background: var(--act2);
+}
+.said i {
+  margin-left: auto;
+  color: var(--mute);
+  font-style: normal;
+  font-size: 13px;
+}
+</style>

@@ -1,0 +1,159 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, once } from '@/api/client'
+import { session } from '@/api/session'
+import BeforeAfter from '@/parts/BeforeAfter.vue'
+import BenchLayout from '@/parts/BenchLayout.vue'
+import { useCommand, usePreview } from '@/parts/preview'
+import QueueCard from '@/parts/QueueCard.vue'
+import { plural, when } from '@/parts/words'
+
+const props = defineProps<{ id?: string }>()
+const router = useRouter()
+const id = computed(() => Number(props.id) || 0)
+const site = computed(() => session.site)
+const ready = useQuery({
+  queryKey: ['dispatch', 'ready', site],
+  queryFn: () => ask(api.GET('/api/v1/dispatch/ready', { params: { query: { site: site.value } } })),
+})
+const sent = useQuery({
+  queryKey: ['dispatch', 'sent', site],
+  queryFn: () => ask(api.GET('/api/v1/deliveries', { params: { query: { site: site.value } } })),
+})
+const delivery = useQuery({
+  queryKey: ['dispatch', 'one', id],
+  queryFn: () => ask(api.GET('/api/v1/deliveries/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => id.value > 0),
+})
+const chosen = ref(0)
+const order = computed(() => ready.data.value?.find((r) => r.order_id === chosen.value))
+const { busy, problem, done, run } = useCommand()
+const body = computed(() => (order.value ? { order_id: order.value.order_id } : null))
+const {
+  plan,
+  problem: refused,
+  fresh,
+} = usePreview('send', body, (b) => ask(api.POST('/api/v1/deliveries/preview', { body: b })))
+
+async function send() {
+  const b = body.value
+  if (!b) return
+  const d = await run(
+    () => once((h) => ask(api.POST('/api/v1/deliveries', { headers: h, body: b }))),
+    (x) => `${x.order} is sent with ${x.number}.`,
+  )
+  if (d) {
+    chosen.value = 0
+    void ready.refetch()
+    void sent.refetch()
+    void router.push(`/dispatch/${d.id}`)
+  }
+}
+function choose(orderId: number) {
+  chosen.value = orderId
+  done.value = ''
+  if (id.value) void router.push('/dispatch')
+}
+const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carrier))])
+</script>
+
+<template>
+  <BenchLayout waits="Ready to go and sent">
+    <template #waiting>
+      <template v-for="c in carriers" :key="c">
+        <h2>
+          <span>{{ c }}</span
+          ><span>{{ plural(ready.data.value?.filter((r) => r.carrier === c).length ?? 0, 'order') }}</span>
+        </h2>
+        <QueueCard
+          v-for="r in ready.data.value?.filter((x) => x.carrier === c)"
+          :key="r.order_id"
+          :selected="chosen === r.order_id"
+          @click="choose(r.order_id)"
+        >
+          <span class="mono">{{ r.order }}</span><span>{{ plural(r.cartons, 'carton') }}</span>
+          <template #more
+            ><span>{{ r.customer }}</span
+            ><span :class="{ late: r.late }">{{ r.wanted_on }}</span></template
+          >
+        </QueueCard>
+      </template>
+      <div v-if="ready.data.value?.length === 0" class="empty">
+        Nothing is packed. Cartons stand here when the bench has closed them.
+      </div>
+      <h2><span>Sent</span></h2>
+      <QueueCard v-for="d in sent.data.value" :key="d.id" :to="`/dispatch/${d.id}`" :selected="id === d.id">
+        <span class="mono">{{ d.number }}</span><span class="mono small">{{ when(d.sent_at) }}</span>
+        <template #more
+          ><span>{{ d.customer }}</span
+          ><span class="mono">{{ d.order }}</span></template
+        >
+      </QueueCard>
+    </template>
+
+    <template v-if="id && delivery.data.value">
+      <h1>
+        Delivery <span class="mono">{{ delivery.data.value.number }}</span>
+      </h1>
+      <p class="mute">
+        {{ delivery.data.value.customer }}, order
+        <router-link class="mono" :to="`/orders/${delivery.data.value.order_id}`">{{
+          delivery.data.value.order
+        }}</router-link>, sent {{ when(delivery.data.value.sent_at) }} by {{ delivery.data.value.sent_by }} with
+        {{ delivery.data.value.carrier }}.
+      </p>
+      <div v-for="c in delivery.data.value.cartons" :key="c.id" class="carton">
+        <b
+          >Carton <router-link class="mono" :to="`/pack/${c.id}`">{{ c.sscc }}</router-link></b
+        >
+        <span class="mute">{{ c.weight_kg }} kg</span>
+        <div v-for="x in c.contents" :key="x.line_id + '/' + x.lot_id" class="small">
+          <b class="mono">{{ x.quantity }}</b> {{ x.description }}
+          <span class="mono mute">{{ x.sku }} {{ x.lot }}</span>
+        </div>
+      </div>
+      <a class="btn" :href="`/api/v1/deliveries/${id}/note.pdf`" target="_blank">Delivery note</a>
+    </template>
+    <template v-else-if="order">
+      <h1>
+        {{ order.order }} <span class="mute small">{{ order.customer }}</span>
+      </h1>
+      <p class="mute">
+        {{ plural(order.cartons, 'carton') }}, {{ order.weight_kg }} kg, with {{ order.carrier }}, wanted
+        <span class="mono" :class="{ late: order.late }">{{ order.wanted_on }}</span>.
+      </p>
+      <div v-if="order.elsewhere" class="note w">
+        {{ plural(order.elsewhere, 'more carton') }} of this order {{ order.elsewhere === 1 ? 'is' : 'are' }} on a round
+        or at the bench. Sending now leaves them for another delivery.
+      </div>
+    </template>
+    <div v-else class="empty">
+      Choose an order whose cartons are packed. What goes, and what stays open, stands on the right before it is sent.
+    </div>
+
+    <template #after>
+      <BeforeAfter
+        :plan="plan"
+        :problem="problem ?? refused"
+        :done="done"
+        :busy="busy"
+        :fresh="fresh"
+        idle="Choose an order to send."
+        doing="Send"
+        @go="send"
+      />
+    </template>
+  </BenchLayout>
+</template>
+
+<style scoped>
+.carton {
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 9px 12px;
+  margin-bottom: 10px;
+}
+</style>

@@ -1,0 +1,259 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask } from '@/api/client'
+import { session } from '@/api/session'
+import FloorMap from '@/parts/FloorMap.vue'
+import { plural } from '@/parts/words'
+
+const router = useRouter()
+const site = computed(() => session.site)
+const floor = useQuery({
+  queryKey: ['floor', site],
+  queryFn: () => ask(api.GET('/api/v1/floor', { params: { query: { site: site.value } } })),
+})
+const row = useQuery({
+  queryKey: ['row', site],
+  queryFn: () => ask(api.GET('/api/v1/row', { params: { query: { site: site.value } } })),
+})
+const opened = ref(0)
+const place = useQuery({
+  queryKey: ['stock', 'place', opened],
+  queryFn: () => ask(api.GET('/api/v1/places/{id}', { params: { path: { id: opened.value } } })),
+  enabled: computed(() => opened.value > 0),
+})
+const full = computed(() => {
+  const bins = floor.data.value?.bins ?? []
+  return bins.length ? Math.round((bins.reduce((sum, b) => sum + b.full, 0) / bins.length) * 100) : 0
+})
+const stuck = computed(() => (row.data.value ?? []).filter((l) => l.state === 'flare'))
+const names: Record<string, string> = {
+  receive: 'Receive',
+  putaway: 'Put away',
+  orders: 'Orders',
+  pick: 'Pick',
+  dispatch: 'Dispatch',
+  audit: 'Audit',
+}
+const doubts = computed(() => (floor.data.value?.bins ?? []).filter((b) => b.doubt))
+const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more']
+</script>
+
+<template>
+  <div v-if="floor.data.value" class="floor">
+    <section class="plan">
+      <h1>
+        {{ floor.data.value.site }}
+        <span
+          >{{ floor.data.value.bins.length }} bins, {{ full }}% full on the whole. Three levels stand side by side, the
+          lowest on the left.</span
+        >
+      </h1>
+      <FloorMap :plan="floor.data.value" walks @open="opened = $event" />
+      <div class="key">
+        <span v-for="(l, i) in legend" :key="l"><i :class="`k${i}`" />{{ l }}</span
+        ><span><i class="k5" />full</span><span><i class="kd" />to be counted</span
+        ><span><i class="ka" />dock, bench or gate with goods</span>
+      </div>
+      <div class="edge">
+        <button
+          v-for="p in floor.data.value.places"
+          :key="p.id"
+          class="place"
+          :class="{ has: Number(p.units) > 0 }"
+          @click="opened = p.id"
+        >
+          {{ p.code }}<b class="mono">{{ Number(p.units) > 0 ? p.units : '' }}</b>
+        </button>
+      </div>
+    </section>
+    <aside aria-label="People and what is stuck">
+      <template v-if="opened && place.data.value">
+        <h2>
+          <span
+            >In <b class="mono">{{ place.data.value.place.code }}</b></span
+          ><button class="btn bare" @click="opened = 0">close</button>
+        </h2>
+        <div v-for="(h, i) in place.data.value.holdings.slice(0, 14)" :key="i" class="p" data-holding>
+          <div class="t">
+            <span>{{ h.description }}</span
+            ><span class="mono">{{ h.quantity }}</span>
+          </div>
+          <div class="d">
+            <span class="mono">{{ h.sku }}</span
+            ><span class="mono">{{ h.lot }}</span>
+          </div>
+        </div>
+        <div v-if="!place.data.value.holdings.length" class="empty">Nothing lies here now.</div>
+        <button class="btn" @click="router.push(`/stock/place/${opened}`)">Its trail</button>
+      </template>
+      <h2>
+        <span>On the floor</span><span>{{ plural(floor.data.value.walks.length, 'round') }}</span>
+      </h2>
+      <router-link v-for="w in floor.data.value.walks" :key="w.id" :to="`/pick/${w.id}`" class="p">
+        <div class="t">
+          <span>{{ w.person || 'Nobody yet' }}</span
+          ><span class="mono">{{ w.round }}</span>
+        </div>
+        <div class="d">
+          <span>{{
+            w.state === 'walking' ? `Stop ${Math.min(w.done + 1, w.stops)} of ${w.stops}` : 'waits for a picker'
+          }}</span>
+        </div>
+        <div class="bar"><i :style="{ width: `${(w.done / Math.max(1, w.stops)) * 100}%` }" /></div>
+      </router-link>
+      <div v-if="!floor.data.value.walks.length" class="empty">Nobody walks a round now.</div>
+      <h2>
+        <span>Late or stuck</span><span>{{ stuck.length + doubts.length }}</span>
+      </h2>
+      <router-link v-for="l in stuck" :key="l.station" :to="`/${l.station}`" class="p stuck"
+        ><div class="t">
+          <span>{{ names[l.station] ?? l.station }}</span
+          ><span>{{ l.words }}</span>
+        </div></router-link
+      >
+      <router-link v-for="b in doubts" :key="b.id" :to="`/stock/place/${b.id}`" class="p stuck"
+        ><div class="t">
+          <span
+            >Short at <span class="mono">{{ b.code }}</span></span
+          >
+        </div>
+        <div class="d">A round found less than it should. It wants counting.</div></router-link
+      >
+      <div v-if="!stuck.length && !doubts.length" class="empty">Nothing is late, nothing is stuck.</div>
+    </aside>
+  </div>
+</template>
+
+<style scoped>
+.floor {
+  display: grid;
+  grid-template-columns: minmax(0, 1fr) 316px;
+  height: 100%;
+}
+.plan {
+  padding: 12px 20px;
+  overflow-y: auto;
+}
+h1 {
+  font-size: 20px;
+  display: flex;
+  gap: 14px;
+  align-items: baseline;
+}
+h1 span {
+  font-size: 13px;
+  color: var(--mute);
+  font-weight: 400;
+}
+.key {
+  display: flex;
+  gap: 14px;
+  flex-wrap: wrap;
+  font-size: 13px;
+  color: var(--mute);
+  margin-top: 6px;
+}
+.key i {
+  display: inline-block;
+  width: 14px;
+  height: 14px;
+  border-radius: 3px;
+  border: 1px solid #c9b893;
+  margin-right: 5px;
+  vertical-align: -2px;
+}
+.k0 {
+  background: #f3ecdd;
+}
+.k1 {
+  background: #ead9b0;
+}
+.k2 {
+  background: #dfbf7a;
+}
+.k3 {
+  background: #cfa14a;
+}
+.k4 {
+  background: #b3822c;
+}
+.k5 {
+  background: repeating-linear-gradient(45deg, #8f6a24 0 3px, #fff4da 3px 5px);
+}
+.key .kd {
+  background: #fffdf8;
+  border: 2px solid #a8321f;
+}
+.key .ka {
+  background: #f2ac34;
+  border-radius: 50%;
+}
+.edge {
+  display: flex;
+  gap: 8px;
+  flex-wrap: wrap;
+  margin-top: 12px;
+}
+.place {
+  font: inherit;
+  font-size: 13px;
+  color: var(--ink);
+  background: var(--shade);
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  padding: 5px 10px;
+  min-height: 30px;
+  cursor: pointer;
+  display: flex;
+  gap: 8px;
+}
+.place.has {
+  background: #fbeed3;
+  border-color: #d9a441;
+}
+aside {
+  background: var(--shade);
+  border-left: 1px solid var(--line);
+  padding: 16px 18px;
+  overflow-y: auto;
+}
+.p {
+  display: block;
+  color: var(--ink);
+  text-decoration: none;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 9px 12px;
+  margin-bottom: 8px;
+}
+.t {
+  display: flex;
+  justify-content: space-between;
+  font-weight: 700;
+  gap: 8px;
+}
+.d {
+  display: flex;
+  justify-content: space-between;
+  font-size: 13px;
+  color: var(--mute);
+}
+.bar {
+  height: 5px;
+  background: #ebe3d3;
+  border-radius: 3px;
+  margin-top: 6px;
+  overflow: hidden;
+}
+.bar i {
+  display: block;
+  height: 100%;
+  background: var(--act);
+}
+.stuck {
+  border-left: 4px solid var(--stop);
+}
+</style>

@@ -1,0 +1,287 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { api, ask, once, Problem, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import BeforeAfter from '@/parts/BeforeAfter.vue'
+import BenchLayout from '@/parts/BenchLayout.vue'
+import { useCommand, usePreview } from '@/parts/preview'
+import QueueCard from '@/parts/QueueCard.vue'
+import { since } from '@/parts/words'
+import { takeScans } from '@/shell/scan'
+
+const site = computed(() => session.site)
+const waiting = useQuery({
+  queryKey: ['putaway', 'waiting', site],
+  queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value } } })),
+})
+const chosen = ref('')
+const keyOf = (w: Schemas['PutawayWaiting']) => `${w.place_id}/${w.item_id}/${w.lot_id ?? ''}`
+const goods = computed(() => waiting.data.value?.find((w) => keyOf(w) === chosen.value))
+const quantity = ref('')
+const places = ref<Schemas['PutawaySpreadPart'][]>([])
+const proposal = ref<Schemas['PutawayProposal']>()
+const scanned = ref('')
+const { busy, problem, done, run } = useCommand()
+
+function choose(w: Schemas['PutawayWaiting']) {
+  chosen.value = keyOf(w)
+  quantity.value = w.quantity
+  done.value = ''
+  void propose()
+}
+
+async function propose() {
+  const g = goods.value
+  if (!g) return
+  const p = await run(() =>
+    ask(
+      api.POST('/api/v1/stow/propose', {
+        body: { place_id: g.place_id, item_id: g.item_id, lot_id: g.lot_id ?? undefined, quantity: quantity.value },
+      }),
+    ),
+  )
+  proposal.value = p
+  places.value = p?.places.map((o) => ({ bin: o.bin, quantity: o.quantity })) ?? []
+}
+
+watch(waiting.data, (list) => {
+  if (chosen.value && !list?.some((w) => keyOf(w) === chosen.value)) {
+    chosen.value = ''
+    places.value = []
+    proposal.value = undefined
+  }
+})
+
+const offers = computed(
+  () => new Map([...(proposal.value?.places ?? []), ...(proposal.value?.others ?? [])].map((o) => [o.bin, o])),
+)
+const placed = computed(() => places.value.reduce((sum, p) => sum + Number(p.quantity || 0), 0))
+const body = computed<Schemas['PutawaySpread'] | null>(() =>
+  goods.value && places.value.length
+    ? {
+        place_id: goods.value.place_id,
+        item_id: goods.value.item_id,
+        lot_id: goods.value.lot_id ?? undefined,
+        quantity: quantity.value,
+        places: places.value,
+      }
+    : null,
+)
+const {
+  plan,
+  problem: refused,
+  fresh,
+} = usePreview('stow', body, (b) => ask(api.POST('/api/v1/stow/preview', { body: b })))
+
+function addBin(code: string) {
+  if (!code) return
+  const left = Math.max(0, Math.round((Number(quantity.value) - placed.value) * 1000) / 1000)
+  const there = places.value.find((p) => p.bin.toUpperCase() === code.toUpperCase())
+  if (!there) places.value.push({ bin: code.toUpperCase(), quantity: String(left || quantity.value) })
+  scanned.value = ''
+}
+
+/** Everything into one bin that was named instead. */
+function onlyBin(code: string) {
+  places.value = [{ bin: code, quantity: quantity.value }]
+}
+
+async function stow() {
+  const b = body.value
+  if (!b) return
+  const p = await run(
+    () => once((h) => ask(api.POST('/api/v1/stow', { headers: h, body: b }))),
+    (x) => `Stowed: ${x.moves.map((m) => `${m.quantity} in ${m.to}`).join(', ')}.`,
+  )
+  if (p) {
+    chosen.value = ''
+    places.value = []
+    proposal.value = undefined
+    await waiting.refetch()
+  }
+}
+
+takeScans((text, reading) => {
+  const g = reading?.goods
+  const line = g && waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
+  if (line) {
+    choose(line)
+    return true
+  }
+  if (goods.value && reading?.found.some((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())) {
+    addBin(text)
+    return true
+  }
+  return false
+})
+const share = (o?: Schemas['PutawayOffer']) =>
+  o?.max_units ? Math.min(100, (Number(o.holds) / Number(o.max_units)) * 100) : 0
+const adds = (o: Schemas['PutawayOffer'] | undefined, q: string) =>
+  o?.max_units ? Math.min(100 - share(o), (Number(q) / Number(o.max_units)) * 100) : 30
+const error = computed(() => problem.value ?? (refused.value as Problem | undefined))
+</script>
+
+<template>
+  <BenchLayout waits="Goods without a bin">
+    <template #waiting>
+      <h2>
+        <span>On the dock, not stowed</span><span>{{ waiting.data.value?.length ?? 0 }}</span>
+      </h2>
+      <QueueCard v-for="w in waiting.data.value" :key="keyOf(w)" :selected="chosen === keyOf(w)" @click="choose(w)">
+        <span>{{ w.description }}</span><span class="mono">{{ w.quantity }}</span>
+        <template #more
+          ><span>{{ w.place }}, {{ since(w.since) }}</span
+          ><span class="mono">{{ w.lot }}</span></template
+        >
+      </QueueCard>
+      <div v-if="waiting.data.value?.length === 0" class="empty">
+        The docks are clear. What is booked in stands here until it has a bin.
+      </div>
+    </template>
+
+    <template v-if="goods">
+      <h1>
+        {{ goods.description }} <span class="mono mute small">{{ goods.sku }}</span>
+      </h1>
+      <p class="mute">
+        {{ goods.quantity }} {{ goods.unit }} at {{ goods.place
+        }}<template v-if="goods.lot"
+          >, lot <span class="mono">{{ goods.lot }}</span></template
+        >. Take the bins proposed, or scan or type another.
+      </p>
+      <div class="fields">
+        <label class="field"
+          >To stow<input v-model="quantity" class="mono" size="8" inputmode="decimal" @change="propose"
+        /></label>
+        <button class="btn" :disabled="busy" @click="propose">Propose again</button>
+      </div>
+      <div class="split">
+        <div class="top">
+          <b>Where the {{ quantity }} go</b
+          ><span :class="{ late: placed !== Number(quantity) }" class="mono"
+            >{{ placed }} of {{ quantity }} placed</span
+          >
+        </div>
+        <div v-for="(p, i) in places" :key="i" class="l" :data-place="p.bin">
+          <b class="mono">{{ p.bin }}</b>
+          <div>
+            <div class="cap" aria-hidden="true">
+              <i :style="{ width: share(offers.get(p.bin)) + '%' }" /><u
+                :style="{ left: share(offers.get(p.bin)) + '%', width: adds(offers.get(p.bin), p.quantity) + '%' }"
+              />
+            </div>
+            <div class="mute small">{{ offers.get(p.bin)?.why.join(', ') ?? 'chosen by you' }}</div>
+          </div>
+          <span class="r"
+            ><input v-model="p.quantity" class="num mono" inputmode="decimal" :aria-label="`Quantity for ${p.bin}`" />
+            <button class="btn bare" :aria-label="`Leave out ${p.bin}`" @click="places.splice(i, 1)">out</button></span
+          >
+        </div>
+        <div class="l">
+          <input
+            v-model="scanned"
+            class="mono"
+            size="11"
+            placeholder="scan a bin"
+            aria-label="Another bin"
+            @keydown.enter.prevent="addBin(scanned)"
+          />
+          <span class="mute small"
+            >or choose one that can take some:
+            <button
+              v-for="o in proposal?.others"
+              :key="o.bin"
+              class="btn bare mono"
+              :title="o.why.join(', ')"
+              @click="addBin(o.bin)"
+            >
+              {{ o.bin }} ({{ o.takes }})
+            </button></span
+          >
+          <span />
+        </div>
+      </div>
+      <div v-if="proposal && Number(proposal.left) > 0" class="note w" style="margin-top: 12px">
+        No bin can take {{ proposal.left }} of these. Make room, or leave them at {{ goods.place }}.
+      </div>
+      <p v-if="places.length > 1" class="small">
+        <button v-for="p in places" :key="p.bin" class="btn bare" @click="onlyBin(p.bin)">all into {{ p.bin }}</button>
+      </p>
+    </template>
+    <div v-else class="empty">
+      Choose goods on the left, or scan their label. Bins are proposed with the reason for each; nothing moves before
+      you have seen it.
+    </div>
+
+    <template #after>
+      <BeforeAfter
+        :plan="plan"
+        :problem="error"
+        :done="done"
+        :busy="busy"
+        :fresh="fresh"
+        idle="Choose goods. The moves stand here before they are made."
+        doing="Stow"
+        @go="stow"
+      />
+    </template>
+  </BenchLayout>
+</template>
+
+<style scoped>
+.split {
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 12px 14px;
+}
+.top {
+  display: flex;
+  justify-content: space-between;
+  margin-bottom: 4px;
+}
+.l {
+  display: grid;
+  grid-template-columns: 120px 1fr 150px;
+  gap: 10px;
+  align-items: center;
+  padding: 7px 0;
+  border-bottom: 1px dashed var(--line);
+}
+.l:last-child {
+  border: 0;
+}
+.l input {
+  font: inherit;
+  border: 1px solid var(--edge);
+  border-radius: 5px;
+  padding: 4px 8px;
+  background: #fff;
+}
+.l input.mono {
+  font-family: 'Atkinson Hyperlegible Mono', monospace;
+}
+.num {
+  width: 84px;
+  text-align: right;
+}
+.cap {
+  height: 14px;
+  border-radius: 4px;
+  background: #ebe3d3;
+  position: relative;
+  overflow: hidden;
+}
+.cap i {
+  position: absolute;
+  inset: 0 auto 0 0;
+  background: #cdb98f;
+}
+.cap u {
+  position: absolute;
+  top: 0;
+  bottom: 0;
+  background: repeating-linear-gradient(135deg, #1c5a4e 0 6px, #2e7a6b 6px 12px);
+}
+</style>

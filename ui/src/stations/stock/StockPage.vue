@@ -1,0 +1,192 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { api, ask, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import BenchLayout from '@/parts/BenchLayout.vue'
+import QueueCard from '@/parts/QueueCard.vue'
+import TrailTable from '@/parts/TrailTable.vue'
+
+const props = defineProps<{ kind?: string; id?: string }>()
+const id = computed(() => Number(props.id) || 0)
+const site = computed(() => session.site)
+const text = ref('')
+const rested = refDebounced(text, 150)
+const items = useQuery({
+  queryKey: ['stock', 'find', rested, site],
+  queryFn: () => ask(api.GET('/api/v1/items', { params: { query: { q: rested.value, site: site.value, limit: 60 } } })),
+})
+const item = useQuery({
+  queryKey: ['stock', 'item', id, site],
+  queryFn: () =>
+    ask(api.GET('/api/v1/items/{id}', { params: { path: { id: id.value }, query: { site: site.value } } })),
+  enabled: computed(() => props.kind === 'item'),
+})
+const place = useQuery({
+  queryKey: ['stock', 'place', id],
+  queryFn: () => ask(api.GET('/api/v1/places/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => props.kind === 'place'),
+})
+const lot = useQuery({
+  queryKey: ['stock', 'lot', id],
+  queryFn: () => ask(api.GET('/api/v1/lots/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => props.kind === 'lot'),
+})
+const holdings = computed<Schemas['StockHolding'][]>(
+  () =>
+    (props.kind === 'item' ? item.data.value : props.kind === 'place' ? place.data.value : lot.data.value)?.holdings ??
+    [],
+)
+</script>
+
+<template>
+  <BenchLayout waits="Items">
+    <template #waiting>
+      <label class="field" style="margin-bottom: 10px"
+        >Find an item<input v-model="text" placeholder="SKU, GTIN or words"
+      /></label>
+      <QueueCard
+        v-for="i in items.data.value"
+        :key="i.item.id"
+        :to="`/stock/item/${i.item.id}`"
+        :selected="kind === 'item' && id === i.item.id"
+      >
+        <span>{{ i.item.description }}</span><span class="mono">{{ i.figures.physical }}</span>
+        <template #more
+          ><span class="mono">{{ i.item.sku }}</span
+          ><span>{{ i.figures.free }} free</span></template
+        >
+      </QueueCard>
+      <div v-if="items.data.value?.length === 0" class="empty">No item has these letters or words.</div>
+    </template>
+
+    <template v-if="kind === 'item' && item.data.value">
+      <h1>
+        {{ item.data.value.item.description }} <span class="mono mute small">{{ item.data.value.item.sku }}</span>
+      </h1>
+      <dl class="figures">
+        <div>
+          <dt>Physical</dt>
+          <dd class="mono">{{ item.data.value.figures.physical }}</dd>
+        </div>
+        <div>
+          <dt>in cartons</dt>
+          <dd class="mono">{{ item.data.value.figures.in_cartons }}</dd>
+        </div>
+        <div>
+          <dt>pinned</dt>
+          <dd class="mono">{{ item.data.value.figures.pinned }}</dd>
+        </div>
+        <div>
+          <dt>promised</dt>
+          <dd class="mono">{{ item.data.value.figures.promised }}</dd>
+        </div>
+        <div class="main">
+          <dt>Free</dt>
+          <dd class="mono">{{ item.data.value.figures.free }}</dd>
+        </div>
+        <div>
+          <dt>on order</dt>
+          <dd class="mono">{{ item.data.value.figures.on_order }}</dd>
+        </div>
+      </dl>
+      <p class="mute small">
+        Free is physical less what is in cartons, pinned and promised. Counted in: {{ item.data.value.item.base_unit }}.
+      </p>
+    </template>
+    <template v-else-if="kind === 'place' && place.data.value">
+      <h1 class="mono">{{ place.data.value.place.code }}</h1>
+      <p class="mute">
+        {{ place.data.value.place.kind
+        }}<template v-if="place.data.value.place.max_units"
+          >, at most {{ place.data.value.place.max_units }} units</template
+        >
+      </p>
+    </template>
+    <template v-else-if="kind === 'lot' && lot.data.value">
+      <h1>
+        Lot <span class="mono">{{ lot.data.value.code }}</span>
+      </h1>
+      <p class="mute">
+        {{ lot.data.value.item }}
+        <router-link class="mono" :to="`/stock/item/${lot.data.value.item_id}`">{{
+          lot.data.value.sku
+        }}</router-link><template v-if="lot.data.value.expires_on"
+          >, expires <span class="mono">{{ lot.data.value.expires_on }}</span></template
+        >
+      </p>
+    </template>
+    <div v-else class="empty">
+      Choose an item, or scan a bin, a lot or a carton above: what is there now, and every move that made it so.
+    </div>
+
+    <template v-if="kind">
+      <table class="plain" data-holdings>
+        <thead>
+          <tr>
+            <th>Place</th>
+            <th>Item</th>
+            <th>Lot</th>
+            <th>Expires</th>
+            <th>Carton</th>
+            <th class="r">Quantity</th>
+            <th class="r">Pinned</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(h, i) in holdings" :key="i">
+            <td class="mono">
+              <router-link :to="`/stock/place/${h.place_id}`">{{ h.place }}</router-link>
+            </td>
+            <td>
+              <router-link class="mono" :to="`/stock/item/${h.item_id}`">{{ h.sku }}</router-link>
+              <span v-if="kind !== 'item'">{{ h.description }}</span>
+            </td>
+            <td class="mono">
+              <router-link v-if="h.lot_id" :to="`/stock/lot/${h.lot_id}`">{{ h.lot }}</router-link>
+            </td>
+            <td class="mono">{{ h.expires_on }}</td>
+            <td class="mono">
+              <router-link v-if="h.carton_id" :to="`/pack/${h.carton_id}`">…{{ h.carton?.slice(-5) }}</router-link>
+            </td>
+            <td class="r mono">
+              <b>{{ h.quantity }}</b>
+            </td>
+            <td class="r mono">{{ Number(h.pinned) ? h.pinned : '' }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <div v-if="!holdings.length" class="empty">Nothing lies here now.</div>
+      <h2 style="margin-top: 18px"><span>Trail</span></h2>
+      <TrailTable :of="kind as 'place' | 'item' | 'lot'" :id="id" />
+    </template>
+  </BenchLayout>
+</template>
+
+<style scoped>
+.figures {
+  display: flex;
+  gap: 8px;
+  margin: 10px 0 4px;
+}
+.figures div {
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 6px 14px;
+}
+.figures .main {
+  background: var(--act2);
+  border-color: var(--act);
+}
+dt {
+  font-size: 13px;
+  color: var(--mute);
+}
+dd {
+  margin: 0;
+  font-size: 20px;
+  text-align: right;
+}
+</style>

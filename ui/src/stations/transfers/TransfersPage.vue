@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api, ask, once, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import BeforeAfter from '@/parts/BeforeAfter.vue'
+import BenchLayout from '@/parts/BenchLayout.vue'
+import { useCommand, usePreview } from '@/parts/preview'
+import QueueCard from '@/parts/QueueCard.vue'
+import { takeScans } from '@/shell/scan'
+
+const fromId = ref(0)
+const from = useQuery({
+  queryKey: ['stock', 'place', fromId],
+  queryFn: () => ask(api.GET('/api/v1/places/{id}', { params: { path: { id: fromId.value } } })),
+  enabled: computed(() => fromId.value > 0),
+})
+const chosen = ref<Schemas['StockHolding']>()
+const quantity = ref('')
+const to = ref('')
+const note = ref('')
+const fromCode = ref('')
+const { busy, problem, done, run } = useCommand()
+
+async function find() {
+  const places = await run(() =>
+    ask(api.GET('/api/v1/places', { params: { query: { site: session.site, q: fromCode.value } } })),
+  )
+  const hit = places?.find((p) => p.code.toUpperCase() === fromCode.value.toUpperCase()) ?? places?.[0]
+  chosen.value = undefined
+  if (hit) fromId.value = hit.id
+}
+const body = computed<Schemas['TransfersTransfer'] | null>(() =>
+  chosen.value && quantity.value && to.value
+    ? {
+        from_id: fromId.value,
+        item_id: chosen.value.item_id,
+        lot_id: chosen.value.lot_id ?? undefined,
+        quantity: quantity.value,
+        to: to.value,
+        note: note.value,
+      }
+    : null,
+)
+const {
+  plan,
+  problem: refused,
+  fresh,
+} = usePreview('transfer', body, (b) => ask(api.POST('/api/v1/transfers/preview', { body: b })))
+
+async function move() {
+  const b = body.value
+  if (!b) return
+  if (
+    await run(
+      () => once((h) => ask(api.POST('/api/v1/transfers', { headers: h, body: b }))),
+      (x) => `${x.done}.`,
+    )
+  ) {
+    chosen.value = undefined
+    quantity.value = to.value = note.value = ''
+    void from.refetch()
+  }
+}
+
+takeScans((text, reading) => {
+  const place = reading?.found.find((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())
+  if (!place) return false
+  if (chosen.value) to.value = place.code
+  else {
+    fromId.value = place.id
+    fromCode.value = place.code
+  }
+  return true
+})
+</script>
+
+<template>
+  <BenchLayout waits="Where from">
+    <template #waiting>
+      <form @submit.prevent="find">
+        <label class="field">From bin<input v-model="fromCode" class="mono" placeholder="scan or type" /></label>
+      </form>
+      <h2><span>What lies there</span></h2>
+      <QueueCard
+        v-for="(h, i) in from.data.value?.holdings.filter((x) => !x.carton_id)"
+        :key="i"
+        :selected="chosen === h"
+        @click="chosen = h"
+      >
+        <span>{{ h.description }}</span><span class="mono">{{ h.quantity }}</span>
+        <template #more
+          ><span class="mono">{{ h.sku }}</span
+          ><span class="mono">{{ h.lot }}</span></template
+        >
+      </QueueCard>
+      <div v-if="from.data.value?.holdings.length === 0" class="empty">{{ from.data.value.place.code }} is empty.</div>
+    </template>
+    <h1>Move within the site</h1>
+    <p class="mute">
+      From a bin to another, with a note. It is refused beyond what is there or what fits. Transfers between sites are
+      not open in this version.
+    </p>
+    <template v-if="chosen">
+      <div class="fields">
+        <label class="field"
+          >How many of {{ chosen.sku }} (of {{ chosen.quantity }})<input
+            v-model="quantity"
+            class="mono"
+            size="8"
+            inputmode="decimal"
+        /></label>
+        <label class="field">To bin<input v-model="to" class="mono" size="12" /></label>
+        <label class="field">Note<input v-model="note" size="28" /></label>
+      </div>
+    </template>
+    <div v-else class="empty">Scan the bin to move from, then choose what lies there.</div>
+    <template #after>
+      <BeforeAfter
+        :plan="plan"
+        :problem="problem ?? refused"
+        :done="done"
+        :busy="busy"
+        :fresh="fresh"
+        idle="Say what moves, and where to."
+        doing="Move"
+        @go="move"
+      />
+    </template>
+  </BenchLayout>
+</template>
