@@ -4,13 +4,11 @@ import (
 	"fmt"
 	"math"
 	"math/rand/v2"
-	"os"
-	"os/exec"
-	"path/filepath"
 	"sort"
-	"strconv"
 	"strings"
 	"testing"
+
+	"lanternrow/internal/test/judge"
 )
 
 // block makes a random floor and stops on it. Every length is a multiple of half
@@ -167,9 +165,6 @@ func TestShortestIsNeverLongerThanAnyRuleAndVisitsEveryStopOnce(t *testing.T) {
 // TestShortestEqualsAnIntegerProgramme asks COIN-OR CBC for the shortest tour, as
 // the integer programme of Miller, Tucker and Zemlin (1960).
 func TestShortestEqualsAnIntegerProgramme(t *testing.T) {
-	if _, err := exec.LookPath("cbc"); err != nil {
-		t.Fatal("cbc is not installed: apt-get install coinor-cbc")
-	}
 	r := rand.New(rand.NewPCG(5, 5))
 	for i := range 6 {
 		f, start, stops := block(r, 7+i%3)
@@ -219,28 +214,8 @@ func solveTour(t *testing.T, f Floor, at []Point) float64 {
 		fmt.Fprintf(&lp, " 1 <= u%d <= %d\n", i, n-1)
 	}
 	lp.WriteString("Binaries\n" + binaries.String() + "\nEnd\n")
-	dir := t.TempDir()
-	model, answer := filepath.Join(dir, "m.lp"), filepath.Join(dir, "m.txt")
-	if err := os.WriteFile(model, []byte(lp.String()), 0o600); err != nil {
-		t.Fatal(err)
-	}
-	if out, err := exec.Command("cbc", model, "ratio", "0", "allow", "0", "solve", "solu", answer).CombinedOutput(); err != nil {
-		t.Fatalf("cbc: %v\n%s", err, out)
-	}
-	text, err := os.ReadFile(answer)
-	if err != nil {
-		t.Fatal(err)
-	}
-	first, _, _ := strings.Cut(string(text), "\n")
-	_, value, ok := strings.Cut(first, "objective value")
-	if !ok || !strings.HasPrefix(first, "Optimal") {
-		t.Fatalf("cbc says %q", first)
-	}
-	z, err := strconv.ParseFloat(strings.TrimSpace(value), 64)
-	if err != nil {
-		t.Fatal(err)
-	}
-	return z
+	value, _ := judge.Minimum(t, lp.String())
+	return value
 }
 
 func TestShortestRefusesWhatIsNotOnTheFloor(t *testing.T) {

@@ -158,7 +158,7 @@ async function labels() {
         </button>
       </div>
       <h2><span>Trail</span></h2>
-      <TrailTable of="carton" :id="id" />
+      <TrailTable :id="id" of="carton" />
     </template>
     <template v-else>
       <div class="empty">

@@ -11,6 +11,7 @@ import TrailTable from '@/parts/TrailTable.vue'
 const props = defineProps<{ kind?: string; id?: string }>()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
+const trailOf = computed(() => (props.kind ?? 'place') as 'place' | 'item' | 'lot')
 const text = ref('')
 const rested = refDebounced(text, 150)
 const items = useQuery({
@@ -159,7 +160,7 @@ const holdings = computed<Schemas['StockHolding'][]>(
       </table>
       <div v-if="!holdings.length" class="empty">Nothing lies here now.</div>
       <h2 style="margin-top: 18px"><span>Trail</span></h2>
-      <TrailTable :of="kind as 'place' | 'item' | 'lot'" :id="id" />
+      <TrailTable :id="id" :of="trailOf" />
     </template>
   </BenchLayout>
 </template>

@@ -1,0 +1,66 @@
+package receiving
+
+import (
+	"testing"
+	"time"
+
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/refusal"
+
+	"github.com/shopspring/decimal"
+)
+
+func TestWhatMayBeBookedIn(t *testing.T) {
+	today := time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
+	later, past := today.AddDate(1, 0, 0), today.AddDate(0, 0, -1)
+	n := decimal.NewFromInt
+	lot := func(code string, expires *time.Time, q int64) LotIn { return LotIn{code, expires, n(q)} }
+	for name, c := range map[string]struct {
+		tracking      string
+		already, here int64
+		lots          []LotIn
+		code, field   string
+	}{
+		"all of it":            {None, 0, 42, nil, "", ""},
+		"the rest":             {None, 40, 2, nil, "", ""},
+		"more than is open":    {None, 40, 3, nil, "over_ordered", "l.quantity"},
+		"a lot is missing":     {Lot, 0, 5, nil, "lot_missing", "l.lots"},
+		"a lot without code":   {Lot, 0, 5, []LotIn{lot("", nil, 5)}, "lot_missing", "l.lots[0].code"},
+		"a lot is not wanted":  {None, 0, 5, []LotIn{lot("A", nil, 5)}, "lot_unwanted", "l.lots"},
+		"two lots":             {Lot, 0, 5, []LotIn{lot("A", nil, 2), lot("B", nil, 3)}, "", ""},
+		"lots fall short":      {Lot, 0, 5, []LotIn{lot("A", nil, 2), lot("B", nil, 2)}, "lots_total", "l.lots"},
+		"a lot twice":          {Lot, 0, 5, []LotIn{lot("A", nil, 2), lot("A", nil, 3)}, "lot_twice", "l.lots[1].code"},
+		"a lot of nothing":     {Lot, 0, 5, []LotIn{lot("A", nil, 5), lot("B", nil, 0)}, "quantity_zero", "l.lots[1].quantity"},
+		"no expiry":            {LotExpiry, 0, 5, []LotIn{lot("A", nil, 5)}, "expiry_missing", "l.lots[0].expires_on"},
+		"expired":              {LotExpiry, 0, 5, []LotIn{lot("A", &past, 5)}, "lot_expired", "l.lots[0].expires_on"},
+		"expiring today":       {LotExpiry, 0, 5, []LotIn{lot("A", &today, 5)}, "", ""},
+		"expiring later":       {LotExpiry, 0, 5, []LotIn{lot("A", &later, 5)}, "", ""},
+		"a code of 21 letters": {Lot, 0, 5, []LotIn{lot("ABCDEFGHIJKLMNOPQRSTU", nil, 5)}, "lot_malformed", "l.lots[0].code"},
+	} {
+		err := Line{Field: "l", SKU: "X", Tracking: c.tracking, Unit: measure.Unit{Name: "each", Whole: true}, Ordered: n(42), Already: n(c.already), Here: n(c.here), Lots: c.lots}.Check(today)
+		r := refusal.From(err)
+		if (err == nil) != (c.code == "") || r != nil && (r.Code != c.code || r.Field != c.field) {
+			t.Errorf("%s: %+v, want %q at %q", name, r, c.code, c.field)
+		}
+	}
+}
+
+func TestAQuantityIsReadOrRefusedInWords(t *testing.T) {
+	whole, cloth := measure.Unit{Name: "each", Whole: true}, measure.Unit{Name: "metre"}
+	for text, c := range map[string]struct{ whole, cloth string }{
+		"12": {"", ""}, "2.5": {"quantity_fraction", ""}, "2.0": {"", ""}, "0": {"quantity_zero", "quantity_zero"}, "-1": {"quantity_negative", "quantity_negative"},
+		"1.2345": {"quantity_fraction", "quantity_too_fine"}, "10000001": {"quantity_absurd", "quantity_absurd"}, "1e9": {"quantity_malformed", "quantity_malformed"},
+		"twelve": {"quantity_malformed", "quantity_malformed"}, "": {"quantity_malformed", "quantity_malformed"}, "1,5": {"quantity_malformed", "quantity_malformed"},
+		"99999999999999999999": {"quantity_malformed", "quantity_malformed"}, "NaN": {"quantity_malformed", "quantity_malformed"},
+	} {
+		for _, u := range []struct {
+			unit measure.Unit
+			code string
+		}{{whole, c.whole}, {cloth, c.cloth}} {
+			_, err := measure.Parse("q", text, u.unit)
+			if r := refusal.From(err); (err == nil) != (u.code == "") || r != nil && r.Code != u.code {
+				t.Errorf("%q of %s: %v, want %q", text, u.unit.Name, err, u.code)
+			}
+		}
+	}
+}

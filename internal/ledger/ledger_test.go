@@ -1,0 +1,375 @@
+package ledger_test
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"os"
+	"strings"
+	"sync"
+	"testing"
+
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/test/world"
+
+	"github.com/shopspring/decimal"
+)
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	world.Cleanup()
+	os.Exit(code)
+}
+
+func units(n int64) decimal.Decimal { return decimal.NewFromInt(n) }
+
+func TestTrailTellsTheBalancesOfTheHandbookCase(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	a, b := h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A")
+	h.Stock(t, world.Clamp, a, 12)
+	for _, m := range []ledger.Move{
+		{Item: world.Clamp, Quantity: units(5), From: a, To: b},
+		{Item: world.Clamp, Quantity: units(3), From: b, To: world.CustomerPlace},
+	} {
+		if err := h.Post(m); err != nil {
+			t.Fatal(err)
+		}
+	}
+	trail, err := ledger.TrailOf(context.Background(), h.App, ledger.Question{Item: world.Clamp, Site: world.Site, Limit: 10})
+	if err != nil {
+		t.Fatal(err)
+	}
+	var got []string
+	for _, l := range trail.Lines {
+		got = append(got, fmt.Sprintf("%s %s: %s there, %s in all", l.Place, l.Delta, l.PlaceAfter, l.SiteAfter))
+	}
+	// Newest first: 12 in, 5 moved (7 and 5, still 12), 3 out of the second bin.
+	want := []string{
+		"A-02-1-A -3: 2 there, 9 in all", "A-02-1-A 5: 5 there, 12 in all", "A-01-1-A -5: 7 there, 12 in all", "A-01-1-A 12: 12 there, 12 in all",
+	}
+	if strings.Join(got, "; ") != strings.Join(want, "; ") {
+		t.Fatalf("trail:\n%s\nwant:\n%s", strings.Join(got, "\n"), strings.Join(want, "\n"))
+	}
+	h.Whole(t)
+}
+
+func TestTrailReadsTheSameInPagesOfAnySize(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	a, b := h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A")
+	h.Stock(t, world.Clamp, a, 50)
+	for i := range 20 {
+		from, to := a, b
+		if i%3 == 2 {
+			from, to = b, a
+		}
+		if err := h.Post(ledger.Move{Item: world.Clamp, Quantity: units(2), From: from, To: to}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	read := func(limit int) string {
+		var out []string
+		q := ledger.Question{Item: world.Clamp, Site: world.Site, Limit: limit}
+		for {
+			page, err := ledger.TrailOf(context.Background(), h.App, q)
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, l := range page.Lines {
+				out = append(out, fmt.Sprintf("%d:%s:%s", l.ID, l.PlaceAfter, l.SiteAfter))
+			}
+			if q.Before = page.Next; q.Before == "" {
+				return strings.Join(out, " ")
+			}
+		}
+	}
+	whole := read(100)
+	for _, limit := range []int{2, 3, 7, 40} {
+		if got := read(limit); got != whole {
+			t.Fatalf("pages of %d read\n%s\nand one page reads\n%s", limit, got, whole)
+		}
+	}
+}
+
+func TestHistoryCannotBeAltered(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
+	for _, statement := range []string{
+		"UPDATE moves SET quantity = 4", "DELETE FROM moves", "TRUNCATE moves CASCADE",
+		"UPDATE postings SET note = 'x'", "DELETE FROM postings", "UPDATE entries SET after = 1", "DELETE FROM entries", "DELETE FROM seals",
+	} {
+		if _, err := h.App.Exec(statement); err == nil || !strings.Contains(err.Error(), "permission denied") {
+			t.Errorf("the application may %s: %v", statement, err)
+		}
+		if _, err := h.Owner.Exec(statement); err == nil || !strings.Contains(err.Error(), "history stands") {
+			t.Errorf("the owner may %s: %v", statement, err)
+		}
+	}
+	for _, statement := range []string{
+		"UPDATE balances SET quantity = 99", "INSERT INTO balances (place_id, item_id, quantity) VALUES (8, 1, 9)", "DELETE FROM pins",
+		"INSERT INTO postings (kind, person_id, happened_at, entered_at) VALUES ('x', 1, now(), now())",
+		"SELECT ledger_side(1, 8, 1, NULL, NULL, NULL, 'good', 5, NULL, now(), 0)",
+	} {
+		if _, err := h.App.Exec(statement); err == nil || !strings.Contains(err.Error(), "permission denied") {
+			t.Errorf("the application may %s: %v", statement, err)
+		}
+	}
+	if _, err := h.App.Exec(`SELECT ledger_post('{"kind":"move","person":1,"entered_at":"2020-01-01T00:00:00Z"}', '[{"item":1,"quantity":1,"from_place":1,"to_place":8}]')`); err == nil ||
+		!strings.Contains(err.Error(), "only the owner") {
+		t.Errorf("the application may set the time of entry: %v", err)
+	}
+}
+
+func TestVerifyNamesTheDoctoredRow(t *testing.T) {
+	t.Parallel()
+	cases := map[string]struct{ doctor, table, row string }{
+		"a move": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET quantity = 4 WHERE id = 2", "moves", "2"},
+		"a note": {"ALTER TABLE postings DISABLE TRIGGER postings_stand; UPDATE postings SET note = 'another' WHERE id = 3", "moves", "3"},
+		"a lost move": {`ALTER TABLE moves DISABLE TRIGGER moves_stand; ALTER TABLE entries DISABLE TRIGGER entries_stand; ALTER TABLE seals DISABLE TRIGGER seals_stand;
+			DELETE FROM seals WHERE move_id = 2; DELETE FROM entries WHERE move_id = 2; DELETE FROM moves WHERE id = 2`, "seals", "2"},
+		"a balance":         {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "place"},
+		"a running balance": {"ALTER TABLE entries DISABLE TRIGGER entries_stand; UPDATE entries SET place_after = 40 WHERE id = 2", "entries", "2"},
+		"a pin":             {"UPDATE balances SET pinned = 1 WHERE item_id = 1", "balances", "place"},
+	}
+	for name, c := range cases {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			h := world.New(t)
+			for range 4 {
+				h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
+			}
+			h.Whole(t)
+			if _, err := h.Owner.Exec(c.doctor); err != nil {
+				t.Fatal(err)
+			}
+			r, err := ledger.Verify(context.Background(), h.Owner)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if r.First == nil || r.First.Table != c.table || !strings.Contains(r.First.Row, c.row) {
+				t.Fatalf("verify found %+v, want %s %s", r.First, c.table, c.row)
+			}
+		})
+	}
+}
+
+func TestOfSixteenWhoTakeTheLastUnitOneGetsIt(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	bin := h.Bin(t, "A-01-1-A")
+	h.Stock(t, world.Clamp, bin, 1)
+	errs := make([]error, 16)
+	var wg sync.WaitGroup
+	for i := range errs {
+		wg.Go(func() {
+			errs[i] = h.Post(ledger.Move{Item: world.Clamp, Quantity: units(1), From: bin, To: h.Bin(t, "A-02-1-A")})
+		})
+	}
+	wg.Wait()
+	won := 0
+	for _, err := range errs {
+		if err == nil {
+			won++
+		} else {
+			world.Refused(t, err, "not_enough", "A-01-1-A holds 0 of HC-050, not 1")
+		}
+	}
+	if won != 1 {
+		t.Fatalf("%d took the last unit", won)
+	}
+	h.Whole(t)
+}
+
+func TestARepeatedRequestHappensOnce(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	a, b := h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A")
+	h.Stock(t, world.Clamp, a, 10)
+	act := func() (string, error) {
+		return world.ActKeyed(h, "key-1", func(ctx context.Context, tx *command.Tx) (string, error) {
+			return "done", ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, []ledger.Move{{Item: world.Clamp, Quantity: units(3), From: a, To: b}})
+		})
+	}
+	var wg sync.WaitGroup
+	for range 8 {
+		wg.Go(func() {
+			if answer, err := act(); err != nil || answer != "done" {
+				t.Errorf("answered %q, %v", answer, err)
+			}
+		})
+	}
+	wg.Wait()
+	if got := h.Holds(t, b, world.Clamp); got != "3" {
+		t.Fatalf("B holds %s after one move of 3 asked for eight times", got)
+	}
+	_, err := command.Do(world.As("lead"), h.Runner, "key-1", "something else", nil, func(context.Context, *command.Tx) (string, error) { return "", nil })
+	world.Refused(t, err, "key_reused")
+}
+
+func TestPinnedStockIsDefendedByOrderNumber(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	bin := h.Bin(t, "A-01-1-A")
+	h.Stock(t, world.Clamp, bin, 10)
+	if _, err := h.Owner.Exec(`
+		INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-9', 2, 1, current_date, 'let go', 1, now(), 'x');
+		INSERT INTO sales_lines (order_id, line, item_id, quantity) VALUES (1, 1, 1, 7)`); err != nil {
+		t.Fatal(err)
+	}
+	pin, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
+		return ledger.Pin(ctx, tx, bin, world.Clamp, nil, 1, units(7))
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	away := ledger.Move{Item: world.Clamp, Quantity: units(4), From: bin, To: world.LostPlace}
+	world.Refused(t, h.Post(away), "pinned", "S-9", "7 of them are pinned", "At most 3")
+	_, err = world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
+		return ledger.Pin(ctx, tx, bin, world.Clamp, nil, 1, units(4))
+	})
+	world.Refused(t, err, "pinned")
+	away.Pin = &pin
+	if err := h.Post(away); err != nil {
+		t.Fatalf("its own pin does not let it go: %v", err)
+	}
+	h.Whole(t)
+	if _, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) { return true, ledger.Unpin(ctx, tx, pin) }); err != nil {
+		t.Fatal(err)
+	}
+	away.Pin, away.Quantity = nil, units(6)
+	if err := h.Post(away); err != nil {
+		t.Fatalf("loosened stock does not go: %v", err)
+	}
+	h.Whole(t)
+}
+
+// TestRandomMovesAgreeWithANaiveModel runs random postings of one to three moves,
+// some of them impossible, against a map, and compares the whole stock after each.
+func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	r := rand.New(rand.NewPCG(42, 7))
+	lots := []*int64{nil, h.Lot(t, world.Clamp, "L1", 0), h.Lot(t, world.Clamp, "L2", 0)}
+	places := []int32{world.SupplierPlace, world.CustomerPlace, world.Dock, h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A"), h.Bin(t, "B-01-1-A")}
+	type key struct {
+		place int32
+		lot   int64
+	}
+	lotID := func(l *int64) int64 {
+		if l == nil {
+			return 0
+		}
+		return *l
+	}
+	model := map[key]int64{}
+	refused, posted := 0, 0
+	for step := range 400 {
+		next := map[key]int64{}
+		for k, v := range model {
+			next[k] = v
+		}
+		var moves []ledger.Move
+		possible := true
+		for range 1 + r.IntN(3) {
+			from := places[r.IntN(len(places))]
+			to := places[r.IntN(len(places))]
+			if from == to {
+				continue
+			}
+			lot, q := lots[r.IntN(3)], int64(1+r.IntN(9))
+			moves = append(moves, ledger.Move{Item: world.Clamp, Lot: lot, Quantity: units(q), From: from, To: to})
+			next[key{from, lotID(lot)}] -= q
+			next[key{to, lotID(lot)}] += q
+			if from > world.CustomerPlace && next[key{from, lotID(lot)}] < 0 {
+				possible = false
+			}
+		}
+		if len(moves) == 0 {
+			continue
+		}
+		err := h.Post(moves...)
+		if possible != (err == nil) {
+			t.Fatalf("step %d: the model says possible=%v and the ledger says %v", step, possible, err)
+		}
+		if err != nil {
+			world.Refused(t, err, "not_enough")
+			refused++
+			continue
+		}
+		posted++
+		model = next
+		if step%20 == 0 || step > 390 {
+			var rows []struct {
+				Place    int32           `db:"place_id"`
+				Lot      int64           `db:"lot"`
+				Quantity decimal.Decimal `db:"quantity"`
+			}
+			if err := h.App.Select(&rows, `SELECT place_id, coalesce(lot_id, 0) AS lot, quantity FROM balances WHERE quantity <> 0`); err != nil {
+				t.Fatal(err)
+			}
+			have := map[key]int64{}
+			for _, row := range rows {
+				have[key{row.Place, row.Lot}] = row.Quantity.IntPart()
+			}
+			for k, v := range model {
+				if k.place > world.CustomerPlace && have[k] != v {
+					t.Fatalf("step %d: %+v holds %d, the model %d", step, k, have[k], v)
+				}
+			}
+		}
+	}
+	if refused < 40 || posted < 100 {
+		t.Fatalf("only %d refused and %d posted: the test does not try both", refused, posted)
+	}
+	h.Whole(t)
+}
+
+// TestAStormLosesAndDoublesNothing moves units in rings from many sides at once,
+// each request sent twice.
+func TestAStormLosesAndDoublesNothing(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	var bins []int32
+	for _, code := range []string{"A-01-1-A", "A-02-1-A", "A-03-1-A", "B-01-1-A"} {
+		bins = append(bins, h.Bin(t, code))
+		h.Stock(t, world.Clamp, bins[len(bins)-1], 20)
+		h.Stock(t, world.Heavy, bins[len(bins)-1], 20)
+	}
+	var wg sync.WaitGroup
+	for worker := range 12 {
+		wg.Go(func() {
+			r := rand.New(rand.NewPCG(uint64(worker), 1))
+			for i := range 25 {
+				a, b := r.IntN(4), r.IntN(3)
+				if b >= a {
+					b++
+				}
+				moves := []ledger.Move{
+					{Item: world.Clamp, Quantity: units(int64(1 + r.IntN(3))), From: bins[a], To: bins[b]},
+					{Item: world.Heavy, Quantity: units(1), From: bins[b], To: bins[a]},
+				}
+				for range 2 {
+					_, err := world.ActKeyed(h, fmt.Sprintf("%d/%d", worker, i), func(ctx context.Context, tx *command.Tx) (bool, error) {
+						return true, ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, moves)
+					})
+					if err != nil && !strings.Contains(err.Error(), "Look again") && !strings.Contains(err.Error(), "Others are changing") {
+						t.Errorf("worker %d: %v", worker, err)
+					}
+				}
+			}
+		})
+	}
+	wg.Wait()
+	var total decimal.Decimal
+	if err := h.App.Get(&total, `SELECT sum(quantity) FROM balances`); err != nil || total.String() != "160" {
+		t.Fatalf("160 units became %s (%v)", total, err)
+	}
+	var doubled int
+	if err := h.App.Get(&doubled, `SELECT count(*) FROM (SELECT FROM postings WHERE request_key <> '' GROUP BY person_id, request_key HAVING count(*) > 1) AS t`); err != nil || doubled != 0 {
+		t.Fatalf("%d requests were posted twice (%v)", doubled, err)
+	}
+	h.Whole(t)
+}

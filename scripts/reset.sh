@@ -1,0 +1,6 @@
+#!/usr/bin/env bash
+# Removes the private database, wherever its server had to keep it.
+set -euo pipefail
+run=$(realpath -m "${LANTERNROW_RUN:-.run}")
+rm -rf "$run"
+rm -rf "/var/tmp/lanternrow-$(printf %s "$run" | sha256sum | cut -c1-12)"
