@@ -66,11 +66,10 @@ var symbologies = map[string]string{
 	"]E0": "EAN-13", "]E4": "EAN-8", "]I1": "ITF-14",
 }
 
-// Looks tells whether scan has the form of GS1 data (a symbology identifier of
-// GS1, a bracketed identifier, or a leading or inner separator), so that Parse is
+// Looks tells whether scan has the form of GS1 data (a symbology identifier, a bracketed identifier, or a leading or inner separator), so that Parse is
 // worth calling and its refusal worth showing.
 func Looks(scan string) bool {
-	return len(scan) >= 3 && symbologies[scan[:3]] != "" ||
+	return len(scan) >= 3 && scan[0] == ']' ||
 		strings.HasPrefix(scan, "(") || strings.IndexByte(scan, Separator) >= 0
 }
 

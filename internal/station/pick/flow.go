@@ -303,7 +303,7 @@ func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, lacki
 	answer := allocation.Choose(allocation.Want{Quantity: lacking, NotBefore: line.notBefore(tx.Now)}, line.candidates(others, floor, bench, ""))
 	for _, part := range answer.Parts {
 		s := find(others, stop.ItemID, part.Key)
-		seq, err := cheapestSeat(ctx, tx, r.ID, floor, bench.Point(), walking.Point{X: s.X, Y: s.Y})
+		seq, err := cheapestSeat(ctx, tx, r.ID, stop.Seq, floor, bench.Point(), walking.Point{X: s.X, Y: s.Y})
 		if err != nil {
 			return err
 		}
@@ -314,32 +314,25 @@ func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, lacki
 	return nil
 }
 
-// cheapestSeat makes room for a further stop among those still to be made.
-func cheapestSeat(ctx context.Context, tx *command.Tx, round int64, floor walking.Floor, bench, p walking.Point) (int, error) {
+// cheapestSeat makes room for a further stop behind the one where somebody stands.
+func cheapestSeat(ctx context.Context, tx *command.Tx, round int64, behind int, floor walking.Floor, bench, p walking.Point) (int, error) {
 	var stops []struct {
 		Seq  int
 		X, Y float64
-		Done bool
 	}
-	if err := tx.SelectContext(ctx, &stops, `SELECT s.seq, p.x, p.y, s.done FROM round_stops s JOIN places p ON p.id = s.place_id WHERE s.round_id = $1 ORDER BY s.seq`, round); err != nil {
+	if err := tx.SelectContext(ctx, &stops, `SELECT s.seq, p.x, p.y FROM round_stops s JOIN places p ON p.id = s.place_id WHERE s.round_id = $1 AND s.seq >= $2 ORDER BY s.seq`, round, behind); err != nil {
 		return 0, fmt.Errorf("reading the rest of a round: %w", err)
 	}
-	at, seat, least := bench, 0, -1.0
-	for i := 0; i <= len(stops); i++ {
-		next := bench
-		if i < len(stops) {
-			next = walking.Point{X: stops[i].X, Y: stops[i].Y}
-			if stops[i].Done {
-				at = next
-				continue
-			}
+	seq, least := 0, -1.0
+	for i, s := range stops {
+		at, next := walking.Point{X: s.X, Y: s.Y}, bench
+		if i+1 < len(stops) {
+			next = walking.Point{X: stops[i+1].X, Y: stops[i+1].Y}
 		}
 		if extra := floor.Distance(at, p) + floor.Distance(p, next) - floor.Distance(at, next); least < 0 || extra < least {
-			seat, least = i, extra
+			seq, least = s.Seq+1, extra
 		}
-		at = next
 	}
-	seq := seat + 1
 	// Numbers are unique in a round: those behind move up by way of numbers nobody uses.
 	for _, shift := range []string{"seq = -seq - 1 WHERE round_id = $1 AND seq >= $2", "seq = -seq WHERE round_id = $1 AND seq < 0 AND $2 > 0"} {
 		if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET `+shift, round, seq); err != nil {

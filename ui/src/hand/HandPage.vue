@@ -33,8 +33,7 @@ async function signOff() {
     <HandStow v-else-if="task === 'stow'" />
     <template v-else>
       <div class="top">
-        <span>{{ session.person?.name }}</span
-        ><button @click="signOff">Sign off</button>
+        <span>{{ session.person?.name }}</span><button @click="signOff">Sign off</button>
       </div>
       <h1>What now?</h1>
       <router-link to="/hand/stow" class="job"

@@ -136,6 +136,11 @@ function short() {
   })
 }
 
+function toggleShort() {
+  shorting.value = !shorting.value
+  quantity.value = ''
+}
+
 function setDown() {
   return guarded(async () => {
     now.value = await once((h) =>
@@ -222,8 +227,7 @@ const labels = computed(() => {
       <div class="it">
         <div class="n">{{ stop.description }}</div>
         <div class="m">
-          <span class="mono">{{ stop.sku }}</span
-          ><template v-if="stop.lot"
+          <span class="mono">{{ stop.sku }}</span><template v-if="stop.lot"
             >, lot <span class="mono">{{ stop.lot }}</span></template
           ><template v-if="stop.expires_on">, expires {{ stop.expires_on }}</template>
         </div>
@@ -264,12 +268,7 @@ const labels = computed(() => {
         </button>
       </form>
       <div class="alt">
-        <button
-          @click="
-            shorting = !shorting
-            quantity = ''
-          "
-        >
+        <button @click="toggleShort">
           {{ shorting ? 'Back' : 'Not enough here' }}
         </button>
         <button @click="another = true">Carton is full</button>

@@ -107,8 +107,7 @@ const labels = computed(() =>
       <div class="it">
         <div class="n">{{ goods.description }}</div>
         <div class="m">
-          <span class="mono">{{ goods.sku }}</span
-          ><template v-if="goods.lot"
+          <span class="mono">{{ goods.sku }}</span><template v-if="goods.lot"
             >, lot <span class="mono">{{ goods.lot }}</span></template
           >, from {{ goods.place }}
         </div>

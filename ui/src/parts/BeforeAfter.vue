@@ -48,8 +48,7 @@ const words = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? p
       </div>
       <div v-if="plan.changes.length" class="mv">
         <div v-for="c in plan.changes" :key="c.what" class="d">
-          <span>{{ c.what }}</span
-          ><b class="mono">{{ c.before }} becomes {{ c.after }}</b>
+          <span>{{ c.what }}</span><b class="mono">{{ c.before }} becomes {{ c.after }}</b>
         </div>
       </div>
       <div v-for="n in plan.notes" :key="n" class="note g">{{ n }}</div>

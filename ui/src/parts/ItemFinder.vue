@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useExpanded } from './expanded'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 
@@ -9,6 +10,8 @@ import { session } from '@/api/session'
 defineProps<{ label: string }>()
 const emit = defineEmits<{ choose: [found: Schemas['CatalogItemStock']] }>()
 const text = ref('')
+const root = ref<HTMLElement>()
+const open = useExpanded(root)
 const rested = refDebounced(text, 150)
 const items = useQuery({
   queryKey: ['stock', 'items', rested, computed(() => session.site)],
@@ -24,24 +27,27 @@ function choose(sku: unknown) {
 </script>
 
 <template>
-  <a-auto-complete
-    v-model:value="text"
-    :options="options"
-    style="width: 100%"
-    :default-active-first-option="true"
-    @select="choose"
-  >
-    <a-input :aria-label="label" :placeholder="`${label}: SKU, GTIN or words`" />
-    <template #option="{ found }">
-      <div class="o">
-        <b class="mono">{{ found.item.sku }}</b><span class="t">{{ found.item.description }}</span>
-        <span class="mono f"
-          >{{ found.figures.physical }} on hand, {{ found.figures.free }} free, {{ found.figures.on_order }} on
-          order</span
-        >
-      </div>
-    </template>
-  </a-auto-complete>
+  <div ref="root">
+    <a-auto-complete
+      v-model:value="text"
+      :options="options"
+      style="width: 100%"
+      :default-active-first-option="true"
+      @select="choose"
+      @dropdown-visible-change="(o: boolean) => (open = o)"
+    >
+      <a-input :aria-label="label" :placeholder="`${label}: SKU, GTIN or words`" />
+      <template #option="{ found }">
+        <div class="o">
+          <b class="mono">{{ found.item.sku }}</b><span class="t">{{ found.item.description }}</span>
+          <span class="mono f"
+            >{{ found.figures.physical }} on hand, {{ found.figures.free }} free, {{ found.figures.on_order }} on
+            order</span
+          >
+        </div>
+      </template>
+    </a-auto-complete>
+  </div>
 </template>
 
 <style scoped>

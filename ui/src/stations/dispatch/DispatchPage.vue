@@ -64,8 +64,9 @@ const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carri
     <template #waiting>
       <template v-for="c in carriers" :key="c">
         <h2>
-          <span>{{ c }}</span
-          ><span>{{ plural(ready.data.value?.filter((r) => r.carrier === c).length ?? 0, 'order') }}</span>
+          <span>{{ c }}</span><span>{{
+            plural(ready.data.value?.filter((r) => r.carrier === c).length ?? 0, 'order')
+          }}</span>
         </h2>
         <QueueCard
           v-for="r in ready.data.value?.filter((x) => x.carrier === c)"

@@ -77,12 +77,10 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
         </h2>
         <div v-for="(h, i) in place.data.value.holdings.slice(0, 14)" :key="i" class="p" data-holding>
           <div class="t">
-            <span>{{ h.description }}</span
-            ><span class="mono">{{ h.quantity }}</span>
+            <span>{{ h.description }}</span><span class="mono">{{ h.quantity }}</span>
           </div>
           <div class="d">
-            <span class="mono">{{ h.sku }}</span
-            ><span class="mono">{{ h.lot }}</span>
+            <span class="mono">{{ h.sku }}</span><span class="mono">{{ h.lot }}</span>
           </div>
         </div>
         <div v-if="!place.data.value.holdings.length" class="empty">Nothing lies here now.</div>
@@ -93,8 +91,7 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
       </h2>
       <router-link v-for="w in floor.data.value.walks" :key="w.id" :to="`/pick/${w.id}`" class="p">
         <div class="t">
-          <span>{{ w.person || 'Nobody yet' }}</span
-          ><span class="mono">{{ w.round }}</span>
+          <span>{{ w.person || 'Nobody yet' }}</span><span class="mono">{{ w.round }}</span>
         </div>
         <div class="d">
           <span>{{
@@ -109,8 +106,7 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
       </h2>
       <router-link v-for="l in stuck" :key="l.station" :to="`/${l.station}`" class="p stuck"
         ><div class="t">
-          <span>{{ names[l.station] ?? l.station }}</span
-          ><span>{{ l.words }}</span>
+          <span>{{ names[l.station] ?? l.station }}</span><span>{{ l.words }}</span>
         </div></router-link
       >
       <router-link v-for="b in doubts" :key="b.id" :to="`/stock/place/${b.id}`" class="p stuck"

@@ -1,0 +1,43 @@
+import { expect, test as base } from '@playwright/test'
+
+/** Signs somebody on in a page of their own. */
+export async function signOn(page, login) {
+  await page.goto('/')
+  await page.getByLabel('Name').fill(login)
+  await page.getByLabel('Password').fill('lantern')
+  await page.getByRole('button', { name: 'Sign on', exact: true }).click()
+  await page.locator('[data-station=receive]').waitFor()
+}
+
+/** Signs a picker on at a handheld, by badge. */
+export async function takeHandheld(browser, baseURL, badge) {
+  const context = await browser.newContext({ viewport: { width: 412, height: 800 }, baseURL, hasTouch: true })
+  const page = await context.newPage()
+  await page.goto('/hand')
+  await page.getByLabel('Badge').fill(badge)
+  await page.getByLabel('PIN').fill('2468')
+  await page.getByRole('button', { name: 'Sign on', exact: true }).click()
+  await page.getByRole('heading', { name: 'What now?' }).waitFor()
+  return page
+}
+
+/** Asks the API as whoever is signed on in the page. */
+export const ask = (page, path) => page.evaluate(async (p) => (await fetch(`/api/v1${p}`)).json(), path)
+
+/** What a wedge scanner does: it types and ends with Enter. */
+export async function scan(page, text) {
+  const field = page.locator('[data-scan]')
+  await field.fill(text)
+  await field.press('Enter')
+}
+
+/** Presses the button under before and after, once it is ready, with the keyboard. */
+export async function press(page, words) {
+  const button = page.locator('[data-primary]')
+  await expect(button).toBeEnabled()
+  if (words) await expect(button).toContainText(words)
+  await page.keyboard.press('Control+Enter')
+}
+
+export const test = base
+export { expect }

@@ -1,0 +1,139 @@
+package world
+
+import (
+	"bytes"
+	"context"
+	"crypto/rand"
+	"encoding/json"
+	"io"
+	"net"
+	"net/http"
+	"net/http/cookiejar"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/gofiber/fiber/v3"
+)
+
+// Serve serves the application on a port of its own until the test ends.
+func Serve(t testing.TB, app *fiber.App) (base string) {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	go func() {
+		defer close(done)
+		_ = app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true, GracefulContext: ctx, ShutdownTimeout: 2 * time.Second})
+	}()
+	t.Cleanup(func() { stop(); <-done })
+	return "http://" + l.Addr().String()
+}
+
+// A Client is a device somebody is signed on at.
+type Client struct {
+	T    testing.TB
+	Base string
+	HTTP *http.Client
+	CSRF string
+	// Key is sent with the next command; a fresh one otherwise.
+	Key string
+}
+
+// An Answer is what a request came to.
+type Answer struct {
+	Status int
+	Body   []byte
+	t      testing.TB
+}
+
+// SignOn signs somebody on at a device of their own.
+func SignOn(t testing.TB, base, login string) *Client {
+	t.Helper()
+	jar, _ := cookiejar.New(nil)
+	c := &Client{T: t, Base: base, HTTP: &http.Client{Jar: jar, Timeout: time.Minute}}
+	var s struct{ CSRF string }
+	c.Post("/session", map[string]string{"login": login, "password": Password}).Into(&s)
+	c.CSRF = s.CSRF
+	return c
+}
+
+// Get asks.
+func (c *Client) Get(path string) Answer { c.T.Helper(); return c.send(http.MethodGet, path, nil) }
+
+// Post commands.
+func (c *Client) Post(path string, body any) Answer {
+	c.T.Helper()
+	return c.send(http.MethodPost, path, body)
+}
+
+func (c *Client) send(method, path string, body any) Answer {
+	c.T.Helper()
+	var reader io.Reader
+	if text, raw := body.(string); raw {
+		reader = strings.NewReader(text)
+	} else if body != nil {
+		text, err := json.Marshal(body)
+		if err != nil {
+			c.T.Fatal(err)
+		}
+		reader = bytes.NewReader(text)
+	}
+	r, err := http.NewRequest(method, c.Base+"/api/v1"+path, reader)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	r.Header.Set("Content-Type", "application/json")
+	r.Header.Set("X-CSRF-Token", c.CSRF)
+	key := c.Key
+	if key == "" {
+		key = rand.Text()
+	}
+	c.Key = ""
+	r.Header.Set("Idempotency-Key", key)
+	response, err := c.HTTP.Do(r)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	defer response.Body.Close()
+	text, err := io.ReadAll(response.Body)
+	if err != nil {
+		c.T.Fatal(err)
+	}
+	return Answer{response.StatusCode, text, c.T}
+}
+
+// Into reads a good answer.
+func (a Answer) Into(v any) {
+	a.t.Helper()
+	if a.Status != http.StatusOK {
+		a.t.Fatalf("answered %d: %s", a.Status, a.Body)
+	}
+	if err := json.Unmarshal(a.Body, v); err != nil {
+		a.t.Fatal(err)
+	}
+}
+
+// JSON reads a good answer as it comes.
+func (a Answer) JSON() (v map[string]any) { a.t.Helper(); a.Into(&v); return v }
+
+// Refused fails the test unless the answer is a problem document with this status,
+// code and field, whose sentence has all these words.
+func (a Answer) Refused(status int, code, field string, words ...string) {
+	a.t.Helper()
+	var p struct{ Type, Title, Code, Field, Detail string }
+	if err := json.Unmarshal(a.Body, &p); err != nil {
+		a.t.Fatalf("answered %d: %s", a.Status, a.Body)
+	}
+	if a.Status != status || p.Code != code || p.Field != field || p.Type == "" || p.Title == "" {
+		a.t.Fatalf("answered %d %s at %q (%s), want %d %s at %q", a.Status, p.Code, p.Field, p.Detail, status, code, field)
+	}
+	for _, w := range words {
+		if !strings.Contains(p.Detail, w) {
+			a.t.Fatalf("%q does not say %q", p.Detail, w)
+		}
+	}
+}
