@@ -1,8 +1,262 @@
+// Package bench measures what the house promises of speed, on a database of its own.
 package bench
 
 import (
 	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"math/rand/v2"
+	"net"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"sort"
+	"strconv"
+	"time"
+
+	"lanternrow/internal/application"
+	"lanternrow/internal/core/walking"
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/config"
+	"lanternrow/internal/platform/postgres"
+
+	"github.com/gofiber/fiber/v3"
+	"github.com/jmoiron/sqlx"
 )
 
-func Run(ctx context.Context, c config.Config, moves int, out string) error { return nil }
+// A Figure is one measurement beside its limit.
+type Figure struct {
+	Name  string  `json:"name"`
+	Value float64 `json:"value"`
+	Unit  string  `json:"unit"`
+	// Limit is what Value should reach, or stay below when Below is set; zero
+	// where there is none.
+	Limit float64 `json:"limit,omitempty"`
+	Below bool    `json:"below,omitempty"`
+}
+
+// short is the history that the long one is compared with, in moves.
+const short = 10_000
+
+// Run measures and prints; the figures also go to file, when it is named.
+func Run(ctx context.Context, c config.Config, moves int, file string) error {
+	server, err := postgres.Start(ctx, filepath.Join(c.RunDir, "bench"))
+	if err != nil {
+		return err
+	}
+	defer func() { _ = server.Stop() }()
+	const name = "bench"
+	if err := server.Drop(ctx, name); err != nil {
+		return err
+	}
+	if _, err := server.Ensure(ctx, name); err != nil {
+		return err
+	}
+	owner, err := postgres.Open(ctx, server.URL(name))
+	if err != nil {
+		return err
+	}
+	defer owner.Close()
+	if err := furnish(ctx, owner); err != nil {
+		return fmt.Errorf("furnishing: %w", err)
+	}
+	if err := grow(ctx, owner, short); err != nil {
+		return fmt.Errorf("growing a short history: %w", err)
+	}
+	before, err := timeReads(ctx, owner)
+	if err != nil {
+		return err
+	}
+	figures := []Figure{round()}
+	posting, err := postings(ctx, server, name, c)
+	if err != nil {
+		return err
+	}
+	figures = append(figures, posting...)
+	if err := grow(ctx, owner, moves); err != nil {
+		return fmt.Errorf("growing the history to %d moves: %w", moves, err)
+	}
+	after, err := timeReads(ctx, owner)
+	if err != nil {
+		return err
+	}
+	for i, r := range hotReads {
+		figures = append(figures,
+			Figure{Name: r.name + fmt.Sprintf(", %d moves", short), Value: before[i], Unit: "ms"},
+			Figure{Name: r.name + fmt.Sprintf(", %d moves", moves), Value: after[i], Unit: "ms"},
+			Figure{Name: r.name + ", growth", Value: after[i] / before[i], Unit: "ratio", Limit: 1.3, Below: true})
+	}
+	for _, f := range figures {
+		limit := ""
+		switch {
+		case f.Below:
+			limit = fmt.Sprintf("at most %g", f.Limit)
+		case f.Limit > 0:
+			limit = fmt.Sprintf("at least %g", f.Limit)
+		}
+		fmt.Printf("%-52s %12.3f %-12s %s\n", f.Name, f.Value, f.Unit, limit)
+	}
+	if file == "" {
+		return nil
+	}
+	text, err := json.MarshalIndent(figures, "", "  ")
+	if err != nil {
+		return err
+	}
+	return os.WriteFile(file, append(text, '\n'), 0o644)
+}
+
+// round times the shortest walk through 100 stops in 40 aisles with three cross
+// aisles; it is the proven optimum by construction.
+func round() Figure {
+	r := rand.New(rand.NewPCG(1, 2))
+	f := walking.Floor{Cross: []float64{0, 20, 40}}
+	for i := range 40 {
+		f.Aisles = append(f.Aisles, float64(4*i))
+	}
+	var stops []walking.Point
+	for range 100 {
+		stops = append(stops, walking.Point{X: f.Aisles[r.IntN(40)], Y: 1 + 38*r.Float64()})
+	}
+	var times []float64
+	for range 15 {
+		start := time.Now()
+		_, _ = walking.Shortest(f, walking.Point{X: 78}, stops)
+		times = append(times, float64(time.Since(start).Microseconds())/1000)
+	}
+	return Figure{Name: "round of 100 stops in 40 aisles", Value: median(times), Unit: "ms"}
+}
+
+func median(v []float64) float64 {
+	sort.Float64s(v)
+	return v[len(v)/2]
+}
+
+// clients is how many post at once, through the API and in pgbench.
+const clients = 16
+
+// spell is how long each is measured.
+const spell = 12 * time.Second
+
+// postings compares moves posted through the API with pgbench -N on the same server.
+func postings(ctx context.Context, server *postgres.Server, name string, c config.Config) ([]Figure, error) {
+	tps, err := pgbench(ctx, server)
+	if err != nil {
+		return nil, err
+	}
+	app, err := postgres.OpenApp(ctx, server.URL(name))
+	if err != nil {
+		return nil, err
+	}
+	defer app.Close()
+	work, end := context.WithCancel(ctx)
+	defer end()
+	house := application.New(work, app, server.URL(name), c)
+	go ledger.KeepSealing(work, app)
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return nil, err
+	}
+	go func() {
+		_ = house.App.Listener(l, fiber.ListenConfig{DisableStartupMessage: true, GracefulContext: work})
+	}()
+	per, p99, err := load(ctx, "http://"+l.Addr().String())
+	if err != nil {
+		return nil, err
+	}
+	r, err := verify(ctx, server.URL(name))
+	if err != nil {
+		return nil, err
+	}
+	return []Figure{
+		{Name: "pgbench -N, 16 clients", Value: tps, Unit: "tps"},
+		{Name: "postings through the API, 16 clients", Value: per, Unit: "per second"},
+		{Name: "postings against pgbench -N", Value: per / tps, Unit: "ratio", Limit: 0.25},
+		{Name: "posting, 99 of 100 answered within", Value: p99, Unit: "ms"},
+		{Name: "moves verified after the storm", Value: float64(r), Unit: "moves"},
+	}, nil
+}
+
+func verify(ctx context.Context, url string) (int64, error) {
+	db, err := postgres.Open(ctx, url)
+	if err != nil {
+		return 0, err
+	}
+	defer db.Close()
+	r, err := ledger.Verify(ctx, db)
+	if err == nil && r.First != nil {
+		return 0, errors.New("the ledger is not whole after the storm: " + r.First.Wrong)
+	}
+	return r.Moves, err
+}
+
+var tpsLine = regexp.MustCompile(`tps = ([0-9.]+)`)
+
+func pgbench(ctx context.Context, server *postgres.Server) (float64, error) {
+	if err := server.Drop(ctx, "pgbench"); err != nil {
+		return 0, err
+	}
+	if _, err := server.Ensure(ctx, "pgbench"); err != nil {
+		return 0, err
+	}
+	program := server.Program("pgbench")
+	if out, err := exec.CommandContext(ctx, program, "-i", "-q", "-s", "10", server.URL("pgbench")).CombinedOutput(); err != nil {
+		return 0, fmt.Errorf("pgbench -i: %w: %s", err, out)
+	}
+	out, err := exec.CommandContext(ctx, program, "-n", "-N", "-c", strconv.Itoa(clients), "-j", "2", "-T", strconv.Itoa(int(spell.Seconds())), server.URL("pgbench")).CombinedOutput()
+	if err != nil {
+		return 0, fmt.Errorf("pgbench: %w: %s", err, out)
+	}
+	m := tpsLine.FindSubmatch(out)
+	if m == nil {
+		return 0, fmt.Errorf("pgbench said %s", out)
+	}
+	return strconv.ParseFloat(string(m[1]), 64)
+}
+
+// hotReads are what people look at all day.
+var hotReads = []struct {
+	name string
+	read func(context.Context, *sqlx.DB) error
+}{
+	{"trail of an item, first page", func(ctx context.Context, db *sqlx.DB) error {
+		_, err := ledger.TrailOf(ctx, db, ledger.Question{Item: 7, Site: 1, Limit: 50})
+		return err
+	}},
+	{"trail of a bin, first page", func(ctx context.Context, db *sqlx.DB) error {
+		_, err := ledger.TrailOf(ctx, db, ledger.Question{Place: 100, Limit: 50})
+		return err
+	}},
+	{"figures of an item", func(ctx context.Context, db *sqlx.DB) error {
+		_, err := ledger.FiguresOf(ctx, db, 7, 1)
+		return err
+	}},
+	{"what is in every bin", func(ctx context.Context, db *sqlx.DB) error {
+		var n int
+		return db.GetContext(ctx, &n, `SELECT count(*) FROM (SELECT p.id, sum(b.quantity) FROM places p JOIN balances b ON b.place_id = p.id WHERE p.site_id = 1 GROUP BY p.id) AS t`)
+	}},
+}
+
+// warm and counted are how often each read is made before and while it is timed.
+const warm, counted = 50, 400
+
+// timeReads is the median time of each hot read, in milliseconds.
+func timeReads(ctx context.Context, db *sqlx.DB) ([]float64, error) {
+	out := make([]float64, len(hotReads))
+	for i, r := range hotReads {
+		var times []float64
+		for n := range warm + counted {
+			start := time.Now()
+			if err := r.read(ctx, db); err != nil {
+				return nil, fmt.Errorf("%s: %w", r.name, err)
+			}
+			if n >= warm {
+				times = append(times, float64(time.Since(start).Microseconds())/1000)
+			}
+		}
+		out[i] = median(times)
+	}
+	return out, nil
+}

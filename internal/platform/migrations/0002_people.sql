@@ -34,7 +34,7 @@ CREATE TABLE requests (
     answer      jsonb,
     at          timestamptz NOT NULL DEFAULT now(),
     PRIMARY KEY (person_id, key)
-);
+) WITH (fillfactor = 70);
 
 -- +goose Down
 DROP TABLE requests, sign_on_failures, sessions, people;

@@ -53,22 +53,24 @@ CREATE TABLE balances (
 ) WITH (fillfactor = 70);
 CREATE UNIQUE INDEX balances_key ON balances
     (place_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0), coalesce(carton_id, 0), condition);
-CREATE INDEX balances_item ON balances (item_id) WHERE quantity > 0;
-CREATE INDEX balances_place ON balances (place_id, item_id) WHERE quantity > 0;
+-- No index looks at quantity, so that an update of it touches no index at all; a row
+-- that comes to nothing goes away.
+CREATE INDEX balances_item ON balances (item_id);
 CREATE INDEX balances_carton ON balances (carton_id) WHERE carton_id IS NOT NULL;
-CREATE INDEX balances_lot ON balances (lot_id) WHERE quantity > 0;
-CREATE UNIQUE INDEX balances_serial ON balances (serial_id) WHERE quantity > 0;
+CREATE INDEX balances_lot ON balances (lot_id) WHERE lot_id IS NOT NULL;
+CREATE UNIQUE INDEX balances_serial ON balances (serial_id) WHERE serial_id IS NOT NULL;
 
 -- Each move's two ends in real places, with what was there after it: the trail.
+-- Its columns are the move's own, whose foreign keys hold for them too.
 CREATE TABLE entries (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     move_id     bigint NOT NULL REFERENCES moves,
-    place_id    integer NOT NULL REFERENCES places,
-    site_id     integer REFERENCES sites,
-    item_id     integer NOT NULL REFERENCES items,
-    lot_id      bigint REFERENCES lots,
-    serial_id   bigint REFERENCES serials,
-    carton_id   bigint REFERENCES cartons,
+    place_id    integer NOT NULL,
+    site_id     integer,
+    item_id     integer NOT NULL,
+    lot_id      bigint,
+    serial_id   bigint,
+    carton_id   bigint,
     condition   text NOT NULL,
     delta       numeric(14,3) NOT NULL,
     -- Of this very stock, and of the item in all, at this place.
@@ -77,7 +79,7 @@ CREATE TABLE entries (
     entered_at  timestamptz NOT NULL
 );
 CREATE INDEX entries_place ON entries (place_id, id);
-CREATE INDEX entries_item ON entries (item_id, id);
+CREATE INDEX entries_item ON entries (item_id, site_id, id);
 CREATE INDEX entries_lot ON entries (lot_id, id) WHERE lot_id IS NOT NULL;
 CREATE INDEX entries_carton ON entries (carton_id, id) WHERE carton_id IS NOT NULL;
 
@@ -112,68 +114,68 @@ CREATE TRIGGER moves_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON moves FOR EACH
 CREATE TRIGGER entries_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON entries FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 
--- ledger_side applies one end of a move to a real place and writes its entry.
+-- ledger_side applies one end of a move to a real place and writes its entry. It is
+-- reached through ledger_post alone.
 -- +goose StatementBegin
 CREATE FUNCTION ledger_side(move bigint, place integer, item integer, lot bigint, serial bigint, carton bigint,
-        cond text, delta numeric, pin bigint, at timestamptz, line integer) RETURNS void
-LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+        cond text, delta numeric, pin bigint, at timestamptz, line integer) RETURNS void LANGUAGE plpgsql AS $$
 DECLARE
-    site integer; is_real boolean; have numeric; tied numeric; mine numeric := 0; here numeric;
+    site integer; is_real boolean; now_there numeric; have numeric; tied numeric; mine numeric := 0; here numeric;
 BEGIN
     SELECT site_id, real INTO site, is_real FROM places WHERE id = place;
     IF NOT is_real THEN RETURN; END IF;
-    SELECT quantity, pinned INTO have, tied FROM balances
+    IF pin IS NOT NULL AND delta < 0 THEN
+        SELECT least(quantity, -delta) INTO mine FROM pins
+         WHERE id = pin AND place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0);
+        mine := coalesce(mine, 0);
+    END IF;
+    UPDATE balances SET quantity = quantity + delta, pinned = pinned - mine
      WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
-       AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
-    IF delta < 0 THEN
-        IF pin IS NOT NULL THEN
-            SELECT quantity INTO mine FROM pins
-             WHERE id = pin AND place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0);
-            mine := coalesce(mine, 0);
-        END IF;
-        IF coalesce(have, 0) < -delta THEN
-            RAISE EXCEPTION 'not enough' USING ERRCODE = 'LR001',
-                DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'have', coalesce(have, 0), 'asked', -delta);
-        ELSIF have - tied + mine < -delta THEN
-            RAISE EXCEPTION 'pinned' USING ERRCODE = 'LR002',
-                DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'have', have, 'asked', -delta, 'pinned', tied - mine);
-        END IF;
-        mine := least(mine, -delta);
-        IF mine > 0 THEN
-            DELETE FROM pins WHERE id = pin AND quantity = mine;
-            IF NOT FOUND THEN UPDATE pins SET quantity = quantity - mine WHERE id = pin; END IF;
-        END IF;
-        IF have = -delta AND carton IS NOT NULL THEN
-            DELETE FROM balances WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
-               AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = carton AND condition = cond;
-        ELSE
-            UPDATE balances SET quantity = quantity + delta, pinned = pinned - mine
-             WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
-               AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
-        END IF;
-    ELSIF have IS NULL THEN
+       AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond
+       AND (delta > 0 OR quantity - pinned + mine >= -delta)
+    RETURNING quantity INTO now_there;
+    IF NOT FOUND AND delta > 0 THEN
         INSERT INTO balances (place_id, item_id, lot_id, serial_id, carton_id, condition, quantity)
         VALUES (place, item, lot, serial, carton, cond, delta);
-    ELSE
-        UPDATE balances SET quantity = quantity + delta
+        now_there := delta;
+    ELSIF NOT FOUND THEN
+        SELECT quantity, pinned INTO have, tied FROM balances
          WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
            AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
+        RAISE EXCEPTION 'not there to be moved' USING
+            ERRCODE = CASE WHEN coalesce(have, 0) < -delta THEN 'LR001' ELSE 'LR002' END,
+            DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'have', coalesce(have, 0), 'asked', -delta, 'pinned', coalesce(tied, 0) - mine);
     END IF;
-    SELECT coalesce(sum(quantity), 0) INTO here FROM balances WHERE place_id = place AND item_id = item AND quantity > 0;
+    IF mine > 0 THEN
+        DELETE FROM pins WHERE id = pin AND quantity = mine;
+        IF NOT FOUND THEN UPDATE pins SET quantity = quantity - mine WHERE id = pin; END IF;
+    END IF;
+    IF now_there = 0 THEN
+        DELETE FROM balances WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+           AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
+    END IF;
+    SELECT coalesce(sum(quantity), 0) INTO here FROM balances WHERE place_id = place AND item_id = item;
     INSERT INTO entries (move_id, place_id, site_id, item_id, lot_id, serial_id, carton_id, condition, delta, after, place_after, entered_at)
-    VALUES (move, place, site, item, lot, serial, carton, cond, delta, coalesce(have, 0) + delta, here, at);
+    VALUES (move, place, site, item, lot, serial, carton, cond, delta, now_there, here, at);
 END $$;
 -- +goose StatementEnd
 
--- ledger_lock takes the locks on (place, item) pairs, always in the same order, so
--- that two postings never wait for each other in a ring.
+-- ledger_lock takes the locks on (place, item) pairs of a posting, always in the same
+-- order, so that two postings never wait for each other in a ring.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_lock(place_ids integer[], item_ids integer[]) RETURNS void
-LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
-DECLARE k record;
+CREATE FUNCTION ledger_lock(lines jsonb) RETURNS void LANGUAGE plpgsql AS $$
+DECLARE
+    k record; one jsonb := lines -> 0; item integer; a integer; b integer;
 BEGIN
-    FOR k IN SELECT DISTINCT p, i FROM unnest(place_ids, item_ids) AS t(p, i) ORDER BY p, i LOOP
-        PERFORM pg_advisory_xact_lock(k.p, k.i);
+    IF jsonb_array_length(lines) = 1 THEN
+        item := (one -> 'item')::integer; a := (one -> 'from_place')::integer; b := (one -> 'to_place')::integer;
+        PERFORM pg_advisory_xact_lock(least(a, b), item);
+        PERFORM pg_advisory_xact_lock(greatest(a, b), item);
+        RETURN;
+    END IF;
+    FOR k IN SELECT DISTINCT v.place, l.item FROM jsonb_to_recordset(lines) AS l(item integer, from_place integer, to_place integer),
+                    LATERAL (VALUES (l.from_place), (l.to_place)) AS v(place) ORDER BY 1, 2 LOOP
+        PERFORM pg_advisory_xact_lock(k.place, k.item);
     END LOOP;
 END $$;
 -- +goose StatementEnd
@@ -193,10 +195,7 @@ BEGIN
         END IF;
         at := (head ->> 'entered_at')::timestamptz;
     END IF;
-    PERFORM ledger_lock(array_agg(v.place), array_agg(l.item))
-       FROM jsonb_to_recordset(lines) AS l(item integer, from_place integer, to_place integer),
-            LATERAL (VALUES (l.from_place), (l.to_place)) AS v(place), places p
-      WHERE p.id = v.place AND p.real;
+    PERFORM ledger_lock(lines);
     INSERT INTO postings (kind, person_id, document, note, request_key, happened_at, entered_at)
     VALUES (head ->> 'kind', (head ->> 'person')::integer, coalesce(head ->> 'document', ''), coalesce(head ->> 'note', ''),
             coalesce(head ->> 'key', ''), coalesce((head ->> 'happened_at')::timestamptz, at), at)

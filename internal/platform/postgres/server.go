@@ -247,3 +247,6 @@ func freePort() (int, error) {
 
 // wait is how long a fresh connection may take before it is given up.
 const wait = 10 * time.Second
+
+// Program is the path of one of PostgreSQL's own programs.
+func (s *Server) Program(name string) string { return filepath.Join(s.bin, name) }

@@ -31,12 +31,18 @@ type facts struct {
 
 func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, error) {
 	var f facts
+	to, named := "t.id = $3 AND $5 = ''", in.To
+	if in.ToID == 0 {
+		to = "t.site_id = f.site_id AND upper(t.code) = upper($5) AND $3 = 0"
+	} else {
+		named = ""
+	}
 	err := sqlx.GetContext(ctx, q, &f, `
 		SELECT i.sku, i.base_unit AS unit, i.whole, i.handling, i.weight_kg, i.volume_l, coalesce(l.code, '') AS lot,
 		       f.code AS from_code, t.id AS to_id, t.code AS to_code, t.kind AS to_kind, coalesce(f.site_id = t.site_id, false) AS same_site,
 		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
-		  FROM items i JOIN places f ON f.id = $2 JOIN places t ON t.id = $3 OR ($3 = 0 AND t.site_id = f.site_id AND upper(t.code) = upper($5))
-		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`, in.ItemID, in.FromID, in.ToID, in.LotID, in.To)
+		  FROM items i JOIN places f ON f.id = $2 JOIN places t ON `+to+`
+		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`, in.ItemID, in.FromID, in.ToID, in.LotID, named)
 	if err != nil {
 		return f, documents.Found(err, "item or place", fmt.Sprintf("%d, %d, %d%s", in.ItemID, in.FromID, in.ToID, in.To))
 	}

@@ -77,7 +77,7 @@ const refused = (i: number) => problem.value?.field === `lines[${i}].quantity`
           <th class="r">Free</th>
           <th class="r">Free after</th>
           <th>More comes</th>
-          <th></th>
+          <th><span class="skip">What to do</span></th>
         </tr>
       </thead>
       <tbody>

@@ -146,7 +146,7 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
       <table class="plain">
         <thead>
           <tr>
-            <th></th>
+            <th><span class="skip">What to do</span></th>
             <th>Order</th>
             <th>Customer</th>
             <th>Wanted</th>

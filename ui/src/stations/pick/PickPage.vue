@@ -256,7 +256,7 @@ const path = computed(
             <th>Order</th>
             <th class="r">Free there</th>
             <th class="r">Take</th>
-            <th></th>
+            <th><span class="skip">What to do</span></th>
           </tr>
         </thead>
         <tbody>

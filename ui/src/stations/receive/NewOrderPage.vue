@@ -88,7 +88,7 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
           <th class="r">Quantity</th>
           <th class="r">In base units</th>
           <th class="r">Price</th>
-          <th></th>
+          <th><span class="skip">What to do</span></th>
         </tr>
       </thead>
       <tbody>
