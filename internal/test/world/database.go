@@ -69,7 +69,7 @@ func start() {
 		return
 	}
 	defer db.Close()
-	shared.err = furnish(ctx, db)
+	shared.err = Furnish(ctx, db)
 }
 
 // Cleanup drops the template; call it from TestMain.

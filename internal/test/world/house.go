@@ -30,7 +30,8 @@ const (
 // Roles are the people of the house, by login; their ids are 1 to 5 in this order.
 var Roles = []string{"lead", "receiver", "picker", "office", "viewer"}
 
-func furnish(ctx context.Context, db *sqlx.DB) error {
+// Furnish writes the house into an empty database.
+func Furnish(ctx context.Context, db *sqlx.DB) error {
 	hash := people.Hash(Password)
 	var err error
 	do := func(query string, args ...any) {

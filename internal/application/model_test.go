@@ -1,0 +1,279 @@
+package application_test
+
+import (
+	"context"
+	"fmt"
+	"maps"
+	"math/rand/v2"
+	"testing"
+	"time"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/station/dispatch"
+	"lanternrow/internal/station/orders"
+	"lanternrow/internal/station/pack"
+	"lanternrow/internal/station/pick"
+	"lanternrow/internal/station/putaway"
+	"lanternrow/internal/station/receive"
+	"lanternrow/internal/station/transfers"
+	"lanternrow/internal/test/world"
+
+	"github.com/shopspring/decimal"
+)
+
+// pile is a pile in the naive model: units of an item at a place.
+type pile struct{ place, item int32 }
+
+// model is the naive stock: numbers in a map, and no rules.
+type model map[pile]int64
+
+func (m model) move(item, from, to int32, n int64) {
+	if from != world.SupplierPlace {
+		m[pile{from, item}] -= n
+	}
+	if to != world.CustomerPlace {
+		m[pile{to, item}] += n
+	}
+	maps.DeleteFunc(m, func(_ pile, n int64) bool { return n == 0 })
+}
+
+// run is a long random day: the house, the model beside it, and what is under way.
+type run struct {
+	*world.House
+	t       *testing.T
+	r       *rand.Rand
+	m       model
+	open    []pick.Round
+	refused int
+}
+
+// act runs an action; a refusal is counted and fine, anything else is not.
+func act[T any](d *run, fn func(context.Context, *command.Tx) (T, error)) (T, bool) {
+	d.t.Helper()
+	out, err := world.Act(d.House, fn)
+	if err != nil && refusal.From(err) == nil {
+		d.t.Fatal(err)
+	}
+	if err != nil {
+		d.refused++
+	}
+	return out, err == nil
+}
+
+func (d *run) arrive() {
+	item := []int32{world.Clamp, world.Heavy}[d.r.IntN(2)]
+	ordered, came := 1+d.r.Int64N(40), 1+d.r.Int64N(44)
+	_, ok := act(d, func(ctx context.Context, tx *command.Tx) (bool, error) {
+		o, err := receive.CreateOrder(ctx, tx, receive.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, ExpectedOn: soon, Place: true, Lines: []receive.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
+		if err != nil {
+			return false, err
+		}
+		a, err := receive.OpenArrival(ctx, tx, o.ID, world.Dock)
+		if err != nil {
+			return false, err
+		}
+		_, err = receive.PostBookIn(ctx, tx, a.ID, receive.BookIn{Version: a.Version, Lines: []receive.BookInLine{{LineID: o.Lines[0].ID, Quantity: fmt.Sprint(came)}}})
+		return true, err
+	})
+	if ok != (came <= ordered) {
+		d.t.Fatalf("%d of %d ordered: booked in is %v", came, ordered, ok)
+	}
+	if ok {
+		d.m.move(item, world.SupplierPlace, world.Dock, came)
+	}
+}
+
+func (d *run) stow() {
+	item := []int32{world.Clamp, world.Heavy}[d.r.IntN(2)]
+	goods := putaway.Goods{PlaceID: world.Dock, ItemID: item, Quantity: fmt.Sprint(1 + d.r.Int64N(30))}
+	plan, ok := act(d, func(ctx context.Context, tx *command.Tx) (*ledger.Plan, error) {
+		p, err := putaway.Propose(ctx, tx, goods)
+		if err != nil {
+			return nil, err
+		}
+		s := putaway.Spread{Goods: goods}
+		for _, o := range p.Places {
+			s.Places = append(s.Places, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String()})
+		}
+		return putaway.PostStow(ctx, tx, s)
+	})
+	if ok {
+		for _, m := range plan.MoveList() {
+			d.m.move(item, m.From, m.To, m.Quantity.IntPart())
+		}
+	}
+}
+
+func (d *run) transfer(bins []int32) {
+	t := transfers.Transfer{FromID: bins[d.r.IntN(len(bins))], ToID: bins[d.r.IntN(len(bins))], ItemID: []int32{world.Clamp, world.Heavy}[d.r.IntN(2)], Quantity: fmt.Sprint(1 + d.r.IntN(12))}
+	if _, ok := act(d, func(ctx context.Context, tx *command.Tx) (transfers.Done, error) { return transfers.Post(ctx, tx, t) }); ok {
+		d.m.move(t.ItemID, t.FromID, t.ToID, decimal.RequireFromString(t.Quantity).IntPart())
+	}
+}
+
+// plan takes an order and lets a round go for what there is.
+func (d *run) plan() {
+	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, WantedOn: soon, LetGo: true, Lines: []orders.NewLine{
+		{ItemID: world.Clamp, Quantity: fmt.Sprint(1 + d.r.IntN(20))}, {ItemID: world.Heavy, Quantity: fmt.Sprint(1 + d.r.IntN(20))}}}
+	round, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		o, err := orders.Create(ctx, tx, in)
+		if err != nil {
+			return pick.Round{}, err
+		}
+		p, err := pick.Propose(ctx, tx, pick.Wish{SiteID: world.Site, OrderIDs: []int64{o.ID}}, tx.Now)
+		if err != nil {
+			return pick.Round{}, err
+		}
+		draft := pick.Draft{SiteID: world.Site}
+		for _, s := range p.Stops {
+			draft.Stops = append(draft.Stops, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, Quantity: s.Quantity.String()})
+		}
+		r, err := pick.LetGo(ctx, tx, draft)
+		if err != nil {
+			return r, err
+		}
+		if _, err := pick.Start(ctx, tx, r.ID); err != nil {
+			return r, err
+		}
+		label, err := cartons.MakeLabels(ctx, tx, world.Site, 1, "9521234")
+		if err != nil {
+			return r, err
+		}
+		return pick.OpenCarton(ctx, tx, r.ID, label[0].SSCC, 0)
+	})
+	if ok {
+		d.open = append(d.open, round)
+	}
+}
+
+// step makes one step of a round under way: a take, a short, or the way out.
+func (d *run) step() {
+	if len(d.open) == 0 {
+		return
+	}
+	i := d.r.IntN(len(d.open))
+	r := d.open[i]
+	var stop *pick.RoundStop
+	for j := range r.Stops {
+		if !r.Stops[j].Done {
+			stop = &r.Stops[j]
+			break
+		}
+	}
+	if stop == nil || d.r.IntN(12) == 0 {
+		d.open = append(d.open[:i], d.open[i+1:]...)
+		d.wayOut(r)
+		return
+	}
+	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
+	if d.r.IntN(6) == 0 {
+		if next, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+			return pick.Short(ctx, tx, r.ID, stop.ID, fmt.Sprint(d.r.Int64N(left.IntPart())))
+		}); ok {
+			d.open[i] = next
+		}
+		return
+	}
+	n := 1 + d.r.Int64N(left.IntPart())
+	next, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.Take(ctx, tx, r.ID, pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: r.Cartons[0].SSCC, Quantity: fmt.Sprint(n)})
+	})
+	if !ok {
+		d.t.Fatalf("a pinned take of %d from %s was refused", n, stop.Bin)
+	}
+	d.m.move(stop.ItemID, stop.PlaceID, world.Trolley, n)
+	d.open[i] = next
+}
+
+// wayOut sets a round down, closes its carton and sends it.
+func (d *run) wayOut(r pick.Round) {
+	taken := map[int32]int64{}
+	for _, s := range r.Stops {
+		taken[s.ItemID] += s.Taken.IntPart()
+	}
+	all := func(from, to int32) {
+		for item, n := range taken {
+			if n > 0 {
+				d.m.move(item, from, to, n)
+			}
+		}
+	}
+	act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.SetDown(ctx, tx, r.ID, true)
+	})
+	all(world.Trolley, world.Bench)
+	if taken[world.Clamp]+taken[world.Heavy] == 0 {
+		return
+	}
+	act(d, func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
+		return pack.Close(ctx, tx, r.Cartons[0].ID, pack.Closing{})
+	})
+	all(world.Bench, world.Gate)
+	act(d, func(ctx context.Context, tx *command.Tx) (dispatch.Delivery, error) {
+		return dispatch.Send(ctx, tx, r.Orders[0].ID)
+	})
+	all(world.Gate, world.CustomerPlace)
+}
+
+// agree compares every pile with the database, and what orders say with each other.
+func (d *run) agree(step int) {
+	d.t.Helper()
+	var rows []struct {
+		Place    int32           `db:"place_id"`
+		Item     int32           `db:"item_id"`
+		Quantity decimal.Decimal `db:"quantity"`
+	}
+	if err := d.App.Select(&rows, `SELECT place_id, item_id, sum(quantity) AS quantity FROM balances GROUP BY 1, 2`); err != nil {
+		d.t.Fatal(err)
+	}
+	have := model{}
+	for _, r := range rows {
+		have[pile{r.Place, r.Item}] = r.Quantity.IntPart()
+	}
+	if !maps.Equal(have, d.m) {
+		d.t.Fatalf("step %d: the database has\n%v\nand the model\n%v", step, have, d.m)
+	}
+	var odd int
+	err := d.App.Get(&odd, `
+		SELECT (SELECT count(*) FROM sales_lines l WHERE planned <> coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0))
+		     + (SELECT count(*) FROM sales_lines l WHERE taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0))
+		     + (SELECT count(*) FROM carton_work w WHERE state IN ('at bench', 'packed') AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id))`)
+	if err != nil || odd != 0 {
+		d.t.Fatalf("step %d: %d order lines or cartons disagree with the ledger (%v)", step, odd, err)
+	}
+}
+
+// TestALongRandomDayAgreesWithANaiveModel runs all actions in random order and
+// compares the whole stock after every one.
+func TestALongRandomDayAgreesWithANaiveModel(t *testing.T) {
+	t.Parallel()
+	d := &run{House: world.New(t), t: t, r: rand.New(rand.NewPCG(1066, 9)), m: model{}}
+	d.Runner.Now = func() time.Time { return time.Now() }
+	var bins []int32
+	for _, code := range []string{"A-01-1-A", "A-02-1-A", "A-03-1-A", "A-04-1-A", "B-01-1-A", "B-02-1-A", "B-03-1-A", "B-04-1-A"} {
+		bins = append(bins, d.Bin(t, code))
+	}
+	for step := range 500 {
+		switch n := d.r.IntN(20); {
+		case n < 3:
+			d.arrive()
+		case n < 6:
+			d.stow()
+		case n < 9:
+			d.transfer(bins)
+		case n < 11:
+			d.plan()
+		default:
+			d.step()
+		}
+		d.agree(step)
+	}
+	var sent, shorted int
+	if err := d.App.QueryRow(`SELECT (SELECT count(*) FROM deliveries), (SELECT count(*) FROM bin_doubts)`).Scan(&sent, &shorted); err != nil || sent < 10 || shorted < 5 || d.refused < 30 {
+		t.Fatalf("only %d sent, %d short, %d refused: the day is too dull (%v)", sent, shorted, d.refused, err)
+	}
+	d.Whole(t)
+}
