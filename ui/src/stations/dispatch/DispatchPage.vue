@@ -29,6 +29,13 @@ const delivery = useQuery({
 })
 const chosen = ref(0)
 const order = computed(() => ready.data.value?.find((r) => r.order_id === chosen.value))
+const packed = useQuery({
+  queryKey: ['dispatch', 'packed', site],
+  queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: site.value, state: 'packed' } } })),
+})
+const going = computed(
+  () => (id.value ? delivery.data.value?.cartons : packed.data.value?.filter((c) => c.order_id === chosen.value)) ?? [],
+)
 const { busy, problem, done, run } = useCommand()
 const body = computed(() => (order.value ? { order_id: order.value.order_id } : null))
 const {
@@ -105,17 +112,6 @@ const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carri
         }}</router-link>, sent {{ when(delivery.data.value.sent_at) }} by {{ delivery.data.value.sent_by }} with
         {{ delivery.data.value.carrier }}.
       </p>
-      <div v-for="c in delivery.data.value.cartons" :key="c.id" class="carton">
-        <b
-          >Carton <router-link class="mono" :to="`/pack/${c.id}`">{{ c.sscc }}</router-link></b
-        >
-        <span class="mute">{{ c.weight_kg }} kg</span>
-        <div v-for="x in c.contents" :key="x.line_id + '/' + x.lot_id" class="small">
-          <b class="mono">{{ x.quantity }}</b> {{ x.description }}
-          <span class="mono mute">{{ x.sku }} {{ x.lot }}</span>
-        </div>
-      </div>
-      <a class="btn" :href="`/api/v1/deliveries/${id}/note.pdf`" target="_blank">Delivery note</a>
     </template>
     <template v-else-if="order">
       <h1>
@@ -133,6 +129,20 @@ const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carri
     <div v-else class="empty">
       Choose an order whose cartons are packed. What goes, and what stays open, stands on the right before it is sent.
     </div>
+
+    <template v-if="id || order">
+      <div v-for="c in going" :key="c.id" class="carton">
+        <b
+          >Carton <router-link class="mono" :to="`/pack/${c.id}`">{{ c.sscc }}</router-link></b
+        >
+        <span class="mute">{{ c.weight_kg }} kg</span>
+        <div v-for="x in c.contents" :key="x.line_id + '/' + x.lot_id" class="small">
+          <b class="mono">{{ x.quantity }}</b> {{ x.description }}
+          <span class="mono mute">{{ x.sku }} {{ x.lot }}</span>
+        </div>
+      </div>
+    </template>
+    <a v-if="id" class="btn" :href="`/api/v1/deliveries/${id}/note.pdf`" target="_blank">Delivery note</a>
 
     <template #after>
       <BeforeAfter

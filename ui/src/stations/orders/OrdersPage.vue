@@ -133,7 +133,7 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
           Let {{ order.data.value.number }} go to the floor
         </button>
         <router-link
-          v-else-if="order.data.value.state === 'let go'"
+          v-else-if="order.data.value.state === 'let go' && order.data.value.lines.some((l) => open(l) > 0)"
           class="btn"
           :to="`/pick?order=${order.data.value.id}`"
           >Plan a round for it</router-link
