@@ -45,6 +45,7 @@ test: setup-test build e2e/node_modules lint ## set up and run every test
 lint: ui/node_modules $(UI)
 	@test -z "$$(gofmt -l cmd internal)" || { gofmt -l cmd internal; echo 'gofmt these files'; exit 1; }
 	go vet ./...
+	go tool staticcheck ./...
 	cd ui && node_modules/.bin/eslint . --max-warnings 0 && node_modules/.bin/prettier --check --log-level warn src && node_modules/.bin/vue-tsc --noEmit
 
 api: ## write the API's description and the client's types anew

@@ -49,13 +49,14 @@ type Question struct {
 	Limit             int
 }
 
-// trailQuery takes the page first and then looks up what it names, so that no plan
-// can depend on how long the history is.
+// trailQuery takes the page first and then looks up what it names. The page's length
+// stands in the text, so that the planner knows how few rows there are, however long
+// the history is.
 const trailQuery = `
 	SELECT e.id, e.move_id, e.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
 	       CASE WHEN m.from_place = e.place_id AND e.delta < 0 THEN t.code ELSE f.code END AS other,
 	       e.delta, e.place_after, po.document, po.note
-	  FROM (SELECT * FROM entries e WHERE %s AND e.id < $2 ORDER BY e.id DESC LIMIT $3) AS e JOIN moves m ON m.id = e.move_id JOIN postings po ON po.id = m.posting_id
+	  FROM (SELECT * FROM entries e WHERE %s AND e.id < $2 ORDER BY e.id DESC LIMIT %d) AS e JOIN moves m ON m.id = e.move_id JOIN postings po ON po.id = m.posting_id
 	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN places p ON p.id = e.place_id
 	  JOIN places f ON f.id = m.from_place JOIN places t ON t.id = m.to_place
 	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
@@ -80,7 +81,7 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	}
 	limit := min(max(ask.Limit, 1), 200)
 	out := Trail{Lines: []TrailLine{}}
-	err := sqlx.SelectContext(ctx, q, &out.Lines, fmt.Sprintf(trailQuery, where), id, cursor, limit+1)
+	err := sqlx.SelectContext(ctx, q, &out.Lines, fmt.Sprintf(trailQuery, where, limit+1), id, cursor)
 	if err != nil {
 		return Trail{}, fmt.Errorf("reading a trail: %w", err)
 	}
