@@ -1,0 +1,82 @@
+package finding_test
+
+import (
+	"context"
+	"os"
+	"testing"
+	"time"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/finding"
+	"lanternrow/internal/test/world"
+)
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	world.Cleanup()
+	os.Exit(code)
+}
+
+func TestWhatAScanMeans(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	h.Lot(t, world.Fluid, "VH-0933", 400)
+	if _, err := h.Owner.Exec(`
+		INSERT INTO cartons (sscc) VALUES ('095212340000004721');
+		INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES (1, 1, 'blank', now(), now());
+		INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-3309', 2, 1, current_date, 'held', 1, now(), 'x')`); err != nil {
+		t.Fatal(err)
+	}
+	for scan, want := range map[string]struct {
+		kind, code string
+		quantity   string
+		refused    string
+	}{
+		"A-01-1-A":                      {kind: "bin", code: "A-01-1-A"},
+		"b-03-1-a":                      {kind: "bin", code: "B-03-1-A"},
+		"Dock 1":                        {kind: "bin", code: "Dock 1"},
+		"hc-050":                        {kind: "item", code: "HC-050", quantity: "1"},
+		"clamp hook":                    {kind: "item", code: "HC-050"},
+		"9521234000020":                 {kind: "item", code: "HC-050", quantity: "12"},
+		"]E09521234000013":              {kind: "item", code: "HC-050", quantity: "1"},
+		"(01)09521234000020":            {kind: "item", code: "HC-050", quantity: "12"},
+		"(01)09521234000020(30)3":       {kind: "item", code: "HC-050", quantity: "36"},
+		"(01)09521234000037(10)VH-0933": {kind: "lot", code: "VH-0933", quantity: "1"},
+		"]C10109521234000037" + "10NEW\x1d17280131": {kind: "item", code: "HZ-500", quantity: "1"},
+		"VH-0933":                  {kind: "lot", code: "VH-0933"},
+		"095212340000004721":       {kind: "carton", code: "095212340000004721"},
+		"00095212340000004721":     {kind: "carton", code: "095212340000004721"},
+		"]C100095212340000004721":  {kind: "carton", code: "095212340000004721"},
+		"s-3309":                   {kind: "order", code: "S-3309"},
+		"Some pick":                {kind: "person", code: "picker"},
+		"B-003":                    {kind: "person", code: "picker"},
+		"nothing at all like this": {},
+		"%":                        {},
+		"'; DROP TABLE items; --":  {},
+		"":                         {},
+		"9521234000037000":         {},
+		"(01)09521234000038":       {refused: "check_digit"},
+		"(01)09521234999997":       {refused: "gtin_unknown"},
+		"9521234999997":            {refused: "gtin_unknown"},
+		"]d2(":                     {refused: "gs1_unknown_identifier"},
+		"(10)LOT-WITHOUT-ITEM":     {refused: "gs1_required"},
+	} {
+		r, err := finding.Read(context.Background(), h.App, world.Site, scan, time.Now())
+		if want.refused != "" {
+			if f := refusal.From(err); f == nil || f.Code != want.refused {
+				t.Errorf("%q: %v, want %s", scan, err, want.refused)
+			}
+			continue
+		}
+		switch {
+		case err != nil:
+			t.Errorf("%q: %v", scan, err)
+		case want.kind == "" && len(r.Found) > 0:
+			t.Errorf("%q means %+v, want nothing", scan, r.Found)
+		case want.kind != "" && (len(r.Found) == 0 || r.Found[0].Kind != want.kind || r.Found[0].Code != want.code):
+			t.Errorf("%q means %+v, want %s %s", scan, r.Found, want.kind, want.code)
+		case want.quantity != "" && (r.Goods == nil || r.Goods.Quantity.String() != want.quantity):
+			t.Errorf("%q is goods %+v, want %s", scan, r.Goods, want.quantity)
+		}
+	}
+}
