@@ -1,0 +1,152 @@
+import { ask, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+
+/** Commands the API as whoever is signed on in the page, to set a scene that other tests show on the screen. */
+const command = (page, path, body) =>
+  page.evaluate(
+    async ([p, b]) => {
+      const { csrf } = await (await fetch('/api/v1/session')).json()
+      const r = await fetch(`/api/v1${p}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'x-csrf-token': csrf, 'idempotency-key': crypto.randomUUID() },
+        body: JSON.stringify(b),
+      })
+      return r.json()
+    },
+    [path, body],
+  )
+
+/** An order for some units of some items, let go. */
+async function order(page, lines) {
+  const items = await Promise.all(lines.map(async ([sku, quantity]) => ({ item_id: (await ask(page, `/items?site=1&q=${sku}`))[0].item.id, quantity })))
+  const customer = (await ask(page, '/parties?kind=customer&q=harbour'))[0]
+  return command(page, '/sales-orders', { customer_id: customer.id, site_id: 1, wanted_on: '2027-01-15', let_go: true, lines: items })
+}
+
+async function round(page, orders) {
+  const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: orders.map((o) => o.id) })
+  const stops = plan.stops.map((s) => ({ line_id: s.line_id, place_id: s.place_id, ...(s.lot_id ? { lot_id: s.lot_id } : {}), quantity: s.quantity }))
+  return command(page, '/rounds', { site_id: 1, stops })
+}
+
+test('a purchase order is received with the keyboard alone', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/receive/new')
+  await page.getByLabel('Supplier').focus()
+  await page.keyboard.type('hallow')
+  await expect(page.locator('.ant-select-item-option')).toHaveCount(1)
+  await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('Enter')
+  await page.getByLabel('Add an item').focus()
+  await page.keyboard.type('TP-B50')
+  await expect(page.locator('.ant-select-item-option', { hasText: 'TP-B50' })).toBeVisible()
+  await page.keyboard.press('Enter')
+  await page.getByLabel('TP-B50 quantity').focus()
+  await page.keyboard.type('2')
+  await press(page, 'Place the order, 1 line')
+  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  await expect(page.locator('tbody')).toContainText('48')
+  await page.getByRole('button', { name: /Open an arrival/ }).focus()
+  await page.keyboard.press('Enter')
+  await page.getByLabel('TP-B50 here now').focus()
+  await page.keyboard.type('47')
+  await press(page, 'Book in 47')
+  await expect(page.getByRole('status').filter({ hasText: 'Booked in' })).toBeVisible()
+  await expect(page.locator('[data-arrival]')).toContainText('47')
+})
+
+test('a draft is placed later, and a stale page is refused with what changed', async ({ browser, baseURL }) => {
+  const open = async () => {
+    const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL })).newPage()
+    await signOn(page, 'lead')
+    return page
+  }
+  const [one, two] = [await open(), await open()]
+  const supplier = (await ask(one, '/parties?kind=supplier&q=pennard'))[0]
+  const item = (await ask(one, '/items?site=1&q=CB-050'))[0].item
+  const draft = await command(one, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-01-15', lines: [{ item_id: item.id, quantity: '5' }] })
+  expect(draft.state).toBe('draft')
+  await one.goto(`/receive/order/${draft.id}`)
+  await one.getByRole('button', { name: /Place P-/ }).waitFor()
+  await one.route('**/api/v1/events', (r) => r.abort())
+  await two.goto(`/receive/order/${draft.id}`)
+  const stale = { ...draft, version: draft.version }
+  await two.getByRole('button', { name: /Place P-/ }).click()
+  await expect(two.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  const refused = await command(one, `/purchase-orders/${draft.id}/place`, { version: stale.version })
+  expect(refused).toMatchObject({ code: 'stale', field: 'version' })
+  expect(refused.detail).toContain('Ines Calloway placed it')
+})
+
+test('held orders are let go in bulk, and the lamp tells', async ({ page }) => {
+  await signOn(page, 'office')
+  await page.goto('/orders')
+  const boxes = page.getByRole('checkbox')
+  await expect(boxes.first()).toBeVisible()
+  const held = await boxes.count()
+  await boxes.nth(0).check()
+  await boxes.nth(1).check()
+  await page.getByRole('button', { name: 'Let 2 orders go' }).click()
+  await expect(page.getByRole('status').filter({ hasText: 'let go to the floor' })).toBeVisible()
+  await expect(boxes).toHaveCount(held - 2)
+})
+
+test('two orders on one trolley: each its carton, one is full, and a bin is short', async ({ browser, baseURL, page }) => {
+  await signOn(page, 'lead')
+  const orders = [await order(page, [['SB-900', '3'], ['DX-050', '2']]), await order(page, [['SB-900', '2']])]
+  const r = await round(page, orders)
+  const hand = await takeHandheld(browser, baseURL, 'B-004')
+  await hand.goto(`/hand/round/${r.id}`)
+  await hand.getByRole('button', { name: 'Start walking' }).click()
+  const blank = (await ask(hand, '/cartons?site=1&state=blank')).slice(-3)
+  for (const [i, o] of orders.entries()) {
+    await expect(hand.locator('.bin')).toHaveText(o.number)
+    await scan(hand, blank[i].sscc)
+  }
+  const cartons = { [orders[0].id]: blank[0].sscc, [orders[1].id]: blank[1].sscc }
+  const stops = (await ask(hand, `/rounds/${r.id}`)).stops
+  const first = stops[0]
+  await expect(hand.locator('[data-go]')).toHaveText(first.bin)
+  await scan(hand, first.bin)
+  await scan(hand, first.sku)
+  await expect(hand.getByText(/Scan carton/)).toBeVisible()
+  await scan(hand, cartons[orders.find((o) => o.id !== first.order_id).id])
+  await expect(hand.locator('[data-wrong]')).toContainText('You scanned carton')
+  await scan(hand, cartons[first.order_id])
+  await hand.locator('[data-quantity]').fill('1')
+  await hand.locator('[data-press]').click()
+
+  // One is in: the carton is full, another is opened for the same order.
+  await expect(hand.getByText('Scan the bin')).toBeVisible()
+  await hand.getByRole('button', { name: 'Carton is full' }).click()
+  await scan(hand, blank[2].sscc)
+  await expect(hand.locator('.ct')).toContainText('C')
+
+  // And the bin holds none of the rest.
+  await hand.getByRole('button', { name: 'Not enough here' }).click()
+  await hand.getByLabel(/How many are there/).fill('0')
+  await hand.getByRole('button', { name: 'Only 0 here' }).click()
+  await expect(hand.locator('[data-go]')).not.toHaveText('')
+  const after = await ask(hand, `/rounds/${r.id}`)
+  expect(after.stops.find((s) => s.id === first.id)).toMatchObject({ taken: '1', done: true })
+  expect(after.cartons.map((c) => c.letter)).toEqual(['A', 'B', 'C'])
+  await page.goto('/')
+  await expect(page.getByRole('link', { name: `Short at ${first.bin}` })).toBeVisible()
+})
+
+test('a pinned lot is defended by its order when somebody wants to move it away', async ({ page }) => {
+  await signOn(page, 'lead')
+  const o = await order(page, [['CL-GZE', '1']])
+  const r = await round(page, [o])
+  const stop = (await ask(page, `/rounds/${r.id}`)).stops[0]
+  const holding = (await ask(page, `/places/${stop.place_id}`)).holdings.find((h) => h.item_id === stop.item_id && h.lot_id === stop.lot_id)
+  await page.goto('/transfers')
+  await page.getByLabel('From bin').fill(stop.bin)
+  await page.keyboard.press('Enter')
+  await page.locator('nav button', { hasText: stop.sku }).first().click()
+  await page.getByLabel(/How many/).fill(holding.quantity)
+  const empty = (await ask(page, '/floor?site=1')).bins.find((b) => b.code.startsWith('E-') && Number(b.units) === 0)
+  await page.getByLabel('To bin').fill(empty.code)
+  await press(page, 'Move')
+  await expect(page.locator('[data-problem]')).toContainText(o.number)
+  await expect(page.locator('[data-problem]')).toContainText('pinned')
+})
