@@ -177,7 +177,7 @@ func postings(ctx context.Context, server *postgres.Server, name string, c confi
 	go func() {
 		_ = house.App.Listener(l, fiber.ListenConfig{DisableStartupMessage: true, GracefulContext: work})
 	}()
-	per, p99, err := load(ctx, "http://"+l.Addr().String())
+	per, p99, err := load(ctx, l.Addr().String())
 	if err != nil {
 		return nil, err
 	}

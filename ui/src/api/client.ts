@@ -31,6 +31,7 @@ export const api = client
 
 /** Waits for an answer; a refusal is thrown as a Problem. */
 export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  const asked = session.csrf
   let answer
   try {
     answer = await call
@@ -43,7 +44,8 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   }
   if (answer.response.ok) return answer.data as T
   const p = (answer.error ?? {}) as { code?: string; detail?: string; field?: string; facts?: Record<string, string> }
-  if (answer.response.status === 401 && p.code === 'signed_out') session.ended = true
+  // A late answer to somebody who has signed on again since says nothing of now.
+  if (answer.response.status === 401 && p.code === 'signed_out' && asked === session.csrf) session.ended = true
   throw new Problem(
     answer.response.status,
     p.code ?? 'internal',
