@@ -39,7 +39,7 @@ setup-test: setup
 	@scripts/setup.sh test
 
 test: setup-test build e2e/node_modules lint ## set up and run every test
-	go test -timeout 20m ./...
+	go test -timeout 20m ./...; status=$$?; LANTERNROW_RUN=.run/test $(BIN) stop; exit $$status
 	cd e2e && node_modules/.bin/playwright test
 
 lint: ui/node_modules $(UI)
