@@ -64,7 +64,7 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, on
 			at := walking.Point{X: r.X, Y: r.Y}
 			bins = append(bins, ShelfBin{r.ID, putaway.Bin{
 				Code: r.Code, MaxUnits: r.MaxUnits, MaxWeightKg: r.MaxWeightKg, MaxVolumeL: r.MaxVolumeL, MixItems: r.MixItems, MixLots: r.MixLots,
-				Accepts: split(r.Accepts), WalkM: tenth(floor.Distance(from.Point(), at)), GateM: tenth(floor.Distance(at, gate.Point())),
+				Accepts: split(r.Accepts), WalkM: Tenth(floor.Distance(from.Point(), at)), GateM: Tenth(floor.Distance(at, gate.Point())),
 			}})
 		}
 		if r.SKU != nil {
@@ -78,7 +78,8 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, on
 // Point is where one stands to reach the place.
 func (p Place) Point() walking.Point { return walking.Point{X: p.X, Y: p.Y} }
 
-func tenth(metres float64) float64 { return math.Round(metres*10) / 10 }
+// Tenth rounds a length to a tenth of a metre, as walks are shown.
+func Tenth(metres float64) float64 { return math.Round(metres*10) / 10 }
 
 func split(s *string) []string {
 	if s == nil || *s == "" {

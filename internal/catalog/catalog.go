@@ -109,14 +109,15 @@ func FindItems(ctx context.Context, q sqlx.QueryerContext, text string, limit in
 		 WHERE $1 = '' OR upper(sku) LIKE upper($2) || '%' OR ($3 <> '' AND find @@ to_tsquery('simple', $3))
 		    OR id IN (SELECT item_id FROM packs WHERE gtin = $4)
 		 ORDER BY upper(sku) = upper($1) DESC, upper(sku) LIKE upper($2) || '%' DESC, sku LIMIT $5`,
-		text, likeLiteral(text), words, gtin, limit)
+		text, LikeLiteral(text), words, gtin, limit)
 	if err != nil {
 		return nil, fmt.Errorf("finding items: %w", err)
 	}
 	return items, addPacks(ctx, q, items)
 }
 
-func likeLiteral(s string) string {
+// LikeLiteral escapes text so that LIKE takes it as it stands.
+func LikeLiteral(s string) string {
 	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
 }
 

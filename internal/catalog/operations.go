@@ -50,7 +50,7 @@ func findParties(ctx context.Context, q sqlx.QueryerContext, kind, text string) 
 	err := sqlx.SelectContext(ctx, q, &parties, `
 		SELECT id, kind, code, name, address, contact, carrier FROM parties
 		 WHERE kind = $1 AND ($2 = '' OR lower(name) LIKE lower($2) || '%' OR lower(name) LIKE '% ' || lower($2) || '%' OR upper(code) LIKE upper($2) || '%')
-		 ORDER BY name LIMIT 30`, kind, likeLiteral(strings.TrimSpace(text)))
+		 ORDER BY name LIMIT 30`, kind, LikeLiteral(strings.TrimSpace(text)))
 	if err != nil {
 		return nil, fmt.Errorf("finding parties: %w", err)
 	}
@@ -104,7 +104,7 @@ func Register(r *web.Router) {
 			places := []Place{}
 			err := db.SelectContext(ctx, &places, `
 				SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM places
-				 WHERE site_id = $1 AND ($2 = '' OR kind = $2) AND upper(code) LIKE upper($3) || '%' ORDER BY code LIMIT 50`, in.Site, in.Kind, likeLiteral(in.Text))
+				 WHERE site_id = $1 AND ($2 = '' OR kind = $2) AND upper(code) LIKE upper($3) || '%' ORDER BY code LIMIT 50`, in.Site, in.Kind, LikeLiteral(in.Text))
 			return places, err
 		})
 }

@@ -76,7 +76,7 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
 		return fmt.Errorf("writing a posting: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `SELECT ledger_post($1, $2)`, string(headText), string(movesText)); err != nil {
-		return Explain(ctx, tx, err, "posting")
+		return explain(err, "posting")
 	}
 	return nil
 }
@@ -86,7 +86,7 @@ func Pin(ctx context.Context, tx *command.Tx, place, item int32, lot *int64, lin
 	var pin int64
 	err := tx.GetContext(ctx, &pin, `SELECT ledger_pin($1, $2, $3, $4, $5)`, place, item, lot, line, quantity)
 	if err != nil {
-		return 0, Explain(ctx, tx, err, "pinning")
+		return 0, explain(err, "pinning")
 	}
 	return pin, nil
 }
@@ -120,9 +120,9 @@ type shortage struct {
 	Pinned decimal.Decimal `json:"pinned"`
 }
 
-// Explain turns the ledger's error codes into refusals that people can read. The
-// transaction is dead by then, so names are read outside of it.
-func Explain(_ context.Context, _ *command.Tx, err error, doing string) error {
+// explain reads the ledger's error codes as a Shortage. The transaction is dead by
+// then, so Word reads the names outside of it.
+func explain(err error, doing string) error {
 	var pg *pgconn.PgError
 	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {
 		return fmt.Errorf("%s: %w", doing, err)

@@ -138,7 +138,7 @@ func (p *Proposed) route(ctx context.Context, q sqlx.QueryerContext, site int32)
 		p.Units = p.Units.Add(s.Quantity)
 		p.WeightKg = p.WeightKg.Add(s.Quantity.Mul(weights[s.ItemID]))
 	}
-	p.Stops, p.Metres, p.PlainMetres = ordered, tenth(round.Metres), tenth(round.PlainMetres)
+	p.Stops, p.Metres, p.PlainMetres = ordered, catalog.Tenth(round.Metres), catalog.Tenth(round.PlainMetres)
 	p.Button = fmt.Sprintf("Let go %s for %s", plural(len(p.Stops), "stop"), plural(len(orders), "order"))
 	p.Path, err = json.Marshal(round.Path)
 	return err
@@ -150,8 +150,6 @@ func plural(n int, noun string) string {
 	}
 	return fmt.Sprintf("%d %ss", n, noun)
 }
-
-func tenth(m float64) float64 { return float64(int64(m*10+0.5)) / 10 }
 
 func pointsAndWeights(ctx context.Context, q sqlx.QueryerContext, places []int32, stops []ProposedStop) (map[int32]walking.Point, map[int32]decimal.Decimal, error) {
 	var rows []struct {

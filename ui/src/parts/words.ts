@@ -1,5 +1,3 @@
-import type { Schemas } from '@/api/client'
-
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
 
 /** A time as the site's clock shows it, with the day when it is not today. */
@@ -27,5 +25,3 @@ export function since(iso: string): string {
 export function plural(n: number, noun: string): string {
   return `${n} ${noun}${n === 1 ? '' : 's'}`
 }
-
-export const tracked = (item: Pick<Schemas['CatalogItem'], 'tracking'>) => item.tracking !== 'none'
