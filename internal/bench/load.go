@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"math/rand/v2"
-	"sort"
 	"strings"
 	"sync"
 	"time"
@@ -75,20 +74,20 @@ func grow(ctx context.Context, db *sqlx.DB, moves int) error {
 	return err
 }
 
-// load lets clients move stock through the API for a spell, and returns how many
-// were posted a second, and how long 99 of 100 took, in milliseconds.
-func load(ctx context.Context, host string) (perSecond, p99 float64, err error) {
+// load lets clients move stock through the API for a spell, and returns how long each
+// posting took, in milliseconds.
+func load(ctx context.Context, host string, spell time.Duration) ([]float64, error) {
 	var (
 		wg    sync.WaitGroup
 		mu    sync.Mutex
 		took  []float64
 		first error
 	)
-	stop := time.Now().Add(spell)
 	start := time.Now()
+	stop := start.Add(spell)
 	for i := range clients {
 		wg.Go(func() {
-			mine, err := client(ctx, host, i, stop)
+			mine, err := client(ctx, host, i, start, stop)
 			mu.Lock()
 			defer mu.Unlock()
 			took = append(took, mine...)
@@ -99,15 +98,14 @@ func load(ctx context.Context, host string) (perSecond, p99 float64, err error) 
 	}
 	wg.Wait()
 	if first != nil || len(took) == 0 {
-		return 0, 0, fmt.Errorf("posting: %w", first)
+		return nil, fmt.Errorf("posting: %w", first)
 	}
-	sort.Float64s(took)
-	return float64(len(took)) / time.Since(start).Seconds(), took[len(took)*99/100], nil
+	return took, nil
 }
 
 // client is one device: a light one, as pgbench's are, so that what is measured is
 // the server.
-func client(ctx context.Context, host string, n int, stop time.Time) (took []float64, err error) {
+func client(ctx context.Context, host string, n int, start, stop time.Time) (took []float64, err error) {
 	c := &fasthttp.HostClient{Addr: host, MaxConns: 1}
 	csrf, cookie := "", ""
 	post := func(path string, body any, key string) ([]byte, error) {
@@ -150,7 +148,7 @@ func client(ctx context.Context, host string, n int, stop time.Time) (took []flo
 		bin := 1 + r.IntN(bins)
 		begun := time.Now()
 		_, err := post("/transfers", map[string]any{
-			"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": 1 + bin%items, "quantity": "1"}, fmt.Sprintf("%d-%d", n, i))
+			"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": 1 + bin%items, "quantity": "1"}, fmt.Sprintf("%d-%d-%d", n, start.UnixNano(), i))
 		if err != nil {
 			return took, err
 		}

@@ -192,7 +192,10 @@ func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Fl
 
 // EnsureLot finds the item's lot or writes it. A lot that is known with another
 // expiry is refused.
-func EnsureLot(ctx context.Context, q sqlx.ExtContext, field string, item Item, code string, expires *time.Time, today time.Time) (int64, error) {
+func EnsureLot(ctx context.Context, q interface {
+	sqlx.QueryerContext
+	sqlx.ExecerContext
+}, field string, item Item, code string, expires *time.Time, today time.Time) (int64, error) {
 	var lot struct {
 		ID      int64
 		Expires *time.Time

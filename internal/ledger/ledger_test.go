@@ -99,7 +99,7 @@ func TestHistoryCannotBeAltered(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
 	for _, statement := range []string{
 		"UPDATE moves SET quantity = 4", "DELETE FROM moves", "TRUNCATE moves CASCADE",
-		"UPDATE postings SET note = 'x'", "DELETE FROM postings", "UPDATE entries SET after = 1", "DELETE FROM entries", "DELETE FROM seals",
+		"UPDATE postings SET note = 'x'", "DELETE FROM postings", "UPDATE moves SET to_after = 1", "DELETE FROM seals",
 	} {
 		if _, err := h.App.Exec(statement); err == nil || !strings.Contains(err.Error(), "permission denied") {
 			t.Errorf("the application may %s: %v", statement, err)
@@ -111,7 +111,7 @@ func TestHistoryCannotBeAltered(t *testing.T) {
 	for _, statement := range []string{
 		"UPDATE balances SET quantity = 99", "INSERT INTO balances (place_id, item_id, quantity) VALUES (8, 1, 9)", "DELETE FROM pins",
 		"INSERT INTO postings (kind, person_id, happened_at, entered_at) VALUES ('x', 1, now(), now())",
-		"SELECT ledger_side(1, 8, 1, NULL, NULL, NULL, 'good', 5, NULL, now(), 0)",
+		"SELECT ledger_side(8, 1, NULL, NULL, NULL, 'good', 5, NULL, 0)",
 	} {
 		if _, err := h.App.Exec(statement); err == nil || !strings.Contains(err.Error(), "permission denied") {
 			t.Errorf("the application may %s: %v", statement, err)
@@ -128,10 +128,11 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 	cases := map[string]struct{ doctor, table, row string }{
 		"a move": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET quantity = 4 WHERE id = 2", "moves", "2"},
 		"a note": {"ALTER TABLE postings DISABLE TRIGGER postings_stand; UPDATE postings SET note = 'another' WHERE id = 3", "moves", "3"},
-		"a lost move": {`ALTER TABLE moves DISABLE TRIGGER moves_stand; ALTER TABLE entries DISABLE TRIGGER entries_stand; ALTER TABLE seals DISABLE TRIGGER seals_stand;
-			DELETE FROM seals WHERE move_id = 2; DELETE FROM entries WHERE move_id = 2; DELETE FROM moves WHERE id = 2`, "seals", "2"},
+		"a lost move": {`ALTER TABLE moves DISABLE TRIGGER moves_stand; ALTER TABLE seals DISABLE TRIGGER seals_stand;
+			DELETE FROM seals WHERE move_id = 2; DELETE FROM moves WHERE id = 2`, "seals", "2"},
 		"a balance":         {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "place"},
-		"a running balance": {"ALTER TABLE entries DISABLE TRIGGER entries_stand; UPDATE entries SET place_after = 40 WHERE id = 2", "entries", "2"},
+		"a running balance": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_place_after = 40 WHERE id = 2", "moves", "2"},
+		"an end":            {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_site = NULL WHERE id = 3", "moves", "3"},
 		"a pin":             {"UPDATE balances SET pinned = 1 WHERE item_id = 1", "balances", "place"},
 	}
 	for name, c := range cases {

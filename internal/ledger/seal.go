@@ -174,28 +174,21 @@ var replays = []struct{ name, query string }{
 		  FROM moves m JOIN postings p ON p.id = m.posting_id LEFT JOIN seals s ON s.move_id = m.id
 		 WHERE s.move_id IS NULL AND (p.xid, m.id) < (SELECT xid, move_id FROM seals ORDER BY position DESC LIMIT 1)
 		 ORDER BY m.id LIMIT 1`},
-	{"entries against moves", `
-		WITH due AS (
-			SELECT m.id AS move_id, m.from_place AS place_id, m.item_id, m.lot_id, m.serial_id, m.from_carton AS carton_id, m.from_condition AS condition, -m.quantity AS delta
-			  FROM moves m JOIN places p ON p.id = m.from_place WHERE p.real
-			UNION ALL
-			SELECT m.id, m.to_place, m.item_id, m.lot_id, m.serial_id, m.to_carton, m.to_condition, m.quantity
-			  FROM moves m JOIN places p ON p.id = m.to_place WHERE p.real),
-		odd AS (
-			(SELECT * FROM due EXCEPT ALL SELECT move_id, place_id, item_id, lot_id, serial_id, carton_id, condition, delta FROM entries)
-			UNION ALL
-			(SELECT move_id, place_id, item_id, lot_id, serial_id, carton_id, condition, delta FROM entries EXCEPT ALL SELECT * FROM due))
-		SELECT 'entries' AS "table", 'of move ' || move_id AS row, 'do not say what the move says' AS wrong FROM odd ORDER BY move_id LIMIT 1`},
+	{"ends of moves", `
+		SELECT 'moves' AS "table", m.id::text AS row, 'does not say of its two places what they are' AS wrong
+		  FROM moves m JOIN places f ON f.id = m.from_place JOIN places t ON t.id = m.to_place
+		 WHERE (m.from_after IS NOT NULL, m.from_site, m.to_after IS NOT NULL, m.to_site) IS DISTINCT FROM (f.real, f.site_id, t.real, t.site_id)
+		 ORDER BY m.id LIMIT 1`},
 	{"running balances", `
-		SELECT 'entries' AS "table", id::text AS row, 'says ' || after || ' and ' || place_after || ' after it, where the moves make ' || sum || ' and ' || place_sum AS wrong
-		  FROM (SELECT id, after, place_after,
+		SELECT 'moves' AS "table", move_id::text AS row, 'says ' || after || ' and ' || place_after || ' after it, where the moves make ' || sum || ' and ' || place_sum AS wrong
+		  FROM (SELECT id, move_id, after, place_after,
 		               sum(delta) OVER (PARTITION BY place_id, item_id, lot_id, serial_id, carton_id, condition ORDER BY id) AS sum,
-		               sum(delta) OVER (PARTITION BY place_id, item_id ORDER BY id) AS place_sum FROM entries) AS e
+		               sum(delta) OVER (PARTITION BY place_id, item_id ORDER BY id) AS place_sum FROM move_ends) AS e
 		 WHERE after <> sum OR place_after <> place_sum ORDER BY id LIMIT 1`},
 	{"balances", `
 		WITH due AS (
 			SELECT place_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, sum(delta) AS quantity
-			  FROM entries GROUP BY 1, 2, 3, 4, 5, 6 HAVING sum(delta) <> 0),
+			  FROM move_ends GROUP BY 1, 2, 3, 4, 5, 6 HAVING sum(delta) <> 0),
 		have AS (
 			SELECT place_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, quantity
 			  FROM balances WHERE quantity <> 0)

@@ -49,16 +49,22 @@ type Question struct {
 	Limit             int
 }
 
-// trailQuery takes the page first and then looks up what it names. The page's length
-// stands in the text, so that the planner knows how few rows there are, however long
-// the history is.
+// trailQuery takes the page first, from each side of the moves, and then looks up what
+// it names. The page's length stands in the text, so that the planner knows how few
+// rows there are, however long the history is.
 const trailQuery = `
-	SELECT e.id, e.move_id, e.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
-	       CASE WHEN m.from_place = e.place_id AND e.delta < 0 THEN t.code ELSE f.code END AS other,
-	       e.delta, e.place_after, po.document, po.note
-	  FROM (SELECT * FROM entries e WHERE %s AND e.id < $2 ORDER BY e.id DESC LIMIT %d) AS e JOIN moves m ON m.id = e.move_id JOIN postings po ON po.id = m.posting_id
-	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN places p ON p.id = e.place_id
-	  JOIN places f ON f.id = m.from_place JOIN places t ON t.id = m.to_place
+	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
+	       o.code AS other, e.delta, e.place_after, po.document, po.note
+	  FROM (SELECT * FROM (
+	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, from_place AS place_id, from_carton AS carton_id, to_place AS other_id,
+	                   -quantity AS delta, from_place_after AS place_after
+	              FROM moves WHERE %[1]s AND from_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)
+	           UNION ALL
+	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, to_place, to_carton, from_place, quantity, to_place_after
+	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)) AS both_sides
+	         ORDER BY id DESC LIMIT %[3]d) AS e
+	  JOIN postings po ON po.id = e.posting_id
+	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN places p ON p.id = e.place_id JOIN places o ON o.id = e.other_id
 	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
 
 // TrailOf reads a page of history. Its cost does not grow with the history's length.
@@ -70,32 +76,32 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 			return Trail{}, refusal.New("cursor_malformed", "before", "%q is not a place in the trail.", ask.Before)
 		}
 	}
-	where, id := "e.place_id = $1", int64(ask.Place)
+	from, to, id := "from_place = $1", "to_place = $1", int64(ask.Place)
 	switch {
 	case ask.Item != 0:
-		where, id = "e.item_id = $1 AND e.site_id = "+fmt.Sprint(ask.Site), int64(ask.Item)
+		from, to, id = fmt.Sprintf("item_id = $1 AND from_site = %d", ask.Site), fmt.Sprintf("item_id = $1 AND to_site = %d", ask.Site), int64(ask.Item)
 	case ask.Lot != 0:
-		where, id = "e.lot_id = $1", ask.Lot
+		from, to, id = "lot_id = $1", "lot_id = $1", ask.Lot
 	case ask.Carton != 0:
-		where, id = "e.carton_id = $1", ask.Carton
+		from, to, id = "from_carton = $1", "to_carton = $1", ask.Carton
 	}
-	limit := min(max(ask.Limit, 1), 200)
+	// The two ends of one move stay on one page, so that a page has room for two.
+	limit := min(max(ask.Limit, 2), 200)
 	out := Trail{Lines: []TrailLine{}}
-	err := sqlx.SelectContext(ctx, q, &out.Lines, fmt.Sprintf(trailQuery, where, limit+1), id, cursor)
+	err := sqlx.SelectContext(ctx, q, &out.Lines, fmt.Sprintf(trailQuery, from, to, limit+1), id, cursor)
 	if err != nil {
 		return Trail{}, fmt.Errorf("reading a trail: %w", err)
 	}
 	more := len(out.Lines) > limit
 	if more {
-		// The two ends of one move stay on one page.
-		if limit > 1 && out.Lines[limit].MoveID == out.Lines[limit-1].MoveID {
+		if out.Lines[limit].MoveID == out.Lines[limit-1].MoveID {
 			limit--
 		}
 		out.Lines = out.Lines[:limit]
 	}
 	balance := decimal.Zero
 	if ask.Item != 0 && len(out.Lines) > 0 {
-		if balance, err = siteBalance(ctx, q, ask, site, out.Lines[0].ID); err != nil {
+		if balance, err = siteBalance(ctx, q, ask, site, out.Lines[0].MoveID); err != nil {
 			return Trail{}, err
 		}
 		for i := range out.Lines {
@@ -108,7 +114,7 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 		}
 	}
 	if more {
-		out.Next = fmt.Sprintf("%d:%s", out.Lines[limit-1].ID, balance)
+		out.Next = fmt.Sprintf("%d:%s", out.Lines[limit-1].MoveID, balance)
 	}
 	return out, nil
 }
@@ -127,7 +133,8 @@ func siteBalance(ctx context.Context, q sqlx.QueryerContext, ask Question, carri
 	err := sqlx.GetContext(ctx, q, &d, `
 		SELECT coalesce((SELECT sum(b.quantity) FROM balances b JOIN places p ON p.id = b.place_id
 		                  WHERE b.item_id = $1 AND p.site_id = $2 AND b.quantity > 0), 0)
-		     - coalesce((SELECT sum(delta) FROM entries WHERE item_id = $1 AND site_id = $2 AND id > $3), 0)`, ask.Item, ask.Site, newest)
+		     - coalesce((SELECT sum(quantity) FROM moves WHERE item_id = $1 AND to_site = $2 AND id > $3), 0)
+		     + coalesce((SELECT sum(quantity) FROM moves WHERE item_id = $1 AND from_site = $2 AND id > $3), 0)`, ask.Item, ask.Site, newest)
 	if err != nil {
 		return d, fmt.Errorf("reading a site's balance: %w", err)
 	}

@@ -32,7 +32,7 @@ const query = `
 	       (SELECT count(*) FROM purchase_orders WHERE state IN ('placed', 'part in') AND site_id = $1 AND expected_on < current_date) AS lateorders,
 	       (SELECT count(*) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.quantity > 0) AS docklines,
 	       (SELECT count(*) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.quantity > 0
-	           AND (SELECT max(e.entered_at) FROM entries e WHERE e.place_id = b.place_id AND e.item_id = b.item_id AND e.delta > 0) < now() - interval '1 day') AS docklong,
+	           AND (SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id WHERE m.to_place = b.place_id AND m.item_id = b.item_id ORDER BY m.id DESC LIMIT 1) < now() - interval '1 day') AS docklong,
 	       (SELECT count(*) FROM sales_orders WHERE state <> 'sent' AND site_id = $1) AS ordersopen,
 	       (SELECT count(*) FROM sales_orders WHERE state <> 'sent' AND site_id = $1 AND wanted_on < current_date) AS orderslate,
 	       (SELECT count(*) FROM rounds WHERE state <> 'done' AND site_id = $1) AS rounds,

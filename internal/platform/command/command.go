@@ -6,6 +6,7 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
+	sqldriver "database/sql/driver"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -15,7 +16,9 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/people"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -35,7 +38,7 @@ type Runner struct {
 
 // A Tx is the transaction of one command, and who runs it.
 type Tx struct {
-	*sqlx.Tx
+	*sqlx.Conn
 	Person   people.Person
 	Key      string
 	Now      time.Time
@@ -45,6 +48,9 @@ type Tx struct {
 
 // Touch notes what the command changes, to be told when it is committed.
 func (tx *Tx) Touch(topics ...string) { tx.topics = append(tx.topics, topics...) }
+
+// longestKey is how many characters a request key may have.
+const longestKey = 80
 
 // attempts is how often a command is tried when the database cannot serialize it.
 const attempts = 6
@@ -57,6 +63,9 @@ func Do[T any](ctx context.Context, r *Runner, key, name string, body any, fn fu
 	person, err := people.Acting(ctx)
 	if err != nil {
 		return zero, err
+	}
+	if len(key) > longestKey {
+		return zero, refusal.New("key_malformed", "Idempotency-Key", "The request key has %d characters and may have at most %d.", len(key), longestKey)
 	}
 	fingerprint, err := fingerprintOf(name, body)
 	if err != nil {
@@ -81,68 +90,92 @@ func Do[T any](ctx context.Context, r *Runner, key, name string, body any, fn fu
 }
 
 func once[T any](ctx context.Context, r *Runner, person people.Person, key string, fingerprint []byte, fn func(context.Context, *Tx) (T, error)) (answer T, topics []string, err error) {
-	raw, err := r.DB.BeginTxx(ctx, nil)
+	conn, err := r.DB.Connx(ctx)
 	if err != nil {
+		return answer, nil, fmt.Errorf("connecting: %w", err)
+	}
+	defer conn.Close()
+	if _, err := conn.ExecContext(ctx, `BEGIN`); err != nil {
 		return answer, nil, fmt.Errorf("beginning: %w", err)
 	}
-	defer func() { _ = raw.Rollback() }()
-	if key != "" {
-		fresh, err := claim(ctx, raw, person.ID, key, fingerprint)
-		if err != nil {
-			return answer, nil, err
-		}
-		if !fresh {
-			answer, err = earlier[T](ctx, raw, person.ID, key, fingerprint)
-			return answer, nil, err
-		}
+	tx := &Tx{Conn: conn, Person: person, Key: key, Now: r.Now(), Backdate: r.Backdate}
+	if answer, err = attempt(ctx, tx, fingerprint, fn); err == nil || key == "" {
+		return answer, tx.topics, err
 	}
-	tx := &Tx{Tx: raw, Person: person, Key: key, Now: r.Now(), Backdate: r.Backdate}
-	if answer, err = fn(ctx, tx); err != nil {
-		return answer, nil, err
+	// The same request may have been through before, or just now: then its answer is
+	// ours, whatever became of this try. Looking only here spares every other request
+	// the look.
+	if found, answer, e := earlier[T](ctx, conn, person.ID, key, fingerprint); found || e != nil {
+		return answer, nil, e
 	}
-	if key != "" {
+	return answer, nil, err
+}
+
+// attempt runs fn and commits, or leaves no transaction behind.
+func attempt[T any](ctx context.Context, tx *Tx, fingerprint []byte, fn func(context.Context, *Tx) (T, error)) (answer T, err error) {
+	done := false
+	defer func() {
+		if !done {
+			tx.rollback(ctx)
+		}
+	}()
+	if answer, err = fn(ctx, tx); err == nil {
+		err = tx.settle(ctx, fingerprint, answer)
+	}
+	done = err == nil
+	return answer, err
+}
+
+// settle writes the answer down under its key and commits, both in one round trip. A
+// twin of the request that runs at the same time waits here, and finds the key taken.
+func (tx *Tx) settle(ctx context.Context, fingerprint []byte, answer any) error {
+	var batch pgx.Batch
+	if tx.Key != "" {
 		text, err := json.Marshal(answer)
 		if err != nil {
-			return answer, nil, fmt.Errorf("keeping the answer: %w", err)
+			return fmt.Errorf("keeping the answer: %w", err)
 		}
-		if _, err := raw.ExecContext(ctx, `UPDATE requests SET answer = $3 WHERE person_id = $1 AND key = $2`, person.ID, key, text); err != nil {
-			return answer, nil, fmt.Errorf("keeping the answer: %w", err)
+		batch.Queue(`INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, $4)`, tx.Person.ID, tx.Key, fingerprint, text)
+	}
+	batch.Queue(`COMMIT`).Exec(func(tag pgconn.CommandTag) error {
+		if tag.String() != "COMMIT" {
+			return pgx.ErrTxCommitRollback
 		}
-	}
-	if err := raw.Commit(); err != nil {
-		return answer, nil, fmt.Errorf("committing: %w", err)
-	}
-	return answer, tx.topics, nil
-}
-
-// claim takes the key. A second request with it waits here until the first is
-// through, and then finds it taken.
-func claim(ctx context.Context, tx *sqlx.Tx, person int32, key string, fingerprint []byte) (bool, error) {
-	if len(key) > 80 {
-		return false, refusal.New("key_malformed", "Idempotency-Key", "The request key has %d characters and may have at most 80.", len(key))
-	}
-	result, err := tx.ExecContext(ctx, `INSERT INTO requests (person_id, key, fingerprint) VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, person, key, fingerprint)
+		return nil
+	})
+	err := tx.Raw(func(driver any) error { return driver.(*stdlib.Conn).Conn().SendBatch(ctx, &batch).Close() })
 	if err != nil {
-		return false, fmt.Errorf("claiming the request key: %w", err)
+		return fmt.Errorf("committing: %w", err)
 	}
-	n, err := result.RowsAffected()
-	return n == 1, err
+	return nil
 }
 
-func earlier[T any](ctx context.Context, tx *sqlx.Tx, person int32, key string, fingerprint []byte) (answer T, err error) {
+// rollback ends the transaction even when its request has been given up; a connection
+// that cannot do so is not used again.
+func (tx *Tx) rollback(ctx context.Context) {
+	if _, err := tx.ExecContext(context.WithoutCancel(ctx), `ROLLBACK`); err != nil {
+		_ = tx.Raw(func(any) error { return sqldriver.ErrBadConn })
+	}
+}
+
+// earlier finds what the same request was answered before.
+func earlier[T any](ctx context.Context, q sqlx.QueryerContext, person int32, key string, fingerprint []byte) (found bool, answer T, err error) {
 	var row struct {
 		Fingerprint []byte
 		Answer      []byte
 	}
-	err = tx.GetContext(ctx, &row, `SELECT fingerprint, answer FROM requests WHERE person_id = $1 AND key = $2`, person, key)
-	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return answer, fmt.Errorf("reading the earlier answer: %w", err)
+	err = sqlx.GetContext(ctx, q, &row, `SELECT fingerprint, answer FROM requests WHERE person_id = $1 AND key = $2`, person, key)
+	if errors.Is(err, sql.ErrNoRows) {
+		return false, answer, nil
+	}
+	if err != nil {
+		return false, answer, fmt.Errorf("reading the earlier answer: %w", err)
 	}
 	if string(row.Fingerprint) != string(fingerprint) {
-		return answer, refusal.New("key_reused", "Idempotency-Key",
+		return true, answer, refusal.New("key_reused", "Idempotency-Key",
 			"This request key was used before for something else. Nothing was done; reload the page and try again.").Of(refusal.Conflict)
 	}
-	return answer, json.Unmarshal(row.Answer, &answer)
+	return true, answer, json.Unmarshal(row.Answer, &answer)
 }
 
 func fingerprintOf(name string, body any) ([]byte, error) {

@@ -31,10 +31,10 @@ CREATE TABLE requests (
     person_id   integer NOT NULL REFERENCES people,
     key         text NOT NULL,
     fingerprint bytea NOT NULL,
-    answer      jsonb,
+    answer      jsonb NOT NULL,
     at          timestamptz NOT NULL DEFAULT now(),
     PRIMARY KEY (person_id, key)
-) WITH (fillfactor = 70);
+);
 
 -- +goose Down
 DROP TABLE requests, sign_on_failures, sessions, people;

@@ -33,10 +33,25 @@ CREATE TABLE moves (
     to_carton        bigint REFERENCES cartons,
     to_condition     text NOT NULL DEFAULT 'good',
     unit_cost        numeric(14,4),
+    -- What the move left at its two ends: of this very stock, and of the item in all
+    -- at the place. NULL outside, where nothing is counted.
+    from_site        integer,
+    from_after       numeric(14,3),
+    from_place_after numeric(14,3),
+    to_site          integer,
+    to_after         numeric(14,3),
+    to_place_after   numeric(14,3),
     CHECK (serial_id IS NULL OR quantity = 1),
     CHECK ((from_place, coalesce(from_carton, 0), from_condition) <> (to_place, coalesce(to_carton, 0), to_condition))
 );
 CREATE INDEX moves_posting ON moves (posting_id);
+CREATE INDEX moves_from ON moves (from_place, id);
+CREATE INDEX moves_to ON moves (to_place, id);
+CREATE INDEX moves_item_from ON moves (item_id, from_site, id);
+CREATE INDEX moves_item_to ON moves (item_id, to_site, id);
+CREATE INDEX moves_lot ON moves (lot_id, id) WHERE lot_id IS NOT NULL;
+CREATE INDEX moves_from_carton ON moves (from_carton, id) WHERE from_carton IS NOT NULL;
+CREATE INDEX moves_to_carton ON moves (to_carton, id) WHERE to_carton IS NOT NULL;
 
 -- What lies in each real place now. Rows come and go with stock; only ledger_post
 -- and its sisters below write them.
@@ -46,10 +61,12 @@ CREATE TABLE balances (
     lot_id    bigint REFERENCES lots,
     serial_id bigint REFERENCES serials,
     carton_id bigint REFERENCES cartons,
-    condition text NOT NULL DEFAULT 'good' CHECK (condition IN ('good', 'held', 'damaged')),
-    quantity  numeric(14,3) NOT NULL CHECK (quantity >= 0),
-    pinned    numeric(14,3) NOT NULL DEFAULT 0 CHECK (pinned >= 0 AND pinned <= quantity),
-    CHECK (serial_id IS NULL OR quantity <= 1)
+    condition text NOT NULL DEFAULT 'good',
+    quantity  numeric(14,3) NOT NULL,
+    pinned    numeric(14,3) NOT NULL DEFAULT 0,
+    -- One CHECK, since each is read anew for every row that is written.
+    CONSTRAINT balances_stand CHECK (0 <= pinned AND pinned <= quantity AND (serial_id IS NULL OR quantity <= 1)
+        AND condition IN ('good', 'held', 'damaged'))
 ) WITH (fillfactor = 70);
 CREATE UNIQUE INDEX balances_key ON balances
     (place_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0), coalesce(carton_id, 0), condition);
@@ -60,28 +77,15 @@ CREATE INDEX balances_carton ON balances (carton_id) WHERE carton_id IS NOT NULL
 CREATE INDEX balances_lot ON balances (lot_id) WHERE lot_id IS NOT NULL;
 CREATE UNIQUE INDEX balances_serial ON balances (serial_id) WHERE serial_id IS NOT NULL;
 
--- Each move's two ends in real places, with what was there after it: the trail.
--- Its columns are the move's own, whose foreign keys hold for them too.
-CREATE TABLE entries (
-    id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    move_id     bigint NOT NULL REFERENCES moves,
-    place_id    integer NOT NULL,
-    site_id     integer,
-    item_id     integer NOT NULL,
-    lot_id      bigint,
-    serial_id   bigint,
-    carton_id   bigint,
-    condition   text NOT NULL,
-    delta       numeric(14,3) NOT NULL,
-    -- Of this very stock, and of the item in all, at this place.
-    after       numeric(14,3) NOT NULL,
-    place_after numeric(14,3) NOT NULL,
-    entered_at  timestamptz NOT NULL
-);
-CREATE INDEX entries_place ON entries (place_id, id);
-CREATE INDEX entries_item ON entries (item_id, site_id, id);
-CREATE INDEX entries_lot ON entries (lot_id, id) WHERE lot_id IS NOT NULL;
-CREATE INDEX entries_carton ON entries (carton_id, id) WHERE carton_id IS NOT NULL;
+-- The ends of moves in real places, each with what was there after it. An end's id is
+-- in the order of moves, what leaves before what comes.
+CREATE VIEW move_ends AS
+SELECT 2 * id AS id, id AS move_id, item_id, lot_id, serial_id, from_place AS place_id, from_site AS site_id, from_carton AS carton_id,
+       from_condition AS condition, -quantity AS delta, from_after AS after, from_place_after AS place_after
+  FROM moves WHERE from_after IS NOT NULL
+UNION ALL
+SELECT 2 * id + 1, id, item_id, lot_id, serial_id, to_place, to_site, to_carton, to_condition, quantity, to_after, to_place_after
+  FROM moves WHERE to_after IS NOT NULL;
 
 -- Stock tied to one order line.
 CREATE TABLE pins (
@@ -111,19 +115,16 @@ END $$;
 -- +goose StatementEnd
 CREATE TRIGGER postings_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON postings FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 CREATE TRIGGER moves_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON moves FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
-CREATE TRIGGER entries_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON entries FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 
--- ledger_side applies one end of a move to a real place and writes its entry. It is
--- reached through ledger_post alone.
+-- ledger_side applies one end of a move to what lies in a real place, and returns what
+-- is left of it there. It is reached through ledger_post alone.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_side(move bigint, place integer, item integer, lot bigint, serial bigint, carton bigint,
-        cond text, delta numeric, pin bigint, at timestamptz, line integer) RETURNS void LANGUAGE plpgsql AS $$
+CREATE FUNCTION ledger_side(place integer, item integer, lot bigint, serial bigint, carton bigint,
+        cond text, delta numeric, pin bigint, line integer) RETURNS numeric LANGUAGE plpgsql AS $$
 DECLARE
-    site integer; is_real boolean; now_there numeric; have numeric; tied numeric; mine numeric := 0; here numeric;
+    now_there numeric; have numeric; tied numeric; mine numeric := 0;
 BEGIN
-    SELECT site_id, real INTO site, is_real FROM places WHERE id = place;
-    IF NOT is_real THEN RETURN; END IF;
     IF pin IS NOT NULL AND delta < 0 THEN
         SELECT least(quantity, -delta) INTO mine FROM pins
          WHERE id = pin AND place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0);
@@ -137,7 +138,7 @@ BEGIN
     IF NOT FOUND AND delta > 0 THEN
         INSERT INTO balances (place_id, item_id, lot_id, serial_id, carton_id, condition, quantity)
         VALUES (place, item, lot, serial, carton, cond, delta);
-        now_there := delta;
+        RETURN delta;
     ELSIF NOT FOUND THEN
         SELECT quantity, pinned INTO have, tied FROM balances
          WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
@@ -154,9 +155,7 @@ BEGIN
         DELETE FROM balances WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
            AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
     END IF;
-    SELECT coalesce(sum(quantity), 0) INTO here FROM balances WHERE place_id = place AND item_id = item;
-    INSERT INTO entries (move_id, place_id, site_id, item_id, lot_id, serial_id, carton_id, condition, delta, after, place_after, entered_at)
-    VALUES (move, place, site, item, lot, serial, carton, cond, delta, now_there, here, at);
+    RETURN now_there;
 END $$;
 -- +goose StatementEnd
 
@@ -186,7 +185,8 @@ END $$;
 CREATE FUNCTION ledger_post(head jsonb, lines jsonb) RETURNS bigint
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 DECLARE
-    posting bigint; move bigint; m record; n integer := -1;
+    posting bigint; m record; n integer := -1; from_site integer; from_real boolean; to_site integer; to_real boolean;
+    from_after numeric; from_place_after numeric; to_after numeric; to_place_after numeric;
     at timestamptz := clock_timestamp();
 BEGIN
     IF head ? 'entered_at' THEN
@@ -200,17 +200,27 @@ BEGIN
     VALUES (head ->> 'kind', (head ->> 'person')::integer, coalesce(head ->> 'document', ''), coalesce(head ->> 'note', ''),
             coalesce(head ->> 'key', ''), coalesce((head ->> 'happened_at')::timestamptz, at), at)
     RETURNING id INTO posting;
-    FOR m IN SELECT * FROM jsonb_to_recordset(lines) AS l(item integer, lot bigint, serial bigint, quantity numeric,
-                from_place integer, from_carton bigint, from_condition text,
-                to_place integer, to_carton bigint, to_condition text, cost numeric, pin bigint) LOOP
+    FOR m IN SELECT item, lot, serial, quantity, from_place, from_carton, coalesce(from_condition, 'good') AS from_condition,
+                    to_place, to_carton, coalesce(to_condition, 'good') AS to_condition, cost, pin
+               FROM jsonb_to_recordset(lines) AS l(item integer, lot bigint, serial bigint, quantity numeric,
+                    from_place integer, from_carton bigint, from_condition text,
+                    to_place integer, to_carton bigint, to_condition text, cost numeric, pin bigint) LOOP
         n := n + 1;
-        INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_place, from_carton, from_condition,
-                           to_place, to_carton, to_condition, unit_cost)
-        VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_place, m.from_carton, coalesce(m.from_condition, 'good'),
-                m.to_place, m.to_carton, coalesce(m.to_condition, 'good'), m.cost)
-        RETURNING id INTO move;
-        PERFORM ledger_side(move, m.from_place, m.item, m.lot, m.serial, m.from_carton, coalesce(m.from_condition, 'good'), -m.quantity, m.pin, at, n);
-        PERFORM ledger_side(move, m.to_place, m.item, m.lot, m.serial, m.to_carton, coalesce(m.to_condition, 'good'), m.quantity, NULL, at, n);
+        from_after := NULL; from_place_after := NULL; to_after := NULL; to_place_after := NULL;
+        SELECT site_id, real INTO from_site, from_real FROM places WHERE id = m.from_place;
+        SELECT site_id, real INTO to_site, to_real FROM places WHERE id = m.to_place;
+        IF from_real THEN
+            from_after := ledger_side(m.from_place, m.item, m.lot, m.serial, m.from_carton, m.from_condition, -m.quantity, m.pin, n);
+            SELECT coalesce(sum(quantity), 0) INTO from_place_after FROM balances WHERE place_id = m.from_place AND item_id = m.item;
+        END IF;
+        IF to_real THEN
+            to_after := ledger_side(m.to_place, m.item, m.lot, m.serial, m.to_carton, m.to_condition, m.quantity, NULL, n);
+            SELECT coalesce(sum(quantity), 0) INTO to_place_after FROM balances WHERE place_id = m.to_place AND item_id = m.item;
+        END IF;
+        INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_place, from_carton, from_condition, to_place, to_carton, to_condition,
+                           unit_cost, from_site, from_after, from_place_after, to_site, to_after, to_place_after)
+        VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_place, m.from_carton, m.from_condition, m.to_place, m.to_carton, m.to_condition,
+                m.cost, from_site, from_after, from_place_after, to_site, to_after, to_place_after);
     END LOOP;
     RETURN posting;
 END $$;
@@ -274,6 +284,6 @@ END $$;
 -- +goose StatementEnd
 
 -- +goose Down
-DROP VIEW move_words;
-DROP TABLE seals, pins, entries, balances, moves, cartons, postings CASCADE;
+DROP VIEW move_words, move_ends;
+DROP TABLE seals, pins, balances, moves, cartons, postings CASCADE;
 DROP FUNCTION ledger_seal, ledger_unpin, ledger_pin, ledger_post, ledger_lock, ledger_side, history_stands;

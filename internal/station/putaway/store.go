@@ -12,8 +12,8 @@ func listWaiting(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Wait
 	out := []Waiting{}
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT p.id AS place_id, p.code AS place, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, b.quantity,
-		       coalesce((SELECT e.entered_at FROM entries e WHERE e.place_id = p.id AND e.item_id = i.id AND coalesce(e.lot_id, 0) = coalesce(b.lot_id, 0)
-		                    AND e.delta > 0 ORDER BY e.id DESC LIMIT 1), now()) AS since
+		       coalesce((SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id
+		                   WHERE m.to_place = p.id AND m.item_id = i.id AND coalesce(m.lot_id, 0) = coalesce(b.lot_id, 0) ORDER BY m.id DESC LIMIT 1), now()) AS since
 		  FROM balances b JOIN places p ON p.id = b.place_id JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
 		 WHERE p.site_id = $1 AND p.kind = 'dock' AND b.quantity > 0 AND b.carton_id IS NULL ORDER BY since, p.code, i.sku`, site)
 	if err != nil {
