@@ -26,7 +26,7 @@ const (
 // Change notes that the document is being changed, and refuses it when somebody
 // else has changed it since version was read. Version 0 asks for no such check,
 // for steps that hold whatever the version is.
-func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int, what string) error {
+func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int32, what string) error {
 	result, err := tx.ExecContext(ctx, `UPDATE `+string(k)+` SET version = version + 1, changed_by = $3, changed_at = $4, last_change = $5
 		WHERE id = $1 AND ($2 = 0 OR version = $2)`, id, version, tx.Person.ID, tx.Now, what)
 	if err != nil {
@@ -40,7 +40,7 @@ func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int, 
 		Name       string
 		ChangedAt  time.Time `db:"changed_at"`
 		LastChange string    `db:"last_change"`
-		Version    int
+		Version    int32
 	}
 	err = tx.GetContext(ctx, &now, `SELECT d.number, p.name, d.changed_at, d.last_change, d.version FROM `+string(k)+` d JOIN people p ON p.id = d.changed_by WHERE d.id = $1`, id)
 	if errors.Is(err, sql.ErrNoRows) {

@@ -154,9 +154,17 @@ func (s *Server) init(ctx context.Context) error {
 
 func (s *Server) start(ctx context.Context) error {
 	options := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=200 -c shared_buffers=256MB -c max_wal_size=2GB", s.port)
-	err := s.run(ctx, "pg_ctl", "-D", s.data, "-l", filepath.Join(s.data, "server.log"), "-o", options, "-w", "-t", "60", "start")
-	if err != nil {
-		return fmt.Errorf("starting PostgreSQL (its log is %s): %w", filepath.Join(s.data, "server.log"), err)
+	log := filepath.Join(s.data, "server.log")
+	// A server that was killed leaves its helpers and its memory behind for a moment,
+	// and a new one will not start beside them.
+	for patience := time.Now().Add(wait); ; time.Sleep(time.Second / 2) {
+		err := s.run(ctx, "pg_ctl", "-D", s.data, "-l", log, "-o", options, "-w", "-t", "60", "start")
+		if err == nil {
+			break
+		}
+		if ctx.Err() != nil || time.Now().After(patience) {
+			return fmt.Errorf("starting PostgreSQL (its log is %s): %w", log, err)
+		}
 	}
 	s.started = true
 	return nil
@@ -245,7 +253,7 @@ func freePort() (int, error) {
 	return l.Addr().(*net.TCPAddr).Port, nil
 }
 
-// wait is how long a fresh connection may take before it is given up.
+// wait is how long a server may take to let us in before it is given up.
 const wait = 10 * time.Second
 
 // Program is the path of one of PostgreSQL's own programs.

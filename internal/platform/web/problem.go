@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/ledger"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -54,8 +55,30 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 	if errors.As(err, &p) {
 		return p
 	}
+	if r := unreadable(err); r != nil {
+		return problem(http.StatusUnprocessableEntity, r.Code, r.Sentence)
+	}
 	slog.Error("request failed", "error", err)
 	return problem(http.StatusInternalServerError, "internal", "Something went wrong here, not with what you entered. Nothing was changed; try again.")
+}
+
+// unreadable is the refusal of input that only the database could tell is none: a
+// reference to what does not exist, a number out of all range, text that is no text.
+func unreadable(err error) *refusal.Refusal {
+	var pg *pgconn.PgError
+	if !errors.As(err, &pg) {
+		return nil
+	}
+	// Codes of PostgreSQL's Appendix A.
+	switch pg.Code {
+	case "23503":
+		return refusal.New("refers_to_nothing", "", "This refers to something that is not there. Nothing was changed; reload the page and choose again.")
+	case "22003":
+		return refusal.New("number_absurd", "", "A number in this is far out of range. Nothing was changed; check the numbers.")
+	case "22021", "22P05":
+		return refusal.New("text_malformed", "", "A text in this has a character that cannot be kept. Nothing was changed; type it anew.")
+	}
+	return nil
 }
 
 func init() {

@@ -60,7 +60,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 }
 
 // LetGo lets a held order go to the floor.
-func LetGo(ctx context.Context, tx *command.Tx, id int64, version int) (Order, error) {
+func LetGo(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	if err := documents.Change(ctx, tx, documents.SalesOrder, id, version, "let it go"); err != nil {
 		return Order{}, err
 	}

@@ -24,7 +24,7 @@ type Order struct {
 	Carrier    string `db:"carrier" json:"carrier"`
 	State      string `db:"state" json:"state" enum:"held,let go,sent"`
 	Late       bool   `db:"late" json:"late"`
-	Version    int    `db:"version" json:"version"`
+	Version    int32  `db:"version" json:"version"`
 	// The sums of its lines, in base units.
 	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
 	Planned  decimal.Decimal `db:"planned" json:"planned"`
@@ -85,7 +85,7 @@ type marked struct {
 	Body struct {
 		Orders []struct {
 			ID      int64 `json:"id"`
-			Version int   `json:"version"`
+			Version int32 `json:"version"`
 		} `json:"orders" minItems:"1" maxItems:"500"`
 	}
 }

@@ -88,7 +88,7 @@ type Round struct {
 	PlainMetres float64         `db:"plain_metres" json:"plain_metres"`
 	Path        json.RawMessage `db:"path" json:"path"`
 	LetGoAt     time.Time       `db:"let_go_at" json:"let_go_at"`
-	Version     int             `db:"version" json:"version"`
+	Version     int32           `db:"version" json:"version"`
 	StopCount   int             `db:"stop_count" json:"stop_count"`
 	DoneCount   int             `db:"done_count" json:"done_count"`
 	Stops       []RoundStop     `db:"-" json:"stops"`

@@ -94,7 +94,7 @@ func packed(field string, l NewLine, item catalog.Item) (decimal.Decimal, error)
 }
 
 // PlaceOrder places a draft.
-func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int) (Order, error) {
+func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "placed it"); err != nil {
 		return Order{}, err
 	}
@@ -328,7 +328,7 @@ func settle(ctx context.Context, tx *command.Tx, id, order int64) (Arrival, erro
 }
 
 // CloseArrival closes an arrival on which no more comes.
-func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int) (Arrival, error) {
+func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) (Arrival, error) {
 	if err := documents.Change(ctx, tx, documents.Arrival, id, version, "closed it"); err != nil {
 		return Arrival{}, err
 	}

@@ -26,7 +26,7 @@ type Order struct {
 	Late       bool        `db:"late" json:"late"`
 	Note       string      `db:"note" json:"note"`
 	LineCount  int         `db:"line_count" json:"line_count"`
-	Version    int         `db:"version" json:"version"`
+	Version    int32       `db:"version" json:"version"`
 	Lines      []OrderLine `db:"-" json:"lines"`
 }
 
@@ -60,7 +60,7 @@ type Arrival struct {
 	// Ordered and Received are over all lines of its order.
 	Ordered  decimal.Decimal `db:"ordered" json:"ordered"`
 	Received decimal.Decimal `db:"received" json:"received"`
-	Version  int             `db:"version" json:"version"`
+	Version  int32           `db:"version" json:"version"`
 	Lines    []OrderLine     `db:"-" json:"lines"`
 }
 
@@ -84,7 +84,7 @@ type NewLine struct {
 
 // BookIn is what came on an arrival.
 type BookIn struct {
-	Version int          `json:"version"`
+	Version int32        `json:"version"`
 	Lines   []BookInLine `json:"lines" maxItems:"500"`
 }
 
@@ -114,7 +114,7 @@ type bookIn struct {
 type versioned struct {
 	ID   int64 `path:"id"`
 	Body struct {
-		Version int `json:"version"`
+		Version int32 `json:"version"`
 	}
 }
 

@@ -1310,7 +1310,7 @@ export interface components {
         Item: {
             /** Format: int64 */
             id: number;
-            /** Format: int64 */
+            /** Format: int32 */
             version: number;
         };
         LedgerChange: {
@@ -1446,7 +1446,7 @@ export interface components {
             /** @enum {string} */
             state: "held" | "let go" | "sent";
             taken: string;
-            /** Format: int64 */
+            /** Format: int32 */
             version: number;
             wanted_on: string;
         };
@@ -1564,7 +1564,7 @@ export interface components {
             /** Format: int64 */
             stop_count: number;
             stops: components["schemas"]["PickRoundStop"][];
-            /** Format: int64 */
+            /** Format: int32 */
             version: number;
         };
         PickRoundOrder: {
@@ -1724,12 +1724,12 @@ export interface components {
             /** @enum {string} */
             state: "open" | "done";
             supplier: string;
-            /** Format: int64 */
+            /** Format: int32 */
             version: number;
         };
         ReceiveBookIn: {
             lines: components["schemas"]["ReceiveBookInLine"][];
-            /** Format: int64 */
+            /** Format: int32 */
             version: number;
         };
         ReceiveBookInLine: {
@@ -1784,7 +1784,7 @@ export interface components {
             supplier: string;
             /** Format: int32 */
             supplier_id: number;
-            /** Format: int64 */
+            /** Format: int32 */
             version: number;
         };
         ReceiveOrderLine: {
@@ -1937,7 +1937,7 @@ export interface components {
             to_id?: number;
         };
         VersionedBody: {
-            /** Format: int64 */
+            /** Format: int32 */
             version: number;
         };
     };
