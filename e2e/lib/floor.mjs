@@ -24,6 +24,21 @@ export async function takeHandheld(browser, baseURL, badge) {
 /** Asks the API as whoever is signed on in the page. */
 export const ask = (page, path) => page.evaluate(async (p) => (await fetch(`/api/v1${p}`)).json(), path)
 
+/** Commands the API as whoever is signed on in the page, to set a scene that other tests show on the screen. */
+export const command = (page, path, body) =>
+  page.evaluate(
+    async ([p, b]) => {
+      const { csrf } = await (await fetch('/api/v1/session')).json()
+      const r = await fetch(`/api/v1${p}`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json', 'x-csrf-token': csrf, 'idempotency-key': crypto.randomUUID() },
+        body: JSON.stringify(b),
+      })
+      return r.json()
+    },
+    [path, body],
+  )
+
 /** What a wedge scanner does: it types and ends with Enter. */
 export async function scan(page, text) {
   const field = page.locator('[data-scan]')

@@ -1,19 +1,4 @@
-import { ask, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
-
-/** Commands the API as whoever is signed on in the page, to set a scene that other tests show on the screen. */
-const command = (page, path, body) =>
-  page.evaluate(
-    async ([p, b]) => {
-      const { csrf } = await (await fetch('/api/v1/session')).json()
-      const r = await fetch(`/api/v1${p}`, {
-        method: 'POST',
-        headers: { 'content-type': 'application/json', 'x-csrf-token': csrf, 'idempotency-key': crypto.randomUUID() },
-        body: JSON.stringify(b),
-      })
-      return r.json()
-    },
-    [path, body],
-  )
+import { ask, command, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 /** An order for some units of some items, let go. */
 async function order(page, lines) {

@@ -170,3 +170,21 @@ func TestWhatIsLookedAtNowhereIsMissing(t *testing.T) {
 		t.Errorf("the description answers %d", a.Status)
 	}
 }
+
+// Docks and corners have no zone of their own: what a bin's zone would not accept may
+// stand there.
+func TestGoodsOfAnyHandlingMayStandOnADock(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "picker")
+	lot := h.Lot(t, world.Fluid, "L1", 400)
+	h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 6)
+	move := object{"from_id": h.Bin(t, "B-01-1-A"), "item_id": world.Fluid, "lot_id": *lot, "quantity": "2", "to": "A-01-1-A"}
+	c.Post("/transfers", move).Refused(422, "bin_full", "quantity", "does not take fluid goods")
+	move["to"] = "Dock 1"
+	c.Post("/transfers", move).JSON()
+	if got := h.Holds(t, world.Dock, world.Fluid); got != "2" {
+		t.Fatalf("the dock holds %s", got)
+	}
+	h.Whole(t)
+}

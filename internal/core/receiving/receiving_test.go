@@ -44,23 +44,3 @@ func TestWhatMayBeBookedIn(t *testing.T) {
 		}
 	}
 }
-
-func TestAQuantityIsReadOrRefusedInWords(t *testing.T) {
-	whole, cloth := measure.Unit{Name: "each", Whole: true}, measure.Unit{Name: "metre"}
-	for text, c := range map[string]struct{ whole, cloth string }{
-		"12": {"", ""}, "2.5": {"quantity_fraction", ""}, "2.0": {"", ""}, "0": {"quantity_zero", "quantity_zero"}, "-1": {"quantity_negative", "quantity_negative"},
-		"1.2345": {"quantity_fraction", "quantity_too_fine"}, "10000001": {"quantity_absurd", "quantity_absurd"}, "1e9": {"quantity_malformed", "quantity_malformed"},
-		"twelve": {"quantity_malformed", "quantity_malformed"}, "": {"quantity_malformed", "quantity_malformed"}, "1,5": {"quantity_malformed", "quantity_malformed"},
-		"99999999999999999999": {"quantity_malformed", "quantity_malformed"}, "NaN": {"quantity_malformed", "quantity_malformed"},
-	} {
-		for _, u := range []struct {
-			unit measure.Unit
-			code string
-		}{{whole, c.whole}, {cloth, c.cloth}} {
-			_, err := measure.Parse("q", text, u.unit)
-			if r := refusal.From(err); (err == nil) != (u.code == "") || r != nil && r.Code != u.code {
-				t.Errorf("%q of %s: %v, want %q", text, u.unit.Name, err, u.code)
-			}
-		}
-	}
-}

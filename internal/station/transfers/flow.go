@@ -29,7 +29,7 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, ledge
 	if f.ToKind != "bin" && f.ToKind != "dock" && f.ToKind != "quarantine" && f.ToKind != "damaged" {
 		return f, ledger.Move{}, refusal.New("not_a_bin", "to", "%s is a %s: goods get there by their own step. Choose a bin.", f.To, f.ToKind)
 	}
-	if f.Bound {
+	if f.ToKind == "bin" && f.Bound {
 		if tx, ok := q.(*command.Tx); ok {
 			if err := ledger.LockBins(ctx, tx, []int32{f.ToID}); err != nil {
 				return f, ledger.Move{}, err

@@ -123,7 +123,13 @@ func (h *House) Post(moves ...ledger.Move) error {
 // Stock brings units of an item from the supplier to a place.
 func (h *House) Stock(t testing.TB, item, place int32, quantity int64) {
 	t.Helper()
-	if err := h.Post(ledger.Move{Item: item, Quantity: decimal.NewFromInt(quantity), From: SupplierPlace, To: place}); err != nil {
+	h.StockLot(t, item, nil, place, quantity)
+}
+
+// StockLot brings units of a lot from the supplier to a place.
+func (h *House) StockLot(t testing.TB, item int32, lot *int64, place int32, quantity int64) {
+	t.Helper()
+	if err := h.Post(ledger.Move{Item: item, Lot: lot, Quantity: decimal.NewFromInt(quantity), From: SupplierPlace, To: place}); err != nil {
 		t.Fatal(err)
 	}
 }

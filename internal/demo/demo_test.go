@@ -1,0 +1,120 @@
+package demo_test
+
+import (
+	"context"
+	"crypto/rand"
+	"path/filepath"
+	"runtime"
+	"strings"
+	"testing"
+	"time"
+
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/demo"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/postgres"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// load tells the demo into a database of its own.
+func load(t *testing.T, now time.Time) *sqlx.DB {
+	t.Helper()
+	_, file, _, _ := runtime.Caller(0)
+	ctx := context.Background()
+	server, err := postgres.Start(ctx, filepath.Join(filepath.Dir(file), "..", "..", ".run", "test"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	name := "demo_" + strings.ToLower(rand.Text()[:12])
+	t.Cleanup(func() { _ = server.Drop(ctx, name) })
+	if _, err := server.Ensure(ctx, name); err != nil {
+		t.Fatal(err)
+	}
+	var said strings.Builder
+	if err := demo.Load(ctx, server.URL(name), "9521234", now, &said); err != nil {
+		t.Fatalf("%v, after\n%s", err, said.String())
+	}
+	// What is there already is left as it is.
+	if err := demo.Load(ctx, server.URL(name), "9521234", now.AddDate(0, 0, 3), &said); err != nil {
+		t.Fatal(err)
+	}
+	db, err := postgres.Open(ctx, server.URL(name))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = db.Close() })
+	return db
+}
+
+// told is everything that happened in the demo, as text.
+const told = `SELECT string_agg(concat_ws('|', p.kind, p.person_id, p.document, p.entered_at, i.sku, l.code, m.quantity, f.code, t.code), E'\n' ORDER BY m.id)
+	FROM moves m JOIN postings p ON p.id = m.posting_id JOIN items i ON i.id = m.item_id JOIN places f ON f.id = m.from_place JOIN places t ON t.id = m.to_place LEFT JOIN lots l ON l.id = m.lot_id`
+
+func TestTheSameSeedTellsTheSameStory(t *testing.T) {
+	if testing.Short() {
+		t.Skip("the demo is told twice")
+	}
+	now := time.Date(2027, 3, 17, 15, 20, 0, 0, time.UTC)
+	stories := make([]string, 2)
+	var one *sqlx.DB
+	for i := range stories {
+		db := load(t, now)
+		if err := db.Get(&stories[i], told); err != nil {
+			t.Fatal(err)
+		}
+		one = db
+	}
+	if stories[0] != stories[1] {
+		a, b := strings.Split(stories[0], "\n"), strings.Split(stories[1], "\n")
+		for i := range min(len(a), len(b)) {
+			if a[i] != b[i] {
+				t.Fatalf("the stories part at move %d:\n%s\n%s", i+1, a[i], b[i])
+			}
+		}
+		t.Fatalf("one story has %d moves, the other %d", len(a), len(b))
+	}
+	r, err := ledger.Verify(context.Background(), one)
+	if err != nil || r.First != nil || r.Sealed != r.Moves || r.Moves < 500 {
+		t.Fatalf("the demo's ledger: %+v, %v", r, err)
+	}
+
+	// There is work at every station, none of it in the future, and something late.
+	for what, query := range map[string]string{
+		"an arrival is open":               `SELECT count(*) > 0 FROM arrivals WHERE state = 'open'`,
+		"an order from a supplier is late": `SELECT count(*) > 0 FROM purchase_orders WHERE state IN ('placed', 'part in') AND expected_on < '2027-03-17'`,
+		"goods stand on a dock":            `SELECT count(*) > 0 FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind = 'dock'`,
+		"orders are held":                  `SELECT count(*) > 0 FROM sales_orders WHERE state = 'held'`,
+		"orders wait to be picked":         `SELECT count(*) > 0 FROM sales_orders WHERE state = 'let go'`,
+		"a round is being walked":          `SELECT count(*) > 0 FROM rounds WHERE state = 'walking'`,
+		"cartons wait at the bench":        `SELECT count(*) > 0 FROM carton_work WHERE state = 'at bench'`,
+		"cartons wait to be sent":          `SELECT count(*) > 0 FROM carton_work WHERE state = 'packed'`,
+		"nothing is to come":               `SELECT count(*) = 0 FROM postings WHERE entered_at > '2027-03-17 15:20Z' OR happened_at > entered_at`,
+		"time does not run backwards":      `SELECT count(*) = 0 FROM (SELECT entered_at < lag(entered_at) OVER (ORDER BY id) AS back FROM postings) AS t WHERE back`,
+		"no bin is over its limit":         `SELECT count(*) = 0 FROM (SELECT FROM balances b JOIN places p ON p.id = b.place_id GROUP BY p.id HAVING sum(b.quantity) > p.max_units) AS t`,
+		"every role is there":              `SELECT count(DISTINCT role) = 5 FROM people`,
+		"lots are where lots are due":      `SELECT count(*) = 0 FROM moves m JOIN items i ON i.id = m.item_id WHERE (m.lot_id IS NULL) <> (i.tracking NOT IN ('lot', 'lot_expiry'))`,
+	} {
+		var so bool
+		if err := one.Get(&so, query); err != nil || !so {
+			t.Errorf("it is not so that %s (%v)", what, err)
+		}
+	}
+	var numbers []string
+	if err := one.Select(&numbers, `SELECT gtin FROM packs WHERE gtin IS NOT NULL UNION SELECT sscc FROM cartons`); err != nil {
+		t.Fatal(err)
+	}
+	for _, n := range numbers {
+		_, err := gs1.GTIN("gtin", n)
+		if len(n) == 18 {
+			_, err = gs1.SSCC("sscc", n)
+		}
+		// After the indicator or extension digit comes GS1's prefix for examples.
+		if err != nil || !strings.Contains(n[:5], "952") {
+			t.Errorf("%s is not one of GS1's numbers for examples: %v", n, err)
+		}
+	}
+	if len(numbers) < 80 {
+		t.Errorf("only %d numbers were looked at", len(numbers))
+	}
+}

@@ -1,0 +1,55 @@
+package config
+
+import (
+	"os"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"testing"
+)
+
+// TestTheReadmeNamesEverySettingWithItsDefault reads the table of settings in the
+// README and holds it against what the program does.
+func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
+	for _, entry := range os.Environ() {
+		if name, value, _ := strings.Cut(entry, "="); strings.HasPrefix(name, "LANTERNROW_") || name == "DATABASE_URL" {
+			t.Setenv(name, value)
+			_ = os.Unsetenv(name)
+		}
+	}
+	readme, err := os.ReadFile(filepath.Join("..", "..", "..", "README.md"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	documented := map[string]string{}
+	for _, m := range regexp.MustCompile("(?m)^\\| `([A-Z0-9_]+)` \\| (?:`([^`]*)`|none) \\|").FindAllStringSubmatch(string(readme), -1) {
+		documented[m[1]] = m[2]
+	}
+	read := func(c Config) map[string]string {
+		wd, _ := os.Getwd()
+		run, _ := filepath.Rel(wd, c.RunDir)
+		return map[string]string{"LANTERNROW_ADDRESS": c.Address, "DATABASE_URL": c.DatabaseURL, "LANTERNROW_RUN": run,
+			"LANTERNROW_SECURE_COOKIE": map[bool]string{true: "true", false: "false"}[c.SecureCookie], "LANTERNROW_GS1_PREFIX": c.CompanyPrefix}
+	}
+	source, err := os.ReadFile("config.go")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, value := range read(FromEnvironment()) {
+		if said, there := documented[name]; !there || said != value {
+			t.Errorf("%s is %q by default, and the README says %q", name, value, said)
+		}
+		if !regexp.MustCompile(name + "[.,]").Match(source) {
+			t.Errorf("the documentation of %s in config.go does not give its default", name)
+		}
+	}
+	for name, value := range map[string]string{"LANTERNROW_ADDRESS": "0.0.0.0:99", "DATABASE_URL": "postgres://x", "LANTERNROW_RUN": "elsewhere", "LANTERNROW_SECURE_COOKIE": "true", "LANTERNROW_GS1_PREFIX": "952999"} {
+		t.Setenv(name, value)
+		if got := read(FromEnvironment())[name]; got != value {
+			t.Errorf("%s=%s is read as %q", name, value, got)
+		}
+	}
+	if len(documented) != 5 {
+		t.Errorf("the README documents %d settings: %v", len(documented), documented)
+	}
+}
