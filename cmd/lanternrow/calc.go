@@ -12,10 +12,13 @@ import (
 
 	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
 
+	"github.com/shopspring/decimal"
 	"github.com/spf13/cobra"
 )
 
@@ -42,6 +45,16 @@ var calculations = map[string]func([]byte) (any, error){
 		Bins  []putaway.Bin `json:"bins"`
 	}) (any, error) {
 		return putaway.Propose(in.Goods, in.Bins)
+	}),
+	"allowance": on(func(in struct {
+		Ordered decimal.Decimal `json:"ordered"`
+		Already decimal.Decimal `json:"already"`
+		Here    decimal.Decimal `json:"here"`
+		Whole   bool            `json:"whole"`
+		receiving.Allowance
+	}) (any, error) {
+		line := receiving.Incoming{Ordered: in.Ordered, Already: in.Already, Here: in.Here, Allowance: in.Allowance, Unit: measure.Unit{Whole: in.Whole}}
+		return line.Settle(), nil
 	}),
 	"allocation": on(func(in struct {
 		Want  allocation.Want    `json:"want"`

@@ -53,7 +53,7 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 		field  string
 		words  string
 	}{
-		"more than ordered":      {bookIn, in(0, "43"), 422, "over_ordered", "lines[0].quantity", "at most 42"},
+		"more than ordered":      {bookIn, in(0, "43"), 422, "over_allowance", "lines[0].quantity", "at most 42"},
 		"an absurd size":         {bookIn, in(0, "99999999"), 422, "quantity_absurd", "lines[0].quantity", ""},
 		"zero":                   {bookIn, in(0, "0"), 422, "quantity_zero", "lines[0].quantity", ""},
 		"below zero":             {bookIn, in(0, "-4"), 422, "quantity_negative", "lines[0].quantity", "-4 is below zero"},

@@ -31,8 +31,13 @@ type Item struct {
 	Handling    string          `db:"handling" json:"handling"`
 	Pace        decimal.Decimal `db:"pace" json:"pace"`
 	Cost        decimal.Decimal `db:"cost" json:"cost"`
-	LifeOut     int             `db:"life_out" json:"life_out"`
-	Packs       []Pack          `db:"-" json:"packs"`
+	// What of a purchase line may come in short or over, in per cent.
+	ShortPct decimal.Decimal `db:"short_pct" json:"short_pct"`
+	OverPct  decimal.Decimal `db:"over_pct" json:"over_pct"`
+	// Days of life that must be left on arrival and on dispatch.
+	LifeIn  int    `db:"life_in" json:"life_in"`
+	LifeOut int    `db:"life_out" json:"life_out"`
+	Packs   []Pack `db:"-" json:"packs"`
 }
 
 // Unit is the item's base unit.
@@ -61,7 +66,7 @@ type Place struct {
 	MaxUnits *decimal.Decimal `db:"max_units" json:"max_units"`
 }
 
-const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out`
+const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out`
 
 // ItemByID reads an item with its packs.
 func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error) {

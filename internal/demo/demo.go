@@ -141,6 +141,7 @@ func (s *story) today() {
 	part := s.buy(3, s.end, false)
 	s.arrive(part, 0.5, 0)
 	s.arrive(s.buy(2, s.end, false), 1, 1)
+	s.troubles()
 	s.stowAll(0.4)
 	var ids []int64
 	for i := range 12 {
@@ -161,6 +162,50 @@ func (s *story) today() {
 		return receive.OpenArrival(ctx, tx, open.ID, s.place("Dock 2"))
 	})
 	s.buy(5, s.end.AddDate(0, 0, 3), false)
+}
+
+// troubles are what goes otherwise than the paper says: a delivery short within its
+// allowance, too much accepted by the lead, a booking taken back, a bill that is
+// matched in part, an order closed with something missing.
+func (s *story) troubles() {
+	order := s.buy(5, s.end.AddDate(0, 0, -1), true)
+	if s.err != nil {
+		return
+	}
+	off := order.Lines
+	arrival := as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		return receive.OpenArrival(ctx, tx, order.ID, s.place("Dock 2"))
+	})
+	book := func(login string, l receive.OrderLine, quantity decimal.Decimal, reason string) {
+		line := receive.BookInLine{LineID: l.ID, Quantity: quantity.String(), Reason: reason}
+		if l.Tracking != none {
+			line.Lots = []receive.BookInLot{{Code: l.SKU[:2] + "-7711A", Quantity: line.Quantity}}
+		}
+		arrival = as(s, login, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+			return receive.PostBookIn(ctx, tx, arrival.ID, receive.BookIn{Version: arrival.Version, Lines: []receive.BookInLine{line}})
+		})
+	}
+	book("receiver", off[0], off[0].Least, "")
+	book("lead", off[1], off[1].Most.Add(decimal.NewFromInt(6)), "Sent in full cases; the supplier agreed by phone")
+	book("receiver", off[2], decimal.NewFromInt(2), "")
+	if s.err != nil {
+		return
+	}
+	arrival = as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		return receive.Undo(ctx, tx, arrival.ID, receive.UndoBooking{Version: arrival.Version, MoveID: arrival.Bookings[0].MoveID, Reason: "Two were the driver's, for another house"})
+	})
+	as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
+		return receive.EnterBill(ctx, tx, order.ID, receive.NewBill{Number: "HAL-20418", BilledOn: s.end.Format(time.DateOnly),
+			Lines: []receive.NewBillLine{{LineID: off[0].ID, Quantity: off[0].Least.String(), Price: off[0].Price.String()}}})
+	})
+	gone := s.buy(4, s.end.AddDate(0, 0, -6), false)
+	as(s, "lead", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
+		o, err := receive.CloseOrder(ctx, tx, gone.ID, gone.Version)
+		if err != nil {
+			return o, err
+		}
+		return receive.Annotate(ctx, tx, o.ID, o.Version, "The supplier no longer makes it; bought elsewhere")
+	})
 }
 
 func (s *story) labels(n int) {
@@ -312,6 +357,9 @@ func (s *story) plan(ids []int64) pick.Round {
 
 // walk makes the first stops of a round, scanning as a picker does.
 func (s *story) walk(round pick.Round, picker string, stops int) {
+	if s.err != nil {
+		return
+	}
 	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Start(ctx, tx, round.ID) })
 	labels := map[int64]string{}
 	for _, o := range round.Orders {

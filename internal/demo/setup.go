@@ -89,8 +89,9 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 		}
 	}
 	for i, g := range goods {
-		do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)`,
-			g.sku, g.text, g.unit, g.unit != "metre", g.tracking, g.kg, g.litres, g.handling, g.pace, g.cost, g.life)
+		do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out, life_in, short_pct, over_pct)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $13)`,
+			g.sku, g.text, g.unit, g.unit != "metre", g.tracking, g.kg, g.litres, g.handling, g.pace, g.cost, g.life, 3*g.life, allowance(g))
 		do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, 1, $3)`, i+1, g.unit, gtin(prefix, 2*i+1))
 		if g.holds > 1 {
 			do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3, $4)`, i+1, g.pack+" of "+fmt.Sprint(g.holds), g.holds, gtin(prefix, 2*i+2))
@@ -98,6 +99,7 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM places WHERE site_id = 1 AND code = $2), $3, $4)`,
 			i+1, home(i, g), 2*g.holds, 8*g.holds)
 	}
+	do(`UPDATE parties SET price_pct = 2 WHERE kind = 'supplier'`)
 	hash, pin := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {
 		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, pin)
@@ -125,6 +127,15 @@ func bin(do func(string, ...any), site int, aisle rune, bay, level int, side run
 	do(`INSERT INTO places (site_id, zone_id, kind, code, aisle, bay, level, x, y, z, max_units, max_weight_kg, max_volume_l, mix_items, mix_lots)
 		VALUES ($1, (SELECT id FROM zones WHERE site_id = $1 AND code = $2), 'bin', $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
 		site, zone, code, string(aisle), bay, level, x, y, float64(level-1)*1.4, units, weight, volume, level < levels, zone != "C" || level == 1)
+}
+
+// allowance is by how many per cent an item's purchase lines may be off: what comes by
+// the box or off the roll is never exact.
+func allowance(g item) int {
+	if g.unit == "metre" || g.holds >= 10 {
+		return 5
+	}
+	return 0
 }
 
 // home gives each item a bin of its own in a fitting aisle.

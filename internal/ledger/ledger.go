@@ -57,11 +57,12 @@ type head struct {
 	EnteredAt  *time.Time `json:"entered_at,omitempty"`
 }
 
-// Post writes a posting, in one round trip. It refuses, and the whole transaction
-// with it, what would take more than there is or what is pinned to another order.
-func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
+// Post writes a posting, in one round trip, and returns it. It refuses, and the whole
+// transaction with it, what would take more than there is or what is pinned to
+// another order.
+func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting int64, err error) {
 	if len(moves) == 0 {
-		return refusal.New("nothing_moves", "", "Nothing would move. Enter a quantity.")
+		return 0, refusal.New("nothing_moves", "", "Nothing would move. Enter a quantity.")
 	}
 	out := head{Kind: h.Kind, Person: tx.Person.ID, Document: h.Document, Note: h.Note, Key: tx.Key}
 	if !h.HappenedAt.IsZero() {
@@ -73,12 +74,12 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
 	headText, err1 := json.Marshal(out)
 	movesText, err2 := json.Marshal(moves)
 	if err := errors.Join(err1, err2); err != nil {
-		return fmt.Errorf("writing a posting: %w", err)
+		return 0, fmt.Errorf("writing a posting: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `SELECT ledger_post($1, $2)`, string(headText), string(movesText)); err != nil {
-		return explain(err, "posting")
+	if err := tx.GetContext(ctx, &posting, `SELECT ledger_post($1, $2)`, string(headText), string(movesText)); err != nil {
+		return 0, explain(err, "posting")
 	}
-	return nil
+	return posting, nil
 }
 
 // Pin ties stock to an order line and returns the pin.

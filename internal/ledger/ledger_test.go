@@ -191,7 +191,8 @@ func TestARepeatedRequestHappensOnce(t *testing.T) {
 	h.Stock(t, world.Clamp, a, 10)
 	act := func() (string, error) {
 		return world.ActKeyed(h, "key-1", func(ctx context.Context, tx *command.Tx) (string, error) {
-			return "done", ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, []ledger.Move{{Item: world.Clamp, Quantity: units(3), From: a, To: b}})
+			_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, []ledger.Move{{Item: world.Clamp, Quantity: units(3), From: a, To: b}})
+			return "done", err
 		})
 	}
 	var wg sync.WaitGroup
@@ -354,7 +355,8 @@ func TestAStormLosesAndDoublesNothing(t *testing.T) {
 				}
 				for range 2 {
 					_, err := world.ActKeyed(h, fmt.Sprintf("%d/%d", worker, i), func(ctx context.Context, tx *command.Tx) (bool, error) {
-						return true, ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, moves)
+						_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, moves)
+						return true, err
 					})
 					if err != nil && !strings.Contains(err.Error(), "Look again") && !strings.Contains(err.Error(), "Others are changing") {
 						t.Errorf("worker %d: %v", worker, err)

@@ -119,7 +119,7 @@ func FiguresOf(ctx context.Context, q sqlx.QueryerContext, item, site int32) (Fi
 		i AS (
 			SELECT coalesce(sum(l.quantity - l.received), 0) AS on_order
 			  FROM purchase_lines l JOIN purchase_orders d ON d.id = l.order_id
-			 WHERE l.item_id = $1 AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND l.received < l.quantity)
+			 WHERE l.item_id = $1 AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT l.closed)
 		SELECT physical, in_cartons, pinned, promised, on_order,
 		       physical - in_cartons - unfit - pinned - promised AS free FROM s, o, i`, item, site)
 	if err != nil {

@@ -1,5 +1,5 @@
 // Package receiving holds the rules for goods that come in: how much may come on a
-// purchase line, and what must be captured with it.
+// purchase line, what must be captured with it, and what a supplier may bill for it.
 package receiving
 
 import (
@@ -33,19 +33,15 @@ type Line struct {
 	SKU      string
 	Tracking string
 	Unit     measure.Unit
-	// Ordered and Already are the line's quantities, Here what came now.
-	Ordered, Already, Here decimal.Decimal
-	Lots                   []LotIn
+	// LifeIn is how many days an expiring lot must have left.
+	LifeIn int
+	// Here is what came now.
+	Here decimal.Decimal
+	Lots []LotIn
 }
 
-// Check refuses more than is open on the line, and lots that are missing, do not
-// add up, or have expired by today.
+// Check refuses lots that are missing, do not add up, or have expired by today.
 func (l Line) Check(today time.Time) error {
-	open := l.Ordered.Sub(l.Already)
-	if l.Here.GreaterThan(open) {
-		return refusal.New("over_ordered", l.Field+".quantity", "%s: %s are here, and at most %s may still come (%s ordered, %s already in). Book in %s and set the rest aside.",
-			l.SKU, l.Here, open, l.Ordered, l.Already, open).With("most", open).With("here", l.Here)
-	}
 	if l.Tracking == None {
 		if len(l.Lots) > 0 {
 			return refusal.New("lot_unwanted", l.Field+".lots", "%s is not kept by lots. Leave the lot out.", l.SKU)
@@ -65,6 +61,21 @@ func (l Line) Check(today time.Time) error {
 	}
 	if !sum.Equal(l.Here) {
 		return refusal.New("lots_total", l.Field+".lots", "%s: the lots add up to %s, and %s are here. They must be the same.", l.SKU, sum, l.Here).With("lots", sum)
+	}
+	return nil
+}
+
+// ShortLived is the refusal of lots that expire too soon after today; nil when none
+// does.
+func (l Line) ShortLived(today time.Time) error {
+	for i, lot := range l.Lots {
+		if lot.Expires == nil || l.LifeIn == 0 {
+			continue
+		}
+		if days := int(lot.Expires.Sub(today).Hours() / 24); days < l.LifeIn {
+			return refusal.New("short_lived", fmt.Sprintf("%s.lots[%d].expires_on", l.Field, i), "Lot %s of %s has %d days left, and at least %d are asked for on arrival. Set it aside, or have a lead accept it and say why.",
+				lot.Code, l.SKU, days, l.LifeIn).With("days", days).With("least", l.LifeIn)
+		}
 	}
 	return nil
 }
@@ -94,11 +105,11 @@ func (l Line) checkLot(field string, lot LotIn, seen map[string]bool, today time
 }
 
 // State is a purchase order's state, which follows from its lines.
-func State(ordered, received []decimal.Decimal) string {
+func State(received []decimal.Decimal, closed []bool) string {
 	some, all := false, true
-	for i := range ordered {
+	for i := range received {
 		some = some || received[i].IsPositive()
-		all = all && received[i].GreaterThanOrEqual(ordered[i])
+		all = all && closed[i]
 	}
 	switch {
 	case all:

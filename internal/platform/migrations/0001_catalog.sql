@@ -70,7 +70,12 @@ CREATE TABLE items (
     handling    text NOT NULL DEFAULT '',
     pace        numeric(3,2) NOT NULL DEFAULT 0 CHECK (pace BETWEEN 0 AND 1),
     cost        numeric(14,4) NOT NULL DEFAULT 0 CHECK (cost >= 0),
-    -- The life, in days, that must be left when an expiring lot is sent.
+    -- Per cent of a purchase line that may come in short or over and is fine.
+    short_pct   numeric(5,2) NOT NULL DEFAULT 0 CHECK (short_pct BETWEEN 0 AND 100),
+    over_pct    numeric(5,2) NOT NULL DEFAULT 0 CHECK (over_pct BETWEEN 0 AND 100),
+    -- The life, in days, that must be left when an expiring lot comes in, and when it
+    -- is sent.
+    life_in     integer NOT NULL DEFAULT 0 CHECK (life_in >= 0),
     life_out    integer NOT NULL DEFAULT 0 CHECK (life_out >= 0),
     find        tsvector GENERATED ALWAYS AS (to_tsvector('simple', sku || ' ' || description)) STORED
 );
@@ -120,6 +125,8 @@ CREATE TABLE parties (
     address  text NOT NULL DEFAULT '',
     contact  text NOT NULL DEFAULT '',
     carrier  text NOT NULL DEFAULT '',
+    -- By how many per cent a supplier's bill may be above the price agreed.
+    price_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (price_pct BETWEEN 0 AND 100),
     -- The outside place that goods come from or go to.
     place_id integer NOT NULL REFERENCES places
 );

@@ -8,14 +8,15 @@ CREATE TABLE purchase_orders (
     supplier_id integer NOT NULL REFERENCES parties,
     site_id     integer NOT NULL REFERENCES sites,
     expected_on date NOT NULL,
-    state       text NOT NULL CHECK (state IN ('draft', 'placed', 'part in', 'all in')),
+    state       text NOT NULL CHECK (state IN ('draft', 'placed', 'part in', 'all in', 'closed')),
     note        text NOT NULL DEFAULT '',
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
     changed_at  timestamptz NOT NULL,
     last_change text NOT NULL
 );
-CREATE INDEX purchase_orders_open ON purchase_orders (site_id, expected_on, id) WHERE state <> 'all in';
+CREATE INDEX purchase_orders_open ON purchase_orders (site_id, expected_on, id) WHERE state IN ('draft', 'placed', 'part in');
+CREATE INDEX purchase_orders_listed ON purchase_orders (site_id, expected_on DESC, id DESC);
 
 CREATE TABLE purchase_lines (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -23,11 +24,19 @@ CREATE TABLE purchase_lines (
     line     integer NOT NULL,
     item_id  integer NOT NULL REFERENCES items,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
-    received numeric(14,3) NOT NULL DEFAULT 0 CHECK (received >= 0 AND received <= quantity),
+    received numeric(14,3) NOT NULL DEFAULT 0 CHECK (received >= 0),
     price    numeric(14,4) NOT NULL CHECK (price >= 0),
+    -- Per cent of the quantity that may be missing or too much and is fine, as it was
+    -- agreed when the line was written.
+    short_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (short_pct BETWEEN 0 AND 100),
+    over_pct  numeric(5,2) NOT NULL DEFAULT 0 CHECK (over_pct BETWEEN 0 AND 100),
+    -- Nothing more is expected; what was missing then is cancelled.
+    closed    boolean NOT NULL DEFAULT false,
+    cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0 AND (closed OR cancelled = 0)),
+    billed    numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed >= 0),
     UNIQUE (order_id, line)
 );
-CREATE INDEX purchase_lines_open ON purchase_lines (item_id) WHERE received < quantity;
+CREATE INDEX purchase_lines_open ON purchase_lines (item_id) WHERE NOT closed;
 
 CREATE TABLE arrivals (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -44,6 +53,39 @@ CREATE TABLE arrivals (
 );
 CREATE INDEX arrivals_open ON arrivals (site_id, id) WHERE state = 'open';
 
+-- Which line each booking in was for, and whether it was taken back.
+CREATE TABLE bookings (
+    move_id    bigint PRIMARY KEY REFERENCES moves,
+    arrival_id bigint NOT NULL REFERENCES arrivals,
+    line_id    bigint NOT NULL REFERENCES purchase_lines,
+    undone_at  timestamptz,
+    undone_by  integer REFERENCES people,
+    reason     text NOT NULL DEFAULT ''
+);
+CREATE INDEX bookings_arrival ON bookings (arrival_id, move_id);
+
+-- What a supplier asks to be paid.
+CREATE TABLE bills (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    order_id   bigint NOT NULL REFERENCES purchase_orders,
+    supplier_id integer NOT NULL REFERENCES parties,
+    -- The supplier's own number: the same bill is not entered twice.
+    number     text NOT NULL CHECK (number <> ''),
+    billed_on  date NOT NULL,
+    entered_by integer NOT NULL REFERENCES people,
+    entered_at timestamptz NOT NULL,
+    UNIQUE (supplier_id, number)
+);
+CREATE INDEX bills_order ON bills (order_id);
+
+CREATE TABLE bill_lines (
+    bill_id  bigint NOT NULL REFERENCES bills,
+    line_id  bigint NOT NULL REFERENCES purchase_lines,
+    quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
+    price    numeric(14,4) NOT NULL CHECK (price >= 0),
+    PRIMARY KEY (bill_id, line_id)
+);
+
 -- +goose Down
-DROP TABLE arrivals, purchase_lines, purchase_orders;
+DROP TABLE bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
 DROP SEQUENCE arrival_numbers, purchase_numbers;

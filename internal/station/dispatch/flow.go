@@ -91,7 +91,7 @@ func Send(ctx context.Context, tx *command.Tx, order int64) (Delivery, error) {
 	if err != nil {
 		return d, fmt.Errorf("writing a delivery: %w", err)
 	}
-	if err := ledger.Post(ctx, tx, ledger.Head{Kind: "send", Document: d.Number, Note: p.number}, p.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "send", Document: d.Number, Note: p.number}, p.MoveList()); err != nil {
 		return d, err
 	}
 	for _, c := range p.cartons {

@@ -97,7 +97,7 @@ func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site int32, tex
 	err = sqlx.SelectContext(ctx, q, &next, `
 		SELECT to_char(o.expected_on, 'YYYY-MM-DD') AS "on", l.quantity - l.received AS quantity
 		  FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id
-		 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'part in') AND l.received < l.quantity ORDER BY o.expected_on LIMIT 1`, itemID, site)
+		 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'part in') AND NOT l.closed ORDER BY o.expected_on LIMIT 1`, itemID, site)
 	if err != nil {
 		return out, fmt.Errorf("reading what comes: %w", err)
 	}

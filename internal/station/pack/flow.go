@@ -71,7 +71,7 @@ func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.C
 	if err != nil {
 		return c, err
 	}
-	if err := ledger.Post(ctx, tx, ledger.Head{Kind: "pack", Document: c.Order, Note: "carton " + c.SSCC}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "pack", Document: c.Order, Note: "carton " + c.SSCC}, plan.MoveList()); err != nil {
 		return c, err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', weight_kg = $2, changed_at = $3 WHERE carton_id = $1`, id, c.WeightKg, tx.Now); err != nil {

@@ -179,7 +179,7 @@ func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 	if err != nil {
 		return r, err
 	}
-	err = ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: stop.Order}, []ledger.Move{{
+	_, err = ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: stop.Order}, []ledger.Move{{
 		Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.PlaceID, To: trolley.ID, ToBox: &checked.CartonID, Pin: stop.PinID}})
 	if err != nil {
 		return r, err
@@ -410,7 +410,7 @@ func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) e
 		moves = append(moves, ledger.Move{Item: h.Item, Lot: h.Lot, Quantity: h.Amount, From: h.Place, FromBox: &carton, To: bench, ToBox: &carton})
 	}
 	if len(moves) > 0 {
-		if err := ledger.Post(ctx, tx, ledger.Head{Kind: "set down", Document: r.Number}, moves); err != nil {
+		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "set down", Document: r.Number}, moves); err != nil {
 			return err
 		}
 	}

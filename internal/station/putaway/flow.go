@@ -175,7 +175,7 @@ func PostStow(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, err
 	if err != nil {
 		return nil, err
 	}
-	if err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Note: in.Note}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Note: in.Note}, plan.MoveList()); err != nil {
 		return nil, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)

@@ -3,7 +3,6 @@ package receive
 import (
 	"context"
 	"fmt"
-	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
@@ -13,7 +12,6 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
-	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -67,8 +65,8 @@ func createLine(ctx context.Context, tx *command.Tx, order int64, i int, l NewLi
 			return refusal.New("price_malformed", field+".price", "%q is not a price.", l.Price)
 		}
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO purchase_lines (order_id, line, item_id, quantity, price) VALUES ($1, $2, $3, $4, $5)`,
-		order, i+1, item.ID, quantity, price)
+	_, err = tx.ExecContext(ctx, `INSERT INTO purchase_lines (order_id, line, item_id, quantity, price, short_pct, over_pct) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		order, i+1, item.ID, quantity, price, item.ShortPct, item.OverPct)
 	if err != nil {
 		return fmt.Errorf("writing a purchase line: %w", err)
 	}
@@ -132,199 +130,65 @@ func OpenArrival(ctx context.Context, tx *command.Tx, order int64, dock int32) (
 	return readArrival(ctx, tx, id)
 }
 
-// bookInPlan is a plan and what its documents need.
-type bookInPlan struct {
-	*ledger.Plan
-	arrival Arrival
-	// lots and lines are of each move, in order.
-	lots  []plannedLot
-	lines []plannedLine
-}
-
-type plannedLot struct {
-	field   string
-	item    catalog.Item
-	code    string
-	expires *time.Time
-}
-
-type plannedLine struct {
-	OrderLine
-	here decimal.Decimal
-}
-
-// planBookIn checks what came against the order and lists the moves.
-func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn, now time.Time) (*bookInPlan, error) {
-	arrival, err := readArrival(ctx, q, id)
-	if err != nil {
-		return nil, err
-	}
-	if arrival.State != "open" {
-		return nil, refusal.New("arrival_done", "", "%s is closed. Open another arrival for %s.", arrival.Number, arrival.Order).Of(refusal.Conflict)
-	}
-	var supplier int32
-	if err := sqlx.GetContext(ctx, q, &supplier, `SELECT p.place_id FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id WHERE o.id = $1`, arrival.OrderID); err != nil {
-		return nil, fmt.Errorf("reading the supplier: %w", err)
-	}
-	plan := &bookInPlan{arrival: arrival}
-	var moves []ledger.Move
-	codes := map[int]string{}
-	seen := map[int64]bool{}
-	total := decimal.Zero
-	for i, l := range in.Lines {
-		field := fmt.Sprintf("lines[%d]", i)
-		line, item, checked, err := checkLine(ctx, q, field, arrival, l, now)
-		if err != nil {
-			return nil, err
-		}
-		if seen[l.LineID] {
-			return nil, refusal.New("line_twice", field+".line_id", "Line %d stands twice. Put its whole quantity in one place.", line.Line)
-		}
-		seen[l.LineID] = true
-		plan.lines = append(plan.lines, plannedLine{line, checked.Here})
-		total = total.Add(checked.Here)
-		price := line.Price
-		move := ledger.Move{Item: line.ItemID, Quantity: checked.Here, From: supplier, To: arrival.DockID, Cost: &price}
-		if len(checked.Lots) == 0 {
-			moves, plan.lots = append(moves, move), append(plan.lots, plannedLot{})
-		}
-		for j, lot := range checked.Lots {
-			codes[len(moves)] = lot.Code
-			move.Quantity = lot.Quantity
-			moves = append(moves, move)
-			plan.lots = append(plan.lots, plannedLot{fmt.Sprintf("%s.lots[%d]", field, j), item, lot.Code, lot.Expires})
-		}
-	}
-	if len(moves) == 0 {
-		return nil, refusal.New("nothing_moves", "lines", "Nothing is entered. Enter what came, or scan it.")
-	}
-	if plan.Plan, err = ledger.Describe(ctx, q, moves, codes); err != nil {
-		return nil, err
-	}
-	return plan, plan.tell(ctx, q, total)
-}
-
-func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival Arrival, l BookInLine, now time.Time) (OrderLine, catalog.Item, receiving.Line, error) {
-	var line OrderLine
-	for _, candidate := range arrival.Lines {
-		if candidate.ID == l.LineID {
-			line = candidate
-		}
-	}
-	if line.ID == 0 {
-		return line, catalog.Item{}, receiving.Line{}, refusal.New("line_unknown", field+".line_id", "That line is not on %s.", arrival.Order)
-	}
-	item, err := catalog.ItemByID(ctx, q, line.ItemID)
-	if err != nil {
-		return line, item, receiving.Line{}, err
-	}
-	here, err := measure.Parse(field+".quantity", l.Quantity, item.Unit())
-	if err != nil {
-		return line, item, receiving.Line{}, err
-	}
-	check := receiving.Line{Field: field, SKU: item.SKU, Tracking: item.Tracking, Unit: item.Unit(), Ordered: line.Quantity, Already: line.Received, Here: here}
-	for j, lot := range l.Lots {
-		at := fmt.Sprintf("%s.lots[%d]", field, j)
-		in := receiving.LotIn{Code: lot.Code}
-		if in.Quantity, err = measure.Parse(at+".quantity", lot.Quantity, item.Unit()); err != nil {
-			return line, item, check, err
-		}
-		if lot.ExpiresOn != "" {
-			day, err := documents.Day(at+".expires_on", lot.ExpiresOn)
-			if err != nil {
-				return line, item, check, err
-			}
-			in.Expires = &day
-		}
-		check.Lots = append(check.Lots, in)
-	}
-	return line, item, check, check.Check(now.Truncate(24 * time.Hour))
-}
-
-// tell adds what the booking changes and what is good to know.
-func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total decimal.Decimal) error {
-	for _, l := range p.lines {
-		f, err := ledger.FiguresOf(ctx, q, l.ItemID, p.arrival.SiteID)
-		if err != nil {
-			return err
-		}
-		after := l.Received.Add(l.here)
-		closes := ""
-		if after.Equal(l.Quantity) {
-			closes = ", closes"
-		}
-		p.Changes = append(p.Changes,
-			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(), After: f.Physical.Add(l.here).String()},
-			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(l.here).String()},
-			ledger.Change{What: fmt.Sprintf("%s line %d", p.arrival.Order, l.Line), Before: l.Received.String() + " of " + l.Quantity.String(), After: after.String() + " of " + l.Quantity.String() + closes})
-		if f.Promised.IsPositive() && f.Free.IsNegative() {
-			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(), l.SKU, decimal.Min(f.Free.Neg(), l.here)))
-		}
-	}
-	p.Button = fmt.Sprintf("Book in %s at %s", total, p.arrival.Dock)
-	return nil
-}
-
-// PostBookIn books in what came.
-func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arrival, error) {
-	if err := documents.Change(ctx, tx, documents.Arrival, id, in.Version, "booked goods in"); err != nil {
-		return Arrival{}, err
-	}
-	var order int64
-	if err := tx.GetContext(ctx, &order, `SELECT order_id FROM arrivals WHERE id = $1`, id); err != nil {
-		return Arrival{}, fmt.Errorf("reading an arrival: %w", err)
-	}
-	// Another arrival may be booked in against the same order this moment.
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, order, 0, "booked goods in"); err != nil {
-		return Arrival{}, err
-	}
-	plan, err := planBookIn(ctx, tx, id, in, tx.Now)
-	if err != nil {
-		return Arrival{}, err
-	}
-	moves := plan.MoveList()
-	for i, lot := range plan.lots {
-		if lot.code == "" {
-			continue
-		}
-		lotID, err := catalog.EnsureLot(ctx, tx, lot.field, lot.item, lot.code, lot.expires, tx.Now)
-		if err != nil {
-			return Arrival{}, err
-		}
-		moves[i].Lot = &lotID
-	}
-	if err := ledger.Post(ctx, tx, ledger.Head{Kind: "book in", Document: plan.arrival.Number, Note: plan.arrival.Order}, moves); err != nil {
-		return Arrival{}, err
-	}
-	for _, l := range plan.lines {
-		if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET received = received + $2 WHERE id = $1`, l.ID, l.here); err != nil {
-			return Arrival{}, fmt.Errorf("counting what came: %w", err)
-		}
-	}
-	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
-	return settle(ctx, tx, id, order)
-}
-
-// settle lets the states of the order and its arrival follow from the lines.
-func settle(ctx context.Context, tx *command.Tx, id, order int64) (Arrival, error) {
+// settle lets the states of the order and its arrivals follow from the lines.
+func settle(ctx context.Context, tx *command.Tx, order int64) error {
 	lines, err := readLines(ctx, tx, order)
 	if err != nil {
-		return Arrival{}, err
+		return err
 	}
-	var ordered, received []decimal.Decimal
+	var received []decimal.Decimal
+	var closed []bool
 	for _, l := range lines {
-		ordered, received = append(ordered, l.Quantity), append(received, l.Received)
+		received, closed = append(received, l.Received), append(closed, l.Closed)
 	}
-	state := receiving.State(ordered, received)
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET state = $2 WHERE id = $1`, order, state); err != nil {
-		return Arrival{}, fmt.Errorf("setting an order's state: %w", err)
+	state := receiving.State(received, closed)
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET state = $2 WHERE id = $1 AND state <> 'closed'`, order, state); err != nil {
+		return fmt.Errorf("setting an order's state: %w", err)
 	}
 	if state == "all in" {
 		if _, err := tx.ExecContext(ctx, `UPDATE arrivals SET state = 'done' WHERE order_id = $1`, order); err != nil {
-			return Arrival{}, fmt.Errorf("closing arrivals: %w", err)
+			return fmt.Errorf("closing arrivals: %w", err)
 		}
 	}
-	return readArrival(ctx, tx, id)
+	return nil
+}
+
+// CloseOrder closes an order for good. What is still missing on it is cancelled;
+// nothing but its note can be changed from then on.
+func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "closed it"); err != nil {
+		return Order{}, err
+	}
+	o, err := readOrder(ctx, tx, id)
+	if err != nil {
+		return o, err
+	}
+	if o.State == "closed" {
+		return o, refusal.New("order_closed", "", "%s is closed already.", o.Number).Of(refusal.Conflict)
+	}
+	for _, statement := range []string{
+		`UPDATE purchase_lines SET closed = true, cancelled = greatest(quantity - received, 0) WHERE order_id = $1 AND NOT closed`,
+		`UPDATE arrivals SET state = 'done' WHERE order_id = $1`,
+		`UPDATE purchase_orders SET state = 'closed' WHERE id = $1`,
+	} {
+		if _, err := tx.ExecContext(ctx, statement, id); err != nil {
+			return o, fmt.Errorf("closing an order: %w", err)
+		}
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return readOrder(ctx, tx, id)
+}
+
+// Annotate writes the order's note, in any state.
+func Annotate(ctx context.Context, tx *command.Tx, id int64, version int32, note string) (Order, error) {
+	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "wrote its note"); err != nil {
+		return Order{}, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET note = $2 WHERE id = $1`, id, note); err != nil {
+		return Order{}, fmt.Errorf("writing a note: %w", err)
+	}
+	tx.Touch(topics...)
+	return readOrder(ctx, tx, id)
 }
 
 // CloseArrival closes an arrival on which no more comes.

@@ -7,6 +7,8 @@ import (
 	"net/http"
 	"time"
 
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -16,18 +18,28 @@ import (
 
 // An Order is a purchase order.
 type Order struct {
-	ID         int64       `db:"id" json:"id"`
-	Number     string      `db:"number" json:"number"`
-	SupplierID int32       `db:"supplier_id" json:"supplier_id"`
-	Supplier   string      `db:"supplier" json:"supplier"`
-	SiteID     int32       `db:"site_id" json:"site_id"`
-	ExpectedOn string      `db:"expected_on" json:"expected_on"`
-	State      string      `db:"state" json:"state" enum:"draft,placed,part in,all in"`
-	Late       bool        `db:"late" json:"late"`
-	Note       string      `db:"note" json:"note"`
-	LineCount  int         `db:"line_count" json:"line_count"`
-	Version    int32       `db:"version" json:"version"`
-	Lines      []OrderLine `db:"-" json:"lines"`
+	ID         int64  `db:"id" json:"id"`
+	Number     string `db:"number" json:"number"`
+	SupplierID int32  `db:"supplier_id" json:"supplier_id"`
+	Supplier   string `db:"supplier" json:"supplier"`
+	SiteID     int32  `db:"site_id" json:"site_id"`
+	ExpectedOn string `db:"expected_on" json:"expected_on"`
+	State      string `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
+	Late       bool   `db:"late" json:"late"`
+	Note       string `db:"note" json:"note"`
+	LineCount  int    `db:"line_count" json:"line_count"`
+	// PricePct is by how many per cent a bill may be above the prices.
+	PricePct decimal.Decimal `db:"price_pct" json:"price_pct"`
+	Version  int32           `db:"version" json:"version"`
+	Lines    []OrderLine     `db:"-" json:"lines"`
+	Bills    []Bill          `db:"-" json:"bills"`
+}
+
+// An OrderPage is part of a list of orders.
+type OrderPage struct {
+	Orders []Order `json:"orders"`
+	// Next asks for the following page; empty at the end.
+	Next string `json:"next"`
 }
 
 // An OrderLine is one item of a purchase order, in base units.
@@ -43,6 +55,60 @@ type OrderLine struct {
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 	Received    decimal.Decimal `db:"received" json:"received"`
 	Price       decimal.Decimal `db:"price" json:"price"`
+	receiving.Allowance
+	// Least closes the line, and no more than Most may come on it.
+	Least decimal.Decimal `db:"-" json:"least"`
+	Most  decimal.Decimal `db:"-" json:"most"`
+	// A closed line expects nothing more; what was missing then is cancelled.
+	Closed    bool            `db:"closed" json:"closed"`
+	Cancelled decimal.Decimal `db:"cancelled" json:"cancelled"`
+	Billed    decimal.Decimal `db:"billed" json:"billed"`
+}
+
+// A Bill is what a supplier asks to be paid for an order.
+type Bill struct {
+	Number   string          `db:"number" json:"number"`
+	BilledOn string          `db:"billed_on" json:"billed_on"`
+	Person   string          `db:"person" json:"person"`
+	Amount   decimal.Decimal `db:"amount" json:"amount"`
+}
+
+// NewBill is a bill as it is entered.
+type NewBill struct {
+	Number   string        `json:"number" maxLength:"60"`
+	BilledOn string        `json:"billed_on" doc:"YYYY-MM-DD"`
+	Lines    []NewBillLine `json:"lines" maxItems:"500"`
+}
+
+// NewBillLine is what a bill asks for one purchase line, in base units.
+type NewBillLine struct {
+	LineID   int64  `json:"line_id"`
+	Quantity string `json:"quantity" maxLength:"40"`
+	Price    string `json:"price" maxLength:"40"`
+}
+
+// A Booking is one move of goods in, on an arrival.
+type Booking struct {
+	MoveID   int64           `db:"move_id" json:"move_id"`
+	LineID   int64           `db:"line_id" json:"line_id"`
+	Document string          `db:"document" json:"document"`
+	At       time.Time       `db:"at" json:"at"`
+	Person   string          `db:"person" json:"person"`
+	SKU      string          `db:"sku" json:"sku"`
+	LotID    *int64          `db:"lot_id" json:"lot_id"`
+	Lot      *string         `db:"lot" json:"lot"`
+	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
+	PlaceID  int32           `db:"place_id" json:"place_id"`
+	// UndoneAt is when it was taken back, for Reason.
+	UndoneAt *time.Time `db:"undone_at" json:"undone_at"`
+	Reason   string     `db:"reason" json:"reason"`
+}
+
+// UndoBooking takes a booking back.
+type UndoBooking struct {
+	Version int32  `json:"version"`
+	MoveID  int64  `json:"move_id"`
+	Reason  string `json:"reason" maxLength:"200"`
 }
 
 // An Arrival is one delivery at a dock.
@@ -62,6 +128,7 @@ type Arrival struct {
 	Received decimal.Decimal `db:"received" json:"received"`
 	Version  int32           `db:"version" json:"version"`
 	Lines    []OrderLine     `db:"-" json:"lines"`
+	Bookings []Booking       `db:"-" json:"bookings"`
 }
 
 // NewOrder is a purchase order as it is entered.
@@ -93,6 +160,7 @@ type BookInLine struct {
 	LineID   int64       `json:"line_id"`
 	Quantity string      `json:"quantity" maxLength:"40"`
 	Lots     []BookInLot `json:"lots,omitempty" maxItems:"200"`
+	Reason   string      `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
 }
 
 // BookInLot is one lot of a line.
@@ -121,11 +189,18 @@ type versioned struct {
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Runner.DB
-	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Open purchase orders by expected date", web.Everyone,
+	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Purchase orders of a list, by the day they are expected", web.Everyone,
 		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) ([]Order, error) {
-			return listOrders(ctx, db, in.Site)
+			Site  int32  `query:"site"`
+			List  string `query:"list" enum:"open,late,today,week,part in,unbilled,all" default:"open"`
+			After string `query:"after" maxLength:"60"`
+			Limit int    `query:"limit" default:"100" minimum:"1" maximum:"200"`
+		}) (OrderPage, error) {
+			after, err := documents.ReadCursor(in.After)
+			if err != nil {
+				return OrderPage{}, err
+			}
+			return listOrders(ctx, db, in.Site, in.List, after, in.Limit)
 		})
 	web.Query(r, http.MethodGet, "/purchase-orders/{id}", "get-purchase-order", "A purchase order", web.Everyone,
 		func(ctx context.Context, in *byID) (Order, error) { return readOrder(ctx, db, in.ID) })
@@ -136,6 +211,27 @@ func Register(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/place", "place-purchase-order", "Place a draft with its supplier", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return PlaceOrder(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Command(r, "/purchase-orders/{id}/close", "close-purchase-order", "Close an order for good; what is missing is cancelled", web.Inbound,
+		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
+			return CloseOrder(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Command(r, "/purchase-orders/{id}/note", "annotate-purchase-order", "Write the order's note", web.Inbound,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Version int32  `json:"version"`
+				Note    string `json:"note" maxLength:"500"`
+			}
+		}) (Order, error) {
+			return Annotate(ctx, tx, in.ID, in.Body.Version, in.Body.Note)
+		})
+	web.Command(r, "/purchase-orders/{id}/bills", "enter-bill", "Enter a supplier's bill, matched with what was ordered and what came", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body NewBill
+		}) (Order, error) {
+			return EnterBill(ctx, tx, in.ID, in.Body)
 		})
 	web.Query(r, http.MethodGet, "/arrivals", "list-arrivals", "Open arrivals", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -165,6 +261,22 @@ func Register(r *web.Router) {
 	web.Command(r, "/arrivals/{id}/book-in", "book-in", "Book in what came", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *bookIn) (Arrival, error) {
 			return PostBookIn(ctx, tx, in.ID, in.Body)
+		})
+	type undo struct {
+		ID   int64 `path:"id"`
+		Body UndoBooking
+	}
+	web.Query(r, http.MethodPost, "/arrivals/{id}/undo/preview", "preview-undo-booking", "Before and after of taking a booking back", web.Dock,
+		func(ctx context.Context, in *undo) (*ledger.Plan, error) {
+			plan, err := planUndo(ctx, db, in.ID, in.Body.MoveID)
+			if err != nil {
+				return nil, err
+			}
+			return plan.Plan, nil
+		})
+	web.Command(r, "/arrivals/{id}/undo", "undo-booking", "Take a booking back while the goods are still there", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *undo) (Arrival, error) {
+			return Undo(ctx, tx, in.ID, in.Body)
 		})
 	web.Command(r, "/arrivals/{id}/close", "close-arrival", "Close an arrival; what is missing stays on order", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Arrival, error) {

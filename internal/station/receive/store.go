@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
@@ -11,17 +12,40 @@ import (
 
 const orderColumns = `
 	SELECT o.id, o.number, o.supplier_id, p.name AS supplier, o.site_id, to_char(o.expected_on, 'YYYY-MM-DD') AS expected_on,
-	       o.state, o.note, o.version, (o.expected_on < current_date AND o.state IN ('placed', 'part in')) AS late,
+	       o.state, o.note, o.version, p.price_pct, (o.expected_on < current_date AND o.state IN ('placed', 'part in')) AS late,
 	       (SELECT count(*) FROM purchase_lines WHERE order_id = o.id) AS line_count
 	  FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id `
 
-func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Order, error) {
-	orders := []Order{}
-	err := sqlx.SelectContext(ctx, q, &orders, orderColumns+`WHERE o.state <> 'all in' AND o.site_id = $1 ORDER BY o.expected_on, o.id LIMIT 300`, site)
-	if err != nil {
-		return nil, fmt.Errorf("listing purchase orders: %w", err)
+// lists are the orders people live by: what each holds, beside the site.
+var lists = map[string]string{
+	"open":     `o.state IN ('draft', 'placed', 'part in')`,
+	"late":     `o.state IN ('placed', 'part in') AND o.expected_on < current_date`,
+	"today":    `o.state IN ('placed', 'part in') AND o.expected_on = current_date`,
+	"week":     `o.state IN ('placed', 'part in') AND o.expected_on BETWEEN current_date AND current_date + 6`,
+	"part in":  `o.state = 'part in'`,
+	"unbilled": `o.state <> 'draft' AND EXISTS (SELECT FROM purchase_lines l WHERE l.order_id = o.id AND l.received > l.billed)`,
+	"all":      `true`,
+}
+
+// listOrders reads a page of a list: open ones by the day they are expected, all of
+// them newest first.
+func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, list string, after documents.Cursor, limit int) (page OrderPage, err error) {
+	page.Orders = []Order{}
+	compare, order := ">", "ASC"
+	if list == "all" {
+		compare, order = "<", "DESC"
 	}
-	return orders, nil
+	err = sqlx.SelectContext(ctx, q, &page.Orders, orderColumns+fmt.Sprintf(`WHERE o.site_id = $1 AND %s AND ($2::date IS NULL OR (o.expected_on, o.id) %s ($2, $3)) ORDER BY o.expected_on %s, o.id %s LIMIT %d`,
+		lists[list], compare, order, order, limit+1), site, after.Day, after.ID)
+	if err != nil {
+		return page, fmt.Errorf("listing purchase orders: %w", err)
+	}
+	if len(page.Orders) > limit {
+		page.Orders = page.Orders[:limit]
+		last := page.Orders[limit-1]
+		page.Next = documents.CursorAfter(last.ExpectedOn, last.ID)
+	}
+	return page, nil
 }
 
 func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
@@ -30,17 +54,30 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	if err != nil {
 		return o, documents.Found(err, "purchase order", fmt.Sprint(id))
 	}
-	o.Lines, err = readLines(ctx, q, id)
-	return o, err
+	if o.Lines, err = readLines(ctx, q, id); err != nil {
+		return o, err
+	}
+	o.Bills = []Bill{}
+	err = sqlx.SelectContext(ctx, q, &o.Bills, `
+		SELECT b.number, to_char(b.billed_on, 'YYYY-MM-DD') AS billed_on, pe.name AS person, (SELECT sum(quantity * price) FROM bill_lines WHERE bill_id = b.id) AS amount
+		  FROM bills b JOIN people pe ON pe.id = b.entered_by WHERE b.order_id = $1 ORDER BY b.id`, id)
+	if err != nil {
+		return o, fmt.Errorf("reading bills: %w", err)
+	}
+	return o, nil
 }
 
 func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]OrderLine, error) {
 	lines := []OrderLine{}
 	err := sqlx.SelectContext(ctx, q, &lines, `
-		SELECT l.id, l.line, l.item_id, i.sku, i.description, i.tracking, i.base_unit AS unit, i.whole, l.quantity, l.received, l.price
+		SELECT l.id, l.line, l.item_id, i.sku, i.description, i.tracking, i.base_unit AS unit, i.whole, l.quantity, l.received, l.price,
+		       l.short_pct, l.over_pct, l.closed, l.cancelled, l.billed
 		  FROM purchase_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, order)
 	if err != nil {
 		return nil, fmt.Errorf("reading purchase lines: %w", err)
+	}
+	for i, l := range lines {
+		lines[i].Least, lines[i].Most = l.Bounds(l.Quantity, measure.Unit{Name: l.Unit, Whole: l.Whole})
 	}
 	return lines, nil
 }
@@ -67,6 +104,16 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 	if err != nil {
 		return a, documents.Found(err, "arrival", fmt.Sprint(id))
 	}
-	a.Lines, err = readLines(ctx, q, a.OrderID)
-	return a, err
+	if a.Lines, err = readLines(ctx, q, a.OrderID); err != nil {
+		return a, err
+	}
+	a.Bookings = []Booking{}
+	err = sqlx.SelectContext(ctx, q, &a.Bookings, `
+		SELECT b.move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person, i.sku, m.lot_id, l.code AS lot, m.quantity, m.to_place AS place_id, b.undone_at, b.reason
+		  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id JOIN people pe ON pe.id = po.person_id
+		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id WHERE b.arrival_id = $1 ORDER BY b.move_id DESC`, id)
+	if err != nil {
+		return a, fmt.Errorf("reading bookings: %w", err)
+	}
+	return a, nil
 }

@@ -69,7 +69,7 @@ func Post(ctx context.Context, tx *command.Tx, in Transfer) (Done, error) {
 	if err != nil {
 		return Done{}, err
 	}
-	if err := ledger.Post(ctx, tx, ledger.Head{Kind: "move", Note: in.Note}, []ledger.Move{move}); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move", Note: in.Note}, []ledger.Move{move}); err != nil {
 		return Done{}, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)

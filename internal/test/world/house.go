@@ -115,7 +115,8 @@ func Must[T any](t testing.TB) func(T, error) T {
 // Post posts moves as the lead.
 func (h *House) Post(moves ...ledger.Move) error {
 	_, err := Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		return true, ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, moves)
+		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, moves)
+		return true, err
 	})
 	return err
 }

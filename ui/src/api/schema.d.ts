@@ -108,6 +108,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/arrivals/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a booking back while the goods are still there
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["undo-booking"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/undo/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of taking a booking back
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["preview-undo-booking"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cartons": {
         parameters: {
             query?: never;
@@ -624,7 +664,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Open purchase orders by expected date
+         * Purchase orders of a list, by the day they are expected
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["list-purchase-orders"];
@@ -654,6 +694,66 @@ export interface paths {
         get: operations["get-purchase-order"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/bills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter a supplier's bill, matched with what was ordered and what came
+         * @description May be used by: lead, office.
+         */
+        post: operations["enter-bill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close an order for good; what is missing is cancelled
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["close-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write the order's note
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["annotate-purchase-order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1144,6 +1244,11 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "Annotate-purchase-orderRequest": {
+            note: string;
+            /** Format: int32 */
+            version: number;
+        };
         CartonsCarton: {
             carrier: string;
             contents: components["schemas"]["CartonsContent"][];
@@ -1187,9 +1292,13 @@ export interface components {
             /** Format: int32 */
             id: number;
             /** Format: int64 */
+            life_in: number;
+            /** Format: int64 */
             life_out: number;
+            over_pct: string;
             pace: string;
             packs: components["schemas"]["CatalogPack"][];
+            short_pct: string;
             sku: string;
             tracking: string;
             volume_l: string;
@@ -1705,6 +1814,7 @@ export interface components {
             unit: string;
         };
         ReceiveArrival: {
+            bookings: components["schemas"]["ReceiveBooking"][];
             dock: string;
             /** Format: int32 */
             dock_id: number;
@@ -1727,6 +1837,12 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        ReceiveBill: {
+            amount: string;
+            billed_on: string;
+            number: string;
+            person: string;
+        };
         ReceiveBookIn: {
             lines: components["schemas"]["ReceiveBookInLine"][];
             /** Format: int32 */
@@ -1737,10 +1853,44 @@ export interface components {
             line_id: number;
             lots?: components["schemas"]["ReceiveBookInLot"][];
             quantity: string;
+            /** @description Why a lead accepts what would be refused: too much, or too short-lived */
+            reason?: string;
         };
         ReceiveBookInLot: {
             code: string;
             expires_on?: string;
+            quantity: string;
+        };
+        ReceiveBooking: {
+            /** Format: date-time */
+            at: string;
+            document: string;
+            /** Format: int64 */
+            line_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** Format: int64 */
+            move_id: number;
+            person: string;
+            /** Format: int32 */
+            place_id: number;
+            quantity: string;
+            reason: string;
+            sku: string;
+            /** Format: date-time */
+            undone_at: string | null;
+        };
+        ReceiveNewBill: {
+            /** @description YYYY-MM-DD */
+            billed_on: string;
+            lines: components["schemas"]["ReceiveNewBillLine"][];
+            number: string;
+        };
+        ReceiveNewBillLine: {
+            /** Format: int64 */
+            line_id: number;
+            price: string;
             quantity: string;
         };
         ReceiveNewLine: {
@@ -1768,6 +1918,7 @@ export interface components {
             supplier_id: number;
         };
         ReceiveOrder: {
+            bills: components["schemas"]["ReceiveBill"][];
             expected_on: string;
             /** Format: int64 */
             id: number;
@@ -1777,10 +1928,11 @@ export interface components {
             lines: components["schemas"]["ReceiveOrderLine"][];
             note: string;
             number: string;
+            price_pct: string;
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
-            state: "draft" | "placed" | "part in" | "all in";
+            state: "draft" | "placed" | "part in" | "all in" | "closed";
             supplier: string;
             /** Format: int32 */
             supplier_id: number;
@@ -1788,20 +1940,38 @@ export interface components {
             version: number;
         };
         ReceiveOrderLine: {
+            billed: string;
+            cancelled: string;
+            closed: boolean;
             description: string;
             /** Format: int64 */
             id: number;
             /** Format: int32 */
             item_id: number;
+            least: string;
             /** Format: int64 */
             line: number;
+            most: string;
+            over: string;
             price: string;
             quantity: string;
             received: string;
+            short: string;
             sku: string;
             tracking: string;
             unit: string;
             whole: boolean;
+        };
+        ReceiveOrderPage: {
+            next: string;
+            orders: components["schemas"]["ReceiveOrder"][];
+        };
+        ReceiveUndoBooking: {
+            /** Format: int64 */
+            move_id: number;
+            reason: string;
+            /** Format: int32 */
+            version: number;
         };
         RowLamp: {
             /** Format: int64 */
@@ -2145,6 +2315,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "undo-booking": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveUndoBooking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-undo-booking": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveUndoBooking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
                 };
             };
             /** @description Error */
@@ -3058,6 +3301,9 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                list?: "open" | "late" | "today" | "week" | "part in" | "unbilled" | "all";
+                after?: string;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -3071,7 +3317,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"][];
+                    "application/json": components["schemas"]["ReceiveOrderPage"];
                 };
             };
             /** @description Error */
@@ -3131,6 +3377,120 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "enter-bill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveNewBill"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "close-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "annotate-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Annotate-purchase-orderRequest"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

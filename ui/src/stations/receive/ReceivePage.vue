@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref, watch } from 'vue'
+import { useInfiniteQuery, useQuery } from '@tanstack/vue-query'
+import { useStorage } from '@vueuse/core'
+import { computed, reactive, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
@@ -8,29 +9,42 @@ import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { plural, today, when } from '@/parts/words'
+import { today, when } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
+import ArrivalBookings from './ArrivalBookings.vue'
+import OrderSheet from './OrderSheet.vue'
 
 const props = defineProps<{ kind?: string; id?: string }>()
 const router = useRouter()
 const site = computed(() => session.site)
 const id = computed(() => Number(props.id) || 0)
-const orders = useQuery({
-  queryKey: ['receive', 'orders', site],
-  queryFn: () => ask(api.GET('/api/v1/purchase-orders', { params: { query: { site: site.value } } })),
+/** The lists of orders that people live by. */
+const lists = {
+  open: 'open',
+  late: 'late',
+  today: 'due today',
+  week: 'due within a week',
+  'part in': 'part in',
+  unbilled: 'in, not billed',
+  all: 'all',
+} as const
+type List = keyof typeof lists
+const list = useStorage<List>('receive-list', 'open')
+const orders = useInfiniteQuery({
+  queryKey: ['receive', 'orders', site, list],
+  queryFn: ({ pageParam }) =>
+    ask(
+      api.GET('/api/v1/purchase-orders', {
+        params: { query: { site: site.value, list: list.value, after: pageParam, limit: 60 } },
+      }),
+    ),
+  initialPageParam: '',
+  getNextPageParam: (page) => page.next || undefined,
 })
+const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
 const arrivals = useQuery({
   queryKey: ['receive', 'arrivals', site],
   queryFn: () => ask(api.GET('/api/v1/arrivals', { params: { query: { site: site.value } } })),
-})
-const docks = useQuery({
-  queryKey: ['places', 'dock', site],
-  queryFn: () => ask(api.GET('/api/v1/places', { params: { query: { site: site.value, kind: 'dock' } } })),
-})
-const order = useQuery({
-  queryKey: ['receive', 'order', id],
-  queryFn: () => ask(api.GET('/api/v1/purchase-orders/{id}', { params: { path: { id: id.value } } })),
-  enabled: computed(() => props.kind === 'order'),
 })
 const arrival = useQuery({
   queryKey: ['receive', 'arrival', id],
@@ -38,54 +52,28 @@ const arrival = useQuery({
   enabled: computed(() => props.kind === 'arrival'),
 })
 
-const dock = ref(0)
 const { busy, problem, done, run } = useCommand()
-
-async function openArrival(o: Schemas['ReceiveOrder']) {
-  const dockId = dock.value || docks.data.value?.[0]?.id || 0
-  const a = await run(() =>
-    once((h) => ask(api.POST('/api/v1/arrivals', { headers: h, body: { order_id: o.id, dock_id: dockId } }))),
-  )
-  if (a) void router.push(`/receive/arrival/${a.id}`)
-}
-
-async function placeOrder(o: Schemas['ReceiveOrder']) {
-  await run(
-    () =>
-      once((h) =>
-        ask(
-          api.POST('/api/v1/purchase-orders/{id}/place', {
-            headers: h,
-            params: { path: { id: o.id } },
-            body: { version: o.version },
-          }),
-        ),
-      ),
-    () => `${o.number} is placed.`,
-  )
-  void order.refetch()
-}
 
 /** What is entered for each line of the arrival: a quantity, or lots with theirs. */
 interface Entry {
   quantity: string
+  reason: string
   lots: { code: string; expires_on: string; quantity: string }[]
 }
 const entries = reactive<Record<number, Entry>>({})
+const blank = (l: Schemas['ReceiveOrderLine']): Entry => ({
+  quantity: '',
+  reason: '',
+  lots: l.tracking === 'none' ? [] : [{ code: '', expires_on: '', quantity: '' }],
+})
 watch(
   () => arrival.data.value,
   (a) => {
-    for (const l of a?.lines ?? [])
-      entries[l.id] ??= {
-        quantity: '',
-        lots: l.tracking === 'none' ? [] : [{ code: '', expires_on: '', quantity: '' }],
-      }
+    for (const l of a?.lines ?? []) entries[l.id] ??= blank(l)
   },
   { immediate: true },
 )
-const openLines = computed(() =>
-  (arrival.data.value?.lines ?? []).filter((l) => Number(l.received) < Number(l.quantity)),
-)
+const openLines = computed(() => (arrival.data.value?.lines ?? []).filter((l) => !l.closed))
 const body = computed<Schemas['ReceiveBookIn'] | null>(() => {
   const a = arrival.data.value
   if (!a || a.state !== 'open') return null
@@ -94,6 +82,7 @@ const body = computed<Schemas['ReceiveBookIn'] | null>(() => {
     .map((l) => ({
       line_id: l.id,
       quantity: entries[l.id]!.quantity,
+      reason: entries[l.id]!.reason || undefined,
       lots: entries[l.id]!.lots.filter((x) => x.code || x.expires_on || x.quantity).map((x) => ({
         code: x.code,
         expires_on: x.expires_on || undefined,
@@ -123,8 +112,7 @@ async function bookIn() {
   if (a) {
     for (const key of Object.keys(entries)) delete entries[Number(key)]
     await arrival.refetch()
-    for (const l of arrival.data.value?.lines ?? [])
-      entries[l.id] = { quantity: '', lots: l.tracking === 'none' ? [] : [{ code: '', expires_on: '', quantity: '' }] }
+    for (const l of arrival.data.value?.lines ?? []) entries[l.id] = blank(l)
   }
 }
 
@@ -162,6 +150,18 @@ takeScans((_, reading) => {
   return true
 })
 
+/** A line that is refused for what a lead may accept asks for the reason; so does one that has one. */
+function asksWhy(l: Schemas['ReceiveOrderLine']) {
+  if (entries[l.id]?.reason) return true
+  const p = problem.value ?? refused.value
+  const at = body.value?.lines.findIndex((x) => x.line_id === l.id) ?? -1
+  return (
+    at >= 0 &&
+    !!p?.field?.startsWith(`lines[${at}]`) &&
+    ['over_allowance', 'short_lived', 'lead_decides', 'reason_short'].includes(p.code)
+  )
+}
+
 /** Enter goes to the next field a scan would go to. */
 function next(e: KeyboardEvent) {
   if (e.ctrlKey) return
@@ -193,9 +193,16 @@ function next(e: KeyboardEvent) {
       <div v-if="arrivals.data.value?.length === 0" class="empty">
         No lorry is being unloaded. Open an arrival from an order below.
       </div>
-      <h2><span>Orders on their way</span><router-link to="/receive/new">New order</router-link></h2>
+      <h2>
+        <label class="pick-list"
+          >Orders
+          <select v-model="list" aria-label="Which orders">
+            <option v-for="(words, key) in lists" :key="key" :value="key">{{ words }}</option>
+          </select></label
+        ><router-link to="/receive/new">New order</router-link>
+      </h2>
       <QueueCard
-        v-for="o in orders.data.value"
+        v-for="o in listed"
         :key="o.id"
         :to="`/receive/order/${o.id}`"
         :selected="kind === 'order' && id === o.id"
@@ -208,6 +215,8 @@ function next(e: KeyboardEvent) {
           ><span>{{ o.state }}</span></template
         >
       </QueueCard>
+      <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
+      <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
     </template>
 
     <template v-if="kind === 'arrival' && arrival.data.value">
@@ -237,22 +246,27 @@ function next(e: KeyboardEvent) {
               <b>{{ l.description }}</b>
               <div class="mono mute small">{{ l.sku }}</div>
             </td>
-            <td class="r mono">{{ l.quantity }}</td>
+            <td class="r mono">
+              {{ l.quantity }}
+              <div v-if="l.least !== l.most" class="mute small">{{ l.least }} to {{ l.most }}</div>
+            </td>
             <td class="r mono">{{ l.received }}</td>
             <td class="r">
               <input
-                v-if="entries[l.id] && Number(l.received) < Number(l.quantity) && arrival.data.value.state === 'open'"
+                v-if="entries[l.id] && !l.closed && arrival.data.value.state === 'open'"
                 v-model="entries[l.id]!.quantity"
                 class="num mono"
                 inputmode="decimal"
                 :aria-label="`${l.sku} here now`"
                 @keydown.enter="next"
               />
-              <span v-else class="mute">all in</span>
+              <span v-else class="mute">{{
+                l.cancelled === '0' ? (l.closed ? 'all in' : 'not now') : `${l.cancelled} cancelled`
+              }}</span>
             </td>
             <td>
               <span v-if="l.tracking === 'none'" class="mute small">no lots</span>
-              <template v-else-if="entries[l.id] && Number(l.received) < Number(l.quantity)">
+              <template v-else-if="entries[l.id] && !l.closed && arrival.data.value.state === 'open'">
                 <div v-for="(lot, i) in entries[l.id]!.lots" :key="i" class="lot">
                   <input
                     v-model="lot.code"
@@ -286,10 +300,16 @@ function next(e: KeyboardEvent) {
                   another lot
                 </button>
               </template>
+              <label v-if="asksWhy(l) && session.person?.role === 'lead'" class="why small"
+                >Accept it all the same, because<input
+                  v-model="entries[l.id]!.reason"
+                  :aria-label="`${l.sku} accepted because`"
+              /></label>
             </td>
           </tr>
         </tbody>
       </table>
+      <ArrivalBookings :arrival="arrival.data.value" @undone="arrival.refetch()" />
       <p v-if="arrival.data.value.state === 'open'">
         <button class="btn" @click="close(arrival.data.value)">
           Nothing more comes: close {{ arrival.data.value.number }}
@@ -297,62 +317,9 @@ function next(e: KeyboardEvent) {
       </p>
     </template>
 
-    <template v-else-if="kind === 'order' && order.data.value">
-      <h1>
-        Order <span class="mono">{{ order.data.value.number }}</span>
-        <span class="mute small">{{ order.data.value.state }}</span>
-      </h1>
-      <p class="mute">
-        {{ order.data.value.supplier }}, expected
-        <span class="mono" :class="{ late: order.data.value.late }">{{ order.data.value.expected_on }}</span>.
-        {{ order.data.value.note }}
-      </p>
-      <table class="plain">
-        <thead>
-          <tr>
-            <th>Line</th>
-            <th>Item</th>
-            <th class="r">Ordered</th>
-            <th class="r">Already in</th>
-            <th class="r">Price</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="l in order.data.value.lines" :key="l.id">
-            <td class="mono">{{ l.line }}</td>
-            <td>
-              <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
-            </td>
-            <td class="r mono">{{ l.quantity }}</td>
-            <td class="r mono">{{ l.received }}</td>
-            <td class="r mono">{{ l.price }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <div v-if="order.data.value.state === 'draft'" class="fields" style="margin-top: 14px">
-        <button class="btn go" :disabled="busy" @click="placeOrder(order.data.value)">
-          Place {{ order.data.value.number }} with {{ order.data.value.supplier }}
-        </button>
-      </div>
-      <div v-else-if="order.data.value.state !== 'all in'" class="fields" style="margin-top: 14px">
-        <label class="field"
-          >Dock<select v-model.number="dock">
-            <option :value="0">{{ docks.data.value?.[0]?.code }}</option>
-            <option v-for="d in docks.data.value?.slice(1)" :key="d.id" :value="d.id">{{ d.code }}</option>
-          </select></label
-        >
-        <button class="btn go" :disabled="busy" @click="openArrival(order.data.value)">
-          Open an arrival for {{ order.data.value.number }}
-        </button>
-      </div>
-      <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
-    </template>
+    <OrderSheet v-else-if="kind === 'order'" :id="id" />
 
-    <div v-else class="empty">
-      Choose an arrival to check off what came, or an order to open one for it.
-      {{ plural(orders.data.value?.length ?? 0, 'order') }} on the way,
-      {{ orders.data.value?.filter((o) => o.late).length ?? 0 }} of them late.
-    </div>
+    <div v-else class="empty">Choose an arrival to check off what came, or an order to open one for it.</div>
 
     <template v-if="kind === 'arrival'" #after>
       <BeforeAfter
@@ -372,6 +339,24 @@ function next(e: KeyboardEvent) {
 </template>
 
 <style scoped>
+.pick-list select {
+  font: inherit;
+  font-weight: 400;
+  max-width: 130px;
+  min-height: 26px;
+  border: 1px solid #8d8069;
+  border-radius: 5px;
+  background: var(--sheet);
+  color: var(--ink);
+}
+.why {
+  display: block;
+  margin-top: 4px;
+}
+.why input {
+  display: block;
+  width: 100%;
+}
 .lot {
   display: flex;
   gap: 5px;

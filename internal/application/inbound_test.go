@@ -1,0 +1,269 @@
+package application_test
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+	"testing"
+	"time"
+
+	"lanternrow/internal/test/world"
+)
+
+// allow sets allowances of 5 % and 5 % on clamps, a smallest life on arrival for fluid,
+// and 2 % on the supplier's prices.
+func allow(t *testing.T, h *world.House) {
+	t.Helper()
+	if _, err := h.Owner.Exec(`UPDATE items SET short_pct = 5, over_pct = 5 WHERE id = 1; UPDATE items SET life_in = 90 WHERE id = 2; UPDATE parties SET price_pct = 2 WHERE id = 1`); err != nil {
+		t.Fatal(err)
+	}
+}
+
+func line(v any, i int, name string) any { return at(v, "lines", i, name) }
+
+func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	allow(t, h)
+	lead, receiver := world.SignOn(t, base, "lead"), world.SignOn(t, base, "receiver")
+	order, arrival := buy(t, lead, "100", "10")
+	clamps, fluid := id(arrival, "lines", 0, "id"), id(arrival, "lines", 1, "id")
+	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
+	if line(arrival, 0, "least") != "95" || line(arrival, 0, "most") != "105" {
+		t.Fatalf("the line says %v", at(arrival, "lines", 0))
+	}
+	book := func(c *world.Client, a object, l object) world.Answer {
+		return c.Post(path+"/book-in", object{"version": a["version"], "lines": []object{l}})
+	}
+	// A first part of 60: 40 are open, since 60 is less than 95.
+	preview := receiver.Post(path+"/book-in/preview", object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "60"}}}).JSON()
+	if got := at(preview, "changes", 2, "after"); got != "60 of 100, 40 open" {
+		t.Errorf("before and after says %q", got)
+	}
+	arrival = book(receiver, arrival, object{"line_id": clamps, "quantity": "60"}).JSON()
+	if at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "part in" {
+		t.Error("the order is not part in")
+	}
+	// 46 more make 106: refused, and the most that may come is named; earlier receipts count.
+	over := object{"line_id": clamps, "quantity": "46"}
+	book(receiver, arrival, over).Refused(422, "over_allowance", "lines[0].quantity", "at most 45 may still come", "60 already in")
+	over["reason"] = "They sent a whole pallet"
+	book(receiver, arrival, over).Refused(403, "lead_decides", "lines[0].reason", "Only a lead", "at most 45")
+	over["reason"] = "ok"
+	book(lead, arrival, over).Refused(422, "reason_short", "lines[0].reason", "stays in the trail")
+	if h.Holds(t, world.Dock, world.Clamp) != "60" {
+		t.Fatal("a refusal booked something in")
+	}
+	over["reason"] = "They sent a whole pallet"
+	arrival = book(lead, arrival, over).JSON()
+	if line(arrival, 0, "closed") != true || line(arrival, 0, "received") != "106" || line(arrival, 0, "cancelled") != "0" {
+		t.Fatalf("the line is left as %v", at(arrival, "lines", 0))
+	}
+	book(lead, arrival, object{"line_id": clamps, "quantity": "1"}).Refused(422, "line_closed", "lines[0].quantity", "106 of 100")
+	trail := lead.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Clamp)).JSON()
+	if at(trail, "lines", 0, "note") != at(order, "number").(string)+", accepted: They sent a whole pallet" || at(trail, "lines", 0, "person") != "Some lead" {
+		t.Errorf("the trail says %v", at(trail, "lines", 0))
+	}
+
+	// Fluid comes in two lots; one is too short-lived and asks for a decision.
+	lot := func(code string, days int, q string) object {
+		return object{"code": code, "expires_on": time.Now().UTC().AddDate(0, 0, days).Format(time.DateOnly), "quantity": q}
+	}
+	lots := object{"line_id": fluid, "quantity": "10", "lots": []object{lot("L1", 400, "6"), lot("L2", 30, "4")}}
+	book(receiver, arrival, lots).Refused(422, "short_lived", "lines[0].lots[1].expires_on", "30 days left", "at least 90")
+	lots["reason"] = "Needed for Friday's show"
+	arrival = book(lead, arrival, lots).JSON()
+	if at(arrival, "state") != "done" || at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "all in" {
+		t.Errorf("all lines are closed, and the arrival is %v", at(arrival, "state"))
+	}
+	h.Whole(t)
+}
+
+func TestAShortLineClosesAndSaysWhatIsCancelled(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	allow(t, h)
+	c := world.SignOn(t, base, "lead")
+	for _, x := range []struct {
+		here, after string
+		onOrder     string
+	}{{"96", "96 of 100, closes; 4 cancelled", "0"}, {"94", "94 of 100, 6 open", "6"}} {
+		_, arrival := buy(t, c, "100", "1")
+		body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": x.here}}}
+		path := fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id"))
+		if got := at(c.Post(path+"/preview", body).JSON(), "changes", 2, "after"); got != x.after {
+			t.Errorf("%s: before and after says %q", x.here, got)
+		}
+		c.Post(path, body).JSON()
+		var found []object
+		c.Get("/items?site=1&q=HC-050").Into(&found)
+		if got := at(found[0], "figures", "on_order"); got != x.onOrder {
+			t.Errorf("after %s of 100, %s are on order", x.here, got)
+		}
+	}
+	h.Whole(t)
+}
+
+func TestABookingIsTakenBackByACounterMove(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	allow(t, h)
+	c := world.SignOn(t, base, "receiver")
+	order, arrival := buy(t, world.SignOn(t, base, "lead"), "100", "10")
+	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
+	lots := []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"}, {"code": "L2", "expires_on": "2029-02-01", "quantity": "4"}}
+	arrival = c.Post(path+"/book-in", object{"version": 1, "lines": []object{
+		{"line_id": id(arrival, "lines", 0, "id"), "quantity": "100"}, {"line_id": id(arrival, "lines", 1, "id"), "quantity": "10", "lots": lots}}}).JSON()
+	if at(arrival, "state") != "done" || len(arrival["bookings"].([]any)) != 3 {
+		t.Fatalf("booked in: %v", arrival["bookings"])
+	}
+	booking := func(a object, sku string, lot any) int64 {
+		for i, b := range a["bookings"].([]any) {
+			if at(b, "sku") == sku && at(b, "lot") == lot {
+				return id(a, "bookings", i, "move_id")
+			}
+		}
+		t.Fatalf("no booking of %s %v", sku, lot)
+		return 0
+	}
+	undo := object{"version": arrival["version"], "move_id": booking(arrival, "HZ-500", "L2"), "reason": ""}
+	c.Post(path+"/undo", undo).Refused(422, "reason_missing", "reason")
+	plan := c.Post(path+"/undo/preview", undo).JSON()
+	if at(plan, "button") != "Take 4 of HZ-500 back" || at(plan, "changes", 0, "after") != "6 of 10" {
+		t.Errorf("before and after says %v", plan)
+	}
+	undo["reason"] = "Counted the lorry's own spare"
+	arrival = c.Post(path+"/undo", undo).JSON()
+	if at(arrival, "state") != "open" || line(arrival, 1, "received") != "6" || line(arrival, 1, "closed") != false || h.Holds(t, world.Dock, world.Fluid) != "6" {
+		t.Fatalf("after taking back: %v", arrival["lines"])
+	}
+	undo["version"] = arrival["version"]
+	c.Post(path+"/undo", undo).Refused(409, "undone_already", "move_id", "Counted the lorry's own spare")
+	trail := c.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Fluid)).JSON()
+	if at(trail, "lines", 0, "kind") != "take back" || at(trail, "lines", 0, "delta") != "-4" || at(trail, "lines", 1, "kind") != "book in" {
+		t.Errorf("the trail shows %v", trail["lines"])
+	}
+	// Goods that went on to a bin cannot be taken back from the dock.
+	c.Post("/stow", object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": "24", "places": []object{{"bin": "A-01-1-A", "quantity": "24"}}}).JSON()
+	gone := object{"version": arrival["version"], "move_id": booking(arrival, "HC-050", nil), "reason": "Not ours at all"}
+	c.Post(path+"/undo", gone).Refused(409, "goods_gone", "move_id", "Dock 1 holds 76 of HC-050", "100 were booked in")
+	// And what is billed stays.
+	office := world.SignOn(t, base, "office")
+	office.Post(fmt.Sprintf("/purchase-orders/%d/bills", id(order, "id")), object{"number": "F-1", "billed_on": soon, "lines": []object{{"line_id": id(arrival, "lines", 1, "id"), "quantity": "6", "price": "42"}}}).JSON()
+	paid := object{"version": arrival["version"], "move_id": booking(arrival, "HZ-500", "L1"), "reason": "Not ours at all"}
+	c.Post(path+"/undo", paid).Refused(409, "billed", "move_id", "6 of HZ-500 are billed")
+	h.Whole(t)
+}
+
+func TestABillIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	allow(t, h)
+	c, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
+	order, arrival := buy(t, c, "100", "10")
+	clamps := id(arrival, "lines", 0, "id")
+	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "96"}}}).JSON()
+	path := fmt.Sprintf("/purchase-orders/%d/bills", id(order, "id"))
+	bill := func(number, quantity, price string) object {
+		return object{"number": number, "billed_on": soon, "lines": []object{{"line_id": clamps, "quantity": quantity, "price": price}}}
+	}
+	unbilled := func() (numbers []string) {
+		for _, o := range office.Get("/purchase-orders?site=1&list=unbilled").JSON()["orders"].([]any) {
+			numbers = append(numbers, at(o, "number").(string))
+		}
+		return numbers
+	}
+	number := at(order, "number").(string)
+	if !slices.Contains(unbilled(), number) {
+		t.Error("what is in and not billed is not on its list")
+	}
+	office.Post(path, bill("F-77", "100", "18.75")).Refused(422, "bill_over_received", "lines[0].quantity", "at most 96", "100 ordered, 96 received, 0 billed")
+	office.Post(path, bill("F-77", "96", "19.50")).Refused(422, "bill_price", "lines[0].price", "18.75 was agreed", "19.125")
+	office.Post(path, bill("", "96", "18.75")).Refused(422, "bill_number_missing", "number")
+	office.Post(path, bill("F-77", "-1", "18.75")).Refused(422, "quantity_negative", "lines[0].quantity")
+	c2 := world.SignOn(t, base, "receiver")
+	c2.Post(path, bill("F-77", "96", "18.75")).Refused(403, "role", "")
+	after := office.Post(path, bill("F-77", "90", "18.80")).JSON()
+	if at(after, "bills", 0, "amount") != "1692" || line(after, 0, "billed") != "90" {
+		t.Errorf("billed: %v", after["bills"])
+	}
+	office.Post(path, bill("F-77", "6", "18.75")).Refused(409, "bill_known", "number", number)
+	office.Post(path, bill("F-78", "7", "18.75")).Refused(422, "bill_over_received", "lines[0].quantity", "at most 6")
+	office.Post(path, bill("F-78", "6", "18.75")).JSON()
+	if slices.Contains(unbilled(), number) {
+		t.Error("it is billed and still on the list")
+	}
+}
+
+func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	order, arrival := buy(t, c, "100", "10")
+	path := fmt.Sprintf("/purchase-orders/%d", id(order, "id"))
+	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "70"}}}).JSON()
+	now := c.Get(path).JSON()
+	c.Post(path+"/close", object{"version": 1}).Refused(409, "stale", "version")
+	closed := c.Post(path+"/close", object{"version": now["version"]}).JSON()
+	if at(closed, "state") != "closed" || line(closed, 0, "cancelled") != "30" || line(closed, 1, "cancelled") != "10" {
+		t.Fatalf("closed: %v", closed["lines"])
+	}
+	c.Post(path+"/close", object{"version": closed["version"]}).Refused(409, "order_closed", "")
+	c.Post(path+"/place", object{"version": closed["version"]}).Refused(409, "order_placed", "")
+	c.Post("/arrivals", object{"order_id": id(order, "id"), "dock_id": world.Dock}).Refused(409, "order_not_open", "order_id", "closed")
+	noted := c.Post(path+"/note", object{"version": closed["version"], "note": "The rest was never made"}).JSON()
+	if at(noted, "note") != "The rest was never made" || at(noted, "state") != "closed" {
+		t.Errorf("annotated: %v", noted)
+	}
+	move := at(c.Get(fmt.Sprintf("/arrivals/%d", id(arrival, "id"))).JSON(), "bookings", 0, "move_id")
+	c.Post(fmt.Sprintf("/arrivals/%d/undo", id(arrival, "id")), object{"version": 2, "move_id": move, "reason": "Too late for that"}).Refused(409, "order_closed", "", "send them back")
+	h.Whole(t)
+}
+
+// TestListsOfOrdersAreReadPageByPage makes orders for many days and compares each list
+// with what it should hold, read in pages of three.
+func TestListsOfOrdersAreReadPageByPage(t *testing.T) {
+	t.Parallel()
+	_, base := serve(t)
+	c := world.SignOn(t, base, "office")
+	today := time.Now().UTC()
+	want := map[string]int{"open": 0, "late": 0, "today": 0, "week": 0, "part in": 0, "unbilled": 0, "all": 0}
+	for days := -5; days <= 9; days++ {
+		place := days%3 != 0
+		c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": today.AddDate(0, 0, days).Format(time.DateOnly), "place": place,
+			"lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
+		want["open"]++
+		want["all"]++
+		if place && days < 0 {
+			want["late"]++
+		}
+		if place && days >= 0 && days <= 6 {
+			want["week"]++
+		}
+		if place && days == 0 {
+			want["today"]++
+		}
+	}
+	for list, n := range want {
+		seen := map[float64]bool{}
+		after, last := "", ""
+		for {
+			page := c.Get(fmt.Sprintf("/purchase-orders?site=1&list=%s&limit=3&after=%s", url.QueryEscape(list), url.QueryEscape(after))).JSON()
+			for _, o := range page["orders"].([]any) {
+				seen[at(o, "id").(float64)] = true
+				day := at(o, "expected_on").(string)
+				if last != "" && (list == "all") != (day <= last) && day != last {
+					t.Errorf("%s: %s after %s", list, day, last)
+				}
+				last = day
+			}
+			if after = page["next"].(string); after == "" {
+				break
+			}
+		}
+		if len(seen) != n {
+			t.Errorf("%s has %d orders, want %d", list, len(seen), n)
+		}
+	}
+	c.Get("/purchase-orders?site=1&after=nonsense").Refused(422, "cursor_malformed", "after")
+}

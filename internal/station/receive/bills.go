@@ -1,0 +1,97 @@
+package receive
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/platform/command"
+
+	"github.com/shopspring/decimal"
+)
+
+// EnterBill matches a supplier's bill three ways, line by line, and keeps it when all
+// its lines pass.
+func EnterBill(ctx context.Context, tx *command.Tx, order int64, in NewBill) (Order, error) {
+	day, err := documents.Day("billed_on", in.BilledOn)
+	if err != nil {
+		return Order{}, err
+	}
+	number := strings.TrimSpace(in.Number)
+	if number == "" {
+		return Order{}, refusal.New("bill_number_missing", "number", "Enter the supplier's number of the bill, so that it is not paid twice.")
+	}
+	if len(in.Lines) == 0 {
+		return Order{}, refusal.New("lines_missing", "lines", "The bill has no lines. Enter what it asks for.")
+	}
+	// Another bill may be entered for the same order this moment.
+	if err := documents.Change(ctx, tx, documents.PurchaseOrder, order, 0, "entered a bill"); err != nil {
+		return Order{}, err
+	}
+	o, err := readOrder(ctx, tx, order)
+	if err != nil {
+		return o, err
+	}
+	var before []string
+	if err := tx.SelectContext(ctx, &before, `SELECT d.number FROM bills b JOIN purchase_orders d ON d.id = b.order_id WHERE b.supplier_id = $1 AND b.number = $2`, o.SupplierID, number); err != nil {
+		return o, fmt.Errorf("looking for the bill: %w", err)
+	}
+	if len(before) > 0 {
+		return o, refusal.New("bill_known", "number", "Bill %s of %s was entered before, for %s.", number, o.Supplier, before[0]).Of(refusal.Conflict)
+	}
+	var id int64
+	err = tx.GetContext(ctx, &id, `INSERT INTO bills (order_id, supplier_id, number, billed_on, entered_by, entered_at) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
+		order, o.SupplierID, number, day, tx.Person.ID, tx.Now)
+	if err != nil {
+		return o, fmt.Errorf("writing a bill: %w", err)
+	}
+	seen := map[int64]bool{}
+	for i, l := range in.Lines {
+		field := fmt.Sprintf("lines[%d]", i)
+		if seen[l.LineID] {
+			return o, refusal.New("line_twice", field+".line_id", "A line stands twice on the bill. Enter its whole quantity once.")
+		}
+		seen[l.LineID] = true
+		if err := enterBillLine(ctx, tx, field, id, o, l); err != nil {
+			return o, err
+		}
+	}
+	tx.Touch(topics...)
+	return readOrder(ctx, tx, order)
+}
+
+func enterBillLine(ctx context.Context, tx *command.Tx, field string, bill int64, o Order, l NewBillLine) error {
+	var line OrderLine
+	for _, candidate := range o.Lines {
+		if candidate.ID == l.LineID {
+			line = candidate
+		}
+	}
+	if line.ID == 0 {
+		return refusal.New("line_unknown", field+".line_id", "That line is not on %s.", o.Number)
+	}
+	quantity, err := measure.Parse(field+".quantity", l.Quantity, measure.Unit{Name: line.Unit, Whole: line.Whole})
+	if err != nil {
+		return err
+	}
+	price, err := decimal.NewFromString(l.Price)
+	if err != nil || price.IsNegative() || price.GreaterThan(measure.Most) {
+		return refusal.New("price_malformed", field+".price", "%q is not a price.", l.Price)
+	}
+	match := receiving.Match{SKU: line.SKU, Ordered: line.Quantity, Received: line.Received, Billed: line.Billed, Price: line.Price,
+		Quantity: quantity, BillPrice: price, PriceAllowance: o.PricePct}
+	if err := match.Check(field); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO bill_lines (bill_id, line_id, quantity, price) VALUES ($1, $2, $3, $4)`, bill, line.ID, quantity, price); err != nil {
+		return fmt.Errorf("writing a bill's line: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET billed = billed + $2 WHERE id = $1`, line.ID, quantity); err != nil {
+		return fmt.Errorf("counting what is billed: %w", err)
+	}
+	return nil
+}

@@ -1,0 +1,186 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, once } from '@/api/client'
+import { session } from '@/api/session'
+import { useCommand } from '@/parts/preview'
+import BillForm from './BillForm.vue'
+
+const props = defineProps<{ id: number }>()
+const router = useRouter()
+const id = computed(() => props.id)
+const order = useQuery({
+  queryKey: ['receive', 'order', id],
+  queryFn: () => ask(api.GET('/api/v1/purchase-orders/{id}', { params: { path: { id: id.value } } })),
+})
+const docks = useQuery({
+  queryKey: ['places', 'dock', computed(() => session.site)],
+  queryFn: () => ask(api.GET('/api/v1/places', { params: { query: { site: session.site, kind: 'dock' } } })),
+})
+const o = computed(() => order.data.value)
+const dock = ref(0)
+const note = ref('')
+const closing = ref(false)
+const billing = ref(false)
+watch(o, (now, before) => {
+  if (now?.id !== before?.id || now?.note !== before?.note) note.value = now?.note ?? ''
+})
+watch(id, () => {
+  closing.value = false
+  billing.value = false
+})
+const { busy, problem, done, run } = useCommand()
+
+async function openArrival() {
+  const dockId = dock.value || docks.data.value?.[0]?.id || 0
+  const a = await run(() =>
+    once((h) => ask(api.POST('/api/v1/arrivals', { headers: h, body: { order_id: id.value, dock_id: dockId } }))),
+  )
+  if (a) void router.push(`/receive/arrival/${a.id}`)
+}
+
+async function change(step: 'place' | 'close', say: string) {
+  await run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST(`/api/v1/purchase-orders/{id}/${step}`, {
+            headers: h,
+            params: { path: { id: id.value } },
+            body: { version: o.value?.version ?? 0 },
+          }),
+        ),
+      ),
+    () => say,
+  )
+  closing.value = false
+  void order.refetch()
+}
+
+async function annotate() {
+  await run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/purchase-orders/{id}/note', {
+            headers: h,
+            params: { path: { id: id.value } },
+            body: { version: o.value?.version ?? 0, note: note.value },
+          }),
+        ),
+      ),
+    () => 'The note is kept.',
+  )
+  void order.refetch()
+}
+const open = computed(() => o.value?.state === 'placed' || o.value?.state === 'part in')
+const missing = computed(
+  () => o.value?.lines.filter((l) => !l.closed && Number(l.received) < Number(l.quantity)).length ?? 0,
+)
+</script>
+
+<template>
+  <template v-if="o">
+    <h1>
+      Order <span class="mono">{{ o.number }}</span> <span class="mute small">{{ o.state }}</span>
+    </h1>
+    <p class="mute">
+      {{ o.supplier }}, expected <span class="mono" :class="{ late: o.late }">{{ o.expected_on }}</span>.
+    </p>
+    <table class="plain">
+      <thead>
+        <tr>
+          <th>Line</th>
+          <th>Item</th>
+          <th class="r">Ordered</th>
+          <th class="r">Fine from, to</th>
+          <th class="r">Already in</th>
+          <th class="r">Cancelled</th>
+          <th class="r">Billed</th>
+          <th class="r">Price</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="l in o.lines" :key="l.id">
+          <td class="mono">{{ l.line }}</td>
+          <td>
+            <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
+          </td>
+          <td class="r mono">{{ l.quantity }}</td>
+          <td class="r mono mute">{{ l.least === l.most ? l.least : `${l.least} to ${l.most}` }}</td>
+          <td class="r mono">{{ l.received }}</td>
+          <td class="r mono">{{ l.cancelled === '0' ? '' : l.cancelled }}</td>
+          <td class="r mono">{{ l.billed === '0' ? '' : l.billed }}</td>
+          <td class="r mono">{{ l.price }}</td>
+        </tr>
+      </tbody>
+    </table>
+
+    <div v-if="done" class="note g" role="status">{{ done }}</div>
+    <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+    <div v-if="o.state === 'draft'" class="fields">
+      <button class="btn go" :disabled="busy" @click="change('place', `${o.number} is placed.`)">
+        Place {{ o.number }} with {{ o.supplier }}
+      </button>
+    </div>
+    <div v-if="open" class="fields">
+      <label class="field"
+        >Dock<select v-model.number="dock">
+          <option :value="0">{{ docks.data.value?.[0]?.code }}</option>
+          <option v-for="d in docks.data.value?.slice(1)" :key="d.id" :value="d.id">{{ d.code }}</option>
+        </select></label
+      >
+      <button class="btn go" :disabled="busy" @click="openArrival">Open an arrival for {{ o.number }}</button>
+    </div>
+    <div class="fields">
+      <label class="field wide-note"
+        >Note<input v-model="note" maxlength="500" aria-label="Note on the order" @keydown.enter="annotate"
+      /></label>
+      <button class="btn" :disabled="busy || note === o.note" @click="annotate">Keep the note</button>
+      <button v-if="o.state !== 'draft'" class="btn" @click="billing = !billing">
+        {{ billing ? 'Leave the bill' : 'Enter a bill' }}
+      </button>
+      <template v-if="o.state !== 'closed'">
+        <button v-if="!closing" class="btn" @click="closing = true">Close the order</button>
+        <button v-else class="btn" :disabled="busy" @click="change('close', `${o.number} is closed.`)">
+          {{
+            missing
+              ? `Close it for good, cancel ${missing} open ${missing === 1 ? 'line' : 'lines'}`
+              : 'Close it for good'
+          }}
+        </button>
+      </template>
+    </div>
+
+    <BillForm v-if="billing" :order="o" @kept="((billing = false), order.refetch())" />
+    <template v-if="o.bills.length">
+      <h2 class="part"><span>Bills</span></h2>
+      <table class="plain small">
+        <tbody>
+          <tr v-for="b in o.bills" :key="b.number">
+            <td class="mono">{{ b.number }}</td>
+            <td class="mono">{{ b.billed_on }}</td>
+            <td>entered by {{ b.person }}</td>
+            <td class="r mono">{{ b.amount }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </template>
+  </template>
+</template>
+
+<style scoped>
+.fields {
+  margin-top: 14px;
+}
+.note {
+  margin-top: 12px;
+}
+.wide-note input {
+  width: 300px;
+}
+.part {
+  margin-top: 18px;
+}
+</style>
