@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/finding"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -36,6 +37,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	server := web.New(ctx, runner, people.NewService(db), hub, c.SecureCookie)
 	r := server.Router
 	catalog.Register(r)
+	sheets.Register(r)
 	finding.Register(r)
 	row.Register(r)
 	receive.Register(r)

@@ -37,9 +37,15 @@ type Reply[T any] struct{ Body T }
 
 type keyContext struct{}
 
+// An Option sets what few operations need.
+type Option func(*huma.Operation)
+
+// Large lets requests be larger than usual.
+func Large(bytes int64) Option { return func(op *huma.Operation) { op.MaxBodyBytes = bytes } }
+
 // Query registers an operation that changes nothing.
-func Query[I, O any](r *Router, method, path, id, summary string, roles []string, fn func(context.Context, *I) (O, error)) {
-	huma.Register(r.api, r.operation(method, path, id, summary, roles), func(ctx context.Context, in *I) (*Reply[O], error) {
+func Query[I, O any](r *Router, method, path, id, summary string, roles []string, fn func(context.Context, *I) (O, error), options ...Option) {
+	huma.Register(r.api, r.operation(method, path, id, summary, roles, options...), func(ctx context.Context, in *I) (*Reply[O], error) {
 		out, err := fn(ctx, in)
 		if err != nil {
 			return nil, problemOf(ctx, r.Runner.DB, err)
@@ -50,8 +56,8 @@ func Query[I, O any](r *Router, method, path, id, summary string, roles []string
 
 // Command registers an operation that changes something. It runs in one
 // transaction, and once for each Idempotency-Key.
-func Command[I, O any](r *Router, path, id, summary string, roles []string, fn func(context.Context, *command.Tx, *I) (O, error)) {
-	op := r.operation(http.MethodPost, path, id, summary, roles)
+func Command[I, O any](r *Router, path, id, summary string, roles []string, fn func(context.Context, *command.Tx, *I) (O, error), options ...Option) {
+	op := r.operation(http.MethodPost, path, id, summary, roles, options...)
 	op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header", Schema: &huma.Schema{Type: "string"},
 		Description: "Made by the client, new for each command: sent twice, the command happens once and answers the same."})
 	huma.Register(r.api, op, func(ctx context.Context, in *I) (*Reply[O], error) {
@@ -73,19 +79,31 @@ type File struct {
 
 // Paper registers an operation that answers with a PDF.
 func Paper[I any](r *Router, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error)) {
-	op := r.operation(http.MethodGet, path, id, summary, Everyone)
-	op.Responses = map[string]*huma.Response{"200": {Description: "The paper", Content: map[string]*huma.MediaType{
-		"application/pdf": {Schema: &huma.Schema{Type: "string", Format: "binary"}}}}}
-	huma.Register(r.api, op, func(ctx context.Context, in *I) (*File, error) {
+	Download(r, path, id, summary, map[string]string{"pdf": "application/pdf"}, func(ctx context.Context, in *I) (File, error) {
 		name, pdf, err := fn(ctx, in)
-		if err != nil {
-			return nil, problemOf(ctx, r.Runner.DB, err)
-		}
-		return &File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, nil
+		return File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, err
 	})
 }
 
-func (r *Router) operation(method, path, id, summary string, roles []string) huma.Operation {
+// Download registers an operation that answers with a file of one of these types.
+func Download[I any](r *Router, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error)) {
+	op := r.operation(http.MethodGet, path, id, summary, Everyone)
+	content := map[string]*huma.MediaType{}
+	for _, t := range types {
+		t, _, _ = strings.Cut(t, ";")
+		content[t] = &huma.MediaType{Schema: &huma.Schema{Type: "string", Format: "binary"}}
+	}
+	op.Responses = map[string]*huma.Response{"200": {Description: "The file", Content: content}}
+	huma.Register(r.api, op, func(ctx context.Context, in *I) (*File, error) {
+		file, err := fn(ctx, in)
+		if err != nil {
+			return nil, problemOf(ctx, r.Runner.DB, err)
+		}
+		return &file, nil
+	})
+}
+
+func (r *Router) operation(method, path, id, summary string, roles []string, options ...Option) huma.Operation {
 	tag, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
 	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{tag}, MaxBodyBytes: 1 << 20}
 	if roles != nil {
@@ -93,6 +111,9 @@ func (r *Router) operation(method, path, id, summary string, roles []string) hum
 		op.Security = []map[string][]string{{"session": {}}}
 		op.Description = "May be used by: " + strings.Join(roles, ", ") + "."
 		op.Middlewares = huma.Middlewares{r.guard(roles)}
+	}
+	for _, set := range options {
+		set(&op)
 	}
 	return op
 }

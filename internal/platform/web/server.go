@@ -16,8 +16,8 @@ import (
 	"github.com/gofiber/fiber/v3/middleware/recover"
 )
 
-// bodyLimit bounds what one request may carry.
-const bodyLimit = 1 << 20
+// bodyLimit bounds what any request may carry; most operations allow less.
+const bodyLimit = 8 << 20
 
 // policy lets in what ships with the application and nothing else; the component
 // library writes styles into elements.

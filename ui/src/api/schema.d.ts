@@ -292,6 +292,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/catalog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sheets of the catalog and their columns
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/bins/range": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The bins of a range of aisles, bays and levels, as rows to import
+         * @description May be used by: lead, office.
+         */
+        post: operations["range-of-bins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rows of a sheet
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A sheet as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import rows, all of them or none
+         * @description May be used by: lead, office.
+         */
+        post: operations["import-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/import/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What an import will do with every row
+         * @description May be used by: lead, office.
+         */
+        post: operations["preview-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries": {
         parameters: {
             query?: never;
@@ -1985,6 +2105,81 @@ export interface components {
             /** Format: int64 */
             order_id: number;
         };
+        SheetsColumn: {
+            choices: string[];
+            default: string;
+            help: string;
+            /** @enum {string} */
+            kind: "text" | "number" | "count" | "percent" | "flag" | "choice";
+            label: string;
+            name: string;
+            needed: boolean;
+        };
+        SheetsImport: {
+            /** @description A file, CSV or XLSX */
+            data?: string;
+            /** @description Rows by column name, instead of a file */
+            rows?: {
+                [key: string]: string;
+            }[];
+            /** Format: int32 */
+            site_id: number;
+        };
+        SheetsJudged: {
+            changes: string[];
+            /** @enum {string} */
+            does: "new" | "change" | "same" | "wrong";
+            field?: string;
+            key: string;
+            /** Format: int64 */
+            row: number;
+            sentence?: string;
+        };
+        SheetsListing: {
+            rows: {
+                [key: string]: string;
+            }[];
+            /** Format: int64 */
+            total: number;
+        };
+        SheetsPreview: {
+            button: string;
+            /** Format: int64 */
+            changed: number;
+            /** Format: int64 */
+            new: number;
+            rows: components["schemas"]["SheetsJudged"][];
+            /** Format: int64 */
+            same: number;
+            /** Format: int64 */
+            wrong: number;
+        };
+        SheetsRange: {
+            /** Format: double */
+            aisle_gap: number;
+            aisles: string;
+            /** Format: double */
+            bay_gap: number;
+            bays: string;
+            /** Format: double */
+            first_x: number;
+            /** Format: double */
+            first_y: number;
+            /** Format: double */
+            level_height: number;
+            levels: string;
+            max_units?: string;
+            max_volume_l?: string;
+            max_weight_kg?: string;
+            sides?: string;
+            zone?: string;
+        };
+        SheetsSheet: {
+            columns: components["schemas"]["SheetsColumn"][];
+            key: string;
+            label: string;
+            name: string;
+        };
         "Sign-offResponse": {
             signed_off: boolean;
         };
@@ -2511,7 +2706,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The paper */
+            /** @description The file */
             200: {
                 headers: {
                     "Content-Disposition"?: string;
@@ -2617,7 +2812,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The paper */
+            /** @description The file */
             200: {
                 headers: {
                     "Content-Disposition"?: string;
@@ -2661,6 +2856,207 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsSheet"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "range-of-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetsRange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    }[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-sheet": {
+        parameters: {
+            query?: {
+                site?: number;
+                q?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsListing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-sheet": {
+        parameters: {
+            query?: {
+                site?: number;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "import-sheet": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetsImport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetsImport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsPreview"];
                 };
             };
             /** @description Error */
@@ -2816,7 +3212,7 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description The paper */
+            /** @description The file */
             200: {
                 headers: {
                     "Content-Disposition"?: string;

@@ -1,0 +1,61 @@
+package sheets
+
+import (
+	"context"
+	"fmt"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// facts are what the rules of a sheet need to know of the house, read once for all
+// rows.
+type facts struct {
+	q    sqlx.QueryerContext
+	site int32
+	// holds is what lies in each bin of the site, by code in capitals; taken are the
+	// codes of its other places.
+	holds map[string]decimal.Decimal
+	taken map[string]string
+	zones map[string]bool
+	// gtins are the SKUs that have them; parties the kind of each code and the code of
+	// each name, in capitals.
+	gtins   map[string]string
+	parties map[string]string
+	names   map[string]string
+}
+
+func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, error) {
+	f := &facts{q: q, site: site, holds: map[string]decimal.Decimal{}, taken: map[string]string{}, zones: map[string]bool{},
+		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}}
+	for _, read := range []struct {
+		query string
+		args  []any
+		keep  func(key, value string)
+	}{
+		{`SELECT upper(p.code) AS key, coalesce(sum(b.quantity), 0)::text AS value FROM places p LEFT JOIN balances b ON b.place_id = p.id WHERE p.site_id = $1 AND p.kind = 'bin' GROUP BY 1`,
+			[]any{site}, func(k, v string) { f.holds[k] = decimal.RequireFromString(v) }},
+		{`SELECT upper(code) AS key, kind AS value FROM places WHERE site_id = $1 AND kind <> 'bin'`, []any{site}, func(k, v string) { f.taken[k] = v }},
+		{`SELECT code AS key, '' AS value FROM zones WHERE site_id = $1`, []any{site}, func(k, _ string) { f.zones[k] = true }},
+		{`SELECT p.gtin AS key, i.sku AS value FROM packs p JOIN items i ON i.id = p.item_id WHERE p.gtin IS NOT NULL`, nil, func(k, v string) { f.gtins[k] = v }},
+		{`SELECT upper(code) AS key, kind AS value FROM parties`, nil, func(k, v string) { f.parties[k] = v }},
+		{`SELECT upper(name) AS key, code AS value FROM parties`, nil, func(k, v string) { f.names[k] = v }},
+	} {
+		var rows []struct{ Key, Value string }
+		if err := sqlx.SelectContext(ctx, q, &rows, read.query, read.args...); err != nil {
+			return nil, fmt.Errorf("reading the house: %w", err)
+		}
+		for _, r := range rows {
+			read.keep(r.Key, r.Value)
+		}
+	}
+	return f, nil
+}
+
+// moves is how many moves an item has made.
+func (f *facts) moves(ctx context.Context, sku string) (n int, err error) {
+	if err := sqlx.GetContext(ctx, f.q, &n, `SELECT count(*) FROM moves m JOIN items i ON i.id = m.item_id WHERE i.sku = $1`, sku); err != nil {
+		return 0, fmt.Errorf("counting moves: %w", err)
+	}
+	return n, nil
+}

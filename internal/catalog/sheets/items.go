@@ -1,0 +1,179 @@
+package sheets
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/command"
+
+	"github.com/shopspring/decimal"
+)
+
+var items = Sheet{
+	Name: "items", Label: "Items", Key: "sku",
+	Columns: []Column{
+		{Name: "sku", Label: "SKU", Kind: "text", Needed: true, Help: "The item's own number, as it is read aloud. It tells items apart and stays."},
+		{Name: "description", Label: "Description", Kind: "text", Needed: true, Help: "What it is, in the words people look for it by."},
+		{Name: "base_unit", Label: "Base unit", Kind: "text", Default: "each", Help: "The unit in which stock is counted: each, metre, canister."},
+		{Name: "whole", Label: "Whole units", Kind: "flag", Default: "yes", Help: "Yes when a unit cannot be divided; no for what is measured, such as cloth."},
+		{Name: "tracking", Label: "Tracking", Kind: "choice", Default: receiving.None, Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry}, Help: "What is asked for when it comes in. It cannot be changed once the item has moved."},
+		{Name: "packs", Label: "Packs", Kind: "text", Help: "What it comes in: name=how many base units=GTIN, several parted by semicolons. The GTIN may be left out: box of 12=12=09521234000020; pallet=480"},
+		{Name: "weight_kg", Label: "Weight, kg", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
+		{Name: "volume_l", Label: "Volume, litres", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
+		{Name: "handling", Label: "Handling", Kind: "text", Help: "A class that only some zones accept, such as fluid or heavy; empty for ordinary goods."},
+		{Name: "pace", Label: "Pace", Kind: "number", places: 2, Help: "How quickly it moves, from 0 to 1. Quick movers are put near the gate."},
+		{Name: "cost", Label: "Cost", Kind: "number", places: 4, Help: "What a base unit costs; purchase lines begin with it."},
+		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in short and be closed as fine."},
+		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in over and be taken."},
+		{Name: "life_in", Label: "Life on arrival, days", Kind: "count", Help: "How many days an expiring lot must have left when it comes in."},
+		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count", Help: "How many days an expiring lot must have left when it is sent."},
+		{Name: "home_bin", Label: "Home bin", Kind: "text", Help: "The bin at this site that it goes to first."},
+		{Name: "reorder_point", Label: "Reorder point", Kind: "number", places: 3, Help: "At this site: when free and on order together fall to this, more is suggested."},
+		{Name: "target", Label: "Target", Kind: "number", places: 3, Help: "At this site: how much a suggestion fills up to."},
+	},
+	query: `
+		SELECT i.sku, i.description, i.base_unit, CASE WHEN i.whole THEN 'yes' ELSE 'no' END AS whole, i.tracking,
+		       (SELECT string_agg(p.name || '=' || trim_scale(p.holds) || coalesce('=' || p.gtin, ''), '; ' ORDER BY p.holds, p.name) FROM packs p WHERE p.item_id = i.id) AS packs,
+		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost,
+		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, i.life_in::text AS life_in, i.life_out::text AS life_out,
+		       h.code AS home_bin, trim_scale(coalesce(s.reorder_point, 0))::text AS reorder_point, trim_scale(coalesce(s.target, 0))::text AS target
+		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1 LEFT JOIN places h ON h.id = s.home_id ORDER BY i.sku`,
+	check: checkItem,
+	write: writeItem,
+}
+
+// fixed are the fields that may not change once an item has moved: what was counted
+// before would mean something else after.
+var fixed = []string{"tracking", "base_unit", "whole"}
+
+func checkItem(ctx context.Context, f *facts, old, row Row) error {
+	for _, name := range fixed {
+		if old == nil || old[name] == row[name] {
+			continue
+		}
+		n, err := f.moves(ctx, old["sku"])
+		if err != nil {
+			return err
+		}
+		if n > 0 {
+			return refusal.New("item_has_moved", name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), old[name]).With("moves", n)
+		}
+	}
+	if pace := row.number("pace"); pace.GreaterThan(decimal.NewFromInt(1)) {
+		return refusal.New("pace_range", "pace", "The pace goes from 0 to 1, not %s.", pace)
+	}
+	if point, target := row.number("reorder_point"), row.number("target"); target.LessThan(*point) {
+		return refusal.New("target_low", "target", "The target of %s is below the reorder point of %s. Nothing would ever be suggested.", target, point)
+	}
+	if _, known := f.holds[strings.ToUpper(row["home_bin"])]; row["home_bin"] != "" && !known {
+		return refusal.New("bin_unknown", "home_bin", "There is no bin %s at this site. Make the bin first, or leave the home bin out.", row["home_bin"])
+	}
+	row["home_bin"] = strings.ToUpper(row["home_bin"])
+	packs, err := readPacks(f, row)
+	if err != nil {
+		return err
+	}
+	var words []string
+	for _, p := range packs {
+		if p.gtin != "" {
+			f.gtins[p.gtin] = row["sku"]
+			words = append(words, p.name+"="+p.holds.String()+"="+p.gtin)
+		} else {
+			words = append(words, p.name+"="+p.holds.String())
+		}
+	}
+	row["packs"] = strings.Join(words, "; ")
+	return nil
+}
+
+type pack struct {
+	name  string
+	holds decimal.Decimal
+	gtin  string
+}
+
+// readPacks reads the packs of a row, and refuses what another item has already.
+func readPacks(f *facts, row Row) ([]pack, error) {
+	var packs []pack
+	seen := map[string]bool{}
+	for text := range strings.SplitSeq(row["packs"], ";") {
+		if strings.TrimSpace(text) == "" {
+			continue
+		}
+		parts := strings.Split(text, "=")
+		for i := range parts {
+			parts[i] = strings.TrimSpace(parts[i])
+		}
+		if len(parts) < 2 || len(parts) > 3 || parts[0] == "" {
+			return nil, refusal.New("pack_malformed", "packs", "%q is not a pack. Write name=how many=GTIN, such as box of 12=12=09521234000020.", clip(strings.TrimSpace(text)))
+		}
+		p := pack{name: parts[0]}
+		var err error
+		if p.holds, err = decimal.NewFromString(parts[1]); err != nil || !p.holds.IsPositive() || p.holds.GreaterThan(most) || !p.holds.Equal(p.holds.Truncate(3)) || row.flag("whole") && !p.holds.IsInteger() {
+			return nil, refusal.New("pack_malformed", "packs", "A %s cannot hold %s. It holds a number of base units (%s) above 0.", p.name, clip(parts[1]), row["base_unit"])
+		}
+		if seen[p.name] {
+			return nil, refusal.New("pack_twice", "packs", "The pack %s stands twice.", p.name)
+		}
+		seen[p.name] = true
+		if len(parts) == 3 && parts[2] != "" {
+			if p.gtin, err = gs1.GTIN("packs", parts[2]); err != nil {
+				return nil, err
+			}
+			if owner, taken := f.gtins[p.gtin]; seen[p.gtin] || taken && owner != row["sku"] {
+				return nil, refusal.New("gtin_taken", "packs", "GTIN %s is that of %s already. Each pack has its own.", p.gtin, f.gtins[p.gtin])
+			}
+			seen[p.gtin] = true
+		}
+		packs = append(packs, p)
+	}
+	return packs, nil
+}
+
+func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
+	var id int32
+	err := tx.GetContext(ctx, &id, `
+		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
+		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6, volume_l = $7, handling = $8, pace = $9, cost = $10,
+		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14 RETURNING id`,
+		row["sku"], row["description"], row["base_unit"], row.flag("whole"), row["tracking"], row.number("weight_kg"), row.number("volume_l"), row["handling"],
+		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"))
+	if err != nil {
+		return fmt.Errorf("writing item %s: %w", row["sku"], err)
+	}
+	packs, err := readPacks(&facts{}, row)
+	if err != nil {
+		return err
+	}
+	names := []string{}
+	for _, p := range packs {
+		names = append(names, p.name)
+	}
+	// What is written anew must not meet what goes away: GTINs may change packs.
+	if _, err := tx.ExecContext(ctx, `DELETE FROM packs WHERE item_id = $1 AND NOT name = ANY($2)`, id, names); err != nil {
+		return fmt.Errorf("removing packs of %s: %w", row["sku"], err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE packs SET gtin = NULL WHERE item_id = $1`, id); err != nil {
+		return fmt.Errorf("writing packs of %s: %w", row["sku"], err)
+	}
+	for _, p := range packs {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3, nullif($4, ''))
+			ON CONFLICT (item_id, name) DO UPDATE SET holds = $3, gtin = nullif($4, '')`, id, p.name, p.holds, p.gtin); err != nil {
+			return fmt.Errorf("writing a pack of %s: %w", row["sku"], err)
+		}
+	}
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target)
+		VALUES ($1, $2, (SELECT id FROM places WHERE site_id = $2 AND upper(code) = $3 AND kind = 'bin'), $4, $5)
+		ON CONFLICT (item_id, site_id) DO UPDATE SET home_id = excluded.home_id, reorder_point = $4, target = $5`,
+		id, site, row["home_bin"], row.number("reorder_point"), row.number("target"))
+	if err != nil {
+		return fmt.Errorf("writing %s at the site: %w", row["sku"], err)
+	}
+	return nil
+}

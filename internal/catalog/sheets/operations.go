@@ -1,0 +1,173 @@
+package sheets
+
+import (
+	"bytes"
+	"context"
+	"net/http"
+	"slices"
+	"strings"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/exchange"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Import is a sheet to be read: a file, or rows as they were typed.
+type Import struct {
+	SiteID int32  `json:"site_id"`
+	Data   []byte `json:"data,omitempty" doc:"A file, CSV or XLSX"`
+	Rows   []Row  `json:"rows,omitempty" maxItems:"5000" doc:"Rows by column name, instead of a file"`
+}
+
+// Listing is part of a sheet.
+type Listing struct {
+	Rows []Row `json:"rows"`
+	// Total is how many rows fit what was asked for.
+	Total int `json:"total"`
+}
+
+// table is what was sent as a table.
+func (in Import) table() (exchange.Table, error) {
+	if len(in.Rows) == 0 {
+		return exchange.Read(in.Data)
+	}
+	var t exchange.Table
+	for _, row := range in.Rows {
+		for name := range row {
+			if !slices.Contains(t.Header, name) {
+				t.Header = append(t.Header, name)
+			}
+		}
+	}
+	slices.Sort(t.Header)
+	for _, row := range in.Rows {
+		line := make([]string, len(t.Header))
+		for i, name := range t.Header {
+			line[i] = row[name]
+		}
+		t.Rows = append(t.Rows, line)
+	}
+	return t, nil
+}
+
+// uploadLimit is how large an imported file may be, in bytes of its request.
+const uploadLimit = 8 << 20
+
+type named struct {
+	Sheet string `path:"sheet"`
+}
+
+func (n named) find() (Sheet, error) {
+	s, known := Sheets[n.Sheet]
+	if !known {
+		return s, refusal.New("sheet_unknown", "", "There is no sheet %q in the catalog.", clip(n.Sheet)).Of(refusal.Missing)
+	}
+	return s, nil
+}
+
+// Register adds the catalog's sheets.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/catalog", "list-sheets", "The sheets of the catalog and their columns", web.Everyone,
+		func(context.Context, *struct{}) ([]Sheet, error) {
+			return []Sheet{Sheets["items"], Sheets["bins"], Sheets["suppliers"], Sheets["customers"]}, nil
+		})
+	web.Query(r, http.MethodGet, "/catalog/{sheet}", "read-sheet", "Rows of a sheet", web.Everyone,
+		func(ctx context.Context, in *struct {
+			named
+			Site  int32  `query:"site"`
+			Text  string `query:"q" maxLength:"80"`
+			Limit int    `query:"limit" default:"200" minimum:"1" maximum:"5000"`
+		}) (Listing, error) {
+			s, err := in.find()
+			if err != nil {
+				return Listing{}, err
+			}
+			return s.list(ctx, db, in.Site, in.Text, in.Limit)
+		})
+	web.Download(r, "/catalog/{sheet}/export", "export-sheet", "A sheet as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			named
+			Site   int32  `query:"site"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			s, err := in.find()
+			if err != nil {
+				return web.File{}, err
+			}
+			t, err := s.Export(ctx, db, in.Site)
+			if err != nil {
+				return web.File{}, err
+			}
+			var b bytes.Buffer
+			err = t.Write(&b, in.Format)
+			return web.File{Type: exchange.Types[in.Format], Display: `attachment; filename="` + s.Name + "." + in.Format + `"`, Body: b.Bytes()}, err
+		})
+	type upload struct {
+		named
+		Body Import
+	}
+	web.Query(r, http.MethodPost, "/catalog/{sheet}/import/preview", "preview-import", "What an import will do with every row", web.Office,
+		func(ctx context.Context, in *upload) (Preview, error) {
+			s, err := in.find()
+			if err != nil {
+				return Preview{}, err
+			}
+			t, err := in.Body.table()
+			if err != nil {
+				return Preview{}, err
+			}
+			return s.Judge(ctx, db, in.Body.SiteID, t)
+		}, web.Large(uploadLimit))
+	web.Command(r, "/catalog/{sheet}/import", "import-sheet", "Import rows, all of them or none", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *upload) (Preview, error) {
+			s, err := in.find()
+			if err != nil {
+				return Preview{}, err
+			}
+			t, err := in.Body.table()
+			if err != nil {
+				return Preview{}, err
+			}
+			p, err := s.Import(ctx, tx, in.Body.SiteID, t)
+			// The answer is kept; what was already said row by row is not kept again.
+			p.Rows = []Judged{}
+			return p, err
+		}, web.Large(uploadLimit))
+	web.Query(r, http.MethodPost, "/catalog/bins/range", "range-of-bins", "The bins of a range of aisles, bays and levels, as rows to import", web.Office,
+		func(_ context.Context, in *struct{ Body Range }) ([]Row, error) {
+			t, err := in.Body.Table()
+			rows := []Row{}
+			for _, cells := range t.Rows {
+				row := Row{}
+				for i, name := range t.Header {
+					row[name] = cells[i]
+				}
+				rows = append(rows, row)
+			}
+			return rows, err
+		})
+}
+
+// list finds the rows that have every word of the text somewhere.
+func (s Sheet) list(ctx context.Context, q sqlx.QueryerContext, site int32, text string, limit int) (Listing, error) {
+	rows, order, err := s.read(ctx, q, site)
+	out := Listing{Rows: []Row{}}
+	words := strings.Fields(strings.ToLower(text))
+	for _, key := range order {
+		var all strings.Builder
+		for _, c := range s.Columns {
+			all.WriteString(strings.ToLower(rows[key][c.Name]) + "\n")
+		}
+		if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(all.String(), w) }) {
+			continue
+		}
+		if out.Total++; out.Total <= limit {
+			out.Rows = append(out.Rows, rows[key])
+		}
+	}
+	return out, err
+}

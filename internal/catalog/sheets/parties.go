@@ -1,0 +1,55 @@
+package sheets
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/command"
+)
+
+func parties(kind, label string) Sheet {
+	columns := []Column{
+		{Name: "code", Label: "Code", Kind: "text", Needed: true, Help: "A short code that tells one from another and stays."},
+		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "As it stands on papers."},
+		{Name: "address", Label: "Address", Kind: "text", Help: "Where goods go to or come from, on one line."},
+		{Name: "contact", Label: "Contact", Kind: "text", Help: "Whom to ask, and how."},
+		{Name: "carrier", Label: "Carrier", Kind: "text", Help: "The carrier they like."},
+	}
+	if kind == "supplier" {
+		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", Kind: "percent", places: 2, Help: "By how much a bill may be above the price agreed."})
+	}
+	return Sheet{
+		Name: strings.ToLower(label), Label: label, Key: "code", Columns: columns,
+		query: `SELECT code, name, address, contact, carrier, trim_scale(price_pct)::text AS price_pct FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
+		check: func(_ context.Context, f *facts, old, row Row) error {
+			code := strings.ToUpper(row["code"])
+			if is, taken := f.parties[code]; taken && old == nil {
+				return refusal.New("code_taken", "code", "%s is the code of a %s already. Choose another.", row["code"], is)
+			}
+			if owner, taken := f.names[strings.ToUpper(row["name"])]; taken && !strings.EqualFold(owner, row["code"]) {
+				return refusal.New("name_taken", "name", "%s is the name of %s already. Tell the two apart, by their town for one.", row["name"], owner)
+			}
+			f.names[strings.ToUpper(row["name"])] = row["code"]
+			return nil
+		},
+		write: func(ctx context.Context, tx *command.Tx, _ int32, old, row Row) error {
+			price := row.number("price_pct")
+			var err error
+			if old == nil {
+				_, err = tx.ExecContext(ctx, `WITH place AS (INSERT INTO places (kind, code) VALUES ($1, $3) RETURNING id)
+					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, place_id) SELECT $1, $2, $3, $4, $5, $6, coalesce($7, 0), id FROM place`,
+					kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price)
+			} else {
+				_, err = tx.ExecContext(ctx, `WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5, price_pct = coalesce($6, 0) WHERE code = $1 RETURNING place_id)
+					UPDATE places SET code = $2 FROM party WHERE places.id = party.place_id`,
+					row["code"], row["name"], row["address"], row["contact"], row["carrier"], price)
+			}
+			if err != nil {
+				return fmt.Errorf("writing %s %s: %w", kind, row["code"], err)
+			}
+			return nil
+		},
+	}
+}

@@ -1,0 +1,185 @@
+// Package exchange reads and writes tables in open formats: CSV (RFC 4180) and XLSX
+// (ECMA-376).
+package exchange
+
+import (
+	"bytes"
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strings"
+
+	"lanternrow/internal/core/refusal"
+
+	"github.com/xuri/excelize/v2"
+)
+
+// A Table is a header and rows of text, each as long as the header.
+type Table struct {
+	Header []string
+	Rows   [][]string
+}
+
+// Formats that a table can be written in.
+const (
+	CSV  = "csv"
+	XLSX = "xlsx"
+)
+
+// Types are the media types of the formats.
+var Types = map[string]string{CSV: "text/csv; charset=utf-8", XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
+
+// mostRows is how many rows one file may have.
+const mostRows = 50_000
+
+// Read reads a table. An XLSX file is known by its first bytes; anything else is CSV,
+// with commas, semicolons or tabs.
+func Read(data []byte) (Table, error) {
+	var rows [][]string
+	var err error
+	if bytes.HasPrefix(data, []byte("PK")) {
+		rows, err = readXLSX(data)
+	} else {
+		rows, err = readCSV(data)
+	}
+	if err != nil {
+		return Table{}, err
+	}
+	for len(rows) > 0 && blank(rows[0]) {
+		rows = rows[1:]
+	}
+	if len(rows) == 0 {
+		return Table{}, refusal.New("table_empty", "data", "The file has no rows. Its first row names the columns.")
+	}
+	t := Table{}
+	for _, name := range rows[0] {
+		t.Header = append(t.Header, strings.ToLower(strings.TrimSpace(name)))
+	}
+	for len(t.Header) > 0 && t.Header[len(t.Header)-1] == "" {
+		t.Header = t.Header[:len(t.Header)-1]
+	}
+	for _, r := range rows[1:] {
+		row := make([]string, len(t.Header))
+		for i := range row {
+			if i < len(r) {
+				row[i] = strings.TrimSpace(r[i])
+			}
+		}
+		t.Rows = append(t.Rows, row)
+	}
+	for len(t.Rows) > 0 && blank(t.Rows[len(t.Rows)-1]) {
+		t.Rows = t.Rows[:len(t.Rows)-1]
+	}
+	if len(t.Rows) > mostRows {
+		return t, refusal.New("table_long", "data", "The file has %d rows, and one may have at most %d. Split it.", len(t.Rows), mostRows)
+	}
+	return t, nil
+}
+
+func blank(row []string) bool { return strings.TrimSpace(strings.Join(row, "")) == "" }
+
+func readCSV(data []byte) ([][]string, error) {
+	data = bytes.TrimPrefix(data, []byte("\uFEFF"))
+	first, _, _ := bytes.Cut(data, []byte("\n"))
+	r := csv.NewReader(bytes.NewReader(data))
+	r.FieldsPerRecord = -1
+	for _, separator := range ";\t" {
+		if bytes.Count(first, []byte(string(separator))) > bytes.Count(first, []byte(string(r.Comma))) {
+			r.Comma = separator
+		}
+	}
+	rows, err := r.ReadAll()
+	var where *csv.ParseError
+	if errors.As(err, &where) {
+		return nil, refusal.New("table_malformed", "data", "Line %d of the file cannot be read: %v. Save it as CSV in UTF-8, or as XLSX.", where.Line, where.Err)
+	}
+	if err != nil {
+		return nil, fmt.Errorf("reading CSV: %w", err)
+	}
+	for _, row := range rows {
+		for i := range row {
+			row[i] = restrain(row[i])
+		}
+	}
+	return rows, nil
+}
+
+func readXLSX(data []byte) ([][]string, error) {
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 256 << 20})
+	if err != nil {
+		return nil, refusal.New("table_malformed", "data", "The file cannot be read as XLSX. Save it anew, or as CSV in UTF-8.")
+	}
+	defer f.Close()
+	// What is kept is read, not how the cell shows it.
+	rows, err := f.GetRows(f.GetSheetName(0), excelize.Options{RawCellValue: true})
+	if err != nil {
+		return nil, refusal.New("table_malformed", "data", "The first sheet of the file cannot be read. Save it anew, or as CSV in UTF-8.")
+	}
+	return rows, nil
+}
+
+// Write writes the table in a format.
+func (t Table) Write(w io.Writer, format string) error {
+	if format == XLSX {
+		return t.writeXLSX(w)
+	}
+	c := csv.NewWriter(w)
+	c.UseCRLF = true
+	if err := c.Write(t.Header); err != nil {
+		return fmt.Errorf("writing CSV: %w", err)
+	}
+	for _, row := range t.Rows {
+		harmless := make([]string, len(row))
+		for i, cell := range row {
+			harmless[i] = harm(cell)
+		}
+		if err := c.Write(harmless); err != nil {
+			return fmt.Errorf("writing CSV: %w", err)
+		}
+	}
+	c.Flush()
+	return c.Error()
+}
+
+func (t Table) writeXLSX(w io.Writer) error {
+	f := excelize.NewFile()
+	defer f.Close()
+	s, err := f.NewStreamWriter(f.GetSheetName(0))
+	if err != nil {
+		return fmt.Errorf("writing XLSX: %w", err)
+	}
+	for i, row := range append([][]string{t.Header}, t.Rows...) {
+		cells := make([]any, len(row))
+		for j, cell := range row {
+			// Text, so that codes keep their zeros.
+			cells[j] = cell
+		}
+		if err := s.SetRow(fmt.Sprintf("A%d", i+1), cells); err != nil {
+			return fmt.Errorf("writing XLSX: %w", err)
+		}
+	}
+	if err := s.Flush(); err != nil {
+		return fmt.Errorf("writing XLSX: %w", err)
+	}
+	if err := f.Write(w); err != nil {
+		return fmt.Errorf("writing XLSX: %w", err)
+	}
+	return nil
+}
+
+// harm takes the harm out of text that a spreadsheet would run as a formula when it
+// opens a CSV file; restrain is the way back.
+func harm(cell string) string {
+	if strings.HasPrefix(cell, "=") || strings.HasPrefix(cell, "@") || strings.HasPrefix(cell, "'") {
+		return "'" + cell
+	}
+	return cell
+}
+
+func restrain(cell string) string {
+	if len(cell) > 1 && cell[0] == '\'' && strings.ContainsRune("=@'", rune(cell[1])) {
+		return cell[1:]
+	}
+	return cell
+}
