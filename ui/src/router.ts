@@ -68,6 +68,12 @@ export const router = createRouter({
       props: true,
       meta: { title: 'In the hand', hand: true },
     },
+    {
+      path: '/catalog/:sheet?/:row?',
+      component: () => import('./catalog/CatalogPage.vue'),
+      props: true,
+      meta: { title: 'Catalog' },
+    },
     { path: '/go/:number', component: () => import('./shell/GoPage.vue'), props: true },
     { path: '/:rest(.*)', redirect: '/' },
   ],

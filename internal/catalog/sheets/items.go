@@ -60,7 +60,7 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 			return err
 		}
 		if n > 0 {
-			return refusal.New("item_has_moved", name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), old[name]).With("moves", n)
+			return refusal.New("item_has_moved", name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), strings.ReplaceAll(old[name], "_", " and ")).With("moves", n)
 		}
 	}
 	if pace := row.number("pace"); pace.GreaterThan(decimal.NewFromInt(1)) {

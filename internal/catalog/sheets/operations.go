@@ -56,11 +56,12 @@ func (in Import) table() (exchange.Table, error) {
 // uploadLimit is how large an imported file may be, in bytes of its request.
 const uploadLimit = 8 << 20
 
-type named struct {
+// Named says which sheet is asked for.
+type Named struct {
 	Sheet string `path:"sheet"`
 }
 
-func (n named) find() (Sheet, error) {
+func (n Named) find() (Sheet, error) {
 	s, known := Sheets[n.Sheet]
 	if !known {
 		return s, refusal.New("sheet_unknown", "", "There is no sheet %q in the catalog.", clip(n.Sheet)).Of(refusal.Missing)
@@ -77,7 +78,7 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodGet, "/catalog/{sheet}", "read-sheet", "Rows of a sheet", web.Everyone,
 		func(ctx context.Context, in *struct {
-			named
+			Named
 			Site  int32  `query:"site"`
 			Text  string `query:"q" maxLength:"80"`
 			Limit int    `query:"limit" default:"200" minimum:"1" maximum:"5000"`
@@ -90,7 +91,7 @@ func Register(r *web.Router) {
 		})
 	web.Download(r, "/catalog/{sheet}/export", "export-sheet", "A sheet as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, in *struct {
-			named
+			Named
 			Site   int32  `query:"site"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
@@ -107,7 +108,7 @@ func Register(r *web.Router) {
 			return web.File{Type: exchange.Types[in.Format], Display: `attachment; filename="` + s.Name + "." + in.Format + `"`, Body: b.Bytes()}, err
 		})
 	type upload struct {
-		named
+		Named
 		Body Import
 	}
 	web.Query(r, http.MethodPost, "/catalog/{sheet}/import/preview", "preview-import", "What an import will do with every row", web.Office,

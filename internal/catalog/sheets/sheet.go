@@ -8,6 +8,7 @@ import (
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/exchange"
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
 	"github.com/jmoiron/sqlx"
@@ -39,7 +40,7 @@ type Judged struct {
 	// Does is new, change, same or wrong.
 	Does string `json:"does" enum:"new,change,same,wrong"`
 	// Changes word each field that becomes something else.
-	Changes []string `json:"changes"`
+	Changes []ledger.Change `json:"changes"`
 	// Field and Sentence say what is wrong.
 	Field    string `json:"field,omitempty"`
 	Sentence string `json:"sentence,omitempty"`
@@ -186,7 +187,7 @@ func (s Sheet) names() string {
 }
 
 func (s Sheet) judge(ctx context.Context, f *facts, before map[string]Row, columns []Column, cells []string) Judged {
-	j := Judged{Changes: []string{}, row: Row{}}
+	j := Judged{Changes: []ledger.Change{}, row: Row{}}
 	for i, c := range columns {
 		if c.Name == s.Key {
 			j.Key = strings.TrimSpace(cells[i])
@@ -225,16 +226,15 @@ func (s Sheet) judge(ctx context.Context, f *facts, before map[string]Row, colum
 		}
 		return j
 	}
-	if j.old == nil {
-		j.Does = "new"
-		return j
-	}
 	j.Does = "same"
 	for _, c := range s.Columns {
 		if j.old[c.Name] != j.row[c.Name] {
 			j.Does = "change"
-			j.Changes = append(j.Changes, fmt.Sprintf("%s: %s becomes %s", c.Label, shown(j.old[c.Name]), shown(j.row[c.Name])))
+			j.Changes = append(j.Changes, ledger.Change{What: c.Label, Before: shown(j.old[c.Name]), After: shown(j.row[c.Name])})
 		}
+	}
+	if j.old == nil {
+		j.Does = "new"
 	}
 	return j
 }

@@ -229,7 +229,7 @@ func TestOneWrongRowHoldsAllOthersBack(t *testing.T) {
 	if err != nil || p.New != 1 || p.Changed != 1 || p.Same != 1 || p.Wrong != 1 {
 		t.Fatalf("%+v %v", p, err)
 	}
-	if got := p.Rows[1].Changes; len(got) != 1 || got[0] != "Description: Hook clamp 50 mm becomes Hook clamp, new words" {
+	if got := p.Rows[1].Changes; len(got) != 1 || got[0].What != "Description" || got[0].Before != "Hook clamp 50 mm" || got[0].After != "Hook clamp, new words" {
 		t.Errorf("changes %v", got)
 	}
 	if p.Rows[2].Sentence != "n-1 stands in row 2 already." {

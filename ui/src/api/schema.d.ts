@@ -2126,7 +2126,7 @@ export interface components {
             site_id: number;
         };
         SheetsJudged: {
-            changes: string[];
+            changes: components["schemas"]["LedgerChange"][];
             /** @enum {string} */
             does: "new" | "change" | "same" | "wrong";
             field?: string;
@@ -2941,7 +2941,9 @@ export interface operations {
                 limit?: number;
             };
             header?: never;
-            path?: never;
+            path: {
+                sheet: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -2973,7 +2975,9 @@ export interface operations {
                 format?: "csv" | "xlsx";
             };
             header?: never;
-            path?: never;
+            path: {
+                sheet: string;
+            };
             cookie?: never;
         };
         requestBody?: never;
@@ -3008,7 +3012,9 @@ export interface operations {
                 /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
                 "Idempotency-Key"?: string;
             };
-            path?: never;
+            path: {
+                sheet: string;
+            };
             cookie?: never;
         };
         requestBody: {
@@ -3041,7 +3047,9 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                sheet: string;
+            };
             cookie?: never;
         };
         requestBody: {

@@ -68,6 +68,7 @@ function changeSite(e: Event) {
           </select></label
         >
         <div>{{ session.person?.name }}</div>
+        <router-link class="off" to="/catalog">Catalog</router-link>
         <button class="off" @click="signOff">Sign off</button>
       </div>
     </header>
@@ -145,6 +146,7 @@ header {
   cursor: pointer;
   padding: 2px 0;
   min-height: 24px;
+  margin-left: 10px;
 }
 .cut {
   margin: 8px 20px 0;

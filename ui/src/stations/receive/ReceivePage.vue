@@ -196,7 +196,7 @@ function next(e: KeyboardEvent) {
       <h2>
         <label class="pick-list"
           >Orders
-          <select v-model="list" aria-label="Which orders">
+          <select v-model="list" class="entry" aria-label="Which orders">
             <option v-for="(words, key) in lists" :key="key" :value="key">{{ words }}</option>
           </select></label
         ><router-link to="/receive/new">New order</router-link>
@@ -343,11 +343,6 @@ function next(e: KeyboardEvent) {
   font: inherit;
   font-weight: 400;
   max-width: 130px;
-  min-height: 26px;
-  border: 1px solid #8d8069;
-  border-radius: 5px;
-  background: var(--sheet);
-  color: var(--ink);
 }
 .why {
   display: block;

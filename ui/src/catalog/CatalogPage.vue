@@ -1,0 +1,225 @@
+<script setup lang="ts">
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, once, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import BeforeAfter from '@/parts/BeforeAfter.vue'
+import BenchLayout from '@/parts/BenchLayout.vue'
+import { useCommand, usePreview } from '@/parts/preview'
+import QueueCard from '@/parts/QueueCard.vue'
+import { plural } from '@/parts/words'
+import FieldOf from './FieldOf.vue'
+import ImportSheet from './ImportSheet.vue'
+
+const props = defineProps<{ sheet?: string; row?: string }>()
+const router = useRouter()
+const queries = useQueryClient()
+const name = computed(() => props.sheet || 'items')
+const importing = computed(() => props.row === 'import')
+const site = computed(() => session.site)
+const sheets = useQuery({ queryKey: ['sheets'], queryFn: () => ask(api.GET('/api/v1/catalog')), staleTime: Infinity })
+const chosen = computed(() => sheets.data.value?.find((s) => s.name === name.value))
+const text = ref('')
+const looked = refDebounced(text, 200)
+const listing = useQuery({
+  queryKey: ['catalog', name, site, looked],
+  queryFn: () =>
+    ask(
+      api.GET('/api/v1/catalog/{sheet}', {
+        params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, limit: 200 } },
+      }),
+    ),
+  placeholderData: keepPreviousData,
+})
+const words = (row: Record<string, string>) => row.description ?? row.name ?? (row.zone ? `zone ${row.zone}` : '')
+
+/** The row as it is, and as it is typed. */
+const kept = useQuery({
+  queryKey: ['catalog', name, site, 'row', computed(() => props.row)],
+  queryFn: async () => {
+    const found = await ask(
+      api.GET('/api/v1/catalog/{sheet}', {
+        params: { path: { sheet: name.value }, query: { site: site.value, q: props.row, limit: 5000 } },
+      }),
+    )
+    return found.rows.find((r) => r[chosen.value!.key] === props.row) ?? null
+  },
+  enabled: computed(() => !!props.row && !!chosen.value && !importing.value && props.row !== 'new'),
+})
+const typed = ref<Record<string, string>>({})
+const fresh = computed(() => props.row === 'new')
+watch(
+  [kept.data, fresh, chosen],
+  () => {
+    const blank = Object.fromEntries((chosen.value?.columns ?? []).map((c) => [c.name, c.default]))
+    typed.value = fresh.value ? blank : { ...(kept.data.value ?? {}) }
+  },
+  { immediate: true },
+)
+const { busy, problem, done, run } = useCommand()
+const body = computed<Schemas['SheetsImport'] | null>(() => {
+  if (!props.row || importing.value || (!fresh.value && !kept.data.value)) return null
+  const key = chosen.value?.key ?? ''
+  if (!typed.value[key]) return null
+  return { site_id: site.value, rows: [typed.value] }
+})
+const judged = usePreview('sheet', body, (b) =>
+  ask(api.POST('/api/v1/catalog/{sheet}/import/preview', { params: { path: { sheet: name.value } }, body: b })),
+)
+const verdict = computed(() => judged.plan.value?.rows[0])
+const plan = computed<Schemas['LedgerPlan'] | undefined>(() => {
+  const v = verdict.value
+  if (!v || v.does === 'wrong' || v.does === 'same') return undefined
+  return {
+    moves: [],
+    changes: v.changes,
+    notes: [],
+    warnings: [],
+    button: v.does === 'new' ? `Add ${v.key}` : `Keep ${plural(v.changes.length, 'change')} of ${v.key}`,
+  }
+})
+
+async function keep() {
+  const b = body.value
+  if (!b) return
+  const key = typed.value[chosen.value!.key]!
+  const ok = await run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/catalog/{sheet}/import', { headers: h, params: { path: { sheet: name.value } }, body: b }),
+        ),
+      ),
+    () => `${key} is kept.`,
+  )
+  if (!ok) return
+  await queries.invalidateQueries({ queryKey: ['catalog'] })
+  if (fresh.value) void router.push(`/catalog/${name.value}/${encodeURIComponent(key)}`)
+}
+watch(
+  () => [props.sheet, props.row],
+  () => {
+    problem.value = undefined
+    if (!fresh.value) done.value = ''
+  },
+)
+const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+</script>
+
+<template>
+  <BenchLayout waits="The catalog">
+    <template #waiting>
+      <div class="tabs">
+        <router-link
+          v-for="s in sheets.data.value"
+          :key="s.name"
+          :to="`/catalog/${s.name}`"
+          :class="{ on: s.name === name }"
+          >{{ s.label }}</router-link
+        >
+      </div>
+      <input v-model="text" class="entry find" :placeholder="`find in ${name}`" :aria-label="`Find in ${name}`" />
+      <h2>
+        <span>{{ chosen?.label }}</span><span>{{ listing.data.value?.total ?? 0 }}</span>
+      </h2>
+      <div v-if="may" class="acts">
+        <router-link class="btn" :to="`/catalog/${name}/new`">Add one</router-link>
+        <router-link class="btn" :to="`/catalog/${name}/import`">Import</router-link>
+      </div>
+      <QueueCard
+        v-for="r in listing.data.value?.rows"
+        :key="r[chosen?.key ?? '']"
+        :to="`/catalog/${name}/${encodeURIComponent(r[chosen?.key ?? ''] ?? '')}`"
+        :selected="row === r[chosen?.key ?? '']"
+      >
+        <span class="mono">{{ r[chosen?.key ?? ''] }}</span>
+        <template #more
+          ><span>{{ words(r) }}</span></template
+        >
+      </QueueCard>
+      <div v-if="listing.data.value && listing.data.value.total > listing.data.value.rows.length" class="mute small">
+        {{ listing.data.value.total - listing.data.value.rows.length }} more; type a word to find them.
+      </div>
+    </template>
+
+    <ImportSheet v-if="importing && chosen" :key="name" :sheet="chosen" />
+    <template v-else-if="chosen && row && (fresh || kept.data.value)">
+      <h1>
+        <template v-if="fresh">New: {{ chosen.label }}</template>
+        <span v-else class="mono">{{ row }}</span>
+      </h1>
+      <form class="columns" @submit.prevent>
+        <FieldOf
+          v-for="c in chosen.columns"
+          :key="c.name"
+          v-model="typed[c.name]!"
+          :column="c"
+          :fixed="!may || (!fresh && c.name === chosen.key)"
+          :wrong="verdict?.does === 'wrong' && verdict.field === c.name ? verdict.sentence : ''"
+        />
+      </form>
+    </template>
+    <div v-else-if="row && kept.isSuccess.value" class="empty">There is no {{ row }} on this sheet.</div>
+    <div v-else class="empty">
+      <p>Choose a row to read or change it, add one, or import many at once.</p>
+      <p v-if="chosen">
+        The whole sheet as a file:
+        <a :href="`/api/v1/catalog/${name}/export?site=${site}&format=xlsx`" download>XLSX</a> or
+        <a :href="`/api/v1/catalog/${name}/export?site=${site}&format=csv`" download>CSV</a>. The same file, imported
+        unchanged, changes nothing.
+      </p>
+    </div>
+
+    <template v-if="row && !importing" #after>
+      <BeforeAfter
+        :plan="plan"
+        :problem="problem ?? judged.problem.value"
+        :done="done"
+        :busy="busy"
+        :fresh="judged.fresh.value"
+        :idle="
+          verdict?.does === 'wrong'
+            ? (verdict.sentence ?? '')
+            : 'Change a field. What becomes of it stands here before it is kept.'
+        "
+        doing="Keep"
+        @go="keep"
+      />
+    </template>
+  </BenchLayout>
+</template>
+
+<style scoped>
+.tabs {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px 12px;
+  margin-bottom: 10px;
+}
+.tabs a {
+  min-height: 24px;
+}
+.tabs .on {
+  font-weight: 700;
+  color: var(--ink);
+  text-decoration: none;
+  border-bottom: 3px solid var(--act);
+}
+.find {
+  width: 100%;
+  margin-bottom: 10px;
+}
+.acts {
+  display: flex;
+  gap: 8px;
+  margin-bottom: 10px;
+}
+.columns {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 12px 20px;
+  align-items: start;
+}
+</style>
