@@ -16,6 +16,8 @@ import (
 // A ShelfBin is a bin with what lies in it, as the putaway rules see it.
 type ShelfBin struct {
 	ID int32
+	// At is where one stands to reach it.
+	At walking.Point
 	putaway.Bin
 }
 
@@ -62,7 +64,7 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, on
 	for _, r := range rows {
 		if len(bins) == 0 || bins[len(bins)-1].ID != r.ID {
 			at := walking.Point{X: r.X, Y: r.Y}
-			bins = append(bins, ShelfBin{r.ID, putaway.Bin{
+			bins = append(bins, ShelfBin{r.ID, at, putaway.Bin{
 				Code: r.Code, MaxUnits: r.MaxUnits, MaxWeightKg: r.MaxWeightKg, MaxVolumeL: r.MaxVolumeL, MixItems: r.MixItems, MixLots: r.MixLots,
 				Accepts: split(r.Accepts), WalkM: Tenth(floor.Distance(from.Point(), at)), GateM: Tenth(floor.Distance(at, gate.Point())),
 			}})

@@ -67,6 +67,18 @@ func (f Floor) sorted() Floor {
 	return Floor{Aisles: once(f.Aisles), Cross: once(f.Cross)}
 }
 
+// Nearest is the point of a cross aisle that is nearest to p, where a round that begins
+// at p enters the floor.
+func (f Floor) Nearest(p Point) Point {
+	best := p
+	for i, y := range f.Cross {
+		if i == 0 || math.Abs(y-p.Y) < math.Abs(best.Y-p.Y) {
+			best.Y = y
+		}
+	}
+	return best
+}
+
 // Distance is the length of the shortest walk between two points of the floor.
 func (f Floor) Distance(a, b Point) float64 {
 	dx := math.Abs(a.X - b.X)

@@ -86,6 +86,29 @@ CREATE TABLE bill_lines (
     PRIMARY KEY (bill_id, line_id)
 );
 
+-- One walk with a trolley full of goods that are put away, and what is still on it.
+CREATE SEQUENCE walk_numbers START 701;
+CREATE TABLE stow_walks (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    number     text NOT NULL UNIQUE DEFAULT 'W-' || nextval('walk_numbers'),
+    site_id    integer NOT NULL REFERENCES sites,
+    -- Where the goods were taken from, and the trolley they lie on.
+    from_id    integer NOT NULL REFERENCES places,
+    trolley_id integer NOT NULL REFERENCES places,
+    person_id  integer NOT NULL REFERENCES people,
+    begun_at   timestamptz NOT NULL,
+    done_at    timestamptz
+);
+CREATE INDEX stow_walks_open ON stow_walks (site_id, id) WHERE done_at IS NULL;
+
+CREATE TABLE stow_loads (
+    walk_id  bigint NOT NULL REFERENCES stow_walks,
+    item_id  integer NOT NULL REFERENCES items,
+    lot_id   bigint REFERENCES lots,
+    quantity numeric(14,3) NOT NULL CHECK (quantity > 0)
+);
+CREATE UNIQUE INDEX stow_loads_key ON stow_loads (walk_id, item_id, coalesce(lot_id, 0));
+
 -- +goose Down
-DROP TABLE bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
-DROP SEQUENCE arrival_numbers, purchase_numbers;
+DROP TABLE stow_loads, stow_walks, bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
+DROP SEQUENCE walk_numbers, arrival_numbers, purchase_numbers;

@@ -87,4 +87,28 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Spread }) (*ledger.Plan, error) {
 			return PostStow(ctx, tx, in.Body)
 		})
+	web.Query(r, http.MethodGet, "/stow/walks", "list-stow-walks", "Walks with a trolley that is not empty", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]WalkRow, error) {
+			return listWalks(ctx, db, in.Site)
+		})
+	type byID struct {
+		ID int64 `path:"id"`
+	}
+	web.Query(r, http.MethodGet, "/stow/walks/{id}", "get-stow-walk", "What is left of a walk, in its shortest order", web.Everyone,
+		func(ctx context.Context, in *byID) (Walk, error) { return readWalk(ctx, db, in.ID) })
+	web.Command(r, "/stow/walks", "begin-stow-walk", "Load a trolley and plan one walk through the bins", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Load }) (Walk, error) {
+			return BeginWalk(ctx, tx, in.Body)
+		})
+	web.Command(r, "/stow/walks/{id}/stow", "stow-on-walk", "Stow goods from a walk's trolley into a bin", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body StowStop
+		}) (Walk, error) {
+			return StowOnWalk(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/stow/walks/{id}/end", "end-stow-walk", "Set what is left on the trolley back where it came from", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *byID) (Walk, error) { return EndWalk(ctx, tx, in.ID) })
 }

@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/core/putaway"
+
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
@@ -46,4 +48,49 @@ func homeBin(ctx context.Context, q sqlx.QueryerContext, item, site int32) (stri
 		return "", fmt.Errorf("reading a home bin: %w", err)
 	}
 	return home, nil
+}
+
+// load is goods on a trolley with what the rules ask of them.
+type load struct {
+	OnTrolley
+	Unit     string          `db:"unit"`
+	Whole    bool            `db:"whole"`
+	WeightKg decimal.Decimal `db:"weight_kg"`
+	VolumeL  decimal.Decimal `db:"volume_l"`
+	Handling string          `db:"handling"`
+	Pace     float64         `db:"pace"`
+	Home     string          `db:"home"`
+}
+
+func (l load) goods() putaway.Goods {
+	g := putaway.Goods{Item: l.SKU, Quantity: l.Quantity, Whole: l.Whole, WeightKg: l.WeightKg, VolumeL: l.VolumeL, Handling: l.Handling, HomeBin: l.Home, Pace: l.Pace}
+	if l.Lot != nil {
+		g.Lot = *l.Lot
+	}
+	return g
+}
+
+func readLoads(ctx context.Context, q sqlx.QueryerContext, walk int64) ([]load, error) {
+	var loads []load
+	err := sqlx.SelectContext(ctx, q, &loads, `
+		SELECT s.item_id, i.sku, i.description, s.lot_id, l.code AS lot, s.quantity, i.base_unit AS unit, i.whole, i.weight_kg, i.volume_l, i.handling, i.pace::float8 AS pace,
+		       coalesce((SELECT p.code FROM item_sites x JOIN places p ON p.id = x.home_id WHERE x.item_id = i.id AND x.site_id = w.site_id), '') AS home
+		  FROM stow_loads s JOIN stow_walks w ON w.id = s.walk_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
+		 WHERE s.walk_id = $1 ORDER BY i.sku, l.code`, walk)
+	if err != nil {
+		return nil, fmt.Errorf("reading a trolley: %w", err)
+	}
+	return loads, nil
+}
+
+func listWalks(ctx context.Context, q sqlx.QueryerContext, site int32) ([]WalkRow, error) {
+	walks := []WalkRow{}
+	err := sqlx.SelectContext(ctx, q, &walks, `
+		SELECT w.id, w.number, w.person_id, p.name AS person, w.begun_at, count(l.*) AS lines, coalesce(sum(l.quantity), 0) AS units
+		  FROM stow_walks w JOIN people p ON p.id = w.person_id LEFT JOIN stow_loads l ON l.walk_id = w.id
+		 WHERE w.site_id = $1 AND w.done_at IS NULL GROUP BY w.id, p.name ORDER BY w.id`, site)
+	if err != nil {
+		return nil, fmt.Errorf("listing walks: %w", err)
+	}
+	return walks, nil
 }

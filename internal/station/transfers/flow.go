@@ -26,6 +26,9 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, ledge
 	if f.ToID == in.FromID {
 		return f, ledger.Move{}, refusal.New("same_place", "to", "The goods are in %s already. Choose another place.", f.From)
 	}
+	if f.FromKind == "trolley" {
+		return f, ledger.Move{}, refusal.New("on_trolley", "from_id", "%s are on their way with somebody. They leave the trolley by their own round or walk.", f.From).Of(refusal.Conflict)
+	}
 	if f.ToKind != "bin" && f.ToKind != "dock" && f.ToKind != "quarantine" && f.ToKind != "damaged" {
 		return f, ledger.Move{}, refusal.New("not_a_bin", "to", "%s is a %s: goods get there by their own step. Choose a bin.", f.To, f.ToKind)
 	}

@@ -22,6 +22,7 @@ type facts struct {
 	VolumeL  decimal.Decimal `db:"volume_l"`
 	Lot      string          `db:"lot"`
 	From     string          `db:"from_code"`
+	FromKind string          `db:"from_kind"`
 	ToID     int32           `db:"to_id"`
 	To       string          `db:"to_code"`
 	ToKind   string          `db:"to_kind"`
@@ -39,7 +40,7 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 	}
 	err := sqlx.GetContext(ctx, q, &f, `
 		SELECT i.sku, i.base_unit AS unit, i.whole, i.handling, i.weight_kg, i.volume_l, coalesce(l.code, '') AS lot,
-		       f.code AS from_code, t.id AS to_id, t.code AS to_code, t.kind AS to_kind, coalesce(f.site_id = t.site_id, false) AS same_site,
+		       f.code AS from_code, f.kind AS from_kind, t.id AS to_id, t.code AS to_code, t.kind AS to_kind, coalesce(f.site_id = t.site_id, false) AS same_site,
 		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
 		  FROM items i JOIN places f ON f.id = $2 JOIN places t ON `+to+`
 		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`, in.ItemID, in.FromID, in.ToID, in.LotID, named)

@@ -1320,6 +1320,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stow/walks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walks with a trolley that is not empty
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-stow-walks"];
+        put?: never;
+        /**
+         * Load a trolley and plan one walk through the bins
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["begin-stow-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stow/walks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is left of a walk, in its shortest order
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-stow-walk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stow/walks/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set what is left on the trolley back where it came from
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["end-stow-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stow/walks/{id}/stow": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stow goods from a walk's trolley into a bin
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["stow-on-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/transfers": {
         parameters: {
             query?: never;
@@ -1885,6 +1969,11 @@ export interface components {
             place_id: number;
             quantity: string;
         };
+        PutawayLoad: {
+            goods: components["schemas"]["PutawayGoods"][];
+            /** Format: int32 */
+            site_id: number;
+        };
         PutawayOffer: {
             bin: string;
             /** @description Units of anything that lie there now */
@@ -1893,6 +1982,16 @@ export interface components {
             quantity: string;
             takes: string;
             why: string[];
+        };
+        PutawayOnTrolley: {
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            sku: string;
         };
         PutawayProposal: {
             /** @description What no bin takes */
@@ -1917,6 +2016,14 @@ export interface components {
             bin: string;
             quantity: string;
         };
+        PutawayStowStop: {
+            bin: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            lot_id?: number;
+            quantity: string;
+        };
         PutawayWaiting: {
             description: string;
             /** Format: int32 */
@@ -1932,6 +2039,48 @@ export interface components {
             since: string;
             sku: string;
             unit: string;
+        };
+        PutawayWalk: {
+            done: boolean;
+            /** Format: int32 */
+            from_id: number;
+            homeless: components["schemas"]["PutawayOnTrolley"][];
+            /** Format: int64 */
+            id: number;
+            /** Format: double */
+            metres: number;
+            number: string;
+            person: string;
+            /** Format: int32 */
+            site_id: number;
+            stops: components["schemas"]["PutawayWalkStop"][];
+            /** Format: int32 */
+            trolley_id: number;
+        };
+        PutawayWalkRow: {
+            /** Format: date-time */
+            begun_at: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            lines: number;
+            number: string;
+            person: string;
+            /** Format: int32 */
+            person_id: number;
+            units: string;
+        };
+        PutawayWalkStop: {
+            bin: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            sku: string;
+            why: string[];
         };
         ReceiveArrival: {
             bookings: components["schemas"]["ReceiveBooking"][];
@@ -4751,6 +4900,176 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PutawayWaiting"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-stow-walks": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalkRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-stow-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayLoad"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-stow-walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-stow-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stow-on-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayStowStop"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
                 };
             };
             /** @description Error */

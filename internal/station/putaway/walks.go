@@ -1,0 +1,289 @@
+package putaway
+
+import (
+	"context"
+	"fmt"
+	"sort"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/walking"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// Load is a trolley to be filled for one walk.
+type Load struct {
+	SiteID int32   `json:"site_id"`
+	Goods  []Goods `json:"goods" maxItems:"60"`
+}
+
+// WalkRow is an open walk in a list.
+type WalkRow struct {
+	ID       int64           `db:"id" json:"id"`
+	Number   string          `db:"number" json:"number"`
+	PersonID int32           `db:"person_id" json:"person_id"`
+	Person   string          `db:"person" json:"person"`
+	BegunAt  time.Time       `db:"begun_at" json:"begun_at"`
+	Lines    int             `db:"lines" json:"lines"`
+	Units    decimal.Decimal `db:"units" json:"units"`
+}
+
+// Walk is one walk through the bins with a trolley full of goods.
+type Walk struct {
+	ID        int64  `db:"id" json:"id"`
+	Number    string `db:"number" json:"number"`
+	SiteID    int32  `db:"site_id" json:"site_id"`
+	FromID    int32  `db:"from_id" json:"from_id"`
+	TrolleyID int32  `db:"trolley_id" json:"trolley_id"`
+	Person    string `db:"person" json:"person"`
+	Done      bool   `db:"done" json:"done"`
+	// Stops are what is still on the trolley, bin by bin in the order of the shortest
+	// walk; Metres is its length, from where the goods were and back.
+	Stops  []WalkStop `db:"-" json:"stops"`
+	Metres float64    `db:"-" json:"metres"`
+	// Homeless are goods that no bin can take.
+	Homeless []OnTrolley `db:"-" json:"homeless"`
+}
+
+// OnTrolley is goods on a walk's trolley.
+type OnTrolley struct {
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	LotID       *int64          `db:"lot_id" json:"lot_id"`
+	Lot         *string         `db:"lot" json:"lot"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+}
+
+// WalkStop is goods that go into one bin.
+type WalkStop struct {
+	OnTrolley
+	Bin string   `json:"bin"`
+	Why []string `json:"why"`
+}
+
+// StowStop is what was put into a bin on a walk.
+type StowStop struct {
+	Bin      string `json:"bin" maxLength:"60"`
+	ItemID   int32  `json:"item_id"`
+	LotID    *int64 `json:"lot_id,omitempty"`
+	Quantity string `json:"quantity" maxLength:"40"`
+}
+
+// BeginWalk takes goods onto a trolley and plans the walk through their bins.
+func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
+	if len(in.Goods) == 0 {
+		return Walk{}, refusal.New("nothing_moves", "goods", "Nothing is on the trolley. Scan the goods that are put away on this walk.")
+	}
+	trolley, err := catalog.OnePlace(ctx, tx, in.SiteID, "trolley")
+	if err != nil {
+		return Walk{}, err
+	}
+	var moves []ledger.Move
+	for i, g := range in.Goods {
+		s, err := readGoods(ctx, tx, g)
+		if err != nil {
+			if r := refusal.From(err); r != nil {
+				return Walk{}, r.At(fmt.Sprintf("goods[%d].%s", i, r.Field))
+			}
+			return Walk{}, err
+		}
+		if *s.from.SiteID != in.SiteID {
+			return Walk{}, refusal.New("bin_elsewhere", fmt.Sprintf("goods[%d].place_id", i), "%s is not at this site. One walk stays within one site.", s.from.Code)
+		}
+		moves = append(moves, ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.PlaceID, To: trolley.ID})
+	}
+	var walk Walk
+	err = tx.GetContext(ctx, &walk, `INSERT INTO stow_walks (site_id, from_id, trolley_id, person_id, begun_at) VALUES ($1, $2, $3, $4, $5) RETURNING id, number`,
+		in.SiteID, in.Goods[0].PlaceID, trolley.ID, tx.Person.ID, tx.Now)
+	if err != nil {
+		return Walk{}, fmt.Errorf("beginning a walk: %w", err)
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "load", Document: walk.Number}, moves); err != nil {
+		return Walk{}, err
+	}
+	for _, m := range moves {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO stow_loads (walk_id, item_id, lot_id, quantity) VALUES ($1, $2, $3, $4)
+			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = stow_loads.quantity + $4`, walk.ID, m.Item, m.Lot, m.Quantity); err != nil {
+			return Walk{}, fmt.Errorf("loading a trolley: %w", err)
+		}
+	}
+	tx.Touch(ledger.Topics("putaway", "row")...)
+	return readWalk(ctx, tx, walk.ID)
+}
+
+// readWalk reads a walk and plans what is left of it anew: bins fill and empty while
+// somebody walks.
+func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error) {
+	w := Walk{Stops: []WalkStop{}, Homeless: []OnTrolley{}}
+	err := sqlx.GetContext(ctx, q, &w, `
+		SELECT w.id, w.number, w.site_id, w.from_id, w.trolley_id, p.name AS person, w.done_at IS NOT NULL AS done
+		  FROM stow_walks w JOIN people p ON p.id = w.person_id WHERE w.id = $1`, id)
+	if err != nil {
+		return w, documents.Found(err, "walk", fmt.Sprint(id))
+	}
+	loads, err := readLoads(ctx, q, id)
+	if err != nil || len(loads) == 0 {
+		return w, err
+	}
+	from, err := catalog.PlaceByID(ctx, q, w.FromID)
+	if err != nil {
+		return w, err
+	}
+	bins, err := catalog.Bins(ctx, q, w.SiteID, from, nil)
+	if err != nil {
+		return w, err
+	}
+	shelves := make([]putaway.Bin, len(bins))
+	where := map[string]walking.Point{}
+	for i, b := range bins {
+		shelves[i], where[b.Code] = b.Bin, b.At
+	}
+	plan := putaway.NewPlan(shelves)
+	for _, l := range loads {
+		proposal, err := plan.Place(l.goods())
+		if err != nil {
+			return w, err
+		}
+		for _, place := range proposal.Places {
+			part := l.OnTrolley
+			part.Quantity = place.Quantity
+			w.Stops = append(w.Stops, WalkStop{part, place.Bin, place.Why})
+		}
+		if proposal.Left.IsPositive() {
+			l.Quantity = proposal.Left
+			w.Homeless = append(w.Homeless, l.OnTrolley)
+		}
+	}
+	return w, w.order(ctx, q, from, where)
+}
+
+// order puts the stops into the order of the shortest walk; those at one bin stay
+// together.
+func (w *Walk) order(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, where map[string]walking.Point) error {
+	if len(w.Stops) == 0 {
+		return nil
+	}
+	floor, err := catalog.FloorOf(ctx, q, w.SiteID)
+	if err != nil {
+		return err
+	}
+	sort.SliceStable(w.Stops, func(i, j int) bool { return w.Stops[i].Bin < w.Stops[j].Bin })
+	points := make([]walking.Point, len(w.Stops))
+	for i, s := range w.Stops {
+		points[i] = where[s.Bin]
+	}
+	round, err := walking.Shortest(floor, floor.Nearest(from.Point()), points)
+	if err != nil {
+		return fmt.Errorf("planning a walk: %w", err)
+	}
+	ordered := make([]WalkStop, len(w.Stops))
+	for i, at := range round.Order {
+		ordered[i] = w.Stops[at]
+	}
+	w.Stops, w.Metres = ordered, catalog.Tenth(round.Metres)
+	return nil
+}
+
+// StowOnWalk stows what was put into a bin; any bin that can take it may be chosen.
+func StowOnWalk(ctx context.Context, tx *command.Tx, id int64, in StowStop) (Walk, error) {
+	w, load, err := hold(ctx, tx, id, in.ItemID, in.LotID)
+	if err != nil {
+		return w, err
+	}
+	quantity, err := measure.Parse("quantity", in.Quantity, measure.Unit{Name: load.Unit, Whole: load.Whole})
+	if err != nil {
+		return w, err
+	}
+	if quantity.GreaterThan(load.Quantity) {
+		return w, refusal.New("not_enough", "quantity", "%s of %s are on the trolley of %s, not %s.", load.Quantity, load.SKU, w.Number, quantity).Of(refusal.Conflict).With("have", load.Quantity)
+	}
+	plan, err := planStow(ctx, tx, Spread{Goods: Goods{PlaceID: w.TrolleyID, ItemID: in.ItemID, LotID: in.LotID, Quantity: in.Quantity}, Places: []SpreadPart{{Bin: in.Bin, Quantity: in.Quantity}}})
+	if err != nil {
+		return w, err
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Document: w.Number}, plan.MoveList()); err != nil {
+		return w, err
+	}
+	return unload(ctx, tx, w, load, quantity)
+}
+
+// EndWalk sets what is left on the trolley back where it came from.
+func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
+	w, err := holdWalk(ctx, tx, id)
+	if err != nil {
+		return w, err
+	}
+	loads, err := readLoads(ctx, tx, id)
+	if err != nil {
+		return w, err
+	}
+	var moves []ledger.Move
+	for _, l := range loads {
+		moves = append(moves, ledger.Move{Item: l.ItemID, Lot: l.LotID, Quantity: l.Quantity, From: w.TrolleyID, To: w.FromID})
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "set back", Document: w.Number}, moves); err != nil {
+		return w, err
+	}
+	for _, l := range loads {
+		if w, err = unload(ctx, tx, w, l, l.Quantity); err != nil {
+			return w, err
+		}
+	}
+	return w, nil
+}
+
+// hold keeps a walk to this transaction, and finds the goods on it.
+func hold(ctx context.Context, tx *command.Tx, id int64, item int32, lot *int64) (Walk, load, error) {
+	w, err := holdWalk(ctx, tx, id)
+	if err != nil {
+		return w, load{}, err
+	}
+	loads, err := readLoads(ctx, tx, id)
+	if err != nil {
+		return w, load{}, err
+	}
+	for _, l := range loads {
+		if l.ItemID == item && (l.LotID == nil) == (lot == nil) && (lot == nil || *l.LotID == *lot) {
+			return w, l, nil
+		}
+	}
+	return w, load{}, refusal.New("not_on_trolley", "item_id", "These goods are not on the trolley of %s. Look at the list, or begin another walk for them.", w.Number).Of(refusal.Conflict)
+}
+
+func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error) {
+	err = tx.GetContext(ctx, &w, `SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM stow_walks WHERE id = $1 FOR UPDATE`, id)
+	if err != nil {
+		return w, documents.Found(err, "walk", fmt.Sprint(id))
+	}
+	if w.Done {
+		return w, refusal.New("walk_done", "", "%s is done: nothing is on its trolley any more.", w.Number).Of(refusal.Conflict)
+	}
+	return w, nil
+}
+
+func unload(ctx context.Context, tx *command.Tx, w Walk, l load, quantity decimal.Decimal) (Walk, error) {
+	left := l.Quantity.Sub(quantity)
+	var err error
+	if left.IsPositive() {
+		_, err = tx.ExecContext(ctx, `UPDATE stow_loads SET quantity = $4 WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, w.ID, l.ItemID, l.LotID, left)
+	} else {
+		_, err = tx.ExecContext(ctx, `DELETE FROM stow_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, w.ID, l.ItemID, l.LotID)
+	}
+	if err == nil {
+		_, err = tx.ExecContext(ctx, `UPDATE stow_walks SET done_at = $2 WHERE id = $1 AND NOT EXISTS (SELECT FROM stow_loads WHERE walk_id = $1)`, w.ID, tx.Now)
+	}
+	if err != nil {
+		return w, fmt.Errorf("unloading a trolley: %w", err)
+	}
+	tx.Touch(ledger.Topics("putaway", "row")...)
+	return readWalk(ctx, tx, w.ID)
+}
