@@ -4,8 +4,10 @@ import { computed } from 'vue'
 import { api, ask } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
+import { plural } from '@/parts/words'
 import HandRound from './HandRound.vue'
 import HandStow from './HandStow.vue'
+import HandWalk from './HandWalk.vue'
 
 const props = defineProps<{ task?: string; id?: string }>()
 const site = computed(() => session.site)
@@ -20,6 +22,12 @@ const waiting = useQuery({
   enabled: computed(() => !props.task),
 })
 
+const walks = useQuery({
+  queryKey: ['putaway', 'walks', site],
+  queryFn: () => ask(api.GET('/api/v1/stow/walks', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !props.task),
+})
+
 async function signOff() {
   await ask(api.POST('/api/v1/session/end'))
   session.person = null
@@ -31,6 +39,7 @@ async function signOff() {
     <div v-if="!connected" class="cut" role="status">No connection this moment</div>
     <HandRound v-if="task === 'round'" :id="Number(id)" />
     <HandStow v-else-if="task === 'stow'" />
+    <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
     <template v-else>
       <div class="top">
         <span>{{ session.person?.name }}</span><button @click="signOff">Sign off</button>
@@ -39,6 +48,11 @@ async function signOff() {
       <router-link to="/hand/stow" class="job"
         ><b>Put away</b><span>{{ waiting.data.value?.length ?? 0 }} on the dock</span></router-link
       >
+      <router-link v-for="x in walks.data.value" :key="x.number" :to="`/hand/walk/${x.id}`" class="job">
+        <b
+          >Trolley <span class="mono">{{ x.number }}</span></b
+        ><span>{{ plural(x.lines, 'line') }} to put away, {{ x.person }}</span>
+      </router-link>
       <router-link v-for="r in rounds.data.value" :key="r.id" :to="`/hand/round/${r.id}`" class="job">
         <b
           >Round <span class="mono">{{ r.number }}</span></b
@@ -102,6 +116,14 @@ body:has(.hand) {
   color: #fff6e4;
   text-decoration: none;
   font-size: 19px;
+}
+.hand .job.on {
+  box-shadow: inset 6px 0 0 #f2ac34;
+}
+.hand .alt .walk {
+  background: #f2ac34;
+  color: #2a1e05;
+  font-weight: 700;
 }
 .hand .job span {
   color: #d6c7aa;

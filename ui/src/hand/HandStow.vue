@@ -1,13 +1,15 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { since } from '@/parts/words'
+import { plural, since } from '@/parts/words'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 import { signal } from './signal'
 
+const router = useRouter()
 const site = computed(() => session.site)
 const waiting = useQuery({
   queryKey: ['putaway', 'waiting', site],
@@ -18,6 +20,38 @@ const proposal = ref<Schemas['PutawayProposal']>()
 const wrong = ref('')
 const done = ref('')
 const place = computed(() => proposal.value?.places[0])
+
+/** What goes onto a trolley for one walk, instead of one by one. */
+const loading = ref(false)
+const loaded = ref<Schemas['PutawayWaiting'][]>([])
+const isLoaded = (w: Schemas['PutawayWaiting']) =>
+  loaded.value.some((l) => l.place_id === w.place_id && l.item_id === w.item_id && l.lot_id === w.lot_id)
+
+function load(w: Schemas['PutawayWaiting']) {
+  if (isLoaded(w)) throw new Problem(409, 'loaded', `${w.sku} is on the trolley already.`)
+  loaded.value.push(w)
+}
+
+const beginWalk = () =>
+  guarded(async () => {
+    const walk = await once((h) =>
+      ask(
+        api.POST('/api/v1/stow/walks', {
+          headers: h,
+          body: {
+            site_id: session.site,
+            goods: loaded.value.map((w) => ({
+              place_id: w.place_id,
+              item_id: w.item_id,
+              lot_id: w.lot_id ?? undefined,
+              quantity: w.quantity,
+            })),
+          },
+        }),
+      ),
+    )
+    void router.push(`/hand/walk/${walk.id}`)
+  })
 
 async function guarded(act: () => Promise<void>) {
   wrong.value = ''
@@ -52,7 +86,8 @@ const scanGoods = (text: string) =>
         'wrong_item',
         `${g.item.sku}${g.lot ? ` lot ${g.lot}` : ''} does not stand on a dock here. Look at the list below.`,
       )
-    await propose(line)
+    if (loading.value) load(line)
+    else await propose(line)
   })
 
 /** The bin that was told, or another that can take it: the server judges. */
@@ -132,7 +167,7 @@ const labels = computed(() =>
   <template v-else>
     <ScanBox
       step="goods"
-      question="Scan the goods"
+      :question="loading ? 'Scan what goes on the trolley' : 'Scan the goods'"
       hint="Their label tells item and lot."
       :wrong="wrong"
       @scan="scanGoods"
@@ -142,12 +177,23 @@ const labels = computed(() =>
       :key="w.place_id + '/' + w.item_id + '/' + w.lot_id"
       class="job"
       style="border: 0; text-align: left; font: inherit"
-      @click="guarded(() => propose(w))"
+      :aria-pressed="loading ? isLoaded(w) : undefined"
+      :class="{ on: isLoaded(w) }"
+      @click="guarded(async () => (loading ? load(w) : propose(w)))"
     >
       <b>{{ w.description }}</b><span class="mono">{{ w.quantity }}</span
       ><span>{{ w.place }}, {{ since(w.since) }}</span>
     </button>
     <p v-if="waiting.data.value?.length === 0" class="none">The docks are clear.</p>
+    <div v-else class="alt">
+      <button v-if="!loading" @click="loading = true">Load a trolley</button>
+      <template v-else>
+        <button @click="((loading = false), (loaded = []))">One by one</button>
+        <button class="walk" :disabled="!loaded.length" data-walk @click="beginWalk">
+          Walk with {{ plural(loaded.length, 'line') }}
+        </button>
+      </template>
+    </div>
   </template>
   <ScannerStandIn v-if="labels.length" :labels="labels" />
 </template>

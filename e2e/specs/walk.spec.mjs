@@ -1,0 +1,55 @@
+import { ask, command, expect, scan, takeHandheld, test } from '../lib/floor.mjs'
+
+test('a trolley full is put away on one walk: bin and goods are scanned, a wrong scan stops it', async ({ browser, baseURL }) => {
+  const hand = await takeHandheld(browser, baseURL, 'B-002')
+  // Three lines stand on the dock, put back there from their bins.
+  const lines = []
+  for (const sku of ['CB-010', 'CB-050', 'DX-050']) {
+    const { item } = (await ask(hand, `/items?site=1&q=${sku}`))[0]
+    const { holdings } = await ask(hand, `/items/${item.id}?site=1`)
+    const full = holdings.find((h) => h.kind === 'bin' && Number(h.quantity) - Number(h.pinned) >= 3)
+    expect(await command(hand, '/transfers', { from_id: full.place_id, to: 'Dock 1', item_id: item.id, quantity: '3' })).toHaveProperty('done')
+    lines.push(item)
+  }
+  await hand.goto('/hand/stow')
+  await hand.getByRole('button', { name: 'Load a trolley' }).click()
+  await expect(hand.locator('.job', { hasText: lines[2].description })).toBeVisible()
+  for (const item of lines) await scan(hand, item.sku)
+  await scan(hand, lines[0].sku)
+  await expect(hand.locator('[data-wrong]')).toContainText('is on the trolley already')
+  await hand.getByRole('button', { name: 'Walk with 3 lines' }).click()
+  await expect(hand.getByText(/Go to, [\d.]+ m in all/)).toBeVisible()
+  const id = hand.url().split('/').pop()
+  const walk = await ask(hand, `/stow/walks/${id}`)
+  expect(walk.stops.length).toBeGreaterThanOrEqual(3)
+  expect(walk.stops.reduce((n, s) => n + Number(s.quantity), 0)).toBe(9)
+
+  const first = walk.stops[0]
+  const other = walk.stops.find((s) => s.sku !== first.sku)
+  await expect(hand.locator('[data-go]')).toHaveText(first.bin)
+  await scan(hand, first.sku)
+  await expect(hand.locator('[data-wrong]')).toContainText('which is no bin')
+  await scan(hand, first.bin)
+  await scan(hand, other.sku)
+  await expect(hand.locator('[data-wrong]')).toContainText(`Into ${first.bin} goes ${first.sku}`)
+  await scan(hand, first.sku)
+  await expect(hand.getByRole('status')).toContainText(`${first.quantity} of ${first.sku} are in ${first.bin}`)
+  expect(await hand.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(412)
+
+  // What is left is found again on any handheld, and goes on, or back to the dock.
+  await hand.goto('/hand')
+  await hand.getByRole('link', { name: new RegExp(`Trolley ${walk.number}`) }).click()
+  const rest = (await ask(hand, `/stow/walks/${id}`)).stops
+  for (const s of rest.slice(0, -1)) {
+    await expect(hand.locator('[data-go]')).toHaveText(s.bin)
+    await scan(hand, s.bin)
+    await expect(hand.getByText('Scan the goods')).toBeVisible()
+    await scan(hand, s.sku)
+    await expect(hand.getByRole('status')).toContainText(`are in ${s.bin}`)
+  }
+  await hand.getByRole('button', { name: 'Set the rest back' }).click()
+  const last = rest.at(-1)
+  await expect(hand.locator('.job', { hasText: last.description })).toBeVisible()
+  const waiting = await ask(hand, '/stow/waiting?site=1')
+  expect(waiting.find((w) => w.item_id === last.item_id && w.place === 'Dock 1')).toBeTruthy()
+})
