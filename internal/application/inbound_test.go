@@ -267,3 +267,40 @@ func TestListsOfOrdersAreReadPageByPage(t *testing.T) {
 	}
 	c.Get("/purchase-orders?site=1&after=nonsense").Refused(422, "cursor_malformed", "after")
 }
+
+// TestWhatIsAtItsReorderPointIsSuggested follows one item down to its reorder point and
+// up again, and looks at what is suggested and why.
+func TestWhatIsAtItsReorderPointIsSuggested(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	if _, err := h.Owner.Exec(`UPDATE item_sites SET reorder_point = 12, target = 60`); err != nil {
+		t.Fatal(err)
+	}
+	suggested := func() []object {
+		var out []object
+		c.Get(fmt.Sprintf("/suggestions?site=1&supplier=%d", world.Supplier)).Into(&out)
+		return out
+	}
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 20)
+	if got := suggested(); len(got) != 0 {
+		t.Fatalf("suggested before it was ever bought: %v", got)
+	}
+	_, arrival := buy(t, c, "12", "1")
+	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "12"}}}).JSON()
+	if got := suggested(); len(got) != 0 {
+		t.Fatalf("suggested with 32 free: %v", got)
+	}
+	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "25"}}}).JSON()
+	got := suggested()
+	if len(got) != 1 || at(got[0], "suggest", "packs") != "5" || at(got[0], "suggest", "quantity") != "60" ||
+		at(got[0], "suggest", "reckoning") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs of 12: 60" {
+		t.Fatalf("suggested %v", got)
+	}
+	// What is suggested can be ordered as it is; then nothing more is.
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": 1, "expected_on": soon, "place": true,
+		"lines": []object{{"item_id": world.Clamp, "pack_id": got[0]["pack_id"], "quantity": at(got[0], "suggest", "packs")}}}).JSON()
+	if got := suggested(); len(got) != 0 {
+		t.Fatalf("suggested again: %v", got)
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"net/http"
 	"strings"
 
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/web"
 
@@ -61,6 +62,24 @@ func findParties(ctx context.Context, q sqlx.QueryerContext, kind, text string) 
 type ItemStock struct {
 	Item    Item           `json:"item"`
 	Figures ledger.Figures `json:"figures"`
+	// Levels are how much of it the site wants to have.
+	Levels receiving.Levels `json:"levels"`
+}
+
+// LevelsAt reads how much of each item a site wants to have.
+func LevelsAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int32]receiving.Levels, error) {
+	var rows []struct {
+		ItemID int32 `db:"item_id"`
+		receiving.Levels
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, reorder_point, target FROM item_sites WHERE site_id = $1`, site); err != nil {
+		return nil, fmt.Errorf("reading levels: %w", err)
+	}
+	out := make(map[int32]receiving.Levels, len(rows))
+	for _, r := range rows {
+		out[r.ItemID] = r.Levels
+	}
+	return out, nil
 }
 
 // Register adds the catalog's operations.
@@ -85,13 +104,17 @@ func Register(r *web.Router) {
 			if err != nil {
 				return nil, err
 			}
+			levels, err := LevelsAt(ctx, db, in.Site)
+			if err != nil {
+				return nil, err
+			}
 			out := []ItemStock{}
 			for _, item := range items {
 				f, err := ledger.FiguresOf(ctx, db, item.ID, in.Site)
 				if err != nil {
 					return nil, err
 				}
-				out = append(out, ItemStock{item, f})
+				out = append(out, ItemStock{item, f, levels[item.ID]})
 			}
 			return out, nil
 		})

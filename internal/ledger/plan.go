@@ -2,6 +2,8 @@ package ledger
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 
 	"github.com/jmoiron/sqlx"
@@ -101,29 +103,53 @@ type Figures struct {
 	OnOrder   decimal.Decimal `db:"on_order" json:"on_order"`
 }
 
+// figures reckons what Figures says, for the items that the clause names. Each part is
+// summed on its own before they meet.
+const figures = `
+	WITH s AS (
+		SELECT b.item_id, sum(b.quantity) AS physical,
+		       sum(b.quantity) FILTER (WHERE b.carton_id IS NOT NULL) AS in_cartons,
+		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND b.carton_id IS NULL) AS unfit, sum(b.pinned) AS pinned
+		  FROM balances b JOIN places p ON p.id = b.place_id
+		 WHERE %[1]s AND p.site_id = $2 AND b.quantity > 0 GROUP BY 1),
+	o AS (
+		SELECT b.item_id, sum(b.quantity - b.planned - b.taken - b.sent) AS promised
+		  FROM sales_lines b JOIN sales_orders d ON d.id = b.order_id
+		 WHERE %[1]s AND d.site_id = $2 AND d.state <> 'sent' AND b.planned + b.taken + b.sent < b.quantity GROUP BY 1),
+	i AS (
+		SELECT b.item_id, sum(b.quantity - b.received) AS on_order
+		  FROM purchase_lines b JOIN purchase_orders d ON d.id = b.order_id
+		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT b.closed GROUP BY 1)
+	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons, coalesce(pinned, 0) AS pinned,
+	       coalesce(promised, 0) AS promised, coalesce(on_order, 0) AS on_order,
+	       coalesce(physical, 0) - coalesce(in_cartons, 0) - coalesce(unfit, 0) - coalesce(pinned, 0) - coalesce(promised, 0) AS free
+	  FROM s FULL JOIN o USING (item_id) FULL JOIN i USING (item_id)`
+
+type itemFigures struct {
+	ItemID int32 `db:"item_id"`
+	Figures
+}
+
 // FiguresOf reckons an item's figures at a site.
 func FiguresOf(ctx context.Context, q sqlx.QueryerContext, item, site int32) (Figures, error) {
-	var f Figures
-	err := sqlx.GetContext(ctx, q, &f, `
-		WITH s AS (
-			SELECT coalesce(sum(b.quantity), 0) AS physical,
-			       coalesce(sum(b.quantity) FILTER (WHERE b.carton_id IS NOT NULL), 0) AS in_cartons,
-			       coalesce(sum(b.quantity) FILTER (WHERE b.condition <> 'good'), 0) AS unfit,
-			       coalesce(sum(b.pinned), 0) AS pinned
-			  FROM balances b JOIN places p ON p.id = b.place_id
-			 WHERE b.item_id = $1 AND p.site_id = $2 AND b.quantity > 0),
-		o AS (
-			SELECT coalesce(sum(l.quantity - l.planned - l.taken - l.sent), 0) AS promised
-			  FROM sales_lines l JOIN sales_orders d ON d.id = l.order_id
-			 WHERE l.item_id = $1 AND d.site_id = $2 AND d.state <> 'sent' AND l.planned + l.taken + l.sent < l.quantity),
-		i AS (
-			SELECT coalesce(sum(l.quantity - l.received), 0) AS on_order
-			  FROM purchase_lines l JOIN purchase_orders d ON d.id = l.order_id
-			 WHERE l.item_id = $1 AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT l.closed)
-		SELECT physical, in_cartons, pinned, promised, on_order,
-		       physical - in_cartons - unfit - pinned - promised AS free FROM s, o, i`, item, site)
-	if err != nil {
-		return f, fmt.Errorf("reckoning figures: %w", err)
+	var f itemFigures
+	err := sqlx.GetContext(ctx, q, &f, fmt.Sprintf(figures, "b.item_id = $1"), item, site)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return f.Figures, fmt.Errorf("reckoning figures: %w", err)
 	}
-	return f, nil
+	return f.Figures, nil
+}
+
+// FiguresAt reckons the figures of all items at a site. An item that is not in it has
+// none but zeros.
+func FiguresAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int32]Figures, error) {
+	var rows []itemFigures
+	if err := sqlx.SelectContext(ctx, q, &rows, fmt.Sprintf(figures, "$1::int = 0"), 0, site); err != nil {
+		return nil, fmt.Errorf("reckoning figures: %w", err)
+	}
+	out := make(map[int32]Figures, len(rows))
+	for _, r := range rows {
+		out[r.ItemID] = r.Figures
+	}
+	return out, nil
 }

@@ -36,6 +36,7 @@ CREATE TABLE purchase_lines (
     billed    numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed >= 0),
     UNIQUE (order_id, line)
 );
+CREATE INDEX purchase_lines_item ON purchase_lines (item_id, id);
 CREATE INDEX purchase_lines_open ON purchase_lines (item_id) WHERE NOT closed;
 
 CREATE TABLE arrivals (

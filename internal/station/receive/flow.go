@@ -12,6 +12,7 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -201,4 +202,39 @@ func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) 
 	}
 	tx.Touch(topics...)
 	return readArrival(ctx, tx, id)
+}
+
+// suggest lists what is at its reorder point, with how much to buy of it in the packs
+// that it comes in.
+func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) ([]Suggested, error) {
+	bought, err := lastBought(ctx, q, site, supplier)
+	if err != nil {
+		return nil, err
+	}
+	figures, err := ledger.FiguresAt(ctx, q, site)
+	if err != nil {
+		return nil, err
+	}
+	levels, err := catalog.LevelsAt(ctx, q, site)
+	if err != nil {
+		return nil, err
+	}
+	out := []Suggested{}
+	for _, b := range bought {
+		f, l := figures[b.ItemID], levels[b.ItemID]
+		if f.Free.Add(f.OnOrder).GreaterThan(l.ReorderPoint) {
+			continue
+		}
+		item, err := catalog.ItemByID(ctx, q, b.ItemID)
+		if err != nil {
+			return nil, err
+		}
+		pack := catalog.Pack{Holds: decimal.NewFromInt(1)}
+		if n := len(item.Packs); n > 0 {
+			// The largest that it comes in.
+			pack = item.Packs[n-1]
+		}
+		out = append(out, Suggested{catalog.ItemStock{Item: item, Figures: f, Levels: l}, b.SupplierID, b.Supplier, pack.ID, l.Suggest(f.Free, f.OnOrder, pack.Holds)})
+	}
+	return out, nil
 }

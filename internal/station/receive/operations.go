@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
@@ -131,6 +132,17 @@ type Arrival struct {
 	Bookings []Booking       `db:"-" json:"bookings"`
 }
 
+// Suggested is an item that is at its reorder point.
+type Suggested struct {
+	catalog.ItemStock
+	// Supplier is whom it was bought from last.
+	SupplierID int32  `json:"supplier_id"`
+	Supplier   string `json:"supplier"`
+	// PackID is the pack it would be bought in; 0 is the base unit.
+	PackID  int32                `json:"pack_id"`
+	Suggest receiving.Suggestion `json:"suggest"`
+}
+
 // NewOrder is a purchase order as it is entered.
 type NewOrder struct {
 	SupplierID int32     `json:"supplier_id"`
@@ -201,6 +213,13 @@ func Register(r *web.Router) {
 				return OrderPage{}, err
 			}
 			return listOrders(ctx, db, in.Site, in.List, after, in.Limit)
+		})
+	web.Query(r, http.MethodGet, "/suggestions", "list-suggestions", "What is at its reorder point, and how much to buy of it", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site     int32 `query:"site"`
+			Supplier int32 `query:"supplier" doc:"Only what was last bought from this supplier"`
+		}) ([]Suggested, error) {
+			return suggest(ctx, db, in.Site, in.Supplier)
 		})
 	web.Query(r, http.MethodGet, "/purchase-orders/{id}", "get-purchase-order", "A purchase order", web.Everyone,
 		func(ctx context.Context, in *byID) (Order, error) { return readOrder(ctx, db, in.ID) })

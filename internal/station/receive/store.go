@@ -117,3 +117,26 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 	}
 	return a, nil
 }
+
+// boughtFrom is an item with the supplier it was last bought from.
+type boughtFrom struct {
+	ItemID     int32  `db:"item_id"`
+	SupplierID int32  `db:"supplier_id"`
+	Supplier   string `db:"supplier"`
+}
+
+// lastBought reads where the site's items that have a target were bought last;
+// supplier narrows it to one, 0 reads all.
+func lastBought(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) ([]boughtFrom, error) {
+	var rows []boughtFrom
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT s.item_id, p.id AS supplier_id, p.name AS supplier
+		  FROM item_sites s JOIN items i ON i.id = s.item_id
+		  JOIN LATERAL (SELECT o.supplier_id FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id WHERE l.item_id = s.item_id ORDER BY l.id DESC LIMIT 1) AS last ON true
+		  JOIN parties p ON p.id = last.supplier_id
+		 WHERE s.site_id = $1 AND s.target > 0 AND ($2 = 0 OR p.id = $2) ORDER BY p.name, i.sku`, site, supplier)
+	if err != nil {
+		return nil, fmt.Errorf("reading what was bought where: %w", err)
+	}
+	return rows, nil
+}

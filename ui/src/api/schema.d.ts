@@ -1404,6 +1404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is at its reorder point, and how much to buy of it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-suggestions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/transfers": {
         parameters: {
             query?: never;
@@ -1512,6 +1532,7 @@ export interface components {
         CatalogItemStock: {
             figures: components["schemas"]["LedgerFigures"];
             item: components["schemas"]["CatalogItem"];
+            levels: components["schemas"]["ReceivingLevels"];
         };
         CatalogPack: {
             gtin: string | null;
@@ -2235,12 +2256,32 @@ export interface components {
             next: string;
             orders: components["schemas"]["ReceiveOrder"][];
         };
+        ReceiveSuggested: {
+            figures: components["schemas"]["LedgerFigures"];
+            item: components["schemas"]["CatalogItem"];
+            levels: components["schemas"]["ReceivingLevels"];
+            /** Format: int32 */
+            pack_id: number;
+            suggest: components["schemas"]["ReceivingSuggestion"];
+            supplier: string;
+            /** Format: int32 */
+            supplier_id: number;
+        };
         ReceiveUndoBooking: {
             /** Format: int64 */
             move_id: number;
             reason: string;
             /** Format: int32 */
             version: number;
+        };
+        ReceivingLevels: {
+            reorder_point: string;
+            target: string;
+        };
+        ReceivingSuggestion: {
+            packs: string;
+            quantity: string;
+            reckoning: string;
         };
         RowLamp: {
             /** Format: int64 */
@@ -5070,6 +5111,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-suggestions": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only what was last bought from this supplier */
+                supplier?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveSuggested"][];
                 };
             };
             /** @description Error */

@@ -32,6 +32,13 @@ function load(w: Schemas['PutawayWaiting']) {
   loaded.value.push(w)
 }
 
+/** A second tap leaves it on the dock after all. */
+function leave(w: Schemas['PutawayWaiting']) {
+  loaded.value = loaded.value.filter(
+    (l) => l.place_id !== w.place_id || l.item_id !== w.item_id || l.lot_id !== w.lot_id,
+  )
+}
+
 const beginWalk = () =>
   guarded(async () => {
     const walk = await once((h) =>
@@ -179,7 +186,7 @@ const labels = computed(() =>
       style="border: 0; text-align: left; font: inherit"
       :aria-pressed="loading ? isLoaded(w) : undefined"
       :class="{ on: isLoaded(w) }"
-      @click="guarded(async () => (loading ? load(w) : propose(w)))"
+      @click="guarded(async () => (isLoaded(w) ? leave(w) : loading ? load(w) : propose(w)))"
     >
       <b>{{ w.description }}</b><span class="mono">{{ w.quantity }}</span
       ><span>{{ w.place }}, {{ since(w.since) }}</span>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQueryClient } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
@@ -7,7 +7,7 @@ import { session } from '@/api/session'
 import ItemFinder from '@/parts/ItemFinder.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import { useCommand } from '@/parts/preview'
-import { today } from '@/parts/words'
+import { plural, today } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 
 const router = useRouter()
@@ -15,7 +15,35 @@ const queries = useQueryClient()
 const supplier = ref<Schemas['CatalogParty']>()
 const expected = ref(today(3))
 const note = ref('')
-const lines = ref<{ found: Schemas['CatalogItemStock']; pack: number; quantity: string; price: string }[]>([])
+const lines = ref<
+  { found: Schemas['CatalogItemStock']; pack: number; quantity: string; price: string; why?: string }[]
+>([])
+const suggestions = useQuery({
+  queryKey: ['stock', 'suggestions', computed(() => session.site), computed(() => supplier.value?.id ?? 0)],
+  queryFn: () =>
+    ask(
+      api.GET('/api/v1/suggestions', {
+        params: { query: { site: session.site, supplier: supplier.value?.id ?? 0 } },
+      }),
+    ),
+  enabled: computed(() => !!supplier.value),
+})
+const suggested = computed(() =>
+  (supplier.value ? (suggestions.data.value ?? []) : []).filter(
+    (s) => !lines.value.some((l) => l.found.item.id === s.item.id),
+  ),
+)
+
+function addSuggested() {
+  for (const s of suggested.value)
+    lines.value.push({
+      found: s,
+      pack: s.pack_id,
+      quantity: s.suggest.packs,
+      price: s.item.cost,
+      why: s.suggest.reckoning,
+    })
+}
 const { busy, problem, run } = useCommand()
 
 function add(found: Schemas['CatalogItemStock']) {
@@ -76,6 +104,11 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
       <label class="field">Expected<input v-model="expected" class="mono" size="11" /></label>
       <label class="field">Note<input v-model="note" size="30" /></label>
     </div>
+    <p v-if="suggested.length" class="note w">
+      {{ plural(suggested.length, 'item') }} of {{ supplier?.name }} {{ suggested.length === 1 ? 'is' : 'are' }} at the
+      reorder point.
+      <button class="btn" @click="addSuggested">Add what is suggested</button>
+    </p>
     <table class="plain">
       <thead>
         <tr>
@@ -84,6 +117,7 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
           <th class="r">Free</th>
           <th class="r">Promised</th>
           <th class="r">On order</th>
+          <th class="r">Reorder at, to</th>
           <th>Pack</th>
           <th class="r">Quantity</th>
           <th class="r">In base units</th>
@@ -96,11 +130,13 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
           <td>
             <b>{{ l.found.item.description }}</b>
             <div class="mono mute small">{{ l.found.item.sku }}</div>
+            <div v-if="l.why" class="mute small">{{ l.why }}</div>
           </td>
           <td class="r mono">{{ l.found.figures.physical }}</td>
           <td class="r mono">{{ l.found.figures.free }}</td>
           <td class="r mono">{{ l.found.figures.promised }}</td>
           <td class="r mono">{{ l.found.figures.on_order }}</td>
+          <td class="r mono mute">{{ l.found.levels.reorder_point }}, {{ l.found.levels.target }}</td>
           <td>
             <select v-model.number="l.pack" :aria-label="`${l.found.item.sku} pack`">
               <option v-for="p in l.found.item.packs" :key="p.id" :value="p.id">{{ p.name }}</option>
@@ -122,7 +158,7 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
           <td><button class="btn bare" @click="lines.splice(i, 1)">leave out</button></td>
         </tr>
         <tr>
-          <td colspan="10"><ItemFinder label="Add an item" @choose="add" /></td>
+          <td colspan="11"><ItemFinder label="Add an item" @choose="add" /></td>
         </tr>
       </tbody>
     </table>
