@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/platform/live"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/row"
+	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -48,6 +49,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	pack.Register(r, c.CompanyPrefix)
 	dispatch.Register(r)
 	transfers.Register(r)
+	printer.Register(r)
 	server.ServeInterface()
 	return server
 }

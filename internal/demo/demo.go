@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -118,6 +119,7 @@ func (s *story) day(day time.Time, back int) {
 			s.arrive(order, 1, int32(i%2))
 		}
 	}
+	s.printLabels()
 	s.stowAll(1)
 	if back == 7 {
 		return
@@ -260,6 +262,22 @@ func (s *story) arrive(order receive.Order, share float64, dock int32) {
 		in.Version = arrival.Version
 		return receive.PostBookIn(ctx, tx, arrival.ID, in)
 	})
+}
+
+// printLabels prints what waits, with a new roll whenever one ends.
+func (s *story) printLabels() {
+	roll := 200
+	for s.err == nil {
+		queue := as(s, "receiver", func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+			return printer.Tell(ctx, tx, site, &roll, nil)
+		})
+		if len(queue.Waiting) == 0 {
+			return
+		}
+		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+			return printer.Print(ctx, tx, site, nil)
+		})
+	}
 }
 
 func (s *story) place(code string) int32 {

@@ -8,6 +8,7 @@ import (
 	"image/color"
 
 	"github.com/boombuler/barcode/code128"
+	"github.com/boombuler/barcode/datamatrix"
 	"github.com/go-pdf/fpdf"
 )
 
@@ -75,6 +76,85 @@ func (s *Sheet) gs1128(x, y, height float64, dots int, element string) (float64,
 		i = max(j, i+1)
 	}
 	return float64(width) * module, nil
+}
+
+// matrix draws a GS1 Data Matrix of a raw element string as vector squares of so many
+// dots, with the quiet zone of one module that the symbol asks for, and returns its
+// width. Text that is no element string is drawn as a plain Data Matrix.
+func (s *Sheet) matrix(x, y float64, dots int, content string, gs1 bool) (float64, error) {
+	raw := []byte(content)
+	if gs1 {
+		raw = append([]byte{datamatrix.FNC1}, raw...)
+	}
+	symbol, err := datamatrix.Encode(string(raw))
+	if err != nil {
+		return 0, fmt.Errorf("drawing a matrix code: %w", err)
+	}
+	module := dot * float64(dots)
+	s.pdf.SetFillColor(0, 0, 0)
+	size := symbol.Bounds().Dx()
+	for row := range size {
+		for i := 0; i < size; {
+			j := i
+			for j < size && symbol.At(j, row) == color.Black {
+				j++
+			}
+			if j > i {
+				s.pdf.Rect(x+float64(i)*module, y+float64(row)*module, float64(j-i)*module, module, "F")
+			}
+			i = max(j, i+1)
+		}
+	}
+	return float64(size) * module, nil
+}
+
+// A GoodsLabel is the label of an item or of a lot of it.
+type GoodsLabel struct {
+	SKU         string `json:"sku"`
+	Description string `json:"description"`
+	Lot         string `json:"lot,omitempty"`
+	ExpiresOn   string `json:"expires_on,omitempty"`
+	// Pack is what it is put on, such as a box of 12.
+	Pack string `json:"pack"`
+	// Element is what its symbol carries: a raw element string where there is a GTIN,
+	// the SKU otherwise.
+	Element string `json:"element"`
+	GS1     bool   `json:"gs1"`
+	// Words are the same for people.
+	Words string `json:"words"`
+}
+
+// GoodsLabels makes labels of 74 by 52 mm, one a page.
+func GoodsLabels(labels []GoodsLabel) ([]byte, error) {
+	s := newSheet(74, 52)
+	for _, l := range labels {
+		s.pdf.AddPage()
+		s.say(4, 9, 17, "B", l.SKU)
+		s.sayRight(70, 8.5, 9, "", l.Pack)
+		s.say(4, 15, 9, "", clip(l.Description, 44))
+		s.pdf.Line(4, 17.5, 70, 17.5)
+		width, err := s.matrix(5, 20.5, 5, l.Element, l.GS1)
+		if err != nil {
+			return nil, err
+		}
+		y := 24.0
+		for _, line := range []struct{ name, value string }{{"Lot", l.Lot}, {"Expires", l.ExpiresOn}} {
+			if line.value != "" {
+				s.say(9+width, y, 8, "", line.name)
+				s.say(9+width, y+5.5, 14, "B", line.value)
+				y += 11
+			}
+		}
+		s.say(4, 49.5, 6.5, "", l.Words)
+	}
+	return s.bytes()
+}
+
+func clip(text string, most int) string {
+	if r := []rune(text); len(r) > most {
+		return string(r[:most-1]) + "…"
+	}
+	return text
 }
 
 // A CartonLabel is one carton's label. The order and the address are empty on a

@@ -74,6 +74,7 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Catalog' },
     },
+    { path: '/printer', component: () => import('./standin/PrinterPage.vue'), meta: { title: 'Label printer' } },
     { path: '/go/:number', component: () => import('./shell/GoPage.vue'), props: true },
     { path: '/:rest(.*)', redirect: '/' },
   ],

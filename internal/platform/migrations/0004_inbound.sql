@@ -110,6 +110,30 @@ CREATE TABLE stow_loads (
 );
 CREATE UNIQUE INDEX stow_loads_key ON stow_loads (walk_id, item_id, coalesce(lot_id, 0));
 
+-- The label printer that stands in for a real one, and what it is to print.
+CREATE TABLE printers (
+    site_id integer PRIMARY KEY REFERENCES sites,
+    -- Labels left on the roll, and whether it answers at all.
+    paper   integer NOT NULL CHECK (paper >= 0),
+    answers boolean NOT NULL DEFAULT true
+);
+
+CREATE TABLE print_jobs (
+    id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    site_id  integer NOT NULL REFERENCES sites,
+    title    text NOT NULL,
+    document text NOT NULL,
+    label    jsonb NOT NULL,
+    copies   integer NOT NULL CHECK (copies > 0),
+    printed  integer NOT NULL DEFAULT 0 CHECK (printed BETWEEN 0 AND copies),
+    -- Why it stopped, the last time it was tried.
+    stopped  text NOT NULL DEFAULT '',
+    left_out boolean NOT NULL DEFAULT false,
+    asked_by integer NOT NULL REFERENCES people,
+    asked_at timestamptz NOT NULL
+);
+CREATE INDEX print_jobs_waiting ON print_jobs (site_id, id) WHERE printed < copies AND NOT left_out;
+
 -- +goose Down
-DROP TABLE stow_loads, stow_walks, bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
+DROP TABLE print_jobs, printers, stow_loads, stow_walks, bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
 DROP SEQUENCE walk_numbers, arrival_numbers, purchase_numbers;

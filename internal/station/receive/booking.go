@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/standin/printer"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -30,6 +31,7 @@ type bookInPlan struct {
 // from first on, one for each of lots, or a single one without.
 type plannedLine struct {
 	OrderLine
+	item   catalog.Item
 	after  receiving.Settlement
 	here   decimal.Decimal
 	reason string
@@ -124,6 +126,7 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 	if err != nil {
 		return out, err
 	}
+	out.item = item
 	if out.here, err = measure.Parse(field+".quantity", l.Quantity, item.Unit()); err != nil {
 		return out, err
 	}
@@ -247,11 +250,29 @@ func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arriv
 			return Arrival{}, err
 		}
 	}
+	if err := plan.askLabels(ctx, tx); err != nil {
+		return Arrival{}, err
+	}
 	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
 	if err := settle(ctx, tx, order); err != nil {
 		return Arrival{}, err
 	}
 	return readArrival(ctx, tx, id)
+}
+
+// askLabels puts a label for each item and lot that came into the printer's queue.
+func (p *bookInPlan) askLabels(ctx context.Context, tx *command.Tx) error {
+	var goods []printer.Goods
+	for _, l := range p.lines {
+		for i, m := range p.MoveList()[l.first : l.first+l.moves()] {
+			g := printer.Goods{Item: l.item, Quantity: m.Quantity}
+			if len(l.lots) > 0 {
+				g.Lot, g.Expires = l.lots[i].code, l.lots[i].expires
+			}
+			goods = append(goods, g)
+		}
+	}
+	return printer.Ask(ctx, tx, p.arrival.SiteID, p.arrival.Number, goods)
 }
 
 // hold notes the change of an arrival and of its order, against which another arrival

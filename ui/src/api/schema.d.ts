@@ -776,6 +776,126 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/printer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A site's label printer and what waits for it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-printer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/jobs/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for copies of a label again
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["print-label-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/jobs/{id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A label as it comes out
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-job-label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/jobs/{id}/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a label out of the queue
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["leave-label-out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Print what waits, until the paper ends
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["print-labels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the stand-in what to do: a roll of so many labels, or not to answer
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["tell-printer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/purchase-orders": {
         parameters: {
             query?: never;
@@ -1716,6 +1836,12 @@ export interface components {
         MarkedBody: {
             orders: components["schemas"]["Item"][];
         };
+        OneBody: {
+            /** Format: int64 */
+            copies?: number;
+            /** Format: int32 */
+            site_id: number;
+        };
         "Open-arrivalRequest": {
             /** Format: int32 */
             dock_id: number;
@@ -1794,6 +1920,16 @@ export interface components {
         PackClosing: {
             /** @description What the scale says; the reckoned weight without */
             weight_kg?: string;
+        };
+        PapersGoodsLabel: {
+            description: string;
+            element: string;
+            expires_on?: string;
+            gs1: boolean;
+            lot?: string;
+            pack: string;
+            sku: string;
+            words: string;
         };
         PeoplePerson: {
             /** Format: int32 */
@@ -1968,6 +2104,34 @@ export interface components {
             order_ids: number[];
             /** Format: int32 */
             site_id: number;
+        };
+        "Print-labelsRequest": {
+            /** @description Only these; all that wait without */
+            jobs?: number[];
+            /** Format: int32 */
+            site_id: number;
+        };
+        PrinterJob: {
+            /** Format: date-time */
+            asked_at: string;
+            /** Format: int64 */
+            copies: number;
+            document: string;
+            /** Format: int64 */
+            id: number;
+            label: components["schemas"]["PapersGoodsLabel"];
+            person: string;
+            /** Format: int64 */
+            printed: number;
+            stopped: string;
+            title: string;
+        };
+        PrinterQueue: {
+            answers: boolean;
+            /** Format: int64 */
+            paper: number;
+            recent: components["schemas"]["PrinterJob"][];
+            waiting: components["schemas"]["PrinterJob"][];
         };
         Problem: {
             code: string;
@@ -2473,6 +2637,13 @@ export interface components {
             x: number | null;
             /** Format: double */
             y: number | null;
+        };
+        "Tell-printerRequest": {
+            answers?: boolean;
+            /** Format: int64 */
+            paper?: number;
+            /** Format: int32 */
+            site_id: number;
         };
         TransfersDone: {
             done: string;
@@ -3878,6 +4049,218 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-printer": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-label-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-job-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "leave-label-out": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-labels": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Print-labelsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-printer": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-printerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterQueue"];
                 };
             };
             /** @description Error */

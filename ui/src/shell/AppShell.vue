@@ -69,6 +69,7 @@ function changeSite(e: Event) {
         >
         <div>{{ session.person?.name }}</div>
         <router-link class="off" to="/catalog">Catalog</router-link>
+        <router-link class="off" to="/printer">Labels</router-link>
         <button class="off" @click="signOff">Sign off</button>
       </div>
     </header>
@@ -120,7 +121,8 @@ header {
   text-decoration: none;
 }
 .who {
-  width: 132px;
+  width: 186px;
+  flex: none;
   padding: 12px 14px 0 0;
   text-align: right;
   font-size: 13px;
@@ -147,6 +149,8 @@ header {
   padding: 2px 0;
   min-height: 24px;
   margin-left: 10px;
+  display: inline-flex;
+  align-items: center;
 }
 .cut {
   margin: 8px 20px 0;

@@ -9,7 +9,7 @@ import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { today, when } from '@/parts/words'
+import { plural, today, when } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import ArrivalBookings from './ArrivalBookings.vue'
 import OrderSheet from './OrderSheet.vue'
@@ -97,6 +97,18 @@ const {
   fresh,
 } = usePreview('book-in', body, (b) =>
   ask(api.POST('/api/v1/arrivals/{id}/book-in/preview', { params: { path: { id: id.value } }, body: b })),
+)
+
+/** The labels that came up with the booking. */
+const printer = useQuery({
+  queryKey: computed(() => ['printer', site.value]),
+  queryFn: () => ask(api.GET('/api/v1/printer', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !!done.value),
+})
+const labels = computed(() =>
+  (printer.data.value?.waiting ?? [])
+    .filter((j) => j.document === arrival.data.value?.number)
+    .reduce((n, j) => n + j.copies - j.printed, 0),
 )
 
 async function bookIn() {
@@ -332,7 +344,10 @@ function next(e: KeyboardEvent) {
         doing="Book in"
         @go="bookIn"
       >
-        <router-link v-if="done" to="/putaway" class="btn">Put the goods away</router-link>
+        <template v-if="done">
+          <router-link to="/putaway" class="btn">Put the goods away</router-link>
+          <router-link v-if="labels" to="/printer" class="btn">{{ plural(labels, 'label') }} to print</router-link>
+        </template>
       </BeforeAfter>
     </template>
   </BenchLayout>

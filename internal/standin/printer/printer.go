@@ -1,0 +1,256 @@
+// Package printer stands in for a label printer: it keeps what is to be printed, runs
+// out of paper, and can be told not to answer, since real ones do all that.
+package printer
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strings"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/papers"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// roll is how many labels a new roll has.
+const roll = 200
+
+// A Job is one label, so many times.
+type Job struct {
+	ID       int64             `db:"id" json:"id"`
+	Title    string            `db:"title" json:"title"`
+	Document string            `db:"document" json:"document"`
+	Raw      []byte            `db:"label" json:"-"`
+	Label    papers.GoodsLabel `db:"-" json:"label"`
+	Copies   int               `db:"copies" json:"copies"`
+	Printed  int               `db:"printed" json:"printed"`
+	Stopped  string            `db:"stopped" json:"stopped"`
+	Person   string            `db:"person" json:"person"`
+	AskedAt  time.Time         `db:"asked_at" json:"asked_at"`
+}
+
+// A Queue is a site's printer and what waits for it.
+type Queue struct {
+	Paper   int   `json:"paper"`
+	Answers bool  `json:"answers"`
+	Waiting []Job `json:"waiting"`
+	// Recent are the last jobs that are through.
+	Recent []Job `json:"recent"`
+}
+
+// Goods are what labels are wanted for.
+type Goods struct {
+	Item     catalog.Item
+	Lot      string
+	Expires  *time.Time
+	Quantity decimal.Decimal
+}
+
+// label writes the label of goods, by the largest pack they come in.
+func (g Goods) label(today time.Time) (papers.GoodsLabel, int) {
+	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Lot: g.Lot, Pack: g.Item.BaseUnit, Element: g.Item.SKU, Words: g.Item.SKU}
+	holds, gtin := decimal.NewFromInt(1), ""
+	if n := len(g.Item.Packs); n > 0 {
+		pack := g.Item.Packs[n-1]
+		l.Pack, holds = pack.Name, pack.Holds
+		if pack.GTIN != nil {
+			gtin = *pack.GTIN
+		}
+	}
+	if g.Expires != nil {
+		l.ExpiresOn = g.Expires.Format(time.DateOnly)
+	}
+	if gtin != "" {
+		elements := []gs1.Element{{AI: "01", Value: gtin}}
+		if g.Expires != nil {
+			elements = append(elements, gs1.Element{AI: "17", Value: g.Expires.Format("060102")})
+		}
+		if g.Lot != "" {
+			elements = append(elements, gs1.Element{AI: "10", Value: g.Lot})
+		}
+		raw, err := gs1.Write(elements, today)
+		if err != nil {
+			// A lot whose code no symbol can carry is still printed for people.
+			return l, copies(g.Quantity, holds)
+		}
+		l.Element, l.GS1, l.Words = raw, true, gs1.Message{Elements: elements}.Bracketed()
+	}
+	return l, copies(g.Quantity, holds)
+}
+
+// copies is one label for each pack, begun ones too.
+func copies(quantity, holds decimal.Decimal) int {
+	return max(1, int(min(quantity.Div(holds).Ceil().IntPart(), roll)))
+}
+
+// Ask puts labels into the queue of a site's printer.
+func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods []Goods) error {
+	for _, g := range goods {
+		l, n := g.label(tx.Now)
+		raw, err := json.Marshal(l)
+		if err != nil {
+			return fmt.Errorf("writing a label: %w", err)
+		}
+		title := l.SKU
+		if l.Lot != "" {
+			title += " lot " + l.Lot
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, label, copies, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+			site, title, document, raw, n, tx.Person.ID, tx.Now); err != nil {
+			return fmt.Errorf("asking for a label: %w", err)
+		}
+	}
+	tx.Touch("printer")
+	return nil
+}
+
+const jobColumns = `SELECT j.id, j.title, j.document, j.label, j.copies, j.printed, j.stopped, p.name AS person, j.asked_at FROM print_jobs j JOIN people p ON p.id = j.asked_by `
+
+func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Job, error) {
+	out := []Job{}
+	if err := sqlx.SelectContext(ctx, q, &out, jobColumns+where, args...); err != nil {
+		return nil, fmt.Errorf("reading print jobs: %w", err)
+	}
+	for i := range out {
+		if err := json.Unmarshal(out[i].Raw, &out[i].Label); err != nil {
+			return nil, fmt.Errorf("reading a label: %w", err)
+		}
+	}
+	return out, nil
+}
+
+// read reads the queue. A site that never printed has a full roll.
+func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Queue, error) {
+	out := Queue{Paper: roll, Answers: true}
+	var rows []Queue
+	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT paper, answers FROM printers WHERE site_id = $1`, site); err != nil {
+		return out, fmt.Errorf("reading the printer: %w", err)
+	}
+	if len(rows) > 0 {
+		out = rows[0]
+	}
+	var err error
+	if out.Waiting, err = jobs(ctx, q, `WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.left_out ORDER BY j.id LIMIT 200`, site); err != nil {
+		return out, err
+	}
+	out.Recent, err = jobs(ctx, q, `WHERE j.site_id = $1 AND (j.printed = j.copies OR j.left_out) ORDER BY j.id DESC LIMIT 20`, site)
+	return out, err
+}
+
+// hold reads the printer and keeps it to this transaction.
+func hold(ctx context.Context, tx *command.Tx, site int32) (Queue, error) {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO printers (site_id, paper) VALUES ($1, $2) ON CONFLICT DO NOTHING`, site, roll); err != nil {
+		return Queue{}, fmt.Errorf("setting up the printer: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `SELECT 1 FROM printers WHERE site_id = $1 FOR UPDATE`, site); err != nil {
+		return Queue{}, fmt.Errorf("holding the printer: %w", err)
+	}
+	return read(ctx, tx, site)
+}
+
+// Print prints what waits, in order, until the paper ends: what is printed stays
+// printed, and the rest waits for a new roll. jobs narrows it; empty prints all.
+func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue, error) {
+	queue, err := hold(ctx, tx, site)
+	if err != nil {
+		return queue, err
+	}
+	if !queue.Answers {
+		return queue, refusal.New("printer_silent", "", "The printer does not answer. Nothing was printed, and nothing is lost: switch it on and print again.").Of(refusal.Conflict)
+	}
+	wanted := map[int64]bool{}
+	for _, id := range only {
+		wanted[id] = true
+	}
+	paper, tried := queue.Paper, 0
+	for _, j := range queue.Waiting {
+		if len(only) > 0 && !wanted[j.ID] {
+			continue
+		}
+		tried++
+		n := min(j.Copies-j.Printed, paper)
+		paper -= n
+		stopped := ""
+		if j.Printed+n < j.Copies {
+			stopped = fmt.Sprintf("out of paper after %d of %d", j.Printed+n, j.Copies)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE print_jobs SET printed = printed + $2, stopped = $3 WHERE id = $1`, j.ID, n, stopped); err != nil {
+			return queue, fmt.Errorf("printing: %w", err)
+		}
+	}
+	if tried == 0 {
+		return queue, refusal.New("nothing_to_print", "", "No label waits here. They come up when goods are booked in.").Of(refusal.Conflict)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE printers SET paper = $2 WHERE site_id = $1`, site, paper); err != nil {
+		return queue, fmt.Errorf("printing: %w", err)
+	}
+	tx.Touch("printer")
+	return read(ctx, tx, site)
+}
+
+// Tell sets what the stand-in does: a new roll, a roll that is nearly empty, or no
+// answer at all.
+func Tell(ctx context.Context, tx *command.Tx, site int32, paper *int, answers *bool) (Queue, error) {
+	if _, err := hold(ctx, tx, site); err != nil {
+		return Queue{}, err
+	}
+	if paper != nil && (*paper < 0 || *paper > roll) {
+		return Queue{}, refusal.New("roll_range", "paper", "A roll has 0 to %d labels, not %d.", roll, *paper)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE printers SET paper = coalesce($2, paper), answers = coalesce($3, answers) WHERE site_id = $1`, site, paper, answers); err != nil {
+		return Queue{}, fmt.Errorf("telling the printer: %w", err)
+	}
+	tx.Touch("printer")
+	return read(ctx, tx, site)
+}
+
+// LeaveOut takes a job out of the queue.
+func LeaveOut(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue, error) {
+	result, err := tx.ExecContext(ctx, `UPDATE print_jobs SET left_out = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT left_out`, job, site)
+	if err != nil {
+		return Queue{}, fmt.Errorf("leaving a label out: %w", err)
+	}
+	if n, _ := result.RowsAffected(); n == 0 {
+		return Queue{}, documents.Missing("waiting label", fmt.Sprint(job))
+	}
+	tx.Touch("printer")
+	return read(ctx, tx, site)
+}
+
+// Again asks for copies of a label that was printed before.
+func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Queue, error) {
+	if n < 1 || n > roll {
+		return Queue{}, refusal.New("label_count", "copies", "%d copies cannot be printed at once. Ask for 1 to %d.", n, roll)
+	}
+	result, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, label, copies, asked_by, asked_at)
+		SELECT site_id, title, document, label, $3, $4, $5 FROM print_jobs WHERE id = $1 AND site_id = $2`, job, site, n, tx.Person.ID, tx.Now)
+	if err != nil {
+		return Queue{}, fmt.Errorf("asking for a label again: %w", err)
+	}
+	if rows, _ := result.RowsAffected(); rows == 0 {
+		return Queue{}, documents.Missing("label", fmt.Sprint(job))
+	}
+	tx.Touch("printer")
+	return read(ctx, tx, site)
+}
+
+// paper is a job as a PDF: one page, as it would come out.
+func paper(ctx context.Context, q sqlx.QueryerContext, job int64) (string, []byte, error) {
+	found, err := jobs(ctx, q, `WHERE j.id = $1`, job)
+	if err != nil {
+		return "", nil, err
+	}
+	if len(found) == 0 {
+		return "", nil, documents.Missing("label", fmt.Sprint(job))
+	}
+	pdf, err := papers.GoodsLabels([]papers.GoodsLabel{found[0].Label})
+	return "label-" + strings.ReplaceAll(found[0].Title, " ", "-"), pdf, err
+}

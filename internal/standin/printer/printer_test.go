@@ -1,0 +1,217 @@
+package printer_test
+
+import (
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"testing"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/papers"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/standin/printer"
+	"lanternrow/internal/test/judge"
+	"lanternrow/internal/test/world"
+
+	"github.com/shopspring/decimal"
+)
+
+func TestMain(m *testing.M) {
+	code := m.Run()
+	world.Cleanup()
+	os.Exit(code)
+}
+
+func act(t *testing.T, h *world.House, fn func(context.Context, *command.Tx) (printer.Queue, error)) (printer.Queue, error) {
+	t.Helper()
+	return world.Act(h, fn)
+}
+
+func printAll(t *testing.T, h *world.House) (printer.Queue, error) {
+	t.Helper()
+	return act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+		return printer.Print(ctx, tx, world.Site, nil)
+	})
+}
+
+func tell(t *testing.T, h *world.House, paper int, answers bool) printer.Queue {
+	t.Helper()
+	q, err := act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+		return printer.Tell(ctx, tx, world.Site, &paper, &answers)
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return q
+}
+
+// ask asks for labels of fluid in lots, and of clamps, which come in boxes of 12.
+func ask(t *testing.T, h *world.House, lots ...string) {
+	t.Helper()
+	_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
+		clamp, err := catalog.ItemByID(ctx, tx, world.Clamp)
+		if err != nil {
+			return false, err
+		}
+		fluid, err := catalog.ItemByID(ctx, tx, world.Fluid)
+		if err != nil {
+			return false, err
+		}
+		goods := []printer.Goods{{Item: clamp, Quantity: decimal.NewFromInt(42)}}
+		for _, lot := range lots {
+			expires := time.Date(2028, 2, 29, 0, 0, 0, 0, time.UTC)
+			goods = append(goods, printer.Goods{Item: fluid, Lot: lot, Expires: &expires, Quantity: decimal.NewFromInt(10)})
+		}
+		return true, printer.Ask(ctx, tx, world.Site, "A-401", goods)
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+// TestLabelsReadBackAsWhatWentIn prints labels and has another decoder (zxing-wasm)
+// read the symbol off the paper; what it carries is then read by the rules of GS1.
+func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	lots := []string{"VH-0933", "lot/7", "A", "ABCDEFGHIJKLMNOPQRST", "1234567890", "a.b_c+d,e:f;g<h=i>j?", "!\"%&'()*+,-./09"}
+	ask(t, h, lots...)
+	q, err := printAll(t, h)
+	if err != nil || len(q.Waiting) != 0 {
+		t.Fatalf("%+v %v", q, err)
+	}
+	var labels []papers.GoodsLabel
+	for _, j := range q.Recent {
+		labels = append(labels, j.Label)
+	}
+	pdf, err := papers.GoodsLabels(labels)
+	if err != nil {
+		t.Fatal(err)
+	}
+	dir := t.TempDir()
+	file := filepath.Join(dir, "labels.pdf")
+	if err := os.WriteFile(file, pdf, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := exec.Command("pdftoppm", "-r", "203", "-png", file, filepath.Join(dir, "page")).CombinedOutput(); err != nil {
+		t.Fatalf("pdftoppm (apt-get install poppler-utils): %v %s", err, out)
+	}
+	images, _ := filepath.Glob(filepath.Join(dir, "page*.png"))
+	if len(images) != len(labels) {
+		t.Fatalf("%d labels on %d pages", len(labels), len(images))
+	}
+	reader := judge.NewNode(t, "read.mjs")
+	seen := map[string]bool{}
+	for i, image := range images {
+		var read struct{ Identifier, Raw string }
+		reader.Ask(t, map[string]string{"file": image}, &read)
+		m, err := gs1.Parse("scan", read.Identifier+read.Raw, time.Now())
+		if err != nil {
+			t.Fatalf("label %d (%s) reads %q: %v", i, labels[i].Words, read, err)
+		}
+		if m.Symbology != "GS1 DataMatrix" || m.Bracketed() != labels[i].Words || m.Value("10") != labels[i].Lot {
+			t.Errorf("label %d carries %s and says %s", i, m.Bracketed(), labels[i].Words)
+		}
+		if labels[i].SKU == "HZ-500" {
+			if e := m.Find("17"); e == nil || e.Date.Format(time.DateOnly) != "2028-02-29" {
+				t.Errorf("label %d carries the date %+v", i, e)
+			}
+			seen[m.Value("10")] = true
+		} else if m.Value("01") != "09521234000020" {
+			t.Errorf("a box of 12 is labelled %s", m.Value("01"))
+		}
+	}
+	for _, lot := range lots {
+		if !seen[lot] {
+			t.Errorf("no label carries lot %q", lot)
+		}
+	}
+}
+
+func TestOutOfPaperLosesNothingAndPrintsNothingTwice(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	if _, err := printAll(t, h); err == nil {
+		t.Fatal("nothing was printed, and nobody was told")
+	}
+	// 42 clamps are four boxes, begun ones too; 10 canisters are ten labels each.
+	ask(t, h, "L1", "L2")
+	tell(t, h, 9, true)
+	q, err := printAll(t, h)
+	if err != nil || q.Paper != 0 || len(q.Waiting) != 2 || len(q.Recent) != 1 {
+		t.Fatalf("%+v %v", q, err)
+	}
+	if j := q.Waiting[0]; j.Printed != 5 || j.Stopped != "out of paper after 5 of 10" || q.Waiting[1].Stopped != "out of paper after 0 of 10" {
+		t.Fatalf("stopped at %+v", q.Waiting)
+	}
+	// Pressed again without paper: nothing comes out.
+	if q, err = printAll(t, h); err != nil || q.Waiting[0].Printed != 5 {
+		t.Fatalf("%+v %v", q, err)
+	}
+	tell(t, h, 200, false)
+	_, err = printAll(t, h)
+	world.Refused(t, err, "printer_silent", "nothing is lost")
+	tell(t, h, 200, true)
+	q, err = printAll(t, h)
+	if err != nil || q.Paper != 185 || len(q.Waiting) != 0 || len(q.Recent) != 3 {
+		t.Fatalf("the rest: %+v %v", q, err)
+	}
+	var printed int
+	if err := h.Owner.Get(&printed, `SELECT sum(printed) FROM print_jobs`); err != nil || printed != 24 {
+		t.Errorf("%d labels were printed of 24 (%v)", printed, err)
+	}
+	job := q.Recent[0].ID
+	q, err = act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+		return printer.Again(ctx, tx, world.Site, job, 2)
+	})
+	if err != nil || len(q.Waiting) != 1 || q.Waiting[0].Copies != 2 {
+		t.Fatalf("again: %+v %v", q.Waiting, err)
+	}
+	waiting := q.Waiting[0].ID
+	leave := func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+		return printer.LeaveOut(ctx, tx, world.Site, waiting)
+	}
+	if q, err = act(t, h, leave); err != nil || len(q.Waiting) != 0 {
+		t.Fatalf("left out: %+v %v", q.Waiting, err)
+	}
+	_, err = act(t, h, leave)
+	world.Refused(t, err, "unknown", "waiting label")
+	for _, n := range []int{0, 201} {
+		_, err = act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+			return printer.Again(ctx, tx, world.Site, job, n)
+		})
+		world.Refused(t, err, "label_count", fmt.Sprint(n))
+	}
+}
+
+// TestTwoWhoPrintAtOncePrintEachLabelOnce lets eight press the button together.
+func TestTwoWhoPrintAtOncePrintEachLabelOnce(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	ask(t, h, "L1", "L2", "L3")
+	done := make(chan error, 8)
+	for range 8 {
+		go func() {
+			_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+				return printer.Print(ctx, tx, world.Site, nil)
+			})
+			done <- err
+		}()
+	}
+	won := 0
+	for range 8 {
+		if err := <-done; err == nil {
+			won++
+		} else {
+			world.Refused(t, err, "nothing_to_print")
+		}
+	}
+	var printed, paper int
+	if err := h.Owner.QueryRow(`SELECT (SELECT sum(printed) FROM print_jobs), (SELECT paper FROM printers)`).Scan(&printed, &paper); err != nil || won != 1 || printed != 34 || paper != 166 {
+		t.Errorf("%d printed %d labels, %d are left (%v)", won, printed, paper, err)
+	}
+}
