@@ -16,6 +16,16 @@ await shot('receive', async () => {
   await page.locator('a[href^="/receive/arrival/"]').last().click()
   await page.locator('[data-arrival] input.num').first().fill('10')
 })
+await shot('purchase-order', async () => {
+  await page.goto('/receive')
+  await page.getByLabel('Which orders').selectOption('part in')
+  await page.locator('a[href^="/receive/order/"]').first().click()
+})
+await shot('printer', () => page.goto('/printer'))
+await shot('catalog', async () => {
+  await page.goto('/catalog/items/HZ-500')
+  await page.getByLabel('Cost', { exact: true }).fill('43.5')
+})
 await shot('putaway', async () => {
   await page.goto('/putaway')
   await page.locator('nav.q button').first().click()
@@ -57,5 +67,11 @@ await shot('hand-round', async () => {
 await shot('hand-stow', async () => {
   await page.goto('/hand/stow')
   await page.locator('button.job').first().click()
+})
+await shot('hand-walk', async () => {
+  await page.goto('/hand/stow')
+  await page.getByRole('button', { name: 'Load a trolley' }).click()
+  for (const line of await page.locator('button.job').all()) await line.click()
+  await page.locator('[data-walk]').click()
 })
 await browser.close()

@@ -3,8 +3,7 @@ package demo_test
 import (
 	"context"
 	"crypto/rand"
-	"path/filepath"
-	"runtime"
+	"os"
 	"strings"
 	"testing"
 	"time"
@@ -13,19 +12,22 @@ import (
 	"lanternrow/internal/demo"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/test/world"
 
 	"github.com/jmoiron/sqlx"
 )
 
+func TestMain(m *testing.M) {
+	code := m.Run()
+	world.Cleanup()
+	os.Exit(code)
+}
+
 // load tells the demo into a database of its own.
 func load(t *testing.T, now time.Time) *sqlx.DB {
 	t.Helper()
-	_, file, _, _ := runtime.Caller(0)
 	ctx := context.Background()
-	server, err := postgres.Start(ctx, filepath.Join(filepath.Dir(file), "..", "..", ".run", "test"))
-	if err != nil {
-		t.Fatal(err)
-	}
+	server := world.Server(t)
 	name := "demo_" + strings.ToLower(rand.Text()[:12])
 	t.Cleanup(func() { _ = server.Drop(ctx, name) })
 	if _, err := server.Ensure(ctx, name); err != nil {

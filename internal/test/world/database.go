@@ -79,16 +79,23 @@ func Cleanup() {
 	}
 }
 
-// NewDatabase makes a database of the test's own.
-func NewDatabase(t testing.TB) Database {
+// Server is the tests' server, for those that make databases of another kind.
+func Server(t testing.TB) *postgres.Server {
 	t.Helper()
 	shared.Do(start)
 	if shared.err != nil {
 		t.Fatalf("starting PostgreSQL: %v", shared.err)
 	}
+	return shared.server
+}
+
+// NewDatabase makes a database of the test's own.
+func NewDatabase(t testing.TB) Database {
+	t.Helper()
+	server := Server(t)
 	ctx := context.Background()
 	name := "test_" + strings.ToLower(rand.Text()[:16])
-	admin, err := postgres.Open(ctx, shared.server.URL("postgres"))
+	admin, err := postgres.Open(ctx, server.URL("postgres"))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -96,7 +103,7 @@ func NewDatabase(t testing.TB) Database {
 	if _, err := admin.ExecContext(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize()+" TEMPLATE "+pgx.Identifier{shared.template}.Sanitize()); err != nil {
 		t.Fatal(err)
 	}
-	d := Database{URL: shared.server.URL(name)}
+	d := Database{URL: server.URL(name)}
 	if d.Owner, err = postgres.Open(ctx, d.URL); err != nil {
 		t.Fatal(err)
 	}
@@ -106,7 +113,7 @@ func NewDatabase(t testing.TB) Database {
 	t.Cleanup(func() {
 		_ = d.App.Close()
 		_ = d.Owner.Close()
-		_ = shared.server.Drop(ctx, name)
+		_ = server.Drop(ctx, name)
 	})
 	return d
 }
