@@ -3,7 +3,7 @@ import { ask, expect, press, scan, signOn, takeHandheld, test } from '../lib/flo
 
 const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 
-for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14', '/stock/place/177', '/orders', '/orders/new', '/pick', '/pack', '/dispatch', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer']) {
+for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14', '/stock/place/177', '/orders', '/orders/new', '/pick', '/pack', '/dispatch', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference']) {
   test(`${path} is accessible`, async ({ page }) => {
     await signOn(page, 'lead')
     await page.goto(path)
@@ -140,4 +140,19 @@ test('a bin on the Floor opens to its contents; nothing is asked of other machin
   await page.locator('nav button').first().click()
   await expect(page.getByRole('alert')).toContainText('Your role, viewer, may not do this')
   expect(elsewhere).toEqual([])
+})
+
+test('the API can be read on a page: every operation, who may use it, what goes in', async ({ page }) => {
+  await signOn(page, 'viewer')
+  await page.keyboard.press('?')
+  await page.getByRole('link', { name: 'The API, for programs' }).click()
+  const { paths } = await ask(page, '/openapi.json')
+  const all = Object.values(paths).flatMap((methods) => Object.keys(methods)).length
+  await expect(page.getByText(`${all} operations`)).toBeVisible()
+  await page.getByLabel('Find').fill('book in what came')
+  await expect(page.getByText('1 operations')).toBeVisible()
+  await page.getByText('/api/v1/arrivals/{id}/book-in').click()
+  await expect(page.getByText('May be used by: lead, receiver.')).toBeVisible()
+  await expect(page.locator('.op')).toContainText('Idempotency-Key')
+  await expect(page.locator('.op')).toContainText('list of ReceiveBookInLine')
 })

@@ -74,6 +74,7 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Catalog' },
     },
+    { path: '/reference', component: () => import('./shell/ReferencePage.vue'), meta: { title: 'The API' } },
     { path: '/printer', component: () => import('./standin/PrinterPage.vue'), meta: { title: 'Label printer' } },
     { path: '/go/:number', component: () => import('./shell/GoPage.vue'), props: true },
     { path: '/:rest(.*)', redirect: '/' },

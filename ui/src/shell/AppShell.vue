@@ -94,6 +94,7 @@ function changeSite(e: Event) {
         <dt>?</dt>
         <dd>show or hide this</dd>
       </dl>
+      <router-link to="/reference" @click="help = false">The API, for programs</router-link>
     </div>
   </div>
 </template>
@@ -170,6 +171,12 @@ main {
   padding: 14px 18px;
   width: 330px;
   z-index: 20;
+}
+.keys a {
+  display: inline-block;
+  margin-top: 8px;
+  min-height: 24px;
+  color: #f2c877;
 }
 .keys h2 {
   color: #f2c877;
