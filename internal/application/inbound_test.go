@@ -304,3 +304,70 @@ func TestWhatIsAtItsReorderPointIsSuggested(t *testing.T) {
 		t.Fatalf("suggested again: %v", got)
 	}
 }
+
+func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "receiver")
+	if _, err := h.Owner.Exec(`UPDATE items SET inspect_pct = 10`); err != nil {
+		t.Fatal(err)
+	}
+	_, arrival := buy(t, world.SignOn(t, base, "lead"), "42", "10")
+	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
+	body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "42"},
+		{"line_id": id(arrival, "lines", 1, "id"), "quantity": "10", "lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"}, {"code": "L2", "expires_on": "2029-01-01", "quantity": "4"}}}}}
+	plan := c.Post(path+"/book-in/preview", body).JSON()
+	if len(plan["moves"].([]any)) != 6 || at(plan, "notes", 0) != "5 of HC-050 are set aside to be inspected (10 %)." || at(plan, "changes", 1, "after") != "37" {
+		t.Fatalf("before and after says %v", plan)
+	}
+	arrival = c.Post(path+"/book-in", body).JSON()
+	quarantine, damaged := h.Bin(t, "Quarantine"), h.Bin(t, "Damaged")
+	if h.Holds(t, world.Dock, world.Clamp) != "37" || h.Holds(t, quarantine, world.Clamp) != "5" || h.Holds(t, quarantine, world.Fluid) != "2" {
+		t.Fatal("the goods are not where they should be")
+	}
+	figures := func() any {
+		var found []object
+		c.Get("/items?site=1&q=HC-050").Into(&found)
+		return fmt.Sprint(at(found[0], "figures", "physical"), " ", at(found[0], "figures", "free"))
+	}
+	if figures() != "42 37" {
+		t.Errorf("figures %v", figures())
+	}
+	var waiting []object
+	c.Get("/inspections?site=1").Into(&waiting)
+	if len(waiting) != 3 || at(waiting[0], "quantity") != "5" || at(waiting[0], "arrival") != arrival["number"] {
+		t.Fatalf("to be inspected: %v", waiting)
+	}
+	// What is held cannot be ordered away, moved as good, or sent.
+	c.Post("/transfers", object{"from_id": quarantine, "to": "A-01-1-A", "item_id": world.Clamp, "quantity": "1"}).Refused(409, "not_enough", "")
+	one := fmt.Sprintf("/inspections/%d/decide", id(waiting[0], "id"))
+	c.Post(one, object{"passed": "6"}).Refused(422, "over_inspected", "passed", "5 of HC-050")
+	c.Post(one, object{"passed": "3"}).Refused(422, "reason_missing", "reason", "2 of HC-050 are not fine")
+	c.Post(one, object{"passed": "2.5"}).Refused(422, "quantity_fraction", "passed")
+	verdict := object{"passed": "3", "reason": "Two have cracked jaws"}
+	if got := c.Post(one+"/preview", verdict).JSON(); at(got, "button") != "Pass 3, fail 2" || at(got, "changes", 0, "after") != "40" {
+		t.Errorf("before and after says %v", got)
+	}
+	c.Post(one, verdict).JSON()
+	c.Post(one, verdict).Refused(409, "inspection_over", "", "3 passed, 2 failed")
+	if h.Holds(t, world.Dock, world.Clamp) != "40" || h.Holds(t, damaged, world.Clamp) != "2" || figures() != "42 40" {
+		t.Errorf("after the verdict: %s on the dock, %s damaged, figures %v", h.Holds(t, world.Dock, world.Clamp), h.Holds(t, damaged, world.Clamp), figures())
+	}
+	trail := c.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Clamp)).JSON()
+	if at(trail, "lines", 0, "kind") != "inspect" || at(trail, "lines", 0, "note") != "Two have cracked jaws" {
+		t.Errorf("the trail says %v", at(trail, "lines", 0))
+	}
+	// All of a lot is fine: no reason is asked. And one booking is taken back unseen.
+	c.Post(fmt.Sprintf("/inspections/%d/decide", id(waiting[1], "id")), object{"passed": at(waiting[1], "quantity")}).JSON()
+	arrival = c.Get(path).JSON()
+	for i, b := range arrival["bookings"].([]any) {
+		if at(b, "condition") == "held" && at(b, "lot") == "L2" {
+			c.Post(path+"/undo", object{"version": arrival["version"], "move_id": id(arrival, "bookings", i, "move_id"), "reason": "Not ours at all"}).JSON()
+		}
+	}
+	c.Get("/inspections?site=1").Into(&waiting)
+	if len(waiting) != 0 || h.Holds(t, quarantine, world.Fluid) != "0" {
+		t.Errorf("still to be inspected: %v", waiting)
+	}
+	h.Whole(t)
+}

@@ -34,6 +34,8 @@ type Item struct {
 	// What of a purchase line may come in short or over, in per cent.
 	ShortPct decimal.Decimal `db:"short_pct" json:"short_pct"`
 	OverPct  decimal.Decimal `db:"over_pct" json:"over_pct"`
+	// InspectPct is the share of what comes in that is inspected, in per cent.
+	InspectPct decimal.Decimal `db:"inspect_pct" json:"inspect_pct"`
 	// Days of life that must be left on arrival and on dispatch.
 	LifeIn  int    `db:"life_in" json:"life_in"`
 	LifeOut int    `db:"life_out" json:"life_out"`
@@ -66,7 +68,7 @@ type Place struct {
 	MaxUnits *decimal.Decimal `db:"max_units" json:"max_units"`
 }
 
-const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out`
+const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, inspect_pct, life_in, life_out`
 
 // ItemByID reads an item with its packs.
 func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error) {

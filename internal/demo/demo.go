@@ -120,6 +120,7 @@ func (s *story) day(day time.Time, back int) {
 		}
 	}
 	s.printLabels()
+	s.inspect()
 	s.stowAll(1)
 	if back == 7 {
 		return
@@ -262,6 +263,26 @@ func (s *story) arrive(order receive.Order, share float64, dock int32) {
 		in.Version = arrival.Version
 		return receive.PostBookIn(ctx, tx, arrival.ID, in)
 	})
+}
+
+// inspect looks at what was set aside. Of every larger part one fails.
+func (s *story) inspect() {
+	var waiting []struct {
+		ID       int64
+		Quantity decimal.Decimal
+	}
+	if s.err == nil {
+		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT x.id, m.quantity FROM inspections x JOIN moves m ON m.id = x.move_id WHERE x.state = 'waiting' ORDER BY x.id`)
+	}
+	for _, w := range waiting {
+		verdict := receive.Verdict{Passed: w.Quantity.String()}
+		if w.Quantity.GreaterThan(decimal.NewFromInt(5)) {
+			verdict = receive.Verdict{Passed: w.Quantity.Sub(decimal.NewFromInt(1)).String(), Reason: "A kinked strand at the eye"}
+		}
+		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Inspection, error) {
+			return receive.Decide(ctx, tx, w.ID, verdict)
+		})
+	}
 }
 
 // printLabels prints what waits, with a new roll whenever one ends.

@@ -99,6 +99,8 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM places WHERE site_id = 1 AND code = $2), $3, $4)`,
 			i+1, home(i, g), 2*g.holds, 8*g.holds)
 	}
+	// What people stand under is looked at before it goes on the shelf.
+	do(`UPDATE items SET inspect_pct = 5 WHERE sku LIKE 'SB-%' OR sku LIKE 'RS-%' OR sku LIKE 'WS-%'`)
 	do(`UPDATE parties SET price_pct = 2 WHERE kind = 'supplier'`)
 	hash, pin := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {

@@ -24,18 +24,28 @@ import (
 
 // A Move takes a quantity of an item from one place to another, in base units.
 type Move struct {
-	Item     int32            `json:"item"`
-	Lot      *int64           `json:"lot,omitempty"`
-	Serial   *int64           `json:"serial,omitempty"`
-	Quantity decimal.Decimal  `json:"quantity"`
-	From     int32            `json:"from_place"`
-	FromBox  *int64           `json:"from_carton,omitempty"`
-	To       int32            `json:"to_place"`
-	ToBox    *int64           `json:"to_carton,omitempty"`
-	Cost     *decimal.Decimal `json:"cost,omitempty"`
+	Item     int32           `json:"item"`
+	Lot      *int64          `json:"lot,omitempty"`
+	Serial   *int64          `json:"serial,omitempty"`
+	Quantity decimal.Decimal `json:"quantity"`
+	From     int32           `json:"from_place"`
+	FromBox  *int64          `json:"from_carton,omitempty"`
+	To       int32           `json:"to_place"`
+	ToBox    *int64          `json:"to_carton,omitempty"`
+	// FromState and ToState are the goods' condition at either end: Good when empty.
+	FromState string           `json:"from_condition,omitempty"`
+	ToState   string           `json:"to_condition,omitempty"`
+	Cost      *decimal.Decimal `json:"cost,omitempty"`
 	// Pin is the pin that this move uses up, so far as it goes.
 	Pin *int64 `json:"pin,omitempty"`
 }
+
+// Conditions that goods can be in. Only good ones are free to be promised.
+const (
+	Good    = "good"
+	Held    = "held"
+	Damaged = "damaged"
+)
 
 // A Head says what a posting is for.
 type Head struct {

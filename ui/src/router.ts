@@ -10,7 +10,7 @@ export const router = createRouter({
       meta: { title: 'New purchase order' },
     },
     {
-      path: '/receive/:kind(order|arrival)?/:id?',
+      path: '/receive/:kind(order|arrival|inspection)?/:id?',
       component: () => import('./stations/receive/ReceivePage.vue'),
       props: true,
       meta: { title: 'Receive' },

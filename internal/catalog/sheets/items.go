@@ -29,6 +29,7 @@ var items = Sheet{
 		{Name: "cost", Label: "Cost", Kind: "number", places: 4, Help: "What a base unit costs; purchase lines begin with it."},
 		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in short and be closed as fine."},
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in over and be taken."},
+		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2, Help: "What share of a delivery is set aside until somebody has looked at it."},
 		{Name: "life_in", Label: "Life on arrival, days", Kind: "count", Help: "How many days an expiring lot must have left when it comes in."},
 		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count", Help: "How many days an expiring lot must have left when it is sent."},
 		{Name: "home_bin", Label: "Home bin", Kind: "text", Help: "The bin at this site that it goes to first."},
@@ -39,7 +40,7 @@ var items = Sheet{
 		SELECT i.sku, i.description, i.base_unit, CASE WHEN i.whole THEN 'yes' ELSE 'no' END AS whole, i.tracking,
 		       (SELECT string_agg(p.name || '=' || trim_scale(p.holds) || coalesce('=' || p.gtin, ''), '; ' ORDER BY p.holds, p.name) FROM packs p WHERE p.item_id = i.id) AS packs,
 		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost,
-		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, i.life_in::text AS life_in, i.life_out::text AS life_out,
+		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in, i.life_out::text AS life_out,
 		       h.code AS home_bin, trim_scale(coalesce(s.reorder_point, 0))::text AS reorder_point, trim_scale(coalesce(s.target, 0))::text AS target
 		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1 LEFT JOIN places h ON h.id = s.home_id ORDER BY i.sku`,
 	check: checkItem,
@@ -137,12 +138,12 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
 	var id int32
 	err := tx.GetContext(ctx, &id, `
-		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)
+		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out, inspect_pct)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
 		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6, volume_l = $7, handling = $8, pace = $9, cost = $10,
-		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14 RETURNING id`,
+		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14, inspect_pct = $15 RETURNING id`,
 		row["sku"], row["description"], row["base_unit"], row.flag("whole"), row["tracking"], row.number("weight_kg"), row.number("volume_l"), row["handling"],
-		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"))
+		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"), row.number("inspect_pct"))
 	if err != nil {
 		return fmt.Errorf("writing item %s: %w", row["sku"], err)
 	}

@@ -78,3 +78,13 @@ func (s Settlement) Refuse(field, sku string, in Incoming) error {
 	return refusal.New("over_allowance", field, "%s: %s are here, and at most %s may still come (%s ordered, %s at most, %s already in). Book in %s and set the rest aside, or have a lead accept more and say why.",
 		sku, in.Here, s.MayCome, in.Ordered, s.Most, in.Already, s.MayCome).With("most", s.MayCome).With("here", in.Here)
 }
+
+// Inspect is how much of a delivery is set aside at a share in per cent: at least one
+// unit when there is a share, and never half a whole one.
+func Inspect(quantity, share decimal.Decimal, u measure.Unit) decimal.Decimal {
+	places := int32(measure.Places)
+	if u.Whole {
+		places = 0
+	}
+	return decimal.Min(quantity.Mul(share).Div(hundred).RoundCeil(places), quantity)
+}

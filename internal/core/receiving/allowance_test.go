@@ -95,3 +95,18 @@ func TestASettlementAddsUp(t *testing.T) {
 		}
 	}
 }
+
+func TestAShareIsSetAsideForInspection(t *testing.T) {
+	for _, c := range []struct {
+		quantity, share string
+		unit            measure.Unit
+		want            string
+	}{
+		{"100", "5", each, "5"}, {"42", "5", each, "3"}, {"1", "5", each, "1"}, {"10", "0", each, "0"}, {"10", "100", each, "10"},
+		{"33.333", "10", metre, "3.334"}, {"0.001", "50", metre, "0.001"},
+	} {
+		if got := Inspect(dec(c.quantity), dec(c.share), c.unit); got.String() != c.want {
+			t.Errorf("%s at %s %%: %s, want %s", c.quantity, c.share, got, c.want)
+		}
+	}
+}

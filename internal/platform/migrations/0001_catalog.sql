@@ -73,6 +73,8 @@ CREATE TABLE items (
     -- Per cent of a purchase line that may come in short or over and is fine.
     short_pct   numeric(5,2) NOT NULL DEFAULT 0 CHECK (short_pct BETWEEN 0 AND 100),
     over_pct    numeric(5,2) NOT NULL DEFAULT 0 CHECK (over_pct BETWEEN 0 AND 100),
+    -- Per cent of what comes in that is set aside until it is inspected.
+    inspect_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (inspect_pct BETWEEN 0 AND 100),
     -- The life, in days, that must be left when an expiring lot comes in, and when it
     -- is sent.
     life_in     integer NOT NULL DEFAULT 0 CHECK (life_in >= 0),

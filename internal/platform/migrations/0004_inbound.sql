@@ -65,6 +65,20 @@ CREATE TABLE bookings (
 );
 CREATE INDEX bookings_arrival ON bookings (arrival_id, move_id);
 
+-- Goods that are set aside until somebody has looked at them.
+CREATE TABLE inspections (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    move_id    bigint NOT NULL UNIQUE REFERENCES bookings,
+    site_id    integer NOT NULL REFERENCES sites,
+    state      text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'decided', 'taken back')),
+    passed     numeric(14,3) NOT NULL DEFAULT 0 CHECK (passed >= 0),
+    failed     numeric(14,3) NOT NULL DEFAULT 0 CHECK (failed >= 0),
+    reason     text NOT NULL DEFAULT '',
+    decided_by integer REFERENCES people,
+    decided_at timestamptz
+);
+CREATE INDEX inspections_waiting ON inspections (site_id, id) WHERE state = 'waiting';
+
 -- What a supplier asks to be paid.
 CREATE TABLE bills (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -135,5 +149,5 @@ CREATE TABLE print_jobs (
 CREATE INDEX print_jobs_waiting ON print_jobs (site_id, id) WHERE printed < copies AND NOT left_out;
 
 -- +goose Down
-DROP TABLE print_jobs, printers, stow_loads, stow_walks, bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
+DROP TABLE print_jobs, printers, stow_loads, stow_walks, inspections, bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
 DROP SEQUENCE walk_numbers, arrival_numbers, purchase_numbers;

@@ -28,7 +28,7 @@ type bookInPlan struct {
 }
 
 // plannedLine is a line with its settlement and its part of the plan's moves: those
-// from first on, one for each of lots, or a single one without.
+// from first on, one for each of parts.
 type plannedLine struct {
 	OrderLine
 	item   catalog.Item
@@ -37,17 +37,41 @@ type plannedLine struct {
 	reason string
 	first  int
 	lots   []plannedLot
+	parts  []plannedPart
 }
 
+// plannedLot is a lot as it was entered; its code is empty where there is none.
 type plannedLot struct {
-	field   string
-	item    catalog.Item
-	code    string
-	expires *time.Time
+	field    string
+	code     string
+	expires  *time.Time
+	quantity decimal.Decimal
 }
 
-// moves is how many moves the line has.
-func (l plannedLine) moves() int { return max(len(l.lots), 1) }
+// plannedPart is one move of a line: of a lot, to the dock or to be inspected.
+type plannedPart struct {
+	plannedLot
+	inspect bool
+}
+
+// split takes a line's lots apart into what goes to the dock and what is set aside.
+func (l plannedLine) split() (parts []plannedPart) {
+	lots := l.lots
+	if len(lots) == 0 {
+		lots = []plannedLot{{quantity: l.here}}
+	}
+	for _, lot := range lots {
+		aside := receiving.Inspect(lot.quantity, l.item.InspectPct, l.item.Unit())
+		whole := lot.quantity
+		if lot.quantity = whole.Sub(aside); lot.quantity.IsPositive() {
+			parts = append(parts, plannedPart{lot, false})
+		}
+		if lot.quantity = aside; aside.IsPositive() {
+			parts = append(parts, plannedPart{lot, true})
+		}
+	}
+	return parts
+}
 
 // planBookIn checks what came against the order and lists the moves.
 func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn, now time.Time) (*bookInPlan, error) {
@@ -77,16 +101,21 @@ func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn,
 			return nil, refusal.New("line_twice", field+".line_id", "Line %d stands twice. Put its whole quantity in one place.", line.Line)
 		}
 		seen[l.LineID] = true
-		line.first = len(moves)
+		line.first, line.parts = len(moves), line.split()
 		total = total.Add(line.here)
 		price := line.Price
-		move := ledger.Move{Item: line.ItemID, Quantity: line.here, From: supplier, To: arrival.DockID, Cost: &price}
-		if len(line.lots) == 0 {
-			moves = append(moves, move)
-		}
-		for j, lot := range line.lots {
-			codes[len(moves)] = lot.code
-			move.Quantity, _ = decimal.NewFromString(l.Lots[j].Quantity)
+		for _, part := range line.parts {
+			move := ledger.Move{Item: line.ItemID, Quantity: part.quantity, From: supplier, To: arrival.DockID, Cost: &price}
+			if part.inspect {
+				aside, err := catalog.OnePlace(ctx, q, arrival.SiteID, "quarantine")
+				if err != nil {
+					return nil, err
+				}
+				move.To, move.ToState = aside.ID, ledger.Held
+			}
+			if part.code != "" {
+				codes[len(moves)] = part.code
+			}
 			moves = append(moves, move)
 		}
 		plan.lines = append(plan.lines, line)
@@ -147,26 +176,25 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 			in.Expires = &day
 		}
 		check.Lots = append(check.Lots, in)
-		out.lots = append(out.lots, plannedLot{at, item, in.Code, in.Expires})
+		out.lots = append(out.lots, plannedLot{at, in.Code, in.Expires, in.Quantity})
 	}
 	today := now.Truncate(24 * time.Hour)
+	if err := decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU, incoming)); err != nil {
+		return out, err
+	}
 	if err := check.Check(today); err != nil {
 		return out, err
 	}
-	for _, question := range []error{out.after.Refuse(field+".quantity", item.SKU, incoming), check.ShortLived(today)} {
-		if question == nil {
-			continue
-		}
-		if err := decide(ctx, field, out.reason, question); err != nil {
-			return out, err
-		}
+	if err := decide(ctx, field, out.reason, check.ShortLived(today)); err != nil {
+		return out, err
 	}
 	return out, nil
 }
 
-// decide lets a lead accept what would be refused, by saying why.
+// decide lets a lead accept what would be refused, by saying why. Without a question
+// there is nothing to decide.
 func decide(ctx context.Context, field, reason string, question error) error {
-	if reason == "" {
+	if question == nil || reason == "" {
 		return question
 	}
 	person, err := people.Acting(ctx)
@@ -198,9 +226,18 @@ func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total deci
 		default:
 			after += fmt.Sprintf(", %s open", l.after.Open)
 		}
+		aside := decimal.Zero
+		for _, part := range l.parts {
+			if part.inspect {
+				aside = aside.Add(part.quantity)
+			}
+		}
+		if aside.IsPositive() {
+			p.Notes = append(p.Notes, fmt.Sprintf("%s of %s are set aside to be inspected (%s %%).", aside, l.SKU, l.item.InspectPct))
+		}
 		p.Changes = append(p.Changes,
 			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(), After: f.Physical.Add(l.here).String()},
-			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(l.here).String()},
+			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(l.here).Sub(aside).String()},
 			ledger.Change{What: fmt.Sprintf("%s line %d", p.arrival.Order, l.Line), Before: l.Received.String() + " of " + l.Quantity.String(), After: after})
 		if f.Free.IsNegative() {
 			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(), l.SKU, decimal.Min(f.Free.Neg(), l.here)))
@@ -225,8 +262,11 @@ func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arriv
 	}
 	moves := plan.MoveList()
 	for _, l := range plan.lines {
-		for j, lot := range l.lots {
-			lotID, err := catalog.EnsureLot(ctx, tx, lot.field, lot.item, lot.code, lot.expires, tx.Now)
+		for j, part := range l.parts {
+			if part.code == "" {
+				continue
+			}
+			lotID, err := catalog.EnsureLot(ctx, tx, part.field, l.item, part.code, part.expires, tx.Now)
 			if err != nil {
 				return Arrival{}, err
 			}
@@ -239,12 +279,15 @@ func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arriv
 		if l.reason != "" {
 			note += ", accepted: " + l.reason
 		}
-		posting, err := ledger.Post(ctx, tx, ledger.Head{Kind: "book in", Document: plan.arrival.Number, Note: note}, moves[l.first:l.first+l.moves()])
+		posting, err := ledger.Post(ctx, tx, ledger.Head{Kind: "book in", Document: plan.arrival.Number, Note: note}, moves[l.first:l.first+len(l.parts)])
 		if err != nil {
 			return Arrival{}, err
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO bookings (move_id, arrival_id, line_id) SELECT id, $2, $3 FROM moves WHERE posting_id = $1`, posting, id, l.ID); err != nil {
 			return Arrival{}, fmt.Errorf("noting a booking: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO inspections (move_id, site_id) SELECT id, $2 FROM moves WHERE posting_id = $1 AND to_condition = 'held'`, posting, plan.arrival.SiteID); err != nil {
+			return Arrival{}, fmt.Errorf("asking for an inspection: %w", err)
 		}
 		if err := keepSettlement(ctx, tx, l.ID, l.after); err != nil {
 			return Arrival{}, err
@@ -264,12 +307,12 @@ func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arriv
 func (p *bookInPlan) askLabels(ctx context.Context, tx *command.Tx) error {
 	var goods []printer.Goods
 	for _, l := range p.lines {
-		for i, m := range p.MoveList()[l.first : l.first+l.moves()] {
-			g := printer.Goods{Item: l.item, Quantity: m.Quantity}
-			if len(l.lots) > 0 {
-				g.Lot, g.Expires = l.lots[i].code, l.lots[i].expires
-			}
-			goods = append(goods, g)
+		lots := l.lots
+		if len(lots) == 0 {
+			lots = []plannedLot{{quantity: l.here}}
+		}
+		for _, lot := range lots {
+			goods = append(goods, printer.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code, Expires: lot.expires})
 		}
 	}
 	return printer.Ask(ctx, tx, p.arrival.SiteID, p.arrival.Number, goods)
@@ -343,7 +386,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	if err != nil {
 		return nil, err
 	}
-	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, To: supplier, Cost: &line.Price}
+	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromState: out.Condition, To: supplier, Cost: &line.Price}
 	if out.Plan, err = ledger.Describe(ctx, q, []ledger.Move{back}, nil); err != nil {
 		return nil, err
 	}
@@ -375,6 +418,9 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (A
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = $1`, in.MoveID, tx.Now, tx.Person.ID, reason); err != nil {
 		return Arrival{}, fmt.Errorf("noting that a booking is undone: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE inspections SET state = 'taken back' WHERE move_id = $1 AND state = 'waiting'`, in.MoveID); err != nil {
+		return Arrival{}, fmt.Errorf("ending an inspection: %w", err)
 	}
 	if err := keepSettlement(ctx, tx, plan.LineID, plan.settlement); err != nil {
 		return Arrival{}, err

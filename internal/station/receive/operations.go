@@ -100,6 +100,8 @@ type Booking struct {
 	Lot      *string         `db:"lot" json:"lot"`
 	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
 	PlaceID  int32           `db:"place_id" json:"place_id"`
+	// Condition is good, or held while it is to be inspected.
+	Condition string `db:"condition" json:"condition"`
 	// UndoneAt is when it was taken back, for Reason.
 	UndoneAt *time.Time `db:"undone_at" json:"undone_at"`
 	Reason   string     `db:"reason" json:"reason"`
@@ -130,6 +132,36 @@ type Arrival struct {
 	Version  int32           `db:"version" json:"version"`
 	Lines    []OrderLine     `db:"-" json:"lines"`
 	Bookings []Booking       `db:"-" json:"bookings"`
+}
+
+// An Inspection is goods that are set aside until somebody has looked at them.
+type Inspection struct {
+	ID          int64           `db:"id" json:"id"`
+	SiteID      int32           `db:"site_id" json:"site_id"`
+	State       string          `db:"state" json:"state" enum:"waiting,decided,taken back"`
+	Passed      decimal.Decimal `db:"passed" json:"passed"`
+	Failed      decimal.Decimal `db:"failed" json:"failed"`
+	Reason      string          `db:"reason" json:"reason"`
+	Arrival     string          `db:"arrival" json:"arrival"`
+	ArrivalID   int64           `db:"arrival_id" json:"arrival_id"`
+	DockID      int32           `db:"dock_id" json:"dock_id"`
+	Supplier    string          `db:"supplier" json:"supplier"`
+	At          time.Time       `db:"at" json:"at"`
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	Whole       bool            `db:"whole" json:"whole"`
+	LotID       *int64          `db:"lot_id" json:"lot_id"`
+	Lot         *string         `db:"lot" json:"lot"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	PlaceID     int32           `db:"place_id" json:"place_id"`
+}
+
+// Verdict is what came of an inspection: how many are fine; the rest is damaged.
+type Verdict struct {
+	Passed string `json:"passed" maxLength:"40"`
+	Reason string `json:"reason,omitempty" maxLength:"200" doc:"What is wrong with those that are not fine"`
 }
 
 // Suggested is an item that is at its reorder point.
@@ -280,6 +312,27 @@ func Register(r *web.Router) {
 	web.Command(r, "/arrivals/{id}/book-in", "book-in", "Book in what came", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *bookIn) (Arrival, error) {
 			return PostBookIn(ctx, tx, in.ID, in.Body)
+		})
+	type verdict struct {
+		ID   int64 `path:"id"`
+		Body Verdict
+	}
+	web.Query(r, http.MethodGet, "/inspections", "list-inspections", "Goods that wait to be inspected", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Inspection, error) {
+			return listInspections(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/inspections/{id}", "get-inspection", "An inspection", web.Everyone,
+		func(ctx context.Context, in *byID) (Inspection, error) { return readInspection(ctx, db, in.ID) })
+	web.Query(r, http.MethodPost, "/inspections/{id}/decide/preview", "preview-inspection", "Before and after of an inspection's verdict", web.Dock,
+		func(ctx context.Context, in *verdict) (*ledger.Plan, error) {
+			_, plan, err := planVerdict(ctx, db, in.ID, in.Body)
+			return plan, err
+		})
+	web.Command(r, "/inspections/{id}/decide", "decide-inspection", "Pass what is fine and set the rest aside as damaged", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *verdict) (Inspection, error) {
+			return Decide(ctx, tx, in.ID, in.Body)
 		})
 	type undo struct {
 		ID   int64 `path:"id"`

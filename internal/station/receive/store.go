@@ -109,7 +109,7 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 	}
 	a.Bookings = []Booking{}
 	err = sqlx.SelectContext(ctx, q, &a.Bookings, `
-		SELECT b.move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person, i.sku, m.lot_id, l.code AS lot, m.quantity, m.to_place AS place_id, b.undone_at, b.reason
+		SELECT b.move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person, i.sku, m.lot_id, l.code AS lot, m.quantity, m.to_place AS place_id, m.to_condition AS condition, b.undone_at, b.reason
 		  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id JOIN people pe ON pe.id = po.person_id
 		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id WHERE b.arrival_id = $1 ORDER BY b.move_id DESC`, id)
 	if err != nil {
@@ -139,4 +139,24 @@ func lastBought(ctx context.Context, q sqlx.QueryerContext, site, supplier int32
 		return nil, fmt.Errorf("reading what was bought where: %w", err)
 	}
 	return rows, nil
+}
+
+const inspectionColumns = `
+	SELECT x.id, x.site_id, x.state, x.passed, x.failed, x.reason, a.number AS arrival, a.id AS arrival_id, a.dock_id, s.name AS supplier, po.entered_at AS at,
+	       i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole, m.lot_id, l.code AS lot, m.quantity, m.to_place AS place_id
+	  FROM inspections x JOIN bookings b ON b.move_id = x.move_id JOIN moves m ON m.id = x.move_id JOIN postings po ON po.id = m.posting_id
+	  JOIN arrivals a ON a.id = b.arrival_id JOIN purchase_orders o ON o.id = a.order_id JOIN parties s ON s.id = o.supplier_id
+	  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id `
+
+func listInspections(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Inspection, error) {
+	out := []Inspection{}
+	if err := sqlx.SelectContext(ctx, q, &out, inspectionColumns+`WHERE x.state = 'waiting' AND x.site_id = $1 ORDER BY x.id LIMIT 200`, site); err != nil {
+		return nil, fmt.Errorf("listing inspections: %w", err)
+	}
+	return out, nil
+}
+
+func readInspection(ctx context.Context, q sqlx.QueryerContext, id int64) (x Inspection, err error) {
+	err = sqlx.GetContext(ctx, q, &x, inspectionColumns+`WHERE x.id = $1`, id)
+	return x, documents.Found(err, "inspection", fmt.Sprint(id))
 }

@@ -536,6 +536,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/inspections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods that wait to be inspected
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-inspections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inspections/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An inspection
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-inspection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inspections/{id}/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pass what is fine and set the rest aside as damaged
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["decide-inspection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inspections/{id}/decide/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of an inspection's verdict
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["preview-inspection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items": {
         parameters: {
             query?: never;
@@ -1635,6 +1715,7 @@ export interface components {
             handling: string;
             /** Format: int32 */
             id: number;
+            inspect_pct: string;
             /** Format: int64 */
             life_in: number;
             /** Format: int64 */
@@ -2318,6 +2399,7 @@ export interface components {
         ReceiveBooking: {
             /** Format: date-time */
             at: string;
+            condition: string;
             document: string;
             /** Format: int64 */
             line_id: number;
@@ -2334,6 +2416,37 @@ export interface components {
             sku: string;
             /** Format: date-time */
             undone_at: string | null;
+        };
+        ReceiveInspection: {
+            arrival: string;
+            /** Format: int64 */
+            arrival_id: number;
+            /** Format: date-time */
+            at: string;
+            description: string;
+            /** Format: int32 */
+            dock_id: number;
+            failed: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            passed: string;
+            /** Format: int32 */
+            place_id: number;
+            quantity: string;
+            reason: string;
+            /** Format: int32 */
+            site_id: number;
+            sku: string;
+            /** @enum {string} */
+            state: "waiting" | "decided" | "taken back";
+            supplier: string;
+            unit: string;
+            whole: boolean;
         };
         ReceiveNewBill: {
             /** @description YYYY-MM-DD */
@@ -2437,6 +2550,11 @@ export interface components {
             reason: string;
             /** Format: int32 */
             version: number;
+        };
+        ReceiveVerdict: {
+            passed: string;
+            /** @description What is wrong with those that are not fine */
+            reason?: string;
         };
         ReceivingLevels: {
             reorder_point: string;
@@ -3652,6 +3770,141 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockFloorPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-inspections": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveInspection"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-inspection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveInspection"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "decide-inspection": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveVerdict"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveInspection"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-inspection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveVerdict"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
                 };
             };
             /** @description Error */

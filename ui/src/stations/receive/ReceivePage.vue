@@ -12,6 +12,7 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { plural, today, when } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import ArrivalBookings from './ArrivalBookings.vue'
+import InspectionSheet from './InspectionSheet.vue'
 import OrderSheet from './OrderSheet.vue'
 
 const props = defineProps<{ kind?: string; id?: string }>()
@@ -145,6 +146,42 @@ async function close(a: Schemas['ReceiveArrival']) {
     void router.push('/receive')
 }
 
+const inspections = useQuery({
+  queryKey: ['receive', 'inspections', site],
+  queryFn: () => ask(api.GET('/api/v1/inspections', { params: { query: { site: site.value } } })),
+})
+const inspection = useQuery({
+  queryKey: ['receive', 'inspection', id],
+  queryFn: () => ask(api.GET('/api/v1/inspections/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => props.kind === 'inspection'),
+})
+const verdict = reactive({ passed: '', reason: '' })
+watch(id, () => Object.assign(verdict, { passed: '', reason: '' }))
+const judged = usePreview(
+  'inspection',
+  computed(() =>
+    props.kind === 'inspection' && verdict.passed && inspection.data.value?.state === 'waiting' ? { ...verdict } : null,
+  ),
+  (b) => ask(api.POST('/api/v1/inspections/{id}/decide/preview', { params: { path: { id: id.value } }, body: b })),
+)
+
+async function decide() {
+  await run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/inspections/{id}/decide', {
+            headers: h,
+            params: { path: { id: id.value } },
+            body: { ...verdict },
+          }),
+        ),
+      ),
+    (x) => `${x.passed} passed, ${x.failed} failed.`,
+  )
+  await inspection.refetch()
+}
+
 takeScans((_, reading) => {
   const g = reading?.goods
   const line = g && openLines.value.find((l) => l.item_id === g.item.id)
@@ -205,6 +242,23 @@ function next(e: KeyboardEvent) {
       <div v-if="arrivals.data.value?.length === 0" class="empty">
         No lorry is being unloaded. Open an arrival from an order below.
       </div>
+      <template v-if="inspections.data.value?.length">
+        <h2>
+          <span>To be inspected</span><span>{{ inspections.data.value.length }}</span>
+        </h2>
+        <QueueCard
+          v-for="x in inspections.data.value"
+          :key="x.id"
+          :to="`/receive/inspection/${x.id}`"
+          :selected="kind === 'inspection' && id === x.id"
+        >
+          <span class="mono">{{ x.sku }}</span><span class="mono">{{ x.quantity }}</span>
+          <template #more
+            ><span>{{ x.lot ?? x.description }}</span
+            ><span>{{ x.arrival }}</span></template
+          >
+        </QueueCard>
+      </template>
       <h2>
         <label class="pick-list"
           >Orders
@@ -330,13 +384,31 @@ function next(e: KeyboardEvent) {
     </template>
 
     <OrderSheet v-else-if="kind === 'order'" :id="id" />
+    <InspectionSheet
+      v-else-if="kind === 'inspection' && inspection.data.value"
+      v-model:passed="verdict.passed"
+      v-model:reason="verdict.reason"
+      :goods="inspection.data.value"
+    />
 
     <div v-else class="empty">Choose an arrival to check off what came, or an order to open one for it.</div>
 
-    <template v-if="kind === 'arrival'" #after>
+    <template v-if="kind === 'inspection'" #after>
+      <BeforeAfter
+        :plan="judged.plan.value"
+        :problem="problem ?? judged.problem.value"
+        :done="done"
+        :busy="busy"
+        :fresh="judged.fresh.value"
+        idle="Say how many are fine. Where the goods go stands here before they are moved."
+        doing="Decide"
+        @go="decide"
+      />
+    </template>
+    <template v-else-if="kind === 'arrival'" #after>
       <BeforeAfter
         :plan="plan"
-        :problem="problem ?? refused"
+        :problem="problem ?? (busy ? undefined : refused)"
         :done="done"
         :busy="busy"
         :fresh="fresh"
