@@ -426,6 +426,14 @@ function next(e: KeyboardEvent) {
 </template>
 
 <style scoped>
+.pick-list {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+}
+.pick-list + a {
+  align-self: center;
+}
 .pick-list select {
   font: inherit;
   font-weight: 400;
