@@ -67,8 +67,4 @@ const choices = computed(() => (props.column.kind === 'flag' ? ['yes', 'no'] : p
   color: var(--stop);
   font-weight: 700;
 }
-[aria-invalid='true'] {
-  border-color: var(--stop) !important;
-  box-shadow: 0 0 0 2px #f0c5bd;
-}
 </style>

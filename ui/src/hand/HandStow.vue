@@ -5,9 +5,9 @@ import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { plural, since } from '@/parts/words'
+import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
-import { signal } from './signal'
 
 const router = useRouter()
 const site = computed(() => session.site)
@@ -17,8 +17,7 @@ const waiting = useQuery({
 })
 const goods = ref<Schemas['PutawayWaiting']>()
 const proposal = ref<Schemas['PutawayProposal']>()
-const wrong = ref('')
-const done = ref('')
+const { wrong, done, guarded } = useGuarded()
 const place = computed(() => proposal.value?.places[0])
 
 /** What goes onto a trolley for one walk, instead of one by one. */
@@ -59,18 +58,6 @@ const beginWalk = () =>
     )
     void router.push(`/hand/walk/${walk.id}`)
   })
-
-async function guarded(act: () => Promise<void>) {
-  wrong.value = ''
-  done.value = ''
-  try {
-    await act()
-    signal(true)
-  } catch (e) {
-    wrong.value = (e as Problem).message
-    signal(false)
-  }
-}
 
 async function propose(w: Schemas['PutawayWaiting']) {
   proposal.value = await ask(

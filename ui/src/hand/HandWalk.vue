@@ -4,9 +4,9 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, Problem } from '@/api/client'
 import { plural } from '@/parts/words'
+import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
-import { signal } from './signal'
 
 /** A trolley full is put away, one stop after another in the order of the shortest walk. */
 const props = defineProps<{ id: number }>()
@@ -20,21 +20,8 @@ const walk = useQuery({
 const w = computed(() => walk.data.value)
 const stop = computed(() => w.value?.stops[0])
 const bin = ref('')
-const wrong = ref('')
-const done = ref('')
+const { wrong, done, guarded } = useGuarded()
 const total = ref(0)
-
-async function guarded(act: () => Promise<void>) {
-  wrong.value = ''
-  done.value = ''
-  try {
-    await act()
-    signal(true)
-  } catch (e) {
-    wrong.value = (e as Problem).message
-    signal(false)
-  }
-}
 
 /** First the bin, then the goods that go into it: both are scanned. */
 const scanBin = (text: string) =>

@@ -110,11 +110,6 @@ function fields(s?: Schema): [string, Schema, boolean][] {
 </template>
 
 <style scoped>
-.page {
-  padding: 16px 24px;
-  height: 100%;
-  overflow: auto;
-}
 .op {
   border-top: 1px solid var(--line);
   padding: 6px 0;

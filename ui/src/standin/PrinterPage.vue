@@ -140,11 +140,6 @@ const one = (step: 'again' | 'leave-out', id: number) =>
 </template>
 
 <style scoped>
-.page {
-  padding: 16px 24px;
-  height: 100%;
-  overflow: auto;
-}
 .part {
   margin-top: 18px;
 }

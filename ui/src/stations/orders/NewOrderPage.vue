@@ -61,7 +61,7 @@ const refused = (i: number) => problem.value?.field === `lines[${i}].quantity`
 </script>
 
 <template>
-  <div class="form">
+  <div class="page">
     <h1>New order</h1>
     <div class="fields">
       <label class="field">Customer<PartyFinder v-model="customer" kind="customer" label="Customer" /></label>
@@ -126,15 +126,3 @@ const refused = (i: number) => problem.value?.field === `lines[${i}].quantity`
     </div>
   </div>
 </template>
-
-<style scoped>
-.form {
-  padding: 16px 24px;
-  height: 100%;
-  overflow: auto;
-}
-[aria-invalid='true'] {
-  border-color: var(--stop) !important;
-  box-shadow: 0 0 0 2px #f0c5bd;
-}
-</style>

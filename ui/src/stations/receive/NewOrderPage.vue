@@ -97,7 +97,7 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
 </script>
 
 <template>
-  <div class="form">
+  <div class="page">
     <h1>New purchase order</h1>
     <div class="fields">
       <label class="field">Supplier<PartyFinder v-model="supplier" kind="supplier" label="Supplier" /></label>
@@ -172,15 +172,3 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
     </div>
   </div>
 </template>
-
-<style scoped>
-.form {
-  padding: 16px 24px;
-  height: 100%;
-  overflow: auto;
-}
-[aria-invalid='true'] {
-  border-color: var(--stop) !important;
-  box-shadow: 0 0 0 2px #f0c5bd;
-}
-</style>
