@@ -39,13 +39,13 @@ setup-test: setup
 	@scripts/setup.sh test
 
 test: setup-test build e2e/node_modules lint ## set up and run every test
-	go test -timeout 20m ./...; status=$$?; LANTERNROW_RUN=.run/test $(BIN) stop; exit $$status
+	go test -timeout 20m ./cmd/... ./internal/...; status=$$?; LANTERNROW_RUN=.run/test $(BIN) stop; exit $$status
 	cd e2e && node_modules/.bin/playwright test
 
 lint: ui/node_modules $(UI)
 	@test -z "$$(gofmt -l cmd internal)" || { gofmt -l cmd internal; echo 'gofmt these files'; exit 1; }
-	go vet ./...
-	go tool staticcheck ./...
+	go vet ./cmd/... ./internal/...
+	go tool staticcheck ./cmd/... ./internal/...
 	cd ui && node_modules/.bin/eslint . --max-warnings 0 && node_modules/.bin/prettier --check --log-level warn src && node_modules/.bin/vue-tsc --noEmit
 
 api: ## write the API's description and the client's types anew

@@ -50,7 +50,8 @@ type Question struct {
 }
 
 // trailQuery takes the page first, from each side of the moves, and then looks up what
-// it names. The page's length stands in the text, so that the planner knows how few
+// it names. Both sides come in the order of moves, so that no more of them is read than
+// the page has lines. The page's length stands in the text, so that the planner knows how few
 // rows there are, however long the history is.
 const trailQuery = `
 	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
@@ -62,7 +63,7 @@ const trailQuery = `
 	           UNION ALL
 	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, to_place, to_carton, from_place, quantity, to_place_after
 	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)) AS both_sides
-	         ORDER BY id DESC LIMIT %[3]d) AS e
+	         ORDER BY move_id DESC LIMIT %[3]d) AS e
 	  JOIN postings po ON po.id = e.posting_id
 	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN places p ON p.id = e.place_id JOIN places o ON o.id = e.other_id
 	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`

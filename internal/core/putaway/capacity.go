@@ -62,7 +62,10 @@ type Held struct {
 
 // Capacity tells how much of the goods the bin can still take, at most their
 // quantity, and what sets the limit ("" when all of it fits).
-func (b Bin) Capacity(g Goods) (decimal.Decimal, string) {
+func (b Bin) Capacity(g Goods) (decimal.Decimal, string) { return b.capacity(g, true) }
+
+// capacity is Capacity; unless it is to say so in words, what sets the limit is "full".
+func (b Bin) capacity(g Goods, say bool) (decimal.Decimal, string) {
 	if g.Handling != "" && !slices.Contains(b.Accepts, g.Handling) {
 		return decimal.Zero, fmt.Sprintf("its zone does not take %s goods", g.Handling)
 	}
@@ -84,7 +87,9 @@ func (b Bin) Capacity(g Goods) (decimal.Decimal, string) {
 			return
 		}
 		if fits, sized := measure.Fits(most.Sub(held), each, g.unit()); sized && fits.LessThan(takes) {
-			takes, why = fits, fmt.Sprintf(words, held, most)
+			if takes, why = fits, "full"; say {
+				why = fmt.Sprintf(words, held, most)
+			}
 		}
 	}
 	limit(b.MaxUnits, units, decimal.NewFromInt(1), "it holds %s of at most %s units")

@@ -115,24 +115,18 @@ func (b Bin) position(pace float64) float64 { return 100 + b.WalkM + b.GateM*pac
 func (p *Plan) candidates(g Goods) []Bin {
 	var out []Bin
 	taken := map[int]bool{}
-	found := decimal.Zero
-	var points []float64
-	var sizes []decimal.Decimal
-	cheapest, enough := math.Inf(1), math.Inf(1)
-	take := func(i int, cost float64) {
+	b := bounds{need: g.Quantity.InexactFloat64(), further: p.fewest(g) - 1, limit: math.Inf(1)}
+	if g.Whole && b.need <= countable {
+		b.sizes = make([]int, int(b.need)+1)
+	}
+	take := func(i int, cost float64) float64 {
 		taken[i] = true
-		takes, _ := p.bins[i].Capacity(g)
-		if !takes.IsPositive() {
-			return
+		takes, _ := p.bins[i].capacity(g, false)
+		if takes.IsPositive() {
+			out = append(out, p.bins[i])
+			b.found(cost, takes.InexactFloat64())
 		}
-		out = append(out, p.bins[i])
-		found = found.Add(takes)
-		points, sizes = append(points, cost), append(sizes, takes)
-		cheapest = math.Min(cheapest, cost)
-		if takes.GreaterThanOrEqual(g.Quantity) {
-			// It does by itself: what costs more is of no use.
-			enough = math.Min(enough, cost)
-		}
+		return takes.InexactFloat64()
 	}
 	if i, there := p.at[g.HomeBin]; there {
 		take(i, p.bins[i].score(g).Points)
@@ -147,63 +141,134 @@ func (p *Plan) candidates(g Goods) []Bin {
 		least = 1
 	}
 	kg, litres := least*g.WeightKg.InexactFloat64(), least*g.VolumeL.InexactFloat64()
-	bounded := false
-	bound := func() {
-		if !bounded && found.GreaterThanOrEqual(g.Quantity) {
-			bounded = true
-			enough = math.Min(enough, p.bound(g, points, sizes, cheapest))
-		}
-	}
-	bound()
 	const slack = 1e-6
 	for _, i := range p.byPosition(g.Pace) {
 		cost := p.bins[i].position(g.Pace)
-		if cost > enough+0.1 {
+		// Points are rounded to a tenth.
+		if cost > b.limit+0.1*float64(widest) {
 			break
 		}
-		r := p.room[i]
 		if g.Handling != "" && !slices.Contains(p.bins[i].Accepts, g.Handling) {
 			continue
 		}
+		r := p.room[i]
 		if taken[i] || p.bins[i].Away || r.own || r.units < least-slack || r.kg < kg-slack || r.litres < litres-slack {
 			continue
 		}
-		take(i, cost)
-		bound()
+		if b.useless(r.takes(kg, litres)) {
+			continue
+		}
+		b.count(take(i, cost))
 	}
 	return out
 }
 
-// bound is the most that one bin of a best spread can cost: what the cheapest bins
-// found cost together, less the least that all its other bins do.
-func (p *Plan) bound(g Goods, points []float64, sizes []decimal.Decimal, cheapest float64) float64 {
-	order := make([]int, len(points))
-	for i := range order {
-		order[i] = i
+// takes is how many whole units of such a weight and volume there is room for.
+func (r room) takes(kg, litres float64) float64 {
+	n := r.units
+	if kg > 0 {
+		n = math.Min(n, r.kg/kg)
 	}
-	sort.Slice(order, func(i, j int) bool { return points[order[i]] < points[order[j]] })
-	spread, left := 0.0, g.Quantity
-	for _, i := range order {
-		if !left.IsPositive() {
-			break
-		}
-		spread += points[i]
-		left = left.Sub(sizes[i])
+	if litres > 0 {
+		n = math.Min(n, r.litres/litres)
 	}
+	return math.Floor(n + 1e-6)
+}
+
+// fewest is how many bins the goods need at least, were all of them empty.
+func (p *Plan) fewest(g Goods) int {
 	most := decimal.Zero
+	g.Handling = ""
 	for _, empty := range p.limits {
 		empty.MixItems, empty.MixLots = true, true
-		any := g
-		any.Handling = ""
-		takes, _ := empty.Capacity(any)
+		takes, _ := empty.Capacity(g)
 		most = decimal.Max(most, takes)
 	}
-	further := 0.0
-	if most.IsPositive() {
-		further = math.Max(g.Quantity.Div(most).Ceil().InexactFloat64()-1, 0)
+	if !most.IsPositive() {
+		return 1
 	}
-	if order := p.byPosition(g.Pace); len(order) > 0 {
-		cheapest = math.Min(cheapest, p.bins[order[0]].position(g.Pace))
+	return max(1, int(g.Quantity.Div(most).Ceil().IntPart()))
+}
+
+// widest is how many bins a spread has at most that bounds look for.
+const widest = 8
+
+// bounds keep, of the bins found so far, what tells how much one more may cost.
+type bounds struct {
+	need float64
+	// further is how many bins any spread has beside one.
+	further int
+	// cheapest are the least costs found, rising. able[j] are those of the j+1
+	// cheapest bins of which j+1 together are enough.
+	cheapest []float64
+	able     [widest][]float64
+	// limit is what most says of the bins found so far.
+	limit float64
+	// sizes counts the bins found by position by how many whole units they take; what
+	// takes more than is needed counts as enough. It is empty where nothing is counted.
+	sizes []int
+}
+
+// countable is up to how many units bins are counted by size.
+const countable = 2000
+
+func (b *bounds) count(takes float64) {
+	if len(b.sizes) > 0 && takes > 0 {
+		b.sizes[min(int(takes), len(b.sizes)-1)]++
 	}
-	return spread - further*math.Max(cheapest, 0)
+}
+
+// useless tells whether so many bins that take as much are found already, none of them
+// dearer, that one more cannot be of use: a spread that had it could have one of them
+// instead, or has them all, and they are enough without it.
+func (b *bounds) useless(takes float64) bool {
+	if len(b.sizes) == 0 || takes < 1 {
+		return false
+	}
+	size := min(int(math.Min(takes, b.need)), len(b.sizes)-1)
+	as := 0
+	for _, n := range b.sizes[size:] {
+		as += n
+	}
+	return float64(as) >= math.Ceil(b.need/float64(size))
+}
+
+func (b *bounds) found(cost, takes float64) {
+	b.cheapest = keepLeast(b.cheapest, cost, widest)
+	for j := range widest {
+		if takes*float64(j+1) >= b.need {
+			b.able[j] = keepLeast(b.able[j], cost, j+1)
+		}
+	}
+	b.limit = b.most()
+}
+
+func keepLeast(list []float64, cost float64, n int) []float64 {
+	if len(list) == n && cost >= list[n-1] {
+		return list
+	}
+	i, _ := slices.BinarySearch(list, cost)
+	list = slices.Insert(list, i, cost)
+	return list[:min(len(list), n)]
+}
+
+// most is the most that one bin of a best spread can cost: what a spread of the bins
+// found costs, less the least that its other bins do. Bins not found yet cost no less
+// than those that were. It is without bound until a spread is found.
+func (b *bounds) most() float64 {
+	spread := math.Inf(1)
+	for j, costs := range b.able {
+		if len(costs) == j+1 {
+			sum := 0.0
+			for _, c := range costs {
+				sum += c
+			}
+			spread = math.Min(spread, sum)
+		}
+	}
+	others := 0.0
+	for j := range min(b.further, len(b.cheapest)) {
+		others += b.cheapest[j]
+	}
+	return spread - others
 }

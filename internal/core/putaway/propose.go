@@ -60,7 +60,7 @@ func Propose(g Goods, bins []Bin) (Proposal, error) {
 		if b.Away && b.Code != g.HomeBin {
 			continue
 		}
-		takes, limit := b.Capacity(g)
+		takes, limit := b.capacity(g, false)
 		if !takes.IsPositive() {
 			continue
 		}
