@@ -66,13 +66,17 @@ type ItemStock struct {
 	Levels receiving.Levels `json:"levels"`
 }
 
-// LevelsAt reads how much of each item a site wants to have.
-func LevelsAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int32]receiving.Levels, error) {
+// levelsOf reads how much of each of these items a site wants to have.
+func levelsOf(ctx context.Context, q sqlx.QueryerContext, site int32, items []Item) (map[int32]receiving.Levels, error) {
+	ids := make([]int32, len(items))
+	for i, item := range items {
+		ids[i] = item.ID
+	}
 	var rows []struct {
 		ItemID int32 `db:"item_id"`
 		receiving.Levels
 	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, reorder_point, target FROM item_sites WHERE site_id = $1`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, reorder_point, target FROM item_sites WHERE site_id = $1 AND item_id = ANY($2)`, site, ids); err != nil {
 		return nil, fmt.Errorf("reading levels: %w", err)
 	}
 	out := make(map[int32]receiving.Levels, len(rows))
@@ -104,7 +108,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return nil, err
 			}
-			levels, err := LevelsAt(ctx, db, in.Site)
+			levels, err := levelsOf(ctx, db, in.Site, items)
 			if err != nil {
 				return nil, err
 			}

@@ -51,8 +51,8 @@ type Question struct {
 
 // trailQuery takes the page first, from each side of the moves, and then looks up what
 // it names. Both sides come in the order of moves, so that no more of them is read than
-// the page has lines. The page's length stands in the text, so that the planner knows how few
-// rows there are, however long the history is.
+// the page has lines. The page's length stands in the text, so that the planner knows
+// how few rows there are, however long the history is.
 const trailQuery = `
 	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
 	       o.code AS other, e.delta, e.place_after, po.document, po.note

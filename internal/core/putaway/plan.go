@@ -105,7 +105,7 @@ func (p *Plan) byPosition(pace float64) []int {
 }
 
 // position is what a bin costs that has nothing but its place to speak for it.
-func (b Bin) position(pace float64) float64 { return 100 + b.WalkM + b.GateM*pace }
+func (b Bin) position(pace float64) float64 { return perBin + b.WalkM + b.GateM*pace }
 
 // candidates are bins among which a best spread of the goods is found, if there is one
 // among all. First come those that have something to speak for them: the home bin,
@@ -181,7 +181,7 @@ func (p *Plan) fewest(g Goods) int {
 	g.Handling = ""
 	for _, empty := range p.limits {
 		empty.MixItems, empty.MixLots = true, true
-		takes, _ := empty.Capacity(g)
+		takes, _ := empty.capacity(g, false)
 		most = decimal.Max(most, takes)
 	}
 	if !most.IsPositive() {

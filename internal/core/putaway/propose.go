@@ -90,11 +90,14 @@ func Propose(g Goods, bins []Bin) (Proposal, error) {
 	return out, nil
 }
 
+// perBin is what each bin costs that is used, so that few are.
+const perBin = 100
+
 func tenths(points float64) int64 { return int64(math.Round(points * 10)) }
 
 // score reckons the bin's points for the goods.
 func (b Bin) score(g Goods) Place {
-	p := Place{Bin: b.Code, Parts: map[string]float64{"bin": 100, "walk": b.WalkM}}
+	p := Place{Bin: b.Code, Parts: map[string]float64{"bin": perBin, "walk": b.WalkM}}
 	if b.Code == g.HomeBin {
 		p.Parts["home"] = -60
 		p.Why = append(p.Why, "the item's home bin")

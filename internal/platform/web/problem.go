@@ -46,7 +46,11 @@ func problem(status int, code, detail string) *Problem {
 // went wrong; anything else is our fault, and goes to the log.
 func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 	err = ledger.Word(ctx, db, err)
-	if r := refusal.From(err); r != nil {
+	r := refusal.From(err)
+	if r == nil {
+		r = unreadable(err)
+	}
+	if r != nil {
 		p := problem(statuses[r.Kind], r.Code, r.Sentence)
 		p.Field, p.Facts = r.Field, r.Facts
 		return p
@@ -54,9 +58,6 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 	var p *Problem
 	if errors.As(err, &p) {
 		return p
-	}
-	if r := unreadable(err); r != nil {
-		return problem(http.StatusUnprocessableEntity, r.Code, r.Sentence)
 	}
 	slog.Error("request failed", "error", err)
 	return problem(http.StatusInternalServerError, "internal", "Something went wrong here, not with what you entered. Nothing was changed; try again.")

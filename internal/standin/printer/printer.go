@@ -145,21 +145,24 @@ func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Queue, error)
 	return out, err
 }
 
-// hold reads the printer and keeps it to this transaction.
-func hold(ctx context.Context, tx *command.Tx, site int32) (Queue, error) {
+// hold keeps the printer to this transaction.
+func hold(ctx context.Context, tx *command.Tx, site int32) error {
 	if _, err := tx.ExecContext(ctx, `INSERT INTO printers (site_id, paper) VALUES ($1, $2) ON CONFLICT DO NOTHING`, site, roll); err != nil {
-		return Queue{}, fmt.Errorf("setting up the printer: %w", err)
+		return fmt.Errorf("setting up the printer: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `SELECT 1 FROM printers WHERE site_id = $1 FOR UPDATE`, site); err != nil {
-		return Queue{}, fmt.Errorf("holding the printer: %w", err)
+		return fmt.Errorf("holding the printer: %w", err)
 	}
-	return read(ctx, tx, site)
+	return nil
 }
 
 // Print prints what waits, in order, until the paper ends: what is printed stays
 // printed, and the rest waits for a new roll. jobs narrows it; empty prints all.
 func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue, error) {
-	queue, err := hold(ctx, tx, site)
+	if err := hold(ctx, tx, site); err != nil {
+		return Queue{}, err
+	}
+	queue, err := read(ctx, tx, site)
 	if err != nil {
 		return queue, err
 	}
@@ -199,7 +202,7 @@ func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue
 // Tell sets what the stand-in does: a new roll, a roll that is nearly empty, or no
 // answer at all.
 func Tell(ctx context.Context, tx *command.Tx, site int32, paper *int, answers *bool) (Queue, error) {
-	if _, err := hold(ctx, tx, site); err != nil {
+	if err := hold(ctx, tx, site); err != nil {
 		return Queue{}, err
 	}
 	if paper != nil && (*paper < 0 || *paper > roll) {

@@ -213,7 +213,10 @@ func StowOnWalk(ctx context.Context, tx *command.Tx, id int64, in StowStop) (Wal
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Document: w.Number}, plan.MoveList()); err != nil {
 		return w, err
 	}
-	return unload(ctx, tx, w, load, quantity)
+	if err := unload(ctx, tx, id, load, quantity); err != nil {
+		return w, err
+	}
+	return readWalk(ctx, tx, id)
 }
 
 // EndWalk sets what is left on the trolley back where it came from.
@@ -234,11 +237,11 @@ func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
 		return w, err
 	}
 	for _, l := range loads {
-		if w, err = unload(ctx, tx, w, l, l.Quantity); err != nil {
+		if err := unload(ctx, tx, id, l, l.Quantity); err != nil {
 			return w, err
 		}
 	}
-	return w, nil
+	return readWalk(ctx, tx, id)
 }
 
 // hold keeps a walk to this transaction, and finds the goods on it.
@@ -270,20 +273,20 @@ func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error)
 	return w, nil
 }
 
-func unload(ctx context.Context, tx *command.Tx, w Walk, l load, quantity decimal.Decimal) (Walk, error) {
+func unload(ctx context.Context, tx *command.Tx, walk int64, l load, quantity decimal.Decimal) error {
 	left := l.Quantity.Sub(quantity)
 	var err error
 	if left.IsPositive() {
-		_, err = tx.ExecContext(ctx, `UPDATE stow_loads SET quantity = $4 WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, w.ID, l.ItemID, l.LotID, left)
+		_, err = tx.ExecContext(ctx, `UPDATE stow_loads SET quantity = $4 WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left)
 	} else {
-		_, err = tx.ExecContext(ctx, `DELETE FROM stow_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, w.ID, l.ItemID, l.LotID)
+		_, err = tx.ExecContext(ctx, `DELETE FROM stow_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID)
 	}
 	if err == nil {
-		_, err = tx.ExecContext(ctx, `UPDATE stow_walks SET done_at = $2 WHERE id = $1 AND NOT EXISTS (SELECT FROM stow_loads WHERE walk_id = $1)`, w.ID, tx.Now)
+		_, err = tx.ExecContext(ctx, `UPDATE stow_walks SET done_at = $2 WHERE id = $1 AND NOT EXISTS (SELECT FROM stow_loads WHERE walk_id = $1)`, walk, tx.Now)
 	}
 	if err != nil {
-		return w, fmt.Errorf("unloading a trolley: %w", err)
+		return fmt.Errorf("unloading a trolley: %w", err)
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)
-	return readWalk(ctx, tx, w.ID)
+	return nil
 }

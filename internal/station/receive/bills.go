@@ -10,8 +10,6 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
-
-	"github.com/shopspring/decimal"
 )
 
 // EnterBill matches a supplier's bill three ways, line by line, and keeps it when all
@@ -65,12 +63,7 @@ func EnterBill(ctx context.Context, tx *command.Tx, order int64, in NewBill) (Or
 }
 
 func enterBillLine(ctx context.Context, tx *command.Tx, field string, bill int64, o Order, l NewBillLine) error {
-	var line OrderLine
-	for _, candidate := range o.Lines {
-		if candidate.ID == l.LineID {
-			line = candidate
-		}
-	}
+	line := lineByID(o.Lines, l.LineID)
 	if line.ID == 0 {
 		return refusal.New("line_unknown", field+".line_id", "That line is not on %s.", o.Number)
 	}
@@ -78,9 +71,9 @@ func enterBillLine(ctx context.Context, tx *command.Tx, field string, bill int64
 	if err != nil {
 		return err
 	}
-	price, err := decimal.NewFromString(l.Price)
-	if err != nil || price.IsNegative() || price.GreaterThan(measure.Most) {
-		return refusal.New("price_malformed", field+".price", "%q is not a price.", l.Price)
+	price, err := parsePrice(field+".price", l.Price)
+	if err != nil {
+		return err
 	}
 	match := receiving.Match{SKU: line.SKU, Ordered: line.Quantity, Received: line.Received, Billed: line.Billed, Price: line.Price,
 		Quantity: quantity, BillPrice: price, PriceAllowance: o.PricePct}

@@ -40,7 +40,8 @@ type plannedLine struct {
 	parts  []plannedPart
 }
 
-// plannedLot is a lot as it was entered; its code is empty where there is none.
+// plannedLot is a lot as it was entered. A line without lots has one whose code is
+// empty.
 type plannedLot struct {
 	field    string
 	code     string
@@ -56,11 +57,7 @@ type plannedPart struct {
 
 // split takes a line's lots apart into what goes to the dock and what is set aside.
 func (l plannedLine) split() (parts []plannedPart) {
-	lots := l.lots
-	if len(lots) == 0 {
-		lots = []plannedLot{{quantity: l.here}}
-	}
-	for _, lot := range lots {
+	for _, lot := range l.lots {
 		aside := receiving.Inspect(lot.quantity, l.item.InspectPct, l.item.Unit())
 		whole := lot.quantity
 		if lot.quantity = whole.Sub(aside); lot.quantity.IsPositive() {
@@ -139,12 +136,7 @@ func supplierPlace(ctx context.Context, q sqlx.QueryerContext, order int64) (pla
 
 // checkLine holds one line of what came against the order and the item's rules.
 func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival Arrival, l BookInLine, now time.Time) (plannedLine, error) {
-	out := plannedLine{reason: strings.TrimSpace(l.Reason)}
-	for _, candidate := range arrival.Lines {
-		if candidate.ID == l.LineID {
-			out.OrderLine = candidate
-		}
-	}
+	out := plannedLine{OrderLine: lineByID(arrival.Lines, l.LineID), reason: strings.TrimSpace(l.Reason)}
 	if out.ID == 0 {
 		return out, refusal.New("line_unknown", field+".line_id", "That line is not on %s.", arrival.Order)
 	}
@@ -178,6 +170,9 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 		check.Lots = append(check.Lots, in)
 		out.lots = append(out.lots, plannedLot{at, in.Code, in.Expires, in.Quantity})
 	}
+	if len(out.lots) == 0 {
+		out.lots = []plannedLot{{quantity: out.here}}
+	}
 	today := now.Truncate(24 * time.Hour)
 	if err := decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU, incoming)); err != nil {
 		return out, err
@@ -204,11 +199,15 @@ func decide(ctx context.Context, field, reason string, question error) error {
 	if person.Role != "lead" {
 		return refusal.New("lead_decides", field+".reason", "Only a lead may accept this. %s", refusal.From(question).Sentence).Of(refusal.Forbidden)
 	}
-	if len([]rune(reason)) < 4 {
+	if saysTooLittle(reason) {
 		return refusal.New("reason_short", field+".reason", "%q says too little. Write in a few words why it is accepted; it stays in the trail.", reason)
 	}
 	return nil
 }
+
+// saysTooLittle tells whether a reason is no reason: it stays in the trail, and has to
+// say something.
+func saysTooLittle(reason string) bool { return len([]rune(reason)) < 4 }
 
 // tell adds what the booking changes and what is good to know.
 func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total decimal.Decimal) error {
@@ -307,11 +306,7 @@ func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arriv
 func (p *bookInPlan) askLabels(ctx context.Context, tx *command.Tx) error {
 	var goods []printer.Goods
 	for _, l := range p.lines {
-		lots := l.lots
-		if len(lots) == 0 {
-			lots = []plannedLot{{quantity: l.here}}
-		}
-		for _, lot := range lots {
+		for _, lot := range l.lots {
 			goods = append(goods, printer.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code, Expires: lot.expires})
 		}
 	}
@@ -364,12 +359,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	case out.UndoneAt != nil:
 		return nil, refusal.New("undone_already", "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
 	}
-	var line OrderLine
-	for _, l := range a.Lines {
-		if l.ID == out.LineID {
-			line = l
-		}
-	}
+	line := lineByID(a.Lines, out.LineID)
 	var state string
 	if err := sqlx.GetContext(ctx, q, &state, `SELECT state FROM purchase_orders WHERE id = $1`, a.OrderID); err != nil {
 		return nil, fmt.Errorf("reading an order: %w", err)
@@ -402,7 +392,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 // Undo takes a booking back by a counter-move. The trail shows both.
 func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (Arrival, error) {
 	reason := strings.TrimSpace(in.Reason)
-	if len([]rune(reason)) < 4 {
+	if saysTooLittle(reason) {
 		return Arrival{}, refusal.New("reason_missing", "reason", "Write in a few words why this is taken back; it stays in the trail.")
 	}
 	order, err := hold(ctx, tx, arrival, in.Version, "took a booking back")

@@ -3,6 +3,7 @@ package receive
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
@@ -62,8 +63,8 @@ func createLine(ctx context.Context, tx *command.Tx, order int64, i int, l NewLi
 	}
 	price := item.Cost
 	if l.Price != "" {
-		if price, err = decimal.NewFromString(l.Price); err != nil || price.IsNegative() || price.GreaterThan(measure.Most) {
-			return refusal.New("price_malformed", field+".price", "%q is not a price.", l.Price)
+		if price, err = parsePrice(field+".price", l.Price); err != nil {
+			return err
 		}
 	}
 	_, err = tx.ExecContext(ctx, `INSERT INTO purchase_lines (order_id, line, item_id, quantity, price, short_pct, over_pct) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
@@ -72,6 +73,23 @@ func createLine(ctx context.Context, tx *command.Tx, order int64, i int, l NewLi
 		return fmt.Errorf("writing a purchase line: %w", err)
 	}
 	return nil
+}
+
+// parsePrice reads a price typed for field.
+func parsePrice(field, text string) (decimal.Decimal, error) {
+	price, err := decimal.NewFromString(text)
+	if err != nil || price.IsNegative() || price.GreaterThan(measure.Most) {
+		return price, refusal.New("price_malformed", field, "%q is not a price.", text)
+	}
+	return price, nil
+}
+
+// lineByID finds a line; there is none when its id is 0.
+func lineByID(lines []OrderLine, id int64) (line OrderLine) {
+	if i := slices.IndexFunc(lines, func(l OrderLine) bool { return l.ID == id }); i >= 0 {
+		line = lines[i]
+	}
+	return line
 }
 
 // packed turns a quantity of packs into base units.
@@ -215,14 +233,10 @@ func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) (
 	if err != nil {
 		return nil, err
 	}
-	levels, err := catalog.LevelsAt(ctx, q, site)
-	if err != nil {
-		return nil, err
-	}
 	out := []Suggested{}
 	for _, b := range bought {
-		f, l := figures[b.ItemID], levels[b.ItemID]
-		if f.Free.Add(f.OnOrder).GreaterThan(l.ReorderPoint) {
+		f := figures[b.ItemID]
+		if f.Free.Add(f.OnOrder).GreaterThan(b.ReorderPoint) {
 			continue
 		}
 		item, err := catalog.ItemByID(ctx, q, b.ItemID)
@@ -234,7 +248,7 @@ func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) (
 			// The largest that it comes in.
 			pack = item.Packs[n-1]
 		}
-		out = append(out, Suggested{catalog.ItemStock{Item: item, Figures: f, Levels: l}, b.SupplierID, b.Supplier, pack.ID, l.Suggest(f.Free, f.OnOrder, pack.Holds)})
+		out = append(out, Suggested{catalog.ItemStock{Item: item, Figures: f, Levels: b.Levels}, b.SupplierID, b.Supplier, pack.ID, b.Suggest(f.Free, f.OnOrder, pack.Holds)})
 	}
 	return out, nil
 }

@@ -32,7 +32,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	switch {
 	case x.Failed.IsNegative():
 		return x, nil, refusal.New("over_inspected", "passed", "%s of %s are to be inspected, not %s.", x.Quantity, x.SKU, x.Passed).With("most", x.Quantity)
-	case x.Failed.IsPositive() && len([]rune(x.Reason)) < 4:
+	case x.Failed.IsPositive() && saysTooLittle(x.Reason):
 		return x, nil, refusal.New("reason_missing", "reason", "%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", x.Failed, x.SKU)
 	}
 	var moves []ledger.Move

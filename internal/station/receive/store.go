@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
@@ -123,14 +124,15 @@ type boughtFrom struct {
 	ItemID     int32  `db:"item_id"`
 	SupplierID int32  `db:"supplier_id"`
 	Supplier   string `db:"supplier"`
+	receiving.Levels
 }
 
-// lastBought reads where the site's items that have a target were bought last;
-// supplier narrows it to one, 0 reads all.
+// lastBought reads where the site's items that have a target were bought last, with how
+// much of each it wants to have; supplier narrows it to one, 0 reads all.
 func lastBought(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) ([]boughtFrom, error) {
 	var rows []boughtFrom
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT s.item_id, p.id AS supplier_id, p.name AS supplier
+		SELECT s.item_id, s.reorder_point, s.target, p.id AS supplier_id, p.name AS supplier
 		  FROM item_sites s JOIN items i ON i.id = s.item_id
 		  JOIN LATERAL (SELECT o.supplier_id FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id WHERE l.item_id = s.item_id ORDER BY l.id DESC LIMIT 1) AS last ON true
 		  JOIN parties p ON p.id = last.supplier_id

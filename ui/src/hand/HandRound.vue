@@ -2,11 +2,11 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ask, once, Problem, type Schemas } from '@/api/client'
+import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
-import { signal } from './signal'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
@@ -44,9 +44,8 @@ const another = ref(false)
 const scans = ref<{ bin?: string; item?: string; carton?: string }>({})
 const step = ref<'bin' | 'item' | 'carton' | 'quantity'>('bin')
 const quantity = ref('')
-const wrong = ref('')
+const { busy, wrong, guarded } = useGuarded()
 const shorting = ref(false)
-const busy = ref(false)
 watch(
   () => stop.value?.id,
   () => {
@@ -58,18 +57,6 @@ watch(
   },
 )
 
-async function guarded(act: () => Promise<void>) {
-  busy.value = true
-  wrong.value = ''
-  try {
-    await act()
-    signal(true)
-  } catch (e) {
-    wrong.value = (e as Problem).message
-    signal(false)
-  }
-  busy.value = false
-}
 const path = computed(() => ({ path: { id: props.id } }))
 
 const start = () =>

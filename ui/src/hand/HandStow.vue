@@ -23,8 +23,10 @@ const place = computed(() => proposal.value?.places[0])
 /** What goes onto a trolley for one walk, instead of one by one. */
 const loading = ref(false)
 const loaded = ref<Schemas['PutawayWaiting'][]>([])
-const isLoaded = (w: Schemas['PutawayWaiting']) =>
-  loaded.value.some((l) => l.place_id === w.place_id && l.item_id === w.item_id && l.lot_id === w.lot_id)
+/** Whether two lines are of the same goods, however many. */
+const same = (a: Schemas['PutawayWaiting']) => (b: Schemas['PutawayWaiting']) =>
+  a.place_id === b.place_id && a.item_id === b.item_id && a.lot_id === b.lot_id
+const isLoaded = (w: Schemas['PutawayWaiting']) => loaded.value.some(same(w))
 
 function load(w: Schemas['PutawayWaiting']) {
   if (isLoaded(w)) throw new Problem(409, 'loaded', `${w.sku} is on the trolley already.`)
@@ -33,9 +35,7 @@ function load(w: Schemas['PutawayWaiting']) {
 
 /** A second tap leaves it on the dock after all. */
 function leave(w: Schemas['PutawayWaiting']) {
-  loaded.value = loaded.value.filter(
-    (l) => l.place_id !== w.place_id || l.item_id !== w.item_id || l.lot_id !== w.lot_id,
-  )
+  loaded.value = loaded.value.filter((l) => !same(w)(l))
 }
 
 const beginWalk = () =>
@@ -107,7 +107,7 @@ const scanBin = (text: string) =>
     )
     done.value = `${quantity} stowed in ${said.moves[0]?.to}.`
     const list = (await waiting.refetch()).data
-    const rest = list?.find((w) => w.place_id === g.place_id && w.item_id === g.item_id && w.lot_id === g.lot_id)
+    const rest = list?.find(same(g))
     goods.value = undefined
     proposal.value = undefined
     if (rest) await propose(rest)

@@ -6,9 +6,11 @@ import { signal } from './signal'
 export function useGuarded() {
   const wrong = ref('')
   const done = ref('')
+  const busy = ref(false)
   async function guarded(act: () => Promise<void>) {
     wrong.value = ''
     done.value = ''
+    busy.value = true
     try {
       await act()
       signal(true)
@@ -16,6 +18,7 @@ export function useGuarded() {
       wrong.value = (e as Problem).message
       signal(false)
     }
+    busy.value = false
   }
-  return { wrong, done, guarded }
+  return { busy, wrong, done, guarded }
 }

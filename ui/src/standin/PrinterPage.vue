@@ -5,6 +5,7 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/preview'
 import { plural, when } from '@/parts/words'
+import { labelsLeft } from './labels'
 
 /** The label printer that stands in for a real one: what waits, what came out, and how it fails. */
 const queries = useQueryClient()
@@ -15,7 +16,7 @@ const printer = useQuery({
   queryFn: () => ask(api.GET('/api/v1/printer', { params: { query: { site: site.value } } })),
 })
 const q = computed(() => printer.data.value)
-const left = computed(() => q.value?.waiting.reduce((n, j) => n + j.copies - j.printed, 0) ?? 0)
+const left = computed(() => labelsLeft(q.value?.waiting ?? []))
 const { busy, problem, done, run } = useCommand()
 
 async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['PrinterQueue']>, say?: string) {
@@ -33,7 +34,7 @@ async function print(jobs?: number[]) {
     ask(api.POST('/api/v1/printer/print', { headers: h, body: { site_id: site.value, jobs } })),
   )
   if (!now) return
-  const rest = now.waiting.reduce((n, j) => n + j.copies - j.printed, 0)
+  const rest = labelsLeft(now.waiting)
   done.value = `${plural(before - rest, 'label')} came out.`
   if (rest && !now.paper) done.value += ` The paper is out; ${rest} wait for a new roll.`
 }

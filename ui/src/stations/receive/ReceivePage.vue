@@ -11,6 +11,7 @@ import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, today, when } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
+import { labelsLeft } from '@/standin/labels'
 import ArrivalBookings from './ArrivalBookings.vue'
 import InspectionSheet from './InspectionSheet.vue'
 import OrderSheet from './OrderSheet.vue'
@@ -107,9 +108,7 @@ const printer = useQuery({
   enabled: computed(() => !!done.value),
 })
 const labels = computed(() =>
-  (printer.data.value?.waiting ?? [])
-    .filter((j) => j.document === arrival.data.value?.number)
-    .reduce((n, j) => n + j.copies - j.printed, 0),
+  labelsLeft((printer.data.value?.waiting ?? []).filter((j) => j.document === arrival.data.value?.number)),
 )
 
 async function bookIn() {
