@@ -6,7 +6,7 @@ async function arrivalOf(page, lines) {
   const items = await Promise.all(lines.map(async ([sku, quantity]) => ({ item_id: (await ask(page, `/items?site=1&q=${sku}`))[0].item.id, quantity })))
   const order = await command(page, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-01-15', place: true, lines: items })
   const [dock] = await ask(page, '/places?site=1&kind=dock')
-  return { order, arrival: await command(page, '/arrivals', { order_id: order.id, dock_id: dock.id }) }
+  return { order, arrival: await command(page, '/arrivals', { order_ids: [order.id], dock_id: dock.id }) }
 }
 
 test('more than the allowance is refused with the most that may come, until a lead says why', async ({ browser, baseURL, page }) => {

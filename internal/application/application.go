@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/platform/live"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/row"
+	"lanternrow/internal/standin/mail"
 	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
@@ -41,7 +42,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	sheets.Register(r)
 	finding.Register(r)
 	row.Register(r)
-	receive.Register(r)
+	receive.Register(r, c.CompanyPrefix)
 	putaway.Register(r)
 	stock.Register(r)
 	orders.Register(r)
@@ -50,6 +51,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	dispatch.Register(r)
 	transfers.Register(r)
 	printer.Register(r)
+	mail.Register(r)
 	server.ServeInterface()
 	return server
 }

@@ -210,7 +210,7 @@ func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
 	}
 	c.Post(path+"/close", object{"version": closed["version"]}).Refused(409, "order_closed", "")
 	c.Post(path+"/place", object{"version": closed["version"]}).Refused(409, "order_placed", "")
-	c.Post("/arrivals", object{"order_id": id(order, "id"), "dock_id": world.Dock}).Refused(409, "order_not_open", "order_id", "closed")
+	c.Post("/arrivals", object{"order_ids": []int64{id(order, "id")}, "dock_id": world.Dock}).Refused(409, "order_not_open", "order_ids", "closed")
 	noted := c.Post(path+"/note", object{"version": closed["version"], "note": "The rest was never made"}).JSON()
 	if at(noted, "note") != "The rest was never made" || at(noted, "state") != "closed" {
 		t.Errorf("annotated: %v", noted)
@@ -317,7 +317,7 @@ func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
 	body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "42"},
 		{"line_id": id(arrival, "lines", 1, "id"), "quantity": "10", "lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"}, {"code": "L2", "expires_on": "2029-01-01", "quantity": "4"}}}}}
 	plan := c.Post(path+"/book-in/preview", body).JSON()
-	if len(plan["moves"].([]any)) != 6 || at(plan, "notes", 0) != "5 of HC-050 are set aside to be inspected (10 %)." || at(plan, "changes", 1, "after") != "37" {
+	if len(plan["moves"].([]any)) != 6 || at(plan, "notes", 0) != "Set aside to be inspected (10 %): 5 of HC-050." || at(plan, "changes", 1, "after") != "37" {
 		t.Fatalf("before and after says %v", plan)
 	}
 	arrival = c.Post(path+"/book-in", body).JSON()

@@ -67,15 +67,15 @@ func (d *run) arrive() {
 	item := []int32{world.Clamp, world.Heavy}[d.r.IntN(2)]
 	ordered, came := 1+d.r.Int64N(40), 1+d.r.Int64N(44)
 	_, ok := act(d, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		o, err := receive.CreateOrder(ctx, tx, receive.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, ExpectedOn: soon, Place: true, Lines: []receive.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
+		o, err := receive.CreateOrder(ctx, tx, receive.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, OrderTerms: receive.OrderTerms{ExpectedOn: soon}, Place: true, Lines: []receive.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
 		if err != nil {
 			return false, err
 		}
-		a, err := receive.OpenArrival(ctx, tx, o.ID, world.Dock)
+		a, err := receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{o.ID}, DockID: world.Dock})
 		if err != nil {
 			return false, err
 		}
-		_, err = receive.PostBookIn(ctx, tx, a.ID, receive.BookIn{Version: a.Version, Lines: []receive.BookInLine{{LineID: o.Lines[0].ID, Quantity: fmt.Sprint(came)}}})
+		_, err = receive.PostBookIn(ctx, tx, world.Prefix, a.ID, receive.BookIn{Version: a.Version, Lines: []receive.BookInLine{{LineID: o.Lines[0].ID, Quantity: fmt.Sprint(came)}}})
 		return true, err
 	})
 	if ok != (came <= ordered) {

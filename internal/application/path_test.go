@@ -55,7 +55,7 @@ func buy(t *testing.T, c *world.Client, clamps, fluid string) (order, arrival ob
 	t.Helper()
 	order = c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "place": true,
 		"lines": []object{{"item_id": world.Clamp, "quantity": clamps}, {"item_id": world.Fluid, "quantity": fluid}}}).JSON()
-	arrival = c.Post("/arrivals", object{"order_id": id(order, "id"), "dock_id": world.Dock}).JSON()
+	arrival = c.Post("/arrivals", object{"order_ids": []int64{id(order, "id")}, "dock_id": world.Dock}).JSON()
 	return order, arrival
 }
 

@@ -7,8 +7,10 @@ import (
 	"fmt"
 
 	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 
@@ -46,6 +48,9 @@ type Content struct {
 	Unit        string          `db:"unit" json:"unit"`
 	LotID       *int64          `db:"lot_id" json:"lot_id"`
 	Lot         *string         `db:"lot" json:"lot"`
+	SerialID    *int64          `db:"serial_id" json:"-"`
+	Serial      *string         `db:"serial" json:"-"`
+	Serials     []string        `db:"-" json:"serials"`
 	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 }
@@ -97,16 +102,31 @@ func list(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 	}
 	var contents []Content
 	err := sqlx.SelectContext(ctx, q, &contents, `
-		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.quantity
-		  FROM carton_contents c JOIN items i ON i.id = c.item_id LEFT JOIN lots l ON l.id = c.lot_id WHERE c.carton_id = ANY($1) ORDER BY i.sku, l.code`, ids)
+		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.serial_id, s.code AS serial, c.quantity
+		  FROM carton_contents c JOIN items i ON i.id = c.item_id LEFT JOIN lots l ON l.id = c.lot_id LEFT JOIN serials s ON s.id = c.serial_id
+		 WHERE c.carton_id = ANY($1) ORDER BY i.sku, l.code, c.line_id, s.code`, ids)
 	if err != nil {
 		return nil, fmt.Errorf("reading contents: %w", err)
 	}
 	for _, c := range contents {
-		carton := &out[at[c.CartonID]]
-		carton.Contents = append(carton.Contents, c)
+		out[at[c.CartonID]].lay(c)
 	}
 	return out, nil
+}
+
+// lay adds contents; units of one line that differ in their serials alone stay one
+// content.
+func (c *Carton) lay(x Content) {
+	x.Serials = []string{}
+	if x.Serial != nil {
+		if n := len(c.Contents); n > 0 && c.Contents[n-1].LineID == x.LineID && len(c.Contents[n-1].Serials) > 0 {
+			last := &c.Contents[n-1]
+			last.Serials, last.Quantity = append(last.Serials, *x.Serial), last.Quantity.Add(x.Quantity)
+			return
+		}
+		x.Serials = []string{*x.Serial}
+	}
+	c.Contents = append(c.Contents, x)
 }
 
 // most is how many labels one request may make.
@@ -119,16 +139,9 @@ func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, pref
 	}
 	var ids []int64
 	for range count {
-		var n, id int64
-		if err := tx.GetContext(ctx, &n, `SELECT nextval('sscc_numbers')`); err != nil {
-			return nil, fmt.Errorf("numbering a carton: %w", err)
-		}
-		sscc, err := gs1.MakeSSCC(0, prefix, n)
+		_, id, err := number(ctx, tx, prefix, "carton")
 		if err != nil {
 			return nil, err
-		}
-		if err := tx.GetContext(ctx, &id, `INSERT INTO cartons (sscc) VALUES ($1) RETURNING id`, sscc); err != nil {
-			return nil, fmt.Errorf("writing a carton: %w", err)
 		}
 		if _, err := tx.ExecContext(ctx, `INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES ($1, $2, 'blank', $3, $3)`, id, site, tx.Now); err != nil {
 			return nil, fmt.Errorf("writing a carton: %w", err)
@@ -136,6 +149,21 @@ func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, pref
 		ids = append(ids, id)
 	}
 	return list(ctx, tx, `WHERE c.id = ANY($1) ORDER BY c.id`, ids)
+}
+
+// number writes a carton or a pallet with the next SSCC under the company prefix.
+func number(ctx context.Context, tx *command.Tx, prefix, kind string) (sscc string, id int64, err error) {
+	var n int64
+	if err := tx.GetContext(ctx, &n, `SELECT nextval('sscc_numbers')`); err != nil {
+		return "", 0, fmt.Errorf("numbering a carton: %w", err)
+	}
+	if sscc, err = gs1.MakeSSCC(0, prefix, n); err != nil {
+		return "", 0, err
+	}
+	if err := tx.GetContext(ctx, &id, `INSERT INTO cartons (sscc, kind) VALUES ($1, $2) RETURNING id`, sscc, kind); err != nil {
+		return "", 0, fmt.Errorf("writing a carton: %w", err)
+	}
+	return sscc, id, nil
 }
 
 // Label is the carton's label.
@@ -154,25 +182,49 @@ func (c Carton) Group() papers.Group {
 				r.Lot += ", exp. " + *x.ExpiresOn
 			}
 		}
+		if len(x.Serials) > 0 {
+			r.Note = "Serials " + receiving.SerialRanges(x.Serials)
+		}
 		g.Rows = append(g.Rows, r)
 	}
 	return g
 }
 
-// Standing reads the stock in the carton, and where it stands.
+// Standing reads the stock in the carton, and where it stands. Units whose serials were
+// taken down on the way out stand each for itself.
 func (c Carton) Standing(ctx context.Context, q sqlx.QueryerContext) ([]Standing, error) {
 	var out []Standing
-	err := sqlx.SelectContext(ctx, q, &out, `SELECT item_id, lot_id, place_id, quantity FROM balances WHERE carton_id = $1 AND quantity > 0 ORDER BY item_id, lot_id`, c.ID)
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT b.item_id, b.lot_id, b.place_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial, CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
+		  FROM balances b JOIN items i ON i.id = b.item_id
+		  LEFT JOIN carton_contents u ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
+		  LEFT JOIN serials s ON s.id = coalesce(b.serial_id, u.serial_id)
+		 WHERE b.carton_id = $1 AND b.quantity > 0 ORDER BY b.item_id, b.lot_id, s.code`, c.ID)
 	if err != nil {
 		return nil, fmt.Errorf("reading a carton's stock: %w", err)
 	}
 	return out, nil
 }
 
+// Moves takes the carton with all that stands in it to a place.
+func (c Carton) Moves(ctx context.Context, q sqlx.QueryerContext, to int32) ([]ledger.Move, error) {
+	standing, err := c.Standing(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	moves := make([]ledger.Move, len(standing))
+	for i, s := range standing {
+		moves[i] = ledger.Move{Item: s.Item, Lot: s.Lot, Serial: s.Serial, SerialCode: s.Code, Quantity: s.Quantity, From: s.Place, FromBox: &c.ID, To: to, ToBox: &c.ID}
+	}
+	return moves, nil
+}
+
 // Standing is stock in a carton, at the place where the carton stands.
 type Standing struct {
 	Item     int32           `db:"item_id"`
 	Lot      *int64          `db:"lot_id"`
+	Serial   *int64          `db:"serial_id"`
+	Code     string          `db:"serial"`
 	Place    int32           `db:"place_id"`
 	Quantity decimal.Decimal `db:"quantity"`
 }

@@ -55,7 +55,8 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, on
 		SELECT p.id, p.code, p.x, p.y, p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots,
 		       array_to_string(z.accepts, ',') AS accepts, i.sku, coalesce(l.code, '') AS lot, b.quantity, i.weight_kg, i.volume_l
 		  FROM places p LEFT JOIN zones z ON z.id = p.zone_id
-		  LEFT JOIN (balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id) ON b.place_id = p.id AND b.quantity > 0
+		  LEFT JOIN LATERAL (SELECT item_id, lot_id, sum(quantity) AS quantity FROM balances WHERE place_id = p.id GROUP BY 1, 2) AS b ON true
+		  LEFT JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
 		 WHERE p.site_id = $1 AND p.kind = 'bin' AND ($2::int[] IS NULL OR p.id = ANY($2)) ORDER BY p.code`, site, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading bins: %w", err)

@@ -5,6 +5,7 @@ package catalog
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -36,6 +37,17 @@ type Item struct {
 	OverPct  decimal.Decimal `db:"over_pct" json:"over_pct"`
 	// InspectPct is the share of what comes in that is inspected, in per cent.
 	InspectPct decimal.Decimal `db:"inspect_pct" json:"inspect_pct"`
+	// InspectAQL is the acceptable quality limit of the sampling plan that a delivery is
+	// judged by instead, in per cent; nil without.
+	InspectAQL *decimal.Decimal `db:"inspect_aql" json:"inspect_aql"`
+	// AskOut is true when the lot is scanned on the way out too; LotRule names lots of
+	// the house's own.
+	AskOut  bool   `db:"ask_out" json:"ask_out"`
+	LotRule string `db:"lot_rule" json:"lot_rule"`
+	// What it may be used for.
+	Stocked bool `db:"stocked" json:"stocked"`
+	Bought  bool `db:"bought" json:"bought"`
+	Sold    bool `db:"sold" json:"sold"`
 	// Days of life that must be left on arrival and on dispatch.
 	LifeIn  int    `db:"life_in" json:"life_in"`
 	LifeOut int    `db:"life_out" json:"life_out"`
@@ -44,6 +56,14 @@ type Item struct {
 
 // Unit is the item's base unit.
 func (i Item) Unit() measure.Unit { return measure.Unit{Name: i.BaseUnit, Whole: i.Whole} }
+
+// Pack finds a pack of the item.
+func (i Item) Pack(id int32) (p Pack, known bool) {
+	if at := slices.IndexFunc(i.Packs, func(p Pack) bool { return p.ID == id }); at >= 0 {
+		return i.Packs[at], true
+	}
+	return p, false
+}
 
 // A Pack holds so many base units and may have a GTIN of its own.
 type Pack struct {
@@ -68,7 +88,7 @@ type Place struct {
 	MaxUnits *decimal.Decimal `db:"max_units" json:"max_units"`
 }
 
-const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, inspect_pct, life_in, life_out`
+const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, inspect_pct, inspect_aql, ask_out, lot_rule, stocked, bought, sold, life_in, life_out`
 
 // ItemByID reads an item with its packs.
 func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error) {
@@ -86,17 +106,59 @@ func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error
 
 func addPacks(ctx context.Context, q sqlx.QueryerContext, items []Item) error {
 	ids := make([]int32, len(items))
-	at := map[int32]int{}
 	for i := range items {
-		ids[i], at[items[i].ID] = items[i].ID, i
-		items[i].Packs = []Pack{}
+		ids[i] = items[i].ID
 	}
+	packs, err := PacksOf(ctx, q, ids)
+	for i := range items {
+		if items[i].Packs = packs[items[i].ID]; items[i].Packs == nil {
+			items[i].Packs = []Pack{}
+		}
+	}
+	return err
+}
+
+// PacksOf reads the packs of items, the smallest first.
+func PacksOf(ctx context.Context, q sqlx.QueryerContext, items []int32) (map[int32][]Pack, error) {
 	var packs []Pack
-	if err := sqlx.SelectContext(ctx, q, &packs, `SELECT id, item_id, name, holds, gtin FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, ids); err != nil {
-		return fmt.Errorf("reading packs: %w", err)
+	if err := sqlx.SelectContext(ctx, q, &packs, `SELECT id, item_id, name, holds, gtin FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, items); err != nil {
+		return nil, fmt.Errorf("reading packs: %w", err)
 	}
+	out := map[int32][]Pack{}
 	for _, p := range packs {
-		items[at[p.ItemID]].Packs = append(items[at[p.ItemID]].Packs, p)
+		out[p.ItemID] = append(out[p.ItemID], p)
+	}
+	return out, nil
+}
+
+// ItemsByID reads items with their packs.
+func ItemsByID(ctx context.Context, q sqlx.QueryerContext, ids []int32) (map[int32]Item, error) {
+	var items []Item
+	if err := sqlx.SelectContext(ctx, q, &items, `SELECT `+itemColumns+` FROM items WHERE id = ANY($1)`, ids); err != nil {
+		return nil, fmt.Errorf("reading items: %w", err)
+	}
+	if err := addPacks(ctx, q, items); err != nil {
+		return nil, err
+	}
+	out := make(map[int32]Item, len(items))
+	for _, i := range items {
+		out[i.ID] = i
+	}
+	return out, nil
+}
+
+// Allowed refuses an item that is not kept in stock, or not at the site.
+func Allowed(ctx context.Context, q sqlx.QueryerContext, field string, item Item, site int32) error {
+	if !item.Stocked {
+		return refusal.New("item_not_stocked", field, "%s is not kept in stock. Change that in the catalog first, or leave it out.", item.SKU)
+	}
+	var barred []string
+	err := sqlx.SelectContext(ctx, q, &barred, `SELECT x.name FROM item_sites s JOIN sites x ON x.id = s.site_id WHERE s.item_id = $1 AND s.site_id = $2 AND NOT s.allowed`, item.ID, site)
+	if err != nil {
+		return fmt.Errorf("reading where an item is allowed: %w", err)
+	}
+	if len(barred) > 0 {
+		return refusal.New("item_not_here", field, "%s is not allowed at %s. Change that in the catalog first, or choose another site.", item.SKU, barred[0])
 	}
 	return nil
 }

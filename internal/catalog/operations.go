@@ -22,6 +22,7 @@ type Site struct {
 	ScanBin    bool   `db:"scan_bin" json:"scan_bin"`
 	ScanItem   bool   `db:"scan_item" json:"scan_item"`
 	ScanCarton bool   `db:"scan_carton" json:"scan_carton"`
+	InsistBins bool   `db:"insist_bins" json:"insist_bins"`
 }
 
 // A Party is a supplier or a customer.
@@ -33,12 +34,14 @@ type Party struct {
 	Address string `db:"address" json:"address"`
 	Contact string `db:"contact" json:"contact"`
 	Carrier string `db:"carrier" json:"carrier"`
+	Email   string `db:"email" json:"email"`
+	Terms   string `db:"terms" json:"terms"`
 }
 
 // Sites lists all sites.
 func Sites(ctx context.Context, q sqlx.QueryerContext) ([]Site, error) {
 	sites := []Site{}
-	if err := sqlx.SelectContext(ctx, q, &sites, `SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton FROM sites ORDER BY id`); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &sites, `SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton, insist_bins FROM sites ORDER BY id`); err != nil {
 		return nil, fmt.Errorf("listing sites: %w", err)
 	}
 	return sites, nil
@@ -49,7 +52,7 @@ func Sites(ctx context.Context, q sqlx.QueryerContext) ([]Site, error) {
 func findParties(ctx context.Context, q sqlx.QueryerContext, kind, text string) ([]Party, error) {
 	parties := []Party{}
 	err := sqlx.SelectContext(ctx, q, &parties, `
-		SELECT id, kind, code, name, address, contact, carrier FROM parties
+		SELECT id, kind, code, name, address, contact, carrier, email, terms FROM parties
 		 WHERE kind = $1 AND ($2 = '' OR lower(name) LIKE lower($2) || '%' OR lower(name) LIKE '% ' || lower($2) || '%' OR upper(code) LIKE upper($2) || '%')
 		 ORDER BY name LIMIT 30`, kind, LikeLiteral(strings.TrimSpace(text)))
 	if err != nil {

@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"strings"
 	"time"
 
 	"lanternrow/internal/cartons"
@@ -45,7 +46,7 @@ func Load(ctx context.Context, url, prefix string, now time.Time, say io.Writer)
 	if err := setup(ctx, db, prefix); err != nil {
 		return fmt.Errorf("setting up: %w", err)
 	}
-	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)), end: now.UTC().Truncate(time.Minute), say: say}
+	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)), made: map[string]int{}, end: now.UTC().Truncate(time.Minute), say: say}
 	if err := s.tell(); err != nil {
 		return err
 	}
@@ -71,6 +72,8 @@ type story struct {
 	say    io.Writer
 	err    error
 	blank  []cartons.Carton
+	// made counts the serials that units came with, by item.
+	made map[string]int
 }
 
 // as runs one action as a person and lets a minute or two pass. After a failure
@@ -160,11 +163,27 @@ func (s *story) today() {
 	s.walk(second, "picker", max(1, len(second.Stops)/2))
 	s.plan(ids[6:8])
 	// An arrival stands open, one order is late, one is a draft.
-	open := s.buy(4, s.end, false)
-	as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.OpenArrival(ctx, tx, open.ID, s.place("Dock 2"))
-	})
+	s.openArrival("Dock 2", false, s.buy(4, s.end, false))
 	s.buy(5, s.end.AddDate(0, 0, 3), false)
+	s.inbound()
+}
+
+// openArrival opens an arrival at a dock.
+func (s *story) openArrival(dock string, waits bool, orders ...receive.Order) receive.Arrival {
+	in := receive.NewArrival{DockID: s.place(dock), Waits: waits}
+	for _, o := range orders {
+		in.OrderIDs = append(in.OrderIDs, o.ID)
+	}
+	return as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		return receive.OpenArrival(ctx, tx, in)
+	})
+}
+
+// book books lines in on an arrival.
+func (s *story) book(login string, a receive.Arrival, on *receive.CartonIn, lines ...receive.BookInLine) receive.Arrival {
+	return as(s, login, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		return receive.PostBookIn(ctx, tx, s.prefix, a.ID, receive.BookIn{Version: a.Version, Carton: on, Lines: lines})
+	})
 }
 
 // troubles are what goes otherwise than the paper says: a delivery short within its
@@ -176,17 +195,11 @@ func (s *story) troubles() {
 		return
 	}
 	off := order.Lines
-	arrival := as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.OpenArrival(ctx, tx, order.ID, s.place("Dock 2"))
-	})
+	arrival := s.openArrival("Dock 2", false, order)
 	book := func(login string, l receive.OrderLine, quantity decimal.Decimal, reason string) {
-		line := receive.BookInLine{LineID: l.ID, Quantity: quantity.String(), Reason: reason}
-		if l.Tracking != none {
-			line.Lots = []receive.BookInLot{{Code: l.SKU[:2] + "-7711A", Quantity: line.Quantity}}
-		}
-		arrival = as(s, login, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-			return receive.PostBookIn(ctx, tx, arrival.ID, receive.BookIn{Version: arrival.Version, Lines: []receive.BookInLine{line}})
-		})
+		line := s.came(l, quantity)
+		line.Reason = reason
+		arrival = s.book(login, arrival, nil, line)
 	}
 	book("receiver", off[0], off[0].Least, "")
 	book("lead", off[1], off[1].Most.Add(decimal.NewFromInt(6)), "Sent in full cases; the supplier agreed by phone")
@@ -219,7 +232,8 @@ func (s *story) labels(n int) {
 
 // buy places an order with a supplier for some of its items, or for all of them.
 func (s *story) buy(supplier int32, expected time.Time, all bool) receive.Order {
-	in := receive.NewOrder{SupplierID: supplier, SiteID: site, ExpectedOn: expected.Format(time.DateOnly), Place: true}
+	in := receive.NewOrder{SupplierID: supplier, SiteID: site, Place: true}
+	in.ExpectedOn = expected.Format(time.DateOnly)
 	for i, g := range goods {
 		if g.supplier != suppliers[supplier-1].code || !all && s.rand.IntN(3) > 0 {
 			continue
@@ -233,36 +247,51 @@ func (s *story) buy(supplier int32, expected time.Time, all bool) receive.Order 
 	if len(in.Lines) == 0 {
 		return s.buy(supplier, expected, false)
 	}
-	return as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
+	return s.order("lead", in)
+}
+
+func (s *story) order(login string, in receive.NewOrder) receive.Order {
+	return as(s, login, func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
 		return receive.CreateOrder(ctx, tx, in)
 	})
 }
 
 // arrive books in a share of an order at a dock.
 func (s *story) arrive(order receive.Order, share float64, dock int32) {
-	arrival := as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.OpenArrival(ctx, tx, order.ID, s.place(fmt.Sprintf("Dock %d", dock+1)))
-	})
-	in := receive.BookIn{}
+	arrival := s.openArrival(fmt.Sprintf("Dock %d", dock+1), false, order)
+	var lines []receive.BookInLine
 	for i, l := range order.Lines {
 		if share < 1 && i%2 == 1 {
 			continue
 		}
-		line := receive.BookInLine{LineID: l.ID, Quantity: l.Quantity.String()}
-		if l.Tracking != none {
-			lot := receive.BookInLot{Code: fmt.Sprintf("%s-%02d%02d%c", l.SKU[:2], s.clock.Month(), s.clock.Day(), 'A'+rune(s.rand.IntN(3))), Quantity: line.Quantity}
-			if l.Tracking == expiry {
-				lot.ExpiresOn = s.end.AddDate(1, s.rand.IntN(6), int(l.ItemID)).Format(time.DateOnly)
-			}
-			line.Lots = []receive.BookInLot{lot}
-		}
-		in.Lines = append(in.Lines, line)
+		lines = append(lines, s.came(l, l.Quantity))
 	}
-	// The version is read anew: another booking may have come between.
-	as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		in.Version = arrival.Version
-		return receive.PostBookIn(ctx, tx, arrival.ID, in)
-	})
+	s.book("receiver", arrival, nil, lines...)
+}
+
+// came is so many of a line's goods as they stand on the dock, with the lot or the
+// serials that their labels say.
+func (s *story) came(l receive.OrderLine, quantity decimal.Decimal) receive.BookInLine {
+	line := receive.BookInLine{LineID: l.ID, Quantity: quantity.String()}
+	switch l.Tracking {
+	case lot, expiry:
+		in := receive.BookInLot{Code: fmt.Sprintf("%s-%02d%02d%c", l.SKU[:2], s.clock.Month(), s.clock.Day(), 'A'+rune(s.rand.IntN(3))), Quantity: line.Quantity}
+		if l.Tracking == expiry {
+			in.ExpiresOn = s.end.AddDate(1, s.rand.IntN(6), int(l.ItemID)).Format(time.DateOnly)
+		}
+		line.Lots = []receive.BookInLot{in}
+	case serial:
+		for range quantity.IntPart() {
+			line.Serials = append(line.Serials, s.serial(l.SKU))
+		}
+	}
+	return line
+}
+
+// serial is the next unit's serial of an item.
+func (s *story) serial(sku string) string {
+	s.made[sku]++
+	return fmt.Sprintf("%s-%05d", strings.ReplaceAll(sku, "-", ""), 20100+s.made[sku])
 }
 
 // inspect looks at what was set aside. Of every larger part one fails.
@@ -270,13 +299,15 @@ func (s *story) inspect() {
 	var waiting []struct {
 		ID       int64
 		Quantity decimal.Decimal
+		Sampled  bool
 	}
 	if s.err == nil {
-		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT x.id, m.quantity FROM inspections x JOIN moves m ON m.id = x.move_id WHERE x.state = 'waiting' ORDER BY x.id`)
+		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT x.id, coalesce(x.sample, (SELECT sum(m.quantity) FROM bookings b JOIN moves m ON m.id = b.move_id WHERE b.inspection_id = x.id)) AS quantity, x.sample IS NOT NULL AS sampled
+			FROM inspections x WHERE x.state = 'waiting' ORDER BY x.id`)
 	}
 	for _, w := range waiting {
 		verdict := receive.Verdict{Passed: w.Quantity.String()}
-		if w.Quantity.GreaterThan(decimal.NewFromInt(5)) {
+		if !w.Sampled && w.Quantity.GreaterThan(decimal.NewFromInt(5)) {
 			verdict = receive.Verdict{Passed: w.Quantity.Sub(decimal.NewFromInt(1)).String(), Reason: "A kinked strand at the eye"}
 		}
 		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Inspection, error) {
@@ -318,8 +349,8 @@ func (s *story) stowAll(share float64) {
 		Quantity decimal.Decimal `db:"quantity"`
 	}
 	if s.err == nil {
-		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT b.place_id, b.item_id, b.lot_id, b.quantity FROM balances b JOIN places p ON p.id = b.place_id
-			WHERE p.kind = 'dock' AND b.quantity > 0 ORDER BY b.place_id, b.item_id, b.lot_id`)
+		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT b.place_id, b.item_id, b.lot_id, sum(b.quantity) AS quantity FROM balances b JOIN places p ON p.id = b.place_id
+			WHERE p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good' GROUP BY 1, 2, 3 ORDER BY b.place_id, b.item_id, b.lot_id`)
 	}
 	for i, w := range waiting {
 		if float64(i) >= share*float64(len(waiting)) {
@@ -334,7 +365,7 @@ func (s *story) stowAll(share float64) {
 			goods.Quantity = w.Quantity.Sub(p.Left).String()
 			spread := putaway.Spread{Goods: goods}
 			for _, o := range p.Places {
-				spread.Places = append(spread.Places, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String()})
+				spread.Places = append(spread.Places, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
 			}
 			return putaway.PostStow(ctx, tx, spread)
 		})
@@ -388,7 +419,7 @@ func (s *story) plan(ids []int64) pick.Round {
 		}
 		draft := pick.Draft{SiteID: site}
 		for _, stop := range p.Stops {
-			draft.Stops = append(draft.Stops, pick.Stop{LineID: stop.LineID, PlaceID: stop.PlaceID, LotID: stop.LotID, Quantity: stop.Quantity.String()})
+			draft.Stops = append(draft.Stops, pick.Stop{LineID: stop.LineID, PlaceID: stop.PlaceID, LotID: stop.LotID, CartonID: stop.CartonID, Quantity: stop.Quantity.String()})
 		}
 		return pick.LetGo(ctx, tx, draft)
 	})
@@ -409,9 +440,24 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 			return pick.OpenCarton(ctx, tx, round.ID, label, o.ID)
 		})
 	}
-	for _, stop := range round.Stops[:stops] {
-		as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-			return pick.Take(ctx, tx, round.ID, pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: labels[stop.OrderID], Quantity: stop.Quantity.String()})
+	for i := range stops {
+		if s.err != nil {
+			return
+		}
+		stop := round.Stops[i]
+		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: labels[stop.OrderID], Quantity: stop.Quantity.String()}
+		switch {
+		case stop.Tracking == serial:
+			scans.Serials = stop.Serials[:stop.Quantity.IntPart()]
+		case stop.Tracking == serialOut:
+			for range stop.Quantity.IntPart() {
+				scans.Serials = append(scans.Serials, s.serial(stop.SKU))
+			}
+		case stop.AskOut && stop.Lot != nil:
+			scans.Lot = *stop.Lot
+		}
+		round = as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+			return pick.Take(ctx, tx, round.ID, scans)
 		})
 	}
 }

@@ -8,17 +8,19 @@ type item struct {
 }
 
 const (
-	none   = "none"
-	lot    = "lot"
-	expiry = "lot_expiry"
+	none      = "none"
+	lot       = "lot"
+	expiry    = "lot_expiry"
+	serial    = "serial"
+	serialOut = "serial_out"
 )
 
 // goods are the items. Suppliers: BRO optics, MIS fluids, TAR rigging, PEN cable and
 // power, HAL cloth and tape.
 var goods = []item{
-	{"SP-150", "Profile spot 150 W", "each", none, "", "BRO", "carton", 7.8, 24, 412, 0.3, 2, 0},
-	{"SP-300", "Profile spot 300 W", "each", none, "", "BRO", "carton", 9.4, 31, 589, 0.2, 2, 0},
-	{"FR-200", "Fresnel 200 W", "each", none, "", "BRO", "carton", 6.1, 22, 338, 0.3, 2, 0},
+	{"SP-150", "Profile spot 150 W", "each", serial, "", "BRO", "carton", 7.8, 24, 412, 0.3, 2, 0},
+	{"SP-300", "Profile spot 300 W", "each", serial, "", "BRO", "carton", 9.4, 31, 589, 0.2, 2, 0},
+	{"FR-200", "Fresnel 200 W", "each", serial, "", "BRO", "carton", 6.1, 22, 338, 0.3, 2, 0},
 	{"FL-090", "Flood, asymmetric 90 W", "each", none, "", "BRO", "carton", 4.2, 15, 204, 0.2, 4, 0},
 	{"LN-019", "Lens tube 19 degrees", "each", none, "", "BRO", "carton", 1.3, 4.1, 96, 0.4, 6, 0},
 	{"LN-026", "Lens tube 26 degrees", "each", none, "", "BRO", "carton", 1.2, 3.9, 92, 0.5, 6, 0},
@@ -35,8 +37,8 @@ var goods = []item{
 	{"CL-100", "Cleaning fluid 1 L", "bottle", expiry, "fluid", "MIS", "case", 1.1, 1.4, 12, 0.4, 12, 30},
 	{"HP-001", "Fluid pump, spare", "each", lot, "", "MIS", "box", 0.6, 1.2, 54, 0.2, 6, 0},
 	{"DH-100", "Drain hose 1 m", "each", none, "", "MIS", "bag", 0.2, 0.9, 4.8, 0.2, 10, 0},
-	{"FM-700", "Fog machine 700 W", "each", none, "", "MIS", "carton", 6.5, 21, 189, 0.2, 1, 0},
-	{"HM-400", "Haze machine 400 W", "each", none, "", "MIS", "carton", 9.9, 34, 645, 0.1, 1, 0},
+	{"FM-700", "Fog machine 700 W", "each", serial, "", "MIS", "carton", 6.5, 21, 189, 0.2, 1, 0},
+	{"HM-400", "Haze machine 400 W", "each", serial, "", "MIS", "carton", 9.9, 34, 645, 0.1, 1, 0},
 	{"SB-600", "Safety bond 600 mm, 15 kg", "each", lot, "", "TAR", "box", 0.12, 0.2, 5.4, 1, 25, 0},
 	{"SB-900", "Safety bond 900 mm, 36 kg", "each", lot, "", "TAR", "box", 0.2, 0.3, 7.9, 0.8, 25, 0},
 	{"HC-050", "Hook clamp 50 mm", "each", lot, "", "TAR", "box", 0.45, 0.7, 8.6, 1, 12, 0},
@@ -57,14 +59,14 @@ var goods = []item{
 	{"DX-050", "Data cable 5-pin, 5 m", "each", none, "", "PEN", "box", 0.4, 0.9, 17, 0.9, 10, 0},
 	{"DX-100", "Data cable 5-pin, 10 m", "each", none, "", "PEN", "box", 0.8, 1.7, 26, 0.6, 10, 0},
 	{"DT-005", "Data terminator 5-pin", "each", none, "", "PEN", "bag", 0.03, 0.05, 4.4, 0.6, 20, 0},
-	{"DM-012", "Dimmer pack, 12 ways", "each", none, "heavy", "PEN", "carton", 14.5, 38, 980, 0.1, 1, 0},
-	{"DM-004", "Dimmer bar, 4 ways", "each", none, "", "PEN", "carton", 3.9, 9, 248, 0.2, 2, 0},
+	{"DM-012", "Dimmer pack, 12 ways", "each", serial, "heavy", "PEN", "carton", 14.5, 38, 980, 0.1, 1, 0},
+	{"DM-004", "Dimmer bar, 4 ways", "each", serial, "", "PEN", "carton", 3.9, 9, 248, 0.2, 2, 0},
 	{"SL-001", "Spider box 32 A", "each", none, "heavy", "PEN", "carton", 8.8, 20, 310, 0.2, 1, 0},
 	{"BT-0AA", "Battery AA", "each", lot, "", "PEN", "box", 0.024, 0.01, 0.42, 1, 40, 0},
 	{"BT-09V", "Battery 9 V", "each", lot, "", "PEN", "box", 0.046, 0.03, 1.6, 0.9, 20, 0},
-	{"HS-001", "Headset, single ear", "each", none, "", "PEN", "carton", 0.4, 2.4, 118, 0.3, 4, 0},
-	{"HS-002", "Headset, double ear", "each", none, "", "PEN", "carton", 0.5, 3, 149, 0.2, 4, 0},
-	{"BP-100", "Belt pack, one channel", "each", none, "", "PEN", "carton", 0.6, 1.4, 176, 0.2, 4, 0},
+	{"HS-001", "Headset, single ear", "each", serialOut, "", "PEN", "carton", 0.4, 2.4, 118, 0.3, 4, 0},
+	{"HS-002", "Headset, double ear", "each", serialOut, "", "PEN", "carton", 0.5, 3, 149, 0.2, 4, 0},
+	{"BP-100", "Belt pack, one channel", "each", serialOut, "", "PEN", "carton", 0.6, 1.4, 176, 0.2, 4, 0},
 	{"TP-B50", "Gaffer tape black 50 mm", "roll", none, "", "HAL", "case", 0.6, 1.1, 9.8, 1, 24, 0},
 	{"TP-W50", "Gaffer tape white 50 mm", "roll", none, "", "HAL", "case", 0.6, 1.1, 9.8, 0.7, 24, 0},
 	{"TP-G24", "Spike tape green 24 mm", "roll", none, "", "HAL", "case", 0.2, 0.4, 5.1, 0.6, 48, 0},

@@ -101,7 +101,14 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 	}
 	// What people stand under is looked at before it goes on the shelf.
 	do(`UPDATE items SET inspect_pct = 5 WHERE sku LIKE 'SB-%' OR sku LIKE 'RS-%' OR sku LIKE 'WS-%'`)
-	do(`UPDATE parties SET price_pct = 2 WHERE kind = 'supplier'`)
+	// Batteries are judged by a sample of each delivery.
+	do(`UPDATE items SET inspect_aql = 1 WHERE sku LIKE 'BT-%'`)
+	do(`UPDATE items SET lot_rule = '{SUP}-{YY}{DDD}-{N3}' WHERE sku LIKE 'CL-%'`)
+	do(`UPDATE items SET ask_out = true WHERE sku LIKE 'SB-%'`)
+	do(`INSERT INTO item_sites (item_id, site_id, allowed) SELECT id, 2, false FROM items WHERE handling <> ''`)
+	do(`UPDATE parties SET price_pct = 2, terms = '30 days net', carrier = 'Brook & Daughter Carriers' WHERE kind = 'supplier'`)
+	do(`UPDATE parties SET email = lower(code) || CASE kind WHEN 'supplier' THEN '.orders@example.org' ELSE '.house@example.org' END`)
+	do(`UPDATE sites SET approve_above = 4000 WHERE code = 'QH'`)
 	hash, pin := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {
 		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, pin)

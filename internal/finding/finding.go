@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -17,7 +18,7 @@ import (
 
 // A Found is one thing that a scan could mean.
 type Found struct {
-	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,carton,order,purchase,arrival,round,delivery,person"`
+	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,serial,carton,order,purchase,arrival,round,delivery,person"`
 	ID    int64  `db:"id" json:"id"`
 	Code  string `db:"code" json:"code"`
 	Label string `db:"label" json:"label"`
@@ -39,6 +40,7 @@ type Goods struct {
 	Pack     string          `json:"pack"`
 	Lot      string          `json:"lot"`
 	LotID    *int64          `json:"lot_id"`
+	Serial   string          `json:"serial"`
 	Expires  string          `json:"expires"`
 }
 
@@ -84,6 +86,11 @@ func (r *Reading) readMessage(ctx context.Context, q sqlx.QueryerContext, m gs1.
 	if e := m.Find("17", "15"); e != nil && e.Date != nil {
 		r.Goods.Expires = e.Date.Format(time.DateOnly)
 	}
+	if r.Goods.Serial = m.Value("21"); r.Goods.Serial != "" {
+		if err := r.serial(ctx, q, r.Goods.Item, r.Goods.Serial); err != nil {
+			return err
+		}
+	}
 	r.Goods.Lot = m.Value("10")
 	if r.Goods.Lot == "" {
 		return nil
@@ -101,6 +108,18 @@ func (r *Reading) readMessage(ctx context.Context, q sqlx.QueryerContext, m gs1.
 	return nil
 }
 
+// serial finds a unit of the item; one that was never heard of is no matter.
+func (r *Reading) serial(ctx context.Context, q sqlx.QueryerContext, item catalog.Item, code string) error {
+	units, err := serials.Find(ctx, q, item.ID, []string{code})
+	if err != nil {
+		return err
+	}
+	if u, known := units[code]; known {
+		r.Found = append([]Found{{Kind: "serial", ID: u.ID, Code: u.Code, Label: item.SKU + ", " + u.Where()}}, r.Found...)
+	}
+	return nil
+}
+
 // readKey reads plain digits that are a GTIN or an SSCC.
 func (r *Reading) readKey(ctx context.Context, q sqlx.QueryerContext, text string) error {
 	if sscc, err := gs1.SSCC("text", strings.TrimPrefix(text, "00")); err == nil && (len(text) == 18 || len(text) == 20) {
@@ -114,7 +133,7 @@ func (r *Reading) readKey(ctx context.Context, q sqlx.QueryerContext, text strin
 
 func (r *Reading) carton(ctx context.Context, q sqlx.QueryerContext, sscc string) error {
 	err := sqlx.SelectContext(ctx, q, &r.Found, `
-		SELECT 'carton' AS kind, c.id, c.sscc AS code, 'carton, ' || coalesce(w.state || coalesce(' for ' || o.number, ''), 'unknown') AS label
+		SELECT 'carton' AS kind, c.id, c.sscc AS code, c.kind || ', ' || coalesce(w.state || coalesce(' for ' || o.number, ''), 'in ' || (SELECT p.code FROM balances b JOIN places p ON p.id = b.place_id WHERE b.carton_id = c.id LIMIT 1), 'empty') AS label
 		  FROM cartons c LEFT JOIN carton_work w ON w.carton_id = c.id LEFT JOIN sales_orders o ON o.id = w.order_id WHERE c.sscc = $1`, sscc)
 	if err != nil {
 		return fmt.Errorf("finding a carton: %w", err)
@@ -149,6 +168,7 @@ func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int
 		SELECT kind, id, code, label FROM (
 			SELECT 'bin' AS kind, id::bigint, code, CASE kind WHEN 'bin' THEN 'bin' ELSE kind END AS label, upper(code) = upper($1) AS exact FROM places WHERE site_id = $2 AND upper(code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'lot', l.id, l.code, 'lot of ' || i.description, upper(l.code) = upper($1) FROM lots l JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
+			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1) FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'order', o.id, o.number, p.name || ', ' || o.state, true FROM sales_orders o JOIN parties p ON p.id = o.customer_id WHERE o.number = upper($1)
 			UNION ALL SELECT 'purchase', o.id, o.number, p.name || ', ' || o.state, true FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id WHERE o.number = upper($1)
 			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a WHERE a.number = upper($1)

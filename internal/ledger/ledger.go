@@ -38,11 +38,18 @@ type Move struct {
 	Cost      *decimal.Decimal `json:"cost,omitempty"`
 	// Pin is the pin that this move uses up, so far as it goes.
 	Pin *int64 `json:"pin,omitempty"`
+
+	// LotCode and SerialCode name the lot and the unit for a plan, where they are not
+	// written yet.
+	LotCode    string `json:"-"`
+	SerialCode string `json:"-"`
 }
 
 // Conditions that goods can be in. Only good ones are free to be promised.
 const (
-	Good    = "good"
+	Good = "good"
+	// Waiting goods wait on the dock for the rest of their order.
+	Waiting = "waiting"
 	Held    = "held"
 	Damaged = "damaged"
 )
@@ -92,10 +99,17 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting in
 	return posting, nil
 }
 
-// Pin ties stock to an order line and returns the pin.
-func Pin(ctx context.Context, tx *command.Tx, place, item int32, lot *int64, line int64, quantity decimal.Decimal) (int64, error) {
+// Stock is goods of one kind at one place.
+type Stock struct {
+	Place, Item         int32
+	Lot, Serial, Carton *int64
+}
+
+// Pin ties stock to an order line and returns the pin. Of units with serials it ties
+// so many of those that lie there, unless one is named.
+func Pin(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
 	var pin int64
-	err := tx.GetContext(ctx, &pin, `SELECT ledger_pin($1, $2, $3, $4, $5)`, place, item, lot, line, quantity)
+	err := tx.GetContext(ctx, &pin, `SELECT ledger_pin($1, $2, $3, $4, $5, $6, $7)`, s.Place, s.Item, s.Lot, s.Serial, s.Carton, line, quantity)
 	if err != nil {
 		return 0, explain(err, "pinning")
 	}
@@ -126,6 +140,7 @@ type shortage struct {
 	Place  int32           `json:"place"`
 	Item   int32           `json:"item"`
 	Lot    *int64          `json:"lot"`
+	Serial *int64          `json:"serial"`
 	Have   decimal.Decimal `json:"have"`
 	Asked  decimal.Decimal `json:"asked"`
 	Pinned decimal.Decimal `json:"pinned"`
@@ -135,6 +150,9 @@ type shortage struct {
 // then, so Word reads the names outside of it.
 func explain(err error, doing string) error {
 	var pg *pgconn.PgError
+	if errors.As(err, &pg) && pg.ConstraintName == "balances_serial" {
+		return refusal.New("serial_in_stock", "", "One of these serials is in stock already: somebody booked it in a moment ago. Look again.").Of(refusal.Conflict)
+	}
 	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {
 		return fmt.Errorf("%s: %w", doing, err)
 	}
@@ -163,21 +181,25 @@ func Word(ctx context.Context, q sqlx.QueryerContext, err error) error {
 	}
 	var n struct {
 		Place, SKU, Unit string
-		Lot              *string
+		Lot, Serial      *string
 		Orders           *string
 	}
 	e := sqlx.GetContext(ctx, q, &n, `
-		SELECT p.code AS place, i.sku, i.base_unit AS unit, l.code AS lot,
+		SELECT p.code AS place, i.sku, i.base_unit AS unit, l.code AS lot, (SELECT code FROM serials WHERE id = $4) AS serial,
 		       (SELECT string_agg(DISTINCT o.number, ', ') FROM pins JOIN sales_lines sl ON sl.id = pins.line_id
 		          JOIN sales_orders o ON o.id = sl.order_id
-		         WHERE pins.place_id = p.id AND pins.item_id = i.id AND coalesce(pins.lot_id, 0) = coalesce($3, 0)) AS orders
-		  FROM places p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Place, s.Item, s.Lot)
+		         WHERE pins.place_id = p.id AND pins.item_id = i.id AND coalesce(pins.lot_id, 0) = coalesce($3, 0)
+		           AND (pins.serial_id IS NULL OR pins.serial_id = $4)) AS orders
+		  FROM places p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Place, s.Item, s.Lot, s.Serial)
 	if e != nil {
 		return fmt.Errorf("wording a shortage: %w", errors.Join(e, err))
 	}
 	what := n.SKU
 	if n.Lot != nil {
 		what += " lot " + *n.Lot
+	}
+	if n.Serial != nil {
+		what += " serial " + *n.Serial
 	}
 	var r *refusal.Refusal
 	if s.pinned {

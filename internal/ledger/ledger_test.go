@@ -222,7 +222,7 @@ func TestPinnedStockIsDefendedByOrderNumber(t *testing.T) {
 		t.Fatal(err)
 	}
 	pin, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-		return ledger.Pin(ctx, tx, bin, world.Clamp, nil, 1, units(7))
+		return ledger.Pin(ctx, tx, ledger.Stock{Place: bin, Item: world.Clamp}, 1, units(7))
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -230,7 +230,7 @@ func TestPinnedStockIsDefendedByOrderNumber(t *testing.T) {
 	away := ledger.Move{Item: world.Clamp, Quantity: units(4), From: bin, To: world.LostPlace}
 	world.Refused(t, h.Post(away), "pinned", "S-9", "7 of them are pinned", "At most 3")
 	_, err = world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-		return ledger.Pin(ctx, tx, bin, world.Clamp, nil, 1, units(4))
+		return ledger.Pin(ctx, tx, ledger.Stock{Place: bin, Item: world.Clamp}, 1, units(4))
 	})
 	world.Refused(t, err, "pinned")
 	away.Pin = &pin

@@ -31,6 +31,7 @@ type MoveView struct {
 	SKU        string          `json:"sku"`
 	Item       string          `json:"item"`
 	Lot        string          `json:"lot,omitempty"`
+	Serials    []string        `json:"serials,omitempty"`
 	Quantity   decimal.Decimal `json:"quantity"`
 	FromBefore decimal.Decimal `json:"from_before"`
 	FromAfter  decimal.Decimal `json:"from_after"`
@@ -51,49 +52,81 @@ type Change struct {
 // Moves are the plan's moves as they will be posted.
 func (p *Plan) MoveList() []Move { return p.post }
 
-// Describe makes a plan of moves: what lies at both ends of each now, and then.
-// lotCodes names lots that are not written yet, by the index of their move.
-func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move, lotCodes map[int]string) (*Plan, error) {
+// Describe makes a plan of moves: what lies at both ends of each now, and then. Units
+// that move alike one after another are shown as one move with their serials.
+func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
 	plan := &Plan{post: moves, Moves: []MoveView{}, Changes: []Change{}, Notes: []string{}, Warnings: []string{}}
+	alike, views := gathered(moves)
+	from, to, items, lots := make([]int32, len(alike)), make([]int32, len(alike)), make([]int32, len(alike)), make([]*int64, len(alike))
+	for i, m := range alike {
+		from[i], to[i], items[i], lots[i] = m.From, m.To, m.Item, m.Lot
+	}
+	var rows []struct {
+		MoveView
+		LotCode *string `db:"lot_code"`
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT f.code AS "from", t.code AS "to", f.real AS fromreal, t.real AS toreal, i.sku, i.description AS item, l.code AS lot_code,
+		       coalesce((SELECT sum(quantity) FROM balances WHERE place_id = f.id AND item_id = i.id AND quantity > 0), 0) AS frombefore,
+		       coalesce((SELECT sum(quantity) FROM balances WHERE place_id = t.id AND item_id = i.id AND quantity > 0), 0) AS tobefore
+		  FROM unnest($1::int[], $2::int[], $3::int[], $4::bigint[]) WITH ORDINALITY AS m(from_id, to_id, item_id, lot_id, n)
+		  JOIN places f ON f.id = m.from_id JOIN places t ON t.id = m.to_id JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id ORDER BY m.n`, from, to, items, lots)
+	if err != nil {
+		return nil, fmt.Errorf("describing moves: %w", err)
+	}
+	if len(rows) != len(alike) {
+		return nil, fmt.Errorf("describing moves: %d of %d name places and items that are there", len(rows), len(alike))
+	}
 	type stock struct {
 		place, item int32
 	}
 	moved := map[stock]decimal.Decimal{}
-	for i, m := range moves {
-		var v struct {
-			MoveView
-			LotCode *string `db:"lot_code"`
+	for i, m := range alike {
+		v := rows[i].MoveView
+		v.Lot, v.Serials, v.Quantity = m.LotCode, views[i].Serials, views[i].Quantity
+		if rows[i].LotCode != nil {
+			v.Lot = *rows[i].LotCode
 		}
-		err := sqlx.GetContext(ctx, q, &v, `
-			SELECT f.code AS "from", t.code AS "to", f.real AS fromreal, t.real AS toreal, i.sku, i.description AS item, l.code AS lot_code,
-			       coalesce((SELECT sum(quantity) FROM balances WHERE place_id = f.id AND item_id = i.id AND quantity > 0), 0) AS frombefore,
-			       coalesce((SELECT sum(quantity) FROM balances WHERE place_id = t.id AND item_id = i.id AND quantity > 0), 0) AS tobefore
-			  FROM places f, places t, items i LEFT JOIN lots l ON l.id = $4
-			 WHERE f.id = $1 AND t.id = $2 AND i.id = $3`, m.From, m.To, m.Item, m.Lot)
-		if err != nil {
-			return nil, fmt.Errorf("describing a move: %w", err)
-		}
-		v.Lot = lotCodes[i]
-		if v.LotCode != nil {
-			v.Lot = *v.LotCode
-		}
-		v.Quantity = m.Quantity
-		from, to := stock{m.From, m.Item}, stock{m.To, m.Item}
-		v.FromBefore = v.FromBefore.Add(moved[from])
-		moved[from] = moved[from].Sub(m.Quantity)
-		v.FromAfter = v.FromBefore.Sub(m.Quantity)
-		v.ToBefore = v.ToBefore.Add(moved[to])
-		moved[to] = moved[to].Add(m.Quantity)
-		v.ToAfter = v.ToBefore.Add(m.Quantity)
-		plan.Moves = append(plan.Moves, v.MoveView)
+		at, goes := stock{m.From, m.Item}, stock{m.To, m.Item}
+		v.FromBefore = v.FromBefore.Add(moved[at])
+		moved[at] = moved[at].Sub(v.Quantity)
+		v.FromAfter = v.FromBefore.Sub(v.Quantity)
+		v.ToBefore = v.ToBefore.Add(moved[goes])
+		moved[goes] = moved[goes].Add(v.Quantity)
+		v.ToAfter = v.ToBefore.Add(v.Quantity)
+		plan.Moves = append(plan.Moves, v)
 	}
 	return plan, nil
 }
 
+// gathered puts moves of single units together that differ in their serials alone.
+func gathered(moves []Move) (alike []Move, views []MoveView) {
+	for _, m := range moves {
+		if last := len(alike) - 1; last >= 0 && m.SerialCode != "" && len(views[last].Serials) > 0 && alike[last].besides(m) {
+			views[last].Serials = append(views[last].Serials, m.SerialCode)
+			views[last].Quantity = views[last].Quantity.Add(m.Quantity)
+			continue
+		}
+		v := MoveView{Quantity: m.Quantity}
+		if m.SerialCode != "" {
+			v.Serials = []string{m.SerialCode}
+		}
+		alike, views = append(alike, m), append(views, v)
+	}
+	return alike, views
+}
+
+// besides tells whether two moves are the same but for their serials.
+func (m Move) besides(o Move) bool {
+	same := func(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }
+	return m.Item == o.Item && m.From == o.From && m.To == o.To && m.FromState == o.FromState && m.ToState == o.ToState && m.LotCode == o.LotCode &&
+		same(m.Lot, o.Lot) && same(m.FromBox, o.FromBox) && same(m.ToBox, o.ToBox)
+}
+
 // Figures are an item's stock at a site, in base units.
 type Figures struct {
-	// Physical is all that lies at the site; InCartons the part that is taken for
-	// orders already; Pinned the part tied to an order line; Promised what open
+	// Physical is all that lies at the site; InCartons the part that is taken into
+	// cartons for orders already; Pinned the part tied to an order line; Promised what open
 	// order lines still want beyond that; Free the rest.
 	Physical  decimal.Decimal `db:"physical" json:"physical"`
 	InCartons decimal.Decimal `db:"in_cartons" json:"in_cartons"`
@@ -108,9 +141,9 @@ type Figures struct {
 const figures = `
 	WITH s AS (
 		SELECT b.item_id, sum(b.quantity) AS physical,
-		       sum(b.quantity) FILTER (WHERE b.carton_id IS NOT NULL) AS in_cartons,
-		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND b.carton_id IS NULL) AS unfit, sum(b.pinned) AS pinned
-		  FROM balances b JOIN places p ON p.id = b.place_id
+		       sum(b.quantity) FILTER (WHERE w.carton_id IS NOT NULL) AS in_cartons,
+		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND w.carton_id IS NULL) AS unfit, sum(b.pinned) AS pinned
+		  FROM balances b JOIN places p ON p.id = b.place_id LEFT JOIN carton_work w ON w.carton_id = b.carton_id
 		 WHERE %[1]s AND p.site_id = $2 AND b.quantity > 0 GROUP BY 1),
 	o AS (
 		SELECT b.item_id, sum(b.quantity - b.planned - b.taken - b.sent) AS promised

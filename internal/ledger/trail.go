@@ -20,6 +20,7 @@ type TrailLine struct {
 	Kind    string          `db:"kind" json:"kind"`
 	SKU     string          `db:"sku" json:"sku"`
 	Lot     *string         `db:"lot" json:"lot"`
+	Serial  *string         `db:"serial" json:"serial"`
 	Carton  *string         `db:"carton" json:"carton"`
 	Place   string          `db:"place" json:"place"`
 	PlaceID int32           `db:"place_id" json:"place_id"`
@@ -40,11 +41,12 @@ type Trail struct {
 	Next string `json:"next"`
 }
 
-// A Question says whose trail is asked for: exactly one of Place, Item, Lot and
-// Carton is set. Item goes with Site.
+// A Question says whose trail is asked for: exactly one of Place, Item, Lot,
+// Serial and Carton is set. Item goes with Site.
 type Question struct {
 	Place, Item, Site int32
 	Lot, Carton       int64
+	Serial            int64
 	Before            string
 	Limit             int
 }
@@ -54,19 +56,19 @@ type Question struct {
 // the page has lines. The page's length stands in the text, so that the planner knows
 // how few rows there are, however long the history is.
 const trailQuery = `
-	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, c.sscc AS carton, p.code AS place, p.id AS place_id,
+	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, s.code AS serial, c.sscc AS carton, p.code AS place, p.id AS place_id,
 	       o.code AS other, e.delta, e.place_after, po.document, po.note
 	  FROM (SELECT * FROM (
-	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, from_place AS place_id, from_carton AS carton_id, to_place AS other_id,
+	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, serial_id, from_place AS place_id, from_carton AS carton_id, to_place AS other_id,
 	                   -quantity AS delta, from_place_after AS place_after
 	              FROM moves WHERE %[1]s AND from_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)
 	           UNION ALL
-	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, to_place, to_carton, from_place, quantity, to_place_after
+	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, serial_id, to_place, to_carton, from_place, quantity, to_place_after
 	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)) AS both_sides
 	         ORDER BY move_id DESC LIMIT %[3]d) AS e
 	  JOIN postings po ON po.id = e.posting_id
 	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN places p ON p.id = e.place_id JOIN places o ON o.id = e.other_id
-	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
+	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN serials s ON s.id = e.serial_id LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
 
 // TrailOf reads a page of history. Its cost does not grow with the history's length.
 func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, error) {
@@ -83,6 +85,8 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 		from, to, id = fmt.Sprintf("item_id = $1 AND from_site = %d", ask.Site), fmt.Sprintf("item_id = $1 AND to_site = %d", ask.Site), int64(ask.Item)
 	case ask.Lot != 0:
 		from, to, id = "lot_id = $1", "lot_id = $1", ask.Lot
+	case ask.Serial != 0:
+		from, to, id = "serial_id = $1", "serial_id = $1", ask.Serial
 	case ask.Carton != 0:
 		from, to, id = "from_carton = $1", "to_carton = $1", ask.Carton
 	}

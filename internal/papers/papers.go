@@ -6,6 +6,7 @@ import (
 	"bytes"
 	"fmt"
 	"image/color"
+	"strings"
 
 	"github.com/boombuler/barcode/code128"
 	"github.com/boombuler/barcode/datamatrix"
@@ -113,6 +114,7 @@ type GoodsLabel struct {
 	SKU         string `json:"sku"`
 	Description string `json:"description"`
 	Lot         string `json:"lot,omitempty"`
+	Serial      string `json:"serial,omitempty"`
 	ExpiresOn   string `json:"expires_on,omitempty"`
 	// Pack is what it is put on, such as a box of 12.
 	Pack string `json:"pack"`
@@ -138,7 +140,7 @@ func GoodsLabels(labels []GoodsLabel) ([]byte, error) {
 			return nil, err
 		}
 		y := 24.0
-		for _, line := range []struct{ name, value string }{{"Lot", l.Lot}, {"Expires", l.ExpiresOn}} {
+		for _, line := range []struct{ name, value string }{{"Lot", l.Lot}, {"Serial", l.Serial}, {"Expires", l.ExpiresOn}} {
 			if line.value != "" {
 				s.say(9+width, y, 8, "", line.name)
 				s.say(9+width, y+5.5, 14, "B", line.value)
@@ -148,6 +150,18 @@ func GoodsLabels(labels []GoodsLabel) ([]byte, error) {
 		s.say(4, 49.5, 6.5, "", l.Words)
 	}
 	return s.bytes()
+}
+
+// wrap breaks text into lines of at most so many characters, between words.
+func wrap(text string, most int) (lines []string) {
+	for word := range strings.FieldsSeq(text) {
+		if n := len(lines); n > 0 && len(lines[n-1])+1+len(word) <= most {
+			lines[n-1] += " " + word
+		} else {
+			lines = append(lines, word)
+		}
+	}
+	return lines
 }
 
 func clip(text string, most int) string {
@@ -197,12 +211,14 @@ type Group struct {
 	Rows    []Row
 }
 
-// A Note is a packing slip or a delivery note.
+// A Note is a packing slip, a delivery note or an order.
 type Note struct {
+	// Order says what it is about, such as an order's number.
 	Title, Number, Order, Reference, Date, From, To, Address, Carrier string
 	Groups                                                            []Group
-	// Open lists what is still to come.
+	// Open lists what is still to come; Foot is what stands under it all.
 	Open []Row
+	Foot []string
 }
 
 // A4 page measures in millimetres.
@@ -227,6 +243,10 @@ func (n Note) Print() ([]byte, error) {
 			s.say(left+112, y, 9, "", r.Lot)
 			s.sayRight(right-14, y, 10, "B", r.Quantity)
 			s.say(right-12, y, 9, "", r.Unit)
+			for _, part := range wrap(r.Note, 95) {
+				line(5)
+				s.say(left+34, y, 8.5, "", part)
+			}
 		}
 	}
 	for _, g := range n.Groups {
@@ -241,6 +261,16 @@ func (n Note) Print() ([]byte, error) {
 		s.pdf.Line(left, y+1.8, right, y+1.8)
 		rows(n.Open)
 	}
+	if len(n.Foot) > 0 {
+		line(8)
+		s.pdf.Line(left, y-2, right, y-2)
+	}
+	for _, text := range n.Foot {
+		for _, part := range wrap(text, 100) {
+			line(5.5)
+			s.say(left, y, 10, "", part)
+		}
+	}
 	return s.bytes()
 }
 
@@ -251,7 +281,7 @@ func (n Note) head(s *Sheet) float64 {
 	s.say(left, top+8, 10, "", "From "+n.From)
 	s.say(left, top+16, 12, "B", n.To)
 	s.say(left, top+22, 10, "", n.Address)
-	detail := "Order " + n.Order
+	detail := n.Order
 	if n.Reference != "" {
 		detail += ", your number " + n.Reference
 	}

@@ -23,6 +23,8 @@ type Column struct {
 	// Kind is text, number, count, percent, flag (yes or no) or choice.
 	Kind    string   `json:"kind" enum:"text,number,count,percent,flag,choice"`
 	Choices []string `json:"choices"`
+	// Words are how choices are said, where that differs from how they are kept.
+	Words map[string]string `json:"words"`
 	// Default is what a new row has when nothing is said.
 	Default string `json:"default"`
 

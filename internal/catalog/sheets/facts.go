@@ -52,6 +52,14 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 	return f, nil
 }
 
+// stands is how many kinds of goods stand at a place of the site.
+func (f *facts) stands(ctx context.Context, code string) (n int, err error) {
+	if err := sqlx.GetContext(ctx, f.q, &n, `SELECT count(*) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.code = $2`, f.site, code); err != nil {
+		return 0, fmt.Errorf("reading what stands at a place: %w", err)
+	}
+	return n, nil
+}
+
 // moves is how many moves an item has made.
 func (f *facts) moves(ctx context.Context, sku string) (n int, err error) {
 	if err := sqlx.GetContext(ctx, f.q, &n, `SELECT count(*) FROM moves m JOIN items i ON i.id = m.item_id WHERE i.sku = $1`, sku); err != nil {

@@ -4,10 +4,12 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"time"
 
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/platform/command"
 
 	"github.com/shopspring/decimal"
@@ -20,7 +22,14 @@ var items = Sheet{
 		{Name: "description", Label: "Description", Kind: "text", Needed: true, Help: "What it is, in the words people look for it by."},
 		{Name: "base_unit", Label: "Base unit", Kind: "text", Default: "each", Help: "The unit in which stock is counted: each, metre, canister."},
 		{Name: "whole", Label: "Whole units", Kind: "flag", Default: "yes", Help: "Yes when a unit cannot be divided; no for what is measured, such as cloth."},
-		{Name: "tracking", Label: "Tracking", Kind: "choice", Default: receiving.None, Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry}, Help: "What is asked for when it comes in. It cannot be changed once the item has moved."},
+		{Name: "tracking", Label: "Tracking", Kind: "choice", Default: receiving.None, Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry, receiving.Serial, receiving.SerialOut}, Words: trackings,
+			Help: "What is known of its units: nothing, their lot, or each by its serial, all along or only on the way out. It cannot be changed once the item has moved."},
+		{Name: "ask_out", Label: "Lot scanned on the way out", Kind: "flag", Default: "no", Help: "Whether a round asks for the lot's label too. Serials are always scanned."},
+		{Name: "lot_rule", Label: "Lot rule", Kind: "text", Help: "How lots of our own are named where the supplier gives none, such as {SUP}-{YY}{DDD}-{N3}: " + receiving.LotRuleHelp + ". Without one: " + string(receiving.DefaultLotRule) + "."},
+		{Name: "stocked", Label: "Kept in stock", Kind: "flag", Default: "yes", Help: "Whether it may come in and lie in bins."},
+		{Name: "bought", Label: "Bought", Kind: "flag", Default: "yes", Help: "Whether it may stand on purchase orders."},
+		{Name: "sold", Label: "Sold", Kind: "flag", Default: "yes", Help: "Whether it may stand on sales orders."},
+		{Name: "allowed", Label: "Allowed at this site", Kind: "flag", Default: "yes", Help: "Whether it may be bought for, kept at and sold from this site."},
 		{Name: "packs", Label: "Packs", Kind: "text", Help: "What it comes in: name=how many base units=GTIN, several parted by semicolons. The GTIN may be left out: box of 12=12=09521234000020; pallet=480"},
 		{Name: "weight_kg", Label: "Weight, kg", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
 		{Name: "volume_l", Label: "Volume, litres", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
@@ -30,6 +39,7 @@ var items = Sheet{
 		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in short and be closed as fine."},
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in over and be taken."},
 		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2, Help: "What share of a delivery is set aside until somebody has looked at it."},
+		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan, Choices: append([]string{noPlan}, sampling.Limits()...), Help: "A delivery waits in quarantine for a sample of it; the acceptable quality limit leads to its size and to how many may fail. It goes before the share."},
 		{Name: "life_in", Label: "Life on arrival, days", Kind: "count", Help: "How many days an expiring lot must have left when it comes in."},
 		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count", Help: "How many days an expiring lot must have left when it is sent."},
 		{Name: "home_bin", Label: "Home bin", Kind: "text", Help: "The bin at this site that it goes to first."},
@@ -38,6 +48,9 @@ var items = Sheet{
 	},
 	query: `
 		SELECT i.sku, i.description, i.base_unit, CASE WHEN i.whole THEN 'yes' ELSE 'no' END AS whole, i.tracking,
+		       CASE WHEN i.ask_out THEN 'yes' ELSE 'no' END AS ask_out, i.lot_rule, CASE WHEN i.stocked THEN 'yes' ELSE 'no' END AS stocked,
+		       CASE WHEN i.bought THEN 'yes' ELSE 'no' END AS bought, CASE WHEN i.sold THEN 'yes' ELSE 'no' END AS sold,
+		       CASE WHEN coalesce(s.allowed, true) THEN 'yes' ELSE 'no' END AS allowed, coalesce(trim_scale(i.inspect_aql)::text, 'none') AS inspect_aql,
 		       (SELECT string_agg(p.name || '=' || trim_scale(p.holds) || coalesce('=' || p.gtin, ''), '; ' ORDER BY p.holds, p.name) FROM packs p WHERE p.item_id = i.id) AS packs,
 		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost,
 		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in, i.life_out::text AS life_out,
@@ -46,6 +59,15 @@ var items = Sheet{
 	check: checkItem,
 	write: writeItem,
 }
+
+// noPlan is the sampling plan of what has none.
+const noPlan = "none"
+
+// trackings say how an item is tracked.
+var trackings = map[string]string{receiving.LotExpiry: "lot and expiry", receiving.Serial: "serial from arrival", receiving.SerialOut: "serial at dispatch"}
+
+// ruleDay is a day on which a lot rule is tried.
+var ruleDay = time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC)
 
 // fixed are the fields that may not change once an item has moved: what was counted
 // before would mean something else after.
@@ -61,7 +83,19 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 			return err
 		}
 		if n > 0 {
-			return refusal.New("item_has_moved", name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), strings.ReplaceAll(old[name], "_", " and ")).With("moves", n)
+			kept := old[name]
+			if words, worded := trackings[kept]; worded && name == "tracking" {
+				kept = words
+			}
+			return refusal.New("item_has_moved", name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), kept).With("moves", n)
+		}
+	}
+	if unitwise := row["tracking"] == receiving.Serial || row["tracking"] == receiving.SerialOut; !row.flag("whole") && (unitwise || row["inspect_aql"] != noPlan) {
+		return refusal.New("not_whole", "whole", "%s is measured. Serials and sampling plans are for what is counted in whole units.", row["sku"])
+	}
+	if row["lot_rule"] != "" {
+		if _, err := receiving.LotRule(row["lot_rule"]).Make("lot_rule", "SUP", ruleDay, 1); err != nil {
+			return err
 		}
 	}
 	if pace := row.number("pace"); pace.GreaterThan(decimal.NewFromInt(1)) {
@@ -138,12 +172,15 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
 	var id int32
 	err := tx.GetContext(ctx, &id, `
-		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out, inspect_pct)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
+		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out, inspect_pct,
+		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, nullif($21, 'none')::numeric)
 		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6, volume_l = $7, handling = $8, pace = $9, cost = $10,
-		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14, inspect_pct = $15 RETURNING id`,
+		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14, inspect_pct = $15,
+		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20, inspect_aql = nullif($21, 'none')::numeric RETURNING id`,
 		row["sku"], row["description"], row["base_unit"], row.flag("whole"), row["tracking"], row.number("weight_kg"), row.number("volume_l"), row["handling"],
-		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"), row.number("inspect_pct"))
+		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"), row.number("inspect_pct"),
+		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"])
 	if err != nil {
 		return fmt.Errorf("writing item %s: %w", row["sku"], err)
 	}
@@ -169,10 +206,10 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 		}
 	}
 	_, err = tx.ExecContext(ctx, `
-		INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target)
-		VALUES ($1, $2, (SELECT id FROM places WHERE site_id = $2 AND upper(code) = $3 AND kind = 'bin'), $4, $5)
-		ON CONFLICT (item_id, site_id) DO UPDATE SET home_id = excluded.home_id, reorder_point = $4, target = $5`,
-		id, site, row["home_bin"], row.number("reorder_point"), row.number("target"))
+		INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target, allowed)
+		VALUES ($1, $2, (SELECT id FROM places WHERE site_id = $2 AND upper(code) = $3 AND kind = 'bin'), $4, $5, $6)
+		ON CONFLICT (item_id, site_id) DO UPDATE SET home_id = excluded.home_id, reorder_point = $4, target = $5, allowed = $6`,
+		id, site, row["home_bin"], row.number("reorder_point"), row.number("target"), row.flag("allowed"))
 	if err != nil {
 		return fmt.Errorf("writing %s at the site: %w", row["sku"], err)
 	}

@@ -74,18 +74,26 @@ func Register(r *web.Router) {
 	db := r.Runner.DB
 	web.Query(r, http.MethodGet, "/catalog", "list-sheets", "The sheets of the catalog and their columns", web.Everyone,
 		func(context.Context, *struct{}) ([]Sheet, error) {
-			return []Sheet{Sheets["items"], Sheets["bins"], Sheets["suppliers"], Sheets["customers"]}, nil
+			var all []Sheet
+			for _, name := range Order {
+				all = append(all, Sheets[name])
+			}
+			return all, nil
 		})
 	web.Query(r, http.MethodGet, "/catalog/{sheet}", "read-sheet", "Rows of a sheet", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Named
 			Site  int32  `query:"site"`
 			Text  string `query:"q" maxLength:"80"`
+			Key   string `query:"key" maxLength:"200" doc:"Only the row that has this key"`
 			Limit int    `query:"limit" default:"200" minimum:"1" maximum:"5000"`
 		}) (Listing, error) {
 			s, err := in.find()
 			if err != nil {
 				return Listing{}, err
+			}
+			if in.Key != "" {
+				return s.one(ctx, db, in.Site, in.Key)
 			}
 			return s.list(ctx, db, in.Site, in.Text, in.Limit)
 		})
@@ -151,6 +159,16 @@ func Register(r *web.Router) {
 			}
 			return rows, err
 		})
+}
+
+// one finds the row that has a key.
+func (s Sheet) one(ctx context.Context, q sqlx.QueryerContext, site int32, key string) (Listing, error) {
+	rows, _, err := s.read(ctx, q, site)
+	out := Listing{Rows: []Row{}}
+	if row, known := rows[strings.ToUpper(strings.TrimSpace(key))]; known {
+		out.Rows, out.Total = append(out.Rows, row), 1
+	}
+	return out, err
 }
 
 // list finds the rows that have every word of the text somewhere.

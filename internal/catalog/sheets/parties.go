@@ -3,6 +3,7 @@ package sheets
 import (
 	"context"
 	"fmt"
+	"net/mail"
 	"strings"
 
 	"lanternrow/internal/core/refusal"
@@ -15,6 +16,8 @@ func parties(kind, label string) Sheet {
 		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "As it stands on papers."},
 		{Name: "address", Label: "Address", Kind: "text", Help: "Where goods go to or come from, on one line."},
 		{Name: "contact", Label: "Contact", Kind: "text", Help: "Whom to ask, and how."},
+		{Name: "email", Label: "Mail", Kind: "text", Help: "The address that papers are mailed to, such as name@example.org."},
+		{Name: "terms", Label: "Terms", Kind: "text", Help: "How they are paid or pay, such as 30 days net."},
 		{Name: "carrier", Label: "Carrier", Kind: "text", Help: "The carrier they like."},
 	}
 	if kind == "supplier" {
@@ -22,7 +25,7 @@ func parties(kind, label string) Sheet {
 	}
 	return Sheet{
 		Name: strings.ToLower(label), Label: label, Key: "code", Columns: columns,
-		query: `SELECT code, name, address, contact, carrier, trim_scale(price_pct)::text AS price_pct FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
+		query: `SELECT code, name, address, contact, email, terms, carrier, trim_scale(price_pct)::text AS price_pct FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
 		check: func(_ context.Context, f *facts, old, row Row) error {
 			code := strings.ToUpper(row["code"])
 			if is, taken := f.parties[code]; taken && old == nil {
@@ -30,6 +33,9 @@ func parties(kind, label string) Sheet {
 			}
 			if owner, taken := f.names[strings.ToUpper(row["name"])]; taken && !strings.EqualFold(owner, row["code"]) {
 				return refusal.New("name_taken", "name", "%s is the name of %s already. Tell the two apart, by their town for one.", row["name"], owner)
+			}
+			if _, err := mail.ParseAddress(row["email"]); row["email"] != "" && err != nil {
+				return refusal.New("address_malformed", "email", "%q is not an address for mail. Write it as name@example.org.", clip(row["email"]))
 			}
 			f.names[strings.ToUpper(row["name"])] = row["code"]
 			return nil
@@ -39,12 +45,12 @@ func parties(kind, label string) Sheet {
 			var err error
 			if old == nil {
 				_, err = tx.ExecContext(ctx, `WITH place AS (INSERT INTO places (kind, code) VALUES ($1, $3) RETURNING id)
-					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, place_id) SELECT $1, $2, $3, $4, $5, $6, coalesce($7, 0), id FROM place`,
-					kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price)
+					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms, place_id) SELECT $1, $2, $3, $4, $5, $6, coalesce($7, 0), $8, $9, id FROM place`,
+					kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"])
 			} else {
-				_, err = tx.ExecContext(ctx, `WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5, price_pct = coalesce($6, 0) WHERE code = $1 RETURNING place_id)
+				_, err = tx.ExecContext(ctx, `WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5, price_pct = coalesce($6, 0), email = $7, terms = $8 WHERE code = $1 RETURNING place_id)
 					UPDATE places SET code = $2 FROM party WHERE places.id = party.place_id`,
-					row["code"], row["name"], row["address"], row["contact"], row["carrier"], price)
+					row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"])
 			}
 			if err != nil {
 				return fmt.Errorf("writing %s %s: %w", kind, row["code"], err)

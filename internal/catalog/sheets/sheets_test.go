@@ -98,7 +98,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 		}
 		return fmt.Sprintf("Größe %d; \"a,b\" =%d", r.IntN(1000), r.IntN(1000))
 	}
-	for _, name := range []string{"items", "bins", "suppliers", "customers"} {
+	for _, name := range sheets.Order {
 		sheet := sheets.Sheets[name]
 		for round := range 8 {
 			table := export(t, h, name)
@@ -118,6 +118,18 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 						row[i] = "0.5"
 					case c.Name == "reorder_point":
 						row[i] = "0"
+					case c.Name == "whole":
+						row[i] = "yes"
+					case c.Name == "lot_rule":
+						row[i] = []string{"", "{SUP}-{YY}{DDD}-{N3}", "L{N}"}[r.IntN(3)]
+					case c.Name == "email":
+						row[i] = []string{"", "desk@example.org"}[r.IntN(2)]
+					case c.Name == "timezone":
+						row[i] = []string{"UTC", "Europe/Lisbon", "Asia/Kolkata"}[r.IntN(3)]
+					case c.Name == "cross_aisles":
+						row[i] = []string{"0", "0; 8.5", "-2; 0; 12.25"}[r.IntN(3)]
+					case c.Name == "accepts":
+						row[i] = []string{"", "fluid", "fluid; heavy"}[r.IntN(3)]
 					case c.Name == "name":
 						row[i] = fmt.Sprintf("House %d of %d, %s", n, round, name)
 					default:
@@ -130,7 +142,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 			for range 4 {
 				row := table.Rows[r.IntN(len(table.Rows))]
 				i := r.IntN(len(row))
-				if c := sheet.Columns[i]; c.Name != sheet.Key && !slices.Contains([]string{"packs", "home_bin", "zone", "pace", "reorder_point", "name"}, c.Name) {
+				if c := sheet.Columns[i]; c.Name != sheet.Key && !slices.Contains([]string{"packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole", "lot_rule", "email", "timezone", "cross_aisles", "accepts", "kind"}, c.Name) {
 					row[i] = value(c)
 				}
 			}

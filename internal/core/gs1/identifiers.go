@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strconv"
 	"strings"
+	"time"
 )
 
 //go:embed identifiers.txt
@@ -118,6 +119,16 @@ var predefined = map[string]int{
 
 // Known tells whether ai is an Application Identifier of the standard.
 func Known(ai string) bool { return identifiers[ai] != nil }
+
+// CheckValue says why value cannot stand under an identifier, such as 21 for a serial;
+// nil when it can.
+func CheckValue(ai, value string, today time.Time) error {
+	id := identifiers[ai]
+	if id == nil {
+		return fmt.Errorf("there is no identifier %s", ai)
+	}
+	return id.check(value, today)
+}
 
 // Identifiers returns how many Application Identifiers the table holds.
 func Identifiers() int { return len(identifiers) }

@@ -23,17 +23,31 @@ func (m Match) MayBill() decimal.Decimal {
 	return decimal.Max(m.Received.Sub(m.Billed), decimal.Zero)
 }
 
-// Check stops a line that bills more than came, or at a price above what was agreed
-// by more than the allowance.
+// Check stops a line that bills more than came, or at a price above what was agreed by
+// more than the allowance.
 func (m Match) Check(field string) error {
-	if m.Quantity.GreaterThan(m.MayBill()) {
-		return refusal.New("bill_over_received", field+".quantity", "%s: the bill is for %s, and at most %s can be billed (%s ordered, %s received, %s billed before). Ask the supplier for another bill, or book in what is missing.",
-			m.SKU, m.Quantity, m.MayBill(), m.Ordered, m.Received, m.Billed).With("most", m.MayBill())
+	if err := m.CheckQuantity(field); err != nil {
+		return err
 	}
+	return m.CheckPrice(field)
+}
+
+// CheckQuantity stops a line that bills more than came.
+func (m Match) CheckQuantity(field string) error {
+	if !m.Quantity.GreaterThan(m.MayBill()) {
+		return nil
+	}
+	return refusal.New("bill_over_received", field+".quantity", "%s: the bill is for %s, and at most %s can be billed (%s ordered, %s received, %s billed before). Ask the supplier for another bill, or book in what is missing.",
+		m.SKU, m.Quantity, m.MayBill(), m.Ordered, m.Received, m.Billed).With("most", m.MayBill())
+}
+
+// CheckPrice stops a line at a price above what was agreed by more than the allowance.
+// A lead may let it pass.
+func (m Match) CheckPrice(field string) error {
 	most := m.Price.Mul(hundred.Add(m.PriceAllowance)).Div(hundred)
-	if m.BillPrice.GreaterThan(most) {
-		return refusal.New("bill_price", field+".price", "%s: the bill asks %s each, and %s was agreed; at most %s passes (%s %% above). Ask the supplier for another bill.",
-			m.SKU, m.BillPrice, m.Price, most.Truncate(4), m.PriceAllowance).With("most", most.Truncate(4))
+	if !m.BillPrice.GreaterThan(most) {
+		return nil
 	}
-	return nil
+	return refusal.New("bill_price", field+".price", "%s: the bill asks %s each, and %s was agreed; at most %s passes (%s %% above). Ask the supplier for another bill, or have a lead let it pass and say why.",
+		m.SKU, m.BillPrice, m.Price, most.Truncate(4), m.PriceAllowance).With("most", most.Truncate(4))
 }

@@ -12,11 +12,14 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// How an item is tracked.
+// How an item is tracked: by lots, with their expiry, or unit by unit, from arrival on
+// or only from the way out on.
 const (
 	None      = "none"
 	Lot       = "lot"
 	LotExpiry = "lot_expiry"
+	Serial    = "serial"
+	SerialOut = "serial_out"
 )
 
 // A Lot as it was read from the goods.
@@ -36,13 +39,18 @@ type Line struct {
 	// LifeIn is how many days an expiring lot must have left.
 	LifeIn int
 	// Here is what came now.
-	Here decimal.Decimal
-	Lots []LotIn
+	Here    decimal.Decimal
+	Lots    []LotIn
+	Serials []string
 }
 
-// Check refuses lots that are missing, do not add up, or have expired by today.
+// Check refuses lots that are missing, do not add up, or have expired by today, and
+// serials that are not one for each unit.
 func (l Line) Check(today time.Time) error {
-	if l.Tracking == None {
+	if err := l.checkSerials(); err != nil {
+		return err
+	}
+	if l.Tracking != Lot && l.Tracking != LotExpiry {
 		if len(l.Lots) > 0 {
 			return refusal.New("lot_unwanted", l.Field+".lots", "%s is not kept by lots. Leave the lot out.", l.SKU)
 		}

@@ -9,6 +9,9 @@ CREATE TABLE sites (
     scan_bin    boolean NOT NULL DEFAULT true,
     scan_item   boolean NOT NULL DEFAULT true,
     scan_carton boolean NOT NULL DEFAULT true,
+    -- What a purchase order may come to before a lead has to approve it; NULL is any
+    -- amount.
+    approve_above numeric(14,2) CHECK (approve_above >= 0),
     -- The floor as parallel aisles and the cross aisles that join them, metres.
     cross_aisles numeric(8,2)[] NOT NULL DEFAULT '{}'
 );
@@ -64,7 +67,15 @@ CREATE TABLE items (
     description text NOT NULL,
     base_unit   text NOT NULL DEFAULT 'each',
     whole       boolean NOT NULL DEFAULT true,
-    tracking    text NOT NULL DEFAULT 'none' CHECK (tracking IN ('none', 'lot', 'lot_expiry')),
+    -- serial: each unit is known from arrival on; serial_out: only from the way out on.
+    tracking    text NOT NULL DEFAULT 'none' CHECK (tracking IN ('none', 'lot', 'lot_expiry', 'serial', 'serial_out')),
+    -- Whether the lot is scanned on the way out too, and how lots of our own are named.
+    ask_out     boolean NOT NULL DEFAULT false,
+    lot_rule    text NOT NULL DEFAULT '',
+    -- What it may be used for.
+    stocked     boolean NOT NULL DEFAULT true,
+    bought      boolean NOT NULL DEFAULT true,
+    sold        boolean NOT NULL DEFAULT true,
     weight_kg   numeric(12,4) NOT NULL DEFAULT 0 CHECK (weight_kg >= 0),
     volume_l    numeric(12,4) NOT NULL DEFAULT 0 CHECK (volume_l >= 0),
     handling    text NOT NULL DEFAULT '',
@@ -75,6 +86,10 @@ CREATE TABLE items (
     over_pct    numeric(5,2) NOT NULL DEFAULT 0 CHECK (over_pct BETWEEN 0 AND 100),
     -- Per cent of what comes in that is set aside until it is inspected.
     inspect_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (inspect_pct BETWEEN 0 AND 100),
+    -- The acceptable quality limit of the sampling plan that a delivery is judged by
+    -- instead; NULL without.
+    inspect_aql numeric(4,2) CHECK (inspect_aql IN (0.65, 1, 1.5, 2.5, 4, 6.5)),
+    CHECK (tracking NOT IN ('serial', 'serial_out') OR whole),
     -- The life, in days, that must be left when an expiring lot comes in, and when it
     -- is sent.
     life_in     integer NOT NULL DEFAULT 0 CHECK (life_in >= 0),
@@ -99,6 +114,8 @@ CREATE TABLE item_sites (
     home_id       integer REFERENCES places,
     reorder_point numeric(14,3) NOT NULL DEFAULT 0,
     target        numeric(14,3) NOT NULL DEFAULT 0,
+    -- Whether the item may be kept, bought and sold here.
+    allowed       boolean NOT NULL DEFAULT true,
     PRIMARY KEY (item_id, site_id)
 );
 
@@ -112,12 +129,15 @@ CREATE TABLE lots (
 );
 CREATE INDEX lots_code ON lots (upper(code));
 
+CREATE SEQUENCE made_lots;
+
 CREATE TABLE serials (
     id      bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     item_id integer NOT NULL REFERENCES items,
     code    text NOT NULL CHECK (code <> '' AND length(code) <= 20),
     UNIQUE (item_id, code)
 );
+CREATE INDEX serials_code ON serials (upper(code) text_pattern_ops);
 
 CREATE TABLE parties (
     id       integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -126,6 +146,9 @@ CREATE TABLE parties (
     name     text NOT NULL,
     address  text NOT NULL DEFAULT '',
     contact  text NOT NULL DEFAULT '',
+    email    text NOT NULL DEFAULT '',
+    -- How they are paid, or pay, and how their goods are carried.
+    terms    text NOT NULL DEFAULT '',
     carrier  text NOT NULL DEFAULT '',
     -- By how many per cent a supplier's bill may be above the price agreed.
     price_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (price_pct BETWEEN 0 AND 100),
@@ -135,4 +158,5 @@ CREATE TABLE parties (
 CREATE INDEX parties_name ON parties (kind, lower(name) text_pattern_ops);
 
 -- +goose Down
+DROP SEQUENCE made_lots;
 DROP TABLE parties, serials, lots, item_sites, packs, items, places, zones, aisles, sites;

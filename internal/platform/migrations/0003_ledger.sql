@@ -16,7 +16,8 @@ CREATE INDEX postings_xid ON postings (xid, id);
 
 CREATE TABLE cartons (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    sscc       text NOT NULL UNIQUE CHECK (sscc ~ '^[0-9]{18}$')
+    sscc       text NOT NULL UNIQUE CHECK (sscc ~ '^[0-9]{18}$'),
+    kind       text NOT NULL DEFAULT 'carton' CHECK (kind IN ('carton', 'pallet'))
 );
 
 CREATE TABLE moves (
@@ -50,6 +51,7 @@ CREATE INDEX moves_to ON moves (to_place, id);
 CREATE INDEX moves_item_from ON moves (item_id, from_site, id);
 CREATE INDEX moves_item_to ON moves (item_id, to_site, id);
 CREATE INDEX moves_lot ON moves (lot_id, id) WHERE lot_id IS NOT NULL;
+CREATE INDEX moves_serial ON moves (serial_id, id) WHERE serial_id IS NOT NULL;
 CREATE INDEX moves_from_carton ON moves (from_carton, id) WHERE from_carton IS NOT NULL;
 CREATE INDEX moves_to_carton ON moves (to_carton, id) WHERE to_carton IS NOT NULL;
 
@@ -66,7 +68,7 @@ CREATE TABLE balances (
     pinned    numeric(14,3) NOT NULL DEFAULT 0,
     -- One CHECK, since each is read anew for every row that is written.
     CONSTRAINT balances_stand CHECK (0 <= pinned AND pinned <= quantity AND (serial_id IS NULL OR quantity <= 1)
-        AND condition IN ('good', 'held', 'damaged'))
+        AND condition IN ('good', 'waiting', 'held', 'damaged'))
 ) WITH (fillfactor = 70);
 CREATE UNIQUE INDEX balances_key ON balances
     (place_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0), coalesce(carton_id, 0), condition);
@@ -78,26 +80,33 @@ CREATE INDEX balances_lot ON balances (lot_id) WHERE lot_id IS NOT NULL;
 CREATE UNIQUE INDEX balances_serial ON balances (serial_id) WHERE serial_id IS NOT NULL;
 
 -- The ends of moves in real places, each with what was there after it. An end's id is
--- in the order of moves, what leaves before what comes.
+-- in the order of moves, what leaves before what comes. Units whose serials are known
+-- only from the way out on lie in our places without them.
 CREATE VIEW move_ends AS
-SELECT 2 * id AS id, id AS move_id, item_id, lot_id, serial_id, from_place AS place_id, from_site AS site_id, from_carton AS carton_id,
+SELECT 2 * m.id AS id, m.id AS move_id, item_id, lot_id, CASE WHEN i.tracking <> 'serial_out' THEN serial_id END AS serial_id,
+       from_place AS place_id, from_site AS site_id, from_carton AS carton_id,
        from_condition AS condition, -quantity AS delta, from_after AS after, from_place_after AS place_after
-  FROM moves WHERE from_after IS NOT NULL
+  FROM moves m JOIN items i ON i.id = m.item_id WHERE from_after IS NOT NULL
 UNION ALL
-SELECT 2 * id + 1, id, item_id, lot_id, serial_id, to_place, to_site, to_carton, to_condition, quantity, to_after, to_place_after
-  FROM moves WHERE to_after IS NOT NULL;
+SELECT 2 * m.id + 1, m.id, item_id, lot_id, CASE WHEN i.tracking <> 'serial_out' THEN serial_id END,
+       to_place, to_site, to_carton, to_condition, quantity, to_after, to_place_after
+  FROM moves m JOIN items i ON i.id = m.item_id WHERE to_after IS NOT NULL;
 
--- Stock tied to one order line.
+-- Stock tied to one order line. Of units with serials, a pin that names none ties so
+-- many of those that lie there, whichever they are.
 CREATE TABLE pins (
-    id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    place_id integer NOT NULL REFERENCES places,
-    item_id  integer NOT NULL REFERENCES items,
-    lot_id   bigint REFERENCES lots,
-    line_id  bigint NOT NULL,
+    id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    place_id  integer NOT NULL REFERENCES places,
+    item_id   integer NOT NULL REFERENCES items,
+    lot_id    bigint REFERENCES lots,
+    serial_id bigint REFERENCES serials,
+    carton_id bigint REFERENCES cartons,
+    line_id   bigint NOT NULL,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0)
 );
 CREATE INDEX pins_stock ON pins (place_id, item_id);
 CREATE INDEX pins_line ON pins (line_id);
+CREATE INDEX pins_serial ON pins (serial_id) WHERE serial_id IS NOT NULL;
 
 -- The chain of hashes over settled moves.
 CREATE TABLE seals (
@@ -117,6 +126,25 @@ CREATE TRIGGER postings_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON postings FO
 CREATE TRIGGER moves_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON moves FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 
+-- ledger_swap lets one unit stand for another: it makes a serial's row tied (1) or
+-- loose (0) by trading with a unit beside it, unless somebody pinned this very serial.
+-- +goose StatementBegin
+CREATE FUNCTION ledger_swap(place integer, item integer, serial bigint, want numeric) RETURNS void LANGUAGE plpgsql AS $$
+DECLARE
+    box bigint; other bigint;
+BEGIN
+    SELECT carton_id INTO box FROM balances
+     WHERE serial_id = serial AND place_id = place AND pinned <> want AND NOT EXISTS (SELECT FROM pins WHERE serial_id = serial);
+    IF NOT FOUND THEN RETURN; END IF;
+    SELECT b.serial_id INTO other FROM balances b
+     WHERE b.place_id = place AND b.item_id = item AND b.carton_id IS NOT DISTINCT FROM box AND b.condition = 'good' AND b.pinned = want
+       AND b.serial_id <> serial AND NOT EXISTS (SELECT FROM pins p WHERE p.serial_id = b.serial_id) LIMIT 1;
+    IF FOUND THEN
+        UPDATE balances SET pinned = 1 - pinned WHERE serial_id IN (serial, other);
+    END IF;
+END $$;
+-- +goose StatementEnd
+
 -- ledger_side applies one end of a move to what lies in a real place, and returns what
 -- is left of it there. It is reached through ledger_post alone.
 -- +goose StatementBegin
@@ -127,8 +155,12 @@ DECLARE
 BEGIN
     IF pin IS NOT NULL AND delta < 0 THEN
         SELECT least(quantity, -delta) INTO mine FROM pins
-         WHERE id = pin AND place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0);
+         WHERE id = pin AND place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+           AND coalesce(carton_id, 0) = coalesce(carton, 0) AND coalesce(serial_id, serial, 0) = coalesce(serial, 0);
         mine := coalesce(mine, 0);
+    END IF;
+    IF serial IS NOT NULL AND delta < 0 THEN
+        PERFORM ledger_swap(place, item, serial, mine);
     END IF;
     UPDATE balances SET quantity = quantity + delta, pinned = pinned - mine
      WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
@@ -145,7 +177,7 @@ BEGIN
            AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
         RAISE EXCEPTION 'not there to be moved' USING
             ERRCODE = CASE WHEN coalesce(have, 0) < -delta THEN 'LR001' ELSE 'LR002' END,
-            DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'have', coalesce(have, 0), 'asked', -delta, 'pinned', coalesce(tied, 0) - mine);
+            DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'serial', serial, 'have', coalesce(have, 0), 'asked', -delta, 'pinned', coalesce(tied, 0) - mine);
     END IF;
     IF mine > 0 THEN
         DELETE FROM pins WHERE id = pin AND quantity = mine;
@@ -186,7 +218,7 @@ CREATE FUNCTION ledger_post(head jsonb, lines jsonb) RETURNS bigint
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 DECLARE
     posting bigint; m record; n integer := -1; from_site integer; from_real boolean; to_site integer; to_real boolean;
-    from_after numeric; from_place_after numeric; to_after numeric; to_place_after numeric;
+    from_after numeric; from_place_after numeric; to_after numeric; to_place_after numeric; kept text; unit bigint;
     at timestamptz := clock_timestamp();
 BEGIN
     IF head ? 'entered_at' THEN
@@ -207,14 +239,18 @@ BEGIN
                     to_place integer, to_carton bigint, to_condition text, cost numeric, pin bigint) LOOP
         n := n + 1;
         from_after := NULL; from_place_after := NULL; to_after := NULL; to_place_after := NULL;
-        SELECT site_id, real INTO from_site, from_real FROM places WHERE id = m.from_place;
+        SELECT p.site_id, p.real, i.tracking INTO from_site, from_real, kept FROM places p, items i WHERE p.id = m.from_place AND i.id = m.item;
+        IF kept = 'serial' AND m.serial IS NULL THEN
+            RAISE EXCEPTION 'a unit moves without its serial' USING ERRCODE = 'LR003';
+        END IF;
+        unit := CASE WHEN kept <> 'serial_out' THEN m.serial END;
         SELECT site_id, real INTO to_site, to_real FROM places WHERE id = m.to_place;
         IF from_real THEN
-            from_after := ledger_side(m.from_place, m.item, m.lot, m.serial, m.from_carton, m.from_condition, -m.quantity, m.pin, n);
+            from_after := ledger_side(m.from_place, m.item, m.lot, unit, m.from_carton, m.from_condition, -m.quantity, m.pin, n);
             SELECT coalesce(sum(quantity), 0) INTO from_place_after FROM balances WHERE place_id = m.from_place AND item_id = m.item;
         END IF;
         IF to_real THEN
-            to_after := ledger_side(m.to_place, m.item, m.lot, m.serial, m.to_carton, m.to_condition, m.quantity, NULL, n);
+            to_after := ledger_side(m.to_place, m.item, m.lot, unit, m.to_carton, m.to_condition, m.quantity, NULL, n);
             SELECT coalesce(sum(quantity), 0) INTO to_place_after FROM balances WHERE place_id = m.to_place AND item_id = m.item;
         END IF;
         INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_place, from_carton, from_condition, to_place, to_carton, to_condition,
@@ -228,21 +264,34 @@ END $$;
 
 -- ledger_pin ties stock to an order line; ledger_unpin lets it loose.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_pin(place integer, item integer, lot bigint, line bigint, amount numeric) RETURNS bigint
+CREATE FUNCTION ledger_pin(place integer, item integer, lot bigint, serial bigint, carton bigint, line bigint, amount numeric) RETURNS bigint
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
-DECLARE have numeric; tied numeric; pin bigint;
+DECLARE have numeric; tied numeric; pin bigint; kept text; n integer;
 BEGIN
     PERFORM pg_advisory_xact_lock(place, item);
-    UPDATE balances SET pinned = pinned + amount
-     WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
-       AND serial_id IS NULL AND carton_id IS NULL AND condition = 'good' AND quantity - pinned >= amount;
-    IF NOT FOUND THEN
-        SELECT quantity, pinned INTO have, tied FROM balances
-         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND carton_id IS NULL AND condition = 'good';
-        RAISE EXCEPTION 'pinned' USING ERRCODE = 'LR002', DETAIL = json_build_object('line', 0, 'place', place, 'item', item, 'lot', lot,
+    SELECT tracking INTO kept FROM items WHERE id = item;
+    IF serial IS NOT NULL THEN
+        PERFORM ledger_swap(place, item, serial, 0);
+    END IF;
+    IF kept = 'serial' AND serial IS NULL THEN
+        UPDATE balances SET pinned = 1 WHERE serial_id IN (
+            SELECT serial_id FROM balances WHERE place_id = place AND item_id = item AND coalesce(carton_id, 0) = coalesce(carton, 0)
+               AND condition = 'good' AND quantity > pinned ORDER BY serial_id LIMIT amount);
+        GET DIAGNOSTICS n = ROW_COUNT;
+    ELSE
+        UPDATE balances SET pinned = pinned + amount
+         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND coalesce(serial_id, 0) = coalesce(serial, 0)
+           AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = 'good' AND quantity - pinned >= amount;
+        n := CASE WHEN FOUND THEN amount ELSE 0 END;
+    END IF;
+    IF n < amount THEN
+        SELECT sum(quantity), sum(pinned) INTO have, tied FROM balances
+         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND (serial IS NULL OR serial_id = serial)
+           AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = 'good';
+        RAISE EXCEPTION 'pinned' USING ERRCODE = 'LR002', DETAIL = json_build_object('line', 0, 'place', place, 'item', item, 'lot', lot, 'serial', serial,
             'have', coalesce(have, 0), 'asked', amount, 'pinned', coalesce(tied, 0));
     END IF;
-    INSERT INTO pins (place_id, item_id, lot_id, line_id, quantity) VALUES (place, item, lot, line, amount) RETURNING id INTO pin;
+    INSERT INTO pins (place_id, item_id, lot_id, serial_id, carton_id, line_id, quantity) VALUES (place, item, lot, serial, carton, line, amount) RETURNING id INTO pin;
     RETURN pin;
 END $$;
 -- +goose StatementEnd
@@ -256,9 +305,15 @@ BEGIN
     PERFORM pg_advisory_xact_lock(p.place_id, p.item_id);
     DELETE FROM pins WHERE id = pin RETURNING * INTO p;
     IF NOT FOUND THEN RETURN; END IF;
+    IF p.serial_id IS NULL AND (SELECT tracking = 'serial' FROM items WHERE id = p.item_id) THEN
+        UPDATE balances SET pinned = 0 WHERE serial_id IN (
+            SELECT b.serial_id FROM balances b WHERE b.place_id = p.place_id AND b.item_id = p.item_id AND coalesce(b.carton_id, 0) = coalesce(p.carton_id, 0)
+               AND b.condition = 'good' AND b.pinned = 1 AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id) LIMIT p.quantity);
+        RETURN;
+    END IF;
     UPDATE balances SET pinned = pinned - p.quantity
      WHERE place_id = p.place_id AND item_id = p.item_id AND coalesce(lot_id, 0) = coalesce(p.lot_id, 0)
-       AND serial_id IS NULL AND carton_id IS NULL AND condition = 'good';
+       AND coalesce(serial_id, 0) = coalesce(p.serial_id, 0) AND coalesce(carton_id, 0) = coalesce(p.carton_id, 0) AND condition = 'good';
 END $$;
 -- +goose StatementEnd
 
@@ -286,4 +341,4 @@ END $$;
 -- +goose Down
 DROP VIEW move_words, move_ends;
 DROP TABLE seals, pins, balances, moves, cartons, postings CASCADE;
-DROP FUNCTION ledger_seal, ledger_unpin, ledger_pin, ledger_post, ledger_lock, ledger_side, history_stands;
+DROP FUNCTION ledger_seal, ledger_unpin, ledger_pin, ledger_post, ledger_lock, ledger_side, ledger_swap, history_stands;

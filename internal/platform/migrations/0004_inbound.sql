@@ -8,6 +8,18 @@ CREATE TABLE purchase_orders (
     supplier_id integer NOT NULL REFERENCES parties,
     site_id     integer NOT NULL REFERENCES sites,
     expected_on date NOT NULL,
+    -- How it began: written as an order, asked for by somebody, or offered by the
+    -- supplier, whose number and last day an offer has.
+    began_as    text NOT NULL DEFAULT 'order' CHECK (began_as IN ('order', 'request', 'quote')),
+    quote       text NOT NULL DEFAULT '',
+    quote_until date,
+    carrier     text NOT NULL DEFAULT '',
+    terms       text NOT NULL DEFAULT '',
+    -- What carriage costs, and what it is spread over the lines by.
+    freight     numeric(14,2) NOT NULL DEFAULT 0 CHECK (freight >= 0),
+    freight_by  text NOT NULL DEFAULT 'value' CHECK (freight_by IN ('value', 'weight')),
+    approved_by integer REFERENCES people,
+    approved_at timestamptz,
     state       text NOT NULL CHECK (state IN ('draft', 'placed', 'part in', 'all in', 'closed')),
     note        text NOT NULL DEFAULT '',
     version     integer NOT NULL DEFAULT 1,
@@ -22,7 +34,11 @@ CREATE TABLE purchase_lines (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     order_id bigint NOT NULL REFERENCES purchase_orders,
     line     integer NOT NULL,
-    item_id  integer NOT NULL REFERENCES items,
+    -- A line without an item is no stock, such as carriage; its text says what.
+    item_id  integer REFERENCES items,
+    text     text NOT NULL DEFAULT '' CHECK (item_id IS NOT NULL OR text <> ''),
+    pack_id  integer REFERENCES packs ON DELETE SET NULL,
+    needed_on date,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     received numeric(14,3) NOT NULL DEFAULT 0 CHECK (received >= 0),
     price    numeric(14,4) NOT NULL CHECK (price >= 0),
@@ -42,10 +58,12 @@ CREATE INDEX purchase_lines_open ON purchase_lines (item_id) WHERE NOT closed;
 CREATE TABLE arrivals (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     number      text NOT NULL UNIQUE DEFAULT 'A-' || nextval('arrival_numbers'),
-    order_id    bigint NOT NULL REFERENCES purchase_orders,
+    supplier_id integer NOT NULL REFERENCES parties,
     site_id     integer NOT NULL REFERENCES sites,
     dock_id     integer NOT NULL REFERENCES places,
     state       text NOT NULL CHECK (state IN ('open', 'done')),
+    -- Whether its goods wait on the dock, not free, until their order is complete.
+    waits       boolean NOT NULL DEFAULT false,
     opened_at   timestamptz NOT NULL,
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
@@ -54,22 +72,34 @@ CREATE TABLE arrivals (
 );
 CREATE INDEX arrivals_open ON arrivals (site_id, id) WHERE state = 'open';
 
+CREATE TABLE arrival_orders (
+    arrival_id bigint NOT NULL REFERENCES arrivals,
+    order_id   bigint NOT NULL REFERENCES purchase_orders,
+    PRIMARY KEY (arrival_id, order_id)
+);
+CREATE INDEX arrival_orders_order ON arrival_orders (order_id);
+
 -- Which line each booking in was for, and whether it was taken back.
 CREATE TABLE bookings (
     move_id    bigint PRIMARY KEY REFERENCES moves,
     arrival_id bigint NOT NULL REFERENCES arrivals,
     line_id    bigint NOT NULL REFERENCES purchase_lines,
+    -- When it went into stock, if it waited for the rest of its order.
+    released_at timestamptz,
     undone_at  timestamptz,
     undone_by  integer REFERENCES people,
     reason     text NOT NULL DEFAULT ''
 );
 CREATE INDEX bookings_arrival ON bookings (arrival_id, move_id);
+CREATE INDEX bookings_line ON bookings (line_id);
 
--- Goods that are set aside until somebody has looked at them.
+-- Goods that are set aside until somebody has looked at them: all of them, or by a
+-- sampling plan so many, of which no more than accept may fail.
 CREATE TABLE inspections (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    move_id    bigint NOT NULL UNIQUE REFERENCES bookings,
     site_id    integer NOT NULL REFERENCES sites,
+    sample     numeric(14,3),
+    accept     integer,
     state      text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'decided', 'taken back')),
     passed     numeric(14,3) NOT NULL DEFAULT 0 CHECK (passed >= 0),
     failed     numeric(14,3) NOT NULL DEFAULT 0 CHECK (failed >= 0),
@@ -78,6 +108,9 @@ CREATE TABLE inspections (
     decided_at timestamptz
 );
 CREATE INDEX inspections_waiting ON inspections (site_id, id) WHERE state = 'waiting';
+
+ALTER TABLE bookings ADD inspection_id bigint REFERENCES inspections;
+CREATE INDEX bookings_inspection ON bookings (inspection_id) WHERE inspection_id IS NOT NULL;
 
 -- What a supplier asks to be paid.
 CREATE TABLE bills (
@@ -98,6 +131,8 @@ CREATE TABLE bill_lines (
     line_id  bigint NOT NULL REFERENCES purchase_lines,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     price    numeric(14,4) NOT NULL CHECK (price >= 0),
+    -- Why a lead let a price pass that is above the allowance.
+    reason   text NOT NULL DEFAULT '',
     PRIMARY KEY (bill_id, line_id)
 );
 
@@ -120,7 +155,9 @@ CREATE TABLE stow_loads (
     walk_id  bigint NOT NULL REFERENCES stow_walks,
     item_id  integer NOT NULL REFERENCES items,
     lot_id   bigint REFERENCES lots,
-    quantity numeric(14,3) NOT NULL CHECK (quantity > 0)
+    quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
+    -- The units that are on it, where they are known one by one.
+    serials  text[] NOT NULL DEFAULT '{}'
 );
 CREATE UNIQUE INDEX stow_loads_key ON stow_loads (walk_id, item_id, coalesce(lot_id, 0));
 
@@ -137,7 +174,7 @@ CREATE TABLE print_jobs (
     site_id  integer NOT NULL REFERENCES sites,
     title    text NOT NULL,
     document text NOT NULL,
-    label    jsonb NOT NULL,
+    labels   jsonb NOT NULL,
     copies   integer NOT NULL CHECK (copies > 0),
     printed  integer NOT NULL DEFAULT 0 CHECK (printed BETWEEN 0 AND copies),
     -- Why it stopped, the last time it was tried.
@@ -148,6 +185,39 @@ CREATE TABLE print_jobs (
 );
 CREATE INDEX print_jobs_waiting ON print_jobs (site_id, id) WHERE printed < copies AND NOT left_out;
 
+-- Mail that stands in for a real one: what is to be sent, with its paper.
+CREATE TABLE mail_hosts (
+    site_id integer PRIMARY KEY REFERENCES sites,
+    -- Whether it takes mail, does not answer, or turns the recipient away.
+    does    text NOT NULL DEFAULT 'takes' CHECK (does IN ('takes', 'silent', 'refuses'))
+);
+
+CREATE TABLE mails (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    site_id    integer NOT NULL REFERENCES sites,
+    recipient  text NOT NULL,
+    subject    text NOT NULL,
+    body       text NOT NULL,
+    document   text NOT NULL,
+    paper_name text NOT NULL,
+    paper      bytea NOT NULL,
+    state      text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'sent', 'left out')),
+    stopped    text NOT NULL DEFAULT '',
+    asked_by   integer NOT NULL REFERENCES people,
+    asked_at   timestamptz NOT NULL,
+    sent_at    timestamptz
+);
+CREATE INDEX mails_waiting ON mails (site_id, id) WHERE state = 'waiting';
+
+-- A list's filters and columns, kept by a person under a name.
+CREATE TABLE kept_views (
+    person_id integer NOT NULL REFERENCES people,
+    list      text NOT NULL,
+    name      text NOT NULL CHECK (name <> ''),
+    settings  jsonb NOT NULL,
+    PRIMARY KEY (person_id, list, name)
+);
+
 -- +goose Down
-DROP TABLE print_jobs, printers, stow_loads, stow_walks, inspections, bill_lines, bills, bookings, arrivals, purchase_lines, purchase_orders;
+DROP TABLE kept_views, mails, mail_hosts, print_jobs, printers, stow_loads, stow_walks, bookings, inspections, bill_lines, bills, arrival_orders, arrivals, purchase_lines, purchase_orders;
 DROP SEQUENCE walk_numbers, arrival_numbers, purchase_numbers;

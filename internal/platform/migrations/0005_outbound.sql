@@ -64,6 +64,8 @@ CREATE TABLE round_stops (
     place_id integer NOT NULL REFERENCES places,
     item_id  integer NOT NULL REFERENCES items,
     lot_id   bigint REFERENCES lots,
+    -- The carton or pallet in the bin that it is taken from.
+    carton_id bigint REFERENCES cartons,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     taken    numeric(14,3) NOT NULL DEFAULT 0,
     short    numeric(14,3) NOT NULL DEFAULT 0,
@@ -95,9 +97,11 @@ CREATE TABLE carton_contents (
     line_id   bigint NOT NULL REFERENCES sales_lines,
     item_id   integer NOT NULL REFERENCES items,
     lot_id    bigint REFERENCES lots,
+    serial_id bigint REFERENCES serials,
     quantity  numeric(14,3) NOT NULL CHECK (quantity > 0)
 );
-CREATE UNIQUE INDEX carton_contents_key ON carton_contents (carton_id, line_id, item_id, coalesce(lot_id, 0));
+CREATE UNIQUE INDEX carton_contents_key ON carton_contents (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0));
+CREATE INDEX carton_contents_serial ON carton_contents (serial_id) WHERE serial_id IS NOT NULL;
 
 CREATE TABLE deliveries (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,

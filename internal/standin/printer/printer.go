@@ -11,6 +11,7 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/papers"
@@ -23,18 +24,20 @@ import (
 // roll is how many labels a new roll has.
 const roll = 200
 
-// A Job is one label, so many times.
+// A Job is one label so many times, or one label for each of several units.
 type Job struct {
-	ID       int64             `db:"id" json:"id"`
-	Title    string            `db:"title" json:"title"`
-	Document string            `db:"document" json:"document"`
-	Raw      []byte            `db:"label" json:"-"`
-	Label    papers.GoodsLabel `db:"-" json:"label"`
-	Copies   int               `db:"copies" json:"copies"`
-	Printed  int               `db:"printed" json:"printed"`
-	Stopped  string            `db:"stopped" json:"stopped"`
-	Person   string            `db:"person" json:"person"`
-	AskedAt  time.Time         `db:"asked_at" json:"asked_at"`
+	ID       int64  `db:"id" json:"id"`
+	Title    string `db:"title" json:"title"`
+	Document string `db:"document" json:"document"`
+	Raw      []byte `db:"labels" json:"-"`
+	// Label is the first of Labels.
+	Label   papers.GoodsLabel   `db:"-" json:"label"`
+	Labels  []papers.GoodsLabel `db:"-" json:"-"`
+	Copies  int                 `db:"copies" json:"copies"`
+	Printed int                 `db:"printed" json:"printed"`
+	Stopped string              `db:"stopped" json:"stopped"`
+	Person  string              `db:"person" json:"person"`
+	AskedAt time.Time           `db:"asked_at" json:"asked_at"`
 }
 
 // A Queue is a site's printer and what waits for it.
@@ -46,16 +49,52 @@ type Queue struct {
 	Recent []Job `json:"recent"`
 }
 
-// Goods are what labels are wanted for.
+// Goods are what labels are wanted for: an item or a lot by its packs, units one by one,
+// or a carton or pallet by its number.
 type Goods struct {
 	Item     catalog.Item
 	Lot      string
 	Expires  *time.Time
 	Quantity decimal.Decimal
+	Serials  []string
+	// SSCC, Kind and Contents are those of a carton or a pallet; nothing else is set then.
+	SSCC, Kind, Contents string
 }
 
-// label writes the label of goods, by the largest pack they come in.
-func (g Goods) label(today time.Time) (papers.GoodsLabel, int) {
+// labels writes the labels of goods, and how many of them are wanted.
+func (g Goods) labels(today time.Time) (title string, labels []papers.GoodsLabel, n int) {
+	if g.SSCC != "" {
+		l := papers.GoodsLabel{SKU: strings.ToUpper(g.Kind[:1]) + g.Kind[1:] + " …" + g.SSCC[14:], Description: g.Contents, Element: g.SSCC, Words: g.SSCC}
+		carry(&l, today, gs1.Element{AI: "00", Value: g.SSCC})
+		return g.Kind + " …" + g.SSCC[14:], []papers.GoodsLabel{l}, 1
+	}
+	title = g.Item.SKU
+	if len(g.Serials) > 0 {
+		for _, code := range g.Serials {
+			labels = append(labels, g.unit(code, today))
+		}
+		return title + " serial " + receiving.SerialRanges(g.Serials), labels, len(labels)
+	}
+	if g.Lot != "" {
+		title += " lot " + g.Lot
+	}
+	l, n := g.pack(today)
+	return title, []papers.GoodsLabel{l}, n
+}
+
+// unit writes the label of one unit.
+func (g Goods) unit(code string, today time.Time) papers.GoodsLabel {
+	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Serial: code, Pack: g.Item.BaseUnit, Element: code, Words: code}
+	for _, p := range g.Item.Packs {
+		if p.GTIN != nil && p.Holds.Equal(decimal.NewFromInt(1)) {
+			carry(&l, today, gs1.Element{AI: "01", Value: *p.GTIN}, gs1.Element{AI: "21", Value: code})
+		}
+	}
+	return l
+}
+
+// pack writes the label of goods by the largest pack they come in, and how many.
+func (g Goods) pack(today time.Time) (papers.GoodsLabel, int) {
 	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Lot: g.Lot, Pack: g.Item.BaseUnit, Element: g.Item.SKU, Words: g.Item.SKU}
 	holds, gtin := decimal.NewFromInt(1), ""
 	if n := len(g.Item.Packs); n > 0 {
@@ -76,14 +115,17 @@ func (g Goods) label(today time.Time) (papers.GoodsLabel, int) {
 		if g.Lot != "" {
 			elements = append(elements, gs1.Element{AI: "10", Value: g.Lot})
 		}
-		raw, err := gs1.Write(elements, today)
-		if err != nil {
-			// A lot whose code no symbol can carry is still printed for people.
-			return l, copies(g.Quantity, holds)
-		}
-		l.Element, l.GS1, l.Words = raw, true, gs1.Message{Elements: elements}.Bracketed()
+		carry(&l, today, elements...)
 	}
 	return l, copies(g.Quantity, holds)
+}
+
+// carry puts elements into a label's symbol. What no symbol can carry is still printed
+// for people.
+func carry(l *papers.GoodsLabel, today time.Time, elements ...gs1.Element) {
+	if raw, err := gs1.Write(elements, today); err == nil {
+		l.Element, l.GS1, l.Words = raw, true, gs1.Message{Elements: elements}.Bracketed()
+	}
 }
 
 // copies is one label for each pack, begun ones too.
@@ -94,16 +136,12 @@ func copies(quantity, holds decimal.Decimal) int {
 // Ask puts labels into the queue of a site's printer.
 func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods []Goods) error {
 	for _, g := range goods {
-		l, n := g.label(tx.Now)
-		raw, err := json.Marshal(l)
+		title, labels, n := g.labels(tx.Now)
+		raw, err := json.Marshal(labels)
 		if err != nil {
 			return fmt.Errorf("writing a label: %w", err)
 		}
-		title := l.SKU
-		if l.Lot != "" {
-			title += " lot " + l.Lot
-		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, label, copies, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		if _, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
 			site, title, document, raw, n, tx.Person.ID, tx.Now); err != nil {
 			return fmt.Errorf("asking for a label: %w", err)
 		}
@@ -112,7 +150,25 @@ func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods
 	return nil
 }
 
-const jobColumns = `SELECT j.id, j.title, j.document, j.label, j.copies, j.printed, j.stopped, p.name AS person, j.asked_at FROM print_jobs j JOIN people p ON p.id = j.asked_by `
+// Withdraw takes the labels of goods that were taken back out of the queue, as far as
+// none of a job is printed yet: what was printed has to be thrown away.
+func Withdraw(ctx context.Context, tx *command.Tx, document, sku string, lot *string, units []string) error {
+	title := sku
+	switch {
+	case len(units) > 0:
+		title += " serial " + receiving.SerialRanges(units)
+	case lot != nil:
+		title += " lot " + *lot
+	}
+	_, err := tx.ExecContext(ctx, `UPDATE print_jobs SET left_out = true, stopped = 'the goods were taken back' WHERE document = $1 AND title = $2 AND printed = 0`, document, title)
+	if err != nil {
+		return fmt.Errorf("withdrawing a label: %w", err)
+	}
+	tx.Touch("printer")
+	return nil
+}
+
+const jobColumns = `SELECT j.id, j.title, j.document, j.labels, j.copies, j.printed, j.stopped, p.name AS person, j.asked_at FROM print_jobs j JOIN people p ON p.id = j.asked_by `
 
 func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Job, error) {
 	out := []Job{}
@@ -120,8 +176,11 @@ func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 		return nil, fmt.Errorf("reading print jobs: %w", err)
 	}
 	for i := range out {
-		if err := json.Unmarshal(out[i].Raw, &out[i].Label); err != nil {
+		if err := json.Unmarshal(out[i].Raw, &out[i].Labels); err != nil {
 			return nil, fmt.Errorf("reading a label: %w", err)
+		}
+		if len(out[i].Labels) > 0 {
+			out[i].Label = out[i].Labels[0]
 		}
 	}
 	return out, nil
@@ -233,8 +292,9 @@ func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Q
 	if n < 1 || n > roll {
 		return Queue{}, refusal.New("label_count", "copies", "%d copies cannot be printed at once. Ask for 1 to %d.", n, roll)
 	}
-	result, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, label, copies, asked_by, asked_at)
-		SELECT site_id, title, document, label, $3, $4, $5 FROM print_jobs WHERE id = $1 AND site_id = $2`, job, site, n, tx.Person.ID, tx.Now)
+	// Of units, each has its own label: n times each is meant.
+	result, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at)
+		SELECT site_id, title, document, labels, $3 * jsonb_array_length(labels), $4, $5 FROM print_jobs WHERE id = $1 AND site_id = $2`, job, site, n, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Queue{}, fmt.Errorf("asking for a label again: %w", err)
 	}
@@ -245,7 +305,7 @@ func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Q
 	return read(ctx, tx, site)
 }
 
-// paper is a job as a PDF: one page, as it would come out.
+// paper is a job as a PDF: one page for each label that differs, as it would come out.
 func paper(ctx context.Context, q sqlx.QueryerContext, job int64) (string, []byte, error) {
 	found, err := jobs(ctx, q, `WHERE j.id = $1`, job)
 	if err != nil {
@@ -254,6 +314,16 @@ func paper(ctx context.Context, q sqlx.QueryerContext, job int64) (string, []byt
 	if len(found) == 0 {
 		return "", nil, documents.Missing("label", fmt.Sprint(job))
 	}
-	pdf, err := papers.GoodsLabels([]papers.GoodsLabel{found[0].Label})
-	return "label-" + strings.ReplaceAll(found[0].Title, " ", "-"), pdf, err
+	pdf, err := papers.GoodsLabels(found[0].Labels)
+	return "label-" + file(found[0].Title), pdf, err
+}
+
+// file makes a file's name of a title.
+func file(title string) string {
+	return strings.Map(func(r rune) rune {
+		if r > '~' || !strings.ContainsRune("-_.", r) && (r < '0' || r > '9') && (r < 'A' || r > 'Z') && (r < 'a' || r > 'z') {
+			return '-'
+		}
+		return r
+	}, title)
 }

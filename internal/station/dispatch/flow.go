@@ -54,16 +54,16 @@ func planSend(ctx context.Context, q sqlx.QueryerContext, order int64) (*sendPla
 	var moves []ledger.Move
 	total := decimal.Zero
 	for _, c := range p.cartons {
-		standing, err := c.Standing(ctx, q)
+		out, err := c.Moves(ctx, q, customer)
 		if err != nil {
 			return nil, err
 		}
-		for _, s := range standing {
-			total = total.Add(s.Quantity)
-			moves = append(moves, ledger.Move{Item: s.Item, Lot: s.Lot, Quantity: s.Quantity, From: s.Place, FromBox: &c.ID, To: customer, ToBox: &c.ID})
+		for _, m := range out {
+			total = total.Add(m.Quantity)
 		}
+		moves = append(moves, out...)
 	}
-	if p.Plan, err = ledger.Describe(ctx, q, moves, nil); err != nil {
+	if p.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
 		return nil, err
 	}
 	after := o.Sent.Add(total)
@@ -138,7 +138,7 @@ func note(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 		return "", nil, fmt.Errorf("reading an order: %w", err)
 	}
 	n := papers.Note{
-		Title: "Delivery note", Number: d.Number, Order: d.Order, Reference: o.Reference, Date: d.SentAt.UTC().Format(time.DateOnly),
+		Title: "Delivery note", Number: d.Number, Order: "Order " + d.Order, Reference: o.Reference, Date: d.SentAt.UTC().Format(time.DateOnly),
 		From: o.Site, To: d.Customer, Address: o.Address, Carrier: d.Carrier,
 	}
 	if err := json.Unmarshal(o.Open, &n.Open); err != nil {

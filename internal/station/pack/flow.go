@@ -43,15 +43,11 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 	if err != nil {
 		return c, nil, err
 	}
-	standing, err := c.Standing(ctx, q)
+	moves, err := c.Moves(ctx, q, staging.ID)
 	if err != nil {
 		return c, nil, err
 	}
-	var moves []ledger.Move
-	for _, s := range standing {
-		moves = append(moves, ledger.Move{Item: s.Item, Lot: s.Lot, Quantity: s.Quantity, From: s.Place, FromBox: &c.ID, To: staging.ID, ToBox: &c.ID})
-	}
-	plan, err := ledger.Describe(ctx, q, moves, nil)
+	plan, err := ledger.Describe(ctx, q, moves)
 	if err != nil {
 		return c, nil, err
 	}
@@ -111,7 +107,7 @@ func slip(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 		return "", nil, fmt.Errorf("reading an order: %w", err)
 	}
 	pdf, err := papers.Note{
-		Title: "Packing slip", Number: "", Order: c.Order, Reference: order.Reference, Date: time.Now().UTC().Format(time.DateOnly),
+		Title: "Packing slip", Number: "", Order: "Order " + c.Order, Reference: order.Reference, Date: time.Now().UTC().Format(time.DateOnly),
 		From: from, To: c.Customer, Address: order.Address, Carrier: c.Carrier, Groups: []papers.Group{c.Group()},
 	}.Print()
 	return "slip-" + c.SSCC, pdf, err

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/measure"
@@ -58,12 +59,12 @@ func lockOrders(ctx context.Context, tx *command.Tx, in Draft) error {
 }
 
 func addStop(ctx context.Context, tx *command.Tx, round int64, seq int, s ProposedStop) error {
-	pin, err := ledger.Pin(ctx, tx, s.PlaceID, s.ItemID, s.LotID, s.LineID, s.Quantity)
+	pin, err := ledger.Pin(ctx, tx, ledger.Stock{Place: s.PlaceID, Item: s.ItemID, Lot: s.LotID, Carton: s.CartonID}, s.LineID, s.Quantity)
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO round_stops (round_id, seq, line_id, place_id, item_id, lot_id, quantity, pin_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
-		round, seq, s.LineID, s.PlaceID, s.ItemID, s.LotID, s.Quantity, pin)
+	_, err = tx.ExecContext(ctx, `INSERT INTO round_stops (round_id, seq, line_id, place_id, item_id, lot_id, carton_id, quantity, pin_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
+		round, seq, s.LineID, s.PlaceID, s.ItemID, s.LotID, s.CartonID, s.Quantity, pin)
 	if err != nil {
 		return fmt.Errorf("writing a stop: %w", err)
 	}
@@ -179,19 +180,23 @@ func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 	if err != nil {
 		return r, err
 	}
-	_, err = ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: stop.Order}, []ledger.Move{{
-		Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.PlaceID, To: trolley.ID, ToBox: &checked.CartonID, Pin: stop.PinID}})
+	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.PlaceID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &checked.CartonID, Pin: stop.PinID}, in.Serials)
 	if err != nil {
+		return r, err
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: stop.Order}, moves); err != nil {
 		return r, err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET taken = taken + $2, done = (taken + $2 + short >= quantity) WHERE id = $1`, stop.ID, quantity); err != nil {
 		return r, fmt.Errorf("counting a stop: %w", err)
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO carton_contents (carton_id, line_id, item_id, lot_id, quantity) VALUES ($1, $2, $3, $4, $5)
-		ON CONFLICT (carton_id, line_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = carton_contents.quantity + EXCLUDED.quantity`,
-		checked.CartonID, stop.LineID, stop.ItemID, stop.LotID, quantity)
-	if err != nil {
-		return r, fmt.Errorf("noting a carton's contents: %w", err)
+	for _, m := range moves {
+		_, err = tx.ExecContext(ctx, `INSERT INTO carton_contents (carton_id, line_id, item_id, lot_id, serial_id, quantity) VALUES ($1, $2, $3, $4, $5, $6)
+			ON CONFLICT (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0)) DO UPDATE SET quantity = carton_contents.quantity + EXCLUDED.quantity`,
+			checked.CartonID, stop.LineID, stop.ItemID, stop.LotID, m.Serial, m.Quantity)
+		if err != nil {
+			return r, fmt.Errorf("noting a carton's contents: %w", err)
+		}
 	}
 	if err := count(ctx, tx, stop.LineID, quantity.Neg(), quantity); err != nil {
 		return r, err
@@ -265,7 +270,7 @@ func repin(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Dec
 	}
 	var pin *int64
 	if here.IsPositive() {
-		p, err := ledger.Pin(ctx, tx, stop.PlaceID, stop.ItemID, stop.LotID, stop.LineID, here)
+		p, err := ledger.Pin(ctx, tx, ledger.Stock{Place: stop.PlaceID, Item: stop.ItemID, Lot: stop.LotID, Carton: stop.CartonID}, stop.LineID, here)
 		if err != nil {
 			return err
 		}
@@ -286,7 +291,7 @@ func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, lacki
 		return err
 	}
 	line := lines[stop.LineID]
-	stock, err := shelves(ctx, tx, r.SiteID, []int32{stop.ItemID})
+	stock, err := shelves(ctx, tx, r.SiteID, []int32{stop.ItemID}, nil)
 	if err != nil {
 		return err
 	}
@@ -391,30 +396,23 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 }
 
 func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) error {
-	var held []struct {
-		Item   int32           `db:"item_id"`
-		Lot    *int64          `db:"lot_id"`
-		Place  int32           `db:"place_id"`
-		Carton int64           `db:"carton_id"`
-		Amount decimal.Decimal `db:"quantity"`
-	}
-	err := tx.SelectContext(ctx, &held, `
-		SELECT b.item_id, b.lot_id, b.place_id, b.carton_id, b.quantity FROM balances b JOIN carton_work w ON w.carton_id = b.carton_id
-		 WHERE w.round_id = $1 AND w.state = 'open' AND b.quantity > 0 ORDER BY b.carton_id, b.item_id, b.lot_id`, r.ID)
-	if err != nil {
-		return fmt.Errorf("reading a trolley: %w", err)
-	}
 	var moves []ledger.Move
-	for _, h := range held {
-		carton := h.Carton
-		moves = append(moves, ledger.Move{Item: h.Item, Lot: h.Lot, Quantity: h.Amount, From: h.Place, FromBox: &carton, To: bench, ToBox: &carton})
+	for _, c := range r.Cartons {
+		if c.State != "open" {
+			continue
+		}
+		out, err := cartons.Carton{ID: c.ID}.Moves(ctx, tx, bench)
+		if err != nil {
+			return err
+		}
+		moves = append(moves, out...)
 	}
 	if len(moves) > 0 {
 		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "set down", Document: r.Number}, moves); err != nil {
 			return err
 		}
 	}
-	_, err = tx.ExecContext(ctx, `
+	_, err := tx.ExecContext(ctx, `
 		UPDATE carton_work w SET changed_at = $2,
 		       state = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN 'at bench' ELSE 'blank' END,
 		       order_id = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN w.order_id END,

@@ -19,6 +19,7 @@ type Wish struct {
 	SiteID     int32   `json:"site_id"`
 	OrderIDs   []int64 `json:"order_ids" minItems:"1" maxItems:"200"`
 	EmptyFirst string  `json:"empty_first,omitempty" maxLength:"60" doc:"A bin to be emptied first"`
+	FromID     int32   `json:"from_id,omitempty" doc:"A dock that the goods are taken straight from, instead of bins"`
 }
 
 // Stop is one take of a planned round.
@@ -26,6 +27,7 @@ type Stop struct {
 	LineID   int64  `json:"line_id"`
 	PlaceID  int32  `json:"place_id"`
 	LotID    *int64 `json:"lot_id,omitempty"`
+	CartonID *int64 `json:"carton_id,omitempty" doc:"The carton or pallet in the bin that it is taken off"`
 	Quantity string `json:"quantity" maxLength:"40"`
 }
 
@@ -62,6 +64,8 @@ type ProposedStop struct {
 	Unit        string          `json:"unit"`
 	LotID       *int64          `json:"lot_id"`
 	Lot         string          `json:"lot"`
+	CartonID    *int64          `json:"carton_id"`
+	Carton      string          `json:"carton" doc:"The number of the carton or pallet it is taken off; empty for loose goods"`
 	Quantity    decimal.Decimal `json:"quantity"`
 	// Available is what lies there and is not pinned elsewhere.
 	Available decimal.Decimal `json:"available"`
@@ -110,6 +114,12 @@ type RoundStop struct {
 	Description string          `db:"description" json:"description"`
 	Unit        string          `db:"unit" json:"unit"`
 	GTIN        *string         `db:"gtin" json:"gtin"`
+	Tracking    string          `db:"tracking" json:"tracking"`
+	AskOut      bool            `db:"ask_out" json:"ask_out" doc:"Whether the lot is scanned too"`
+	CartonID    *int64          `db:"carton_id" json:"carton_id"`
+	OffCarton   *string         `db:"off_carton" json:"off_carton" doc:"The carton or pallet that it is taken off"`
+	Listed      []byte          `db:"serials" json:"-"`
+	Serials     []string        `db:"-" json:"serials" doc:"The units that lie there, where they are known one by one"`
 	LotID       *int64          `db:"lot_id" json:"lot_id"`
 	Lot         *string         `db:"lot" json:"lot"`
 	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
@@ -139,11 +149,13 @@ type RoundOrder struct {
 
 // Scans are what was scanned at a stop, in the order asked for.
 type Scans struct {
-	StopID   int64  `json:"stop_id"`
-	Bin      string `json:"bin,omitempty" maxLength:"200"`
-	Item     string `json:"item,omitempty" maxLength:"200"`
-	Carton   string `json:"carton,omitempty" maxLength:"200"`
-	Quantity string `json:"quantity,omitempty" maxLength:"40"`
+	StopID   int64    `json:"stop_id"`
+	Bin      string   `json:"bin,omitempty" maxLength:"200"`
+	Item     string   `json:"item,omitempty" maxLength:"200"`
+	Lot      string   `json:"lot,omitempty" maxLength:"200" doc:"Where the lot is asked for on the way out, and the item's scan had none"`
+	Serials  []string `json:"serials,omitempty" maxItems:"200" doc:"One for each unit, where units are known or are taken down on the way out"`
+	Carton   string   `json:"carton,omitempty" maxLength:"200"`
+	Quantity string   `json:"quantity,omitempty" maxLength:"40"`
 }
 
 type onRound[T any] struct {

@@ -34,7 +34,11 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Wish, now time.Time)
 		}
 		items = append(items, l.ItemID)
 	}
-	stock, err := shelves(ctx, q, in.SiteID, items)
+	var only []int32
+	if in.FromID != 0 {
+		only = []int32{in.FromID}
+	}
+	stock, err := shelves(ctx, q, in.SiteID, items, only)
 	if err != nil {
 		return nil, err
 	}
@@ -52,6 +56,9 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Wish, now time.Time)
 		}
 		if answer.Lacking.IsPositive() {
 			why := "none is free in a bin"
+			if in.FromID != 0 {
+				why = "none is free on that dock"
+			}
 			if len(answer.TooOld) > 0 {
 				why = strings.Join(answer.TooOld, "; ")
 			}
@@ -79,7 +86,7 @@ func (l openLine) candidates(stock []shelf, floor walking.Floor, bench catalog.P
 	return out
 }
 
-func (s shelf) key() string { return fmt.Sprintf("%d/%s", s.PlaceID, s.Lot) }
+func (s shelf) key() string { return fmt.Sprintf("%d/%s/%s", s.PlaceID, s.Lot, s.Carton) }
 
 func find(stock []shelf, item int32, key string) *shelf {
 	for i := range stock {
@@ -93,7 +100,7 @@ func find(stock []shelf, item int32, key string) *shelf {
 func (l openLine) stop(s shelf, quantity decimal.Decimal, why string) ProposedStop {
 	return ProposedStop{
 		LineID: l.ID, OrderID: l.OrderID, Order: l.Order, PlaceID: s.PlaceID, Bin: s.Bin, ItemID: l.ItemID, SKU: l.SKU, Description: l.Text, Unit: l.Unit,
-		LotID: s.LotID, Lot: s.Lot, Quantity: quantity, Available: s.Available, Why: why,
+		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, Quantity: quantity, Available: s.Available, Why: why,
 	}
 }
 
@@ -199,7 +206,11 @@ func review(ctx context.Context, q sqlx.QueryerContext, in Draft) (*Proposed, er
 	for _, l := range lines {
 		items = append(items, l.ItemID)
 	}
-	stock, err := shelves(ctx, q, in.SiteID, items)
+	var places []int32
+	for _, s := range in.Stops {
+		places = append(places, s.PlaceID)
+	}
+	stock, err := shelves(ctx, q, in.SiteID, items, places)
 	if err != nil {
 		return nil, err
 	}
@@ -245,7 +256,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, in Draft) (*Proposed, er
 
 func at(stock []shelf, item int32, s Stop) *shelf {
 	for i := range stock {
-		if stock[i].ItemID == item && stock[i].PlaceID == s.PlaceID && same(stock[i].LotID, s.LotID) {
+		if stock[i].ItemID == item && stock[i].PlaceID == s.PlaceID && same(stock[i].LotID, s.LotID) && same(stock[i].CartonID, s.CartonID) {
 			return &stock[i]
 		}
 	}

@@ -15,7 +15,7 @@ import (
 
 // Checked says that what was scanned so far is right, and what is asked for next.
 type Checked struct {
-	Next string `json:"next" enum:"bin,item,carton,quantity"`
+	Next string `json:"next" enum:"bin,item,lot,serial,carton,quantity"`
 	// CartonID is set once a carton is scanned.
 	CartonID int64 `json:"carton_id"`
 }
@@ -44,10 +44,25 @@ func checkScans(ctx context.Context, q sqlx.QueryerContext, round int64, in Scan
 	if in.Item == "" && site.ScanItem {
 		return Checked{Next: "item"}, nil
 	}
+	lot := ""
 	if in.Item != "" {
-		if err := checkItem(ctx, q, r.SiteID, stop, in.Item, now); err != nil {
+		if lot, err = checkItem(ctx, q, r.SiteID, stop, in.Item, now); err != nil {
 			return Checked{}, err
 		}
+	}
+	if in.Lot != "" {
+		if lot, err = checkLot(ctx, q, r.SiteID, stop, in.Lot, now); err != nil {
+			return Checked{}, err
+		}
+	}
+	if stop.AskOut && stop.Lot != nil && lot == "" {
+		return Checked{Next: "lot"}, nil
+	}
+	if err := stop.checkUnits(ctx, q, in.Serials); err != nil {
+		return Checked{}, err
+	}
+	if stop.unitwise() && len(in.Serials) == 0 {
+		return Checked{Next: "serial"}, nil
 	}
 	if in.Carton == "" && site.ScanCarton {
 		return Checked{Next: "carton"}, nil
@@ -68,25 +83,40 @@ func (r Round) stop(id int64) (RoundStop, error) {
 	return RoundStop{}, refusal.New("stop_unknown", "stop_id", "%s has no such stop.", r.Number).Of(refusal.Missing)
 }
 
-func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) error {
+// checkItem compares an item's label with what the stop asks for, and returns the lot
+// that it says, if any.
+func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) (lot string, err error) {
 	read, err := finding.Read(ctx, q, site, scan, now)
 	if err != nil {
 		if r := refusal.From(err); r != nil {
-			return r.At("item")
+			return "", r.At("item")
 		}
-		return err
+		return "", err
 	}
 	wanted := stop.SKU + ", " + stop.Description
 	if read.Goods == nil {
-		return refusal.New("wrong_item", "item", "You scanned %s, which is no item. Here you take %s.", scan, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+		return "", refusal.New("wrong_item", "item", "You scanned %s, which is no item. Here you take %s.", scan, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
 	if read.Goods.Item.ID != stop.ItemID {
-		return refusal.New("wrong_item", "item", "You scanned %s, %s. Here you take %s.", read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+		return "", refusal.New("wrong_item", "item", "You scanned %s, %s. Here you take %s.", read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
-	if read.Goods.Lot != "" && stop.Lot != nil && read.Goods.Lot != *stop.Lot {
-		return refusal.New("wrong_lot", "item", "You scanned lot %s. Here you take lot %s of %s.", read.Goods.Lot, *stop.Lot, stop.SKU).Of(refusal.Conflict).With("expected", *stop.Lot)
+	return read.Goods.Lot, stop.sameLot("item", read.Goods.Lot)
+}
+
+// checkLot compares a lot's label, or its code alone, with the stop's.
+func checkLot(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) (string, error) {
+	code := strings.TrimSpace(scan)
+	if read, err := finding.Read(ctx, q, site, scan, now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
+		code = read.Goods.Lot
 	}
-	return nil
+	return code, stop.sameLot("lot", code)
+}
+
+func (s RoundStop) sameLot(field, code string) error {
+	if code == "" || s.Lot == nil || code == *s.Lot {
+		return nil
+	}
+	return refusal.New("wrong_lot", field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot, s.SKU).Of(refusal.Conflict).With("expected", *s.Lot)
 }
 
 // cartonFor finds the carton scanned, or the stop's only open one when none needs to

@@ -2,6 +2,7 @@ package pick
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 
 	"lanternrow/internal/documents"
@@ -64,17 +65,23 @@ type shelf struct {
 	Lot       string          `db:"lot"`
 	Expires   string          `db:"expires"`
 	Arrived   string          `db:"arrived"`
+	CartonID  *int64          `db:"carton_id"`
+	Carton    string          `db:"carton"`
 	Available decimal.Decimal `db:"available"`
 }
 
-func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items []int32) ([]shelf, error) {
+// shelves reads what can be picked of the items: from bins, and from docks where the
+// site does not insist on bins; or else from these places alone, docks among them.
+func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only []int32) ([]shelf, error) {
 	var out []shelf
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT p.id AS place_id, p.code AS bin, p.x, p.y, b.item_id, b.lot_id, coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
-		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.quantity - b.pinned AS available
-		  FROM balances b JOIN places p ON p.id = b.place_id LEFT JOIN lots l ON l.id = b.lot_id
-		 WHERE b.item_id = ANY($2) AND p.site_id = $1 AND p.kind = 'bin' AND b.quantity > b.pinned AND b.condition = 'good' AND b.carton_id IS NULL AND b.serial_id IS NULL
-		 ORDER BY p.code, l.code`, site, items)
+		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.carton_id, coalesce(c.sscc, '') AS carton, b.available
+		  FROM (SELECT place_id, item_id, lot_id, carton_id, sum(quantity - pinned) AS available FROM balances
+		         WHERE item_id = ANY($2) AND quantity > pinned AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
+		  JOIN places p ON p.id = b.place_id JOIN sites s ON s.id = p.site_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
+		 WHERE p.site_id = $1 AND CASE WHEN $3::int[] IS NULL THEN p.kind = 'bin' OR p.kind = 'dock' AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
+		 ORDER BY p.code, l.code, c.sscc`, site, items, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock to pick: %w", err)
 	}
@@ -106,13 +113,25 @@ func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, err
 	err := sqlx.SelectContext(ctx, q, &r.Stops, `
 		SELECT s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS place_id, p.code AS bin, i.id AS item_id, i.sku, i.description, i.base_unit AS unit,
 		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
-		       l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.quantity, s.taken, s.short, s.done, s.pin_id,
-		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here
+		       i.tracking, i.ask_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.quantity, s.taken, s.short, s.done, s.pin_id,
+		       s.carton_id, c.sscc AS off_carton,
+		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
+		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
+		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0) AND b.condition = 'good') END AS serials
 		  FROM round_stops s JOIN sales_lines sl ON sl.id = s.line_id JOIN sales_orders o ON o.id = sl.order_id
-		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
+		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id
 		 WHERE s.round_id = $1 ORDER BY s.seq`, id)
 	if err != nil {
 		return r, fmt.Errorf("reading stops: %w", err)
+	}
+	for i := range r.Stops {
+		r.Stops[i].Serials = []string{}
+		if len(r.Stops[i].Listed) == 0 {
+			continue
+		}
+		if err := json.Unmarshal(r.Stops[i].Listed, &r.Stops[i].Serials); err != nil {
+			return r, fmt.Errorf("reading the units at a stop: %w", err)
+		}
 	}
 	err = sqlx.SelectContext(ctx, q, &r.Cartons, `
 		SELECT c.id, c.sscc, w.letter, w.order_id, coalesce(o.number, '') AS order_number, w.state

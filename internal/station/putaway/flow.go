@@ -8,9 +8,11 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -48,6 +50,9 @@ func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (stowing, e
 	if have.LessThan(quantity) {
 		return s, refusal.New("not_enough", "quantity", "%s holds %s of %s, not %s. Look again, or stow less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
 	}
+	if err := catalog.Allowed(ctx, q, "item_id", s.item, *s.from.SiteID); err != nil {
+		return s, err
+	}
 	home, err := homeBin(ctx, q, in.ItemID, *s.from.SiteID)
 	if err != nil {
 		return s, err
@@ -84,11 +89,19 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Goods) (Proposal, er
 	if err != nil {
 		return Proposal{}, err
 	}
+	codes, err := s.units(ctx, q, in.Serials)
+	if err != nil {
+		return Proposal{}, err
+	}
 	out := Proposal{Places: []Offer{}, Others: []Offer{}, Left: p.Left}
 	used := map[string]bool{}
 	for _, place := range p.Places {
 		used[place.Bin] = true
-		out.Places = append(out.Places, offer(by[place.Bin], place.Quantity, place.Takes, place.Why))
+		o := offer(by[place.Bin], place.Quantity, place.Takes, place.Why)
+		if n := int(place.Quantity.IntPart()); n <= len(codes) {
+			o.Serials, codes = codes[:n:n], codes[n:]
+		}
+		out.Places = append(out.Places, o)
 	}
 	sort.SliceStable(rules, func(i, j int) bool { return rules[i].WalkM < rules[j].WalkM })
 	for _, b := range rules {
@@ -103,11 +116,21 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Goods) (Proposal, er
 }
 
 func offer(b putaway.Bin, quantity, takes decimal.Decimal, why []string) Offer {
-	o := Offer{Bin: b.Code, Quantity: quantity, Takes: takes, MaxUnits: b.MaxUnits, Why: why}
+	o := Offer{Bin: b.Code, Quantity: quantity, Takes: takes, MaxUnits: b.MaxUnits, Why: why, Serials: []string{}}
 	for _, h := range b.Holds {
 		o.Holds = o.Holds.Add(h.Quantity)
 	}
 	return o
+}
+
+// units are the serials of the goods, in their order: those that were named, or else
+// those that lie there.
+func (s stowing) units(ctx context.Context, q sqlx.QueryerContext, named []string) ([]string, error) {
+	if s.item.Tracking != receiving.Serial || len(named) > 0 {
+		return named, nil
+	}
+	here, err := serials.At(ctx, q, ledger.Stock{Place: s.from.ID, Item: s.item.ID, Lot: s.lot}, ledger.Good)
+	return serials.Codes(here), err
 }
 
 func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Plan, error) {
@@ -127,18 +150,9 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 		}
 		ids, places = append(ids, place.ID), append(places, place)
 	}
-	if tx, ok := q.(*command.Tx); ok {
-		if err := ledger.LockBins(ctx, tx, ids); err != nil {
-			return nil, err
-		}
-	}
-	bins, err := catalog.Bins(ctx, q, *s.from.SiteID, s.from, ids)
+	by, err := heldBins(ctx, q, s.from, ids)
 	if err != nil {
 		return nil, err
-	}
-	by := map[int32]putaway.Bin{}
-	for _, b := range bins {
-		by[b.ID] = b.Bin
 	}
 	var lines []putaway.Line
 	var moves []ledger.Move
@@ -149,7 +163,19 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 			return nil, err
 		}
 		lines = append(lines, putaway.Line{Field: field, Bin: by[places[i].ID], Quantity: quantity})
-		moves = append(moves, ledger.Move{Item: s.item.ID, Lot: s.lot, Quantity: quantity, From: s.from.ID, To: places[i].ID})
+		move := ledger.Move{Item: s.item.ID, Lot: s.lot, Quantity: quantity, From: s.from.ID, To: places[i].ID}
+		codes := part.Serials
+		if len(codes) == 0 && len(in.Places) == 1 {
+			codes = in.Serials
+		}
+		each, err := serials.Spread(ctx, q, fmt.Sprintf("places[%d].serials", i), s.item.Tracking, s.item.SKU, move, codes)
+		if err != nil {
+			return nil, err
+		}
+		moves = append(moves, each...)
+	}
+	if err := named(moves, s.item.SKU); err != nil {
+		return nil, err
 	}
 	if len(lines) == 0 {
 		return nil, refusal.New("bin_missing", "places", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
@@ -157,7 +183,7 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 	if err := putaway.Check(s.Goods, lines); err != nil {
 		return nil, err
 	}
-	plan, err := ledger.Describe(ctx, q, moves, nil)
+	plan, err := ledger.Describe(ctx, q, moves)
 	if err != nil {
 		return nil, err
 	}
@@ -167,6 +193,37 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 	}
 	plan.Button = fmt.Sprintf("Stow %s in %s", s.Quantity, where)
 	return plan, nil
+}
+
+// named refuses a unit that is sent to two bins.
+func named(moves []ledger.Move, sku string) error {
+	seen := map[string]bool{}
+	for _, m := range moves {
+		if m.SerialCode != "" && seen[m.SerialCode] {
+			return refusal.New("serial_twice", "places", "Serial %s of %s is to go to two bins. Name each once.", m.SerialCode, sku)
+		}
+		seen[m.SerialCode] = true
+	}
+	return nil
+}
+
+// heldBins reads bins for goods that come from a place. Within a command their contents
+// stay as they are until it is done.
+func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, ids []int32) (map[int32]putaway.Bin, error) {
+	if tx, ok := q.(*command.Tx); ok {
+		if err := ledger.LockBins(ctx, tx, ids); err != nil {
+			return nil, err
+		}
+	}
+	bins, err := catalog.Bins(ctx, q, *from.SiteID, from, ids)
+	if err != nil {
+		return nil, err
+	}
+	by := map[int32]putaway.Bin{}
+	for _, b := range bins {
+		by[b.ID] = b.Bin
+	}
+	return by, nil
 }
 
 // PostStow stows goods into bins.

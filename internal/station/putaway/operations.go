@@ -7,6 +7,7 @@ import (
 	"net/http"
 	"time"
 
+	"lanternrow/internal/cartons"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -25,6 +26,7 @@ type Waiting struct {
 	LotID       *int64          `db:"lot_id" json:"lot_id"`
 	Lot         *string         `db:"lot" json:"lot"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	Tracking    string          `db:"tracking" json:"tracking"`
 	Since       time.Time       `db:"since" json:"since"`
 }
 
@@ -34,6 +36,8 @@ type Goods struct {
 	ItemID   int32  `json:"item_id"`
 	LotID    *int64 `json:"lot_id,omitempty"`
 	Quantity string `json:"quantity" maxLength:"40"`
+	// Serials name the units, where they are known one by one and not all are meant.
+	Serials []string `json:"serials,omitempty" maxItems:"1000"`
 }
 
 // Spread is goods and the bins they go to.
@@ -45,8 +49,9 @@ type Spread struct {
 
 // SpreadPart is one bin's part.
 type SpreadPart struct {
-	Bin      string `json:"bin" maxLength:"60" doc:"The bin's code, as scanned or typed"`
-	Quantity string `json:"quantity" maxLength:"40"`
+	Bin      string   `json:"bin" maxLength:"60" doc:"The bin's code, as scanned or typed"`
+	Quantity string   `json:"quantity" maxLength:"40"`
+	Serials  []string `json:"serials,omitempty" maxItems:"1000" doc:"The units that go there, where they are known one by one"`
 }
 
 // Proposal is where the goods may go.
@@ -64,6 +69,7 @@ type Offer struct {
 	Holds    decimal.Decimal  `json:"holds" doc:"Units of anything that lie there now"`
 	MaxUnits *decimal.Decimal `json:"max_units"`
 	Why      []string         `json:"why"`
+	Serials  []string         `json:"serials" doc:"The units meant for it, where they are known one by one"`
 }
 
 // Register adds the station's operations.
@@ -74,6 +80,26 @@ func Register(r *web.Router) {
 			Site int32 `query:"site"`
 		}) ([]Waiting, error) {
 			return listWaiting(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/stow/pallets", "list-pallets", "Cartons and pallets on docks that have no bin yet", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]cartons.Pallet, error) {
+			return cartons.PalletsAt(ctx, db, in.Site, "dock")
+		})
+	web.Query(r, http.MethodGet, "/stow/pallets/{id}/bins", "propose-pallet-bins", "Bins that take a carton or pallet as one, the best first", web.Floor,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) ([]Offer, error) {
+			return ProposePallet(ctx, db, in.ID)
+		})
+	web.Query(r, http.MethodPost, "/stow/pallets/preview", "preview-stow-pallet", "Before and after of stowing a carton or pallet as one", web.Floor,
+		func(ctx context.Context, in *struct{ Body StowPallet }) (*ledger.Plan, error) {
+			return planPallet(ctx, db, in.Body)
+		})
+	web.Command(r, "/stow/pallets", "stow-pallet", "Stow a carton or pallet as one, with all that stands on it", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body StowPallet }) (*ledger.Plan, error) {
+			return PostPallet(ctx, tx, in.Body)
 		})
 	web.Query(r, http.MethodPost, "/stow/propose", "propose-bins", "Bins proposed for goods, and why", web.Floor,
 		func(ctx context.Context, in *struct{ Body Goods }) (Proposal, error) {

@@ -2,6 +2,7 @@ package putaway
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 
 	"lanternrow/internal/core/putaway"
@@ -13,11 +14,12 @@ import (
 func listWaiting(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Waiting, error) {
 	out := []Waiting{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id AS place_id, p.code AS place, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, b.quantity,
+		SELECT p.id AS place_id, p.code AS place, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.tracking, l.id AS lot_id, l.code AS lot, b.quantity,
 		       coalesce((SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id
 		                   WHERE m.to_place = p.id AND m.item_id = i.id AND coalesce(m.lot_id, 0) = coalesce(b.lot_id, 0) ORDER BY m.id DESC LIMIT 1), now()) AS since
-		  FROM balances b JOIN places p ON p.id = b.place_id JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
-		 WHERE p.site_id = $1 AND p.kind = 'dock' AND b.quantity > 0 AND b.carton_id IS NULL ORDER BY since, p.code, i.sku`, site)
+		  FROM (SELECT place_id, item_id, lot_id, sum(quantity) AS quantity FROM balances WHERE carton_id IS NULL AND condition = 'good' GROUP BY 1, 2, 3) AS b
+		  JOIN places p ON p.id = b.place_id JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
+		 WHERE p.site_id = $1 AND p.kind = 'dock' ORDER BY since, p.code, i.sku`, site)
 	if err != nil {
 		return nil, fmt.Errorf("listing goods on docks: %w", err)
 	}
@@ -33,7 +35,7 @@ func loose(ctx context.Context, q sqlx.QueryerContext, g Goods) (have decimal.De
 	}
 	err = sqlx.GetContext(ctx, q, &row, `
 		SELECT coalesce(sum(b.quantity), 0) AS have, coalesce((SELECT code FROM lots WHERE id = $3), '') AS lot FROM balances b
-		 WHERE b.place_id = $1 AND b.item_id = $2 AND coalesce(b.lot_id, 0) = coalesce($3, 0) AND b.carton_id IS NULL AND b.quantity > 0`, g.PlaceID, g.ItemID, g.LotID)
+		 WHERE b.place_id = $1 AND b.item_id = $2 AND coalesce(b.lot_id, 0) = coalesce($3, 0) AND b.carton_id IS NULL AND b.condition = 'good' AND b.quantity > 0`, g.PlaceID, g.ItemID, g.LotID)
 	if err != nil {
 		return have, "", fmt.Errorf("reading what lies at a place: %w", err)
 	}
@@ -53,6 +55,8 @@ func homeBin(ctx context.Context, q sqlx.QueryerContext, item, site int32) (stri
 // load is goods on a trolley with what the rules ask of them.
 type load struct {
 	OnTrolley
+	Units    []byte          `db:"units"`
+	Tracking string          `db:"tracking"`
 	Unit     string          `db:"unit"`
 	Whole    bool            `db:"whole"`
 	WeightKg decimal.Decimal `db:"weight_kg"`
@@ -73,12 +77,17 @@ func (l load) goods() putaway.Goods {
 func readLoads(ctx context.Context, q sqlx.QueryerContext, walk int64) ([]load, error) {
 	var loads []load
 	err := sqlx.SelectContext(ctx, q, &loads, `
-		SELECT s.item_id, i.sku, i.description, s.lot_id, l.code AS lot, s.quantity, i.base_unit AS unit, i.whole, i.weight_kg, i.volume_l, i.handling, i.pace::float8 AS pace,
+		SELECT s.item_id, i.sku, i.description, s.lot_id, l.code AS lot, s.quantity, to_json(s.serials) AS units, i.tracking, i.base_unit AS unit, i.whole, i.weight_kg, i.volume_l, i.handling, i.pace::float8 AS pace,
 		       coalesce((SELECT p.code FROM item_sites x JOIN places p ON p.id = x.home_id WHERE x.item_id = i.id AND x.site_id = w.site_id), '') AS home
 		  FROM stow_loads s JOIN stow_walks w ON w.id = s.walk_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
 		 WHERE s.walk_id = $1 ORDER BY i.sku, l.code`, walk)
 	if err != nil {
 		return nil, fmt.Errorf("reading a trolley: %w", err)
+	}
+	for i := range loads {
+		if err := json.Unmarshal(loads[i].Units, &loads[i].Serials); err != nil {
+			return nil, fmt.Errorf("reading the units on a trolley: %w", err)
+		}
 	}
 	return loads, nil
 }

@@ -3,17 +3,20 @@ package putaway
 import (
 	"context"
 	"fmt"
+	"slices"
 	"sort"
 	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -61,6 +64,7 @@ type OnTrolley struct {
 	LotID       *int64          `db:"lot_id" json:"lot_id"`
 	Lot         *string         `db:"lot" json:"lot"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	Serials     []string        `db:"-" json:"serials" doc:"The units, where they are known one by one"`
 }
 
 // WalkStop is goods that go into one bin.
@@ -76,6 +80,8 @@ type StowStop struct {
 	ItemID   int32  `json:"item_id"`
 	LotID    *int64 `json:"lot_id,omitempty"`
 	Quantity string `json:"quantity" maxLength:"40"`
+	// Serials name the units, where they are known one by one and not all are meant.
+	Serials []string `json:"serials,omitempty" maxItems:"1000"`
 }
 
 // BeginWalk takes goods onto a trolley and plans the walk through their bins.
@@ -99,7 +105,11 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		if *s.from.SiteID != in.SiteID {
 			return Walk{}, refusal.New("bin_elsewhere", fmt.Sprintf("goods[%d].place_id", i), "%s is not at this site. One walk stays within one site.", s.from.Code)
 		}
-		moves = append(moves, ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.PlaceID, To: trolley.ID})
+		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU, ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.PlaceID, To: trolley.ID}, g.Serials)
+		if err != nil {
+			return Walk{}, err
+		}
+		moves = append(moves, each...)
 	}
 	var walk Walk
 	err = tx.GetContext(ctx, &walk, `INSERT INTO stow_walks (site_id, from_id, trolley_id, person_id, begun_at) VALUES ($1, $2, $3, $4, $5) RETURNING id, number`,
@@ -111,8 +121,12 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		return Walk{}, err
 	}
 	for _, m := range moves {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO stow_loads (walk_id, item_id, lot_id, quantity) VALUES ($1, $2, $3, $4)
-			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = stow_loads.quantity + $4`, walk.ID, m.Item, m.Lot, m.Quantity); err != nil {
+		units := []string{}
+		if m.SerialCode != "" {
+			units = append(units, m.SerialCode)
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO stow_loads (walk_id, item_id, lot_id, quantity, serials) VALUES ($1, $2, $3, $4, $5)
+			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = stow_loads.quantity + $4, serials = stow_loads.serials || $5`, walk.ID, m.Item, m.Lot, m.Quantity, units); err != nil {
 			return Walk{}, fmt.Errorf("loading a trolley: %w", err)
 		}
 	}
@@ -153,13 +167,17 @@ func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error
 		if err != nil {
 			return w, err
 		}
+		units := l.Serials
 		for _, place := range proposal.Places {
 			part := l.OnTrolley
-			part.Quantity = place.Quantity
+			part.Quantity, part.Serials = place.Quantity, []string{}
+			if n := int(place.Quantity.IntPart()); n <= len(units) {
+				part.Serials, units = units[:n:n], units[n:]
+			}
 			w.Stops = append(w.Stops, WalkStop{part, place.Bin, place.Why})
 		}
 		if proposal.Left.IsPositive() {
-			l.Quantity = proposal.Left
+			l.Quantity, l.Serials = proposal.Left, units
 			w.Homeless = append(w.Homeless, l.OnTrolley)
 		}
 	}
@@ -206,14 +224,18 @@ func StowOnWalk(ctx context.Context, tx *command.Tx, id int64, in StowStop) (Wal
 	if quantity.GreaterThan(load.Quantity) {
 		return w, refusal.New("not_enough", "quantity", "%s of %s are on the trolley of %s, not %s.", load.Quantity, load.SKU, w.Number, quantity).Of(refusal.Conflict).With("have", load.Quantity)
 	}
-	plan, err := planStow(ctx, tx, Spread{Goods: Goods{PlaceID: w.TrolleyID, ItemID: in.ItemID, LotID: in.LotID, Quantity: in.Quantity}, Places: []SpreadPart{{Bin: in.Bin, Quantity: in.Quantity}}})
+	units, err := load.take(in.Serials, quantity)
+	if err != nil {
+		return w, err
+	}
+	plan, err := planStow(ctx, tx, Spread{Goods: Goods{PlaceID: w.TrolleyID, ItemID: in.ItemID, LotID: in.LotID, Quantity: in.Quantity}, Places: []SpreadPart{{Bin: in.Bin, Quantity: in.Quantity, Serials: units}}})
 	if err != nil {
 		return w, err
 	}
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Document: w.Number}, plan.MoveList()); err != nil {
 		return w, err
 	}
-	if err := unload(ctx, tx, id, load, quantity); err != nil {
+	if err := unload(ctx, tx, id, load, quantity, units); err != nil {
 		return w, err
 	}
 	return readWalk(ctx, tx, id)
@@ -231,13 +253,17 @@ func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
 	}
 	var moves []ledger.Move
 	for _, l := range loads {
-		moves = append(moves, ledger.Move{Item: l.ItemID, Lot: l.LotID, Quantity: l.Quantity, From: w.TrolleyID, To: w.FromID})
+		each, err := serials.Spread(ctx, tx, "serials", l.Tracking, l.SKU, ledger.Move{Item: l.ItemID, Lot: l.LotID, Quantity: l.Quantity, From: w.TrolleyID, To: w.FromID}, l.Serials)
+		if err != nil {
+			return w, err
+		}
+		moves = append(moves, each...)
 	}
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "set back", Document: w.Number}, moves); err != nil {
 		return w, err
 	}
 	for _, l := range loads {
-		if err := unload(ctx, tx, id, l, l.Quantity); err != nil {
+		if err := unload(ctx, tx, id, l, l.Quantity, l.Serials); err != nil {
 			return w, err
 		}
 	}
@@ -273,11 +299,31 @@ func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error)
 	return w, nil
 }
 
-func unload(ctx context.Context, tx *command.Tx, walk int64, l load, quantity decimal.Decimal) error {
+// take names the units of a load that are put down: those that were scanned, or all
+// when all of it is.
+func (l load) take(scanned []string, quantity decimal.Decimal) ([]string, error) {
+	if l.Tracking != receiving.Serial {
+		return scanned, nil
+	}
+	if len(scanned) == 0 && quantity.Equal(l.Quantity) {
+		return l.Serials, nil
+	}
+	if len(scanned) == 0 {
+		return nil, refusal.New("serials_missing", "serials", "%s of %s are on the trolley, and %s go here: say which. Scan their serials.", l.Quantity, l.SKU, quantity)
+	}
+	for _, code := range scanned {
+		if !slices.Contains(l.Serials, code) {
+			return nil, refusal.New("serial_elsewhere", "serials", "Serial %s of %s is not on this trolley: %s are.", code, l.SKU, receiving.SerialRanges(l.Serials)).Of(refusal.Conflict)
+		}
+	}
+	return scanned, nil
+}
+
+func unload(ctx context.Context, tx *command.Tx, walk int64, l load, quantity decimal.Decimal, units []string) error {
 	left := l.Quantity.Sub(quantity)
 	var err error
 	if left.IsPositive() {
-		_, err = tx.ExecContext(ctx, `UPDATE stow_loads SET quantity = $4 WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left)
+		_, err = tx.ExecContext(ctx, `UPDATE stow_loads SET quantity = $4, serials = ARRAY(SELECT s FROM unnest(serials) AS s WHERE NOT s = ANY($5::text[])) WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left, units)
 	} else {
 		_, err = tx.ExecContext(ctx, `DELETE FROM stow_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID)
 	}

@@ -75,12 +75,20 @@ func enterBillLine(ctx context.Context, tx *command.Tx, field string, bill int64
 	if err != nil {
 		return err
 	}
+	// What is no stock has come when it is billed.
+	if !line.Stock() {
+		line.SKU, line.Received = line.Description, line.Quantity
+	}
 	match := receiving.Match{SKU: line.SKU, Ordered: line.Quantity, Received: line.Received, Billed: line.Billed, Price: line.Price,
 		Quantity: quantity, BillPrice: price, PriceAllowance: o.PricePct}
-	if err := match.Check(field); err != nil {
+	if err := match.CheckQuantity(field); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO bill_lines (bill_id, line_id, quantity, price) VALUES ($1, $2, $3, $4)`, bill, line.ID, quantity, price); err != nil {
+	reason := strings.TrimSpace(l.Reason)
+	if err := decide(ctx, field, reason, match.CheckPrice(field)); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO bill_lines (bill_id, line_id, quantity, price, reason) VALUES ($1, $2, $3, $4, $5)`, bill, line.ID, quantity, price, reason); err != nil {
 		return fmt.Errorf("writing a bill's line: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET billed = billed + $2 WHERE id = $1`, line.ID, quantity); err != nil {

@@ -6,14 +6,16 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/serials"
 	"lanternrow/internal/standin/printer"
 
 	"github.com/jmoiron/sqlx"
@@ -25,52 +27,101 @@ type bookInPlan struct {
 	*ledger.Plan
 	arrival Arrival
 	lines   []plannedLine
+	// carton is what all of it stands on, nil when it stands on nothing.
+	carton *cartons.Pallet
 }
 
 // plannedLine is a line with its settlement and its part of the plan's moves: those
-// from first on, one for each of parts.
+// from first on, so many for each of parts.
 type plannedLine struct {
 	OrderLine
 	item   catalog.Item
 	after  receiving.Settlement
 	here   decimal.Decimal
+	packs  string
 	reason string
 	first  int
 	lots   []plannedLot
 	parts  []plannedPart
+	// waits is true when its goods wait on the dock for the rest of their order.
+	waits bool
 }
 
 // plannedLot is a lot as it was entered. A line without lots has one whose code is
-// empty.
+// empty, with the serials of its units where they are known.
 type plannedLot struct {
 	field    string
 	code     string
 	expires  *time.Time
 	quantity decimal.Decimal
+	serials  []string
 }
 
-// plannedPart is one move of a line: of a lot, to the dock or to be inspected.
+// plannedPart is goods of a lot that go to one place: to the dock, or to be inspected.
 type plannedPart struct {
 	plannedLot
 	inspect bool
+	// plan is what they are judged by; without one each of them is looked at.
+	plan *sampling.Plan
 }
 
-// split takes a line's lots apart into what goes to the dock and what is set aside.
-func (l plannedLine) split() (parts []plannedPart) {
+// split takes a line's lots apart into what goes to the dock and what is set aside. By
+// a sampling plan the whole lot waits for its sample.
+func (l plannedLine) split() (parts []plannedPart, err error) {
 	for _, lot := range l.lots {
-		aside := receiving.Inspect(lot.quantity, l.item.InspectPct, l.item.Unit())
-		whole := lot.quantity
-		if lot.quantity = whole.Sub(aside); lot.quantity.IsPositive() {
-			parts = append(parts, plannedPart{lot, false})
+		if l.item.InspectAQL != nil {
+			plan, err := sampling.For(lot.quantity.IntPart(), *l.item.InspectAQL)
+			if err != nil {
+				return nil, err
+			}
+			parts = append(parts, plannedPart{lot, true, &plan})
+			continue
 		}
-		if lot.quantity = aside; aside.IsPositive() {
-			parts = append(parts, plannedPart{lot, true})
+		aside := receiving.Inspect(lot.quantity, l.item.InspectPct, l.item.Unit())
+		here, set := lot, lot
+		here.quantity, set.quantity = lot.quantity.Sub(aside), aside
+		if len(lot.serials) > 0 {
+			here.serials, set.serials = nil, nil
+			chosen := map[int]bool{}
+			for _, at := range sampling.Spread(len(lot.serials), int(aside.IntPart())) {
+				chosen[at] = true
+			}
+			for i, code := range lot.serials {
+				if chosen[i] {
+					set.serials = append(set.serials, code)
+				} else {
+					here.serials = append(here.serials, code)
+				}
+			}
+		}
+		if here.quantity.IsPositive() {
+			parts = append(parts, plannedPart{here, false, nil})
+		}
+		if aside.IsPositive() {
+			parts = append(parts, plannedPart{set, true, nil})
 		}
 	}
-	return parts
+	return parts, nil
 }
 
-// planBookIn checks what came against the order and lists the moves.
+// moves are the moves of a part: one, or one for each unit that is known.
+func (p plannedPart) moves(m ledger.Move) []ledger.Move {
+	m.Quantity, m.LotCode = p.quantity, p.code
+	if len(p.serials) == 0 {
+		return []ledger.Move{m}
+	}
+	out := make([]ledger.Move, len(p.serials))
+	for i, code := range p.serials {
+		out[i] = m
+		out[i].Quantity, out[i].SerialCode = decimal.NewFromInt(1), code
+	}
+	return out
+}
+
+// count is how many moves a part makes.
+func (p plannedPart) count() int { return max(1, len(p.serials)) }
+
+// planBookIn checks what came against the orders and lists the moves.
 func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn, now time.Time) (*bookInPlan, error) {
 	arrival, err := readArrival(ctx, q, id)
 	if err != nil {
@@ -79,13 +130,12 @@ func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn,
 	if arrival.State != "open" {
 		return nil, refusal.New("arrival_done", "", "%s is closed. Open another arrival for %s.", arrival.Number, arrival.Order).Of(refusal.Conflict)
 	}
-	supplier, err := supplierPlace(ctx, q, arrival.OrderID)
-	if err != nil {
-		return nil, err
-	}
 	plan := &bookInPlan{arrival: arrival}
-	var moves []ledger.Move
-	codes := map[int]string{}
+	if in.Carton != nil {
+		if plan.carton, err = cartons.Arriving(ctx, q, arrival.DockID, in.Carton.SSCC, in.Carton.Kind); err != nil {
+			return nil, err
+		}
+	}
 	seen := map[int64]bool{}
 	total := decimal.Zero
 	for i, l := range in.Lines {
@@ -98,46 +148,78 @@ func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn,
 			return nil, refusal.New("line_twice", field+".line_id", "Line %d stands twice. Put its whole quantity in one place.", line.Line)
 		}
 		seen[l.LineID] = true
-		line.first, line.parts = len(moves), line.split()
-		total = total.Add(line.here)
-		price := line.Price
-		for _, part := range line.parts {
-			move := ledger.Move{Item: line.ItemID, Quantity: part.quantity, From: supplier, To: arrival.DockID, Cost: &price}
-			if part.inspect {
-				aside, err := catalog.OnePlace(ctx, q, arrival.SiteID, "quarantine")
-				if err != nil {
-					return nil, err
-				}
-				move.To, move.ToState = aside.ID, ledger.Held
-			}
-			if part.code != "" {
-				codes[len(moves)] = part.code
-			}
-			moves = append(moves, move)
-		}
 		plan.lines = append(plan.lines, line)
+		total = total.Add(line.here)
+	}
+	plan.wait()
+	moves, err := plan.moves(ctx, q)
+	if err != nil {
+		return nil, err
 	}
 	if len(moves) == 0 {
 		return nil, refusal.New("nothing_moves", "lines", "Nothing is entered. Enter what came, or scan it.")
 	}
-	if plan.Plan, err = ledger.Describe(ctx, q, moves, codes); err != nil {
+	if plan.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
 		return nil, err
 	}
 	return plan, plan.tell(ctx, q, total)
 }
 
-func supplierPlace(ctx context.Context, q sqlx.QueryerContext, order int64) (place int32, err error) {
-	err = sqlx.GetContext(ctx, q, &place, `SELECT p.place_id FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id WHERE o.id = $1`, order)
-	if err != nil {
-		return 0, fmt.Errorf("reading the supplier: %w", err)
+// wait marks the lines whose goods wait for the rest of their order: on an arrival that
+// waits, unless the order is complete with them.
+func (p *bookInPlan) wait() {
+	if !p.arrival.Waits {
+		return
 	}
-	return place, nil
+	closes := map[int64]bool{}
+	for _, l := range p.lines {
+		closes[l.ID] = l.after.Closes
+	}
+	open := map[int64]bool{}
+	for _, l := range p.arrival.Lines {
+		open[l.OrderID] = open[l.OrderID] || l.Stock() && !l.Closed && !closes[l.ID]
+	}
+	for i := range p.lines {
+		p.lines[i].waits = open[p.lines[i].OrderID]
+	}
+}
+
+// moves lists the moves of all lines, and notes which are whose.
+func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []ledger.Move, err error) {
+	var aside catalog.Place
+	for i := range p.lines {
+		l := &p.lines[i]
+		if l.parts, err = l.split(); err != nil {
+			return nil, err
+		}
+		l.first = len(moves)
+		cost := l.Price.Add(l.Freight.Each)
+		for _, part := range l.parts {
+			move := ledger.Move{Item: l.ItemID, From: p.arrival.SupplierPlace, To: p.arrival.DockID, Cost: &cost}
+			switch {
+			case part.inspect:
+				if aside.ID == 0 {
+					if aside, err = catalog.OnePlace(ctx, q, p.arrival.SiteID, "quarantine"); err != nil {
+						return nil, err
+					}
+				}
+				move.To, move.ToState = aside.ID, ledger.Held
+			case l.waits:
+				move.ToState = ledger.Waiting
+			}
+			if p.carton != nil && !part.inspect {
+				move.ToBox = &p.carton.ID
+			}
+			moves = append(moves, part.moves(move)...)
+		}
+	}
+	return moves, nil
 }
 
 // checkLine holds one line of what came against the order and the item's rules.
 func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival Arrival, l BookInLine, now time.Time) (plannedLine, error) {
 	out := plannedLine{OrderLine: lineByID(arrival.Lines, l.LineID), reason: strings.TrimSpace(l.Reason)}
-	if out.ID == 0 {
+	if out.ID == 0 || !out.Stock() {
 		return out, refusal.New("line_unknown", field+".line_id", "That line is not on %s.", arrival.Order)
 	}
 	if out.Closed {
@@ -148,16 +230,19 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 		return out, err
 	}
 	out.item = item
-	if out.here, err = measure.Parse(field+".quantity", l.Quantity, item.Unit()); err != nil {
+	if out.here, err = packed(field, l.PackID, l.Quantity, item); err != nil {
 		return out, err
+	}
+	if p, known := item.Pack(l.PackID); known && !p.Holds.Equal(decimal.NewFromInt(1)) {
+		out.packs = fmt.Sprintf("%s × %s of %s are %s %s.", l.Quantity, p.Name, item.SKU, out.here, item.BaseUnit)
 	}
 	incoming := receiving.Incoming{Ordered: out.Quantity, Already: out.Received, Here: out.here, Allowance: out.Allowance, Unit: item.Unit()}
 	out.after = incoming.Settle()
-	check := receiving.Line{Field: field, SKU: item.SKU, Tracking: item.Tracking, Unit: item.Unit(), LifeIn: item.LifeIn, Here: out.here}
+	check := receiving.Line{Field: field, SKU: item.SKU, Tracking: item.Tracking, Unit: item.Unit(), LifeIn: item.LifeIn, Here: out.here, Serials: l.Serials}
 	for j, lot := range l.Lots {
 		at := fmt.Sprintf("%s.lots[%d]", field, j)
 		in := receiving.LotIn{Code: lot.Code}
-		if in.Quantity, err = measure.Parse(at+".quantity", lot.Quantity, item.Unit()); err != nil {
+		if in.Quantity, err = packed(at, l.PackID, lot.Quantity, item); err != nil {
 			return out, err
 		}
 		if lot.ExpiresOn != "" {
@@ -168,10 +253,10 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 			in.Expires = &day
 		}
 		check.Lots = append(check.Lots, in)
-		out.lots = append(out.lots, plannedLot{at, in.Code, in.Expires, in.Quantity})
+		out.lots = append(out.lots, plannedLot{field: at, code: in.Code, expires: in.Expires, quantity: in.Quantity})
 	}
 	if len(out.lots) == 0 {
-		out.lots = []plannedLot{{quantity: out.here}}
+		out.lots = []plannedLot{{quantity: out.here, serials: l.Serials}}
 	}
 	today := now.Truncate(24 * time.Hour)
 	if err := decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU, incoming)); err != nil {
@@ -180,10 +265,7 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 	if err := check.Check(today); err != nil {
 		return out, err
 	}
-	if err := decide(ctx, field, out.reason, check.ShortLived(today)); err != nil {
-		return out, err
-	}
-	return out, nil
+	return out, decide(ctx, field, out.reason, check.ShortLived(today))
 }
 
 // decide lets a lead accept what would be refused, by saying why. Without a question
@@ -211,47 +293,85 @@ func saysTooLittle(reason string) bool { return len([]rune(reason)) < 4 }
 
 // tell adds what the booking changes and what is good to know.
 func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total decimal.Decimal) error {
-	for _, l := range p.lines {
+	for i, l := range p.lines {
 		f, err := ledger.FiguresOf(ctx, q, l.ItemID, p.arrival.SiteID)
 		if err != nil {
 			return err
 		}
-		after := l.after.Received.String() + " of " + l.Quantity.String()
-		switch {
-		case l.after.Closes && l.after.Cancelled.IsPositive():
-			after += fmt.Sprintf(", closes; %s cancelled", l.after.Cancelled)
-		case l.after.Closes:
-			after += ", closes"
-		default:
-			after += fmt.Sprintf(", %s open", l.after.Open)
+		back, err := serials.Absent(ctx, q, fmt.Sprintf("lines[%d].serials", i), l.ItemID, l.SKU, l.lots[0].serials)
+		if err != nil {
+			return err
 		}
-		aside := decimal.Zero
-		for _, part := range l.parts {
-			if part.inspect {
-				aside = aside.Add(part.quantity)
-			}
+		for _, u := range back {
+			p.Warnings = append(p.Warnings, fmt.Sprintf("Serial %s of %s was here before and is %s by our books. Make sure that it is this unit.", u.Code, l.SKU, u.Where()))
 		}
-		if aside.IsPositive() {
-			p.Notes = append(p.Notes, fmt.Sprintf("%s of %s are set aside to be inspected (%s %%).", aside, l.SKU, l.item.InspectPct))
-		}
+		free := l.tellParts(p)
 		p.Changes = append(p.Changes,
 			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(), After: f.Physical.Add(l.here).String()},
-			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(l.here).Sub(aside).String()},
-			ledger.Change{What: fmt.Sprintf("%s line %d", p.arrival.Order, l.Line), Before: l.Received.String() + " of " + l.Quantity.String(), After: after})
+			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(free).String()},
+			ledger.Change{What: fmt.Sprintf("%s line %d", l.Order, l.Line), Before: l.Received.String() + " of " + l.Quantity.String(), After: l.settled()})
 		if f.Free.IsNegative() {
-			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(), l.SKU, decimal.Min(f.Free.Neg(), l.here)))
+			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(), l.SKU, decimal.Min(f.Free.Neg(), free)))
 		}
 		if l.reason != "" {
 			p.Warnings = append(p.Warnings, fmt.Sprintf("%s is accepted all the same: %s. This stays in the trail.", l.SKU, l.reason))
 		}
 	}
+	if p.carton != nil {
+		p.Notes = append(p.Notes, "All of it stands on "+p.carton.Words()+", and is stowed as one.")
+	}
 	p.Button = fmt.Sprintf("Book in %s at %s", total, p.arrival.Dock)
 	return nil
 }
 
-// PostBookIn books in what came.
-func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arrival, error) {
-	order, err := hold(ctx, tx, id, in.Version, "booked goods in")
+// settled words what becomes of the line.
+func (l plannedLine) settled() string {
+	after := l.after.Received.String() + " of " + l.Quantity.String()
+	switch {
+	case l.after.Closes && l.after.Cancelled.IsPositive():
+		return after + fmt.Sprintf(", closes; %s cancelled", l.after.Cancelled)
+	case l.after.Closes:
+		return after + ", closes"
+	}
+	return after + fmt.Sprintf(", %s open", l.after.Open)
+}
+
+// tellParts notes where the line's goods go, and returns how many of them are free.
+func (l plannedLine) tellParts(p *bookInPlan) (free decimal.Decimal) {
+	free = l.here
+	for _, part := range l.parts {
+		if !part.inspect {
+			continue
+		}
+		free = free.Sub(part.quantity)
+		what := l.SKU
+		if part.code != "" {
+			what += " lot " + part.code
+		}
+		switch {
+		case part.plan != nil:
+			p.Notes = append(p.Notes, fmt.Sprintf("%s: all %s wait in quarantine. A sample of %d is looked at, of which at most %d may fail (plan %s, limit %s %%).",
+				what, part.quantity, part.plan.Sample, part.plan.Accept, part.plan.Letter, l.item.InspectAQL))
+		case len(part.serials) > 0:
+			p.Notes = append(p.Notes, fmt.Sprintf("Set aside to be inspected (%s %%): %s serial %s.", l.item.InspectPct, l.SKU, receiving.SerialRanges(part.serials)))
+		default:
+			p.Notes = append(p.Notes, fmt.Sprintf("Set aside to be inspected (%s %%): %s of %s.", l.item.InspectPct, part.quantity, what))
+		}
+	}
+	if l.packs != "" {
+		p.Notes = append(p.Notes, l.packs)
+	}
+	if l.waits {
+		p.Notes = append(p.Notes, fmt.Sprintf("%s of %s wait on the dock until %s is complete, and are not free.", free, l.SKU, l.Order))
+		return decimal.Zero
+	}
+	return free
+}
+
+// PostBookIn books in what came. Cartons and pallets without a number get one under the
+// company prefix.
+func PostBookIn(ctx context.Context, tx *command.Tx, prefix string, id int64, in BookIn) (Arrival, error) {
+	orders, err := hold(ctx, tx, id, in.Version, "booked goods in")
 	if err != nil {
 		return Arrival{}, err
 	}
@@ -259,36 +379,15 @@ func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arriv
 	if err != nil {
 		return Arrival{}, err
 	}
-	moves := plan.MoveList()
-	for _, l := range plan.lines {
-		for j, part := range l.parts {
-			if part.code == "" {
-				continue
-			}
-			lotID, err := catalog.EnsureLot(ctx, tx, part.field, l.item, part.code, part.expires, tx.Now)
-			if err != nil {
-				return Arrival{}, err
-			}
-			moves[l.first+j].Lot = &lotID
-		}
-	}
-	// What a lead accepted stands in the trail with its reason, and so apart.
-	for _, l := range plan.lines {
-		note := plan.arrival.Order
-		if l.reason != "" {
-			note += ", accepted: " + l.reason
-		}
-		posting, err := ledger.Post(ctx, tx, ledger.Head{Kind: "book in", Document: plan.arrival.Number, Note: note}, moves[l.first:l.first+len(l.parts)])
-		if err != nil {
+	if plan.carton != nil {
+		if err := plan.carton.Ensure(ctx, tx, prefix); err != nil {
 			return Arrival{}, err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO bookings (move_id, arrival_id, line_id) SELECT id, $2, $3 FROM moves WHERE posting_id = $1`, posting, id, l.ID); err != nil {
-			return Arrival{}, fmt.Errorf("noting a booking: %w", err)
-		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO inspections (move_id, site_id) SELECT id, $2 FROM moves WHERE posting_id = $1 AND to_condition = 'held'`, posting, plan.arrival.SiteID); err != nil {
-			return Arrival{}, fmt.Errorf("asking for an inspection: %w", err)
-		}
-		if err := keepSettlement(ctx, tx, l.ID, l.after); err != nil {
+	}
+	moves := plan.MoveList()
+	// What a lead accepted stands in the trail with its reason, and so apart.
+	for _, l := range plan.lines {
+		if err := plan.bookLine(ctx, tx, l, moves); err != nil {
 			return Arrival{}, err
 		}
 	}
@@ -296,33 +395,128 @@ func PostBookIn(ctx context.Context, tx *command.Tx, id int64, in BookIn) (Arriv
 		return Arrival{}, err
 	}
 	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
-	if err := settle(ctx, tx, order); err != nil {
-		return Arrival{}, err
+	for _, order := range orders {
+		if err := settle(ctx, tx, order); err != nil {
+			return Arrival{}, err
+		}
 	}
 	return readArrival(ctx, tx, id)
 }
 
-// askLabels puts a label for each item and lot that came into the printer's queue.
+// bookLine posts one line's moves, and notes them with what is inspected.
+func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine, all []ledger.Move) error {
+	count := 0
+	units := map[string]int64{}
+	for _, part := range l.parts {
+		count += part.count()
+		if len(part.serials) == 0 {
+			continue
+		}
+		ids, err := serials.Ensure(ctx, tx, l.ItemID, part.serials)
+		if err != nil {
+			return err
+		}
+		for code, id := range ids {
+			units[code] = id
+		}
+	}
+	moves := all[l.first : l.first+count]
+	at := 0
+	for _, part := range l.parts {
+		var lot *int64
+		if part.code != "" {
+			id, err := catalog.EnsureLot(ctx, tx, part.field, l.item, part.code, part.expires, tx.Now)
+			if err != nil {
+				return err
+			}
+			lot = &id
+		}
+		for range part.count() {
+			m := &moves[at]
+			m.Lot = lot
+			if m.SerialCode != "" {
+				id := units[m.SerialCode]
+				m.Serial = &id
+			}
+			at++
+		}
+	}
+	note := l.Order
+	if l.reason != "" {
+		note += ", accepted: " + l.reason
+	}
+	posting, err := ledger.Post(ctx, tx, ledger.Head{Kind: "book in", Document: p.arrival.Number, Note: note}, moves)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM moves WHERE posting_id = $1 ORDER BY id`, posting); err != nil {
+		return fmt.Errorf("reading a posting: %w", err)
+	}
+	for _, part := range l.parts {
+		mine := ids[:part.count()]
+		ids = ids[part.count():]
+		if err := p.noteBooking(ctx, tx, l, part, mine); err != nil {
+			return err
+		}
+	}
+	return keepSettlement(ctx, tx, l.ID, l.after)
+}
+
+func (p *bookInPlan) noteBooking(ctx context.Context, tx *command.Tx, l plannedLine, part plannedPart, moves []int64) error {
+	var inspection *int64
+	if part.inspect {
+		var sample *decimal.Decimal
+		var accept *int64
+		if part.plan != nil {
+			n := decimal.NewFromInt(part.plan.Sample)
+			sample, accept = &n, &part.plan.Accept
+		}
+		var id int64
+		if err := tx.GetContext(ctx, &id, `INSERT INTO inspections (site_id, sample, accept) VALUES ($1, $2, $3) RETURNING id`, p.arrival.SiteID, sample, accept); err != nil {
+			return fmt.Errorf("asking for an inspection: %w", err)
+		}
+		inspection = &id
+	}
+	_, err := tx.ExecContext(ctx, `INSERT INTO bookings (move_id, arrival_id, line_id, inspection_id) SELECT m, $2, $3, $4 FROM unnest($1::bigint[]) AS m`, moves, p.arrival.ID, l.ID, inspection)
+	if err != nil {
+		return fmt.Errorf("noting a booking: %w", err)
+	}
+	return nil
+}
+
+// askLabels puts the labels of what came into the printer's queue: of each item, lot
+// and unit, and of the carton or pallet that all of it stands on.
 func (p *bookInPlan) askLabels(ctx context.Context, tx *command.Tx) error {
 	var goods []printer.Goods
+	var contents []string
 	for _, l := range p.lines {
 		for _, lot := range l.lots {
-			goods = append(goods, printer.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code, Expires: lot.expires})
+			goods = append(goods, printer.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code, Expires: lot.expires, Serials: lot.serials})
 		}
+		contents = append(contents, fmt.Sprintf("%s × %s", l.here, l.SKU))
+	}
+	if p.carton != nil && p.carton.New {
+		goods = append(goods, printer.Goods{SSCC: p.carton.SSCC, Kind: p.carton.Kind, Contents: strings.Join(contents, ", ")})
 	}
 	return printer.Ask(ctx, tx, p.arrival.SiteID, p.arrival.Number, goods)
 }
 
-// hold notes the change of an arrival and of its order, against which another arrival
+// hold notes the change of an arrival and of its orders, against which another arrival
 // may be booked in this moment.
-func hold(ctx context.Context, tx *command.Tx, arrival int64, version int32, what string) (order int64, err error) {
+func hold(ctx context.Context, tx *command.Tx, arrival int64, version int32, what string) (orders []int64, err error) {
 	if err := documents.Change(ctx, tx, documents.Arrival, arrival, version, what); err != nil {
-		return 0, err
+		return nil, err
 	}
-	if err := tx.GetContext(ctx, &order, `SELECT order_id FROM arrivals WHERE id = $1`, arrival); err != nil {
-		return 0, fmt.Errorf("reading an arrival: %w", err)
+	if err := tx.SelectContext(ctx, &orders, `SELECT order_id FROM arrival_orders WHERE arrival_id = $1 ORDER BY order_id`, arrival); err != nil {
+		return nil, fmt.Errorf("reading an arrival: %w", err)
 	}
-	return order, documents.Change(ctx, tx, documents.PurchaseOrder, order, 0, what)
+	for _, order := range orders {
+		if err := documents.Change(ctx, tx, documents.PurchaseOrder, order, 0, what); err != nil {
+			return nil, err
+		}
+	}
+	return orders, nil
 }
 
 func keepSettlement(ctx context.Context, tx *command.Tx, line int64, s receiving.Settlement) error {
@@ -333,95 +527,23 @@ func keepSettlement(ctx context.Context, tx *command.Tx, line int64, s receiving
 	return nil
 }
 
-// undoPlan takes one booking back.
-type undoPlan struct {
-	*ledger.Plan
-	Booking
-	settlement receiving.Settlement
-}
-
-// planUndo plans the move that takes a booking back, while the goods still stand
-// where they were booked in.
-func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (*undoPlan, error) {
-	a, err := readArrival(ctx, q, arrival)
+// makeLot names a lot of the house's own for goods that came without one, by the
+// item's rule. Each answer is another name.
+func makeLot(ctx context.Context, tx *command.Tx, arrival int64, item int32) (string, error) {
+	a, err := readArrival(ctx, tx, arrival)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	out := &undoPlan{}
-	for _, b := range a.Bookings {
-		if b.MoveID == move {
-			out.Booking = b
-		}
-	}
-	switch {
-	case out.MoveID == 0:
-		return nil, refusal.New("booking_unknown", "move_id", "That was not booked in on %s.", a.Number)
-	case out.UndoneAt != nil:
-		return nil, refusal.New("undone_already", "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
-	}
-	line := lineByID(a.Lines, out.LineID)
-	var state string
-	if err := sqlx.GetContext(ctx, q, &state, `SELECT state FROM purchase_orders WHERE id = $1`, a.OrderID); err != nil {
-		return nil, fmt.Errorf("reading an order: %w", err)
-	}
-	if state == "closed" {
-		return nil, refusal.New("order_closed", "", "%s is closed. What came on it stays; move the goods, or send them back.", a.Order).Of(refusal.Conflict)
-	}
-	after := line.Received.Sub(out.Quantity)
-	if after.LessThan(line.Billed) {
-		return nil, refusal.New("billed", "move_id", "%s of %s are billed on line %d. Only %s can be taken back, not %s.", line.Billed, line.SKU, line.Line, line.Received.Sub(line.Billed), out.Quantity).Of(refusal.Conflict)
-	}
-	out.settlement = receiving.Incoming{Ordered: line.Quantity, Already: after, Allowance: line.Allowance, Unit: measure.Unit{Name: line.Unit, Whole: line.Whole}}.Settle()
-	supplier, err := supplierPlace(ctx, q, a.OrderID)
+	i, err := catalog.ItemByID(ctx, tx, item)
 	if err != nil {
-		return nil, err
+		return "", err
 	}
-	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromState: out.Condition, To: supplier, Cost: &line.Price}
-	if out.Plan, err = ledger.Describe(ctx, q, []ledger.Move{back}, nil); err != nil {
-		return nil, err
+	if i.Tracking != receiving.Lot && i.Tracking != receiving.LotExpiry {
+		return "", refusal.New("lot_unwanted", "item_id", "%s is not kept by lots.", i.SKU)
 	}
-	if m := out.Plan.Moves[0]; m.FromAfter.IsNegative() {
-		return nil, refusal.New("goods_gone", "move_id", "%s holds %s of %s, and %s were booked in. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
+	var n int64
+	if err := tx.GetContext(ctx, &n, `SELECT nextval('made_lots')`); err != nil {
+		return "", fmt.Errorf("numbering a lot: %w", err)
 	}
-	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", a.Order, line.Line),
-		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " + line.Quantity.String()})
-	out.Button = fmt.Sprintf("Take %s of %s back", out.Quantity, line.SKU)
-	return out, nil
-}
-
-// Undo takes a booking back by a counter-move. The trail shows both.
-func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (Arrival, error) {
-	reason := strings.TrimSpace(in.Reason)
-	if saysTooLittle(reason) {
-		return Arrival{}, refusal.New("reason_missing", "reason", "Write in a few words why this is taken back; it stays in the trail.")
-	}
-	order, err := hold(ctx, tx, arrival, in.Version, "took a booking back")
-	if err != nil {
-		return Arrival{}, err
-	}
-	plan, err := planUndo(ctx, tx, arrival, in.MoveID)
-	if err != nil {
-		return Arrival{}, err
-	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take back", Document: plan.Document, Note: reason}, plan.MoveList()); err != nil {
-		return Arrival{}, err
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = $1`, in.MoveID, tx.Now, tx.Person.ID, reason); err != nil {
-		return Arrival{}, fmt.Errorf("noting that a booking is undone: %w", err)
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE inspections SET state = 'taken back' WHERE move_id = $1 AND state = 'waiting'`, in.MoveID); err != nil {
-		return Arrival{}, fmt.Errorf("ending an inspection: %w", err)
-	}
-	if err := keepSettlement(ctx, tx, plan.LineID, plan.settlement); err != nil {
-		return Arrival{}, err
-	}
-	if err := settle(ctx, tx, order); err != nil {
-		return Arrival{}, err
-	}
-	// More may come on it again.
-	if _, err := tx.ExecContext(ctx, `UPDATE arrivals SET state = 'open' WHERE id = $1`, arrival); err != nil {
-		return Arrival{}, fmt.Errorf("opening an arrival again: %w", err)
-	}
-	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
-	return readArrival(ctx, tx, arrival)
+	return receiving.LotRule(i.LotRule).Make("item_id", a.SupplierCode, tx.Now, n)
 }

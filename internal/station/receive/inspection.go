@@ -3,19 +3,24 @@ package receive
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
 )
 
 // planVerdict plans what becomes of goods that were inspected: those that passed go to
-// the dock they would have stood on, the others to the damaged corner.
+// the dock they would have stood on, the others to the damaged corner. By a sampling
+// plan, a sample of which too many fail fails all the goods it was taken from.
 func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdict) (Inspection, *ledger.Plan, error) {
 	x, err := readInspection(ctx, q, id)
 	if err != nil {
@@ -24,32 +29,33 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	if x.State != "waiting" {
 		return x, nil, refusal.New("inspection_over", "", "This was %s already: %s passed, %s failed.", x.State, x.Passed, x.Failed).Of(refusal.Conflict)
 	}
-	if x.Passed, err = measure.ParseOrZero("passed", in.Passed, measure.Unit{Name: x.Unit, Whole: x.Whole}); err != nil {
+	fine, err := measure.ParseOrZero("passed", in.Passed, measure.Unit{Name: x.Unit, Whole: x.Whole})
+	if err != nil {
 		return x, nil, err
 	}
-	x.Failed = x.Quantity.Sub(x.Passed)
+	bad := x.Sample.Sub(fine)
 	x.Reason = strings.TrimSpace(in.Reason)
 	switch {
-	case x.Failed.IsNegative():
-		return x, nil, refusal.New("over_inspected", "passed", "%s of %s are to be inspected, not %s.", x.Quantity, x.SKU, x.Passed).With("most", x.Quantity)
-	case x.Failed.IsPositive() && saysTooLittle(x.Reason):
-		return x, nil, refusal.New("reason_missing", "reason", "%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", x.Failed, x.SKU)
+	case bad.IsNegative():
+		return x, nil, refusal.New("over_inspected", "passed", "%s of %s are to be inspected, not %s.", x.Sample, x.SKU, fine).With("most", x.Sample)
+	case bad.IsPositive() && saysTooLittle(x.Reason):
+		return x, nil, refusal.New("reason_missing", "reason", "%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", bad, x.SKU)
 	}
-	var moves []ledger.Move
-	move := ledger.Move{Item: x.ItemID, Lot: x.LotID, From: x.PlaceID, FromState: ledger.Held}
-	if x.Passed.IsPositive() {
-		move.Quantity, move.To, move.ToState = x.Passed, x.DockID, ledger.Good
-		moves = append(moves, move)
+	rejected := x.Accept != nil && bad.GreaterThan(decimal.NewFromInt(int64(*x.Accept)))
+	x.Failed = bad
+	if rejected {
+		x.Failed = x.Quantity
 	}
-	if x.Failed.IsPositive() {
-		corner, err := catalog.OnePlace(ctx, q, x.SiteID, "damaged")
-		if err != nil {
-			return x, nil, err
-		}
-		move.Quantity, move.To, move.ToState = x.Failed, corner.ID, ledger.Damaged
-		moves = append(moves, move)
+	x.Passed = x.Quantity.Sub(x.Failed)
+	passed, failed, err := x.sort(in.Serials, bad, rejected)
+	if err != nil {
+		return x, nil, err
 	}
-	plan, err := ledger.Describe(ctx, q, moves, nil)
+	moves, err := x.moves(ctx, q, passed, failed)
+	if err != nil {
+		return x, nil, err
+	}
+	plan, err := ledger.Describe(ctx, q, moves)
 	if err != nil {
 		return x, nil, err
 	}
@@ -58,8 +64,70 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 		return x, nil, err
 	}
 	plan.Changes = append(plan.Changes, ledger.Change{What: x.SKU + " free", Before: f.Free.String(), After: f.Free.Add(x.Passed).String()})
+	switch {
+	case rejected:
+		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%s of the sample of %s fail, and at most %d may: all %s are refused.", bad, x.Sample, *x.Accept, x.Quantity))
+	case x.Accept != nil:
+		plan.Notes = append(plan.Notes, fmt.Sprintf("%s of the sample of %s fail, of at most %d: the delivery passes.", bad, x.Sample, *x.Accept))
+	}
 	plan.Button = fmt.Sprintf("Pass %s, fail %s", x.Passed, x.Failed)
 	return x, plan, nil
+}
+
+// sort parts the units that are known by serial into those that pass and those that
+// fail.
+func (x Inspection) sort(bad []string, count decimal.Decimal, rejected bool) (passed, failed []string, err error) {
+	if x.Tracking != receiving.Serial {
+		if len(bad) > 0 {
+			return nil, nil, refusal.New("serial_unwanted", "serials", "%s is not known unit by unit here. Leave the serials out.", x.SKU)
+		}
+		return nil, nil, nil
+	}
+	if n := len(bad); int64(n) != count.IntPart() {
+		return nil, nil, refusal.New("serials_total", "serials", "%s of %s are not fine, and %d serials are named. Scan those that are not fine.", count, x.SKU, n)
+	}
+	if err := receiving.CheckSerials("serials", x.SKU, bad); err != nil {
+		return nil, nil, err
+	}
+	for _, code := range bad {
+		if !slices.Contains(x.Serials, code) {
+			return nil, nil, refusal.New("serial_elsewhere", "serials", "Serial %s is not among those to be inspected here: %s.", code, receiving.SerialRanges(x.Serials)).Of(refusal.Conflict)
+		}
+	}
+	for _, code := range x.Serials {
+		if rejected || slices.Contains(bad, code) {
+			failed = append(failed, code)
+		} else {
+			passed = append(passed, code)
+		}
+	}
+	return passed, failed, nil
+}
+
+func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, failed []string) (moves []ledger.Move, err error) {
+	for _, part := range []struct {
+		quantity decimal.Decimal
+		codes    []string
+		state    string
+	}{{x.Passed, passed, ledger.Good}, {x.Failed, failed, ledger.Damaged}} {
+		if !part.quantity.IsPositive() {
+			continue
+		}
+		move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: part.quantity, From: x.PlaceID, FromState: ledger.Held, To: x.DockID, ToState: part.state}
+		if part.state == ledger.Damaged {
+			corner, err := catalog.OnePlace(ctx, q, x.SiteID, "damaged")
+			if err != nil {
+				return nil, err
+			}
+			move.To = corner.ID
+		}
+		each, err := serials.Spread(ctx, q, "serials", x.Tracking, x.SKU, move, part.codes)
+		if err != nil {
+			return nil, err
+		}
+		moves = append(moves, each...)
+	}
+	return moves, nil
 }
 
 // Decide carries the verdict of an inspection out.

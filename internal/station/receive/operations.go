@@ -5,214 +5,13 @@ package receive
 import (
 	"context"
 	"net/http"
-	"time"
 
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
-
-	"github.com/shopspring/decimal"
 )
-
-// An Order is a purchase order.
-type Order struct {
-	ID         int64  `db:"id" json:"id"`
-	Number     string `db:"number" json:"number"`
-	SupplierID int32  `db:"supplier_id" json:"supplier_id"`
-	Supplier   string `db:"supplier" json:"supplier"`
-	SiteID     int32  `db:"site_id" json:"site_id"`
-	ExpectedOn string `db:"expected_on" json:"expected_on"`
-	State      string `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
-	Late       bool   `db:"late" json:"late"`
-	Note       string `db:"note" json:"note"`
-	LineCount  int    `db:"line_count" json:"line_count"`
-	// PricePct is by how many per cent a bill may be above the prices.
-	PricePct decimal.Decimal `db:"price_pct" json:"price_pct"`
-	Version  int32           `db:"version" json:"version"`
-	Lines    []OrderLine     `db:"-" json:"lines"`
-	Bills    []Bill          `db:"-" json:"bills"`
-}
-
-// An OrderPage is part of a list of orders.
-type OrderPage struct {
-	Orders []Order `json:"orders"`
-	// Next asks for the following page; empty at the end.
-	Next string `json:"next"`
-}
-
-// An OrderLine is one item of a purchase order, in base units.
-type OrderLine struct {
-	ID          int64           `db:"id" json:"id"`
-	Line        int             `db:"line" json:"line"`
-	ItemID      int32           `db:"item_id" json:"item_id"`
-	SKU         string          `db:"sku" json:"sku"`
-	Description string          `db:"description" json:"description"`
-	Tracking    string          `db:"tracking" json:"tracking"`
-	Unit        string          `db:"unit" json:"unit"`
-	Whole       bool            `db:"whole" json:"whole"`
-	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-	Received    decimal.Decimal `db:"received" json:"received"`
-	Price       decimal.Decimal `db:"price" json:"price"`
-	receiving.Allowance
-	// Least closes the line, and no more than Most may come on it.
-	Least decimal.Decimal `db:"-" json:"least"`
-	Most  decimal.Decimal `db:"-" json:"most"`
-	// A closed line expects nothing more; what was missing then is cancelled.
-	Closed    bool            `db:"closed" json:"closed"`
-	Cancelled decimal.Decimal `db:"cancelled" json:"cancelled"`
-	Billed    decimal.Decimal `db:"billed" json:"billed"`
-}
-
-// A Bill is what a supplier asks to be paid for an order.
-type Bill struct {
-	Number   string          `db:"number" json:"number"`
-	BilledOn string          `db:"billed_on" json:"billed_on"`
-	Person   string          `db:"person" json:"person"`
-	Amount   decimal.Decimal `db:"amount" json:"amount"`
-}
-
-// NewBill is a bill as it is entered.
-type NewBill struct {
-	Number   string        `json:"number" maxLength:"60"`
-	BilledOn string        `json:"billed_on" doc:"YYYY-MM-DD"`
-	Lines    []NewBillLine `json:"lines" maxItems:"500"`
-}
-
-// NewBillLine is what a bill asks for one purchase line, in base units.
-type NewBillLine struct {
-	LineID   int64  `json:"line_id"`
-	Quantity string `json:"quantity" maxLength:"40"`
-	Price    string `json:"price" maxLength:"40"`
-}
-
-// A Booking is one move of goods in, on an arrival.
-type Booking struct {
-	MoveID   int64           `db:"move_id" json:"move_id"`
-	LineID   int64           `db:"line_id" json:"line_id"`
-	Document string          `db:"document" json:"document"`
-	At       time.Time       `db:"at" json:"at"`
-	Person   string          `db:"person" json:"person"`
-	SKU      string          `db:"sku" json:"sku"`
-	LotID    *int64          `db:"lot_id" json:"lot_id"`
-	Lot      *string         `db:"lot" json:"lot"`
-	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
-	PlaceID  int32           `db:"place_id" json:"place_id"`
-	// Condition is good, or held while it is to be inspected.
-	Condition string `db:"condition" json:"condition"`
-	// UndoneAt is when it was taken back, for Reason.
-	UndoneAt *time.Time `db:"undone_at" json:"undone_at"`
-	Reason   string     `db:"reason" json:"reason"`
-}
-
-// UndoBooking takes a booking back.
-type UndoBooking struct {
-	Version int32  `json:"version"`
-	MoveID  int64  `json:"move_id"`
-	Reason  string `json:"reason" maxLength:"200"`
-}
-
-// An Arrival is one delivery at a dock.
-type Arrival struct {
-	ID       int64     `db:"id" json:"id"`
-	Number   string    `db:"number" json:"number"`
-	OrderID  int64     `db:"order_id" json:"order_id"`
-	Order    string    `db:"order_number" json:"order"`
-	Supplier string    `db:"supplier" json:"supplier"`
-	SiteID   int32     `db:"site_id" json:"site_id"`
-	DockID   int32     `db:"dock_id" json:"dock_id"`
-	Dock     string    `db:"dock" json:"dock"`
-	State    string    `db:"state" json:"state" enum:"open,done"`
-	OpenedAt time.Time `db:"opened_at" json:"opened_at"`
-	// Ordered and Received are over all lines of its order.
-	Ordered  decimal.Decimal `db:"ordered" json:"ordered"`
-	Received decimal.Decimal `db:"received" json:"received"`
-	Version  int32           `db:"version" json:"version"`
-	Lines    []OrderLine     `db:"-" json:"lines"`
-	Bookings []Booking       `db:"-" json:"bookings"`
-}
-
-// An Inspection is goods that are set aside until somebody has looked at them.
-type Inspection struct {
-	ID          int64           `db:"id" json:"id"`
-	SiteID      int32           `db:"site_id" json:"site_id"`
-	State       string          `db:"state" json:"state" enum:"waiting,decided,taken back"`
-	Passed      decimal.Decimal `db:"passed" json:"passed"`
-	Failed      decimal.Decimal `db:"failed" json:"failed"`
-	Reason      string          `db:"reason" json:"reason"`
-	Arrival     string          `db:"arrival" json:"arrival"`
-	ArrivalID   int64           `db:"arrival_id" json:"arrival_id"`
-	DockID      int32           `db:"dock_id" json:"dock_id"`
-	Supplier    string          `db:"supplier" json:"supplier"`
-	At          time.Time       `db:"at" json:"at"`
-	ItemID      int32           `db:"item_id" json:"item_id"`
-	SKU         string          `db:"sku" json:"sku"`
-	Description string          `db:"description" json:"description"`
-	Unit        string          `db:"unit" json:"unit"`
-	Whole       bool            `db:"whole" json:"whole"`
-	LotID       *int64          `db:"lot_id" json:"lot_id"`
-	Lot         *string         `db:"lot" json:"lot"`
-	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-	PlaceID     int32           `db:"place_id" json:"place_id"`
-}
-
-// Verdict is what came of an inspection: how many are fine; the rest is damaged.
-type Verdict struct {
-	Passed string `json:"passed" maxLength:"40"`
-	Reason string `json:"reason,omitempty" maxLength:"200" doc:"What is wrong with those that are not fine"`
-}
-
-// Suggested is an item that is at its reorder point.
-type Suggested struct {
-	catalog.ItemStock
-	// Supplier is whom it was bought from last.
-	SupplierID int32  `json:"supplier_id"`
-	Supplier   string `json:"supplier"`
-	// PackID is the pack it would be bought in; 0 is the base unit.
-	PackID  int32                `json:"pack_id"`
-	Suggest receiving.Suggestion `json:"suggest"`
-}
-
-// NewOrder is a purchase order as it is entered.
-type NewOrder struct {
-	SupplierID int32     `json:"supplier_id"`
-	SiteID     int32     `json:"site_id"`
-	ExpectedOn string    `json:"expected_on" doc:"YYYY-MM-DD"`
-	Note       string    `json:"note,omitempty" maxLength:"500"`
-	Place      bool      `json:"place,omitempty" doc:"Place it at once"`
-	Lines      []NewLine `json:"lines" maxItems:"500"`
-}
-
-// NewLine is a line as it is entered.
-type NewLine struct {
-	ItemID   int32  `json:"item_id"`
-	PackID   int32  `json:"pack_id,omitempty" doc:"The quantity counts these packs; base units without"`
-	Quantity string `json:"quantity" maxLength:"40"`
-	Price    string `json:"price,omitempty" maxLength:"40" doc:"For a base unit; the item's cost without"`
-}
-
-// BookIn is what came on an arrival.
-type BookIn struct {
-	Version int32        `json:"version"`
-	Lines   []BookInLine `json:"lines" maxItems:"500"`
-}
-
-// BookInLine is what came on one purchase line, in base units.
-type BookInLine struct {
-	LineID   int64       `json:"line_id"`
-	Quantity string      `json:"quantity" maxLength:"40"`
-	Lots     []BookInLot `json:"lots,omitempty" maxItems:"200"`
-	Reason   string      `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
-}
-
-// BookInLot is one lot of a line.
-type BookInLot struct {
-	Code      string `json:"code" maxLength:"60"`
-	ExpiresOn string `json:"expires_on,omitempty"`
-	Quantity  string `json:"quantity" maxLength:"40"`
-}
 
 type byID struct {
 	ID int64 `path:"id"`
@@ -230,13 +29,14 @@ type versioned struct {
 	}
 }
 
-// Register adds the station's operations.
-func Register(r *web.Router) {
+// Register adds the station's operations. prefix is the GS1 Company Prefix that pallets
+// without a label are numbered under.
+func Register(r *web.Router, prefix string) {
 	db := r.Runner.DB
 	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Purchase orders of a list, by the day they are expected", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`
-			List  string `query:"list" enum:"open,late,today,week,part in,unbilled,all" default:"open"`
+			List  string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
 			After string `query:"after" maxLength:"60"`
 			Limit int    `query:"limit" default:"100" minimum:"1" maximum:"200"`
 		}) (OrderPage, error) {
@@ -259,6 +59,32 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
 			return CreateOrder(ctx, tx, in.Body)
 		})
+	web.Command(r, "/purchase-requests", "request-purchase", "Ask for something to be bought", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
+			in.Body.BegunAs, in.Body.Place = "request", false
+			return CreateOrder(ctx, tx, in.Body)
+		})
+	web.Command(r, "/purchase-orders/{id}/amend", "amend-purchase-order", "Change an open order's terms and lines", web.Inbound,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body Amended
+		}) (Order, error) {
+			return Amend(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/purchase-orders/{id}/approve", "approve-purchase-order", "Approve an order that comes to more than may be bought unasked", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
+			return Approve(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Command(r, "/purchase-orders/{id}/release", "release-purchase-order", "Let waiting goods go into stock without the rest of their order", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
+			return ReleaseOrder(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Command(r, "/purchase-orders/{id}/mail", "mail-purchase-order", "Send the order's paper to its supplier", web.Inbound,
+		func(ctx context.Context, tx *command.Tx, in *byID) (Order, error) { return MailOrder(ctx, tx, in.ID) })
+	web.Paper(r, "/purchase-orders/{id}/order.pdf", "print-purchase-order", "The order's paper", func(ctx context.Context, in *byID) (string, []byte, error) {
+		o, pdf, err := orderPaper(ctx, db, in.ID)
+		return o.Number, pdf, err
+	})
 	web.Command(r, "/purchase-orders/{id}/place", "place-purchase-order", "Place a draft with its supplier", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return PlaceOrder(ctx, tx, in.ID, in.Body.Version)
@@ -292,14 +118,36 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodGet, "/arrivals/{id}", "get-arrival", "An arrival", web.Everyone,
 		func(ctx context.Context, in *byID) (Arrival, error) { return readArrival(ctx, db, in.ID) })
-	web.Command(r, "/arrivals", "open-arrival", "Open an arrival for a purchase order at a dock", web.Dock,
+	web.Command(r, "/arrivals", "open-arrival", "Open an arrival for purchase orders at a dock", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewArrival }) (Arrival, error) {
+			return OpenArrival(ctx, tx, in.Body)
+		})
+	web.Command(r, "/arrivals/{id}/orders", "add-order-to-arrival", "Put a further order on an open arrival", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
 			Body struct {
+				Version int32 `json:"version"`
 				OrderID int64 `json:"order_id"`
-				DockID  int32 `json:"dock_id"`
 			}
 		}) (Arrival, error) {
-			return OpenArrival(ctx, tx, in.Body.OrderID, in.Body.DockID)
+			return AddOrder(ctx, tx, in.ID, in.Body.Version, in.Body.OrderID)
+		})
+	web.Command(r, "/arrivals/{id}/lots", "make-lot", "Name a lot of the house's own for goods that came without one", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				ItemID int32 `json:"item_id"`
+			}
+		}) (MadeLot, error) {
+			code, err := makeLot(ctx, tx, in.ID, in.Body.ItemID)
+			return MadeLot{code}, err
+		})
+	web.Query(r, http.MethodGet, "/serials/range", "list-serial-range", "The serials from one to another", web.Everyone,
+		func(_ context.Context, in *struct {
+			First string `query:"first" maxLength:"60"`
+			Last  string `query:"last" maxLength:"60"`
+		}) ([]string, error) {
+			return receiving.SerialRange("last", in.First, in.Last)
 		})
 	web.Query(r, http.MethodPost, "/arrivals/{id}/book-in/preview", "preview-book-in", "Before and after of a booking in", web.Dock,
 		func(ctx context.Context, in *bookIn) (*ledger.Plan, error) {
@@ -311,7 +159,7 @@ func Register(r *web.Router) {
 		})
 	web.Command(r, "/arrivals/{id}/book-in", "book-in", "Book in what came", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *bookIn) (Arrival, error) {
-			return PostBookIn(ctx, tx, in.ID, in.Body)
+			return PostBookIn(ctx, tx, prefix, in.ID, in.Body)
 		})
 	type verdict struct {
 		ID   int64 `path:"id"`

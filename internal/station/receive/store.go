@@ -2,29 +2,37 @@ package receive
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 
-	"lanternrow/internal/core/measure"
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
 )
 
 const orderColumns = `
-	SELECT o.id, o.number, o.supplier_id, p.name AS supplier, o.site_id, to_char(o.expected_on, 'YYYY-MM-DD') AS expected_on,
+	SELECT o.id, o.number, o.supplier_id, p.name AS supplier, p.email, o.site_id, to_char(o.expected_on, 'YYYY-MM-DD') AS expected_on,
+	       o.began_as, o.quote, to_char(o.quote_until, 'YYYY-MM-DD') AS quote_until, o.carrier, o.terms, o.freight, o.freight_by,
+	       o.freight + coalesce((SELECT sum(round(quantity * price, 2)) FROM purchase_lines WHERE order_id = o.id), 0) AS value,
+	       s.approve_above, coalesce(a.name, '') AS approved_by,
 	       o.state, o.note, o.version, p.price_pct, (o.expected_on < current_date AND o.state IN ('placed', 'part in')) AS late,
 	       (SELECT count(*) FROM purchase_lines WHERE order_id = o.id) AS line_count
-	  FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id `
+	  FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id JOIN sites s ON s.id = o.site_id LEFT JOIN people a ON a.id = o.approved_by `
 
 // lists are the orders people live by: what each holds, beside the site.
 var lists = map[string]string{
 	"open":     `o.state IN ('draft', 'placed', 'part in')`,
+	"asked":    `o.state = 'draft' AND o.began_as <> 'order'`,
+	"approve":  `o.state = 'draft' AND o.approved_by IS NULL AND s.approve_above IS NOT NULL AND o.freight + (SELECT sum(round(quantity * price, 2)) FROM purchase_lines WHERE order_id = o.id) > s.approve_above`,
 	"late":     `o.state IN ('placed', 'part in') AND o.expected_on < current_date`,
 	"today":    `o.state IN ('placed', 'part in') AND o.expected_on = current_date`,
 	"week":     `o.state IN ('placed', 'part in') AND o.expected_on BETWEEN current_date AND current_date + 6`,
 	"part in":  `o.state = 'part in'`,
 	"unbilled": `o.state <> 'draft' AND EXISTS (SELECT FROM purchase_lines l WHERE l.order_id = o.id AND l.received > l.billed)`,
+	"waiting":  `EXISTS (SELECT FROM bookings b JOIN purchase_lines l ON l.id = b.line_id JOIN moves m ON m.id = b.move_id WHERE l.order_id = o.id AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL)`,
 	"all":      `true`,
 }
 
@@ -55,7 +63,7 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	if err != nil {
 		return o, documents.Found(err, "purchase order", fmt.Sprint(id))
 	}
-	if o.Lines, err = readLines(ctx, q, id); err != nil {
+	if o.Lines, err = readLines(ctx, q, []int64{id}); err != nil {
 		return o, err
 	}
 	o.Bills = []Bill{}
@@ -68,27 +76,60 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	return o, nil
 }
 
-func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]OrderLine, error) {
-	lines := []OrderLine{}
-	err := sqlx.SelectContext(ctx, q, &lines, `
-		SELECT l.id, l.line, l.item_id, i.sku, i.description, i.tracking, i.base_unit AS unit, i.whole, l.quantity, l.received, l.price,
-		       l.short_pct, l.over_pct, l.closed, l.cancelled, l.billed
-		  FROM purchase_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, order)
+// readLines reads the lines of orders, order by order.
+func readLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]OrderLine, error) {
+	var rows []struct {
+		OrderLine
+		OrderFreight decimal.Decimal `db:"order_freight"`
+		FreightBy    string          `db:"freight_by"`
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT l.id, l.order_id, o.number AS order_number, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
+		       coalesce(i.tracking, 'none') AS tracking, coalesce(i.base_unit, '') AS unit, coalesce(i.whole, false) AS whole, coalesce(i.weight_kg, 0) AS weight_kg,
+		       coalesce(l.pack_id, 0) AS pack_id, to_char(l.needed_on, 'YYYY-MM-DD') AS needed_on, l.quantity, l.received, l.price,
+		       l.short_pct, l.over_pct, l.closed, l.cancelled, l.billed, o.freight AS order_freight, o.freight_by
+		  FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id LEFT JOIN items i ON i.id = l.item_id WHERE l.order_id = ANY($1) ORDER BY l.order_id, l.line`, orders)
 	if err != nil {
 		return nil, fmt.Errorf("reading purchase lines: %w", err)
 	}
-	for i, l := range lines {
-		lines[i].Least, lines[i].Most = l.Bounds(l.Quantity, measure.Unit{Name: l.Unit, Whole: l.Whole})
+	lines := make([]OrderLine, len(rows))
+	var items []int32
+	for i, r := range rows {
+		lines[i] = r.OrderLine
+		items = append(items, r.ItemID)
+	}
+	packs, err := catalog.PacksOf(ctx, q, items)
+	if err != nil {
+		return nil, err
+	}
+	for from := 0; from < len(rows); {
+		to := from
+		var costed []receiving.Costed
+		var at []int
+		for ; to < len(rows) && rows[to].OrderID == rows[from].OrderID; to++ {
+			l := &lines[to]
+			l.Least, l.Most = l.Bounds(l.Quantity, l.unit())
+			if l.Packs = packs[l.ItemID]; l.Packs == nil {
+				l.Packs = []catalog.Pack{}
+			}
+			if l.Stock() {
+				costed, at = append(costed, receiving.Costed{Quantity: l.Quantity, Price: l.Price, WeightKg: l.WeightKg}), append(at, to)
+			}
+		}
+		for i, f := range receiving.SpreadFreight(rows[from].OrderFreight, rows[from].FreightBy, costed) {
+			lines[at[i]].Freight = f
+		}
+		from = to
 	}
 	return lines, nil
 }
 
 const arrivalColumns = `
-	SELECT a.id, a.number, a.order_id, o.number AS order_number, p.name AS supplier, a.site_id, a.dock_id, d.code AS dock, a.state,
-	       a.opened_at, a.version,
-	       (SELECT sum(quantity) FROM purchase_lines WHERE order_id = o.id) AS ordered,
-	       (SELECT sum(received) FROM purchase_lines WHERE order_id = o.id) AS received
-	  FROM arrivals a JOIN purchase_orders o ON o.id = a.order_id JOIN parties p ON p.id = o.supplier_id JOIN places d ON d.id = a.dock_id `
+	SELECT a.id, a.number, a.waits, a.supplier_id, p.place_id AS supplier_place, p.code AS supplier_code, p.name AS supplier, a.site_id, a.dock_id, d.code AS dock, a.state,
+	       a.opened_at, a.version, x.order_numbers, x.ordered, x.received
+	  FROM arrivals a JOIN parties p ON p.id = a.supplier_id JOIN places d ON d.id = a.dock_id
+	  JOIN LATERAL (SELECT string_agg(DISTINCT o.number, ', ' ORDER BY o.number) AS order_numbers, sum(l.quantity) AS ordered, sum(l.received) AS received
+	          FROM arrival_orders r JOIN purchase_orders o ON o.id = r.order_id JOIN purchase_lines l ON l.order_id = o.id AND l.item_id IS NOT NULL WHERE r.arrival_id = a.id) AS x ON true `
 
 func listArrivals(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Arrival, error) {
 	arrivals := []Arrival{}
@@ -100,23 +141,62 @@ func listArrivals(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Arr
 }
 
 func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival, error) {
-	var a Arrival
+	a := Arrival{Orders: []ArrivalOrder{}, Bookings: []Booking{}}
 	err := sqlx.GetContext(ctx, q, &a, arrivalColumns+`WHERE a.id = $1`, id)
 	if err != nil {
 		return a, documents.Found(err, "arrival", fmt.Sprint(id))
 	}
-	if a.Lines, err = readLines(ctx, q, a.OrderID); err != nil {
+	err = sqlx.SelectContext(ctx, q, &a.Orders, `SELECT o.id, o.number, o.state FROM arrival_orders r JOIN purchase_orders o ON o.id = r.order_id WHERE r.arrival_id = $1 ORDER BY o.id`, id)
+	if err != nil {
+		return a, fmt.Errorf("reading an arrival's orders: %w", err)
+	}
+	ids := make([]int64, len(a.Orders))
+	for i, o := range a.Orders {
+		ids[i] = o.ID
+	}
+	if a.Lines, err = readLines(ctx, q, ids); err != nil {
 		return a, err
 	}
-	a.Bookings = []Booking{}
+	// What came at once, of one kind, is one booking however many units it has.
 	err = sqlx.SelectContext(ctx, q, &a.Bookings, `
-		SELECT b.move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person, i.sku, m.lot_id, l.code AS lot, m.quantity, m.to_place AS place_id, m.to_condition AS condition, b.undone_at, b.reason
+		SELECT min(b.move_id) AS move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person, i.id AS item_id, i.tracking, i.sku, m.lot_id, l.code AS lot,
+		       sum(m.quantity) AS quantity, m.to_place AS place_id, m.to_carton AS carton_id, c.sscc AS carton,
+		       CASE WHEN b.released_at IS NOT NULL THEN 'good' ELSE m.to_condition END AS condition, b.undone_at, b.reason,
+		       json_agg(json_build_object('move', m.id, 'serial', s.code) ORDER BY m.id) AS units
 		  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id JOIN people pe ON pe.id = po.person_id
-		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id WHERE b.arrival_id = $1 ORDER BY b.move_id DESC`, id)
+		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id LEFT JOIN serials s ON s.id = m.serial_id LEFT JOIN cartons c ON c.id = m.to_carton
+		 WHERE b.arrival_id = $1 GROUP BY b.line_id, b.inspection_id, po.id, pe.name, i.id, m.lot_id, l.code, m.to_place, m.to_carton, c.sscc, m.to_condition, b.released_at, b.undone_at, b.reason
+		 ORDER BY 1 DESC`, id)
 	if err != nil {
 		return a, fmt.Errorf("reading bookings: %w", err)
 	}
-	return a, nil
+	for i := range a.Bookings {
+		b := &a.Bookings[i]
+		if b.moves, b.Serials, err = units(b.Units); err != nil {
+			return a, err
+		}
+	}
+	a.Wanted, err = listWanted(ctx, q, a)
+	return a, err
+}
+
+// units reads moves and the serials of those that have one.
+func units(raw []byte) (moves []int64, codes []string, err error) {
+	var rows []struct {
+		Move   int64   `json:"move"`
+		Serial *string `json:"serial"`
+	}
+	if err := json.Unmarshal(raw, &rows); err != nil {
+		return nil, nil, fmt.Errorf("reading units: %w", err)
+	}
+	codes = []string{}
+	for _, r := range rows {
+		moves = append(moves, r.Move)
+		if r.Serial != nil {
+			codes = append(codes, *r.Serial)
+		}
+	}
+	return moves, codes, nil
 }
 
 // boughtFrom is an item with the supplier it was last bought from.
@@ -144,21 +224,42 @@ func lastBought(ctx context.Context, q sqlx.QueryerContext, site, supplier int32
 }
 
 const inspectionColumns = `
-	SELECT x.id, x.site_id, x.state, x.passed, x.failed, x.reason, a.number AS arrival, a.id AS arrival_id, a.dock_id, s.name AS supplier, po.entered_at AS at,
-	       i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole, m.lot_id, l.code AS lot, m.quantity, m.to_place AS place_id
-	  FROM inspections x JOIN bookings b ON b.move_id = x.move_id JOIN moves m ON m.id = x.move_id JOIN postings po ON po.id = m.posting_id
-	  JOIN arrivals a ON a.id = b.arrival_id JOIN purchase_orders o ON o.id = a.order_id JOIN parties s ON s.id = o.supplier_id
-	  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id `
+	SELECT x.id, x.site_id, x.state, x.passed, x.failed, x.reason, x.accept, trim_scale(i.inspect_aql)::text AS inspect_aql, coalesce(x.sample, g.quantity) AS sample,
+	       a.number AS arrival, a.id AS arrival_id, a.dock_id, s.name AS supplier, g.at,
+	       i.id AS item_id, i.sku, i.description, i.tracking, i.base_unit AS unit, i.whole, g.lot_id, l.code AS lot, g.quantity, g.place_id, g.units
+	  FROM inspections x
+	  JOIN LATERAL (SELECT b.arrival_id, min(m.item_id) AS item_id, min(m.lot_id) AS lot_id, min(m.to_place) AS place_id, sum(m.quantity) AS quantity, min(po.entered_at) AS at,
+	                       json_agg(json_build_object('move', m.id, 'serial', u.code) ORDER BY m.id) AS units
+	                  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id LEFT JOIN serials u ON u.id = m.serial_id
+	                 WHERE b.inspection_id = x.id GROUP BY 1) AS g ON true
+	  JOIN arrivals a ON a.id = g.arrival_id JOIN parties s ON s.id = a.supplier_id
+	  JOIN items i ON i.id = g.item_id LEFT JOIN lots l ON l.id = g.lot_id `
 
 func listInspections(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Inspection, error) {
-	out := []Inspection{}
-	if err := sqlx.SelectContext(ctx, q, &out, inspectionColumns+`WHERE x.state = 'waiting' AND x.site_id = $1 ORDER BY x.id LIMIT 200`, site); err != nil {
-		return nil, fmt.Errorf("listing inspections: %w", err)
-	}
-	return out, nil
+	return inspections(ctx, q, `WHERE x.state = 'waiting' AND x.site_id = $1 ORDER BY x.id LIMIT 200`, site)
 }
 
-func readInspection(ctx context.Context, q sqlx.QueryerContext, id int64) (x Inspection, err error) {
-	err = sqlx.GetContext(ctx, q, &x, inspectionColumns+`WHERE x.id = $1`, id)
-	return x, documents.Found(err, "inspection", fmt.Sprint(id))
+func readInspection(ctx context.Context, q sqlx.QueryerContext, id int64) (Inspection, error) {
+	found, err := inspections(ctx, q, `WHERE x.id = $1`, id)
+	if err == nil && len(found) == 0 {
+		return Inspection{}, documents.Missing("inspection", fmt.Sprint(id))
+	}
+	if err != nil {
+		return Inspection{}, err
+	}
+	return found[0], nil
+}
+
+func inspections(ctx context.Context, q sqlx.QueryerContext, where string, arg any) ([]Inspection, error) {
+	out := []Inspection{}
+	if err := sqlx.SelectContext(ctx, q, &out, inspectionColumns+where, arg); err != nil {
+		return nil, fmt.Errorf("reading inspections: %w", err)
+	}
+	for i := range out {
+		var err error
+		if _, out[i].Serials, err = units(out[i].Units); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
 }

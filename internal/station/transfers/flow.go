@@ -9,72 +9,74 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
 )
 
 // plan checks a move; the destination's contents are read only when they matter.
-func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, ledger.Move, error) {
+func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []ledger.Move, error) {
 	f, err := readFacts(ctx, q, in)
 	if err != nil {
-		return f, ledger.Move{}, err
+		return f, nil, err
 	}
 	quantity, err := measure.Parse("quantity", in.Quantity, measure.Unit{Name: f.Unit, Whole: f.Whole})
 	if err != nil {
-		return f, ledger.Move{}, err
+		return f, nil, err
 	}
 	if f.ToID == in.FromID {
-		return f, ledger.Move{}, refusal.New("same_place", "to", "The goods are in %s already. Choose another place.", f.From)
+		return f, nil, refusal.New("same_place", "to", "The goods are in %s already. Choose another place.", f.From)
 	}
 	if f.FromKind == "trolley" {
-		return f, ledger.Move{}, refusal.New("on_trolley", "from_id", "%s are on their way with somebody. They leave the trolley by their own round or walk.", f.From).Of(refusal.Conflict)
+		return f, nil, refusal.New("on_trolley", "from_id", "%s are on their way with somebody. They leave the trolley by their own round or walk.", f.From).Of(refusal.Conflict)
 	}
 	if f.ToKind != "bin" && f.ToKind != "dock" && f.ToKind != "quarantine" && f.ToKind != "damaged" {
-		return f, ledger.Move{}, refusal.New("not_a_bin", "to", "%s is a %s: goods get there by their own step. Choose a bin.", f.To, f.ToKind)
+		return f, nil, refusal.New("not_a_bin", "to", "%s is a %s: goods get there by their own step. Choose a bin.", f.To, f.ToKind)
 	}
 	if f.ToKind == "bin" && f.Bound {
 		if tx, ok := q.(*command.Tx); ok {
 			if err := ledger.LockBins(ctx, tx, []int32{f.ToID}); err != nil {
-				return f, ledger.Move{}, err
+				return f, nil, err
 			}
 		}
 		bin, err := binOf(ctx, q, f)
 		if err != nil {
-			return f, ledger.Move{}, err
+			return f, nil, err
 		}
 		goods := putaway.Goods{Item: f.SKU, Lot: f.Lot, Quantity: quantity, Whole: f.Whole, WeightKg: f.WeightKg, VolumeL: f.VolumeL, Handling: f.Handling}
 		if err := putaway.Check(goods, []putaway.Line{{Field: "quantity", Bin: bin, Quantity: quantity}}); err != nil {
-			return f, ledger.Move{}, err
+			return f, nil, err
 		}
 	}
-	return f, ledger.Move{Item: in.ItemID, Lot: in.LotID, Quantity: quantity, From: in.FromID, To: f.ToID}, nil
+	moves, err := serials.Spread(ctx, q, "serials", f.Tracking, f.SKU, ledger.Move{Item: in.ItemID, Lot: in.LotID, Quantity: quantity, From: in.FromID, FromBox: in.CartonID, To: f.ToID}, in.Serials)
+	return f, moves, err
 }
 
 func preview(ctx context.Context, q sqlx.QueryerContext, in Transfer) (*ledger.Plan, error) {
-	f, move, err := plan(ctx, q, in)
+	f, moves, err := plan(ctx, q, in)
 	if err != nil {
 		return nil, err
 	}
-	out, err := ledger.Describe(ctx, q, []ledger.Move{move}, nil)
+	out, err := ledger.Describe(ctx, q, moves)
 	if err != nil {
 		return nil, err
 	}
 	if m := out.Moves[0]; m.FromAfter.IsNegative() {
-		return nil, refusal.New("not_enough", "quantity", "%s holds %s of %s, not %s. Look again, or move less.", f.From, m.FromBefore, f.SKU, move.Quantity).Of(refusal.Conflict)
+		return nil, refusal.New("not_enough", "quantity", "%s holds %s of %s, not %s. Look again, or move less.", f.From, m.FromBefore, f.SKU, m.Quantity).Of(refusal.Conflict)
 	}
-	out.Button = fmt.Sprintf("Move %s to %s", move.Quantity, f.To)
+	out.Button = fmt.Sprintf("Move %s to %s", out.Moves[0].Quantity, f.To)
 	return out, nil
 }
 
 // Post moves stock within a site.
 func Post(ctx context.Context, tx *command.Tx, in Transfer) (Done, error) {
-	f, move, err := plan(ctx, tx, in)
+	f, moves, err := plan(ctx, tx, in)
 	if err != nil {
 		return Done{}, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move", Note: in.Note}, []ledger.Move{move}); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move", Note: in.Note}, moves); err != nil {
 		return Done{}, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)
-	return Done{fmt.Sprintf("Moved %s of %s from %s to %s", move.Quantity, f.SKU, f.From, f.To)}, nil
+	return Done{fmt.Sprintf("Moved %s of %s from %s to %s", in.Quantity, f.SKU, f.From, f.To)}, nil
 }

@@ -12,13 +12,15 @@ import (
 
 // Transfer is a quick move within a site.
 type Transfer struct {
-	FromID   int32  `json:"from_id"`
-	ToID     int32  `json:"to_id,omitempty"`
-	To       string `json:"to,omitempty" maxLength:"60" doc:"The place's code, instead of its id"`
-	ItemID   int32  `json:"item_id"`
-	LotID    *int64 `json:"lot_id,omitempty"`
-	Quantity string `json:"quantity" maxLength:"40"`
-	Note     string `json:"note,omitempty" maxLength:"200"`
+	FromID   int32    `json:"from_id"`
+	ToID     int32    `json:"to_id,omitempty"`
+	To       string   `json:"to,omitempty" maxLength:"60" doc:"The place's code, instead of its id"`
+	ItemID   int32    `json:"item_id"`
+	LotID    *int64   `json:"lot_id,omitempty"`
+	Quantity string   `json:"quantity" maxLength:"40"`
+	CartonID *int64   `json:"carton_id,omitempty" doc:"The carton or pallet that it is taken off"`
+	Serials  []string `json:"serials,omitempty" maxItems:"1000" doc:"The units, where they are known one by one"`
+	Note     string   `json:"note,omitempty" maxLength:"200"`
 }
 
 // Done says that a command is carried out.

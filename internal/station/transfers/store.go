@@ -16,6 +16,7 @@ import (
 type facts struct {
 	SKU      string          `db:"sku"`
 	Unit     string          `db:"unit"`
+	Tracking string          `db:"tracking"`
 	Whole    bool            `db:"whole"`
 	Handling string          `db:"handling"`
 	WeightKg decimal.Decimal `db:"weight_kg"`
@@ -39,7 +40,7 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 		named = ""
 	}
 	err := sqlx.GetContext(ctx, q, &f, `
-		SELECT i.sku, i.base_unit AS unit, i.whole, i.handling, i.weight_kg, i.volume_l, coalesce(l.code, '') AS lot,
+		SELECT i.sku, i.base_unit AS unit, i.tracking, i.whole, i.handling, i.weight_kg, i.volume_l, coalesce(l.code, '') AS lot,
 		       f.code AS from_code, f.kind AS from_kind, t.id AS to_id, t.code AS to_code, t.kind AS to_kind, coalesce(f.site_id = t.site_id, false) AS same_site,
 		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
 		  FROM items i JOIN places f ON f.id = $2 JOIN places t ON `+to+`

@@ -22,9 +22,12 @@ const (
 	Site, OtherSite                             = 1, 2
 	Supplier, Customer                          = 1, 2
 	Clamp, Fluid, Cloth, Heavy            int32 = 1, 2, 3, 4
+	Spot, Headset                         int32 = 5, 6
 	SupplierPlace, CustomerPlace          int32 = 1, 2
 	Dock, Bench, Trolley, Gate, LostPlace int32 = 3, 4, 5, 6, 7
 	Password                                    = "lantern"
+	// Prefix is the company prefix that cartons of the house are numbered under.
+	Prefix = "9521234"
 )
 
 // Roles are the people of the house, by login; their ids are 1 to 5 in this order.
@@ -59,8 +62,10 @@ func Furnish(ctx context.Context, db *sqlx.DB) error {
 		('HC-050', 'Hook clamp 50 mm', 'each', true, 'none', 0.45, 0.7, '', 18.75, 0),
 		('HZ-500', 'Haze fluid 5 L', 'canister', true, 'lot_expiry', 5.3, 6, 'fluid', 42, 30),
 		('CL-BLK', 'Blackout cloth', 'metre', false, 'lot', 0.9, 2.4, '', 11.5, 0),
-		('SW-130', 'Stage weight 13 kg', 'each', true, 'none', 13, 1.8, '', 24, 0)`)
-	do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES (1, 'each', 1, '09521234000013'), (1, 'box of 12', 12, '09521234000020'), (2, 'canister', 1, '09521234000037'), (3, 'metre', 1, NULL)`)
+		('SW-130', 'Stage weight 13 kg', 'each', true, 'none', 13, 1.8, '', 24, 0),
+		('SP-150', 'Profile spot 150 W', 'each', true, 'serial', 7.8, 24, '', 412, 0),
+		('HS-001', 'Headset, single ear', 'each', true, 'serial_out', 0.4, 2.4, '', 118, 0)`)
+	do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES (1, 'each', 1, '09521234000013'), (1, 'box of 12', 12, '09521234000020'), (2, 'canister', 1, '09521234000037'), (3, 'metre', 1, NULL), (5, 'each', 1, '09521234000044'), (6, 'each', 1, '09521234000051')`)
 	do(`INSERT INTO item_sites (item_id, site_id, home_id) SELECT 1, 1, id FROM places WHERE code = 'A-01-1-A'`)
 	for i, role := range Roles {
 		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $2, $3, $4, $3, 1)`, "Some "+role, role, hash, fmt.Sprintf("B-%03d", i+1))

@@ -18,7 +18,7 @@ export interface paths {
         get: operations["list-arrivals"];
         put?: never;
         /**
-         * Open an arrival for a purchase order at a dock
+         * Open an arrival for purchase orders at a dock
          * @description May be used by: lead, receiver.
          */
         post: operations["open-arrival"];
@@ -102,6 +102,46 @@ export interface paths {
          * @description May be used by: lead, receiver.
          */
         post: operations["close-arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Name a lot of the house's own for goods that came without one
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["make-lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put a further order on an open arrival
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["add-order-to-arrival"];
         delete?: never;
         options?: never;
         head?: never;
@@ -716,6 +756,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A site's mail: what waits, and what was sent
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-outbox"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try once more to send what waits
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["send-mail-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the stand-in what to do with mail
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["tell-mail-host"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/{id}/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give up on mail that waits
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["leave-mail-out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/{id}/paper.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The paper that mail carries
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-mailed-paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/outlook": {
         parameters: {
             query?: never;
@@ -1020,6 +1160,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/purchase-orders/{id}/amend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change an open order's terms and lines
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["amend-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve an order that comes to more than may be bought unasked
+         * @description May be used by: lead.
+         */
+        post: operations["approve-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/purchase-orders/{id}/bills": {
         parameters: {
             query?: never;
@@ -1060,6 +1240,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/purchase-orders/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send the order's paper to its supplier
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["mail-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/purchase-orders/{id}/note": {
         parameters: {
             query?: never;
@@ -1080,6 +1280,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/purchase-orders/{id}/order.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The order's paper
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-purchase-order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/purchase-orders/{id}/place": {
         parameters: {
             query?: never;
@@ -1094,6 +1314,46 @@ export interface paths {
          * @description May be used by: lead, receiver, office.
          */
         post: operations["place-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let waiting goods go into stock without the rest of their order
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["release-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for something to be bought
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["request-purchase"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1368,6 +1628,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/serials/range": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The serials from one to another
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-serial-range"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -1454,6 +1734,70 @@ export interface paths {
          * @description May be used by: lead, receiver, picker.
          */
         post: operations["stow"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stow/pallets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cartons and pallets on docks that have no bin yet
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pallets"];
+        put?: never;
+        /**
+         * Stow a carton or pallet as one, with all that stands on it
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["stow-pallet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stow/pallets/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of stowing a carton or pallet as one
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-stow-pallet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stow/pallets/{id}/bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bins that take a carton or pallet as one, the best first
+         * @description May be used by: lead, receiver, picker.
+         */
+        get: operations["propose-pallet-bins"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1668,6 +2012,12 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        "Add-order-to-arrivalRequest": {
+            /** Format: int64 */
+            order_id: number;
+            /** Format: int32 */
+            version: number;
+        };
         "Annotate-purchase-orderRequest": {
             note: string;
             /** Format: int32 */
@@ -1705,26 +2055,59 @@ export interface components {
             /** Format: int64 */
             lot_id: number | null;
             quantity: string;
+            serials: string[];
             sku: string;
             unit: string;
         };
+        CartonsOnPallet: {
+            condition: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            pinned: string;
+            quantity: string;
+            sku: string;
+            unit: string;
+        };
+        CartonsPallet: {
+            holds: components["schemas"]["CartonsOnPallet"][];
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "carton" | "pallet";
+            place: string;
+            /** Format: int32 */
+            place_id: number;
+            /** Format: int32 */
+            site_id: number;
+            sscc: string;
+        };
         CatalogItem: {
+            ask_out: boolean;
             base_unit: string;
+            bought: boolean;
             cost: string;
             description: string;
             handling: string;
             /** Format: int32 */
             id: number;
+            inspect_aql: string | null;
             inspect_pct: string;
             /** Format: int64 */
             life_in: number;
             /** Format: int64 */
             life_out: number;
+            lot_rule: string;
             over_pct: string;
             pace: string;
             packs: components["schemas"]["CatalogPack"][];
             short_pct: string;
             sku: string;
+            sold: boolean;
+            stocked: boolean;
             tracking: string;
             volume_l: string;
             weight_kg: string;
@@ -1747,10 +2130,12 @@ export interface components {
             carrier: string;
             code: string;
             contact: string;
+            email: string;
             /** Format: int32 */
             id: number;
             kind: string;
             name: string;
+            terms: string;
         };
         CatalogPlace: {
             aisle: string | null;
@@ -1774,6 +2159,7 @@ export interface components {
             code: string;
             /** Format: int32 */
             id: number;
+            insist_bins: boolean;
             name: string;
             scan_bin: boolean;
             scan_carton: boolean;
@@ -1817,7 +2203,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "bin" | "item" | "lot" | "carton" | "order" | "purchase" | "arrival" | "round" | "delivery" | "person";
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "round" | "delivery" | "person";
             label: string;
         };
         FindingGoods: {
@@ -1828,6 +2214,7 @@ export interface components {
             lot_id: number | null;
             pack: string;
             quantity: string;
+            serial: string;
         };
         FindingReading: {
             elements: components["schemas"]["Gs1Element"][];
@@ -1847,6 +2234,10 @@ export interface components {
             id: number;
             /** Format: int32 */
             version: number;
+        };
+        "Leave-mail-outRequest": {
+            /** Format: int32 */
+            site_id: number;
         };
         LedgerChange: {
             after: string;
@@ -1869,6 +2260,7 @@ export interface components {
             item: string;
             lot?: string;
             quantity: string;
+            serials?: string[];
             sku: string;
             to: string;
             to_after: string;
@@ -1905,14 +2297,43 @@ export interface components {
             place_after: string;
             /** Format: int32 */
             place_id: number;
+            serial: string | null;
             site_after?: string;
             sku: string;
+        };
+        MailLetter: {
+            /** Format: date-time */
+            asked_at: string;
+            body: string;
+            document: string;
+            /** Format: int64 */
+            id: number;
+            paper_name: string;
+            person: string;
+            recipient: string;
+            /** Format: date-time */
+            sent_at: string | null;
+            /** @enum {string} */
+            state: "waiting" | "sent" | "left out";
+            /** @description Why it was not sent, the last time it was tried */
+            stopped: string;
+            subject: string;
+        };
+        MailOutbox: {
+            /** @enum {string} */
+            does: "takes" | "silent" | "refuses";
+            sent: components["schemas"]["MailLetter"][];
+            waiting: components["schemas"]["MailLetter"][];
         };
         "Make-carton-labelsRequest": {
             /** Format: int64 */
             count: number;
             /** Format: int32 */
             site_id: number;
+        };
+        "Make-lotRequest": {
+            /** Format: int32 */
+            item_id: number;
         };
         MarkedBody: {
             orders: components["schemas"]["Item"][];
@@ -1922,12 +2343,6 @@ export interface components {
             copies?: number;
             /** Format: int32 */
             site_id: number;
-        };
-        "Open-arrivalRequest": {
-            /** Format: int32 */
-            dock_id: number;
-            /** Format: int64 */
-            order_id: number;
         };
         OrdersDelivery: {
             /** Format: int64 */
@@ -2009,6 +2424,7 @@ export interface components {
             gs1: boolean;
             lot?: string;
             pack: string;
+            serial?: string;
             sku: string;
             words: string;
         };
@@ -2036,7 +2452,7 @@ export interface components {
             /** Format: int64 */
             carton_id: number;
             /** @enum {string} */
-            next: "bin" | "item" | "carton" | "quantity";
+            next: "bin" | "item" | "lot" | "serial" | "carton" | "quantity";
         };
         PickDraft: {
             /** Format: int32 */
@@ -2072,6 +2488,10 @@ export interface components {
         PickProposedStop: {
             available: string;
             bin: string;
+            /** @description The number of the carton or pallet it is taken off; empty for loose goods */
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
             description: string;
             /** Format: int32 */
             item_id: number;
@@ -2124,7 +2544,11 @@ export interface components {
             number: string;
         };
         PickRoundStop: {
+            /** @description Whether the lot is scanned too */
+            ask_out: boolean;
             bin: string;
+            /** Format: int64 */
+            carton_id: number | null;
             description: string;
             done: boolean;
             expires_on: string | null;
@@ -2139,6 +2563,8 @@ export interface components {
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
+            /** @description The carton or pallet that it is taken off */
+            off_carton: string | null;
             order: string;
             /** Format: int64 */
             order_id: number;
@@ -2147,16 +2573,23 @@ export interface components {
             quantity: string;
             /** Format: int64 */
             seq: number;
+            /** @description The units that lie there, where they are known one by one */
+            serials: string[];
             short: string;
             sku: string;
             taken: string;
+            tracking: string;
             unit: string;
         };
         PickScans: {
             bin?: string;
             carton?: string;
             item?: string;
+            /** @description Where the lot is asked for on the way out, and the item's scan had none */
+            lot?: string;
             quantity?: string;
+            /** @description One for each unit, where units are known or are taken down on the way out */
+            serials?: string[];
             /** Format: int64 */
             stop_id: number;
         };
@@ -2171,6 +2604,11 @@ export interface components {
             stop_id: number;
         };
         PickStop: {
+            /**
+             * Format: int64
+             * @description The carton or pallet in the bin that it is taken off
+             */
+            carton_id?: number;
             /** Format: int64 */
             line_id: number;
             /** Format: int64 */
@@ -2182,6 +2620,11 @@ export interface components {
         PickWish: {
             /** @description A bin to be emptied first */
             empty_first?: string;
+            /**
+             * Format: int32
+             * @description A dock that the goods are taken straight from, instead of bins
+             */
+            from_id?: number;
             order_ids: number[];
             /** Format: int32 */
             site_id: number;
@@ -2234,6 +2677,7 @@ export interface components {
             /** Format: int32 */
             place_id: number;
             quantity: string;
+            serials?: string[];
         };
         PutawayLoad: {
             goods: components["schemas"]["PutawayGoods"][];
@@ -2246,6 +2690,8 @@ export interface components {
             holds: string;
             max_units: string | null;
             quantity: string;
+            /** @description The units meant for it, where they are known one by one */
+            serials: string[];
             takes: string;
             why: string[];
         };
@@ -2257,6 +2703,8 @@ export interface components {
             /** Format: int64 */
             lot_id: number | null;
             quantity: string;
+            /** @description The units, where they are known one by one */
+            serials: string[];
             sku: string;
         };
         PutawayProposal: {
@@ -2276,11 +2724,19 @@ export interface components {
             place_id: number;
             places: components["schemas"]["PutawaySpreadPart"][];
             quantity: string;
+            serials?: string[];
         };
         PutawaySpreadPart: {
             /** @description The bin's code, as scanned or typed */
             bin: string;
             quantity: string;
+            /** @description The units that go there, where they are known one by one */
+            serials?: string[];
+        };
+        PutawayStowPallet: {
+            bin: string;
+            /** Format: int64 */
+            carton_id: number;
         };
         PutawayStowStop: {
             bin: string;
@@ -2289,6 +2745,7 @@ export interface components {
             /** Format: int64 */
             lot_id?: number;
             quantity: string;
+            serials?: string[];
         };
         PutawayWaiting: {
             description: string;
@@ -2304,6 +2761,7 @@ export interface components {
             /** Format: date-time */
             since: string;
             sku: string;
+            tracking: string;
             unit: string;
         };
         PutawayWalk: {
@@ -2345,8 +2803,28 @@ export interface components {
             /** Format: int64 */
             lot_id: number | null;
             quantity: string;
+            /** @description The units, where they are known one by one */
+            serials: string[];
             sku: string;
             why: string[];
+        };
+        ReceiveAmended: {
+            /** @description The supplier's usual one without */
+            carrier?: string;
+            /** @description YYYY-MM-DD */
+            expected_on: string;
+            /** @description What carriage costs in all */
+            freight?: string;
+            /**
+             * @description What it is spread over the lines by; value without
+             * @enum {string}
+             */
+            freight_by?: "value" | "weight";
+            lines: components["schemas"]["ReceiveNewLine"][];
+            /** @description The supplier's usual ones without */
+            terms?: string;
+            /** Format: int32 */
+            version: number;
         };
         ReceiveArrival: {
             bookings: components["schemas"]["ReceiveBooking"][];
@@ -2360,9 +2838,8 @@ export interface components {
             /** Format: date-time */
             opened_at: string;
             order: string;
-            /** Format: int64 */
-            order_id: number;
             ordered: string;
+            orders: components["schemas"]["ReceiveArrivalOrder"][];
             received: string;
             /** Format: int32 */
             site_id: number;
@@ -2370,7 +2847,17 @@ export interface components {
             state: "open" | "done";
             supplier: string;
             /** Format: int32 */
+            supplier_id: number;
+            /** Format: int32 */
             version: number;
+            waits: boolean;
+            wanted: components["schemas"]["ReceiveWanted"][];
+        };
+        ReceiveArrivalOrder: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+            state: string;
         };
         ReceiveBill: {
             amount: string;
@@ -2379,6 +2866,8 @@ export interface components {
             person: string;
         };
         ReceiveBookIn: {
+            /** @description What all of it stands on, to be stowed as one */
+            carton?: components["schemas"]["ReceiveCartonIn"];
             lines: components["schemas"]["ReceiveBookInLine"][];
             /** Format: int32 */
             version: number;
@@ -2387,9 +2876,16 @@ export interface components {
             /** Format: int64 */
             line_id: number;
             lots?: components["schemas"]["ReceiveBookInLot"][];
+            /**
+             * Format: int32
+             * @description The quantities count these packs; base units without
+             */
+            pack_id?: number;
             quantity: string;
             /** @description Why a lead accepts what would be refused: too much, or too short-lived */
             reason?: string;
+            /** @description One for each unit, where units are known from arrival on */
+            serials?: string[];
         };
         ReceiveBookInLot: {
             code: string;
@@ -2399,6 +2895,7 @@ export interface components {
         ReceiveBooking: {
             /** Format: date-time */
             at: string;
+            carton: string | null;
             condition: string;
             document: string;
             /** Format: int64 */
@@ -2413,11 +2910,20 @@ export interface components {
             place_id: number;
             quantity: string;
             reason: string;
+            serials: string[];
             sku: string;
             /** Format: date-time */
             undone_at: string | null;
         };
+        ReceiveCartonIn: {
+            /** @enum {string} */
+            kind: "carton" | "pallet";
+            /** @description The number on its label; a new one is made without */
+            sscc?: string;
+        };
         ReceiveInspection: {
+            /** Format: int64 */
+            accept: number | null;
             arrival: string;
             /** Format: int64 */
             arrival_id: number;
@@ -2431,6 +2937,8 @@ export interface components {
             id: number;
             /** Format: int32 */
             item_id: number;
+            /** @description The plan's acceptable quality limit, in per cent */
+            limit: string | null;
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
@@ -2439,14 +2947,27 @@ export interface components {
             place_id: number;
             quantity: string;
             reason: string;
+            sample: string;
+            serials: string[];
             /** Format: int32 */
             site_id: number;
             sku: string;
             /** @enum {string} */
             state: "waiting" | "decided" | "taken back";
             supplier: string;
+            tracking: string;
             unit: string;
             whole: boolean;
+        };
+        ReceiveMadeLot: {
+            code: string;
+        };
+        ReceiveNewArrival: {
+            /** Format: int32 */
+            dock_id: number;
+            order_ids: number[];
+            /** @description The goods wait on the dock, not free, until their order is complete */
+            waits?: boolean;
         };
         ReceiveNewBill: {
             /** @description YYYY-MM-DD */
@@ -2459,10 +2980,18 @@ export interface components {
             line_id: number;
             price: string;
             quantity: string;
+            /** @description Why a lead lets a price above the allowance pass */
+            reason?: string;
         };
         ReceiveNewLine: {
+            /**
+             * Format: int64
+             * @description The line that is changed; a new one without
+             */
+            id?: number;
             /** Format: int32 */
-            item_id: number;
+            item_id?: number;
+            needed_on?: string;
             /**
              * Format: int32
              * @description The quantity counts these packs; base units without
@@ -2471,22 +3000,52 @@ export interface components {
             /** @description For a base unit; the item's cost without */
             price?: string;
             quantity: string;
+            text?: string;
         };
         ReceiveNewOrder: {
+            /**
+             * @description An order without
+             * @enum {string}
+             */
+            began_as?: "order" | "request" | "quote";
+            /** @description The supplier's usual one without */
+            carrier?: string;
             /** @description YYYY-MM-DD */
             expected_on: string;
+            /** @description What carriage costs in all */
+            freight?: string;
+            /**
+             * @description What it is spread over the lines by; value without
+             * @enum {string}
+             */
+            freight_by?: "value" | "weight";
             lines: components["schemas"]["ReceiveNewLine"][];
             note?: string;
             /** @description Place it at once */
             place?: boolean;
+            quote?: string;
+            /** @description The last day the supplier's prices stand */
+            quote_until?: string;
             /** Format: int32 */
             site_id: number;
             /** Format: int32 */
             supplier_id: number;
+            /** @description The supplier's usual ones without */
+            terms?: string;
         };
         ReceiveOrder: {
+            approve_above: string | null;
+            approved_by: string;
+            /** @enum {string} */
+            began_as: "order" | "request" | "quote";
             bills: components["schemas"]["ReceiveBill"][];
+            carrier: string;
+            /** @description Where the supplier gets mail */
+            email: string;
             expected_on: string;
+            freight: string;
+            /** @enum {string} */
+            freight_by: "value" | "weight";
             /** Format: int64 */
             id: number;
             late: boolean;
@@ -2496,6 +3055,8 @@ export interface components {
             note: string;
             number: string;
             price_pct: string;
+            quote: string;
+            quote_until: string | null;
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
@@ -2503,6 +3064,8 @@ export interface components {
             supplier: string;
             /** Format: int32 */
             supplier_id: number;
+            terms: string;
+            value: string;
             /** Format: int32 */
             version: number;
         };
@@ -2511,15 +3074,29 @@ export interface components {
             cancelled: string;
             closed: boolean;
             description: string;
+            freight: components["schemas"]["ReceivingFreight"];
             /** Format: int64 */
             id: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description 0 for what is no stock
+             */
             item_id: number;
             least: string;
             /** Format: int64 */
             line: number;
             most: string;
+            needed_on: string | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
             over: string;
+            /**
+             * Format: int32
+             * @description The pack it was ordered in; 0 for base units
+             */
+            pack_id: number;
+            packs: components["schemas"]["CatalogPack"][];
             price: string;
             quantity: string;
             received: string;
@@ -2555,6 +3132,25 @@ export interface components {
             passed: string;
             /** @description What is wrong with those that are not fine */
             reason?: string;
+            /** @description The units that are not fine, where they are known by serial */
+            serials?: string[];
+        };
+        ReceiveWanted: {
+            customer: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            quantity: string;
+            sku: string;
+            wanted_on: string;
+        };
+        ReceivingFreight: {
+            each: string;
+            share: string;
         };
         ReceivingLevels: {
             reorder_point: string;
@@ -2573,6 +3169,10 @@ export interface components {
             station: string;
             words: string;
         };
+        "Send-mail-againRequest": {
+            /** Format: int32 */
+            site_id: number;
+        };
         SendingBody: {
             /** Format: int64 */
             order_id: number;
@@ -2586,6 +3186,9 @@ export interface components {
             label: string;
             name: string;
             needed: boolean;
+            words: {
+                [key: string]: string;
+            };
         };
         SheetsImport: {
             /** @description A file, CSV or XLSX */
@@ -2756,6 +3359,12 @@ export interface components {
             /** Format: double */
             y: number | null;
         };
+        "Tell-mail-hostRequest": {
+            /** @enum {string} */
+            does: "takes" | "silent" | "refuses";
+            /** Format: int32 */
+            site_id: number;
+        };
         "Tell-printerRequest": {
             answers?: boolean;
             /** Format: int64 */
@@ -2767,6 +3376,11 @@ export interface components {
             done: string;
         };
         TransfersTransfer: {
+            /**
+             * Format: int64
+             * @description The carton or pallet that it is taken off
+             */
+            carton_id?: number;
             /** Format: int32 */
             from_id: number;
             /** Format: int32 */
@@ -2775,6 +3389,8 @@ export interface components {
             lot_id?: number;
             note?: string;
             quantity: string;
+            /** @description The units, where they are known one by one */
+            serials?: string[];
             /** @description The place's code, instead of its id */
             to?: string;
             /** Format: int32 */
@@ -2836,7 +3452,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Open-arrivalRequest"];
+                "application/json": components["schemas"]["ReceiveNewArrival"];
             };
         };
         responses: {
@@ -2979,6 +3595,82 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-lot": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-lotRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveMadeLot"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-order-to-arrival": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-order-to-arrivalRequest"];
             };
         };
         responses: {
@@ -3417,6 +4109,8 @@ export interface operations {
             query?: {
                 site?: number;
                 q?: string;
+                /** @description Only the row that has this key */
+                key?: string;
                 limit?: number;
             };
             header?: never;
@@ -4085,6 +4779,180 @@ export interface operations {
             };
         };
     };
+    "read-outbox": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "send-mail-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Send-mail-againRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-mail-host": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-mail-hostRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "leave-mail-out": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Leave-mail-outRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-mailed-paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-outlook": {
         parameters: {
             query?: {
@@ -4531,7 +5399,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                list?: "open" | "late" | "today" | "week" | "part in" | "unbilled" | "all";
+                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "part in" | "waiting" | "unbilled" | "all";
                 after?: string;
                 limit?: number;
             };
@@ -4607,6 +5475,82 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "amend-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveAmended"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "approve-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -4704,6 +5648,40 @@ export interface operations {
             };
         };
     };
+    "mail-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "annotate-purchase-order": {
         parameters: {
             query?: never;
@@ -4742,6 +5720,39 @@ export interface operations {
             };
         };
     };
+    "print-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "place-purchase-order": {
         parameters: {
             query?: never;
@@ -4757,6 +5768,80 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "request-purchase": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveNewOrder"];
             };
         };
         responses: {
@@ -5297,6 +6382,38 @@ export interface operations {
             };
         };
     };
+    "list-serial-range": {
+        parameters: {
+            query?: {
+                first?: string;
+                last?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -5480,6 +6597,137 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pallets": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsPallet"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stow-pallet": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayStowPallet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-stow-pallet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayStowPallet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-pallet-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayOffer"][];
                 };
             };
             /** @description Error */

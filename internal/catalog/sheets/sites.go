@@ -1,0 +1,158 @@
+package sheets
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+	// Sites may be anywhere, whatever the machine knows of time zones.
+	_ "time/tzdata"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/command"
+
+	"github.com/shopspring/decimal"
+)
+
+var sites = Sheet{
+	Name: "sites", Label: "Sites", Key: "code",
+	Columns: []Column{
+		{Name: "code", Label: "Code", Kind: "text", Needed: true, Help: "A short code that tells one site from another and stays."},
+		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "As it stands on papers."},
+		{Name: "timezone", Label: "Time zone", Kind: "text", Default: "UTC", Help: "The clock on its walls, such as Europe/London."},
+		{Name: "cross_aisles", Label: "Cross aisles, metres", Kind: "text", Default: "0", Help: "How far down the floor one can walk from aisle to aisle, parted by semicolons: 0; 10; 20.5"},
+		{Name: "insist_bins", Label: "Insists on bins", Kind: "flag", Default: "yes", Help: "Whether goods are picked from bins only. Where not, they may be picked from docks too."},
+		{Name: "scan_bin", Label: "A round scans the bin", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the bin's label."},
+		{Name: "scan_item", Label: "A round scans the item", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the item's label."},
+		{Name: "scan_carton", Label: "A round scans the carton", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the carton's label."},
+		{Name: "approve_above", Label: "Approval above", Kind: "number", places: 2, open: true, Help: "What a purchase order may come to before a lead has to approve it; empty for any amount."},
+	},
+	query: `
+		SELECT code, name, timezone, array_to_string(ARRAY(SELECT trim_scale(c)::text FROM unnest(cross_aisles) AS c ORDER BY c), '; ') AS cross_aisles,
+		       CASE WHEN insist_bins THEN 'yes' ELSE 'no' END AS insist_bins, CASE WHEN scan_bin THEN 'yes' ELSE 'no' END AS scan_bin,
+		       CASE WHEN scan_item THEN 'yes' ELSE 'no' END AS scan_item, CASE WHEN scan_carton THEN 'yes' ELSE 'no' END AS scan_carton,
+		       trim_scale(approve_above)::text AS approve_above
+		  FROM sites WHERE $1 > 0 ORDER BY code`,
+	check: func(_ context.Context, _ *facts, _, row Row) error {
+		if _, err := time.LoadLocation(row["timezone"]); err != nil {
+			return refusal.New("timezone_unknown", "timezone", "%q is not a time zone. Write it as Europe/London, or UTC.", clip(row["timezone"]))
+		}
+		_, err := crossAisles(row)
+		return err
+	},
+	write: func(ctx context.Context, tx *command.Tx, _ int32, old, row Row) error {
+		cross, err := crossAisles(row)
+		if err != nil {
+			return err
+		}
+		var id int32
+		err = tx.GetContext(ctx, &id, `
+			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton, approve_above) VALUES ($1, $2, $3, $4::text[]::numeric[], $5, $6, $7, $8, $9)
+			ON CONFLICT (code) DO UPDATE SET name = $2, timezone = $3, cross_aisles = $4::text[]::numeric[], insist_bins = $5, scan_bin = $6, scan_item = $7, scan_carton = $8, approve_above = $9 RETURNING id`,
+			row["code"], row["name"], row["timezone"], cross, row.flag("insist_bins"), row.flag("scan_bin"), row.flag("scan_item"), row.flag("scan_carton"), row.number("approve_above"))
+		if err != nil {
+			return fmt.Errorf("writing site %s: %w", row["code"], err)
+		}
+		if old != nil {
+			return nil
+		}
+		// What every site works with; their positions are set on the sheet of places.
+		_, err = tx.ExecContext(ctx, `INSERT INTO places (site_id, kind, code) VALUES ($1, 'dock', 'Dock 1'), ($1, 'quarantine', 'Quarantine'), ($1, 'damaged', 'Damaged'),
+			($1, 'bench', 'Bench'), ($1, 'trolley', 'Trolleys'), ($1, 'returns', 'Returns corner'), ($1, 'staging', 'Gate')`, id)
+		if err != nil {
+			return fmt.Errorf("furnishing site %s: %w", row["code"], err)
+		}
+		return nil
+	},
+}
+
+// crossAisles reads where the cross aisles are, and writes them back in one form.
+func crossAisles(row Row) ([]string, error) {
+	var out []string
+	before := decimal.Zero
+	for i, text := range strings.Split(row["cross_aisles"], ";") {
+		d, err := decimal.NewFromString(strings.TrimSpace(text))
+		if err != nil || d.Abs().GreaterThan(decimal.NewFromInt(10_000)) || !d.Equal(d.Truncate(2)) || i > 0 && d.LessThanOrEqual(before) {
+			return nil, refusal.New("cross_aisles_malformed", "cross_aisles", "%q are not cross aisles. Write metres that go up, parted by semicolons: 0; 10; 20.5", clip(row["cross_aisles"]))
+		}
+		before = d
+		out = append(out, d.String())
+	}
+	row["cross_aisles"] = strings.Join(out, "; ")
+	return out, nil
+}
+
+var zones = Sheet{
+	Name: "zones", Label: "Zones", Key: "code",
+	Columns: []Column{
+		{Name: "code", Label: "Code", Kind: "text", Needed: true, Help: "A short code that bins name their zone by; it stays."},
+		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "What lies there, in words."},
+		{Name: "accepts", Label: "Handling accepted", Kind: "text", Help: "The handling classes taken besides ordinary goods, parted by semicolons: fluid; heavy"},
+	},
+	query: `SELECT code, name, array_to_string(accepts, '; ') AS accepts FROM zones WHERE site_id = $1 ORDER BY code`,
+	check: func(_ context.Context, f *facts, _, row Row) error {
+		row["accepts"] = strings.Join(classes(row["accepts"]), "; ")
+		f.zones[row["code"]] = true
+		return nil
+	},
+	write: func(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
+		_, err := tx.ExecContext(ctx, `INSERT INTO zones (site_id, code, name, accepts) VALUES ($1, $2, $3, $4) ON CONFLICT (site_id, code) DO UPDATE SET name = $3, accepts = $4`,
+			site, row["code"], row["name"], classes(row["accepts"]))
+		if err != nil {
+			return fmt.Errorf("writing zone %s: %w", row["code"], err)
+		}
+		return nil
+	},
+}
+
+// classes reads handling classes, each once.
+func classes(text string) []string {
+	out := []string{}
+	seen := map[string]bool{}
+	for part := range strings.SplitSeq(text, ";") {
+		if part = strings.TrimSpace(part); part != "" && !seen[part] {
+			seen[part] = true
+			out = append(out, part)
+		}
+	}
+	return out
+}
+
+// placeKinds are the places of a site that are not shelves.
+var placeKinds = []string{"dock", "bench", "staging", "trolley", "returns", "damaged", "quarantine"}
+
+var places = Sheet{
+	Name: "places", Label: "Places", Key: "code",
+	Columns: []Column{
+		{Name: "code", Label: "Code", Kind: "text", Needed: true, Help: "What stands on its sign, such as Dock 1."},
+		{Name: "kind", Label: "What it is", Kind: "choice", Needed: true, Choices: placeKinds, Help: "What happens there: goods come in at docks, are packed at benches, and leave from staging."},
+		{Name: "x", Label: "x, metres", Kind: "number", places: 2, signed: true, Help: "Where it lies, across the floor."},
+		{Name: "y", Label: "y, metres", Kind: "number", places: 2, signed: true, Help: "How far down the floor it lies."},
+	},
+	query: `SELECT code, kind, trim_scale(x)::text AS x, trim_scale(y)::text AS y FROM places WHERE site_id = $1 AND kind <> 'bin' ORDER BY code`,
+	check: func(ctx context.Context, f *facts, old, row Row) error {
+		code := strings.ToUpper(row["code"])
+		if _, taken := f.holds[code]; taken {
+			return refusal.New("code_taken", "code", "%s is a bin of this site already. Give the place another code.", row["code"])
+		}
+		if old == nil || old["kind"] == row["kind"] {
+			return nil
+		}
+		n, err := f.stands(ctx, old["code"])
+		if err != nil {
+			return err
+		}
+		if n > 0 {
+			return refusal.New("place_in_use", "kind", "Goods stand at %s. It stays a %s until they are moved away.", old["code"], old["kind"])
+		}
+		return nil
+	},
+	write: func(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
+		_, err := tx.ExecContext(ctx, `INSERT INTO places (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (site_id, code) DO UPDATE SET kind = $2, x = $4, y = $5`,
+			site, row["kind"], row["code"], row.number("x"), row.number("y"))
+		if err != nil {
+			return fmt.Errorf("writing place %s: %w", row["code"], err)
+		}
+		return nil
+	},
+}

@@ -1,0 +1,146 @@
+package putaway
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// StowPallet stows a carton or pallet as one.
+type StowPallet struct {
+	CartonID int64  `json:"carton_id"`
+	Bin      string `json:"bin" maxLength:"60"`
+}
+
+// palletGoods are what stands on a pallet, in the terms of the rules.
+func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) ([]putaway.Goods, error) {
+	var ids []int32
+	for _, h := range p.Holds {
+		ids = append(ids, h.ItemID)
+	}
+	items, err := catalog.ItemsByID(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	var goods []putaway.Goods
+	for _, h := range p.Holds {
+		if h.Condition != ledger.Good {
+			return nil, refusal.New("not_free_yet", "carton_id", "%s of %s on %s are %s. They stay on the dock until that is settled.", h.Quantity, h.SKU, p.Words(), h.Condition).Of(refusal.Conflict)
+		}
+		item := items[h.ItemID]
+		home, err := homeBin(ctx, q, item.ID, p.SiteID)
+		if err != nil {
+			return nil, err
+		}
+		g := putaway.Goods{Item: h.SKU, Quantity: h.Quantity, Whole: item.Whole, WeightKg: item.WeightKg, VolumeL: item.VolumeL, Handling: item.Handling, HomeBin: home, Pace: item.Pace.InexactFloat64()}
+		if h.Lot != nil {
+			g.Lot = *h.Lot
+		}
+		goods = append(goods, g)
+	}
+	return goods, nil
+}
+
+// ProposePallet ranks the bins that take a carton or pallet as one.
+func ProposePallet(ctx context.Context, q sqlx.QueryerContext, id int64) ([]Offer, error) {
+	p, err := cartons.PalletByID(ctx, q, id)
+	if err != nil {
+		return nil, err
+	}
+	goods, err := palletGoods(ctx, q, p)
+	if err != nil {
+		return nil, err
+	}
+	from, err := catalog.PlaceByID(ctx, q, p.PlaceID)
+	if err != nil {
+		return nil, err
+	}
+	bins, err := catalog.Bins(ctx, q, p.SiteID, from, nil)
+	if err != nil {
+		return nil, err
+	}
+	rules, by := make([]putaway.Bin, 0, len(bins)), map[string]putaway.Bin{}
+	for _, b := range bins {
+		if b.ID != from.ID {
+			rules = append(rules, b.Bin)
+			by[b.Code] = b.Bin
+		}
+	}
+	out := []Offer{}
+	for _, place := range putaway.ProposeTogether(goods, rules, others) {
+		out = append(out, offer(by[place.Bin], place.Quantity, place.Takes, place.Why))
+	}
+	return out, nil
+}
+
+func planPallet(ctx context.Context, q sqlx.QueryerContext, in StowPallet) (*ledger.Plan, error) {
+	p, err := cartons.PalletByID(ctx, q, in.CartonID)
+	if err != nil {
+		return nil, err
+	}
+	goods, err := palletGoods(ctx, q, p)
+	if err != nil {
+		return nil, err
+	}
+	bin, err := catalog.PlaceByCode(ctx, q, "bin", in.Bin, p.SiteID)
+	if err != nil {
+		return nil, err
+	}
+	switch {
+	case bin.Kind != "bin":
+		return nil, refusal.New("not_a_bin", "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
+	case bin.ID == p.PlaceID:
+		return nil, refusal.New("same_place", "bin", "%s stands in %s already. Choose another bin.", p.Words(), bin.Code)
+	}
+	from, err := catalog.PlaceByID(ctx, q, p.PlaceID)
+	if err != nil {
+		return nil, err
+	}
+	by, err := heldBins(ctx, q, from, []int32{bin.ID})
+	if err != nil {
+		return nil, err
+	}
+	if err := putaway.Together("bin", by[bin.ID], goods); err != nil {
+		return nil, err
+	}
+	moves, err := cartons.Carton{ID: p.ID}.Moves(ctx, q, bin.ID)
+	if err != nil {
+		return nil, err
+	}
+	plan, err := ledger.Describe(ctx, q, moves)
+	if err != nil {
+		return nil, err
+	}
+	total := decimal.Zero
+	for _, g := range goods {
+		total = total.Add(g.Quantity)
+	}
+	plan.Button = fmt.Sprintf("Stow %s with %s in %s", p.Words(), total, bin.Code)
+	return plan, nil
+}
+
+// PostPallet stows a carton or pallet with all that stands on it.
+func PostPallet(ctx context.Context, tx *command.Tx, in StowPallet) (*ledger.Plan, error) {
+	plan, err := planPallet(ctx, tx, in)
+	if err != nil {
+		return nil, err
+	}
+	p, err := cartons.PalletByID(ctx, tx, in.CartonID)
+	if err != nil {
+		return nil, err
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
+		return nil, err
+	}
+	tx.Touch(ledger.Topics("putaway", "row")...)
+	return plan, nil
+}

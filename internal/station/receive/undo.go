@@ -1,0 +1,130 @@
+package receive
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/serials"
+	"lanternrow/internal/standin/printer"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// undoPlan takes one booking back.
+type undoPlan struct {
+	*ledger.Plan
+	Booking
+	settlement receiving.Settlement
+}
+
+// planUndo plans the move that takes a booking back, while the goods still stand
+// where they were booked in.
+func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (*undoPlan, error) {
+	a, err := readArrival(ctx, q, arrival)
+	if err != nil {
+		return nil, err
+	}
+	out := &undoPlan{}
+	for _, b := range a.Bookings {
+		if b.MoveID == move {
+			out.Booking = b
+		}
+	}
+	switch {
+	case out.MoveID == 0:
+		return nil, refusal.New("booking_unknown", "move_id", "That was not booked in on %s.", a.Number)
+	case out.UndoneAt != nil:
+		return nil, refusal.New("undone_already", "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
+	}
+	line := lineByID(a.Lines, out.LineID)
+	for _, o := range a.Orders {
+		if o.ID == line.OrderID && o.State == "closed" {
+			return nil, refusal.New("order_closed", "", "%s is closed. What came on it stays; move the goods, or send them back.", o.Number).Of(refusal.Conflict)
+		}
+	}
+	after := line.Received.Sub(out.Quantity)
+	if after.LessThan(line.Billed) {
+		return nil, refusal.New("billed", "move_id", "%s of %s are billed on line %d. Only %s can be taken back, not %s.", line.Billed, line.SKU, line.Line, line.Received.Sub(line.Billed), out.Quantity).Of(refusal.Conflict)
+	}
+	out.settlement = receiving.Incoming{Ordered: line.Quantity, Already: after, Allowance: line.Allowance, Unit: line.unit()}.Settle()
+	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromBox: out.CartonID, FromState: out.Condition, To: a.SupplierPlace, Cost: &line.Price}
+	moves, err := serials.Spread(ctx, q, "move_id", out.Tracking, line.SKU, back, out.Serials)
+	if r := refusal.From(err); r != nil && r.Code == "serial_elsewhere" {
+		return nil, refusal.New("goods_gone", "move_id", "%s Bring it back there first.", r.Sentence).Of(refusal.Conflict)
+	}
+	if err != nil {
+		return nil, err
+	}
+	if out.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
+		return nil, err
+	}
+	if m := out.Plan.Moves[0]; m.FromAfter.IsNegative() {
+		return nil, refusal.New("goods_gone", "move_id", "%s holds %s of %s, and %s were booked in. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
+	}
+	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", line.Order, line.Line),
+		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " + line.Quantity.String()})
+	out.Button = fmt.Sprintf("Take %s of %s back", out.Quantity, line.SKU)
+	return out, nil
+}
+
+// Undo takes a booking back by a counter-move. The trail shows both.
+func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (Arrival, error) {
+	reason := strings.TrimSpace(in.Reason)
+	if saysTooLittle(reason) {
+		return Arrival{}, refusal.New("reason_missing", "reason", "Write in a few words why this is taken back; it stays in the trail.")
+	}
+	orders, err := hold(ctx, tx, arrival, in.Version, "took a booking back")
+	if err != nil {
+		return Arrival{}, err
+	}
+	plan, err := planUndo(ctx, tx, arrival, in.MoveID)
+	if err != nil {
+		return Arrival{}, err
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take back", Document: plan.Document, Note: reason}, plan.MoveList()); err != nil {
+		return Arrival{}, err
+	}
+	// All moves of the booking go together: its units came as one.
+	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`, plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
+		return Arrival{}, fmt.Errorf("noting that a booking is undone: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE inspections SET state = 'taken back' WHERE state = 'waiting' AND id = (SELECT inspection_id FROM bookings WHERE move_id = $1)`, in.MoveID); err != nil {
+		return Arrival{}, fmt.Errorf("ending an inspection: %w", err)
+	}
+	if err := withdrawLabels(ctx, tx, arrival, plan.Booking); err != nil {
+		return Arrival{}, err
+	}
+	if err := keepSettlement(ctx, tx, plan.LineID, plan.settlement); err != nil {
+		return Arrival{}, err
+	}
+	for _, order := range orders {
+		if err := settle(ctx, tx, order); err != nil {
+			return Arrival{}, err
+		}
+	}
+	// More may come on it again.
+	if _, err := tx.ExecContext(ctx, `UPDATE arrivals SET state = 'open' WHERE id = $1`, arrival); err != nil {
+		return Arrival{}, fmt.Errorf("opening an arrival again: %w", err)
+	}
+	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
+	return readArrival(ctx, tx, arrival)
+}
+
+// withdrawLabels takes the labels of goods that were taken back out of the printer's
+// queue, unless others of the same kind came with them.
+func withdrawLabels(ctx context.Context, tx *command.Tx, arrival int64, b Booking) error {
+	var left int
+	err := tx.GetContext(ctx, &left, `SELECT count(*) FROM bookings b JOIN moves m ON m.id = b.move_id WHERE b.arrival_id = $1 AND b.line_id = $2 AND m.lot_id IS NOT DISTINCT FROM $3 AND b.undone_at IS NULL`, arrival, b.LineID, b.LotID)
+	if err != nil {
+		return fmt.Errorf("reading bookings: %w", err)
+	}
+	if left > 0 {
+		return nil
+	}
+	return printer.Withdraw(ctx, tx, b.Document, b.SKU, b.Lot, b.Serials)
+}
