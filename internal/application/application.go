@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/finding"
+	"lanternrow/internal/kept"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
@@ -50,6 +51,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	pack.Register(r, c.CompanyPrefix)
 	dispatch.Register(r)
 	transfers.Register(r)
+	kept.Register(r)
 	printer.Register(r)
 	mail.Register(r)
 	server.ServeInterface()

@@ -22,16 +22,20 @@ type Lamp struct {
 
 // counts is every figure behind the lamps, read in one round trip.
 type counts struct {
-	Arrivals, LateOrders, DockLines, DockLong          int
+	Arrivals, Inspections, LateOrders                  int
+	DockLines, DockPallets, StowWalks, DockLong        int
 	OrdersOpen, OrdersLate, Rounds, Doubts, RoundsLate int
 	AtBench, Packed, PackedLate                        int
 }
 
 const query = `
 	SELECT (SELECT count(*) FROM arrivals WHERE state = 'open' AND site_id = $1) AS arrivals,
+	       (SELECT count(*) FROM inspections WHERE state = 'waiting' AND site_id = $1) AS inspections,
 	       (SELECT count(*) FROM purchase_orders WHERE state IN ('placed', 'part in') AND site_id = $1 AND expected_on < current_date) AS lateorders,
-	       (SELECT count(*) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.quantity > 0) AS docklines,
-	       (SELECT count(*) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.quantity > 0
+	       (SELECT count(DISTINCT (b.place_id, b.item_id, b.lot_id)) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good') AS docklines,
+	       (SELECT count(DISTINCT b.carton_id) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NOT NULL) AS dockpallets,
+	       (SELECT count(*) FROM stow_walks WHERE site_id = $1 AND done_at IS NULL) AS stowwalks,
+	       (SELECT count(DISTINCT (b.place_id, b.item_id, b.lot_id)) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.condition = 'good'
 	           AND (SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id WHERE m.to_place = b.place_id AND m.item_id = b.item_id ORDER BY m.id DESC LIMIT 1) < now() - interval '1 day') AS docklong,
 	       (SELECT count(*) FROM sales_orders WHERE state <> 'sent' AND site_id = $1) AS ordersopen,
 	       (SELECT count(*) FROM sales_orders WHERE state <> 'sent' AND site_id = $1 AND wanted_on < current_date) AS orderslate,
@@ -58,8 +62,8 @@ func Register(r *web.Router) {
 
 func (c counts) lamps() []Lamp {
 	return []Lamp{
-		lamp("receive", c.Arrivals, "arrival", c.LateOrders, "late"),
-		lamp("putaway", c.DockLines, "line", c.DockLong, "over a day"),
+		lamp("receive", c.Arrivals+c.Inspections, "to do", c.LateOrders, "late"),
+		lamp("putaway", c.DockLines+c.DockPallets+c.StowWalks, "to do", c.DockLong, "over a day"),
 		lamp("stock", 0, "", 0, ""),
 		lamp("orders", c.OrdersOpen, "open", c.OrdersLate, "late"),
 		lamp("pick", c.Rounds, "round", c.RoundsLate, "waiting long"),
@@ -78,7 +82,7 @@ func lamp(station string, waiting int, noun string, stuck int, how string) Lamp 
 	case waiting == 0:
 		return Lamp{Station: station, State: "dark"}
 	}
-	if waiting != 1 && noun != "open" && noun != "bin in doubt" {
+	if waiting != 1 && noun != "open" && noun != "to do" && noun != "bin in doubt" {
 		noun += "s"
 	}
 	return Lamp{station, "lit", waiting, fmt.Sprintf("%d %s", waiting, noun)}

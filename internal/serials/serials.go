@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
@@ -60,6 +61,12 @@ func Find(ctx context.Context, q sqlx.QueryerContext, item int32, codes []string
 		out[u.Code] = u
 	}
 	return out, nil
+}
+
+// ByID reads a unit.
+func ByID(ctx context.Context, q sqlx.QueryerContext, id int64) (u Unit, err error) {
+	err = sqlx.GetContext(ctx, q, &u, columns+`WHERE s.id = $1`, id)
+	return u, documents.Found(err, "serial", fmt.Sprint(id))
 }
 
 // Ensure finds the units with these codes or writes them, and returns their ids.

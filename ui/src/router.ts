@@ -10,6 +10,11 @@ export const router = createRouter({
       meta: { title: 'New purchase order' },
     },
     {
+      path: '/receive/list',
+      component: () => import('./stations/receive/OrderListPage.vue'),
+      meta: { title: 'Purchase orders' },
+    },
+    {
       path: '/receive/:kind(order|arrival|inspection)?/:id?',
       component: () => import('./stations/receive/ReceivePage.vue'),
       props: true,
@@ -17,7 +22,7 @@ export const router = createRouter({
     },
     { path: '/putaway', component: () => import('./stations/putaway/PutawayPage.vue'), meta: { title: 'Put away' } },
     {
-      path: '/stock/:kind(place|item|lot)?/:id?',
+      path: '/stock/:kind(place|item|lot|serial)?/:id?',
       component: () => import('./stations/stock/StockPage.vue'),
       props: true,
       meta: { title: 'Stock' },
@@ -75,6 +80,7 @@ export const router = createRouter({
       meta: { title: 'Catalog' },
     },
     { path: '/reference', component: () => import('./shell/ReferencePage.vue'), meta: { title: 'The API' } },
+    { path: '/outbox', component: () => import('./standin/OutboxPage.vue'), meta: { title: 'Outbox' } },
     { path: '/printer', component: () => import('./standin/PrinterPage.vue'), meta: { title: 'Label printer' } },
     { path: '/go/:number', component: () => import('./shell/GoPage.vue'), props: true },
     { path: '/:rest(.*)', redirect: '/' },

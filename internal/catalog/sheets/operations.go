@@ -1,7 +1,6 @@
 package sheets
 
 import (
-	"bytes"
 	"context"
 	"net/http"
 	"slices"
@@ -111,9 +110,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return web.File{}, err
 			}
-			var b bytes.Buffer
-			err = t.Write(&b, in.Format)
-			return web.File{Type: exchange.Types[in.Format], Display: `attachment; filename="` + s.Name + "." + in.Format + `"`, Body: b.Bytes()}, err
+			return web.TableFile(s.Name, in.Format, t)
 		})
 	type upload struct {
 		Named

@@ -47,6 +47,9 @@ func NewPlan(bins []Bin) *Plan {
 	return p
 }
 
+// Bins are the bins as the plan has filled them so far.
+func (p *Plan) Bins() []Bin { return p.bins }
+
 func text(d *decimal.Decimal) string {
 	if d == nil {
 		return ""

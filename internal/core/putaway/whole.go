@@ -1,8 +1,11 @@
 package putaway
 
 import (
+	"fmt"
 	"math"
+	"slices"
 	"sort"
+	"strings"
 
 	"lanternrow/internal/core/refusal"
 )
@@ -56,4 +59,31 @@ func ProposeTogether(goods []Goods, bins []Bin, most int) []Place {
 		return out[i].Points < out[j].Points || out[i].Points == out[j].Points && out[i].Bin < out[j].Bin
 	})
 	return out[:min(most, len(out))]
+}
+
+// Barred says in words why bins take none of the goods: how many by each kind of
+// reason.
+func Barred(g Goods, bins []Bin) string {
+	zone, mixing, full := 0, 0, 0
+	for _, b := range bins {
+		if takes, why := b.capacity(g, false); takes.IsPositive() {
+			continue
+		} else if g.Handling != "" && !slices.Contains(b.Accepts, g.Handling) {
+			zone++
+		} else if why == "full" {
+			full++
+		} else {
+			mixing++
+		}
+	}
+	var words []string
+	for _, r := range []struct {
+		n    int
+		what string
+	}{{zone, "are in zones that do not take " + g.Handling + " goods"}, {full, "have no room left for one"}, {mixing, "hold goods that these may not be mixed with"}} {
+		if r.n > 0 {
+			words = append(words, fmt.Sprintf("%d %s", r.n, r.what))
+		}
+	}
+	return fmt.Sprintf("Of %d bins, %s.", len(bins), strings.Join(words, ", "))
 }

@@ -79,6 +79,21 @@ func (f Floor) Nearest(p Point) Point {
 	return best
 }
 
+// Reach is where one stands in an aisle to reach p: p itself in an aisle, and for a
+// place outside of them, such as a dock, the end of the nearest aisle.
+func (f Floor) Reach(p Point) Point {
+	best := p
+	for i, x := range f.Aisles {
+		if math.Abs(x-p.X) <= tolerance {
+			return p
+		}
+		if i == 0 || math.Abs(x-p.X) < math.Abs(best.X-p.X) {
+			best.X = x
+		}
+	}
+	return f.Nearest(best)
+}
+
 // Distance is the length of the shortest walk between two points of the floor.
 func (f Floor) Distance(a, b Point) float64 {
 	dx := math.Abs(a.X - b.X)

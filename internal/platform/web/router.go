@@ -2,12 +2,14 @@
 package web
 
 import (
+	"bytes"
 	"context"
 	"net/http"
 	"slices"
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
@@ -83,6 +85,13 @@ func Paper[I any](r *Router, path, id, summary string, fn func(context.Context, 
 		name, pdf, err := fn(ctx, in)
 		return File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, err
 	})
+}
+
+// TableFile is a table as a file to be saved, CSV or XLSX.
+func TableFile(name, format string, t exchange.Table) (File, error) {
+	var b bytes.Buffer
+	err := t.Write(&b, format)
+	return File{Type: exchange.Types[format], Display: `attachment; filename="` + name + "." + format + `"`, Body: b.Bytes()}, err
 }
 
 // Download registers an operation that answers with a file of one of these types.

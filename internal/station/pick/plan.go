@@ -130,7 +130,7 @@ func (p *Proposed) route(ctx context.Context, q sqlx.QueryerContext, site int32)
 	}
 	points := make([]walking.Point, len(p.Stops))
 	for i, s := range p.Stops {
-		points[i] = at[s.PlaceID]
+		points[i] = floor.Reach(at[s.PlaceID])
 	}
 	round, err := walking.Shortest(floor, bench.Point(), points)
 	if err != nil {

@@ -81,6 +81,12 @@ func Register(r *web.Router) {
 		}) ([]Waiting, error) {
 			return listWaiting(ctx, db, in.Site)
 		})
+	web.Query(r, http.MethodGet, "/stow/stuck", "list-stuck-goods", "Goods on docks that no bin takes, and why", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Stuck, error) {
+			return listStuck(ctx, db, in.Site)
+		})
 	web.Query(r, http.MethodGet, "/stow/pallets", "list-pallets", "Cartons and pallets on docks that have no bin yet", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -193,7 +193,7 @@ func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []
 			return nil, err
 		}
 		l.first = len(moves)
-		cost := l.Price.Add(l.Freight.Each)
+		cost := l.Landed
 		for _, part := range l.parts {
 			move := ledger.Move{Item: l.ItemID, From: p.arrival.SupplierPlace, To: p.arrival.DockID, Cost: &cost}
 			switch {

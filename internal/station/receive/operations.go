@@ -8,6 +8,7 @@ import (
 
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -35,8 +36,9 @@ func Register(r *web.Router, prefix string) {
 	db := r.Runner.DB
 	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Purchase orders of a list, by the day they are expected", web.Everyone,
 		func(ctx context.Context, in *struct {
-			Site  int32  `query:"site"`
-			List  string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
+			Site int32  `query:"site"`
+			List string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
+			OrderFilter
 			After string `query:"after" maxLength:"60"`
 			Limit int    `query:"limit" default:"100" minimum:"1" maximum:"200"`
 		}) (OrderPage, error) {
@@ -44,7 +46,20 @@ func Register(r *web.Router, prefix string) {
 			if err != nil {
 				return OrderPage{}, err
 			}
-			return listOrders(ctx, db, in.Site, in.List, after, in.Limit)
+			return listOrders(ctx, db, in.Site, in.List, in.OrderFilter, after, in.Limit)
+		})
+	web.Download(r, "/purchase-orders/export", "export-purchase-orders", "A list of purchase orders as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site int32  `query:"site"`
+			List string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
+			OrderFilter
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := ordersTable(ctx, db, in.Site, in.List, in.OrderFilter)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("purchase-orders", in.Format, t)
 		})
 	web.Query(r, http.MethodGet, "/suggestions", "list-suggestions", "What is at its reorder point, and how much to buy of it", web.Everyone,
 		func(ctx context.Context, in *struct {

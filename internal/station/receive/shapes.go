@@ -42,6 +42,12 @@ type Order struct {
 	Bills    []Bill          `db:"-" json:"bills"`
 }
 
+// OrderFilter narrows a list of orders.
+type OrderFilter struct {
+	Supplier int32  `query:"supplier" doc:"Only of this supplier"`
+	Text     string `query:"q" maxLength:"60" doc:"An order's number, or the opening of a SKU on it"`
+}
+
 // An OrderPage is part of a list of orders.
 type OrderPage struct {
 	Orders []Order `json:"orders"`
@@ -75,8 +81,10 @@ type OrderLine struct {
 	Closed    bool            `db:"closed" json:"closed"`
 	Cancelled decimal.Decimal `db:"cancelled" json:"cancelled"`
 	Billed    decimal.Decimal `db:"billed" json:"billed"`
-	// Freight is what it bears of the carriage.
+	// Freight is what it bears of the carriage; Landed is the price of a base unit with
+	// it.
 	Freight  receiving.Freight `db:"-" json:"freight"`
+	Landed   decimal.Decimal   `db:"-" json:"landed"`
 	WeightKg decimal.Decimal   `db:"weight_kg" json:"-"`
 	// Packs are what it may come in.
 	Packs []catalog.Pack `db:"-" json:"packs"`

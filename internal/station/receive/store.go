@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -38,14 +39,16 @@ var lists = map[string]string{
 
 // listOrders reads a page of a list: open ones by the day they are expected, all of
 // them newest first.
-func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, list string, after documents.Cursor, limit int) (page OrderPage, err error) {
+func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter, after documents.Cursor, limit int) (page OrderPage, err error) {
 	page.Orders = []Order{}
 	compare, order := ">", "ASC"
 	if list == "all" {
 		compare, order = "<", "DESC"
 	}
-	err = sqlx.SelectContext(ctx, q, &page.Orders, orderColumns+fmt.Sprintf(`WHERE o.site_id = $1 AND %s AND ($2::date IS NULL OR (o.expected_on, o.id) %s ($2, $3)) ORDER BY o.expected_on %s, o.id %s LIMIT %d`,
-		lists[list], compare, order, order, limit+1), site, after.Day, after.ID)
+	err = sqlx.SelectContext(ctx, q, &page.Orders, orderColumns+fmt.Sprintf(`WHERE o.site_id = $1 AND %s AND ($2::date IS NULL OR (o.expected_on, o.id) %s ($2, $3)) AND ($4 = 0 OR o.supplier_id = $4)
+		   AND ($5 = '' OR upper(o.number) = upper($5) OR EXISTS (SELECT FROM purchase_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id AND upper(i.sku) LIKE upper($6) || '%%'))
+		 ORDER BY o.expected_on %s, o.id %s LIMIT %d`,
+		lists[list], compare, order, order, limit+1), site, after.Day, after.ID, f.Supplier, f.Text, catalog.LikeLiteral(f.Text))
 	if err != nil {
 		return page, fmt.Errorf("listing purchase orders: %w", err)
 	}
@@ -55,6 +58,30 @@ func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, list str
 		page.Next = documents.CursorAfter(last.ExpectedOn, last.ID)
 	}
 	return page, nil
+}
+
+// ordersTable is a whole list as a table.
+func ordersTable(ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"number", "supplier", "expected_on", "state", "late", "lines", "value", "freight", "terms", "carrier", "began_as", "approved_by", "note"}}
+	for after := (documents.Cursor{}); ; {
+		page, err := listOrders(ctx, q, site, list, f, after, 200)
+		if err != nil {
+			return t, err
+		}
+		for _, o := range page.Orders {
+			late := ""
+			if o.Late {
+				late = "late"
+			}
+			t.Rows = append(t.Rows, []string{o.Number, o.Supplier, o.ExpectedOn, o.State, late, fmt.Sprint(o.LineCount), o.Value.StringFixed(2), o.Freight.StringFixed(2), o.Terms, o.Carrier, o.BegunAs, o.ApprovedBy, o.Note})
+		}
+		if page.Next == "" {
+			return t, nil
+		}
+		if after, err = documents.ReadCursor(page.Next); err != nil {
+			return t, err
+		}
+	}
 }
 
 func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
@@ -117,7 +144,8 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]Or
 			}
 		}
 		for i, f := range receiving.SpreadFreight(rows[from].OrderFreight, rows[from].FreightBy, costed) {
-			lines[at[i]].Freight = f
+			l := &lines[at[i]]
+			l.Freight, l.Landed = f, l.Price.Add(f.Each)
 		}
 		from = to
 	}

@@ -52,7 +52,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 		return nil, refusal.New("billed", "move_id", "%s of %s are billed on line %d. Only %s can be taken back, not %s.", line.Billed, line.SKU, line.Line, line.Received.Sub(line.Billed), out.Quantity).Of(refusal.Conflict)
 	}
 	out.settlement = receiving.Incoming{Ordered: line.Quantity, Already: after, Allowance: line.Allowance, Unit: line.unit()}.Settle()
-	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromBox: out.CartonID, FromState: out.Condition, To: a.SupplierPlace, Cost: &line.Price}
+	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromBox: out.CartonID, FromState: out.Condition, To: a.SupplierPlace, Cost: &line.Landed}
 	moves, err := serials.Spread(ctx, q, "move_id", out.Tracking, line.SKU, back, out.Serials)
 	if r := refusal.From(err); r != nil && r.Code == "serial_elsewhere" {
 		return nil, refusal.New("goods_gone", "move_id", "%s Bring it back there first.", r.Sentence).Of(refusal.Conflict)

@@ -7,6 +7,7 @@ import (
 	"net/http"
 
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/web"
 
@@ -30,6 +31,9 @@ type Holding struct {
 	Condition   string          `db:"condition" json:"condition"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 	Pinned      decimal.Decimal `db:"pinned" json:"pinned"`
+	// Serials are its units, where they are known one by one.
+	Serials []string `db:"-" json:"serials"`
+	Listed  []byte   `db:"serials" json:"-"`
 }
 
 // PlaceStock is a place and what lies there.
@@ -54,6 +58,18 @@ type LotPage struct {
 	Item      string    `db:"item" json:"item"`
 	ExpiresOn *string   `db:"expires_on" json:"expires_on"`
 	Holdings  []Holding `db:"-" json:"holdings"`
+}
+
+// SerialPage is one unit and where it is.
+type SerialPage struct {
+	ID          int64  `json:"id"`
+	Code        string `json:"code"`
+	ItemID      int32  `json:"item_id"`
+	SKU         string `json:"sku"`
+	Description string `json:"description"`
+	// Where says it in words; PlaceID is 0 when it is in no place of ours.
+	Where   string `json:"where"`
+	PlaceID int32  `json:"place_id"`
 }
 
 // FloorPlan is a site drawn to scale, in metres.
@@ -144,6 +160,35 @@ func Register(r *web.Router) {
 		}) (LotPage, error) {
 			return readLot(ctx, db, in.ID)
 		})
+	web.Query(r, http.MethodGet, "/serials/{id}", "get-serial", "A unit by its serial, and where it is", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (SerialPage, error) {
+			return readSerial(ctx, db, in.ID)
+		})
+	web.Download(r, "/stock/export", "export-stock", "What is in every bin and place of a site, as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+			Site   int32  `query:"site"`
+		}) (web.File, error) {
+			t, err := stockTable(ctx, db, in.Site)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("stock", in.Format, t)
+		})
+	web.Download(r, "/items/{id}/trail/export", "export-trail", "The trail of an item at a site, as CSV or XLSX, newest first", exchange.Types,
+		func(ctx context.Context, in *struct {
+			ID     int32  `path:"id"`
+			Site   int32  `query:"site"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := trailTable(ctx, db, ledger.Question{Item: in.ID, Site: in.Site})
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("trail", in.Format, t)
+		})
 	trail := func(path, id, summary string, ask func(*trailOf) ledger.Question) {
 		web.Query(r, http.MethodGet, path, id, summary, web.Everyone, func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
 			q := ask(in)
@@ -156,5 +201,6 @@ func Register(r *web.Router) {
 		return ledger.Question{Item: int32(in.ID), Site: in.Site}
 	})
 	trail("/lots/{id}/trail", "trail-of-lot", "The trail of a lot", func(in *trailOf) ledger.Question { return ledger.Question{Lot: in.ID} })
+	trail("/serials/{id}/trail", "trail-of-serial", "The trail of a unit", func(in *trailOf) ledger.Question { return ledger.Question{Serial: in.ID} })
 	trail("/cartons/{id}/trail", "trail-of-carton", "The trail of a carton", func(in *trailOf) ledger.Question { return ledger.Question{Carton: in.ID} })
 }

@@ -2,23 +2,101 @@ package stock
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
+	"strings"
+	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
 )
 
+// mostHoldings is how many kinds of goods a page shows.
+const mostHoldings = 500
+
 func holdings(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Holding, error) {
+	return readHoldings(ctx, q, where, mostHoldings, args...)
+}
+
+func readHoldings(ctx context.Context, q sqlx.QueryerContext, where string, most int, args ...any) ([]Holding, error) {
 	out := []Holding{}
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT p.id AS place_id, p.code AS place, p.kind, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot,
-		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.id AS carton_id, c.sscc AS carton, b.condition, b.quantity, b.pinned
+		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.id AS carton_id, c.sscc AS carton, b.condition, sum(b.quantity) AS quantity, sum(b.pinned) AS pinned,
+		       coalesce(json_agg(s.code ORDER BY s.code) FILTER (WHERE s.id IS NOT NULL), '[]') AS serials
 		  FROM balances b JOIN places p ON p.id = b.place_id JOIN items i ON i.id = b.item_id
-		  LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
-		 WHERE b.quantity > 0 AND `+where+` ORDER BY p.kind <> 'bin', p.code, i.sku, l.expires_on NULLS LAST, l.code LIMIT 500`, args...)
+		  LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id LEFT JOIN serials s ON s.id = b.serial_id
+		 WHERE b.quantity > 0 AND `+where+fmt.Sprintf(` GROUP BY p.id, i.id, l.id, c.id, b.condition
+		 ORDER BY p.kind <> 'bin', p.code, i.sku, l.expires_on NULLS LAST, l.code LIMIT %d`, most), args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock: %w", err)
+	}
+	for i := range out {
+		if err := json.Unmarshal(out[i].Listed, &out[i].Serials); err != nil {
+			return nil, fmt.Errorf("reading serials: %w", err)
+		}
+	}
+	return out, nil
+}
+
+// stockTable is all that lies at a site, as a table.
+func stockTable(ctx context.Context, q sqlx.QueryerContext, site int32) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"place", "kind", "sku", "description", "lot", "expires_on", "carton", "condition", "quantity", "pinned", "unit", "serials"}}
+	rows, err := readHoldings(ctx, q, "p.site_id = $1", 1_000_000, site)
+	if err != nil {
+		return t, err
+	}
+	for _, h := range rows {
+		t.Rows = append(t.Rows, []string{h.Place, h.Kind, h.SKU, h.Description, or(h.Lot), or(h.ExpiresOn), or(h.Carton), h.Condition, h.Quantity.String(), h.Pinned.String(), h.Unit, strings.Join(h.Serials, " ")})
+	}
+	return t, nil
+}
+
+// trailTable is a whole trail as a table.
+func trailTable(ctx context.Context, q sqlx.QueryerContext, ask ledger.Question) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"at", "person", "kind", "sku", "lot", "serial", "carton", "place", "other", "delta", "in_place", "at_site", "document", "note"}}
+	for ask.Limit = 200; ; {
+		page, err := ledger.TrailOf(ctx, q, ask)
+		if err != nil {
+			return t, err
+		}
+		for _, l := range page.Lines {
+			site := ""
+			if l.SiteAfter != nil {
+				site = l.SiteAfter.String()
+			}
+			t.Rows = append(t.Rows, []string{l.At.UTC().Format(time.RFC3339), l.Person, l.Kind, l.SKU, or(l.Lot), or(l.Serial), or(l.Carton), l.Place, l.Other, l.Delta.String(), l.PlaceAfter.String(), site, l.Document, l.Note})
+		}
+		if ask.Before = page.Next; ask.Before == "" {
+			return t, nil
+		}
+	}
+}
+
+func or(text *string) string {
+	if text == nil {
+		return ""
+	}
+	return *text
+}
+
+func readSerial(ctx context.Context, q sqlx.QueryerContext, id int64) (SerialPage, error) {
+	u, err := serials.ByID(ctx, q, id)
+	if err != nil {
+		return SerialPage{}, err
+	}
+	item, err := catalog.ItemByID(ctx, q, u.ItemID)
+	if err != nil {
+		return SerialPage{}, err
+	}
+	out := SerialPage{ID: u.ID, Code: u.Code, ItemID: item.ID, SKU: item.SKU, Description: item.Description, Where: u.Where()}
+	if u.Real {
+		out.PlaceID = u.PlaceID
 	}
 	return out, nil
 }

@@ -716,6 +716,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/items/{id}/trail/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of an item at a site, as CSV or XLSX, newest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/lots/{id}": {
         parameters: {
             query?: never;
@@ -1134,6 +1154,26 @@ export interface paths {
          * @description May be used by: lead, receiver, office.
          */
         post: operations["create-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A list of purchase orders as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-purchase-orders"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1648,6 +1688,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/serials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A unit by its serial, and where it is
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-serial"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/serials/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a unit
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trail-of-serial"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -1712,6 +1792,26 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["list-sites"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stock/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is in every bin and place of a site, as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-stock"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1838,6 +1938,26 @@ export interface paths {
          * @description May be used by: lead, receiver, picker.
          */
         post: operations["propose-bins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stow/stuck": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods on docks that no bin takes, and why
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-stuck-goods"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2002,6 +2122,66 @@ export interface paths {
          * @description May be used by: lead, receiver, picker.
          */
         post: operations["preview-transfer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{list}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The views of a list that the person who asks keeps
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-views"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{list}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give a kept view up
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["drop-view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{list}/keep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep a view of a list under a name, in place of one of that name
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["keep-view"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2198,6 +2378,9 @@ export interface components {
             wanted_on: string;
             weight_kg: string;
         };
+        "Drop-viewRequest": {
+            name: string;
+        };
         FindingFound: {
             code: string;
             /** Format: int64 */
@@ -2234,6 +2417,12 @@ export interface components {
             id: number;
             /** Format: int32 */
             version: number;
+        };
+        KeptView: {
+            name: string;
+            settings: {
+                [key: string]: string;
+            };
         };
         "Leave-mail-outRequest": {
             /** Format: int32 */
@@ -2747,6 +2936,16 @@ export interface components {
             quantity: string;
             serials?: string[];
         };
+        PutawayStuck: {
+            /** Format: int32 */
+            item_id: number;
+            left: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** Format: int32 */
+            place_id: number;
+            why: string;
+        };
         PutawayWaiting: {
             description: string;
             /** Format: int32 */
@@ -3082,6 +3281,7 @@ export interface components {
              * @description 0 for what is no stock
              */
             item_id: number;
+            landed: string;
             least: string;
             /** Format: int64 */
             line: number;
@@ -3317,6 +3517,7 @@ export interface components {
             /** Format: int32 */
             place_id: number;
             quantity: string;
+            serials: string[];
             sku: string;
             unit: string;
         };
@@ -3339,6 +3540,18 @@ export interface components {
         StockPlaceStock: {
             holdings: components["schemas"]["StockHolding"][];
             place: components["schemas"]["CatalogPlace"];
+        };
+        StockSerialPage: {
+            code: string;
+            description: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            place_id: number;
+            sku: string;
+            where: string;
         };
         StockWalk: {
             /** Format: int64 */
@@ -4713,6 +4926,43 @@ export interface operations {
             };
         };
     };
+    "export-trail": {
+        parameters: {
+            query?: {
+                site?: number;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-lot": {
         parameters: {
             query?: never;
@@ -5400,6 +5650,10 @@ export interface operations {
             query?: {
                 site?: number;
                 list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "part in" | "waiting" | "unbilled" | "all";
+                /** @description Only of this supplier */
+                supplier?: number;
+                /** @description An order's number, or the opening of a SKU on it */
+                q?: string;
                 after?: string;
                 limit?: number;
             };
@@ -5452,6 +5706,46 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReceiveOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-purchase-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "part in" | "waiting" | "unbilled" | "all";
+                /** @description Only of this supplier */
+                supplier?: number;
+                /** @description An order's number, or the opening of a SKU on it */
+                q?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -6414,6 +6708,72 @@ export interface operations {
             };
         };
     };
+    "get-serial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockSerialPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trail-of-serial": {
+        parameters: {
+            query?: {
+                site?: number;
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -6561,6 +6921,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatalogSite"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-stock": {
+        parameters: {
+            query?: {
+                format?: "csv" | "xlsx";
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -6794,6 +7189,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PutawayProposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-stuck-goods": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayStuck"][];
                 };
             };
             /** @description Error */
@@ -7097,6 +7523,113 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-view": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                list: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drop-viewRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "keep-view": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                list: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KeptView"][];
                 };
             };
             /** @description Error */

@@ -41,10 +41,10 @@ const kept = useQuery({
   queryFn: async () => {
     const found = await ask(
       api.GET('/api/v1/catalog/{sheet}', {
-        params: { path: { sheet: name.value }, query: { site: site.value, q: props.row, limit: 5000 } },
+        params: { path: { sheet: name.value }, query: { site: site.value, key: props.row } },
       }),
     )
-    return found.rows.find((r) => r[chosen.value!.key] === props.row) ?? null
+    return found.rows[0] ?? null
   },
   enabled: computed(() => !!props.row && !!chosen.value && !importing.value && props.row !== 'new'),
 })

@@ -6,7 +6,9 @@ import type { Schemas } from '@/api/client'
 const props = defineProps<{ column: Schemas['SheetsColumn']; fixed?: boolean; wrong?: string }>()
 const value = defineModel<string>({ required: true })
 const id = useId()
-const wide = computed(() => ['description', 'packs', 'name', 'address', 'contact'].includes(props.column.name))
+const wide = computed(() =>
+  ['description', 'packs', 'name', 'address', 'contact', 'lot_rule'].includes(props.column.name),
+)
 const number = computed(() => ['number', 'count', 'percent'].includes(props.column.kind))
 const choices = computed(() => (props.column.kind === 'flag' ? ['yes', 'no'] : props.column.choices))
 </script>
@@ -23,7 +25,7 @@ const choices = computed(() => (props.column.kind === 'flag' ? ['yes', 'no'] : p
       :aria-describedby="`${id}-help`"
       :aria-invalid="!!wrong"
     >
-      <option v-for="c in choices" :key="c" :value="c">{{ c.replace('_', ' and ') }}</option>
+      <option v-for="c in choices" :key="c" :value="c">{{ column.words?.[c] ?? c }}</option>
     </select>
     <input
       v-else

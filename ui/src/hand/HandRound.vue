@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ask, once, type Schemas } from '@/api/client'
+import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
@@ -41,8 +41,11 @@ const needs = computed(() =>
 )
 const another = ref(false)
 
-const scans = ref<{ bin?: string; item?: string; carton?: string }>({})
-const step = ref<'bin' | 'item' | 'carton' | 'quantity'>('bin')
+const scans = ref<{ bin?: string; item?: string; lot?: string; carton?: string }>({})
+/** The units of this stop that are scanned, where each has its serial. */
+const units = ref<string[]>([])
+const unitwise = computed(() => ['serial', 'serial_out'].includes(stop.value?.tracking ?? ''))
+const step = ref<Schemas['PickChecked']['next']>('bin')
 const quantity = ref('')
 const { busy, wrong, guarded } = useGuarded()
 const shorting = ref(false)
@@ -50,6 +53,7 @@ watch(
   () => stop.value?.id,
   () => {
     scans.value = {}
+    units.value = []
     step.value = 'bin'
     quantity.value = ''
     wrong.value = ''
@@ -78,14 +82,41 @@ function scan(text: string) {
   const s = stop.value
   if (!s || step.value === 'quantity') return
   return guarded(async () => {
-    const tried = { ...scans.value, [step.value]: text }
+    const tried = { ...scans.value }
+    const counted = [...units.value]
+    if (step.value === 'serial') counted.push(...(await unitOf(s, text)))
+    else tried[step.value as 'bin'] = text
+    // A label that says item and serial is the item's scan and the first unit's.
+    if (step.value === 'item' && unitwise.value && /^[\](]/.test(text)) counted.push(...(await unitOf(s, text)))
     const checked = await ask(
-      api.POST('/api/v1/rounds/{id}/check', { params: path.value, body: { stop_id: s.id, ...tried } }),
+      api.POST('/api/v1/rounds/{id}/check', {
+        params: path.value,
+        body: { stop_id: s.id, ...tried, serials: counted.length ? counted : undefined },
+      }),
     )
     scans.value = tried
-    step.value = checked.next
-    if (checked.next === 'quantity') quantity.value = String(wanted.value)
+    units.value = counted
+    // Unit by unit: the next one is asked for until all are there.
+    const more = unitwise.value && counted.length < wanted.value && ['carton', 'quantity'].includes(checked.next)
+    step.value = more ? 'serial' : checked.next
+    if (checked.next === 'quantity') quantity.value = String(unitwise.value ? counted.length : wanted.value)
   })
+}
+
+/** The serial that a label says: in a GS1 code of this item, or the text itself. */
+async function unitOf(s: Schemas['PickRoundStop'], text: string): Promise<string[]> {
+  if (units.value.length >= wanted.value)
+    throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
+  if (!/^[\](]/.test(text)) return [text]
+  const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: session.site, text } } }))
+  if (read.goods?.item.id !== s.item_id || !read.goods.serial)
+    throw new Problem(409, 'wrong_item', `You scanned ${text}. Scan the serial on a ${s.sku}.`)
+  return [read.goods.serial]
+}
+
+/** Fewer units than wanted are taken now. */
+function enough() {
+  step.value = 'carton'
 }
 
 function take() {
@@ -97,11 +128,17 @@ function take() {
         api.POST('/api/v1/rounds/{id}/take', {
           headers: h,
           params: path.value,
-          body: { stop_id: s.id, ...scans.value, quantity: quantity.value },
+          body: {
+            stop_id: s.id,
+            ...scans.value,
+            serials: units.value.length ? units.value : undefined,
+            quantity: quantity.value,
+          },
         }),
       ),
     )
     scans.value = {}
+    units.value = []
     step.value = 'bin'
   })
 }
@@ -138,15 +175,22 @@ function setDown() {
 
 const ask2 = computed(
   () =>
-    ({ bin: 'Scan the bin', item: 'Scan the item', carton: `Scan carton ${carton.value?.letter ?? ''}`, quantity: '' })[
-      step.value
-    ],
+    ({
+      bin: 'Scan the bin',
+      item: 'Scan the item',
+      lot: 'Scan the lot',
+      serial: `Scan the serial of each, ${units.value.length} of ${wanted.value}`,
+      carton: `Scan carton ${carton.value?.letter ?? ''}`,
+      quantity: '',
+    })[step.value],
 )
 const right = computed(
   () =>
     [
       scans.value.bin && `bin ${stop.value?.bin}`,
       scans.value.item && `item ${stop.value?.sku}`,
+      scans.value.lot && `lot ${stop.value?.lot}`,
+      ...units.value.map((u) => `serial ${u}`),
       scans.value.carton && `carton ${carton.value?.letter}`,
     ].filter(Boolean) as string[],
 )
@@ -163,6 +207,14 @@ const labels = computed(() => {
   const other = left.value.find((x) => x.bin !== s.bin)
   out.push({ name: 'Another bin', code: other?.bin ?? 'A-01-1-A' })
   out.push({ name: 'This item', code: s.gtin ? `]C101${s.gtin}${s.lot ? `10${s.lot}` : ''}` : s.sku })
+  if (s.lot && s.ask_out) out.push({ name: 'This lot', code: s.lot })
+  if (s.tracking === 'serial')
+    for (const u of s.serials.filter((x) => !units.value.includes(x)).slice(0, 3)) out.push({ name: 'A unit', code: u })
+  if (s.tracking === 'serial_out')
+    out.push({
+      name: 'A unit',
+      code: `${s.sku.replaceAll('-', '')}-${String(Date.now()).slice(-7)}${units.value.length}`,
+    })
   for (const c of now.value?.cartons ?? []) out.push({ name: `Carton ${c.letter}`, code: `]C100${c.sscc}` })
   return out
 })
@@ -216,7 +268,10 @@ const labels = computed(() => {
         <div class="m">
           <span class="mono">{{ stop.sku }}</span><template v-if="stop.lot"
             >, lot <span class="mono">{{ stop.lot }}</span></template
-          ><template v-if="stop.expires_on">, expires {{ stop.expires_on }}</template>
+          ><template v-if="stop.expires_on">, expires {{ stop.expires_on }}</template
+          ><template v-if="stop.off_carton"
+            >, off pallet <span class="mono">…{{ stop.off_carton.slice(-4) }}</span></template
+          >
         </div>
       </div>
       <div class="take">
@@ -239,7 +294,7 @@ const labels = computed(() => {
       </form>
       <ScanBox
         v-else-if="step !== 'quantity'"
-        :step="step + stop.id"
+        :step="step + stop.id + units.length"
         :question="ask2"
         hint="A wrong scan stops here and says why."
         :wrong="wrong"
@@ -249,7 +304,9 @@ const labels = computed(() => {
       <form v-else class="ask" :class="{ wrong }" @submit.prevent="take">
         <div v-for="r in right" :key="r" class="ok">✓ {{ r }}</div>
         <div v-if="wrong" role="alert" data-wrong>{{ wrong }}</div>
-        <label>How many did you take?<input v-model="quantity" inputmode="decimal" data-quantity /></label>
+        <label v-if="!unitwise"
+          >How many did you take?<input v-model="quantity" inputmode="decimal" data-quantity
+        /></label>
         <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy" data-press>
           Take {{ quantity }}, into carton {{ carton?.letter }}
         </button>
@@ -258,6 +315,7 @@ const labels = computed(() => {
         <button @click="toggleShort">
           {{ shorting ? 'Back' : 'Not enough here' }}
         </button>
+        <button v-if="step === 'serial' && units.length" @click="enough">Only these</button>
         <button @click="another = true">Carton is full</button>
         <button :disabled="left.length < 2" @click="skipped = [...skipped.filter((x) => x !== stop!.id), stop!.id]">
           Skip for now

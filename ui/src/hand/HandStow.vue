@@ -20,6 +20,47 @@ const proposal = ref<Schemas['PutawayProposal']>()
 const { wrong, done, guarded } = useGuarded()
 const place = computed(() => proposal.value?.places[0])
 
+/** Cartons and pallets that are stowed as one. */
+const pallets = useQuery({
+  queryKey: ['putaway', 'pallets', site],
+  queryFn: () => ask(api.GET('/api/v1/stow/pallets', { params: { query: { site: site.value } } })),
+})
+const pallet = ref<Schemas['CartonsPallet']>()
+const palletBins = ref<Schemas['PutawayOffer'][]>([])
+const holds = (p: Schemas['CartonsPallet']) => p.holds.map((h) => `${h.quantity} ${h.sku}`).join(', ')
+
+async function takePallet(p: Schemas['CartonsPallet']) {
+  palletBins.value = await ask(api.GET('/api/v1/stow/pallets/{id}/bins', { params: { path: { id: p.id } } }))
+  pallet.value = p
+}
+
+const stowPallet = (bin: string) =>
+  guarded(async () => {
+    const p = pallet.value!
+    const said = await once((h) =>
+      ask(api.POST('/api/v1/stow/pallets', { headers: h, body: { carton_id: p.id, bin } })),
+    )
+    done.value = `${p.kind} …${p.sscc.slice(-4)} is in ${said.moves[0]?.to}.`
+    pallet.value = undefined
+    await pallets.refetch()
+  })
+
+/** Units that go into the bin told, where not all of them do. */
+const units = ref<string[]>([])
+const picksUnits = computed(
+  () => goods.value?.tracking === 'serial' && Number(place.value?.quantity ?? 0) < Number(goods.value.quantity),
+)
+const scanUnit = (text: string) =>
+  guarded(async () => {
+    const read = /^[\](]/.test(text)
+      ? await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+      : undefined
+    const code = read?.goods?.serial ?? text
+    if (units.value.includes(code)) throw new Problem(409, 'serial_twice', `Serial ${code} is scanned already.`)
+    units.value.push(code)
+  })
+const unitsDone = computed(() => !picksUnits.value || units.value.length >= Number(place.value?.quantity ?? 0))
+
 /** What goes onto a trolley for one walk, instead of one by one. */
 const loading = ref(false)
 const loaded = ref<Schemas['PutawayWaiting'][]>([])
@@ -66,11 +107,14 @@ async function propose(w: Schemas['PutawayWaiting']) {
     }),
   )
   goods.value = w
+  units.value = []
 }
 
 const scanGoods = (text: string) =>
   guarded(async () => {
     const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+    const whole = pallets.data.value?.find((p) => reading.found.some((f) => f.kind === 'carton' && f.code === p.sscc))
+    if (whole && !loading.value) return takePallet(whole)
     const g = reading.goods
     if (!g) throw new Problem(409, 'wrong_item', `You scanned ${text}, which is no item. Scan the label on the goods.`)
     const line = waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
@@ -100,7 +144,7 @@ const scanBin = (text: string) =>
             item_id: g.item_id,
             lot_id: g.lot_id ?? undefined,
             quantity,
-            places: [{ bin: text, quantity }],
+            places: [{ bin: text, quantity, serials: units.value.length ? units.value : undefined }],
           },
         }),
       ),
@@ -116,10 +160,23 @@ const scanBin = (text: string) =>
 const labels = computed(() =>
   goods.value
     ? [
+        ...(picksUnits.value && !unitsDone.value
+          ? (place.value?.serials ?? [])
+              .filter((c) => !units.value.includes(c))
+              .slice(0, 1)
+              .map((code) => ({ name: 'A unit', code }))
+          : []),
         ...(place.value ? [{ name: 'The bin told', code: place.value.bin }] : []),
         ...(proposal.value?.others.slice(0, 1).map((o) => ({ name: 'Another bin', code: o.bin })) ?? []),
       ]
-    : (waiting.data.value ?? []).slice(0, 4).map((w) => ({ name: `${w.quantity} ${w.description}`, code: w.sku })),
+    : pallet.value
+      ? palletBins.value.slice(0, 2).map((o, i) => ({ name: i ? 'Another bin' : 'The bin told', code: o.bin }))
+      : [
+          ...(pallets.data.value ?? []).slice(0, 2).map((p) => ({ name: `A ${p.kind}`, code: `]C100${p.sscc}` })),
+          ...(waiting.data.value ?? [])
+            .slice(0, 4)
+            .map((w) => ({ name: `${w.quantity} ${w.description}`, code: w.sku })),
+        ],
 )
 </script>
 
@@ -148,6 +205,15 @@ const labels = computed(() =>
         </div>
       </div>
       <ScanBox
+        v-if="!unitsDone"
+        :step="'unit' + units.length"
+        :question="`Scan the units that go there, ${units.length} of ${place.quantity}`"
+        hint="Not all of them fit, so that it is known which are where."
+        :wrong="wrong"
+        @scan="scanUnit"
+      />
+      <ScanBox
+        v-else
         step="bin"
         question="Scan the bin"
         hint="Another bin is fine if it can take them."
@@ -157,6 +223,27 @@ const labels = computed(() =>
     </template>
     <div v-else class="ask wrong" role="alert">No bin can take {{ goods.description }}. Ask the lead.</div>
     <div class="alt"><button @click="goods = undefined">Other goods</button></div>
+  </template>
+  <template v-else-if="pallet">
+    <template v-if="palletBins.length">
+      <div class="go">Bring the {{ pallet.kind }} to</div>
+      <div class="bin mono" data-go>{{ palletBins[0]!.bin }}</div>
+      <div class="it">
+        <div class="n">
+          {{ pallet.kind }} <span class="mono">…{{ pallet.sscc.slice(-4) }}</span>
+        </div>
+        <div class="m">{{ holds(pallet) }}, from {{ pallet.place }}; {{ palletBins[0]!.why[0] }}</div>
+      </div>
+      <ScanBox
+        step="pallet"
+        question="Scan the bin"
+        hint="All that stands on it is stowed in one scan."
+        :wrong="wrong"
+        @scan="stowPallet"
+      />
+    </template>
+    <div v-else class="ask wrong" role="alert">No bin takes it as one. Ask the lead.</div>
+    <div class="alt"><button @click="pallet = undefined">Other goods</button></div>
   </template>
   <template v-else>
     <ScanBox
@@ -178,7 +265,18 @@ const labels = computed(() =>
       <b>{{ w.description }}</b><span class="mono">{{ w.quantity }}</span
       ><span>{{ w.place }}, {{ since(w.since) }}</span>
     </button>
-    <p v-if="waiting.data.value?.length === 0" class="none">The docks are clear.</p>
+    <button
+      v-for="p in loading ? [] : pallets.data.value"
+      :key="p.id"
+      class="job"
+      style="border: 0; text-align: left; font: inherit"
+      @click="guarded(() => takePallet(p))"
+    >
+      <b
+        >{{ p.kind }} <span class="mono">…{{ p.sscc.slice(-4) }}</span></b
+      ><span>{{ holds(p) }}, {{ p.place }}</span>
+    </button>
+    <p v-if="waiting.data.value?.length === 0 && !pallets.data.value?.length" class="none">The docks are clear.</p>
     <div v-else class="alt">
       <button v-if="!loading" @click="loading = true">Load a trolley</button>
       <template v-else>

@@ -49,7 +49,13 @@ const scanGoods = (text: string) =>
         api.POST('/api/v1/stow/walks/{id}/stow', {
           headers: h,
           params: { path: { id: props.id } },
-          body: { bin: bin.value, item_id: s.item_id, lot_id: s.lot_id ?? undefined, quantity: s.quantity },
+          body: {
+            bin: bin.value,
+            item_id: s.item_id,
+            lot_id: s.lot_id ?? undefined,
+            quantity: s.quantity,
+            serials: s.serials.length ? s.serials : undefined,
+          },
         }),
       ),
     )
@@ -98,6 +104,7 @@ const labels = computed(() => {
         <span class="mono">{{ stop.sku }}</span><template v-if="stop.lot"
           >, lot <span class="mono">{{ stop.lot }}</span></template
         >
+        <div v-if="stop.serials.length" class="mono">{{ stop.serials.join(' ') }}</div>
       </div>
     </div>
     <div class="take">

@@ -39,6 +39,10 @@ const words = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? p
           <span
             >{{ m.sku }}<template v-if="m.lot"> lot {{ m.lot }}</template></span
           >
+          <details v-if="m.serials?.length" class="units">
+            <summary>{{ m.serials.length }} {{ m.serials.length === 1 ? 'unit' : 'units' }} by serial</summary>
+            <span class="mono">{{ m.serials.join(' ') }}</span>
+          </details>
         </div>
         <div class="d mono">
           <span v-if="m.from_real">{{ m.from_before }} becomes {{ m.from_after }}</span
@@ -103,6 +107,13 @@ const words = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? p
   white-space: normal;
   margin-left: auto;
   text-align: right;
+}
+.units {
+  flex-basis: 100%;
+}
+.units summary {
+  cursor: pointer;
+  min-height: 24px;
 }
 .go {
   border: 0;

@@ -6,7 +6,7 @@ import { session } from '@/api/session'
 import { when } from './words'
 
 /** One look for history everywhere, newest first. */
-const props = defineProps<{ of: 'place' | 'item' | 'lot' | 'carton'; id: number }>()
+const props = defineProps<{ of: 'place' | 'item' | 'lot' | 'serial' | 'carton'; id: number }>()
 
 const trail = useInfiniteQuery({
   queryKey: ['stock', 'trail', computed(() => props.of), computed(() => props.id), computed(() => session.site)],
@@ -19,6 +19,8 @@ const trail = useInfiniteQuery({
         return ask(api.GET('/api/v1/items/{id}/trail', { params }))
       case 'lot':
         return ask(api.GET('/api/v1/lots/{id}/trail', { params }))
+      case 'serial':
+        return ask(api.GET('/api/v1/serials/{id}/trail', { params }))
       default:
         return ask(api.GET('/api/v1/cartons/{id}/trail', { params }))
     }
@@ -37,8 +39,8 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
           <th>When</th>
           <th>Who</th>
           <th>What</th>
-          <th v-if="of !== 'item'">Item</th>
-          <th v-if="of !== 'lot'">Lot</th>
+          <th v-if="of !== 'item' && of !== 'serial'">Item</th>
+          <th v-if="of !== 'lot' && of !== 'serial'">Lot or serial</th>
           <th>Place</th>
           <th>From or to</th>
           <th class="r">Move</th>
@@ -53,8 +55,8 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
           <td class="mono">{{ when(l.at) }}</td>
           <td class="nb">{{ l.person }}</td>
           <td class="nb">{{ l.kind }}</td>
-          <td v-if="of !== 'item'" class="mono">{{ l.sku }}</td>
-          <td v-if="of !== 'lot'" class="mono">{{ l.lot ?? '' }}</td>
+          <td v-if="of !== 'item' && of !== 'serial'" class="mono">{{ l.sku }}</td>
+          <td v-if="of !== 'lot' && of !== 'serial'" class="mono">{{ l.lot ?? l.serial ?? '' }}</td>
           <td class="mono">
             <router-link :to="`/stock/place/${l.place_id}`">{{ l.place }}</router-link>
           </td>

@@ -22,6 +22,14 @@ export function since(iso: string): string {
   return `${Math.round(minutes / 1440)} days`
 }
 
+/** Money as it is read: two decimals. */
+export const money = (amount: string) => Number(amount).toFixed(2)
+
 export function plural(n: number, noun: string): string {
   return `${n} ${noun}${n === 1 ? '' : 's'}`
+}
+
+/** Serials in few words: one, or the first and how many more. */
+export function unitsWords(codes: string[]): string {
+  return codes.length > 1 ? `${codes[0]} and ${codes.length - 1} more` : (codes[0] ?? '')
 }

@@ -67,10 +67,10 @@ function changeSite(e: Event) {
             <option v-for="s in sites.data.value" :key="s.id" :value="s.id">{{ s.name }}</option>
           </select></label
         >
-        <div>{{ session.person?.name }}</div>
         <router-link class="off" to="/catalog">Catalog</router-link>
         <router-link class="off" to="/printer">Labels</router-link>
-        <button class="off" @click="signOff">Sign off</button>
+        <router-link class="off" to="/outbox">Outbox</router-link>
+        <div class="name">{{ session.person?.name }} <button class="off" @click="signOff">Sign off</button></div>
       </div>
     </header>
     <ScanLine />
@@ -128,6 +128,9 @@ header {
   text-align: right;
   font-size: 13px;
   color: #e3d7c0;
+}
+.who .name {
+  white-space: nowrap;
 }
 .who select {
   font: inherit;

@@ -25,6 +25,8 @@ export function pathOf(f: Schemas['FindingFound']): string {
       return `/stock/item/${f.id}`
     case 'lot':
       return `/stock/lot/${f.id}`
+    case 'serial':
+      return `/stock/serial/${f.id}`
     case 'carton':
       return `/pack/${f.id}`
     case 'order':

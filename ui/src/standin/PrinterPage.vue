@@ -58,7 +58,7 @@ const one = (step: 'again' | 'leave-out', id: number) =>
     <template v-if="q">
       <p>
         <b class="mono">{{ q.paper }}</b> labels are on the roll{{ q.answers ? '' : ', and it does not answer' }}.
-        {{ left ? `${plural(left, 'label')} wait.` : 'Nothing waits.' }}
+        {{ left ? `${plural(left, 'label')} ${left === 1 ? 'waits' : 'wait'}.` : 'Nothing waits.' }}
       </p>
       <div class="fields">
         <button class="btn go" data-primary :disabled="busy || !left" @click="print()">

@@ -41,11 +41,14 @@ const proposal = ref<Schemas['PickProposed']>()
 const stops = ref<(Schemas['PickProposedStop'] & { text: string })[]>([])
 const { busy, problem, done, run } = useCommand()
 
+/** A dock that a round takes from, instead of bins. */
+const from = ref(0)
 watch(
-  () => route.query.order,
-  (o) => {
+  () => [route.query.order ?? route.query.orders, route.query.from],
+  ([o, dock]) => {
+    from.value = Number(dock) || 0
     if (o) {
-      ticked.value = [Number(o)]
+      ticked.value = String(o).split(',').map(Number)
       void propose()
     }
   },
@@ -56,7 +59,12 @@ async function propose() {
   const p = await run(() =>
     ask(
       api.POST('/api/v1/pick/plan', {
-        body: { site_id: site.value, order_ids: ticked.value, empty_first: emptyFirst.value || undefined },
+        body: {
+          site_id: site.value,
+          order_ids: ticked.value,
+          empty_first: emptyFirst.value || undefined,
+          from_id: from.value || undefined,
+        },
       }),
     ),
   )
@@ -72,6 +80,7 @@ const body = computed<Schemas['PickDraft'] | null>(() =>
           line_id: s.line_id,
           place_id: s.place_id,
           lot_id: s.lot_id ?? undefined,
+          carton_id: s.carton_id ?? undefined,
           quantity: s.text,
         })),
       }
@@ -125,6 +134,8 @@ function useBin(i: number, h: Schemas['StockHolding'], split: boolean) {
     bin: h.place,
     lot_id: h.lot_id,
     lot: h.lot ?? '',
+    carton_id: h.carton_id,
+    carton: h.carton ?? '',
     available: String(Number(h.quantity) - Number(h.pinned)),
     why: 'chosen by you',
   }
@@ -174,7 +185,7 @@ const path = computed(
       <label class="field" style="margin: 8px 0"
         >Empty this bin first<input v-model="emptyFirst" class="mono" placeholder="any"
       /></label>
-      <button class="btn go" :disabled="!ticked.length || busy" @click="(router.push('/pick'), propose())">
+      <button class="btn go" :disabled="!ticked.length || busy" @click="((from = 0), router.push('/pick'), propose())">
         Plan {{ plural(ticked.length, 'order') }}
       </button>
     </template>

@@ -15,7 +15,27 @@ const waiting = useQuery({
   queryKey: ['putaway', 'waiting', site],
   queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value } } })),
 })
+const pallets = useQuery({
+  queryKey: ['putaway', 'pallets', site],
+  queryFn: () => ask(api.GET('/api/v1/stow/pallets', { params: { query: { site: site.value } } })),
+})
+/** What finds no bin when all of it is put away, and why. */
+const stuck = useQuery({
+  queryKey: ['putaway', 'stuck', site],
+  queryFn: () => ask(api.GET('/api/v1/stow/stuck', { params: { query: { site: site.value } } })),
+})
+const stuckOf = (w: Schemas['PutawayWaiting']) =>
+  stuck.data.value?.find((x) => x.place_id === w.place_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
 const chosen = ref('')
+const palletId = ref(0)
+const pallet = computed(() => pallets.data.value?.find((p) => p.id === palletId.value))
+const palletBin = ref('')
+const palletOffers = useQuery({
+  queryKey: ['putaway', 'pallet-bins', palletId],
+  queryFn: () => ask(api.GET('/api/v1/stow/pallets/{id}/bins', { params: { path: { id: palletId.value } } })),
+  enabled: computed(() => !!pallet.value),
+  retry: false,
+})
 const keyOf = (w: Schemas['PutawayWaiting']) => `${w.place_id}/${w.item_id}/${w.lot_id ?? ''}`
 const goods = computed(() => waiting.data.value?.find((w) => keyOf(w) === chosen.value))
 const quantity = ref('')
@@ -26,10 +46,22 @@ const { busy, problem, done, run } = useCommand()
 
 function choose(w: Schemas['PutawayWaiting']) {
   chosen.value = keyOf(w)
+  palletId.value = 0
   quantity.value = w.quantity
   done.value = ''
   void propose()
 }
+
+function choosePallet(p: Schemas['CartonsPallet']) {
+  palletId.value = p.id
+  chosen.value = ''
+  palletBin.value = ''
+  done.value = ''
+  problem.value = undefined
+}
+watch(palletOffers.data, (offers) => {
+  if (!palletBin.value) palletBin.value = offers?.[0]?.bin ?? ''
+})
 
 async function propose() {
   const g = goods.value
@@ -42,7 +74,12 @@ async function propose() {
     ),
   )
   proposal.value = p
-  places.value = p?.places.map((o) => ({ bin: o.bin, quantity: o.quantity })) ?? []
+  places.value =
+    p?.places.map((o) => ({
+      bin: o.bin,
+      quantity: o.quantity,
+      serials: o.serials.length ? o.serials : undefined,
+    })) ?? []
 }
 
 watch(waiting.data, (list) => {
@@ -73,6 +110,29 @@ const {
   problem: refused,
   fresh,
 } = usePreview('stow', body, (b) => ask(api.POST('/api/v1/stow/preview', { body: b })))
+const palletBody = computed(() =>
+  pallet.value && palletBin.value ? { carton_id: pallet.value.id, bin: palletBin.value } : null,
+)
+const asOne = usePreview('stow-pallet', palletBody, (b) => ask(api.POST('/api/v1/stow/pallets/preview', { body: b })))
+
+async function stowPallet() {
+  const b = palletBody.value
+  if (!b) return
+  const p = await run(
+    () => once((h) => ask(api.POST('/api/v1/stow/pallets', { headers: h, body: b }))),
+    (x) => `Stowed as one in ${x.moves[0]?.to}.`,
+  )
+  if (!p) return
+  palletId.value = 0
+  await pallets.refetch()
+}
+
+/** The units that go to a bin, as they are typed: parted by spaces. */
+function nameUnits(p: Schemas['PutawaySpreadPart'], text: string) {
+  const codes = text.split(/[\s,]+/).filter(Boolean)
+  p.serials = codes.length ? codes : undefined
+  if (codes.length) p.quantity = String(codes.length)
+}
 
 function addBin(code: string) {
   if (!code) return
@@ -84,7 +144,8 @@ function addBin(code: string) {
 
 /** Everything into one bin that was named instead. */
 function onlyBin(code: string) {
-  places.value = [{ bin: code, quantity: quantity.value }]
+  const all = places.value.flatMap((p) => p.serials ?? [])
+  places.value = [{ bin: code, quantity: quantity.value, serials: all.length ? all : undefined }]
 }
 
 async function stow() {
@@ -103,6 +164,15 @@ async function stow() {
 }
 
 takeScans((text, reading) => {
+  const whole = pallets.data.value?.find((p) => reading?.found.some((f) => f.kind === 'carton' && f.code === p.sscc))
+  if (whole) {
+    choosePallet(whole)
+    return true
+  }
+  if (pallet.value && reading?.found.some((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())) {
+    palletBin.value = text.toUpperCase()
+    return true
+  }
   const g = reading?.goods
   const line = g && waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
   if (line) {
@@ -132,9 +202,23 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         <span>{{ w.description }}</span><span class="mono">{{ w.quantity }}</span>
         <template #more
           ><span>{{ w.place }}, {{ since(w.since) }}</span
-          ><span class="mono">{{ w.lot }}</span></template
+          ><span class="mono">{{ w.lot }}</span
+          ><span v-if="stuckOf(w)" class="late">no bin for {{ stuckOf(w)!.left }}</span></template
         >
       </QueueCard>
+      <template v-if="pallets.data.value?.length">
+        <h2>
+          <span>On pallets and in cartons</span><span>{{ pallets.data.value.length }}</span>
+        </h2>
+        <QueueCard v-for="p in pallets.data.value" :key="p.id" :selected="palletId === p.id" @click="choosePallet(p)">
+          <span
+            >{{ p.kind }} <span class="mono">…{{ p.sscc.slice(-4) }}</span></span
+          ><span>{{ p.place }}</span>
+          <template #more
+            ><span>{{ p.holds.map((h) => `${h.quantity} ${h.sku}`).join(', ') }}</span></template
+          >
+        </QueueCard>
+      </template>
       <div v-if="waiting.data.value?.length === 0" class="empty">
         The docks are clear. What is booked in stands here until it has a bin.
       </div>
@@ -172,6 +256,13 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
               />
             </div>
             <div class="mute small">{{ offers.get(p.bin)?.why.join(', ') ?? 'chosen by you' }}</div>
+            <label v-if="goods.tracking === 'serial'" class="small units"
+              >Units<input
+                class="mono small"
+                :value="(p.serials ?? []).join(' ')"
+                :aria-label="`Units for ${p.bin}`"
+                @change="nameUnits(p, ($event.target as HTMLInputElement).value)"
+            /></label>
           </div>
           <span class="r"
             ><input v-model="p.quantity" class="num mono" inputmode="decimal" :aria-label="`Quantity for ${p.bin}`" />
@@ -203,18 +294,67 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         </div>
       </div>
       <div v-if="proposal && Number(proposal.left) > 0" class="note w" style="margin-top: 12px">
-        No bin can take {{ proposal.left }} of these. Make room, or leave them at {{ goods.place }}.
+        No bin can take {{ proposal.left }} of these. {{ stuckOf(goods)?.why }} Make room, or leave them at
+        {{ goods.place }}.
       </div>
       <p v-if="places.length > 1" class="small">
         <button v-for="p in places" :key="p.bin" class="btn bare" @click="onlyBin(p.bin)">all into {{ p.bin }}</button>
       </p>
+    </template>
+    <template v-else-if="pallet">
+      <h1>
+        {{ pallet.kind === 'pallet' ? 'Pallet' : 'Carton' }} <span class="mono">…{{ pallet.sscc.slice(-4) }}</span>
+        <span class="mono mute small">{{ pallet.sscc }}</span>
+      </h1>
+      <p class="mute">
+        Stands at {{ pallet.place }}. It is stowed as one, with all that is on it: take the bin proposed, or scan or
+        type another.
+      </p>
+      <table class="plain">
+        <tbody>
+          <tr v-for="h in pallet.holds" :key="h.item_id + (h.lot ?? '') + h.condition">
+            <td class="mono">{{ h.sku }}</td>
+            <td>{{ h.description }}</td>
+            <td class="mono">{{ h.lot }}</td>
+            <td>{{ h.condition === 'good' ? '' : h.condition }}</td>
+            <td class="r mono">{{ h.quantity }} {{ h.unit }}</td>
+          </tr>
+        </tbody>
+      </table>
+      <div class="split">
+        <div v-for="o in palletOffers.data.value" :key="o.bin" class="l">
+          <button class="btn mono" :aria-pressed="palletBin === o.bin" @click="palletBin = o.bin">{{ o.bin }}</button>
+          <div class="mute small">{{ o.why.join(', ') }}</div>
+          <span v-if="palletBin === o.bin" class="r">chosen</span><span v-else />
+        </div>
+        <div class="l">
+          <input v-model="palletBin" class="mono" size="11" aria-label="Bin for the whole" />
+          <span class="mute small">or another bin</span><span />
+        </div>
+      </div>
+      <div v-if="palletOffers.error.value" class="note s" role="alert">{{ palletOffers.error.value.message }}</div>
+      <div v-else-if="palletOffers.data.value?.length === 0" class="note w">
+        No bin takes all of it as one. Take goods off it by a transfer, or make room.
+      </div>
     </template>
     <div v-else class="empty">
       Choose goods on the left, or scan their label. Bins are proposed with the reason for each; nothing moves before
       you have seen it.
     </div>
 
-    <template #after>
+    <template v-if="pallet" #after>
+      <BeforeAfter
+        :plan="asOne.plan.value"
+        :problem="problem ?? asOne.problem.value"
+        :done="done"
+        :busy="busy"
+        :fresh="asOne.fresh.value"
+        idle="Choose a bin. The moves stand here before they are made."
+        doing="Stow as one"
+        @go="stowPallet"
+      />
+    </template>
+    <template v-else #after>
       <BeforeAfter
         :plan="plan"
         :problem="error"
@@ -261,6 +401,15 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
 }
 .l input.mono {
   font-family: 'Atkinson Hyperlegible Mono', monospace;
+}
+.units {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.units input {
+  flex: 1;
+  min-width: 0;
 }
 .num {
   width: 84px;

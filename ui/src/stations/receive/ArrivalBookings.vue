@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { useCommand, usePreview } from '@/parts/preview'
-import { when } from '@/parts/words'
+import { unitsWords, when } from '@/parts/words'
 
 /** What was booked in on an arrival; a mistake is taken back by a counter-move. */
 const props = defineProps<{ arrival: Schemas['ReceiveArrival'] }>()
@@ -45,7 +45,11 @@ async function undo() {
           <td class="mono">{{ when(b.at) }}</td>
           <td>{{ b.person }}</td>
           <td class="mono">{{ b.sku }}</td>
-          <td class="mono">{{ b.lot ?? '' }}</td>
+          <td class="mono" :title="b.serials.join(', ')">
+            {{ b.lot ?? (b.serials.length ? unitsWords(b.serials) : '') }}
+            <span v-if="b.carton" class="mute">on …{{ b.carton.slice(-4) }}</span>
+          </td>
+          <td>{{ { good: '', waiting: 'waits', held: 'to be inspected' }[b.condition] ?? b.condition }}</td>
           <td class="r mono">{{ b.quantity }}</td>
           <td>
             <span v-if="b.undone_at" class="mute">taken back: {{ b.reason }}</span>
@@ -62,7 +66,8 @@ async function undo() {
         {{ plan?.button ?? 'Take it back' }}
       </button>
       <span v-for="m in plan?.moves" :key="m.from" class="mute small"
-        ><span class="mono">{{ m.from }}</span> {{ m.from_before }} becomes {{ m.from_after }}</span
+        ><span class="mono">{{ m.from }}</span
+        >: {{ m.from_before }} becomes {{ m.from_after }}</span
       >
     </div>
     <div v-if="problem ?? refused" class="note s" role="alert">{{ (problem ?? refused)?.message }}</div>

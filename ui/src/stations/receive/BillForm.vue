@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { reactive, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
 import { useCommand } from '@/parts/preview'
 import { today } from '@/parts/words'
 
@@ -11,8 +12,8 @@ const number = ref('')
 const billedOn = ref(today())
 const lines = reactive(
   props.order.lines
-    .filter((l) => Number(l.received) > Number(l.billed))
-    .map((l) => ({ line: l, quantity: '', price: l.price })),
+    .filter((l) => Number(l.item_id ? l.received : l.quantity) > Number(l.billed))
+    .map((l) => ({ line: l, quantity: '', price: l.price, reason: '' })),
 )
 const { busy, problem, run } = useCommand()
 
@@ -26,7 +27,12 @@ async function keep() {
           body: {
             number: number.value,
             billed_on: billedOn.value,
-            lines: asked().map((l) => ({ line_id: l.line.id, quantity: l.quantity, price: l.price })),
+            lines: asked().map((l) => ({
+              line_id: l.line.id,
+              quantity: l.quantity,
+              price: l.price,
+              reason: l.reason || undefined,
+            })),
           },
         }),
       ),
@@ -35,6 +41,12 @@ async function keep() {
   if (kept) emit('kept')
 }
 const asked = () => lines.filter((l) => l.quantity)
+/** A price above the allowance may pass when a lead says why. */
+const asksWhy = (l: (typeof lines)[number]) =>
+  session.person?.role === 'lead' &&
+  (!!l.reason ||
+    (['bill_price', 'reason_short'].includes(problem.value?.code ?? '') &&
+      !!problem.value?.field?.startsWith(`lines[${asked().indexOf(l)}]`)))
 const refused = (l: (typeof lines)[number], part: string) =>
   problem.value?.field === `lines[${asked().indexOf(l)}].${part}`
 </script>
@@ -58,16 +70,21 @@ const refused = (l: (typeof lines)[number], part: string) =>
       </thead>
       <tbody>
         <tr v-for="l in lines" :key="l.line.id">
-          <td class="mono">{{ l.line.sku }}</td>
+          <td class="mono">
+            {{ l.line.sku || l.line.description }}
+            <label v-if="asksWhy(l)" class="small"
+              >Let it pass, because<input v-model="l.reason" :aria-label="`${l.line.sku} price passes because`"
+            /></label>
+          </td>
           <td class="r mono">{{ l.line.quantity }}</td>
-          <td class="r mono">{{ l.line.received }}</td>
+          <td class="r mono">{{ l.line.item_id ? l.line.received : '' }}</td>
           <td class="r mono">{{ l.line.billed }}</td>
           <td class="r">
             <input
               v-model="l.quantity"
               class="num mono"
               inputmode="decimal"
-              :aria-label="`${l.line.sku} billed now`"
+              :aria-label="`${l.line.sku || l.line.description} billed now`"
               :aria-invalid="refused(l, 'quantity')"
             />
           </td>
@@ -76,7 +93,7 @@ const refused = (l: (typeof lines)[number], part: string) =>
               v-model="l.price"
               class="num mono"
               inputmode="decimal"
-              :aria-label="`${l.line.sku} price billed`"
+              :aria-label="`${l.line.sku || l.line.description} price billed`"
               :aria-invalid="refused(l, 'price')"
             />
           </td>

@@ -7,11 +7,12 @@ import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
+import { plural } from '@/parts/words'
 
 const props = defineProps<{ kind?: string; id?: string }>()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
-const trailOf = computed(() => (props.kind ?? 'place') as 'place' | 'item' | 'lot')
+const trailOf = computed(() => (props.kind ?? 'place') as 'place' | 'item' | 'lot' | 'serial')
 const text = ref('')
 const rested = refDebounced(text, 150)
 const items = useQuery({
@@ -33,6 +34,11 @@ const lot = useQuery({
   queryKey: ['stock', 'lot', id],
   queryFn: () => ask(api.GET('/api/v1/lots/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => props.kind === 'lot'),
+})
+const serial = useQuery({
+  queryKey: ['stock', 'serial', id],
+  queryFn: () => ask(api.GET('/api/v1/serials/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => props.kind === 'serial'),
 })
 const holdings = computed<Schemas['StockHolding'][]>(
   () =>
@@ -59,6 +65,11 @@ const holdings = computed<Schemas['StockHolding'][]>(
           ><span>{{ i.figures.free }} free</span></template
         >
       </QueueCard>
+      <p class="mute small">
+        All that is in every bin:
+        <a :href="`/api/v1/stock/export?site=${site}&format=xlsx`" download>XLSX</a>,
+        <a :href="`/api/v1/stock/export?site=${site}&format=csv`" download>CSV</a>
+      </p>
       <div v-if="items.data.value?.length === 0" class="empty">No item has these letters or words.</div>
     </template>
 
@@ -118,17 +129,34 @@ const holdings = computed<Schemas['StockHolding'][]>(
         >
       </p>
     </template>
+    <template v-else-if="kind === 'serial' && serial.data.value">
+      <h1>
+        Serial <span class="mono">{{ serial.data.value.code }}</span>
+      </h1>
+      <p class="mute">
+        {{ serial.data.value.description }}
+        <router-link class="mono" :to="`/stock/item/${serial.data.value.item_id}`">{{
+          serial.data.value.sku
+        }}</router-link>
+      </p>
+      <p data-where>
+        It is <b>{{ serial.data.value.where }}</b>.
+        <router-link v-if="serial.data.value.place_id" :to="`/stock/place/${serial.data.value.place_id}`"
+          >What else is there</router-link
+        >
+      </p>
+    </template>
     <div v-else class="empty">
       Choose an item, or scan a bin, a lot or a carton above: what is there now, and every move that made it so.
     </div>
 
     <template v-if="kind">
-      <table class="plain" data-holdings>
+      <table v-if="kind !== 'serial'" class="plain" data-holdings>
         <thead>
           <tr>
             <th>Place</th>
             <th>Item</th>
-            <th>Lot</th>
+            <th>Lot or units</th>
             <th>Expires</th>
             <th>Carton</th>
             <th class="r">Quantity</th>
@@ -146,10 +174,16 @@ const holdings = computed<Schemas['StockHolding'][]>(
             </td>
             <td class="mono">
               <router-link v-if="h.lot_id" :to="`/stock/lot/${h.lot_id}`">{{ h.lot }}</router-link>
+              <details v-if="h.serials.length">
+                <summary>{{ plural(h.serials.length, 'serial') }}</summary>
+                {{ h.serials.join(' ') }}
+              </details>
             </td>
             <td class="mono">{{ h.expires_on }}</td>
             <td class="mono">
-              <router-link v-if="h.carton_id" :to="`/pack/${h.carton_id}`">…{{ h.carton?.slice(-5) }}</router-link>
+              <span v-if="h.carton_id && ['bin', 'dock'].includes(h.kind)">…{{ h.carton?.slice(-5) }}</span>
+              <router-link v-else-if="h.carton_id" :to="`/pack/${h.carton_id}`">…{{ h.carton?.slice(-5) }}</router-link>
+              <div v-if="h.condition !== 'good'" class="late small">{{ h.condition }}</div>
             </td>
             <td class="r mono">
               <b>{{ h.quantity }}</b>
@@ -158,8 +192,14 @@ const holdings = computed<Schemas['StockHolding'][]>(
           </tr>
         </tbody>
       </table>
-      <div v-if="!holdings.length" class="empty">Nothing lies here now.</div>
-      <h2 style="margin-top: 18px"><span>Trail</span></h2>
+      <div v-if="!holdings.length && kind !== 'serial'" class="empty">Nothing lies here now.</div>
+      <h2 style="margin-top: 18px">
+        <span>Trail</span
+        ><span v-if="kind === 'item'" class="small"
+          ><a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=xlsx`" download>XLSX</a>,
+          <a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=csv`" download>CSV</a></span
+        >
+      </h2>
       <TrailTable :id="id" :of="trailOf" />
     </template>
   </BenchLayout>

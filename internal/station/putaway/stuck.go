@@ -1,0 +1,66 @@
+package putaway
+
+import (
+	"context"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/putaway"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// Stuck is goods on a dock that find no bin when all that waits is put away, each in
+// its turn.
+type Stuck struct {
+	PlaceID int32           `json:"place_id"`
+	ItemID  int32           `json:"item_id"`
+	LotID   *int64          `json:"lot_id"`
+	Left    decimal.Decimal `json:"left"`
+	Why     string          `json:"why"`
+}
+
+// listStuck plans all that waits on the docks together, and lists what is left over.
+func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck, error) {
+	out := []Stuck{}
+	waiting, err := listWaiting(ctx, q, site)
+	if err != nil || len(waiting) == 0 {
+		return out, err
+	}
+	from, err := catalog.PlaceByID(ctx, q, waiting[0].PlaceID)
+	if err != nil {
+		return nil, err
+	}
+	bins, err := catalog.Bins(ctx, q, site, from, nil)
+	if err != nil {
+		return nil, err
+	}
+	shelves := make([]putaway.Bin, len(bins))
+	for i, b := range bins {
+		shelves[i] = b.Bin
+	}
+	ids := make([]int32, len(waiting))
+	for i, w := range waiting {
+		ids[i] = w.ItemID
+	}
+	items, err := catalog.ItemsByID(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	plan := putaway.NewPlan(shelves)
+	for _, w := range waiting {
+		item := items[w.ItemID]
+		g := putaway.Goods{Item: w.SKU, Quantity: w.Quantity, Whole: item.Whole, WeightKg: item.WeightKg, VolumeL: item.VolumeL, Handling: item.Handling, Pace: item.Pace.InexactFloat64()}
+		if w.Lot != nil {
+			g.Lot = *w.Lot
+		}
+		p, err := plan.Place(g)
+		if err != nil {
+			return nil, err
+		}
+		if p.Left.IsPositive() {
+			out = append(out, Stuck{w.PlaceID, w.ItemID, w.LotID, p.Left, putaway.Barred(g, plan.Bins())})
+		}
+	}
+	return out, nil
+}

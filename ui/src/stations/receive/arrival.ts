@@ -1,0 +1,159 @@
+import { useQuery } from '@tanstack/vue-query'
+import { computed, reactive, ref, type Ref, watch } from 'vue'
+import { api, ask, once, type Schemas } from '@/api/client'
+import { useCommand, usePreview } from '@/parts/preview'
+
+export interface LotEntry {
+  code: string
+  expires_on: string
+  quantity: string
+}
+
+/** What is entered for a line of an arrival: a quantity in some pack, its lots, or its units. */
+export interface Entry {
+  quantity: string
+  pack: number
+  reason: string
+  lots: LotEntry[]
+  serials: string[]
+}
+
+export const byLots = (l: Schemas['ReceiveOrderLine']) => l.tracking === 'lot' || l.tracking === 'lot_expiry'
+export const byUnits = (l: Schemas['ReceiveOrderLine']) => l.tracking === 'serial'
+const blank = (l: Schemas['ReceiveOrderLine']): Entry => ({
+  quantity: '',
+  pack: 0,
+  reason: '',
+  lots: byLots(l) ? [{ code: '', expires_on: '', quantity: '' }] : [],
+  serials: [],
+})
+const add = (a: string, b: string) => String(Number(a || 0) + Number(b))
+
+/** An arrival while it is checked off: what is entered, what it will do, and the step that does it. */
+export function useArrival(id: Ref<number>, active: Ref<boolean>) {
+  const query = useQuery({
+    queryKey: ['receive', 'arrival', id],
+    queryFn: () => ask(api.GET('/api/v1/arrivals/{id}', { params: { path: { id: id.value } } })),
+    enabled: active,
+  })
+  const arrival = computed(() => (active.value ? query.data.value : undefined))
+  const entries = reactive<Record<number, Entry>>({})
+  /** What all that is entered stands on. */
+  const pallet = reactive({ kind: '' as '' | 'carton' | 'pallet', sscc: '' })
+  /** What is wrong with the last scan. */
+  const said = ref('')
+  watch(
+    arrival,
+    (a) => {
+      for (const l of a?.lines ?? []) entries[l.id] ??= blank(l)
+    },
+    { immediate: true },
+  )
+  const openLines = computed(() => (arrival.value?.lines ?? []).filter((l) => l.item_id && !l.closed))
+  const body = computed<Schemas['ReceiveBookIn'] | null>(() => {
+    const a = arrival.value
+    if (!a || a.state !== 'open') return null
+    const lines = openLines.value
+      .map((l) => ({ line: l, e: entries[l.id] }))
+      .filter((x) => x.e?.quantity)
+      .map(({ line, e }) => ({
+        line_id: line.id,
+        quantity: e!.quantity,
+        pack_id: e!.pack || undefined,
+        reason: e!.reason || undefined,
+        serials: e!.serials.length ? e!.serials : undefined,
+        lots: e!.lots
+          .filter((x) => x.code || x.expires_on || x.quantity)
+          .map((x) => ({
+            code: x.code,
+            expires_on: x.expires_on || undefined,
+            quantity: x.quantity || e!.quantity,
+          })),
+      }))
+    if (!lines.length) return null
+    const carton = pallet.kind ? { kind: pallet.kind, sscc: pallet.sscc || undefined } : undefined
+    return { version: a.version, carton, lines }
+  })
+  const preview = usePreview('book-in', body, (b) =>
+    ask(api.POST('/api/v1/arrivals/{id}/book-in/preview', { params: { path: { id: id.value } }, body: b })),
+  )
+  const command = useCommand()
+
+  async function bookIn() {
+    const b = body.value
+    if (!b) return
+    const booked = await command.run(
+      () =>
+        once((h) =>
+          ask(api.POST('/api/v1/arrivals/{id}/book-in', { headers: h, params: { path: { id: id.value } }, body: b })),
+        ),
+      (x) => `Booked in on ${x.number}, at ${x.dock}.`,
+    )
+    if (!booked) return
+    for (const key of Object.keys(entries)) delete entries[Number(key)]
+    Object.assign(pallet, { kind: '', sscc: '' })
+    await query.refetch()
+    for (const l of arrival.value?.lines ?? []) entries[l.id] = blank(l)
+  }
+
+  /** Takes a unit's serial down; a second scan of the same unit is said and changes nothing. */
+  function addSerial(line: Schemas['ReceiveOrderLine'], code: string) {
+    const e = entries[line.id]!
+    said.value = e.serials.includes(code) ? `Serial ${code} is scanned already. Scan the next unit.` : ''
+    if (said.value || !code) return
+    e.serials.push(code)
+    e.pack = 0
+    e.quantity = String(e.serials.length)
+  }
+
+  function dropSerial(line: Schemas['ReceiveOrderLine'], code: string) {
+    const e = entries[line.id]!
+    e.serials = e.serials.filter((s) => s !== code)
+    e.quantity = e.serials.length ? String(e.serials.length) : ''
+  }
+
+  /** What a scan of goods fills in; false when it is for no open line. */
+  function take(reading: Schemas['FindingReading'] | null): boolean {
+    const carton = reading?.elements.find((x) => x.ai === '00')
+    if (carton && arrival.value?.state === 'open') {
+      Object.assign(pallet, { kind: pallet.kind || 'pallet', sscc: carton.value })
+      return true
+    }
+    const g = reading?.goods
+    const line = g && openLines.value.find((l) => l.item_id === g.item.id)
+    if (!g || !line) return false
+    said.value = ''
+    const e = entries[line.id]!
+    if (byUnits(line)) {
+      if (g.serial) addSerial(line, g.serial)
+      else said.value = `${line.sku} is known unit by unit: scan the serial on each.`
+      return true
+    }
+    e.pack = 0
+    e.quantity = add(e.quantity, g.quantity)
+    if (byLots(line)) {
+      let lot = e.lots.find((x) => x.code === g.lot) ?? e.lots.find((x) => !x.code)
+      if (!lot) e.lots.push((lot = { code: '', expires_on: '', quantity: '' }))
+      lot.code = g.lot
+      lot.expires_on = g.expires || lot.expires_on
+      lot.quantity = add(lot.quantity, g.quantity)
+    }
+    return true
+  }
+
+  return {
+    query,
+    arrival,
+    entries,
+    pallet,
+    said,
+    openLines,
+    body,
+    preview,
+    command,
+    bookIn,
+    addSerial,
+    dropSerial,
+    take,
+  }
+}
