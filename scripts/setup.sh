@@ -13,6 +13,7 @@ if [ "${1:-serve}" = test ]; then
 	need cbc coinor-cbc
 	need zint zint
 	need pdftoppm poppler-utils
+	need Rscript r-base-core
 	need '/usr/lib/postgresql/*/bin/pgbench' postgresql-contrib
 fi
 for tool in go node npm; do

@@ -27,6 +27,9 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 		}
 		return nil
 	}
+	if len(codes) == 0 {
+		return nil
+	}
 	if err := receiving.CheckSerials("serials", s.SKU, codes); err != nil {
 		return err
 	}
