@@ -16,6 +16,7 @@ import (
 	"lanternrow/internal/core/putaway"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/core/walking"
 
 	"github.com/shopspring/decimal"
@@ -55,6 +56,42 @@ var calculations = map[string]func([]byte) (any, error){
 	}) (any, error) {
 		line := receiving.Incoming{Ordered: in.Ordered, Already: in.Already, Here: in.Here, Allowance: in.Allowance, Unit: measure.Unit{Whole: in.Whole}}
 		return line.Settle(), nil
+	}),
+	"sampling": on(func(in struct {
+		Size  int64           `json:"size"`
+		Limit decimal.Decimal `json:"limit"`
+		Bad   []int64         `json:"bad"`
+	}) (any, error) {
+		plan, err := sampling.For(in.Size, in.Limit)
+		if err != nil {
+			return nil, err
+		}
+		out := struct {
+			sampling.Plan
+			Passes map[int64]float64 `json:"passes"`
+		}{plan, map[int64]float64{}}
+		for _, bad := range in.Bad {
+			if bad < 0 || bad > in.Size {
+				return nil, refusal.New("bad_range", "bad", "%d of %d cannot be bad.", bad, in.Size)
+			}
+			out.Passes[bad], _ = plan.Passes(in.Size, bad).Float64()
+		}
+		return out, nil
+	}),
+	"freight": on(func(in struct {
+		Freight decimal.Decimal `json:"freight"`
+		By      string          `json:"by"`
+		Lines   []struct {
+			Quantity decimal.Decimal `json:"quantity"`
+			Price    decimal.Decimal `json:"price"`
+			WeightKg decimal.Decimal `json:"weight_kg"`
+		} `json:"lines"`
+	}) (any, error) {
+		lines := make([]receiving.Costed, len(in.Lines))
+		for i, l := range in.Lines {
+			lines[i] = receiving.Costed(l)
+		}
+		return receiving.SpreadFreight(in.Freight, in.By, lines), nil
 	}),
 	"allocation": on(func(in struct {
 		Want  allocation.Want    `json:"want"`

@@ -127,7 +127,7 @@ test('a share of a delivery is inspected: what fails is set aside with its reaso
   await page.goto(`/receive/arrival/${arrival.id}`)
   await page.getByLabel('SB-600 here now').fill('100')
   await page.getByLabel('SB-600 lot 1', { exact: true }).fill('SB-INSPECT')
-  await expect(page.getByText('5 of SB-600 are set aside to be inspected (5 %).')).toBeVisible()
+  await expect(page.getByText('Set aside to be inspected (5 %): 5 of SB-600 lot SB-INSPECT.')).toBeVisible()
   await press(page, 'Book in 100')
   await expect(page.locator('[data-bookings]')).toContainText('95')
   expect(await free()).toBe(before + 95)

@@ -119,7 +119,7 @@ test('goods are stowed from the hand: scan the goods, be told the bin, scan the 
   await expect(hand.locator('[data-wrong]')).toContainText('does not stand on a dock')
   const [w] = await ask(hand, '/stow/waiting?site=1')
   await hand.getByText('Scanner stand-in').click()
-  await hand.locator('.standin button').first().click()
+  await hand.locator('.standin button', { hasText: w.sku }).first().click()
   const bin = await hand.locator('[data-go]').textContent()
   await scan(hand, 'Z-99')
   await expect(hand.locator('[data-wrong]')).toContainText('no bin')

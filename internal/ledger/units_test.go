@@ -25,7 +25,9 @@ func unitsOf(t *testing.T, h *world.House, item int32, n int) []int64 {
 	for i := range codes {
 		codes[i] = fmt.Sprintf("U-%03d", i)
 	}
-	ids, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (map[string]int64, error) { return serials.Ensure(ctx, tx, item, codes) })
+	ids, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (map[string]int64, error) {
+		return serials.Ensure(ctx, tx, item, codes)
+	})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -145,7 +147,9 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 			} else {
 				can = int64(len(here))-tied() >= n
 			}
-			id, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) { return ledger.Pin(ctx, tx, stock, 1, decimal.NewFromInt(n)) })
+			id, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
+				return ledger.Pin(ctx, tx, stock, 1, decimal.NewFromInt(n))
+			})
 			if (err == nil) != can {
 				t.Fatalf("step %d: pinning %d (by name: %v) with %v; %d here, %d tied", step, n, byName, err, len(here), tied())
 			}
@@ -161,7 +165,9 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 				continue
 			}
 			i := r.IntN(len(pins))
-			if _, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) { return true, ledger.Unpin(ctx, tx, pins[i].id) }); err != nil {
+			if _, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
+				return true, ledger.Unpin(ctx, tx, pins[i].id)
+			}); err != nil {
 				t.Fatal(err)
 			}
 			delete(named, pins[i].unit)

@@ -73,6 +73,21 @@ func ask(t *testing.T, h *world.House, lots ...string) {
 	}
 }
 
+// askUnits asks for a label for each of these serials, and for that of a pallet.
+func askUnits(t *testing.T, h *world.House, sscc string, codes ...string) {
+	t.Helper()
+	_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
+		spot, err := catalog.ItemByID(ctx, tx, world.Spot)
+		if err != nil {
+			return false, err
+		}
+		return true, printer.Ask(ctx, tx, world.Site, "A-402", []printer.Goods{{Item: spot, Serials: codes}, {SSCC: sscc, Kind: "pallet", Contents: "3 × SP-150"}})
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
 // TestLabelsReadBackAsWhatWentIn prints labels and has another decoder (zxing-wasm)
 // read the symbol off the paper; what it carries is then read by the rules of GS1.
 func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
@@ -80,13 +95,19 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 	h := world.New(t)
 	lots := []string{"VH-0933", "lot/7", "A", "ABCDEFGHIJKLMNOPQRST", "1234567890", "a.b_c+d,e:f;g<h=i>j?", "!\"%&'()*+,-./09"}
 	ask(t, h, lots...)
+	serials := []string{"LR-0101", "a", "0012x", "ABCDEFGHIJKLMNOPQRST", "!%&*+,-./:;<=>?_\""}
+	sscc, err := gs1.MakeSSCC(0, "9529999", 77)
+	if err != nil {
+		t.Fatal(err)
+	}
+	askUnits(t, h, sscc, serials...)
 	q, err := printAll(t, h)
 	if err != nil || len(q.Waiting) != 0 {
 		t.Fatalf("%+v %v", q, err)
 	}
 	var labels []papers.GoodsLabel
 	for _, j := range q.Recent {
-		labels = append(labels, j.Label)
+		labels = append(labels, j.Labels...)
 	}
 	pdf, err := papers.GoodsLabels(labels)
 	if err != nil {
@@ -116,6 +137,20 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 		if m.Symbology != "GS1 DataMatrix" || m.Bracketed() != labels[i].Words || m.Value("10") != labels[i].Lot {
 			t.Errorf("label %d carries %s and says %s", i, m.Bracketed(), labels[i].Words)
 		}
+		switch labels[i].SKU {
+		case "SP-150":
+			if m.Value("01") != "09521234000044" || m.Value("21") != labels[i].Serial {
+				t.Errorf("a unit's label carries %s", m.Bracketed())
+			}
+			seen[m.Value("21")] = true
+			continue
+		case "Pallet …" + sscc[14:]:
+			if m.Value("00") != sscc {
+				t.Errorf("the pallet's label carries %s", m.Bracketed())
+			}
+			seen[sscc] = true
+			continue
+		}
 		if labels[i].SKU == "HZ-500" {
 			if e := m.Find("17"); e == nil || e.Date.Format(time.DateOnly) != "2028-02-29" {
 				t.Errorf("label %d carries the date %+v", i, e)
@@ -125,9 +160,9 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 			t.Errorf("a box of 12 is labelled %s", m.Value("01"))
 		}
 	}
-	for _, lot := range lots {
+	for _, lot := range append(append(lots, serials...), sscc) {
 		if !seen[lot] {
-			t.Errorf("no label carries lot %q", lot)
+			t.Errorf("no label carries %q", lot)
 		}
 	}
 }

@@ -17,6 +17,11 @@ import (
 
 // Waiting is stock on a dock that has no bin yet.
 type Waiting struct {
+	// Condition is good, or waiting while the rest of its order is not here. Carton is
+	// the carton or pallet that it stands on.
+	Condition string `db:"condition" json:"condition"`
+	Carton    string `db:"carton" json:"carton"`
+
 	PlaceID     int32           `db:"place_id" json:"place_id"`
 	Place       string          `db:"place" json:"place"`
 	ItemID      int32           `db:"item_id" json:"item_id"`
@@ -78,8 +83,9 @@ func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/stow/waiting", "list-waiting-goods", "Goods on docks that have no bin yet", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
+			All  bool  `query:"all" doc:"Also what cannot be stowed by itself: what waits for the rest of its order, and what stands on pallets"`
 		}) ([]Waiting, error) {
-			return listWaiting(ctx, db, in.Site)
+			return listWaiting(ctx, db, in.Site, in.All)
 		})
 	web.Query(r, http.MethodGet, "/stow/stuck", "list-stuck-goods", "Goods on docks that no bin takes, and why", web.Everyone,
 		func(ctx context.Context, in *struct {

@@ -11,15 +11,18 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-func listWaiting(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Waiting, error) {
+// listWaiting lists what is loose and good on the docks of a site, or all that stands
+// there.
+func listWaiting(ctx context.Context, q sqlx.QueryerContext, site int32, all bool) ([]Waiting, error) {
 	out := []Waiting{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id AS place_id, p.code AS place, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.tracking, l.id AS lot_id, l.code AS lot, b.quantity,
+		SELECT p.id AS place_id, p.code AS place, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.tracking, l.id AS lot_id, l.code AS lot, b.quantity, b.condition, coalesce(c.sscc, '') AS carton,
 		       coalesce((SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id
 		                   WHERE m.to_place = p.id AND m.item_id = i.id AND coalesce(m.lot_id, 0) = coalesce(b.lot_id, 0) ORDER BY m.id DESC LIMIT 1), now()) AS since
-		  FROM (SELECT place_id, item_id, lot_id, sum(quantity) AS quantity FROM balances WHERE carton_id IS NULL AND condition = 'good' GROUP BY 1, 2, 3) AS b
+		  FROM (SELECT place_id, item_id, lot_id, carton_id, condition, sum(quantity) AS quantity FROM balances
+		         WHERE $2 OR carton_id IS NULL AND condition = 'good' GROUP BY 1, 2, 3, 4, 5) AS b LEFT JOIN cartons c ON c.id = b.carton_id
 		  JOIN places p ON p.id = b.place_id JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
-		 WHERE p.site_id = $1 AND p.kind = 'dock' ORDER BY since, p.code, i.sku`, site)
+		 WHERE p.site_id = $1 AND p.kind = 'dock' ORDER BY since, p.code, i.sku`, site, all)
 	if err != nil {
 		return nil, fmt.Errorf("listing goods on docks: %w", err)
 	}

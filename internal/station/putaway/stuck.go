@@ -23,7 +23,7 @@ type Stuck struct {
 // listStuck plans all that waits on the docks together, and lists what is left over.
 func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck, error) {
 	out := []Stuck{}
-	waiting, err := listWaiting(ctx, q, site)
+	waiting, err := listWaiting(ctx, q, site, false)
 	if err != nil || len(waiting) == 0 {
 		return out, err
 	}

@@ -2947,6 +2947,8 @@ export interface components {
             why: string;
         };
         PutawayWaiting: {
+            carton: string;
+            condition: string;
             description: string;
             /** Format: int32 */
             item_id: number;
@@ -7237,6 +7239,8 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                /** @description Also what cannot be stowed by itself: what waits for the rest of its order, and what stands on pallets */
+                all?: boolean;
             };
             header?: never;
             path?: never;

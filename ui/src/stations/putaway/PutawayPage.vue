@@ -9,6 +9,7 @@ import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { since } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
+import DockOverview from './DockOverview.vue'
 
 const site = computed(() => session.site)
 const waiting = useQuery({
@@ -337,10 +338,13 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         No bin takes all of it as one. Take goods off it by a transfer, or make room.
       </div>
     </template>
-    <div v-else class="empty">
-      Choose goods on the left, or scan their label. Bins are proposed with the reason for each; nothing moves before
-      you have seen it.
-    </div>
+    <template v-else>
+      <DockOverview :stuck="stuck.data.value ?? []" />
+      <div class="empty">
+        Choose goods on the left, or scan their label. Bins are proposed with the reason for each; nothing moves before
+        you have seen it.
+      </div>
+    </template>
 
     <template v-if="pallet" #after>
       <BeforeAfter

@@ -1,0 +1,169 @@
+import { ask, command, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+
+const itemOf = async (page, sku) => (await ask(page, `/items?site=1&q=${sku}`))[0]
+
+/** An arrival of these items from Brindlewick Optics at the first dock. */
+async function arrivalOf(page, lines, more = {}) {
+  const [supplier] = await ask(page, '/parties?kind=supplier&q=brind')
+  const items = await Promise.all(lines.map(async ([sku, quantity]) => ({ item_id: (await itemOf(page, sku)).item.id, quantity })))
+  const order = await command(page, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-01-15', place: true, lines: items })
+  const [dock] = await ask(page, '/places?site=1&kind=dock')
+  return { order, dock, arrival: await command(page, '/arrivals', { order_ids: [order.id], dock_id: dock.id, ...more }) }
+}
+
+test('a hundred serials are scanned in a row without a mouse; one twice, and one in stock, are refused by name', async ({ page }) => {
+  await signOn(page, 'lead')
+  const { arrival } = await arrivalOf(page, [['FR-200', '104']])
+  await page.goto(`/receive/arrival/${arrival.id}`)
+  const field = page.getByLabel('FR-200 serial', { exact: true })
+  await field.focus()
+  const { packs } = (await itemOf(page, 'FR-200')).item
+  const gtin = packs.find((p) => p.holds === '1').gtin
+  for (let n = 1; n <= 100; n++) {
+    // Plain labels, and now and then one with item and serial in one symbol.
+    const code = `H${String(n).padStart(4, '0')}`
+    await page.keyboard.insertText(n % 25 ? code : `]d201${gtin}21${code}`)
+    await page.keyboard.press('Enter')
+  }
+  await expect(page.locator('[data-count]')).toHaveText('100 taken down')
+  await page.keyboard.insertText('H0042')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Serial H0042 is scanned already')).toBeVisible()
+  await expect(page.getByLabel('FR-200 here now')).toHaveValue('100')
+  await press(page, 'Book in 100')
+  await expect(page.getByRole('status').filter({ hasText: 'Booked in' })).toBeVisible()
+  await expect(page.locator('[data-bookings]')).toContainText('H0001 and 99 more')
+
+  // A range for the rest; one of them is in stock and says where.
+  await field.fill('H0100')
+  await page.getByRole('button', { name: 'begin a range' }).click()
+  await page.getByLabel('FR-200 last serial of the range').fill('H0103')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('[data-problem]')).toContainText('Serial H0100 of FR-200 is in stock already, in Dock 1')
+  await page.getByRole('button', { name: 'Leave H0100 out' }).click()
+  await press(page, 'Book in 3')
+  await expect(page.locator('[data-bookings]')).toContainText('H0101 and 2 more')
+
+  // The trail of one of them is found by its label.
+  await page.goto('/')
+  await page.keyboard.press('/')
+  await page.keyboard.insertText('H0042')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: 'Serial H0042' })).toBeVisible()
+  await expect(page.locator('[data-where]')).toContainText('in Dock 1, Quay House')
+  await expect(page.locator('[data-trail] tbody tr')).toHaveCount(1)
+})
+
+test('a round takes units by serial: one that is elsewhere stops it, any of those there will do', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const { item, figures } = await itemOf(page, 'DM-004')
+  expect(Number(figures.free)).toBeGreaterThan(2)
+  const headset = (await itemOf(page, 'HS-001')).item
+  const customer = (await ask(page, '/parties?kind=customer&q=lyre'))[0]
+  const order = await command(page, '/sales-orders', { customer_id: customer.id, site_id: 1, wanted_on: '2027-01-20', let_go: true,
+    lines: [{ item_id: item.id, quantity: '2' }, { item_id: headset.id, quantity: '1' }] })
+  const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: [order.id] })
+  const round = await command(page, '/rounds', { site_id: 1, stops: plan.stops.map((s) => ({ line_id: s.line_id, place_id: s.place_id, quantity: s.quantity })) })
+  const [carton] = await command(page, '/cartons', { site_id: 1, count: 1 })
+
+  const hand = await takeHandheld(browser, baseURL, 'B-003')
+  await hand.goto(`/hand/round/${round.id}`)
+  await hand.getByRole('button', { name: 'Start walking' }).click()
+  await scan(hand, carton.sscc)
+  const { stops } = await ask(hand, `/rounds/${round.id}`)
+  for (const s of stops) {
+    await expect(hand.locator('[data-go]')).toHaveText(s.bin)
+    await scan(hand, s.bin)
+    await scan(hand, s.sku)
+    if (s.tracking === 'serial') {
+      await scan(hand, 'H0042')
+      await expect(hand.locator('[data-wrong]')).toContainText('no serial H0042 of DM-004')
+      // Those at the back of the bin, though others were counted on.
+      for (const [i, unit] of s.serials.slice(-Number(s.quantity)).entries()) {
+        await expect(hand.getByText(`Scan the serial of each, ${i} of ${s.quantity}`)).toBeVisible()
+        await scan(hand, unit)
+      }
+    } else {
+      await scan(hand, 'HS-2027-1')
+    }
+    await expect(hand.getByText('Scan carton A')).toBeVisible()
+    await scan(hand, carton.sscc)
+    await hand.locator('[data-press]').click()
+  }
+  await hand.getByRole('button', { name: 'Set down at the bench' }).click()
+  await expect(hand.getByRole('heading', { name: 'Set down' })).toBeVisible()
+  const packed = await ask(page, `/cartons/${carton.id}`)
+  expect(packed.contents.find((c) => c.sku === 'HS-001').serials).toEqual(['HS-2027-1'])
+  expect(packed.contents.find((c) => c.sku === 'DM-004').serials).toHaveLength(2)
+})
+
+test('a pallet is booked in as one and stowed in one scan', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const { arrival } = await arrivalOf(page, [['CF-185', '48']])
+  await page.goto(`/receive/arrival/${arrival.id}`)
+  await page.getByLabel('What it stands on').selectOption('pallet')
+  await page.getByLabel('CF-185 here now').fill('2')
+  await page.getByLabel('CF-185 counted in').selectOption({ label: 'box of 24' })
+  await expect(page.getByText('2 × box of 24 of CF-185 are 48 each.')).toBeVisible()
+  await expect(page.getByText('All of it stands on a new pallet, and is stowed as one.')).toBeVisible()
+  await press(page, 'Book in 48')
+  await expect(page.getByRole('status').filter({ hasText: 'Booked in' })).toBeVisible()
+  const pallet = (await ask(page, '/stow/pallets?site=1')).find((p) => p.holds.some((h) => h.sku === 'CF-185'))
+  await page.goto('/putaway')
+  await expect(page.locator('[data-docks]')).toContainText(`on …${pallet.sscc.slice(-4)}, stowed as one`)
+
+  const hand = await takeHandheld(browser, baseURL, 'B-002')
+  await hand.goto('/hand/stow')
+  await expect(hand.locator('.job', { hasText: '48 CF-185' })).toBeVisible()
+  await scan(hand, `]C100${pallet.sscc}`)
+  const told = await hand.locator('[data-go]').textContent()
+  await scan(hand, 'C-01-1-A-X')
+  await expect(hand.locator('[data-wrong]')).toContainText('no bin')
+  await scan(hand, told)
+  await expect(hand.getByRole('status')).toContainText(`…${pallet.sscc.slice(-4)} is in ${told}`)
+  const read = await ask(page, `/scan?site=1&text=${pallet.sscc}`)
+  expect(read.found[0].label).toBe(`pallet, in ${told}`)
+})
+
+test('two orders come on one lorry; what waits for the rest is not free until it comes', async ({ page }) => {
+  await signOn(page, 'lead')
+  const { order, dock } = await arrivalOf(page, [['GB-A01', '24'], ['GB-B01', '24']])
+  const other = (await arrivalOf(page, [['IR-100', '12']])).order
+  const free = async () => Number((await itemOf(page, 'GB-A01')).figures.free)
+  const before = await free()
+  await page.goto(`/receive/order/${order.id}`)
+  await page.getByLabel('what comes waits on the dock').check()
+  await page.getByRole('button', { name: `Open an arrival for ${order.number}` }).click()
+  await expect(page.getByText('What comes waits on the dock, not free, until its order is complete.')).toBeVisible()
+  await page.getByRole('button', { name: 'Another order is on this lorry' }).click()
+  await page.getByRole('button', { name: other.number }).click()
+  await expect(page.locator('[data-arrival]')).toContainText(`IR-100, ${other.number}`)
+  await page.getByLabel('GB-A01 here now').fill('24')
+  await expect(page.getByText(`24 of GB-A01 wait on the dock until ${order.number} is complete`)).toBeVisible()
+  await press(page, 'Book in 24')
+  await expect(page.locator('[data-bookings]')).toContainText('waits')
+  expect(await free()).toBe(before)
+  await page.goto('/putaway')
+  await expect(page.locator('[data-docks]')).toContainText('waits for the rest of its order')
+  const { arrivals } = { arrivals: await ask(page, '/arrivals?site=1') }
+  await page.goto(`/receive/arrival/${arrivals.find((a) => a.waits && a.order.includes(order.number)).id}`)
+  await page.getByLabel('GB-B01 here now').fill('24')
+  await press(page, 'Book in 24')
+  await expect(page.locator('[data-bookings]')).not.toContainText('waits')
+  expect(await free()).toBe(before + 24)
+  expect(dock.code).toBe('Dock 1')
+})
+
+test('a delivery that fails its sample is refused whole', async ({ page }) => {
+  await signOn(page, 'lead')
+  const waiting = (await ask(page, '/inspections?site=1')).find((x) => x.sku === 'BT-0AA')
+  await page.goto(`/receive/inspection/${waiting.id}`)
+  await expect(page.locator('[data-plan]')).toContainText('Look at 50 of them')
+  await page.getByLabel('How many are fine').fill('48')
+  await page.getByLabel('What is wrong with the rest').fill('No charge at all')
+  await expect(page.locator('aside')).toContainText('2 of the sample of 50 fail, and at most 1 may: all 400 are refused.')
+  await page.getByLabel('How many are fine').fill('49')
+  await expect(page.locator('aside')).toContainText('the delivery passes')
+  await press(page, 'Pass 399, fail 1')
+  await expect(page.getByRole('status').filter({ hasText: '399 passed, 1 failed.' })).toBeVisible()
+})
