@@ -49,9 +49,11 @@ type Item struct {
 	Bought  bool `db:"bought" json:"bought"`
 	Sold    bool `db:"sold" json:"sold"`
 	// Days of life that must be left on arrival and on dispatch.
-	LifeIn  int    `db:"life_in" json:"life_in"`
-	LifeOut int    `db:"life_out" json:"life_out"`
-	Packs   []Pack `db:"-" json:"packs"`
+	LifeIn int `db:"life_in" json:"life_in"`
+	// ShelfLife is how many days it keeps from when it is made; 0 is unknown.
+	ShelfLife int    `db:"shelf_life" json:"shelf_life"`
+	LifeOut   int    `db:"life_out" json:"life_out"`
+	Packs     []Pack `db:"-" json:"packs"`
 }
 
 // Unit is the item's base unit.
@@ -72,6 +74,8 @@ type Pack struct {
 	Name   string          `db:"name" json:"name"`
 	Holds  decimal.Decimal `db:"holds" json:"holds"`
 	GTIN   *string         `db:"gtin" json:"gtin"`
+	// WeightKg is that of a full one; nil is unknown.
+	WeightKg *decimal.Decimal `db:"weight_kg" json:"weight_kg"`
 }
 
 // A Place is anywhere goods can be.
@@ -88,7 +92,7 @@ type Place struct {
 	MaxUnits *decimal.Decimal `db:"max_units" json:"max_units"`
 }
 
-const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, inspect_pct, inspect_aql, ask_out, lot_rule, stocked, bought, sold, life_in, life_out`
+const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, inspect_pct, inspect_aql, ask_out, lot_rule, stocked, bought, sold, life_in, shelf_life, life_out`
 
 // ItemByID reads an item with its packs.
 func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error) {
@@ -121,7 +125,7 @@ func addPacks(ctx context.Context, q sqlx.QueryerContext, items []Item) error {
 // PacksOf reads the packs of items, the smallest first.
 func PacksOf(ctx context.Context, q sqlx.QueryerContext, items []int32) (map[int32][]Pack, error) {
 	var packs []Pack
-	if err := sqlx.SelectContext(ctx, q, &packs, `SELECT id, item_id, name, holds, gtin FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, items); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &packs, `SELECT id, item_id, name, holds, gtin, weight_kg FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, items); err != nil {
 		return nil, fmt.Errorf("reading packs: %w", err)
 	}
 	out := map[int32][]Pack{}

@@ -68,7 +68,7 @@ export const router = createRouter({
       meta: { title: 'Not open yet' },
     },
     {
-      path: '/hand/:task(round|stow|walk)?/:id?',
+      path: '/hand/:task(round|stow|walk|receive)?/:id?',
       component: () => import('./hand/HandPage.vue'),
       props: true,
       meta: { title: 'In the hand', hand: true },

@@ -3,6 +3,7 @@ package sheets
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -30,7 +31,7 @@ var items = Sheet{
 		{Name: "bought", Label: "Bought", Kind: "flag", Default: "yes", Help: "Whether it may stand on purchase orders."},
 		{Name: "sold", Label: "Sold", Kind: "flag", Default: "yes", Help: "Whether it may stand on sales orders."},
 		{Name: "allowed", Label: "Allowed at this site", Kind: "flag", Default: "yes", Help: "Whether it may be bought for, kept at and sold from this site."},
-		{Name: "packs", Label: "Packs", Kind: "text", Help: "What it comes in: name=how many base units=GTIN, several parted by semicolons. The GTIN may be left out: box of 12=12=09521234000020; pallet=480"},
+		{Name: "packs", Label: "Packs", Kind: "text", Help: "What it comes in: name=how many base units=GTIN=weight=sides, several parted by semicolons. What follows the number may be left out: box of 12=12=09521234000020=5.6 kg=30x20x15 cm; pallet=480"},
 		{Name: "weight_kg", Label: "Weight, kg", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
 		{Name: "volume_l", Label: "Volume, litres", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
 		{Name: "handling", Label: "Handling", Kind: "text", Help: "A class that only some zones accept, such as fluid or heavy; empty for ordinary goods."},
@@ -40,6 +41,7 @@ var items = Sheet{
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in over and be taken."},
 		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2, Help: "What share of a delivery is set aside until somebody has looked at it."},
 		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan, Choices: append([]string{noPlan}, sampling.Limits()...), Help: "A delivery waits in quarantine for a sample of it; the acceptable quality limit leads to its size and to how many may fail. It goes before the share."},
+		{Name: "shelf_life", Label: "Shelf life, days", Kind: "count", Help: "How many days it keeps from when it is made. A lot that says more is looked at twice; one of our own gets its date by it."},
 		{Name: "life_in", Label: "Life on arrival, days", Kind: "count", Help: "How many days an expiring lot must have left when it comes in."},
 		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count", Help: "How many days an expiring lot must have left when it is sent."},
 		{Name: "home_bin", Label: "Home bin", Kind: "text", Help: "The bin at this site that it goes to first."},
@@ -51,9 +53,10 @@ var items = Sheet{
 		       CASE WHEN i.ask_out THEN 'yes' ELSE 'no' END AS ask_out, i.lot_rule, CASE WHEN i.stocked THEN 'yes' ELSE 'no' END AS stocked,
 		       CASE WHEN i.bought THEN 'yes' ELSE 'no' END AS bought, CASE WHEN i.sold THEN 'yes' ELSE 'no' END AS sold,
 		       CASE WHEN coalesce(s.allowed, true) THEN 'yes' ELSE 'no' END AS allowed, coalesce(trim_scale(i.inspect_aql)::text, 'none') AS inspect_aql,
-		       (SELECT string_agg(p.name || '=' || trim_scale(p.holds) || coalesce('=' || p.gtin, ''), '; ' ORDER BY p.holds, p.name) FROM packs p WHERE p.item_id = i.id) AS packs,
+		       (SELECT string_agg(rtrim(p.name || '=' || trim_scale(p.holds) || '=' || coalesce(p.gtin, '') || '=' || coalesce(trim_scale(p.weight_kg) || ' kg', '') || '=' ||
+		               coalesce((SELECT string_agg(trim_scale(s)::text, 'x' ORDER BY s DESC) FROM unnest(p.sides_cm) AS s) || ' cm', ''), '='), '; ' ORDER BY p.holds, p.name) FROM packs p WHERE p.item_id = i.id) AS packs,
 		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost,
-		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in, i.life_out::text AS life_out,
+		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in, i.shelf_life::text AS shelf_life, i.life_out::text AS life_out,
 		       h.code AS home_bin, trim_scale(coalesce(s.reorder_point, 0))::text AS reorder_point, trim_scale(coalesce(s.target, 0))::text AS target
 		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1 LEFT JOIN places h ON h.id = s.home_id ORDER BY i.sku`,
 	check: checkItem,
@@ -116,19 +119,70 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 	for _, p := range packs {
 		if p.gtin != "" {
 			f.gtins[p.gtin] = row["sku"]
-			words = append(words, p.name+"="+p.holds.String()+"="+p.gtin)
-		} else {
-			words = append(words, p.name+"="+p.holds.String())
 		}
+		words = append(words, p.words())
 	}
 	row["packs"] = strings.Join(words, "; ")
 	return nil
 }
 
 type pack struct {
-	name  string
-	holds decimal.Decimal
-	gtin  string
+	name   string
+	holds  decimal.Decimal
+	gtin   string
+	weight *decimal.Decimal
+	sides  []decimal.Decimal
+}
+
+// words are the pack in the one form in which it is kept and compared.
+func (p pack) words() string {
+	parts := []string{p.name, p.holds.String(), p.gtin, "", ""}
+	if p.weight != nil {
+		parts[3] = p.weight.String() + " kg"
+	}
+	if len(p.sides) > 0 {
+		parts[4] = fmt.Sprintf("%sx%sx%s cm", p.sides[0], p.sides[1], p.sides[2])
+	}
+	return strings.TrimRight(strings.Join(parts, "="), "=")
+}
+
+// measure reads what a pack weighs and how long its sides are, the longest first.
+func (p *pack) measure(weight, sides string) error {
+	size := func(text string, places int32) (decimal.Decimal, bool) {
+		d, err := decimal.NewFromString(strings.TrimSpace(text))
+		return d, err == nil && d.IsPositive() && d.LessThan(decimal.NewFromInt(100_000)) && d.Equal(d.Truncate(places))
+	}
+	if weight = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(weight), "kg")); weight != "" {
+		kg, fine := size(weight, 4)
+		if !fine {
+			return refusal.New("pack_malformed", "packs", "A %s cannot weigh %q. Write kilograms, such as 5.6 kg.", p.name, clip(weight))
+		}
+		p.weight = &kg
+	}
+	if sides = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(sides), "cm")); sides == "" {
+		return nil
+	}
+	for text := range strings.SplitSeq(strings.ToLower(sides), "x") {
+		cm, fine := size(text, 1)
+		if !fine {
+			return refusal.New("pack_malformed", "packs", "A %s cannot measure %q. Write its three sides in centimetres, such as 30x20x15 cm.", p.name, clip(sides))
+		}
+		p.sides = append(p.sides, cm)
+	}
+	if len(p.sides) != 3 {
+		return refusal.New("pack_malformed", "packs", "A %s has three sides, and %q gives %d. Write them in centimetres, such as 30x20x15 cm.", p.name, clip(sides), len(p.sides))
+	}
+	slices.SortFunc(p.sides, func(a, b decimal.Decimal) int { return b.Cmp(a) })
+	return nil
+}
+
+// sidesText are the sides as the database takes them, nil when they are unknown.
+func (p pack) sidesText() []string {
+	var out []string
+	for _, s := range p.sides {
+		out = append(out, s.String())
+	}
+	return out
 }
 
 // readPacks reads the packs of a row, and refuses what another item has already.
@@ -143,7 +197,7 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 		for i := range parts {
 			parts[i] = strings.TrimSpace(parts[i])
 		}
-		if len(parts) < 2 || len(parts) > 3 || parts[0] == "" {
+		if len(parts) < 2 || len(parts) > 5 || parts[0] == "" {
 			return nil, refusal.New("pack_malformed", "packs", "%q is not a pack. Write name=how many=GTIN, such as box of 12=12=09521234000020.", clip(strings.TrimSpace(text)))
 		}
 		p := pack{name: parts[0]}
@@ -155,7 +209,11 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 			return nil, refusal.New("pack_twice", "packs", "The pack %s stands twice.", p.name)
 		}
 		seen[p.name] = true
-		if len(parts) == 3 && parts[2] != "" {
+		parts = append(parts, "", "", "")
+		if err := p.measure(parts[3], parts[4]); err != nil {
+			return nil, err
+		}
+		if parts[2] != "" {
 			if p.gtin, err = gs1.GTIN("packs", parts[2]); err != nil {
 				return nil, err
 			}
@@ -173,14 +231,14 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 	var id int32
 	err := tx.GetContext(ctx, &id, `
 		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out, inspect_pct,
-		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, nullif($21, 'none')::numeric)
+		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql, shelf_life)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, nullif($21, 'none')::numeric, $22)
 		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6, volume_l = $7, handling = $8, pace = $9, cost = $10,
 		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14, inspect_pct = $15,
-		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20, inspect_aql = nullif($21, 'none')::numeric RETURNING id`,
+		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20, inspect_aql = nullif($21, 'none')::numeric, shelf_life = $22 RETURNING id`,
 		row["sku"], row["description"], row["base_unit"], row.flag("whole"), row["tracking"], row.number("weight_kg"), row.number("volume_l"), row["handling"],
 		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"), row.number("inspect_pct"),
-		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"])
+		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"], row.count("shelf_life"))
 	if err != nil {
 		return fmt.Errorf("writing item %s: %w", row["sku"], err)
 	}
@@ -200,8 +258,8 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 		return fmt.Errorf("writing packs of %s: %w", row["sku"], err)
 	}
 	for _, p := range packs {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3, nullif($4, ''))
-			ON CONFLICT (item_id, name) DO UPDATE SET holds = $3, gtin = nullif($4, '')`, id, p.name, p.holds, p.gtin); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO packs (item_id, name, holds, gtin, weight_kg, sides_cm) VALUES ($1, $2, $3, nullif($4, ''), $5, $6::text[]::numeric[])
+			ON CONFLICT (item_id, name) DO UPDATE SET holds = $3, gtin = nullif($4, ''), weight_kg = $5, sides_cm = $6::text[]::numeric[]`, id, p.name, p.holds, p.gtin, p.weight, p.sidesText()); err != nil {
 			return fmt.Errorf("writing a pack of %s: %w", row["sku"], err)
 		}
 	}

@@ -109,7 +109,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 					case c.Name == sheet.Key:
 						row[i] = fmt.Sprintf("N%d-%d-%s", round, n, strings.ToUpper(name[:2]))
 					case c.Name == "packs":
-						row[i] = []string{"", "each=1=" + gtin() + "; box=12", "crate=24=" + gtin()}[r.IntN(3)]
+						row[i] = []string{"", "each=1=" + gtin() + "; box=12===9x8x7 cm", "crate=24=" + gtin() + "=7.25 kg=40x30x12.5 cm"}[r.IntN(3)]
 					case c.Name == "home_bin":
 						row[i] = []string{"", "A-01-1-A", "B-03-1-A"}[r.IntN(3)]
 					case c.Name == "zone":

@@ -93,6 +93,8 @@ CREATE TABLE items (
     -- The life, in days, that must be left when an expiring lot comes in, and when it
     -- is sent.
     life_in     integer NOT NULL DEFAULT 0 CHECK (life_in >= 0),
+    -- How many days it keeps from when it is made; 0 is unknown.
+    shelf_life  integer NOT NULL DEFAULT 0 CHECK (shelf_life >= 0),
     life_out    integer NOT NULL DEFAULT 0 CHECK (life_out >= 0),
     find        tsvector GENERATED ALWAYS AS (to_tsvector('simple', sku || ' ' || description)) STORED
 );
@@ -105,6 +107,9 @@ CREATE TABLE packs (
     name    text NOT NULL,
     holds   numeric(14,3) NOT NULL CHECK (holds > 0),
     gtin    text UNIQUE CHECK (gtin ~ '^[0-9]{14}$'),
+    -- What a full one weighs, and its sides, the longest first; NULL is unknown.
+    weight_kg numeric(12,4) CHECK (weight_kg > 0),
+    sides_cm  numeric(8,1)[] CHECK (sides_cm IS NULL OR array_length(sides_cm, 1) = 3),
     UNIQUE (item_id, name)
 );
 
@@ -150,6 +155,11 @@ CREATE TABLE parties (
     -- How they are paid, or pay, and how their goods are carried.
     terms    text NOT NULL DEFAULT '',
     carrier  text NOT NULL DEFAULT '',
+    -- What a customer owes beyond its time, may owe at most (NULL is any amount), and
+    -- whether part of an order may be sent.
+    overdue  numeric(14,2) NOT NULL DEFAULT 0 CHECK (overdue >= 0),
+    credit_limit numeric(14,2) CHECK (credit_limit >= 0),
+    in_parts boolean NOT NULL DEFAULT true,
     -- By how many per cent a supplier's bill may be above the price agreed.
     price_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (price_pct BETWEEN 0 AND 100),
     -- The outside place that goods come from or go to.

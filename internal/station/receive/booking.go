@@ -29,6 +29,8 @@ type bookInPlan struct {
 	lines   []plannedLine
 	// carton is what all of it stands on, nil when it stands on nothing.
 	carton *cartons.Pallet
+	// day is that on which it is planned.
+	day time.Time
 }
 
 // plannedLine is a line with its settlement and its part of the plan's moves: those
@@ -130,7 +132,7 @@ func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn,
 	if arrival.State != "open" {
 		return nil, refusal.New("arrival_done", "", "%s is closed. Open another arrival for %s.", arrival.Number, arrival.Order).Of(refusal.Conflict)
 	}
-	plan := &bookInPlan{arrival: arrival}
+	plan := &bookInPlan{arrival: arrival, day: now.Truncate(24 * time.Hour)}
 	if in.Carton != nil {
 		if plan.carton, err = cartons.Arriving(ctx, q, arrival.DockID, in.Carton.SSCC, in.Carton.Kind); err != nil {
 			return nil, err
@@ -304,6 +306,12 @@ func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total deci
 		}
 		for _, u := range back {
 			p.Warnings = append(p.Warnings, fmt.Sprintf("Serial %s of %s was here before and is %s by our books. Make sure that it is this unit.", u.Code, l.SKU, u.Where()))
+		}
+		for _, lot := range l.lots {
+			if most := p.day.AddDate(0, 0, l.item.ShelfLife); lot.expires != nil && l.item.ShelfLife > 0 && lot.expires.After(most) {
+				p.Warnings = append(p.Warnings, fmt.Sprintf("Lot %s of %s says it expires on %s, and what is made today keeps until %s (%d days). Read the label again.",
+					lot.code, l.SKU, lot.expires.Format(time.DateOnly), most.Format(time.DateOnly), l.item.ShelfLife))
+			}
 		}
 		free := l.tellParts(p)
 		p.Changes = append(p.Changes,
@@ -528,22 +536,26 @@ func keepSettlement(ctx context.Context, tx *command.Tx, line int64, s receiving
 }
 
 // makeLot names a lot of the house's own for goods that came without one, by the
-// item's rule. Each answer is another name.
-func makeLot(ctx context.Context, tx *command.Tx, arrival int64, item int32) (string, error) {
+// item's rule, with the date that its shelf life leads to. Each answer is another name.
+func makeLot(ctx context.Context, tx *command.Tx, arrival int64, item int32) (made MadeLot, err error) {
 	a, err := readArrival(ctx, tx, arrival)
 	if err != nil {
-		return "", err
+		return made, err
 	}
 	i, err := catalog.ItemByID(ctx, tx, item)
 	if err != nil {
-		return "", err
+		return made, err
 	}
 	if i.Tracking != receiving.Lot && i.Tracking != receiving.LotExpiry {
-		return "", refusal.New("lot_unwanted", "item_id", "%s is not kept by lots.", i.SKU)
+		return made, refusal.New("lot_unwanted", "item_id", "%s is not kept by lots.", i.SKU)
 	}
 	var n int64
 	if err := tx.GetContext(ctx, &n, `SELECT nextval('made_lots')`); err != nil {
-		return "", fmt.Errorf("numbering a lot: %w", err)
+		return made, fmt.Errorf("numbering a lot: %w", err)
 	}
-	return receiving.LotRule(i.LotRule).Make("item_id", a.SupplierCode, tx.Now, n)
+	if i.Tracking == receiving.LotExpiry && i.ShelfLife > 0 {
+		made.ExpiresOn = tx.Now.AddDate(0, 0, i.ShelfLife).Format(time.DateOnly)
+	}
+	made.Code, err = receiving.LotRule(i.LotRule).Make("item_id", a.SupplierCode, tx.Now, n)
+	return made, err
 }

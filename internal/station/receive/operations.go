@@ -154,8 +154,7 @@ func Register(r *web.Router, prefix string) {
 				ItemID int32 `json:"item_id"`
 			}
 		}) (MadeLot, error) {
-			code, err := makeLot(ctx, tx, in.ID, in.Body.ItemID)
-			return MadeLot{code}, err
+			return makeLot(ctx, tx, in.ID, in.Body.ItemID)
 		})
 	web.Query(r, http.MethodGet, "/serials/range", "list-serial-range", "The serials from one to another", web.Everyone,
 		func(_ context.Context, in *struct {

@@ -332,5 +332,6 @@ type BookInLot struct {
 
 // MadeLot is the name of a lot of the house's own.
 type MadeLot struct {
-	Code string `json:"code"`
+	Code      string `json:"code"`
+	ExpiresOn string `json:"expires_on" doc:"By the item's shelf life; empty when that is not known"`
 }

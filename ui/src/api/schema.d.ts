@@ -2284,6 +2284,8 @@ export interface components {
             over_pct: string;
             pace: string;
             packs: components["schemas"]["CatalogPack"][];
+            /** Format: int64 */
+            shelf_life: number;
             short_pct: string;
             sku: string;
             sold: boolean;
@@ -2304,6 +2306,7 @@ export interface components {
             /** Format: int32 */
             id: number;
             name: string;
+            weight_kg: string | null;
         };
         CatalogParty: {
             address: string;
@@ -3162,6 +3165,8 @@ export interface components {
         };
         ReceiveMadeLot: {
             code: string;
+            /** @description By the item's shelf life; empty when that is not known */
+            expires_on: string;
         };
         ReceiveNewArrival: {
             /** Format: int32 */

@@ -5,6 +5,7 @@ import { api, ask } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
 import { plural } from '@/parts/words'
+import HandReceive from './HandReceive.vue'
 import HandRound from './HandRound.vue'
 import HandStow from './HandStow.vue'
 import HandWalk from './HandWalk.vue'
@@ -21,7 +22,11 @@ const waiting = useQuery({
   queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value } } })),
   enabled: computed(() => !props.task),
 })
-
+const arrivals = useQuery({
+  queryKey: ['receive', 'arrivals', site],
+  queryFn: () => ask(api.GET('/api/v1/arrivals', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !props.task),
+})
 const walks = useQuery({
   queryKey: ['putaway', 'walks', site],
   queryFn: () => ask(api.GET('/api/v1/stow/walks', { params: { query: { site: site.value } } })),
@@ -38,6 +43,7 @@ async function signOff() {
   <main class="hand">
     <div v-if="!connected" class="cut" role="status">No connection this moment</div>
     <HandRound v-if="task === 'round'" :id="Number(id)" />
+    <HandReceive v-else-if="task === 'receive'" :id="Number(id) || 0" :key="id" />
     <HandStow v-else-if="task === 'stow'" />
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
     <template v-else>
@@ -45,6 +51,9 @@ async function signOff() {
         <span>{{ session.person?.name }}</span><button @click="signOff">Sign off</button>
       </div>
       <h1>What now?</h1>
+      <router-link v-if="['lead', 'receiver'].includes(session.person?.role ?? '')" to="/hand/receive" class="job"
+        ><b>Receive</b><span>{{ arrivals.data.value?.length ?? 0 }} at the dock</span></router-link
+      >
       <router-link to="/hand/stow" class="job"
         ><b>Put away</b><span>{{ waiting.data.value?.length ?? 0 }} on the dock</span></router-link
       >

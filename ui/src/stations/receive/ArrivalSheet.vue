@@ -82,7 +82,10 @@ async function makeLot(l: Schemas['ReceiveOrderLine'], i: number) {
       ),
     ),
   )
-  if (made) entries[l.id]!.lots[i]!.code = made.code
+  if (!made) return
+  const lot = entries[l.id]!.lots[i]!
+  lot.code = made.code
+  lot.expires_on ||= made.expires_on
 }
 
 /** A line that is refused for what a lead may accept asks for the reason; so does one that has one. */

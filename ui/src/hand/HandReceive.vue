@@ -1,0 +1,205 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api, ask, Problem, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import { byLots, byUnits, useArrival } from '@/stations/receive/arrival'
+import { useGuarded } from './guarded'
+import ScanBox from './ScanBox.vue'
+import ScannerStandIn from './ScannerStandIn.vue'
+
+/** A delivery is checked off at the dock: goods are scanned, and what a line still lacks is asked for. */
+const props = defineProps<{ id: number }>()
+const site = computed(() => session.site)
+const arrivals = useQuery({
+  queryKey: ['receive', 'arrivals', site],
+  queryFn: () => ask(api.GET('/api/v1/arrivals', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !props.id),
+})
+const step = useArrival(
+  computed(() => props.id),
+  computed(() => props.id > 0),
+)
+const a = step.arrival
+const { wrong, guarded } = useGuarded()
+
+/** The line that was scanned last: its lot, its date or its next serial is asked for. */
+const current = ref(0)
+const line = computed(() => step.openLines.value.find((l) => l.id === current.value))
+const entry = computed(() => (line.value ? step.entries[line.value.id] : undefined))
+const lot = computed(() => (line.value && byLots(line.value) ? entry.value?.lots.at(-1) : undefined))
+const wants = computed<'goods' | 'lot' | 'expiry' | 'serial'>(() => {
+  if (lot.value && entry.value?.quantity && !lot.value.code) return 'lot'
+  if (lot.value?.code && line.value?.tracking === 'lot_expiry' && !lot.value.expires_on) return 'expiry'
+  if (line.value && byUnits(line.value)) return 'serial'
+  return 'goods'
+})
+const question = computed(
+  () =>
+    ({
+      goods: 'Scan what is here',
+      lot: `Scan the lot of ${line.value?.sku}`,
+      expiry: `When does lot ${lot.value?.code} expire?`,
+      serial: `Scan the serials of ${line.value?.sku}, ${entry.value?.serials.length ?? 0} so far`,
+    })[wants.value],
+)
+const hint = computed(
+  () =>
+    ({
+      goods: 'A GS1 code tells item, lot, date, serial and count.',
+      lot: 'Or type what stands on the label.',
+      expiry: 'As 2027-12-31.',
+      serial: 'Or the label of other goods.',
+    })[wants.value],
+)
+
+const scan = (text: string) =>
+  guarded(async () => {
+    if (wants.value === 'lot') {
+      lot.value!.code = text
+      return
+    }
+    if (wants.value === 'expiry') {
+      lot.value!.expires_on = text
+      return
+    }
+    const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+    const known = reading.goods && step.openLines.value.find((l) => l.item_id === reading.goods!.item.id)
+    if (known) current.value = known.id
+    if (step.take(reading)) {
+      if (step.said.value && !(known && byUnits(known) && !reading.goods?.serial))
+        throw new Problem(409, 'serial_twice', step.said.value)
+      return
+    }
+    if (wants.value === 'serial' && !reading.goods) {
+      step.addSerial(line.value!, text)
+      if (step.said.value) throw new Problem(409, 'serial_twice', step.said.value)
+      return
+    }
+    throw new Problem(409, 'wrong_item', `You scanned ${text}, which is on no open line of ${a.value?.number}.`)
+  })
+
+const entered = computed(() => step.openLines.value.filter((l) => step.entries[l.id]?.quantity))
+const detail = (l: Schemas['ReceiveOrderLine']) => {
+  const e = step.entries[l.id]!
+  return e.serials.length ? e.serials.slice(-2).join(' ') : e.lots.map((x) => x.code).join(' ')
+}
+const book = () =>
+  guarded(async () => {
+    await step.bookIn()
+    const p = step.command.problem.value
+    if (p) throw p
+    current.value = 0
+  })
+const labels = computed(() => {
+  const out: { name: string; code: string }[] = []
+  if (wants.value === 'lot') out.push({ name: 'A lot', code: `HL-${String(props.id)}` })
+  else if (wants.value === 'expiry') out.push({ name: 'A date', code: '2028-06-30' })
+  else {
+    if (wants.value === 'serial')
+      out.push({ name: 'A unit', code: `HR-${props.id}-${(entry.value?.serials.length ?? 0) + 1}` })
+    for (const l of step.openLines.value.slice(0, 4)) out.push({ name: l.description, code: l.sku })
+  }
+  return out
+})
+</script>
+
+<template>
+  <div class="top">
+    <router-link :to="id ? '/hand/receive' : '/hand'">Back</router-link><span v-if="a" class="mono">{{ a.number }}</span
+    ><span v-else>Receive</span><span>{{ a?.dock ?? '' }}</span>
+  </div>
+  <template v-if="!id">
+    <h1>Which delivery?</h1>
+    <router-link v-for="x in arrivals.data.value" :key="x.id" :to="`/hand/receive/${x.id}`" class="job">
+      <b
+        ><span class="mono">{{ x.number }}</span> {{ x.supplier }}</b
+      ><span>{{ x.dock }}, {{ x.received }} of {{ x.ordered }} in</span>
+    </router-link>
+    <p v-if="arrivals.data.value?.length === 0" class="none">
+      No lorry is being unloaded. Arrivals are opened at the desk, from their order.
+    </p>
+  </template>
+  <template v-else-if="a">
+    <div v-if="step.command.done.value" class="ask" style="border-color: #2f8a74" role="status">
+      {{ step.command.done.value }}
+    </div>
+    <p v-if="a.state !== 'open'" class="none">{{ a.number }} is closed: nothing more is expected on it.</p>
+    <template v-else>
+      <ScanBox
+        :step="wants + current + (entry?.serials.length ?? '')"
+        :question="question"
+        :hint="hint"
+        :wrong="wrong"
+        @scan="scan"
+      />
+      <div v-for="l in entered" :key="l.id" class="it line" :data-line="l.sku">
+        <div>
+          <div class="n">{{ l.description }}</div>
+          <div class="m">
+            <span class="mono">{{ l.sku }} {{ detail(l) }}</span
+            ><br />{{ l.received }} of {{ l.quantity }} came before
+          </div>
+        </div>
+        <label
+          ><span class="skip">{{ l.sku }} here now</span
+          ><input
+            v-model="step.entries[l.id]!.quantity"
+            class="mono"
+            inputmode="decimal"
+            :readonly="byUnits(l)"
+            @input="step.entries[l.id]!.lots.length === 1 && (step.entries[l.id]!.lots[0]!.quantity = '')"
+        /></label>
+      </div>
+      <p v-for="n in step.preview.plan.value?.notes" :key="n" class="none">{{ n }}</p>
+      <p v-for="n in step.preview.plan.value?.warnings" :key="n" class="none warn">{{ n }}</p>
+      <div
+        v-if="step.preview.problem.value && entered.length && wants !== 'lot' && wants !== 'expiry'"
+        class="ask wrong"
+        role="alert"
+        data-refused
+      >
+        {{ step.preview.problem.value.message }}
+      </div>
+      <button
+        v-if="entered.length"
+        class="press"
+        :disabled="!step.preview.plan.value || !step.preview.fresh.value || step.command.busy.value"
+        data-press
+        @click="book"
+      >
+        {{ step.preview.plan.value?.button ?? 'Book in' }}
+      </button>
+      <p v-else class="none">
+        {{ step.openLines.value.length }} lines are open. What is scanned stands here before it is booked in.
+      </p>
+      <div v-if="current" class="alt"><button @click="current = 0">Other goods</button></div>
+    </template>
+  </template>
+  <ScannerStandIn v-if="a && a.state === 'open'" :labels="labels" />
+</template>
+
+<style scoped>
+.line {
+  display: flex;
+  justify-content: space-between;
+  gap: 12px;
+  align-items: center;
+  margin: 0 18px 10px;
+}
+.line input {
+  font-family: 'Atkinson Hyperlegible Mono', monospace;
+  font-size: 26px;
+  width: 96px;
+  min-height: 48px;
+  text-align: right;
+  background: #120e0a;
+  color: #fff6e4;
+  border: 1px solid #8a7657;
+  border-radius: 8px;
+  padding: 4px 10px;
+}
+.warn {
+  color: #f2c877;
+}
+</style>
