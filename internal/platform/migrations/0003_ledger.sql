@@ -239,12 +239,12 @@ BEGIN
                     to_place integer, to_carton bigint, to_condition text, cost numeric, pin bigint) LOOP
         n := n + 1;
         from_after := NULL; from_place_after := NULL; to_after := NULL; to_place_after := NULL;
-        SELECT p.site_id, p.real, i.tracking INTO from_site, from_real, kept FROM places p, items i WHERE p.id = m.from_place AND i.id = m.item;
+        SELECT f.site_id, f.real, t.site_id, t.real, i.tracking INTO from_site, from_real, to_site, to_real, kept
+          FROM places f, places t, items i WHERE f.id = m.from_place AND t.id = m.to_place AND i.id = m.item;
         IF kept = 'serial' AND m.serial IS NULL THEN
             RAISE EXCEPTION 'a unit moves without its serial' USING ERRCODE = 'LR003';
         END IF;
         unit := CASE WHEN kept <> 'serial_out' THEN m.serial END;
-        SELECT site_id, real INTO to_site, to_real FROM places WHERE id = m.to_place;
         IF from_real THEN
             from_after := ledger_side(m.from_place, m.item, m.lot, unit, m.from_carton, m.from_condition, -m.quantity, m.pin, n);
             SELECT coalesce(sum(quantity), 0) INTO from_place_after FROM balances WHERE place_id = m.from_place AND item_id = m.item;

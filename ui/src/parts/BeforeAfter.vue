@@ -111,6 +111,9 @@ const words = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? p
 .units {
   flex-basis: 100%;
 }
+.units .mono {
+  white-space: normal;
+}
 .units summary {
   cursor: pointer;
   min-height: 24px;

@@ -176,7 +176,7 @@ const holdings = computed<Schemas['StockHolding'][]>(
               <router-link v-if="h.lot_id" :to="`/stock/lot/${h.lot_id}`">{{ h.lot }}</router-link>
               <details v-if="h.serials.length">
                 <summary>{{ plural(h.serials.length, 'serial') }}</summary>
-                {{ h.serials.join(' ') }}
+                <span class="units">{{ h.serials.join(' ') }}</span>
               </details>
             </td>
             <td class="mono">{{ h.expires_on }}</td>
@@ -206,6 +206,9 @@ const holdings = computed<Schemas['StockHolding'][]>(
 </template>
 
 <style scoped>
+.units {
+  white-space: normal;
+}
 .figures {
   display: flex;
   gap: 8px;
