@@ -198,4 +198,14 @@ test('a delivery is checked off in the hand: lots, dates and serials are asked f
   const { bookings, state } = await ask(page, `/arrivals/${arrival.id}`)
   expect(state).toBe('done')
   expect(bookings.map((b) => b.quantity).sort()).toEqual(['12', '3', '4'])
+
+  // A lorry that nobody has opened yet: its order is scanned, and the dock told.
+  const { order, arrival: first } = await arrivalOf(page, [['BD-185', '2']])
+  await command(page, `/arrivals/${first.id}/close`, { version: first.version })
+  await hand.goto('/hand/receive')
+  await scan(hand, 'TP-B50')
+  await expect(hand.locator('[data-wrong]')).toContainText('no purchase order')
+  await scan(hand, order.number)
+  await hand.getByRole('button', { name: 'Dock 2' }).click()
+  await expect(hand.getByText('Scan what is here')).toBeVisible()
 })

@@ -253,6 +253,34 @@ func TestWhatWaitingOrdersWantGoesStraightFromTheDock(t *testing.T) {
 	h.Whole(t)
 }
 
+// TestASiteMayPickFromItsDocks plans from a dock only where the site does not insist on
+// bins.
+func TestASiteMayPickFromItsDocks(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, world.Dock, 6)
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true, "lines": []object{{"item_id": world.Clamp, "quantity": "4"}}}).JSON()
+	plan := object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}
+	if p := lead.Post("/pick/plan", plan).JSON(); len(p["stops"].([]any)) != 0 || at(p, "lacking", 0, "quantity") != "4" {
+		t.Errorf("where bins are insisted on: %v", p)
+	}
+	sheet := lead.Post("/catalog/sites/import", object{"site_id": world.Site, "rows": []object{{"code": "T", "insist_bins": "no"}}}).JSON()
+	if sheet["changed"] != 1.0 {
+		t.Fatalf("%v", sheet)
+	}
+	if p := lead.Post("/pick/plan", plan).JSON(); at(p, "stops", 0, "bin") != "Dock 1" {
+		t.Errorf("where they are not: %v", p)
+	}
+	// What is not sold, or not here, stands on no order.
+	if _, err := h.Owner.Exec(`UPDATE items SET sold = false WHERE id = 1; UPDATE items SET stocked = false WHERE id = 4`); err != nil {
+		t.Fatal(err)
+	}
+	for item, code := range map[int32]string{world.Clamp: "item_not_sold", world.Heavy: "item_not_stocked"} {
+		lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": item, "quantity": "4"}}}).Refused(422, code, "lines[0].item_id")
+	}
+}
+
 // TestADeliveryIsJudgedByItsSample passes one delivery and refuses another.
 func TestADeliveryIsJudgedByItsSample(t *testing.T) {
 	t.Parallel()

@@ -71,6 +71,11 @@ func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
 	}
 	lots := object{"line_id": fluid, "quantity": "10", "lots": []object{lot("L1", 400, "6"), lot("L2", 30, "4")}}
 	book(receiver, arrival, lots).Refused(422, "short_lived", "lines[0].lots[1].expires_on", "30 days left", "at least 90")
+	gone := object{"line_id": fluid, "quantity": "10", "lots": []object{lot("L1", 400, "9"), lot("L0", -2, "1")}}
+	book(receiver, arrival, gone).Refused(422, "lot_expired", "lines[0].lots[1].expires_on", "have a lead accept it")
+	gone["reason"] = "For the smoke test in the yard"
+	book(receiver, arrival, gone).Refused(403, "lead_decides", "lines[0].reason")
+	lead.Post(path+"/book-in/preview", object{"version": arrival["version"], "lines": []object{gone}}).JSON()
 	lots["reason"] = "Needed for Friday's show"
 	arrival = book(lead, arrival, lots).JSON()
 	if at(arrival, "state") != "done" || at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "all in" {

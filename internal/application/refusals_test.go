@@ -60,7 +60,7 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 		"half a clamp":           {bookIn, in(0, "2.5"), 422, "quantity_fraction", "lines[0].quantity", "whole units"},
 		"no number":              {bookIn, in(0, "many"), 422, "quantity_malformed", "lines[0].quantity", `"many"`},
 		"a lot missing":          {bookIn, in(1, "4"), 422, "lot_missing", "lines[0].lots", ""},
-		"an expired lot":         {bookIn, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2024-01-01"}), 422, "lot_expired", "lines[0].lots[0].expires_on", "set it aside"},
+		"an expired lot":         {bookIn, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2024-01-01"}), 422, "lot_expired", "lines[0].lots[0].expires_on", "Set it aside"},
 		"a date that is none":    {bookIn, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2027-02-30"}), 422, "date_malformed", "lines[0].lots[0].expires_on", ""},
 		"a line of another":      {bookIn, object{"version": 1, "lines": []object{{"line_id": 999, "quantity": "1"}}}, 422, "line_unknown", "lines[0].line_id", ""},
 		"a bin over-full":        {"/stow", stow("25", to("A-02-1-A", "25")), 422, "bin_full", "places[0].quantity", "can take 24 of HC-050, not 25"},

@@ -74,7 +74,7 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 	}{
 		{1, "dock", "Dock 1", 6, backY}, {1, "dock", "Dock 2", 14, backY}, {1, "quarantine", "Quarantine", 22, backY}, {1, "damaged", "Damaged", 26, backY},
 		{1, "bench", "Bench", 10, frontY}, {1, "trolley", "Trolleys", 12, frontY}, {1, "returns", "Returns corner", 4, frontY}, {1, "staging", "Gate", 22, frontY},
-		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2, "staging", "Loft gate", 7, 0},
+		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2, "staging", "Loft gate", 7, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
 	} {
 		do(`INSERT INTO places (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
 	}

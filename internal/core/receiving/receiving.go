@@ -44,9 +44,9 @@ type Line struct {
 	Serials []string
 }
 
-// Check refuses lots that are missing, do not add up, or have expired by today, and
-// serials that are not one for each unit.
-func (l Line) Check(today time.Time) error {
+// Check refuses lots that are missing or do not add up, and serials that are not one
+// for each unit.
+func (l Line) Check() error {
 	if err := l.checkSerials(); err != nil {
 		return err
 	}
@@ -62,7 +62,7 @@ func (l Line) Check(today time.Time) error {
 	sum := decimal.Zero
 	seen := map[string]bool{}
 	for i, lot := range l.Lots {
-		if err := l.checkLot(fmt.Sprintf("%s.lots[%d]", l.Field, i), lot, seen, today); err != nil {
+		if err := l.checkLot(fmt.Sprintf("%s.lots[%d]", l.Field, i), lot, seen); err != nil {
 			return err
 		}
 		sum = sum.Add(lot.Quantity)
@@ -73,10 +73,14 @@ func (l Line) Check(today time.Time) error {
 	return nil
 }
 
-// ShortLived is the refusal of lots that expire too soon after today; nil when none
-// does.
+// ShortLived is the refusal of lots that have expired by today or expire too soon after
+// it, for somebody to decide on; nil when none does.
 func (l Line) ShortLived(today time.Time) error {
 	for i, lot := range l.Lots {
+		if lot.Expires != nil && lot.Expires.Before(today) {
+			return refusal.New("lot_expired", fmt.Sprintf("%s.lots[%d].expires_on", l.Field, i), "Lot %s of %s expired on %s. Set it aside, or have a lead accept it and say why.",
+				lot.Code, l.SKU, lot.Expires.Format(time.DateOnly))
+		}
 		if lot.Expires == nil || l.LifeIn == 0 {
 			continue
 		}
@@ -88,7 +92,7 @@ func (l Line) ShortLived(today time.Time) error {
 	return nil
 }
 
-func (l Line) checkLot(field string, lot LotIn, seen map[string]bool, today time.Time) error {
+func (l Line) checkLot(field string, lot LotIn, seen map[string]bool) error {
 	switch {
 	case lot.Code == "":
 		return refusal.New("lot_missing", field+".code", "%s is kept by lots: the lot's code is missing.", l.SKU)
@@ -98,9 +102,6 @@ func (l Line) checkLot(field string, lot LotIn, seen map[string]bool, today time
 		return refusal.New("lot_twice", field+".code", "Lot %s stands twice. Put its whole quantity on one row.", lot.Code)
 	case l.Tracking == LotExpiry && lot.Expires == nil:
 		return refusal.New("expiry_missing", field+".expires_on", "%s expires: the date on lot %s is missing.", l.SKU, lot.Code)
-	case lot.Expires != nil && lot.Expires.Before(today):
-		return refusal.New("lot_expired", field+".expires_on", "Lot %s of %s expired on %s. Do not book it in; set it aside and ask the lead.",
-			lot.Code, l.SKU, lot.Expires.Format(time.DateOnly))
 	}
 	seen[lot.Code] = true
 	if err := measure.Check(field+".quantity", lot.Quantity, l.Unit); err != nil {

@@ -35,7 +35,11 @@ func TestWhatMayBeBookedIn(t *testing.T) {
 		"expiring later":       {LotExpiry, 5, []LotIn{lot("A", &later, 5)}, "", ""},
 		"a code of 21 letters": {Lot, 5, []LotIn{lot("ABCDEFGHIJKLMNOPQRSTU", nil, 5)}, "lot_malformed", "l.lots[0].code"},
 	} {
-		err := Line{Field: "l", SKU: "X", Tracking: c.tracking, Unit: measure.Unit{Name: "each", Whole: true}, Here: n(c.here), Lots: c.lots}.Check(today)
+		line := Line{Field: "l", SKU: "X", Tracking: c.tracking, Unit: measure.Unit{Name: "each", Whole: true}, Here: n(c.here), Lots: c.lots}
+		err := line.Check()
+		if err == nil {
+			err = line.ShortLived(today)
+		}
 		r := refusal.From(err)
 		if (err == nil) != (c.code == "") || r != nil && (r.Code != c.code || r.Field != c.field) {
 			t.Errorf("%s: %+v, want %q at %q", name, r, c.code, c.field)

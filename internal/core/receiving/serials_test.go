@@ -99,7 +99,7 @@ func TestUnitsNeedOneSerialEach(t *testing.T) {
 		"case tells them apart": {Serial, "2", []string{"a1", "A1"}, ""},
 	} {
 		l := Line{Field: "lines[0]", SKU: "SP-150", Tracking: c.tracking, Unit: each, Here: dec(c.here), Serials: c.serials}
-		r := refusal.From(l.Check(time.Now()))
+		r := refusal.From(l.Check())
 		if (r == nil) != (c.code == "") || r != nil && (r.Code != c.code || r.Field != "lines[0].serials") {
 			t.Errorf("%s: %+v", name, r)
 		}

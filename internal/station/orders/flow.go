@@ -46,6 +46,12 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 		if err != nil {
 			return Order{}, refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
 		}
+		if !item.Sold {
+			return Order{}, refusal.New("item_not_sold", field+".item_id", "%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
+		}
+		if err := catalog.Allowed(ctx, tx, field+".item_id", item, in.SiteID); err != nil {
+			return Order{}, err
+		}
 		quantity, err := measure.Parse(field+".quantity", l.Quantity, item.Unit())
 		if err != nil {
 			return Order{}, err

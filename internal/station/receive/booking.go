@@ -264,7 +264,7 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 	if err := decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU, incoming)); err != nil {
 		return out, err
 	}
-	if err := check.Check(today); err != nil {
+	if err := check.Check(); err != nil {
 		return out, err
 	}
 	return out, decide(ctx, field, out.reason, check.ShortLived(today))

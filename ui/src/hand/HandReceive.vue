@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, ask, Problem, type Schemas } from '@/api/client'
+import { useRouter } from 'vue-router'
+import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { byLots, byUnits, useArrival } from '@/stations/receive/arrival'
 import { useGuarded } from './guarded'
@@ -22,6 +23,29 @@ const step = useArrival(
 )
 const a = step.arrival
 const { wrong, guarded } = useGuarded()
+const router = useRouter()
+
+/** A lorry that nobody has opened yet: its order is scanned, then the dock is chosen. */
+const order = ref<Schemas['FindingFound']>()
+const docks = useQuery({
+  queryKey: ['places', 'dock', site],
+  queryFn: () => ask(api.GET('/api/v1/places', { params: { query: { site: site.value, kind: 'dock' } } })),
+  enabled: computed(() => !!order.value),
+})
+const scanOrder = (text: string) =>
+  guarded(async () => {
+    const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+    order.value = reading.found.find((f) => f.kind === 'purchase')
+    if (!order.value) throw new Problem(409, 'wrong_order', `You scanned ${text}, which is no purchase order here.`)
+  })
+const openAt = (dock: number) =>
+  guarded(async () => {
+    const made = await once((h) =>
+      ask(api.POST('/api/v1/arrivals', { headers: h, body: { order_ids: [order.value!.id], dock_id: dock } })),
+    )
+    order.value = undefined
+    void router.push(`/hand/receive/${made.id}`)
+  })
 
 /** The line that was scanned last: its lot, its date or its next serial is asked for. */
 const current = ref(0)
@@ -111,14 +135,27 @@ const labels = computed(() => {
   </div>
   <template v-if="!id">
     <h1>Which delivery?</h1>
+    <template v-if="order">
+      <p class="none">
+        <span class="mono">{{ order.code }}</span> {{ order.label }}. Which dock does it stand at?
+      </p>
+      <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
+      <button v-for="d in docks.data.value" :key="d.id" class="press" @click="openAt(d.id)">{{ d.code }}</button>
+    </template>
+    <ScanBox
+      v-else
+      step="order"
+      question="Scan the order on the delivery note"
+      hint="Or choose a delivery that is open."
+      :wrong="wrong"
+      @scan="scanOrder"
+    />
     <router-link v-for="x in arrivals.data.value" :key="x.id" :to="`/hand/receive/${x.id}`" class="job">
       <b
         ><span class="mono">{{ x.number }}</span> {{ x.supplier }}</b
       ><span>{{ x.dock }}, {{ x.received }} of {{ x.ordered }} in</span>
     </router-link>
-    <p v-if="arrivals.data.value?.length === 0" class="none">
-      No lorry is being unloaded. Arrivals are opened at the desk, from their order.
-    </p>
+    <p v-if="arrivals.data.value?.length === 0" class="none">No lorry is being unloaded.</p>
   </template>
   <template v-else-if="a">
     <div v-if="step.command.done.value" class="ask" style="border-color: #2f8a74" role="status">

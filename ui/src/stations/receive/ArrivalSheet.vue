@@ -96,7 +96,7 @@ function asksWhy(l: Schemas['ReceiveOrderLine']) {
   return (
     at >= 0 &&
     !!p?.field?.startsWith(`lines[${at}]`) &&
-    ['over_allowance', 'short_lived', 'lead_decides', 'reason_short'].includes(p.code)
+    ['over_allowance', 'short_lived', 'lot_expired', 'lead_decides', 'reason_short'].includes(p.code)
   )
 }
 
