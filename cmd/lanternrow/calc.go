@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/projection"
 	"lanternrow/internal/core/putaway"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
@@ -92,6 +93,19 @@ var calculations = map[string]func([]byte) (any, error){
 			lines[i] = receiving.Costed(l)
 		}
 		return receiving.SpreadFreight(in.Freight, in.By, lines), nil
+	}),
+	"projection": on(func(in struct {
+		Physical decimal.Decimal   `json:"physical"`
+		Pinned   decimal.Decimal   `json:"pinned"`
+		Flows    []projection.Flow `json:"flows"`
+		Wanted   decimal.Decimal   `json:"wanted"`
+		Today    string            `json:"today"`
+	}) (any, error) {
+		course := projection.Reckon(in.Physical, in.Pinned, in.Flows)
+		return struct {
+			projection.Course
+			Promise string `json:"promise"`
+		}{course, course.Promise(in.Wanted, in.Today)}, nil
 	}),
 	"allocation": on(func(in struct {
 		Want  allocation.Want    `json:"want"`

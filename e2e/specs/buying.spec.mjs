@@ -97,3 +97,22 @@ test('a list is narrowed, its columns chosen, kept under a name, linked to and e
   await expect(page.getByRole('button', { name: 'Spotlights', exact: true })).toHaveCount(0)
   expect((await ask(page, '/views/purchase-orders')).length).toBe(0)
 })
+
+test('a customer that owes raises a question; a lead answers it, and the answer is kept', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/orders/new')
+  await choose(page, 'Customer', 'tin', 'Tin Tabernacle')
+  await choose(page, 'Add an item', 'GB-B01', 'GB-B01')
+  await page.getByLabel('GB-B01 wanted').fill('2')
+  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  await expect(page.getByRole('alert')).toContainText('owes 412.50 beyond its time')
+  await page.getByLabel('Take it all the same, because').fill('They paid by phone this morning')
+  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  await expect(page.getByText('Taken though the customer owes, by Ines Calloway: They paid by phone this morning.')).toBeVisible()
+  await page.getByRole('button', { name: /Let S-\d+ go/ }).click()
+  await page.getByRole('button', { name: 'Hold it again' }).click()
+  await expect(page.getByRole('status')).toContainText('held.')
+  const { id } = (await ask(page, '/items?site=1&q=GB-B01'))[0].item
+  await page.goto(`/stock/item/${id}`)
+  await expect(page.locator('[data-course]')).toContainText('Tin Tabernacle')
+})

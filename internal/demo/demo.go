@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/catalog/sheets"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -166,6 +168,16 @@ func (s *story) today() {
 	s.openArrival("Dock 2", false, s.buy(4, s.end, false))
 	s.buy(5, s.end.AddDate(0, 0, 3), false)
 	s.inbound()
+	s.dues()
+}
+
+// dues write down what customers owe: one has not paid in time, another may owe only so
+// much.
+func (s *story) dues() {
+	as(s, "office", func(ctx context.Context, tx *command.Tx) (sheets.Preview, error) {
+		return sheets.Sheets["customers"].Import(ctx, tx, site, exchange.Table{Header: []string{"code", "overdue", "credit_limit", "in_parts"},
+			Rows: [][]string{{"TNT", "412.50", "", "yes"}, {"HAR", "0", "5000", "no"}}})
+	})
 }
 
 // openArrival opens an arrival at a dock.

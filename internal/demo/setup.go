@@ -103,8 +103,6 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 	do(`UPDATE items SET inspect_pct = 5 WHERE sku LIKE 'SB-%' OR sku LIKE 'RS-%' OR sku LIKE 'WS-%'`)
 	do(`UPDATE items SET shelf_life = 900 WHERE tracking = 'lot_expiry'`)
 	do(`UPDATE packs SET weight_kg = round(holds * (SELECT weight_kg FROM items WHERE id = item_id) * 1.03, 2), sides_cm = '{40,30,25}' WHERE holds BETWEEN 2 AND 12 AND (SELECT volume_l FROM items WHERE id = item_id) * holds < 30`)
-	do(`UPDATE parties SET overdue = 412.50 WHERE code = 'TNT'`)
-	do(`UPDATE parties SET credit_limit = 5000, in_parts = false WHERE code = 'HAR'`)
 	// Batteries are judged by a sample of each delivery.
 	do(`UPDATE items SET inspect_aql = 1 WHERE sku LIKE 'BT-%'`)
 	do(`UPDATE items SET lot_rule = '{SUP}-{YY}{DDD}-{N3}' WHERE sku LIKE 'CL-%'`)

@@ -51,10 +51,10 @@ func parties(kind, label string) Sheet {
 			var err error
 			if old == nil {
 				_, err = tx.ExecContext(ctx, `WITH place AS (INSERT INTO places (kind, code) VALUES ($1, $3) RETURNING id)
-					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms, overdue, credit_limit, in_parts, place_id) SELECT $1, $2, $3, $4, $5, $6, coalesce($7, 0), $8, $9, coalesce($10, 0), $11, $12, id FROM place`,
+					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms, overdue, credit_limit, in_parts, place_id) SELECT $1, $2, $3, $4, $5, $6, coalesce($7::numeric, 0), $8, $9, coalesce($10::numeric, 0), $11, $12, id FROM place`,
 					kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no")
 			} else {
-				_, err = tx.ExecContext(ctx, `WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5, price_pct = coalesce($6, 0), email = $7, terms = $8, overdue = coalesce($9, 0), credit_limit = $10, in_parts = $11 WHERE code = $1 RETURNING place_id)
+				_, err = tx.ExecContext(ctx, `WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5, price_pct = coalesce($6::numeric, 0), email = $7, terms = $8, overdue = coalesce($9::numeric, 0), credit_limit = $10, in_parts = $11 WHERE code = $1 RETURNING place_id)
 					UPDATE places SET code = $2 FROM party WHERE places.id = party.place_id`,
 					row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no")
 			}

@@ -92,9 +92,9 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 		case "count":
 			return fmt.Sprint(r.IntN(400))
 		case "percent":
-			return fmt.Sprint(r.IntN(101))
+			return fmt.Sprintf("%d.25", r.IntN(100))
 		case "number":
-			return fmt.Sprint(1 + r.IntN(90))
+			return fmt.Sprintf("%d.5", 1+r.IntN(90))
 		}
 		return fmt.Sprintf("Größe %d; \"a,b\" =%d", r.IntN(1000), r.IntN(1000))
 	}

@@ -12,6 +12,9 @@ CREATE TABLE sales_orders (
     wanted_on   date NOT NULL,
     reference   text NOT NULL DEFAULT '',
     carrier     text NOT NULL DEFAULT '',
+    -- Why it was taken though the customer owes, and who said so.
+    owing       text NOT NULL DEFAULT '',
+    owing_by    integer REFERENCES people,
     state       text NOT NULL CHECK (state IN ('held', 'let go', 'sent')),
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,

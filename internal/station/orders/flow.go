@@ -3,13 +3,16 @@ package orders
 import (
 	"context"
 	"fmt"
+	"strings"
+	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
-	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/supply"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -26,9 +29,9 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if len(in.Lines) == 0 {
 		return Order{}, refusal.New("lines_missing", "lines", "The order has no lines. Add what is wanted.")
 	}
-	var customer struct{ Kind, Carrier string }
-	if err := tx.GetContext(ctx, &customer, `SELECT kind, carrier FROM parties WHERE id = $1`, in.CustomerID); err != nil || customer.Kind != "customer" {
-		return Order{}, refusal.New("customer_unknown", "customer_id", "Choose a customer for the order.")
+	customer, err := readCustomer(ctx, tx, in.CustomerID)
+	if err != nil {
+		return Order{}, err
 	}
 	state, change := "held", "took it"
 	if in.LetGo {
@@ -61,7 +64,62 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 			return Order{}, fmt.Errorf("writing an order line: %w", err)
 		}
 	}
+	if err := owing(ctx, tx, id, customer, strings.TrimSpace(in.Reason)); err != nil {
+		return Order{}, err
+	}
 	tx.Touch(topics...)
+	return readOrder(ctx, tx, id)
+}
+
+// owing asks about a customer who owes money beyond its time, or would owe more than it
+// may with this order. Whoever may say yes says why, and it is kept.
+func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason string) error {
+	var question error
+	switch after := c.Open.Add(c.Overdue); {
+	case c.Overdue.IsPositive():
+		question = refusal.New("customer_owes", "reason", "%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
+	case c.Limit != nil:
+		var this decimal.Decimal
+		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum(quantity * price), 0) FROM sales_lines WHERE order_id = $1`, order); err != nil {
+			return fmt.Errorf("reckoning an order's value: %w", err)
+		}
+		if after = after.Add(this); after.GreaterThan(*c.Limit) {
+			question = refusal.New("customer_owes", "reason", "With this order %s comes to %s that is open, above its limit of %s. A lead may take the order all the same, and says why.",
+				c.Name, after.StringFixed(2), c.Limit.StringFixed(2)).With("open", after).With("limit", *c.Limit)
+		}
+	}
+	if question == nil {
+		return nil
+	}
+	if err := people.Decide(ctx, "order", reason, question); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET owing = $2, owing_by = $3 WHERE id = $1`, order, reason, tx.Person.ID); err != nil {
+		return fmt.Errorf("keeping why an order was taken: %w", err)
+	}
+	return nil
+}
+
+// Hold takes an order back from the floor, as long as nothing of it is on a round or in
+// a carton.
+func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+	if err := documents.Change(ctx, tx, documents.SalesOrder, id, version, "held it"); err != nil {
+		return Order{}, err
+	}
+	o, err := readOrder(ctx, tx, id)
+	if err != nil {
+		return o, err
+	}
+	switch {
+	case o.State != "let go":
+		return o, refusal.New("order_not_let_go", "", "%s is %s. Only an order that is let go can be held again.", o.Number, o.State).Of(refusal.Conflict)
+	case o.Planned.Add(o.Taken).Add(o.Sent).IsPositive():
+		return o, refusal.New("order_on_the_floor", "", "%s is on the floor already: %s are on a round, %s in cartons, %s sent. Set its round down first.", o.Number, o.Planned, o.Taken, o.Sent).Of(refusal.Conflict)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET state = 'held' WHERE id = $1`, id); err != nil {
+		return o, fmt.Errorf("holding an order: %w", err)
+	}
+	tx.Touch(append(topics, "pick")...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -82,7 +140,7 @@ func LetGo(ctx context.Context, tx *command.Tx, id int64, version int32) (Order,
 }
 
 // outlook reckons what a line would do to free stock, and when more comes.
-func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site int32, text string) (Outlook, error) {
+func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site int32, text string, now time.Time) (Outlook, error) {
 	item, err := catalog.ItemByID(ctx, q, itemID)
 	if err != nil {
 		return Outlook{}, err
@@ -91,24 +149,16 @@ func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site int32, tex
 	if err != nil {
 		return Outlook{}, err
 	}
-	f, err := ledger.FiguresOf(ctx, q, itemID, site)
+	c, err := supply.CourseOf(ctx, q, itemID, site, wanted, now)
 	if err != nil {
 		return Outlook{}, err
 	}
-	out := Outlook{Wanted: wanted, Free: f.Free, FreeAfter: f.Free.Sub(wanted)}
-	var next []struct {
-		On       string
-		Quantity decimal.Decimal
-	}
-	err = sqlx.SelectContext(ctx, q, &next, `
-		SELECT to_char(o.expected_on, 'YYYY-MM-DD') AS "on", l.quantity - l.received AS quantity
-		  FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id
-		 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'part in') AND NOT l.closed ORDER BY o.expected_on LIMIT 1`, itemID, site)
-	if err != nil {
-		return out, fmt.Errorf("reading what comes: %w", err)
-	}
-	if len(next) > 0 {
-		out.NextOn, out.NextQuantity = &next[0].On, &next[0].Quantity
+	out := Outlook{Wanted: wanted, Free: c.Free, FreeAfter: c.Free.Sub(wanted), Promise: c.Promise}
+	for _, l := range c.Lines {
+		if !l.Out {
+			out.NextOn, out.NextQuantity = &l.On, &l.Quantity
+			break
+		}
 	}
 	return out, nil
 }

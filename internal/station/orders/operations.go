@@ -25,6 +25,10 @@ type Order struct {
 	State      string `db:"state" json:"state" enum:"held,let go,sent"`
 	Late       bool   `db:"late" json:"late"`
 	Version    int32  `db:"version" json:"version"`
+	// Owing is why it was taken though the customer owes, and OwingBy who said so.
+	Owing   string `db:"owing" json:"owing"`
+	OwingBy string `db:"owing_by" json:"owing_by"`
+	Email   string `db:"email" json:"email" doc:"Where the customer gets mail"`
 	// The sums of its lines, in base units.
 	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
 	Planned  decimal.Decimal `db:"planned" json:"planned"`
@@ -47,6 +51,10 @@ type Line struct {
 	Planned     decimal.Decimal `db:"planned" json:"planned"`
 	Taken       decimal.Decimal `db:"taken" json:"taken"`
 	Sent        decimal.Decimal `db:"sent" json:"sent"`
+	Price       decimal.Decimal `db:"price" json:"price"`
+	// CanGo is the day on which what is open can go, those wanted before it first; empty
+	// when no day is known, nil when nothing is open.
+	CanGo *string `db:"-" json:"can_go"`
 }
 
 // A Delivery is a paper that goods were sent with.
@@ -62,6 +70,7 @@ type NewOrder struct {
 	WantedOn   string    `json:"wanted_on" doc:"YYYY-MM-DD"`
 	Reference  string    `json:"reference,omitempty" maxLength:"80" doc:"The customer's own order number"`
 	LetGo      bool      `json:"let_go,omitempty" doc:"Let it go to the floor at once"`
+	Reason     string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead takes it though the customer owes"`
 	Lines      []NewLine `json:"lines" maxItems:"500"`
 }
 
@@ -79,6 +88,9 @@ type Outlook struct {
 	// NextOn and NextQuantity are the next purchase line that comes in.
 	NextOn       *string          `json:"next_on"`
 	NextQuantity *decimal.Decimal `json:"next_quantity"`
+	// Promise is the first day on which it can go without taking what others are
+	// promised; empty when no day is known.
+	Promise string `json:"promise"`
 }
 
 type marked struct {
@@ -104,15 +116,33 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) (Order, error) {
-			return readOrder(ctx, db, in.ID)
+			o, err := readOrder(ctx, db, in.ID)
+			if err != nil {
+				return o, err
+			}
+			return o, o.addDays(ctx, db, r.Runner.Now())
 		})
+	web.Paper(r, "/sales-orders/{id}/confirmation.pdf", "print-confirmation", "The order's confirmation", func(ctx context.Context, in *struct {
+		ID int64 `path:"id"`
+	}) (string, []byte, error) {
+		o, pdf, err := confirmation(ctx, db, in.ID, r.Runner.Now())
+		return o.Number, pdf, err
+	})
+	web.Command(r, "/sales-orders/{id}/mail", "mail-confirmation", "Mail the order's confirmation to its customer", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Order, error) {
+			return MailConfirmation(ctx, tx, in.ID)
+		})
+	web.Command(r, "/sales-orders/hold", "hold-orders", "Take orders back from the floor that nothing was taken for", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) { return each(ctx, tx, in, Hold) })
 	web.Query(r, http.MethodGet, "/outlook", "read-outlook", "What a line would do to free stock", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Item     int32  `query:"item"`
 			Site     int32  `query:"site"`
 			Quantity string `query:"quantity" maxLength:"40"`
 		}) (Outlook, error) {
-			return outlook(ctx, db, in.Item, in.Site, in.Quantity)
+			return outlook(ctx, db, in.Item, in.Site, in.Quantity, r.Runner.Now())
 		})
 	web.Command(r, "/sales-orders", "create-sales-order", "Take an order", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
@@ -120,14 +150,19 @@ func Register(r *web.Router) {
 		})
 	web.Command(r, "/sales-orders/let-go", "let-orders-go", "Let held orders go to the floor", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) {
-			out := []Order{}
-			for _, o := range in.Body.Orders {
-				order, err := LetGo(ctx, tx, o.ID, o.Version)
-				if err != nil {
-					return nil, err
-				}
-				out = append(out, order)
-			}
-			return out, nil
+			return each(ctx, tx, in, LetGo)
 		})
+}
+
+// each does one step with every order that is marked, or with none when one refuses.
+func each(ctx context.Context, tx *command.Tx, in *marked, step func(context.Context, *command.Tx, int64, int32) (Order, error)) ([]Order, error) {
+	out := []Order{}
+	for _, o := range in.Body.Orders {
+		order, err := step(ctx, tx, o.ID, o.Version)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, order)
+	}
+	return out, nil
 }

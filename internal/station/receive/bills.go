@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 )
 
@@ -85,7 +86,7 @@ func enterBillLine(ctx context.Context, tx *command.Tx, field string, bill int64
 		return err
 	}
 	reason := strings.TrimSpace(l.Reason)
-	if err := decide(ctx, field, reason, match.CheckPrice(field)); err != nil {
+	if err := people.Decide(ctx, field, reason, match.CheckPrice(field)); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO bill_lines (bill_id, line_id, quantity, price, reason) VALUES ($1, $2, $3, $4, $5)`, bill, line.ID, quantity, price, reason); err != nil {

@@ -261,37 +261,14 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 		out.lots = []plannedLot{{quantity: out.here, serials: l.Serials}}
 	}
 	today := now.Truncate(24 * time.Hour)
-	if err := decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU, incoming)); err != nil {
+	if err := people.Decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU, incoming)); err != nil {
 		return out, err
 	}
 	if err := check.Check(); err != nil {
 		return out, err
 	}
-	return out, decide(ctx, field, out.reason, check.ShortLived(today))
+	return out, people.Decide(ctx, field, out.reason, check.ShortLived(today))
 }
-
-// decide lets a lead accept what would be refused, by saying why. Without a question
-// there is nothing to decide.
-func decide(ctx context.Context, field, reason string, question error) error {
-	if question == nil || reason == "" {
-		return question
-	}
-	person, err := people.Acting(ctx)
-	if err != nil {
-		return err
-	}
-	if person.Role != "lead" {
-		return refusal.New("lead_decides", field+".reason", "Only a lead may accept this. %s", refusal.From(question).Sentence).Of(refusal.Forbidden)
-	}
-	if saysTooLittle(reason) {
-		return refusal.New("reason_short", field+".reason", "%q says too little. Write in a few words why it is accepted; it stays in the trail.", reason)
-	}
-	return nil
-}
-
-// saysTooLittle tells whether a reason is no reason: it stays in the trail, and has to
-// say something.
-func saysTooLittle(reason string) bool { return len([]rune(reason)) < 4 }
 
 // tell adds what the booking changes and what is good to know.
 func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total decimal.Decimal) error {

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/serials"
 
@@ -38,7 +39,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	switch {
 	case bad.IsNegative():
 		return x, nil, refusal.New("over_inspected", "passed", "%s of %s are to be inspected, not %s.", x.Sample, x.SKU, fine).With("most", x.Sample)
-	case bad.IsPositive() && saysTooLittle(x.Reason):
+	case bad.IsPositive() && people.SaysTooLittle(x.Reason):
 		return x, nil, refusal.New("reason_missing", "reason", "%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", bad, x.SKU)
 	}
 	rejected := x.Accept != nil && bad.GreaterThan(decimal.NewFromInt(int64(*x.Accept)))

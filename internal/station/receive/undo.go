@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/serials"
 	"lanternrow/internal/standin/printer"
@@ -75,7 +76,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 // Undo takes a booking back by a counter-move. The trail shows both.
 func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (Arrival, error) {
 	reason := strings.TrimSpace(in.Reason)
-	if saysTooLittle(reason) {
+	if people.SaysTooLittle(reason) {
 		return Arrival{}, refusal.New("reason_missing", "reason", "Write in a few words why this is taken back; it stays in the trail.")
 	}
 	orders, err := hold(ctx, tx, arrival, in.Version, "took a booking back")

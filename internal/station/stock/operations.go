@@ -7,9 +7,11 @@ import (
 	"net/http"
 
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/supply"
 
 	"github.com/shopspring/decimal"
 )
@@ -153,6 +155,22 @@ func Register(r *web.Router) {
 			}
 			out.Holdings, err = holdings(ctx, db, "b.item_id = $1 AND p.site_id = $2", in.ID, in.Site)
 			return out, err
+		})
+	web.Query(r, http.MethodGet, "/items/{id}/course", "read-course", "What will be free of an item at a site, and when", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID       int32  `path:"id"`
+			Site     int32  `query:"site"`
+			Quantity string `query:"quantity" maxLength:"40" default:"0" doc:"How much more is wanted"`
+		}) (supply.Course, error) {
+			item, err := catalog.ItemByID(ctx, db, in.ID)
+			if err != nil {
+				return supply.Course{}, err
+			}
+			wanted, err := measure.ParseOrZero("quantity", in.Quantity, item.Unit())
+			if err != nil {
+				return supply.Course{}, err
+			}
+			return supply.CourseOf(ctx, db, in.ID, in.Site, wanted, r.Runner.Now())
 		})
 	web.Query(r, http.MethodGet, "/lots/{id}", "get-lot", "A lot and where it lies", web.Everyone,
 		func(ctx context.Context, in *struct {

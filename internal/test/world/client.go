@@ -120,6 +120,9 @@ func (a Answer) Into(v any) {
 // JSON reads a good answer as it comes.
 func (a Answer) JSON() (v map[string]any) { a.t.Helper(); a.Into(&v); return v }
 
+// JSONs is the answer as a list.
+func (a Answer) JSONs() (v []map[string]any) { a.t.Helper(); a.Into(&v); return v }
+
 // Refused fails the test unless the answer is a problem document with this status,
 // code and field, whose sentence has all these words.
 func (a Answer) Refused(status int, code, field string, words ...string) {

@@ -696,6 +696,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/items/{id}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What will be free of an item at a site, and when
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items/{id}/trail": {
         parameters: {
             query?: never;
@@ -1608,6 +1628,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sales-orders/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take orders back from the floor that nothing was taken for
+         * @description May be used by: lead, office.
+         */
+        post: operations["hold-orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sales-orders/let-go": {
         parameters: {
             query?: never;
@@ -1642,6 +1682,46 @@ export interface paths {
         get: operations["get-sales-order"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/confirmation.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The order's confirmation
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-confirmation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail the order's confirmation to its customer
+         * @description May be used by: lead, office.
+         */
+        post: operations["mail-confirmation"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2542,6 +2622,7 @@ export interface components {
             number: string;
         };
         OrdersLine: {
+            can_go: string | null;
             description: string;
             /** Format: int64 */
             id: number;
@@ -2550,6 +2631,7 @@ export interface components {
             /** Format: int64 */
             line: number;
             planned: string;
+            price: string;
             quantity: string;
             sent: string;
             sku: string;
@@ -2567,6 +2649,8 @@ export interface components {
             /** @description Let it go to the floor at once */
             let_go?: boolean;
             lines: components["schemas"]["OrdersNewLine"][];
+            /** @description Why a lead takes it though the customer owes */
+            reason?: string;
             /** @description The customer's own order number */
             reference?: string;
             /** Format: int32 */
@@ -2580,11 +2664,15 @@ export interface components {
             /** Format: int32 */
             customer_id: number;
             deliveries: components["schemas"]["OrdersDelivery"][];
+            /** @description Where the customer gets mail */
+            email: string;
             /** Format: int64 */
             id: number;
             late: boolean;
             lines: components["schemas"]["OrdersLine"][];
             number: string;
+            owing: string;
+            owing_by: string;
             planned: string;
             quantity: string;
             reference: string;
@@ -2603,6 +2691,7 @@ export interface components {
             free_after: string;
             next_on: string | null;
             next_quantity: string | null;
+            promise: string;
             wanted: string;
         };
         PackClosing: {
@@ -2860,6 +2949,16 @@ export interface components {
             status: number;
             title: string;
             type: string;
+        };
+        ProjectionLine: {
+            after: string;
+            document?: string;
+            moves: string;
+            on: string;
+            out: boolean;
+            party?: string;
+            pinned: string;
+            quantity: string;
         };
         PutawayGoods: {
             /** Format: int32 */
@@ -3578,6 +3677,19 @@ export interface components {
             x: number | null;
             /** Format: double */
             y: number | null;
+        };
+        SupplyCourse: {
+            free: string;
+            good: string;
+            in_cartons: string;
+            lines: components["schemas"]["ProjectionLine"][];
+            on_order: string;
+            physical: string;
+            pinned: string;
+            promise: string;
+            promised: string;
+            start: string;
+            wanted: string;
         };
         "Tell-mail-hostRequest": {
             /** @enum {string} */
@@ -4885,6 +4997,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockItemPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-course": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description How much more is wanted */
+                quantity?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SupplyCourse"];
                 };
             };
             /** @description Error */
@@ -6584,6 +6731,42 @@ export interface operations {
             };
         };
     };
+    "hold-orders": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "let-orders-go": {
         parameters: {
             query?: never;
@@ -6624,6 +6807,73 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-confirmation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mail-confirmation": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: number;
             };

@@ -15,6 +15,7 @@ const queries = useQueryClient()
 const customer = ref<Schemas['CatalogParty']>()
 const wanted = ref(today(1))
 const reference = ref('')
+const reason = ref('')
 const lines = ref<{ item: Schemas['CatalogItem']; quantity: string }[]>([])
 const { busy, problem, run } = useCommand()
 const asked = refDebounced(
@@ -45,6 +46,7 @@ async function save(letGo: boolean) {
             site_id: session.site,
             wanted_on: wanted.value,
             reference: reference.value,
+            reason: reason.value || undefined,
             let_go: letGo,
             lines: lines.value.map((l) => ({ item_id: l.item.id, quantity: l.quantity })),
           },
@@ -57,6 +59,12 @@ async function save(letGo: boolean) {
     void router.push(`/orders/${order.id}`)
   }
 }
+/** A customer that owes raises a question, which a lead may answer. */
+const asksWhy = computed(
+  () =>
+    session.person?.role === 'lead' &&
+    (!!reason.value || ['customer_owes', 'reason_short'].includes(problem.value?.code ?? '')),
+)
 const refused = (i: number) => problem.value?.field === `lines[${i}].quantity`
 </script>
 
@@ -77,6 +85,7 @@ const refused = (i: number) => problem.value?.field === `lines[${i}].quantity`
           <th class="r">Free</th>
           <th class="r">Free after</th>
           <th>More comes</th>
+          <th>Can go</th>
           <th><span class="skip">What to do</span></th>
         </tr>
       </thead>
@@ -105,16 +114,22 @@ const refused = (i: number) => problem.value?.field === `lines[${i}].quantity`
                 : 'none on order'
             }}
           </td>
+          <td class="mono small" :class="{ late: outlooks[i]?.data && outlooks[i]!.data!.promise > wanted }">
+            {{ !Number(l.quantity) ? '' : outlooks[i]?.data?.promise || (outlooks[i]?.data ? 'no day known' : '') }}
+          </td>
           <td><button class="btn bare" @click="lines.splice(i, 1)">leave out</button></td>
         </tr>
         <tr>
-          <td colspan="6">
+          <td colspan="7">
             <ItemFinder label="Add an item" @choose="(f) => lines.push({ item: f.item, quantity: '' })" />
           </td>
         </tr>
       </tbody>
     </table>
     <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
+    <label v-if="asksWhy" class="field" style="margin-top: 12px"
+      >Take it all the same, because<input v-model="reason" size="50" maxlength="200"
+    /></label>
     <div class="fields" style="margin-top: 14px">
       <button class="btn go" data-primary :disabled="!customer || !lines.length || busy" @click="save(true)">
         Take the order and let it go

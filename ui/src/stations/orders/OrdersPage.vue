@@ -24,6 +24,28 @@ const order = useQuery({
 const ticked = ref<number[]>([])
 const { busy, problem, done, run } = useCommand()
 
+async function hold(list: Schemas['OrdersOrder'][]) {
+  await run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/sales-orders/hold', {
+            headers: h,
+            body: { orders: list.map((o) => ({ id: o.id, version: o.version })) },
+          }),
+        ),
+      ),
+    (x) => `${x.map((o) => o.number).join(', ')} held.`,
+  )
+  void orders.refetch()
+  void order.refetch()
+}
+const mail = () =>
+  run(
+    () =>
+      once((h) => ask(api.POST('/api/v1/sales-orders/{id}/mail', { headers: h, params: { path: { id: id.value } } }))),
+    (x) => `The confirmation of ${x.number} is given to the mail host for ${x.email}.`,
+  )
 async function letGo(list: Schemas['OrdersOrder'][]) {
   await run(
     () =>
@@ -88,6 +110,9 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
         {{ order.data.value.carrier
         }}<template v-if="order.data.value.reference">, their number {{ order.data.value.reference }}</template
         >.
+        <template v-if="order.data.value.owing"
+          >Taken though the customer owes, by {{ order.data.value.owing_by }}: {{ order.data.value.owing }}.</template
+        >
       </p>
       <table class="plain" data-order>
         <thead>
@@ -99,6 +124,7 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
             <th class="r">On a round</th>
             <th class="r">In cartons</th>
             <th class="r">Sent</th>
+            <th>Can go</th>
           </tr>
         </thead>
         <tbody>
@@ -113,6 +139,9 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
             <td class="r mono">{{ l.planned }}</td>
             <td class="r mono">{{ l.taken }}</td>
             <td class="r mono">{{ l.sent }}</td>
+            <td class="mono small" :class="{ late: l.can_go === '' || (l.can_go ?? '') > order.data.value.wanted_on }">
+              {{ l.can_go === null ? '' : l.can_go || 'no day known' }}
+            </td>
           </tr>
         </tbody>
       </table>
@@ -137,6 +166,26 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
           class="btn"
           :to="`/pick?order=${order.data.value.id}`"
           >Plan a round for it</router-link
+        >
+        <template v-if="['lead', 'office'].includes(session.person?.role ?? '')">
+          <button
+            v-if="
+              order.data.value.state === 'let go' && order.data.value.lines.every((l) => open(l) === Number(l.quantity))
+            "
+            class="btn"
+            :disabled="busy"
+            @click="hold([order.data.value])"
+          >
+            Hold it again
+          </button>
+          <button class="btn" :disabled="busy" @click="mail">Mail the confirmation</button>
+        </template>
+        <a
+          class="btn"
+          :href="`/api/v1/sales-orders/${order.data.value.id}/confirmation.pdf`"
+          target="_blank"
+          rel="noopener"
+          >Print the confirmation</a
         >
       </div>
     </template>

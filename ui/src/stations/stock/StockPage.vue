@@ -40,6 +40,13 @@ const serial = useQuery({
   queryFn: () => ask(api.GET('/api/v1/serials/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => props.kind === 'serial'),
 })
+/** What will be free, and when: the start, and each thing that comes or goes. */
+const course = useQuery({
+  queryKey: ['stock', 'course', id, site],
+  queryFn: () =>
+    ask(api.GET('/api/v1/items/{id}/course', { params: { path: { id: id.value }, query: { site: site.value } } })),
+  enabled: computed(() => props.kind === 'item'),
+})
 const holdings = computed<Schemas['StockHolding'][]>(
   () =>
     (props.kind === 'item' ? item.data.value : props.kind === 'place' ? place.data.value : lot.data.value)?.holdings ??
@@ -193,6 +200,39 @@ const holdings = computed<Schemas['StockHolding'][]>(
         </tbody>
       </table>
       <div v-if="!holdings.length && kind !== 'serial'" class="empty">Nothing lies here now.</div>
+      <template v-if="kind === 'item' && course.data.value">
+        <h2 style="margin-top: 18px"><span>What will be free, and when</span></h2>
+        <table class="plain small" data-course>
+          <tbody>
+            <tr>
+              <td class="mono">now</td>
+              <td>
+                {{ course.data.value.good }} fit to go<template v-if="course.data.value.pinned !== '0'"
+                  >, less {{ course.data.value.pinned }} pinned</template
+                >
+              </td>
+              <td />
+              <td class="r mono" />
+              <td class="r mono">
+                <b>{{ course.data.value.start }}</b>
+              </td>
+            </tr>
+            <tr v-for="l in course.data.value.lines" :key="l.document">
+              <td class="mono">{{ l.on }}</td>
+              <td class="mono">
+                <router-link :to="`/go/${l.document?.split(',')[0]}`">{{ l.document }}</router-link>
+              </td>
+              <td>
+                {{ l.party }}<template v-if="l.pinned !== '0'">, {{ l.pinned }} pinned</template>
+              </td>
+              <td class="r mono">{{ l.moves.startsWith('-') || l.moves === '0' ? l.moves : `+${l.moves}` }}</td>
+              <td class="r mono" :class="{ late: l.after.startsWith('-') }">
+                <b>{{ l.after }}</b>
+              </td>
+            </tr>
+          </tbody>
+        </table>
+      </template>
       <h2 style="margin-top: 18px">
         <span>Trail</span
         ><span v-if="kind === 'item'" class="small"

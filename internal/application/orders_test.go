@@ -1,0 +1,167 @@
+package application_test
+
+import (
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"lanternrow/internal/test/world"
+)
+
+func day(ahead int) string { return time.Now().UTC().AddDate(0, 0, ahead).Format(time.DateOnly) }
+
+// sell takes an order of clamps, wanted in so many days.
+func sell(t *testing.T, c *world.Client, quantity string, ahead int, more object) world.Answer {
+	t.Helper()
+	body := object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(ahead), "let_go": true, "lines": []object{{"item_id": world.Clamp, "quantity": quantity}}}
+	for k, v := range more {
+		body[k] = v
+	}
+	return c.Post("/sales-orders", body)
+}
+
+// TestWhatWillBeFreeAndWhen follows the check of common practice (no source): 60 there
+// and 7 pinned make 53 free; 30 more arrive: 83; the pinned order leaves: still 83.
+func TestWhatWillBeFreeAndWhen(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	for _, bin := range []string{"A-01-1-A", "A-02-1-A"} {
+		h.Stock(t, world.Clamp, h.Bin(t, bin), 24)
+	}
+	h.Stock(t, world.Clamp, h.Bin(t, "A-03-1-A"), 12)
+	pinned := sell(t, c, "7", 4, nil).JSON()
+	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(pinned, "id")}}).JSON()
+	var stops []object
+	for _, s := range p["stops"].([]any) {
+		stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")})
+	}
+	c.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(2), "place": true, "lines": []object{{"item_id": world.Clamp, "quantity": "30"}}}).JSON()
+	course := func(q string) object {
+		return c.Get(fmt.Sprintf("/items/%d/course?site=1&quantity=%s", world.Clamp, q)).JSON()
+	}
+	a := course("60")
+	if a["good"] != "60" || a["start"] != "53" || at(a, "lines", 0, "after") != "83" || at(a, "lines", 1, "after") != "83" || at(a, "lines", 1, "moves") != "0" || a["promise"] != day(2) {
+		t.Fatalf("the course is %v", a)
+	}
+	// An order that takes all but 3: what is wanted beyond goes when no one is robbed.
+	big := sell(t, c, "80", 5, nil).JSON()
+	for q, promise := range map[string]string{"3": day(0), "4": "", "53": ""} {
+		if got := course(q)["promise"]; got != promise {
+			t.Errorf("%s more can go on %q, want %q", q, got, promise)
+		}
+	}
+	// Each open line says when it can go: the order before it first.
+	last := sell(t, c, "10", 6, nil).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(9), "place": true, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
+	canGo := func(o object) any {
+		return at(c.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0, "can_go")
+	}
+	if canGo(big) != day(5) || canGo(last) != "" || canGo(pinned) != nil {
+		t.Errorf("can go: %v, %v, %v", canGo(big), canGo(last), canGo(pinned))
+	}
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(12), "place": true, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+	if canGo(last) != day(12) {
+		t.Errorf("when the rest comes: %v", canGo(last))
+	}
+	if o := c.Get(fmt.Sprintf("/outlook?site=1&item=%d&quantity=1", world.Clamp)).JSON(); o["next_on"] != day(2) || o["next_quantity"] != "30" || o["promise"] != "" {
+		t.Errorf("the outlook says %v", o)
+	}
+}
+
+// TestACustomerThatOwesRaisesAQuestion asks about money overdue and about a limit.
+func TestACustomerThatOwesRaisesAQuestion(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
+	set := func(overdue, limit string) {
+		if _, err := h.Owner.Exec(`UPDATE parties SET overdue = $1, credit_limit = nullif($2, '')::numeric WHERE id = 2`, overdue, limit); err != nil {
+			t.Fatal(err)
+		}
+	}
+	set("0", "100")
+	// 5 clamps at 18.75 are 93.75.
+	sell(t, office, "5", 1, nil).JSON()
+	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason", "comes to 112.50 that is open, above its limit of 100.00")
+	set("412.5", "")
+	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason", "owes 412.50 beyond its time")
+	sell(t, office, "1", 1, object{"reason": "They paid this morning"}).Refused(403, "lead_decides", "order.reason")
+	sell(t, lead, "1", 1, object{"reason": "ok"}).Refused(422, "reason_short", "order.reason")
+	o := sell(t, lead, "1", 1, object{"reason": "They paid this morning"}).JSON()
+	if o["owing"] != "They paid this morning" || o["owing_by"] != "Some lead" {
+		t.Errorf("kept: %v, by %v", o["owing"], o["owing_by"])
+	}
+	if n := len(lead.Get("/sales-orders?site=1").JSONs()); n != 2 {
+		t.Errorf("%d orders were taken", n)
+	}
+	// Sixteen at once do not pass the limit together.
+	set("0", "300")
+	done := make(chan int, 16)
+	for range 16 {
+		go func() { done <- sell(t, office, "3", 1, nil).Status }()
+	}
+	taken := 0
+	for range 16 {
+		if <-done < 300 {
+			taken++
+		}
+	}
+	if taken != 3 {
+		t.Errorf("%d orders of 56.25 passed a limit of 300 with 112.50 open", taken)
+	}
+}
+
+// TestOrdersAreHeldAgainAndConfirmed takes orders back from the floor, and mails what the
+// customer is told.
+func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
+	a, b := sell(t, c, "4", 1, object{"reference": "PO 77"}).JSON(), sell(t, c, "20", 2, nil).JSON()
+	marks := func(list ...object) object {
+		var out []object
+		for _, o := range list {
+			out = append(out, object{"id": o["id"], "version": o["version"]})
+		}
+		return object{"orders": out}
+	}
+	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(a, "id")}}).JSON()
+	c.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(p, "stops", 0, "line_id"), "place_id": at(p, "stops", 0, "place_id"), "quantity": "4"}}}).JSON()
+	a = c.Get(fmt.Sprintf("/sales-orders/%d", id(a, "id"))).JSON()
+	// Both or none.
+	c.Post("/sales-orders/hold", marks(b, a)).Refused(409, "order_on_the_floor", "", "4 are on a round")
+	if got := c.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(); got["state"] != "let go" {
+		t.Errorf("half a bulk step was done: %v", got["state"])
+	}
+	c.Post("/sales-orders/hold", marks(b)).JSONs()
+	b = c.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON()
+	c.Post("/sales-orders/hold", marks(b)).Refused(409, "order_not_let_go", "", "is held")
+	c.Post("/sales-orders/let-go", marks(b)).JSONs()
+
+	mail := fmt.Sprintf("/sales-orders/%d/mail", id(b, "id"))
+	c.Post(mail, nil).Refused(422, "address_missing", "email")
+	if _, err := h.Owner.Exec(`UPDATE parties SET email = 'house@example.org' WHERE id = 2`); err != nil {
+		t.Fatal(err)
+	}
+	c.Post(mail, nil).JSON()
+	box := c.Get("/outbox?site=1").JSON()
+	file := filepath.Join(t.TempDir(), "confirmation.pdf")
+	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 0, "id"))).Body, 0o600); err != nil {
+		t.Fatal(err)
+	}
+	text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
+	if err != nil {
+		t.Fatalf("pdftotext (apt-get install poppler-utils): %v", err)
+	}
+	for _, words := range []string{"Confirmation of order " + b["number"].(string), "at 18.75: 375.00", "we have no day for it yet", "In all: 375.00", "The Lyrebird Theatre"} {
+		if !strings.Contains(string(text), words) {
+			t.Errorf("the paper does not say %q:\n%s", words, text)
+		}
+	}
+}

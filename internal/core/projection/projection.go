@@ -1,0 +1,111 @@
+// Package projection reckons what will be free, and when: it starts from free stock and
+// follows each dated inflow and outflow.
+package projection
+
+import (
+	"sort"
+
+	"github.com/shopspring/decimal"
+)
+
+// A Flow is goods that come in or go out on a day.
+type Flow struct {
+	// On is the day, YYYY-MM-DD.
+	On string `json:"on"`
+	// Quantity is above zero; Out tells which way it goes.
+	Quantity decimal.Decimal `json:"quantity"`
+	Out      bool            `json:"out"`
+	// Pinned is how much of an outflow is taken off the start already, since exact stock
+	// is tied to it.
+	Pinned decimal.Decimal `json:"pinned"`
+	// Document and Party say what it is.
+	Document string `json:"document,omitempty"`
+	Party    string `json:"party,omitempty"`
+}
+
+// A Line is a flow with what it moves and what is free after it.
+type Line struct {
+	Flow
+	Moves decimal.Decimal `json:"moves"`
+	After decimal.Decimal `json:"after"`
+}
+
+// A Course is what will be free, day by day.
+type Course struct {
+	// Start is what is free before the first flow: the physical stock less what is
+	// pinned.
+	Start decimal.Decimal `json:"start"`
+	Lines []Line          `json:"lines"`
+}
+
+// Reckon follows the flows from what is there. An outflow whose goods are pinned does
+// not move the balance again. On one day what comes in counts before what goes out.
+func Reckon(physical, pinned decimal.Decimal, flows []Flow) Course {
+	c := Course{Start: physical.Sub(pinned), Lines: make([]Line, 0, len(flows))}
+	ordered := append([]Flow(nil), flows...)
+	sort.SliceStable(ordered, func(i, j int) bool {
+		a, b := ordered[i], ordered[j]
+		return a.On < b.On || a.On == b.On && !a.Out && b.Out
+	})
+	free := c.Start
+	for _, f := range ordered {
+		l := Line{Flow: f, Moves: f.Quantity}
+		if f.Out {
+			l.Moves = f.Quantity.Sub(decimal.Min(f.Pinned, f.Quantity)).Neg()
+		}
+		free = free.Add(l.Moves)
+		l.After = free
+		c.Lines = append(c.Lines, l)
+	}
+	return c
+}
+
+// Served is the day on which an outflow can go, those before it first: its own day when
+// enough is there, or that of the inflow which ends its shortage; empty when none does.
+func (c Course) Served(document string) string {
+	for i, l := range c.Lines {
+		if !l.Out || l.Document != document {
+			continue
+		}
+		// What lacks then lacks for those before it too, who come first.
+		short, day := l.After.Neg(), l.On
+		for _, later := range c.Lines[i+1:] {
+			if !short.IsPositive() {
+				break
+			}
+			if !later.Out {
+				short, day = short.Sub(later.Quantity), later.On
+			}
+		}
+		if short.IsPositive() {
+			return ""
+		}
+		return day
+	}
+	return ""
+}
+
+// Promise is the first day, from today on, on which so much more can go without taking
+// what a later outflow relies on: what is free does not fall below it afterwards. It is
+// empty when no day is known.
+func (c Course) Promise(quantity decimal.Decimal, today string) string {
+	// least[i] is the least that is free from line i on.
+	day, least := "", decimal.Zero
+	for i := len(c.Lines); i >= 0; i-- {
+		after := c.Start
+		if i > 0 {
+			after = c.Lines[i-1].After
+		}
+		if i == len(c.Lines) || after.LessThan(least) {
+			least = after
+		}
+		if least.LessThan(quantity) {
+			return day
+		}
+		day = today
+		if i > 0 && c.Lines[i-1].On > today {
+			day = c.Lines[i-1].On
+		}
+	}
+	return day
+}

@@ -1,0 +1,60 @@
+package orders
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"lanternrow/internal/papers"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/standin/mail"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// confirmation is an order as its customer is told of it, with the day on which each
+// line can go.
+func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Time) (Order, []byte, error) {
+	o, err := readOrder(ctx, q, id)
+	if err != nil {
+		return o, nil, err
+	}
+	if err := o.addDays(ctx, q, now); err != nil {
+		return o, nil, err
+	}
+	var about struct{ Address, Site string }
+	if err := sqlx.GetContext(ctx, q, &about, `SELECT p.address, s.name AS site FROM sales_orders o JOIN parties p ON p.id = o.customer_id JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
+		return o, nil, fmt.Errorf("reading an order's addresses: %w", err)
+	}
+	rows, total := papers.Group{Heading: "We have taken down"}, decimal.Zero
+	for _, l := range o.Lines {
+		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit}
+		amount := l.Price.Mul(l.Quantity).Round(2)
+		total = total.Add(amount)
+		row.Note = fmt.Sprintf("at %s: %s", l.Price, amount.StringFixed(2))
+		switch {
+		case l.CanGo == nil:
+		case *l.CanGo == "":
+			row.Note += "; we have no day for it yet"
+		case *l.CanGo > o.WantedOn:
+			row.Note += "; it can go on " + *l.CanGo
+		}
+		rows.Rows = append(rows.Rows, row)
+	}
+	pdf, err := papers.Note{
+		Title: "Confirmation of order", Number: o.Number, Order: "Wanted on " + o.WantedOn, Reference: o.Reference, Date: now.UTC().Format(time.DateOnly),
+		From: about.Site, To: o.Customer, Address: about.Address, Carrier: o.Carrier, Groups: []papers.Group{rows}, Foot: []string{"In all: " + total.StringFixed(2)},
+	}.Print()
+	return o, pdf, err
+}
+
+// MailConfirmation sends an order's confirmation to its customer.
+func MailConfirmation(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
+	o, pdf, err := confirmation(ctx, tx, id, tx.Now)
+	if err != nil {
+		return o, err
+	}
+	return o, mail.Send(ctx, tx, o.SiteID, mail.Letter{Recipient: o.Email, Subject: "Your order, our " + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
+		Body: fmt.Sprintf("To %s\n\nWe have taken your order down as %s. What is attached tells what can go when.", o.Customer, o.Number)})
+}

@@ -1,0 +1,75 @@
+// Package supply reads what comes in and goes out of an item at a site, by day, and
+// reckons from it what will be free, and when.
+package supply
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"lanternrow/internal/core/projection"
+	"lanternrow/internal/ledger"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A Course is what will be free of an item at a site, with what it is made of.
+type Course struct {
+	ledger.Figures
+	// Good is what lies there fit to go, in no carton; the course starts from it less
+	// what is pinned.
+	Good decimal.Decimal `json:"good"`
+	projection.Course
+	// Promise is the first day on which Wanted more can go; empty when none is known.
+	Wanted  decimal.Decimal `json:"wanted"`
+	Promise string          `json:"promise"`
+}
+
+type flow struct {
+	On       string          `db:"on"`
+	Quantity decimal.Decimal `db:"quantity"`
+	Out      bool            `db:"out"`
+	Pinned   decimal.Decimal `db:"pinned"`
+	Document string          `db:"document"`
+	Party    string          `db:"party"`
+}
+
+// flows are open purchase lines, goods that wait on the dock for the rest of their
+// order, and open lines of sales orders. What should have come before counts as of
+// today.
+const flows = `
+	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD') AS "on", sum(l.quantity - l.received) AS quantity, false AS out, 0 AS pinned, o.number AS document, p.name AS party
+	  FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.supplier_id
+	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'part in') AND NOT l.closed AND l.quantity > l.received GROUP BY o.id, p.name
+	UNION ALL
+	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD'), sum(m.quantity), false, 0, o.number || ', on the dock', p.name
+	  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN purchase_lines l ON l.id = b.line_id JOIN purchase_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.supplier_id
+	 WHERE m.item_id = $1 AND o.site_id = $2 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL GROUP BY o.id, p.name
+	UNION ALL
+	SELECT to_char(greatest(o.wanted_on, $3::date), 'YYYY-MM-DD'), sum(l.quantity - l.taken - l.sent), true, sum(l.planned), o.number, p.name
+	  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.customer_id
+	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state <> 'sent' AND l.taken + l.sent < l.quantity GROUP BY o.id, p.name
+	 ORDER BY 1, 3, 5`
+
+// CourseOf reckons the course of an item, and when so much more of it can go.
+func CourseOf(ctx context.Context, q sqlx.QueryerContext, item, site int32, wanted decimal.Decimal, now time.Time) (Course, error) {
+	c := Course{Wanted: wanted}
+	var err error
+	if c.Figures, err = ledger.FiguresOf(ctx, q, item, site); err != nil {
+		return c, err
+	}
+	c.Good = c.Free.Add(c.Promised).Add(c.Pinned)
+	today := now.UTC().Format(time.DateOnly)
+	var rows []flow
+	if err := sqlx.SelectContext(ctx, q, &rows, flows, item, site, today); err != nil {
+		return c, fmt.Errorf("reading what comes and goes: %w", err)
+	}
+	all := make([]projection.Flow, len(rows))
+	for i, r := range rows {
+		all[i] = projection.Flow(r)
+	}
+	c.Course = projection.Reckon(c.Good, c.Pinned, all)
+	c.Promise = c.Course.Promise(wanted, today)
+	return c, nil
+}
