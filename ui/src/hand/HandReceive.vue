@@ -92,12 +92,12 @@ const scan = (text: string) =>
     if (known) current.value = known.id
     if (step.take(reading)) {
       if (step.said.value && !(known && byUnits(known) && !reading.goods?.serial))
-        throw new Problem(409, 'serial_twice', step.said.value)
+        throw new Problem(409, 'serial_twice', step.said.value.text)
       return
     }
     if (wants.value === 'serial' && !reading.goods) {
       step.addSerial(line.value!, text)
-      if (step.said.value) throw new Problem(409, 'serial_twice', step.said.value)
+      if (step.said.value) throw new Problem(409, 'serial_twice', step.said.value.text)
       return
     }
     throw new Problem(409, 'wrong_item', `You scanned ${text}, which is on no open line of ${a.value?.number}.`)

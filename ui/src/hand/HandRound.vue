@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
@@ -107,11 +108,7 @@ function scan(text: string) {
 async function unitOf(s: Schemas['PickRoundStop'], text: string): Promise<string[]> {
   if (units.value.length >= wanted.value)
     throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
-  if (!/^[\](]/.test(text)) return [text]
-  const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: session.site, text } } }))
-  if (read.goods?.item.id !== s.item_id || !read.goods.serial)
-    throw new Problem(409, 'wrong_item', `You scanned ${text}. Scan the serial on a ${s.sku}.`)
-  return [read.goods.serial]
+  return [await serialOf(text, { id: s.item_id, sku: s.sku }, session.site)]
 }
 
 /** Fewer units than wanted are taken now. */

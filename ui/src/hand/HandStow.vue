@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { serialOf } from '@/parts/serials'
 import { plural, since } from '@/parts/words'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
@@ -52,10 +53,7 @@ const picksUnits = computed(
 )
 const scanUnit = (text: string) =>
   guarded(async () => {
-    const read = /^[\](]/.test(text)
-      ? await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
-      : undefined
-    const code = read?.goods?.serial ?? text
+    const code = await serialOf(text, { id: goods.value!.item_id, sku: goods.value!.sku }, session.site)
     if (units.value.includes(code)) throw new Problem(409, 'serial_twice', `Serial ${code} is scanned already.`)
     units.value.push(code)
   })

@@ -222,7 +222,7 @@ const takes = (l: Schemas['ReceiveOrderLine']) => open.value && !l.closed && !!e
             v-if="takes(l) && byUnits(l)"
             :line="l"
             :serials="entries[l.id]!.serials"
-            :said="step.said.value.includes(l.sku) || entries[l.id]!.serials.length ? step.said.value : ''"
+            :said="step.said.value?.line === l.id ? step.said.value.text : ''"
             @add="(code) => step.addSerial(l, code)"
             @drop="(code) => step.dropSerial(l, code)"
           />

@@ -2,7 +2,7 @@
 import { computed, ref } from 'vue'
 import { api, ask, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { serialsOf } from './serials'
+import { serialOf } from '@/parts/serials'
 
 /** Units taken down one by one: the field takes a scan and waits for the next, or a whole range. */
 const props = defineProps<{ line: Schemas['ReceiveOrderLine']; serials: string[]; said: string }>()
@@ -18,7 +18,7 @@ async function enter() {
   wrong.value = ''
   if (!scan) return
   try {
-    for (const code of await serialsOf(scan, props.line, session.site)) emit('add', code)
+    emit('add', await serialOf(scan, { id: props.line.item_id, sku: props.line.sku }, session.site))
   } catch (e) {
     wrong.value = (e as Problem).message
   }

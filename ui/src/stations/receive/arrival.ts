@@ -40,8 +40,8 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   const entries = reactive<Record<number, Entry>>({})
   /** What all that is entered stands on. */
   const pallet = reactive({ kind: '' as '' | 'carton' | 'pallet', sscc: '' })
-  /** What is wrong with the last scan. */
-  const said = ref('')
+  /** What is wrong with the last scan of a line's goods. */
+  const said = ref<{ line: number; text: string }>()
   watch(
     arrival,
     (a) => {
@@ -99,7 +99,9 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   /** Takes a unit's serial down; a second scan of the same unit is said and changes nothing. */
   function addSerial(line: Schemas['ReceiveOrderLine'], code: string) {
     const e = entries[line.id]!
-    said.value = e.serials.includes(code) ? `Serial ${code} is scanned already. Scan the next unit.` : ''
+    said.value = e.serials.includes(code)
+      ? { line: line.id, text: `Serial ${code} is scanned already. Scan the next unit.` }
+      : undefined
     if (said.value || !code) return
     e.serials.push(code)
     e.pack = 0
@@ -122,11 +124,11 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     const g = reading?.goods
     const line = g && openLines.value.find((l) => l.item_id === g.item.id)
     if (!g || !line) return false
-    said.value = ''
+    said.value = undefined
     const e = entries[line.id]!
     if (byUnits(line)) {
       if (g.serial) addSerial(line, g.serial)
-      else said.value = `${line.sku} is known unit by unit: scan the serial on each.`
+      else said.value = { line: line.id, text: `${line.sku} is known unit by unit: scan the serial on each.` }
       return true
     }
     e.pack = 0
