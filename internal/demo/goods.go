@@ -82,6 +82,13 @@ var goods = []item{
 	{"GL-216", "Diffusion sheet, white", "sheet", none, "", "HAL", "tube", 0.08, 0.2, 7.4, 0.6, 10, 0},
 }
 
+// oversize is what no bin of the house takes: it stands on the dock until somebody finds
+// a place for it. It is neither bought nor sold day by day.
+var oversize = item{"TR-300", "Box truss 3 m", "each", none, "long", "TAR", "each", 14, 120, 240, 0.1, 1, 0}
+
+// stocked are all items of the house.
+func stocked() []item { return append(goods[:len(goods):len(goods)], oversize) }
+
 // party is a supplier or a customer, all made up.
 type party struct{ code, name, address, contact, carrier string }
 

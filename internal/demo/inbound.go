@@ -19,7 +19,7 @@ import (
 func (s *story) wish(supplier int32, days int, lines map[string]int) receive.NewOrder {
 	in := receive.NewOrder{SupplierID: supplier, SiteID: site}
 	in.ExpectedOn = s.end.AddDate(0, 0, days).Format(time.DateOnly)
-	for i, g := range goods {
+	for i, g := range stocked() {
 		if n := lines[g.sku]; n > 0 {
 			in.Lines = append(in.Lines, receive.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(n)})
 		}
@@ -62,7 +62,7 @@ func (s *story) inbound() {
 	s.book("receiver", waiting, nil, s.came(tape.Lines[0], tape.Lines[0].Quantity))
 
 	// Stage weights on pallets: one is stowed as it came, the other stands on the dock.
-	heavy := s.wish(3, 0, map[string]int{"SW-130": 80, "RS-200": 20})
+	heavy := s.wish(3, 0, map[string]int{"SW-130": 80, "RS-200": 20, "TR-300": 4})
 	heavy.Place = true
 	weights := s.order("lead", heavy)
 	pallets := s.openArrival("Dock 1", false, weights)
@@ -77,6 +77,11 @@ func (s *story) inbound() {
 		}
 	}
 	s.stowPallet()
+	for _, l := range weights.Lines {
+		if l.SKU == oversize.sku {
+			pallets = s.book("receiver", pallets, nil, s.came(l, l.Quantity))
+		}
+	}
 
 	cells := s.wish(4, 0, map[string]int{"BT-0AA": 400})
 	cells.Place = true

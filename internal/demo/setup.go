@@ -88,7 +88,7 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 				kind.name, p.code, p.name, p.address, p.contact, p.carrier)
 		}
 	}
-	for i, g := range goods {
+	for i, g := range stocked() {
 		do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out, life_in, short_pct, over_pct)
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $13)`,
 			g.sku, g.text, g.unit, g.unit != "metre", g.tracking, g.kg, g.litres, g.handling, g.pace, g.cost, g.life, 3*g.life, allowance(g))
@@ -153,6 +153,8 @@ func allowance(g item) int {
 func home(i int, g item) string {
 	aisle := "DE"[i%2]
 	switch {
+	case g.handling == "long":
+		return ""
 	case g.handling == "fluid":
 		aisle = 'C'
 	case g.handling == "heavy":

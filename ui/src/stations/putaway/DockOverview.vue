@@ -25,7 +25,7 @@ const long = (w: Schemas['PutawayWaiting']) => Date.now() - new Date(w.since).ge
 <template>
   <template v-if="all.data.value?.length">
     <h1>On the docks</h1>
-    <table class="plain" data-docks>
+    <table class="plain docks" data-docks>
       <thead>
         <tr>
           <th>Dock</th>
@@ -38,7 +38,7 @@ const long = (w: Schemas['PutawayWaiting']) => Date.now() - new Date(w.since).ge
       </thead>
       <tbody>
         <tr v-for="w in all.data.value" :key="`${w.place_id}/${w.item_id}/${w.lot_id}/${w.condition}/${w.carton}`">
-          <td>{{ w.place }}</td>
+          <td class="nb">{{ w.place }}</td>
           <td>
             {{ w.description }} <span class="mono mute small">{{ w.sku }}</span>
           </td>
@@ -51,3 +51,9 @@ const long = (w: Schemas['PutawayWaiting']) => Date.now() - new Date(w.since).ge
     </table>
   </template>
 </template>
+
+<style scoped>
+.docks {
+  margin-bottom: 14px;
+}
+</style>
