@@ -107,6 +107,15 @@ var calculations = map[string]func([]byte) (any, error){
 			Promise string `json:"promise"`
 		}{course, course.Promise(in.Wanted, in.Today)}, nil
 	}),
+	"minutes": on(func(in struct {
+		Pace *walking.Pace `json:"pace"`
+		Work walking.Work  `json:"work"`
+	}) (any, error) {
+		if in.Pace == nil {
+			in.Pace = &walking.UsualPace
+		}
+		return in.Pace.Estimate(in.Work), nil
+	}),
 	"allocation": on(func(in struct {
 		Want  allocation.Want    `json:"want"`
 		Stock []allocation.Stock `json:"stock"`

@@ -26,6 +26,10 @@ func TestTwoOrdersAndThreeCartonsOnOneTrolley(t *testing.T) {
 	if at(p, "button") != "Let go 4 stops for 2 orders" || at(p, "units") != "12" || at(p, "metres").(float64) > at(p, "plain_metres").(float64) {
 		t.Fatalf("planned %v", p)
 	}
+	// 90 s to set up, the walk at 1.3 m/s, 2 bins at 6 s, 4 lines at 4 s, 12 units at 1.5 s, 30.5 kg at 0.2 s.
+	if got, want := at(p, "time", "minutes").(string), fmt.Sprintf("%.1f", (90+p["metres"].(float64)/1.3+12+16+18+6.1)/60); got != want {
+		t.Errorf("it is reckoned to take %s minutes, want %s", got, want)
+	}
 	stops := []object{}
 	for _, s := range p["stops"].([]any) {
 		stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")})
@@ -48,6 +52,9 @@ func TestTwoOrdersAndThreeCartonsOnOneTrolley(t *testing.T) {
 	picker.Post(rp+"/cartons", object{"scan": label(0)}).Refused(422, "order_missing", "order_id", "2 orders")
 	picker.Post(rp+"/cartons", object{"scan": label(0), "order_id": orders[0]}).JSON()
 	picker.Post(rp+"/cartons", object{"scan": label(0), "order_id": orders[1]}).Refused(409, "carton_used", "carton", "blank label")
+	if now := picker.Get(rp).JSON(); now["minutes"] != at(p, "time", "minutes") || now["ends_at"] == nil {
+		t.Errorf("it ends at %v", now["ends_at"])
+	}
 	first := round["stops"].([]any)[0].(object)
 	other := int(1 - map[bool]int{true: 0, false: 1}[id(first, "order_id") == orders[0]])
 	scans := func(s object, carton string) object {

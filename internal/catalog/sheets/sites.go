@@ -25,12 +25,20 @@ var sites = Sheet{
 		{Name: "scan_bin", Label: "A round scans the bin", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the bin's label."},
 		{Name: "scan_item", Label: "A round scans the item", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the item's label."},
 		{Name: "scan_carton", Label: "A round scans the carton", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the carton's label."},
+		{Name: "pace_set_up", Label: "Set-up, seconds", Kind: "number", places: 2, Default: "90", Help: "What each round takes before and after it."},
+		{Name: "pace_walk", Label: "Walking, metres a second", Kind: "number", places: 2, Default: "1.3", Help: "How quickly one walks here with a trolley."},
+		{Name: "pace_stop", Label: "Each stop, seconds", Kind: "number", places: 2, Default: "6", Help: "For each bin that is stood at."},
+		{Name: "pace_line", Label: "Each line, seconds", Kind: "number", places: 2, Default: "4", Help: "For each line taken there."},
+		{Name: "pace_unit", Label: "Each unit, seconds", Kind: "number", places: 2, Default: "1.5", Help: "For each unit taken."},
+		{Name: "pace_kilo", Label: "Each kilogram, seconds", Kind: "number", places: 2, Default: "0.2", Help: "For each kilogram taken."},
 		{Name: "approve_above", Label: "Approval above", Kind: "number", places: 2, open: true, Help: "What a purchase order may come to before a lead has to approve it; empty for any amount."},
 	},
 	query: `
 		SELECT code, name, timezone, array_to_string(ARRAY(SELECT trim_scale(c)::text FROM unnest(cross_aisles) AS c ORDER BY c), '; ') AS cross_aisles,
 		       CASE WHEN insist_bins THEN 'yes' ELSE 'no' END AS insist_bins, CASE WHEN scan_bin THEN 'yes' ELSE 'no' END AS scan_bin,
 		       CASE WHEN scan_item THEN 'yes' ELSE 'no' END AS scan_item, CASE WHEN scan_carton THEN 'yes' ELSE 'no' END AS scan_carton,
+		       trim_scale(pace_set_up)::text AS pace_set_up, trim_scale(pace_walk)::text AS pace_walk, trim_scale(pace_stop)::text AS pace_stop,
+		       trim_scale(pace_line)::text AS pace_line, trim_scale(pace_unit)::text AS pace_unit, trim_scale(pace_kilo)::text AS pace_kilo,
 		       trim_scale(approve_above)::text AS approve_above
 		  FROM sites WHERE $1 > 0 ORDER BY code`,
 	check: func(_ context.Context, _ *facts, _, row Row) error {
@@ -47,9 +55,12 @@ var sites = Sheet{
 		}
 		var id int32
 		err = tx.GetContext(ctx, &id, `
-			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton, approve_above) VALUES ($1, $2, $3, $4::text[]::numeric[], $5, $6, $7, $8, $9)
-			ON CONFLICT (code) DO UPDATE SET name = $2, timezone = $3, cross_aisles = $4::text[]::numeric[], insist_bins = $5, scan_bin = $6, scan_item = $7, scan_carton = $8, approve_above = $9 RETURNING id`,
-			row["code"], row["name"], row["timezone"], cross, row.flag("insist_bins"), row.flag("scan_bin"), row.flag("scan_item"), row.flag("scan_carton"), row.number("approve_above"))
+			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton, approve_above, pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo)
+			VALUES ($1, $2, $3, $4::text[]::numeric[], $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
+			ON CONFLICT (code) DO UPDATE SET name = $2, timezone = $3, cross_aisles = $4::text[]::numeric[], insist_bins = $5, scan_bin = $6, scan_item = $7, scan_carton = $8, approve_above = $9,
+			       pace_set_up = $10, pace_walk = $11, pace_stop = $12, pace_line = $13, pace_unit = $14, pace_kilo = $15 RETURNING id`,
+			row["code"], row["name"], row["timezone"], cross, row.flag("insist_bins"), row.flag("scan_bin"), row.flag("scan_item"), row.flag("scan_carton"), row.number("approve_above"),
+			row.number("pace_set_up"), row.number("pace_walk"), row.number("pace_stop"), row.number("pace_line"), row.number("pace_unit"), row.number("pace_kilo"))
 		if err != nil {
 			return fmt.Errorf("writing site %s: %w", row["code"], err)
 		}

@@ -85,5 +85,8 @@ func Barred(g Goods, bins []Bin) string {
 			words = append(words, fmt.Sprintf("%d %s", r.n, r.what))
 		}
 	}
+	if len(words) == 1 {
+		return "All " + words[0] + "."
+	}
 	return fmt.Sprintf("Of %d bins, %s.", len(bins), strings.Join(words, ", "))
 }

@@ -9,6 +9,14 @@ CREATE TABLE sites (
     scan_bin    boolean NOT NULL DEFAULT true,
     scan_item   boolean NOT NULL DEFAULT true,
     scan_carton boolean NOT NULL DEFAULT true,
+    -- How long work takes here: seconds to set a round up, metres walked in a second,
+    -- seconds for each stop, line, unit and kilogram.
+    pace_set_up numeric(8,2) NOT NULL DEFAULT 90 CHECK (pace_set_up >= 0),
+    pace_walk   numeric(8,2) NOT NULL DEFAULT 1.3 CHECK (pace_walk >= 0),
+    pace_stop   numeric(8,2) NOT NULL DEFAULT 6 CHECK (pace_stop >= 0),
+    pace_line   numeric(8,2) NOT NULL DEFAULT 4 CHECK (pace_line >= 0),
+    pace_unit   numeric(8,2) NOT NULL DEFAULT 1.5 CHECK (pace_unit >= 0),
+    pace_kilo   numeric(8,2) NOT NULL DEFAULT 0.2 CHECK (pace_kilo >= 0),
     -- What a purchase order may come to before a lead has to approve it; NULL is any
     -- amount.
     approve_above numeric(14,2) CHECK (approve_above >= 0),

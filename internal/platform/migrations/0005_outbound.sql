@@ -48,6 +48,8 @@ CREATE TABLE rounds (
     picker_id    integer REFERENCES people,
     metres       numeric(10,2) NOT NULL,
     plain_metres numeric(10,2) NOT NULL,
+    -- How long it was reckoned to take when it was let go.
+    minutes      numeric(8,1) NOT NULL DEFAULT 0,
     path         jsonb NOT NULL,
     let_go_at    timestamptz NOT NULL,
     started_at   timestamptz,

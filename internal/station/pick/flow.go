@@ -29,8 +29,8 @@ func LetGo(ctx context.Context, tx *command.Tx, in Draft) (Round, error) {
 		return Round{}, err
 	}
 	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO rounds (site_id, state, metres, plain_metres, path, let_go_at, changed_by, changed_at, last_change)
-		VALUES ($1, 'let go', $2, $3, $4, $5, $6, $5, 'let it go') RETURNING id`, in.SiteID, p.Metres, p.PlainMetres, string(p.Path), tx.Now, tx.Person.ID)
+	err = tx.GetContext(ctx, &id, `INSERT INTO rounds (site_id, state, metres, plain_metres, minutes, path, let_go_at, changed_by, changed_at, last_change)
+		VALUES ($1, 'let go', $2, $3, $7, $4, $5, $6, $5, 'let it go') RETURNING id`, in.SiteID, p.Metres, p.PlainMetres, string(p.Path), tx.Now, tx.Person.ID, p.Time.Minutes)
 	if err != nil {
 		return Round{}, fmt.Errorf("writing a round: %w", err)
 	}

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"time"
 
+	"lanternrow/internal/core/walking"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 
@@ -48,7 +49,9 @@ type Proposed struct {
 	Path        json.RawMessage `json:"path"`
 	Units       decimal.Decimal `json:"units"`
 	WeightKg    decimal.Decimal `json:"weight_kg"`
-	Button      string          `json:"button"`
+	// Time is how long it takes at the site's pace.
+	Time   walking.Estimate `json:"time"`
+	Button string           `json:"button"`
 }
 
 // ProposedStop is a stop with everything a person wants to see of it.
@@ -82,22 +85,26 @@ type Lacking struct {
 
 // Round is one walk by one person.
 type Round struct {
-	ID          int64           `db:"id" json:"id"`
-	Number      string          `db:"number" json:"number"`
-	SiteID      int32           `db:"site_id" json:"site_id"`
-	State       string          `db:"state" json:"state" enum:"let go,walking,done"`
-	PickerID    *int32          `db:"picker_id" json:"picker_id"`
-	Picker      string          `db:"picker" json:"picker"`
-	Metres      float64         `db:"metres" json:"metres"`
-	PlainMetres float64         `db:"plain_metres" json:"plain_metres"`
-	Path        json.RawMessage `db:"path" json:"path"`
-	LetGoAt     time.Time       `db:"let_go_at" json:"let_go_at"`
-	Version     int32           `db:"version" json:"version"`
-	StopCount   int             `db:"stop_count" json:"stop_count"`
-	DoneCount   int             `db:"done_count" json:"done_count"`
-	Stops       []RoundStop     `db:"-" json:"stops"`
-	Cartons     []Carton        `db:"-" json:"cartons"`
-	Orders      []RoundOrder    `db:"-" json:"orders"`
+	ID          int64   `db:"id" json:"id"`
+	Number      string  `db:"number" json:"number"`
+	SiteID      int32   `db:"site_id" json:"site_id"`
+	State       string  `db:"state" json:"state" enum:"let go,walking,done"`
+	PickerID    *int32  `db:"picker_id" json:"picker_id"`
+	Picker      string  `db:"picker" json:"picker"`
+	Metres      float64 `db:"metres" json:"metres"`
+	PlainMetres float64 `db:"plain_metres" json:"plain_metres"`
+	// Minutes is how long it was reckoned to take; EndsAt is when it ends if the rest of
+	// it goes as reckoned, nil until it is begun.
+	Minutes   decimal.Decimal `db:"minutes" json:"minutes"`
+	EndsAt    *time.Time      `db:"ends_at" json:"ends_at"`
+	Path      json.RawMessage `db:"path" json:"path"`
+	LetGoAt   time.Time       `db:"let_go_at" json:"let_go_at"`
+	Version   int32           `db:"version" json:"version"`
+	StopCount int             `db:"stop_count" json:"stop_count"`
+	DoneCount int             `db:"done_count" json:"done_count"`
+	Stops     []RoundStop     `db:"-" json:"stops"`
+	Cartons   []Carton        `db:"-" json:"cartons"`
+	Orders    []RoundOrder    `db:"-" json:"orders"`
 }
 
 // RoundStop is a stop of a round that is let go.

@@ -147,8 +147,27 @@ func (p *Proposed) route(ctx context.Context, q sqlx.QueryerContext, site int32)
 	}
 	p.Stops, p.Metres, p.PlainMetres = ordered, catalog.Tenth(round.Metres), catalog.Tenth(round.PlainMetres)
 	p.Button = fmt.Sprintf("Let go %s for %s", plural(len(p.Stops), "stop"), plural(len(orders), "order"))
+	if p.Time, err = p.estimate(ctx, q, site); err != nil {
+		return err
+	}
 	p.Path, err = json.Marshal(round.Path)
 	return err
+}
+
+// estimate reckons how long the round takes at the site's pace. Stops one after another
+// at one bin are stood at once.
+func (p *Proposed) estimate(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Estimate, error) {
+	var pace walking.Pace
+	if err := sqlx.GetContext(ctx, q, &pace, `SELECT pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
+		return walking.Estimate{}, fmt.Errorf("reading the pace of a site: %w", err)
+	}
+	work := walking.Work{Metres: decimal.NewFromFloat(p.Metres), Lines: len(p.Stops), Units: p.Units, WeightKg: p.WeightKg}
+	for i, s := range p.Stops {
+		if i == 0 || p.Stops[i-1].PlaceID != s.PlaceID {
+			work.Stops++
+		}
+	}
+	return pace.Estimate(work), nil
 }
 
 func plural(n int, noun string) string {

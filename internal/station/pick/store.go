@@ -89,7 +89,9 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 }
 
 const roundColumns = `
-	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.path, r.let_go_at, r.version,
+	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.minutes, r.path,
+	       CASE WHEN r.state = 'walking' THEN greatest(now(), r.started_at) + make_interval(secs => (r.minutes * 60 *
+	           (SELECT 1 - count(*) FILTER (WHERE done)::numeric / greatest(count(*), 1) FROM round_stops WHERE round_id = r.id))::float8) END AS ends_at, r.let_go_at, r.version,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stop_count,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done_count
 	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `

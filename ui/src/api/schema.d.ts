@@ -2763,6 +2763,7 @@ export interface components {
             /** Format: double */
             plain_metres: number;
             stops: components["schemas"]["PickProposedStop"][];
+            time: components["schemas"]["WalkingEstimate"];
             units: string;
             weight_kg: string;
         };
@@ -2795,12 +2796,15 @@ export interface components {
             cartons: components["schemas"]["PickCarton"][];
             /** Format: int64 */
             done_count: number;
+            /** Format: date-time */
+            ends_at: string | null;
             /** Format: int64 */
             id: number;
             /** Format: date-time */
             let_go_at: string;
             /** Format: double */
             metres: number;
+            minutes: string;
             number: string;
             orders: components["schemas"]["PickRoundOrder"][];
             path: unknown;
@@ -3731,6 +3735,12 @@ export interface components {
         VersionedBody: {
             /** Format: int32 */
             version: number;
+        };
+        WalkingEstimate: {
+            handling: string;
+            minutes: string;
+            set_up: string;
+            walking: string;
         };
     };
     responses: never;

@@ -8,7 +8,7 @@ import BenchLayout from '@/parts/BenchLayout.vue'
 import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { plural, since, today } from '@/parts/words'
+import { plural, since, today, when } from '@/parts/words'
 
 const props = defineProps<{ id?: string }>()
 const route = useRoute()
@@ -164,7 +164,8 @@ const path = computed(
         <span class="mono">{{ r.number }}</span><span>{{ r.done_count }} of {{ r.stop_count }}</span>
         <template #more
           ><span>{{ r.picker || 'nobody yet' }}</span
-          ><span>{{ r.metres }} m, {{ since(r.let_go_at) }}</span></template
+          ><span v-if="r.ends_at">ends about {{ when(r.ends_at) }}</span
+          ><span v-else>{{ r.metres }} m, {{ r.minutes }} min, waits {{ since(r.let_go_at) }}</span></template
         >
       </QueueCard>
       <div v-if="rounds.data.value?.length === 0" class="empty">Nobody walks. Plan a round from the orders below.</div>
@@ -200,8 +201,10 @@ const path = computed(
       </h1>
       <p class="mute">
         <b class="mono">{{ round.data.value.metres }} m</b> to walk; plain bin order would be
-        {{ round.data.value.plain_metres }} m. Walk it on a handheld at
-        <router-link :to="`/hand/round/${id}`">/hand</router-link>.
+        {{ round.data.value.plain_metres }} m. Reckoned to take
+        <b class="mono">{{ round.data.value.minutes }}</b> minutes<template v-if="round.data.value.ends_at"
+          >, ends about <b class="mono">{{ when(round.data.value.ends_at) }}</b></template
+        >. Walk it on a handheld at <router-link :to="`/hand/round/${id}`">/hand</router-link>.
       </p>
       <FloorMap
         v-if="floor.data.value"
@@ -247,7 +250,8 @@ const path = computed(
       <p v-if="plan" class="mute">
         <b class="mono">{{ plan.metres }} m</b> by the shortest walk,
         {{ Math.max(0, Math.round((plan.plain_metres - plan.metres) * 10) / 10) }} m less than plain bin order.
-        {{ plan.units }} units, {{ plan.weight_kg }} kg.
+        {{ plan.units }} units, {{ plan.weight_kg }} kg. About <b class="mono">{{ plan.time.minutes }}</b> minutes:
+        {{ plan.time.set_up }} to set up, {{ plan.time.walking }} walking, {{ plan.time.handling }} at the bins.
       </p>
       <FloorMap
         v-if="floor.data.value"
