@@ -205,6 +205,10 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	if at(done, "stops", 0, "done") != true || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "0" {
 		t.Errorf("taken off the pallet: %v", done["stops"])
 	}
+	// The order's own carton is no pallet: it is not stowed, and nothing is taken off it.
+	c.Post("/stow/pallets", object{"carton_id": labels[0]["id"], "bin": "A-02-1-A"}).Refused(404, "carton_empty", "carton_id", "from the round to the bench")
+	picker.Post(rp+"/set-down", object{}).JSON()
+	c.Post("/transfers", object{"from_id": world.Bench, "to": "A-02-1-A", "item_id": world.Clamp, "quantity": "1", "carton_id": labels[0]["id"]}).Refused(404, "carton_empty", "carton_id")
 	book(object{"kind": "pallet", "sscc": labels[0]["sscc"]}, clamps("1")).Refused(409, "carton_used", "carton.sscc", "our own")
 	book(object{"kind": "pallet", "sscc": sscc}, clamps("1")).Refused(409, "carton_elsewhere", "carton.sscc", "stands in A-01-1-A already")
 	h.Whole(t)

@@ -54,8 +54,14 @@ func TestAnOrderIsApprovedAboveALimit(t *testing.T) {
 		t.Errorf("for less: %v", o)
 	}
 	office.Post(path+"/amend", amend("90")).Refused(409, "approval_missing", "", "1687.5")
-	if o = lead.Post(path+"/amend", amend("90")).JSON(); o["approved_by"] != "" || o["state"] != "placed" {
+	if o = lead.Post(path+"/amend", amend("90")).JSON(); o["approved_by"] != "Some lead" || o["state"] != "placed" {
 		t.Errorf("a lead changes it: %v", o)
+	}
+	// What a lead places is approved by that: others may change its date.
+	mine := lead.Post("/purchase-orders", body("80", true)).JSON()
+	change := object{"version": mine["version"], "expected_on": soon, "freight": "62.50", "lines": []object{{"id": at(mine, "lines", 0, "id"), "item_id": world.Clamp, "quantity": "80"}}}
+	if o = office.Post(fmt.Sprintf("/purchase-orders/%d/amend", id(mine, "id")), change).JSON(); mine["approved_by"] != "Some lead" || o["approved_by"] != "Some lead" {
+		t.Errorf("placed by a lead: %v", o)
 	}
 }
 

@@ -72,7 +72,7 @@ func Arriving(ctx context.Context, q sqlx.QueryerContext, dock int32, scan, kind
 	if used != "" {
 		return nil, refusal.New("carton_used", "carton.sscc", "%s is a carton of our own for orders (%s). Scan the label that the supplier put on.", sscc, used).Of(refusal.Conflict)
 	}
-	found, err := pallets(ctx, q, `WHERE c.sscc = $1`, sscc)
+	found, err := pallets(ctx, q, `AND c.sscc = $1`, sscc)
 	if err != nil {
 		return nil, err
 	}
@@ -104,26 +104,29 @@ func (p *Pallet) Ensure(ctx context.Context, tx *command.Tx, prefix string) (err
 
 // PalletsAt lists the cartons and pallets with goods on them at places of a kind.
 func PalletsAt(ctx context.Context, q sqlx.QueryerContext, site int32, kind string) ([]Pallet, error) {
-	return pallets(ctx, q, `WHERE p.site_id = $1 AND p.kind = $2 ORDER BY p.code, c.id`, site, kind)
+	return pallets(ctx, q, `AND p.site_id = $1 AND p.kind = $2 ORDER BY p.code, c.id`, site, kind)
 }
 
 // PalletByID reads a carton or a pallet in stock.
 func PalletByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Pallet, error) {
-	found, err := pallets(ctx, q, `WHERE c.id = $1`, id)
+	found, err := pallets(ctx, q, `AND c.id = $1`, id)
 	if err != nil {
 		return Pallet{}, err
 	}
 	if len(found) == 0 || found[0].PlaceID == 0 {
-		return Pallet{}, refusal.New("carton_empty", "carton_id", "Nothing stands on that carton or pallet.").Of(refusal.Missing)
+		return Pallet{}, refusal.New("carton_empty", "carton_id", "Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench and out.").Of(refusal.Missing)
 	}
 	return found[0], nil
 }
 
-func pallets(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Pallet, error) {
+// pallets reads cartons and pallets in stock. A carton that a round fills for an order
+// is none of them: it goes its own way.
+func pallets(ctx context.Context, q sqlx.QueryerContext, and string, args ...any) ([]Pallet, error) {
 	out := []Pallet{}
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT c.id, c.sscc, c.kind, coalesce(p.id, 0) AS place_id, coalesce(p.code, '') AS place, coalesce(p.site_id, 0) AS site_id
-		  FROM cartons c LEFT JOIN LATERAL (SELECT place_id FROM balances WHERE carton_id = c.id LIMIT 1) AS b ON true LEFT JOIN places p ON p.id = b.place_id `+where, args...)
+		  FROM cartons c LEFT JOIN LATERAL (SELECT place_id FROM balances WHERE carton_id = c.id LIMIT 1) AS b ON true LEFT JOIN places p ON p.id = b.place_id
+		 WHERE NOT EXISTS (SELECT FROM carton_work WHERE carton_id = c.id) `+and, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading pallets: %w", err)
 	}

@@ -279,6 +279,9 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		if err := after.mayStand(tx.Person.Role); err != nil {
 			return after, err
 		}
+		if err := after.approveAtOnce(ctx, tx); err != nil {
+			return after, err
+		}
 		if err := settle(ctx, tx, id); err != nil {
 			return after, err
 		}
@@ -296,6 +299,17 @@ func (o Order) mayStand(role string) error {
 		return nil
 	}
 	return refusal.New("approval_missing", "", "%s comes to %s, above %s: a lead has to approve it first.", o.Number, o.Value, o.ApproveAbove).Of(refusal.Conflict).With("value", o.Value).With("above", *o.ApproveAbove)
+}
+
+// approveAtOnce notes that the lead who places or changes an order approves it by that.
+func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
+	if o.mayStand("") == nil || tx.Person.Role != "lead" {
+		return nil
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
+		return fmt.Errorf("approving an order: %w", err)
+	}
+	return nil
 }
 
 // Approve lets an order be placed that comes to more than may be bought unasked.
@@ -337,6 +351,9 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET state = 'placed' WHERE id = $1`, id); err != nil {
 		return o, fmt.Errorf("placing an order: %w", err)
+	}
+	if err := o.approveAtOnce(ctx, tx); err != nil {
+		return o, err
 	}
 	tx.Touch(topics...)
 	return readOrder(ctx, tx, id)

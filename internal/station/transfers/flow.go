@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/putaway"
 	"lanternrow/internal/core/refusal"
@@ -26,6 +27,11 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []led
 	}
 	if f.ToID == in.FromID {
 		return f, nil, refusal.New("same_place", "to", "The goods are in %s already. Choose another place.", f.From)
+	}
+	if in.CartonID != nil {
+		if _, err := cartons.PalletByID(ctx, q, *in.CartonID); err != nil {
+			return f, nil, err
+		}
 	}
 	if f.FromKind == "trolley" {
 		return f, nil, refusal.New("on_trolley", "from_id", "%s are on their way with somebody. They leave the trolley by their own round or walk.", f.From).Of(refusal.Conflict)
