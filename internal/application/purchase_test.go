@@ -80,6 +80,13 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 	book := func(i int, q string) object {
 		return object{"version": arrival["version"], "lines": []object{{"line_id": at(arrival, "lines", i, "id"), "quantity": q}}}
 	}
+	// What is no stock is no item's, where figures of all are reckoned.
+	if _, err := h.Owner.Exec(`UPDATE item_sites SET target = 500, reorder_point = 400`); err != nil {
+		t.Fatal(err)
+	}
+	if s := c.Get("/suggestions?site=1").JSONs(); len(s) != 1 {
+		t.Errorf("%d suggestions", len(s))
+	}
 	bp := fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id"))
 	c.Post(bp, book(2, "1")).Refused(422, "line_unknown", "lines[0].line_id")
 	arrival = c.Post(bp, book(1, "2")).JSON()

@@ -152,7 +152,7 @@ const figures = `
 	i AS (
 		SELECT b.item_id, sum(b.quantity - b.received) AS on_order
 		  FROM purchase_lines b JOIN purchase_orders d ON d.id = b.order_id
-		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT b.closed GROUP BY 1)
+		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT b.closed AND b.item_id IS NOT NULL GROUP BY 1)
 	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons, coalesce(pinned, 0) AS pinned,
 	       coalesce(promised, 0) AS promised, coalesce(on_order, 0) AS on_order,
 	       coalesce(physical, 0) - coalesce(in_cartons, 0) - coalesce(unfit, 0) - coalesce(pinned, 0) - coalesce(promised, 0) AS free

@@ -50,11 +50,20 @@ const kept = useQuery({
 })
 const typed = ref<Record<string, string>>({})
 const fresh = computed(() => props.row === 'new')
+/** The row as it was when it was last read, to tell what somebody has typed since. */
+let read: Record<string, string> = {}
+let shown = ''
 watch(
   [kept.data, fresh, chosen],
   () => {
     const blank = Object.fromEntries((chosen.value?.columns ?? []).map((c) => [c.name, c.default]))
-    typed.value = fresh.value ? blank : { ...(kept.data.value ?? {}) }
+    const now: Record<string, string> = fresh.value ? blank : { ...(kept.data.value ?? {}) }
+    const row = `${name.value}/${props.row}`
+    // Read again, it brings what others changed; what is typed here stays.
+    if (row === shown) for (const c of Object.keys(now)) if (typed.value[c] !== read[c]) now[c] = typed.value[c] ?? ''
+    typed.value = now
+    read = fresh.value ? blank : { ...(kept.data.value ?? {}) }
+    shown = kept.data.value || fresh.value ? row : ''
   },
   { immediate: true },
 )
