@@ -97,6 +97,25 @@ test('a round takes units by serial: one that is elsewhere stops it, any of thos
   expect(packed.contents.find((c) => c.sku === 'DM-004').serials).toHaveLength(2)
 })
 
+test('units are moved by name at the desk', async ({ page }) => {
+  await signOn(page, 'lead')
+  const { item } = await itemOf(page, 'SP-300')
+  const { holdings } = await ask(page, `/items/${item.id}?site=1`)
+  const from = holdings.find((h) => h.kind === 'bin' && h.serials.length > 2 && !Number(h.pinned))
+  await page.goto('/transfers')
+  await page.keyboard.press('/')
+  await page.keyboard.insertText(from.place)
+  await page.keyboard.press('Enter')
+  await page.locator('nav.q button', { hasText: item.description }).first().click()
+  for (const code of from.serials.slice(0, 2)) await page.getByRole('button', { name: code, exact: true }).click()
+  await page.getByLabel('To bin').fill('Dock 2')
+  await press(page, 'Move 2 to Dock 2')
+  await expect(page.getByRole('status').filter({ hasText: 'Moved 2 of SP-300' })).toBeVisible()
+  const read = await ask(page, `/scan?site=1&text=${from.serials[1]}`)
+  await page.goto(`/stock/serial/${read.found[0].id}`)
+  await expect(page.locator('[data-where]')).toContainText('in Dock 2, Quay House')
+})
+
 test('a pallet is booked in as one and stowed in one scan', async ({ page, browser, baseURL }) => {
   await signOn(page, 'lead')
   const { arrival } = await arrivalOf(page, [['CF-185', '48']])

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
@@ -18,6 +18,13 @@ const from = useQuery({
 const chosen = ref<Schemas['StockHolding']>()
 const quantity = ref('')
 const to = ref('')
+/** Which units move, where they are known by serial. */
+const units = ref<string[]>([])
+watch(chosen, () => (units.value = []))
+function toggle(code: string) {
+  units.value = units.value.includes(code) ? units.value.filter((c) => c !== code) : [...units.value, code]
+  quantity.value = units.value.length ? String(units.value.length) : ''
+}
 const note = ref('')
 const fromCode = ref('')
 const { busy, problem, done, run } = useCommand()
@@ -36,6 +43,8 @@ const body = computed<Schemas['TransfersTransfer'] | null>(() =>
         from_id: fromId.value,
         item_id: chosen.value.item_id,
         lot_id: chosen.value.lot_id ?? undefined,
+        carton_id: chosen.value.carton_id ?? undefined,
+        serials: units.value.length ? units.value : undefined,
         quantity: quantity.value,
         to: to.value,
         note: note.value,
@@ -64,6 +73,11 @@ async function move() {
 }
 
 takeScans((text, reading) => {
+  const unit = reading?.found.find((f) => f.kind === 'serial' && chosen.value?.serials.includes(f.code))
+  if (unit) {
+    toggle(unit.code)
+    return true
+  }
   const place = reading?.found.find((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())
   if (!place) return false
   if (chosen.value) to.value = place.code
@@ -102,6 +116,22 @@ takeScans((text, reading) => {
       not open in this version.
     </p>
     <template v-if="chosen">
+      <p v-if="chosen.carton">It is taken off …{{ chosen.carton.slice(-4) }}.</p>
+      <template v-if="chosen.serials.length">
+        <p>Press the units that move, or scan them:</p>
+        <div class="units">
+          <button
+            v-for="code in chosen.serials"
+            :key="code"
+            class="btn mono"
+            :class="{ go: units.includes(code) }"
+            :aria-pressed="units.includes(code)"
+            @click="toggle(code)"
+          >
+            {{ code }}
+          </button>
+        </div>
+      </template>
       <div class="fields">
         <label class="field"
           >How many of {{ chosen.sku }} (of {{ chosen.quantity }})<input
@@ -129,3 +159,12 @@ takeScans((text, reading) => {
     </template>
   </BenchLayout>
 </template>
+
+<style scoped>
+.units {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 8px;
+  margin-bottom: 12px;
+}
+</style>
