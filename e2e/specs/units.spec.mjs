@@ -46,6 +46,7 @@ test('a hundred serials are scanned in a row without a mouse; one twice, and one
 
   // The trail of one of them is found by its label.
   await page.goto('/')
+  await expect(page.getByLabel('Scan or type')).toBeVisible()
   await page.keyboard.press('/')
   await page.keyboard.insertText('H0042')
   await page.keyboard.press('Enter')
@@ -103,6 +104,7 @@ test('units are moved by name at the desk', async ({ page }) => {
   const { holdings } = await ask(page, `/items/${item.id}?site=1`)
   const from = holdings.find((h) => h.kind === 'bin' && h.serials.length > 2 && !Number(h.pinned))
   await page.goto('/transfers')
+  await expect(page.getByLabel('Scan or type')).toBeVisible()
   await page.keyboard.press('/')
   await page.keyboard.insertText(from.place)
   await page.keyboard.press('Enter')
