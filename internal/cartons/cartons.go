@@ -48,7 +48,6 @@ type Content struct {
 	Unit        string          `db:"unit" json:"unit"`
 	LotID       *int64          `db:"lot_id" json:"lot_id"`
 	Lot         *string         `db:"lot" json:"lot"`
-	SerialID    *int64          `db:"serial_id" json:"-"`
 	Serial      *string         `db:"serial" json:"-"`
 	Serials     []string        `db:"-" json:"serials"`
 	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
@@ -102,7 +101,7 @@ func list(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 	}
 	var contents []Content
 	err := sqlx.SelectContext(ctx, q, &contents, `
-		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.serial_id, s.code AS serial, c.quantity
+		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.code AS serial, c.quantity
 		  FROM carton_contents c JOIN items i ON i.id = c.item_id LEFT JOIN lots l ON l.id = c.lot_id LEFT JOIN serials s ON s.id = c.serial_id
 		 WHERE c.carton_id = ANY($1) ORDER BY i.sku, l.code, c.line_id, s.code`, ids)
 	if err != nil {

@@ -57,10 +57,7 @@ func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (stowing, e
 	if err != nil {
 		return s, err
 	}
-	s.Goods = putaway.Goods{
-		Item: s.item.SKU, Lot: lot, Quantity: quantity, Whole: s.item.Whole, WeightKg: s.item.WeightKg, VolumeL: s.item.VolumeL,
-		Handling: s.item.Handling, HomeBin: home, Pace: s.item.Pace.InexactFloat64(),
-	}
+	s.Goods = goodsOf(s.item, &lot, quantity, home)
 	return s, nil
 }
 

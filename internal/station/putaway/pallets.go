@@ -41,11 +41,7 @@ func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) (
 		if err != nil {
 			return nil, err
 		}
-		g := putaway.Goods{Item: h.SKU, Quantity: h.Quantity, Whole: item.Whole, WeightKg: item.WeightKg, VolumeL: item.VolumeL, Handling: item.Handling, HomeBin: home, Pace: item.Pace.InexactFloat64()}
-		if h.Lot != nil {
-			g.Lot = *h.Lot
-		}
-		goods = append(goods, g)
+		goods = append(goods, goodsOf(item, h.Lot, h.Quantity, home))
 	}
 	return goods, nil
 }

@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/putaway"
 
 	"github.com/jmoiron/sqlx"
@@ -67,6 +68,19 @@ type load struct {
 	Handling string          `db:"handling"`
 	Pace     float64         `db:"pace"`
 	Home     string          `db:"home"`
+}
+
+// goodsOf is a quantity of an item as the rules of putaway see it. Without a home bin
+// none is favoured.
+func goodsOf(item catalog.Item, lot *string, quantity decimal.Decimal, home string) putaway.Goods {
+	g := putaway.Goods{
+		Item: item.SKU, Quantity: quantity, Whole: item.Whole, WeightKg: item.WeightKg, VolumeL: item.VolumeL,
+		Handling: item.Handling, HomeBin: home, Pace: item.Pace.InexactFloat64(),
+	}
+	if lot != nil {
+		g.Lot = *lot
+	}
+	return g
 }
 
 func (l load) goods() putaway.Goods {

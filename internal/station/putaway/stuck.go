@@ -49,11 +49,7 @@ func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck,
 	}
 	plan := putaway.NewPlan(shelves)
 	for _, w := range waiting {
-		item := items[w.ItemID]
-		g := putaway.Goods{Item: w.SKU, Quantity: w.Quantity, Whole: item.Whole, WeightKg: item.WeightKg, VolumeL: item.VolumeL, Handling: item.Handling, Pace: item.Pace.InexactFloat64()}
-		if w.Lot != nil {
-			g.Lot = *w.Lot
-		}
+		g := goodsOf(items[w.ItemID], w.Lot, w.Quantity, "")
 		p, err := plan.Place(g)
 		if err != nil {
 			return nil, err

@@ -40,7 +40,7 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 		}
 	}
 	tx.Touch(topics...)
-	return readArrival(ctx, tx, id)
+	return showArrival(ctx, tx, id)
 }
 
 // joinOrder puts an order on an arrival, beside one that is on it.
@@ -77,7 +77,7 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 		return a, err
 	}
 	tx.Touch(topics...)
-	return readArrival(ctx, tx, id)
+	return showArrival(ctx, tx, id)
 }
 
 // CloseArrival closes an arrival on which no more comes.
@@ -89,7 +89,7 @@ func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) 
 		return Arrival{}, fmt.Errorf("closing an arrival: %w", err)
 	}
 	tx.Touch(topics...)
-	return readArrival(ctx, tx, id)
+	return showArrival(ctx, tx, id)
 }
 
 // ReleaseOrder lets goods go into stock that wait for the rest of their order, without

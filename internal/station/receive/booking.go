@@ -385,7 +385,7 @@ func PostBookIn(ctx context.Context, tx *command.Tx, prefix string, id int64, in
 			return Arrival{}, err
 		}
 	}
-	return readArrival(ctx, tx, id)
+	return showArrival(ctx, tx, id)
 }
 
 // bookLine posts one line's moves, and notes them with what is inspected.

@@ -132,7 +132,7 @@ func Register(r *web.Router, prefix string) {
 			return listArrivals(ctx, db, in.Site)
 		})
 	web.Query(r, http.MethodGet, "/arrivals/{id}", "get-arrival", "An arrival", web.Everyone,
-		func(ctx context.Context, in *byID) (Arrival, error) { return readArrival(ctx, db, in.ID) })
+		func(ctx context.Context, in *byID) (Arrival, error) { return showArrival(ctx, db, in.ID) })
 	web.Command(r, "/arrivals", "open-arrival", "Open an arrival for purchase orders at a dock", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewArrival }) (Arrival, error) {
 			return OpenArrival(ctx, tx, in.Body)

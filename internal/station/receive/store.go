@@ -204,6 +204,15 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 			return a, err
 		}
 	}
+	return a, nil
+}
+
+// showArrival reads an arrival as its page shows it, with the orders that wait for it.
+func showArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival, error) {
+	a, err := readArrival(ctx, q, id)
+	if err != nil {
+		return a, err
+	}
 	a.Wanted, err = listWanted(ctx, q, a)
 	return a, err
 }

@@ -113,7 +113,7 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (A
 		return Arrival{}, fmt.Errorf("opening an arrival again: %w", err)
 	}
 	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
-	return readArrival(ctx, tx, arrival)
+	return showArrival(ctx, tx, arrival)
 }
 
 // withdrawLabels takes the labels of goods that were taken back out of the printer's

@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { serialOf } from '@/parts/serials'
+import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
@@ -88,7 +88,7 @@ function scan(text: string) {
     if (step.value === 'serial') counted.push(...(await unitOf(s, text)))
     else tried[step.value as 'bin'] = text
     // A label that says item and serial is the item's scan and the first unit's.
-    if (step.value === 'item' && unitwise.value && /^[\](]/.test(text)) counted.push(...(await unitOf(s, text)))
+    if (step.value === 'item' && unitwise.value && looksGS1(text)) counted.push(...(await unitOf(s, text)))
     const checked = await ask(
       api.POST('/api/v1/rounds/{id}/check', {
         params: path.value,
