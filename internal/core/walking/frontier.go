@@ -1,6 +1,9 @@
 package walking
 
-import "math"
+import (
+	"math"
+	"slices"
+)
 
 // A frontier is the state of a part-built walk at one column: degree is, for each
 // cross aisle, 0 for untouched, 1 for odd, 2 for even; group numbers the crossings
@@ -52,25 +55,40 @@ type step struct {
 	choice int
 }
 
-// layer is what is known after one decision: each reachable frontier with the
-// cheapest way to it, in the order found, so that equal input gives equal rounds.
-type layer struct {
-	steps map[frontier]step
-	found []frontier
+// key packs the frontier into a number: three bits a group, two a degree.
+func (s *frontier) key(rows int) (k uint32) {
+	for i := range rows {
+		k = k<<5 | uint32(s.group[i])<<2 | uint32(s.degree[i])
+	}
+	if s.closed {
+		k |= 1 << 31
+	}
+	return k
 }
 
-func newLayer() *layer { return &layer{steps: map[frontier]step{}} }
+// layer is what is known after one decision: each reachable frontier with the
+// cheapest way to it, in the order found, so that equal input gives equal rounds. There
+// are few, and looking through their keys is quicker than a map.
+type layer struct {
+	keys  []uint32
+	found []frontier
+	steps []step
+}
+
+func newLayer() *layer { return &layer{} }
 
 func (l *layer) offer(s frontier, rows int, cost float64, from frontier, choice int) {
 	s = s.normal(rows)
-	old, ok := l.steps[s]
-	if !ok {
-		l.found = append(l.found, s)
-	}
-	if !ok || cost < old.cost-1e-9 {
-		l.steps[s] = step{cost, from, choice}
+	k := s.key(rows)
+	if i := slices.Index(l.keys, k); i < 0 {
+		l.keys, l.found, l.steps = append(l.keys, k), append(l.found, s), append(l.steps, step{cost, from, choice})
+	} else if cost < l.steps[i].cost-1e-9 {
+		l.steps[i] = step{cost, from, choice}
 	}
 }
+
+// to is the cheapest way to a frontier of the layer.
+func (l *layer) to(s frontier, rows int) step { return l.steps[slices.Index(l.keys, s.key(rows))] }
 
 // join adds n edges between crossings a and b of one column.
 func (s frontier) join(a, b, n int) frontier {
@@ -99,8 +117,14 @@ func (s frontier) touch(k, n int) frontier {
 
 // solve runs the programme over all columns and reads the walk back.
 func (g *grid) solve() []int {
+	layers, _, end := g.reach()
+	return g.walk(g.trace(layers, end))
+}
+
+// reach runs the programme over all columns: every layer of it, the least length and the
+// frontier it ends with.
+func (g *grid) reach() (layers []*layer, best float64, end frontier) {
 	rows := len(g.cross)
-	var layers []*layer
 	last := newLayer()
 	last.offer(frontier{}, rows, 0, frontier{}, 0)
 	push := func(l *layer) { layers = append(layers, l); last = l }
@@ -112,13 +136,13 @@ func (g *grid) solve() []int {
 		}
 		push(g.crossings(last, i))
 	}
-	best, end := math.Inf(1), frontier{}
-	for _, s := range last.found {
-		if st := last.steps[s]; st.cost < best {
-			best, end = st.cost, s
+	best = math.Inf(1)
+	for i, s := range last.found {
+		if cost := last.steps[i].cost; cost < best {
+			best, end = cost, s
 		}
 	}
-	return g.walk(g.trace(layers, end))
+	return layers, best, end
 }
 
 // sections decides how the stops between cross aisles k and k+1 of column i are
@@ -128,8 +152,8 @@ func (g *grid) sections(in *layer, i, k int) *layer {
 	rows := len(g.cross)
 	low, high := g.cross[k], g.cross[k+1]
 	stops := g.columns[i].stops[k]
-	for _, s := range in.found {
-		st := in.steps[s]
+	for n, s := range in.found {
+		st := in.steps[n]
 		if s.closed {
 			if len(stops) == 0 {
 				out.offer(s, rows, st.cost, s, int(nothing))
@@ -175,8 +199,8 @@ func (g *grid) crossings(in *layer, i int) *layer {
 	if !final {
 		width = g.columns[i+1].x - g.columns[i].x
 	}
-	for _, s := range in.found {
-		st := in.steps[s]
+	for n, s := range in.found {
+		st := in.steps[n]
 		if g.depot.col == i && s.degree[g.depot.row] == 0 && !s.closed {
 			s2 := s.touch(g.depot.row, 2)
 			g.spread(out, s2, s, st.cost, i, rows, width, final)
@@ -199,10 +223,14 @@ func (g *grid) spread(out *layer, s, from frontier, cost float64, i, rows int, w
 			s = s.touch(k, 2)
 		}
 	}
+	// Where an odd number of edges meets, one goes on; elsewhere none or two.
 	choices := 1
-	if !final {
-		for range rows {
-			choices *= 3
+	for k := range rows {
+		if s.degree[k] == 1 && final {
+			return
+		}
+		if s.degree[k] != 1 && !final {
+			choices *= 2
 		}
 	}
 	for c := range choices {
@@ -229,9 +257,9 @@ func (g *grid) required(i int) bool {
 	return false
 }
 
-// cross carries the state to the next column along choice c, a number in base
-// three with one digit a cross aisle. It is refused when a crossing would be left
-// with an odd number of edges, or a part of the walk cut off.
+// cross carries the state to the next column along choice c, which has a digit for each
+// cross aisle with an even number of edges: whether it is walked there and back. It is
+// refused when a part of the walk would be cut off.
 func (s frontier) cross(c, rows int, width float64) (t frontier, extra float64, packed int, ok bool) {
 	open := false
 	var carried [2*MaxCross + 2]bool
@@ -239,12 +267,12 @@ func (s frontier) cross(c, rows int, width float64) (t frontier, extra float64, 
 	groups := 0
 	var seen [2*MaxCross + 2]bool
 	for k := range rows {
-		n := c % 3
-		c /= 3
-		packed |= n << (2 * k)
-		if (int(s.degree[k])+n)%2 == 1 {
-			return t, 0, 0, false
+		n := 1
+		if s.degree[k] != 1 {
+			n = c % 2 * 2
+			c /= 2
 		}
+		packed |= n << (2 * k)
 		if g := s.group[k]; g != 0 && !seen[g] {
 			seen[g] = true
 			groups++

@@ -59,6 +59,20 @@ func Shortest(f Floor, start Point, stops []Point) (Round, error) {
 	return r, nil
 }
 
+// Metres is the length of the shortest closed walk from start through all stops, and
+// refuses what Shortest refuses.
+func Metres(f Floor, start Point, stops []Point) (float64, error) {
+	if err := f.Check(); err != nil {
+		return 0, err
+	}
+	g, err := newGrid(f.sorted(), start, stops)
+	if err != nil || len(stops) == 0 {
+		return 0, err
+	}
+	_, metres, _ := g.reach()
+	return metres, nil
+}
+
 // grid is the floor cut down to what matters to one round: the columns are the
 // aisles in use, and the bench's own place on its cross aisle.
 type grid struct {

@@ -17,7 +17,7 @@ func (g *grid) trace(layers []*layer, end frontier) map[node][]node {
 	}
 	at, n := end, len(layers)-1
 	for i := len(g.columns) - 1; i >= 0; i-- {
-		st := layers[n].steps[at]
+		st := layers[n].to(at, len(g.cross))
 		for k := range g.cross {
 			link(node{i, k, -1}, node{i + 1, k, -1}, st.choice>>(2*k)&3)
 		}
@@ -26,7 +26,7 @@ func (g *grid) trace(layers []*layer, end frontier) map[node][]node {
 			continue
 		}
 		for k := len(g.cross) - 2; k >= 0; k-- {
-			st := layers[n].steps[at]
+			st := layers[n].to(at, len(g.cross))
 			g.lay(link, i, k, vertical(st.choice))
 			at, n = st.from, n-1
 		}
