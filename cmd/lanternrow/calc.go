@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"lanternrow/internal/core/allocation"
+	"lanternrow/internal/core/batching"
+	"lanternrow/internal/core/cartons"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/projection"
@@ -121,6 +123,20 @@ var calculations = map[string]func([]byte) (any, error){
 		Stock []allocation.Stock `json:"stock"`
 	}) (any, error) {
 		return allocation.Choose(in.Want, in.Stock), nil
+	}),
+	"batches": on(func(in struct {
+		Floor  walking.Floor    `json:"floor"`
+		Start  walking.Point    `json:"start"`
+		Orders []batching.Order `json:"orders"`
+		Limits batching.Limits  `json:"limits"`
+	}) (any, error) {
+		return batching.Gather(in.Floor, in.Start, in.Orders, in.Limits)
+	}),
+	"cartons": on(func(in struct {
+		Things []cartons.Thing `json:"things"`
+		Sizes  []cartons.Size  `json:"sizes"`
+	}) (any, error) {
+		return cartons.Propose(in.Things, in.Sizes)
 	}),
 	"round": on(func(in struct {
 		Floor walking.Floor   `json:"floor"`
