@@ -47,7 +47,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	putaway.Register(r)
 	stock.Register(r)
 	orders.Register(r)
-	pick.Register(r)
+	pick.Register(r, c.CompanyPrefix)
 	pack.Register(r, c.CompanyPrefix)
 	dispatch.Register(r)
 	transfers.Register(r)

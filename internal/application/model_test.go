@@ -173,7 +173,7 @@ func (d *run) transfer(bins []int32) {
 
 // plan takes an order and lets a round go for what there is.
 func (d *run) plan() {
-	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, WantedOn: soon, LetGo: true, Lines: []orders.NewLine{
+	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, LetGo: true, Lines: []orders.NewLine{
 		{ItemID: world.Clamp, Quantity: fmt.Sprint(1 + d.r.IntN(20))}, {ItemID: world.Heavy, Quantity: fmt.Sprint(1 + d.r.IntN(20))},
 		{ItemID: world.Spot, Quantity: fmt.Sprint(1 + d.r.IntN(8))}, {ItemID: world.Headset, Quantity: fmt.Sprint(1 + d.r.IntN(8))}}}
 	round, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {

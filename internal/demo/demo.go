@@ -386,8 +386,8 @@ func (s *story) stowAll(share float64) {
 
 // sell takes an order for a few items, quick movers more often.
 func (s *story) sell(wanted time.Time, letGo bool) orders.Order {
-	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site, WantedOn: wanted.Format(time.DateOnly),
-		Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000)), LetGo: letGo}
+	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site, LetGo: letGo,
+		Terms: orders.Terms{WantedOn: wanted.Format(time.DateOnly), Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000))}}
 	chosen := map[int]bool{}
 	for want := 2 + s.rand.IntN(5); len(in.Lines) < want; {
 		i := s.rand.IntN(len(goods))

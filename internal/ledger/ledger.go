@@ -116,6 +116,39 @@ func Pin(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity deci
 	return pin, nil
 }
 
+// A Tie is stock that is to be pinned to an order line.
+type Tie struct {
+	Stock
+	Line     int64
+	Quantity decimal.Decimal
+}
+
+// PinAll ties all of it in one round trip, and returns the pins in the same order.
+func PinAll(ctx context.Context, tx *command.Tx, ties []Tie) ([]int64, error) {
+	n := len(ties)
+	places, items, lots, serials, cartons, lines, quantities := make([]int32, n), make([]int32, n), make([]*int64, n), make([]*int64, n), make([]*int64, n), make([]int64, n), make([]string, n)
+	for i, t := range ties {
+		places[i], items[i], lots[i], serials[i], cartons[i], lines[i], quantities[i] = t.Place, t.Item, t.Lot, t.Serial, t.Carton, t.Line, t.Quantity.String()
+	}
+	var rows []struct {
+		N   int
+		Pin int64
+	}
+	// Pinned in the order in which places are locked, so that two never wait in a ring.
+	err := tx.SelectContext(ctx, &rows, `
+		SELECT n, ledger_pin(place, item, lot, serial, carton, line, quantity::numeric) AS pin FROM (
+			SELECT * FROM unnest($1::int[], $2::int[], $3::bigint[], $4::bigint[], $5::bigint[], $6::bigint[], $7::text[]) WITH ORDINALITY
+			    AS t(place, item, lot, serial, carton, line, quantity, n) ORDER BY place, item, n OFFSET 0) AS t`, places, items, lots, serials, cartons, lines, quantities)
+	if err != nil {
+		return nil, explain(err, "pinning")
+	}
+	out := make([]int64, n)
+	for _, r := range rows {
+		out[r.N-1] = r.Pin
+	}
+	return out, nil
+}
+
 // Unpin lets pinned stock loose. A pin that is gone already is fine.
 func Unpin(ctx context.Context, tx *command.Tx, pin int64) error {
 	if _, err := tx.ExecContext(ctx, `SELECT ledger_unpin($1)`, pin); err != nil {

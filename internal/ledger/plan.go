@@ -146,16 +146,16 @@ const figures = `
 		  FROM balances b JOIN places p ON p.id = b.place_id LEFT JOIN carton_work w ON w.carton_id = b.carton_id
 		 WHERE %[1]s AND p.site_id = $2 AND b.quantity > 0 GROUP BY 1),
 	o AS (
-		SELECT b.item_id, sum(b.quantity - b.planned - b.taken - b.sent) AS promised
+		SELECT b.item_id, sum(b.due) AS due
 		  FROM sales_lines b JOIN sales_orders d ON d.id = b.order_id
-		 WHERE %[1]s AND d.site_id = $2 AND d.state <> 'sent' AND b.planned + b.taken + b.sent < b.quantity GROUP BY 1),
+		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('held', 'let go') AND b.quantity - b.cancelled - b.taken - b.sent > 0 AND b.item_id IS NOT NULL GROUP BY 1),
 	i AS (
 		SELECT b.item_id, sum(b.quantity - b.received) AS on_order
 		  FROM purchase_lines b JOIN purchase_orders d ON d.id = b.order_id
 		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT b.closed AND b.item_id IS NOT NULL GROUP BY 1)
 	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons, coalesce(pinned, 0) AS pinned,
-	       coalesce(promised, 0) AS promised, coalesce(on_order, 0) AS on_order,
-	       coalesce(physical, 0) - coalesce(in_cartons, 0) - coalesce(unfit, 0) - coalesce(pinned, 0) - coalesce(promised, 0) AS free
+	       coalesce(due, 0) - coalesce(pinned, 0) AS promised, coalesce(on_order, 0) AS on_order,
+	       coalesce(physical, 0) - coalesce(in_cartons, 0) - coalesce(unfit, 0) - coalesce(due, 0) AS free
 	  FROM s FULL JOIN o USING (item_id) FULL JOIN i USING (item_id)`
 
 type itemFigures struct {

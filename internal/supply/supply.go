@@ -47,9 +47,10 @@ const flows = `
 	  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN purchase_lines l ON l.id = b.line_id JOIN purchase_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.supplier_id
 	 WHERE m.item_id = $1 AND o.site_id = $2 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL GROUP BY o.id, p.name
 	UNION ALL
-	SELECT to_char(greatest(o.wanted_on, $3::date), 'YYYY-MM-DD'), sum(l.quantity - l.taken - l.sent), true, sum(l.planned), o.number, p.name
+	SELECT to_char(greatest(o.wanted_on, $3::date), 'YYYY-MM-DD'), sum(l.due), true,
+	       coalesce(sum((SELECT sum(quantity) FROM pins WHERE line_id = l.id)), 0), o.number, p.name
 	  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.customer_id
-	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state <> 'sent' AND l.taken + l.sent < l.quantity GROUP BY o.id, p.name
+	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('held', 'let go') AND l.quantity - l.cancelled - l.taken - l.sent > 0 GROUP BY o.id, p.name
 	 ORDER BY 1, 3, 5`
 
 // CourseOf reckons the course of an item, and when so much more of it can go.

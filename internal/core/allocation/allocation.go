@@ -38,6 +38,10 @@ type Stock struct {
 	Pinned bool `json:"pinned,omitempty"`
 	// First is true for a bin named to be emptied first.
 	First bool `json:"first,omitempty"`
+	// Picking is true for a bin of a zone that orders are picked from first, Usual for one
+	// of the item's usual bins.
+	Picking bool `json:"picking,omitempty"`
+	Usual   bool `json:"usual,omitempty"`
 	// WalkM is the bin's distance in metres.
 	WalkM float64 `json:"walk_m"`
 }

@@ -52,6 +52,22 @@ func TestWhichStockServes(t *testing.T) {
 	}
 }
 
+func TestWithdrawalOffersPickingZonesThenUsualBinsThenTheRest(t *testing.T) {
+	stock := []Stock{
+		{Bin: "reserve", Lot: "1", Arrived: "2026-01-01"}, {Bin: "usual", Lot: "2", Arrived: "2026-05-01", Usual: true},
+		{Bin: "pick-new", Lot: "3", Arrived: "2026-09-01", Picking: true}, {Bin: "pick-old", Lot: "4", Arrived: "2026-08-01", Picking: true},
+		{Bin: "pick-far", Lot: "4", Arrived: "2026-08-01", Picking: true, WalkM: 9}, {Bin: "gone", Lot: "5", Expires: "2026-10-01", Picking: true},
+	}
+	Withdrawal(stock, "2026-12-01")
+	var got []string
+	for _, s := range stock {
+		got = append(got, s.Bin)
+	}
+	if want := "pick-old pick-far pick-new usual reserve gone"; strings.Join(got, " ") != want {
+		t.Errorf("%v, want %s", got, want)
+	}
+}
+
 // TestEqualsAreServedAtTheOptimum compares the fewest bins, then the least walk,
 // with the optimum that COIN-OR CBC finds; and checks on each random case that
 // nothing is taken twice and no earlier date is left while a later one is used.

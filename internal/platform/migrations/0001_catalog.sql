@@ -9,6 +9,14 @@ CREATE TABLE sites (
     scan_bin    boolean NOT NULL DEFAULT true,
     scan_item   boolean NOT NULL DEFAULT true,
     scan_carton boolean NOT NULL DEFAULT true,
+    -- Whether each unit is scanned on a round, whether another lot than planned may be
+    -- taken, and whether the bench looks through each carton.
+    each_unit   boolean NOT NULL DEFAULT false,
+    other_lot   boolean NOT NULL DEFAULT true,
+    bench_check boolean NOT NULL DEFAULT false,
+    -- What a carton may be off what was reckoned: per cent of it, and kilograms at least.
+    off_pct     numeric(5,2) NOT NULL DEFAULT 5 CHECK (off_pct >= 0),
+    off_kg      numeric(8,3) NOT NULL DEFAULT 0.2 CHECK (off_kg >= 0),
     -- How long work takes here: seconds to set a round up, metres walked in a second,
     -- seconds for each stop, line, unit and kilogram.
     pace_set_up numeric(8,2) NOT NULL DEFAULT 90 CHECK (pace_set_up >= 0),
@@ -38,6 +46,8 @@ CREATE TABLE zones (
     name    text NOT NULL,
     -- Handling classes taken besides ordinary goods.
     accepts text[] NOT NULL DEFAULT '{}',
+    -- Whether orders are picked from here before other zones.
+    picking boolean NOT NULL DEFAULT false,
     UNIQUE (site_id, code)
 );
 
@@ -48,7 +58,7 @@ CREATE TABLE places (
     site_id       integer REFERENCES sites,
     zone_id       integer REFERENCES zones,
     kind          text NOT NULL CHECK (kind IN ('bin', 'dock', 'bench', 'staging', 'trolley', 'returns', 'damaged',
-                      'quarantine', 'transit', 'supplier', 'customer', 'lost')),
+                      'quarantine', 'vehicle', 'transit', 'supplier', 'customer', 'lost')),
     code          text NOT NULL,
     aisle         text,
     bay           integer,

@@ -3,6 +3,10 @@ CREATE SEQUENCE sales_numbers START 3301;
 CREATE SEQUENCE round_numbers START 101;
 CREATE SEQUENCE delivery_numbers START 501;
 CREATE SEQUENCE sscc_numbers START 470;
+CREATE SEQUENCE wave_numbers START 21;
+CREATE SEQUENCE load_numbers START 81;
+CREATE SEQUENCE sales_bill_numbers START 9001;
+CREATE SEQUENCE tracking_numbers START 4711;
 
 CREATE TABLE sales_orders (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -15,30 +19,45 @@ CREATE TABLE sales_orders (
     -- Why it was taken though the customer owes, and who said so.
     owing       text NOT NULL DEFAULT '',
     owing_by    integer REFERENCES people,
-    state       text NOT NULL CHECK (state IN ('held', 'let go', 'sent')),
+    -- The last day on which a quote holds.
+    quote_until date,
+    note        text NOT NULL DEFAULT '',
+    state       text NOT NULL CHECK (state IN ('quote', 'held', 'let go', 'sent', 'cancelled')),
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
     changed_at  timestamptz NOT NULL,
     last_change text NOT NULL
 );
-CREATE INDEX sales_orders_open ON sales_orders (site_id, wanted_on, id) WHERE state <> 'sent';
+CREATE INDEX sales_orders_open ON sales_orders (site_id, wanted_on, id) WHERE state IN ('held', 'let go');
+CREATE INDEX sales_orders_listed ON sales_orders (site_id, wanted_on DESC, id DESC);
+CREATE INDEX sales_orders_customer ON sales_orders (customer_id) WHERE state IN ('held', 'let go');
 
 CREATE TABLE sales_lines (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     order_id bigint NOT NULL REFERENCES sales_orders,
     line     integer NOT NULL,
-    item_id  integer NOT NULL REFERENCES items,
+    -- A line without an item is no stock, such as carriage; its text says what.
+    item_id  integer REFERENCES items,
+    text     text NOT NULL DEFAULT '' CHECK (item_id IS NOT NULL OR text <> ''),
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
-    -- On a round, pinned; in a carton; gone to the customer.
-    planned  numeric(14,3) NOT NULL DEFAULT 0 CHECK (planned >= 0),
-    taken    numeric(14,3) NOT NULL DEFAULT 0 CHECK (taken >= 0),
-    sent     numeric(14,3) NOT NULL DEFAULT 0 CHECK (sent >= 0),
-    price    numeric(14,4) NOT NULL DEFAULT 0 CHECK (price >= 0),
+    -- On a round, pinned; in a carton; gone to the customer; not wanted any more.
+    planned   numeric(14,3) NOT NULL DEFAULT 0 CHECK (planned >= 0),
+    taken     numeric(14,3) NOT NULL DEFAULT 0 CHECK (taken >= 0),
+    sent      numeric(14,3) NOT NULL DEFAULT 0 CHECK (sent >= 0),
+    cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0),
+    price     numeric(14,4) NOT NULL DEFAULT 0 CHECK (price >= 0),
+    -- What still has to be found in stock for it, on a round or not.
+    due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0 ELSE quantity - cancelled - taken - sent END) STORED,
     UNIQUE (order_id, line),
-    CHECK (planned + taken + sent <= quantity)
+    CHECK (planned + taken + sent + cancelled <= quantity),
+    CHECK (item_id IS NOT NULL OR planned + taken = 0)
 );
-CREATE INDEX sales_lines_open ON sales_lines (item_id) WHERE planned + taken + sent < quantity;
+CREATE INDEX sales_lines_open ON sales_lines (item_id) WHERE quantity - cancelled - taken - sent > 0;
 ALTER TABLE pins ADD FOREIGN KEY (line_id) REFERENCES sales_lines;
+
+-- A purchase line that buys what a sales line lacks; what comes is pinned to it.
+ALTER TABLE purchase_lines ADD covers bigint REFERENCES sales_lines;
+CREATE INDEX purchase_lines_covers ON purchase_lines (covers) WHERE covers IS NOT NULL;
 
 CREATE TABLE rounds (
     id           bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -50,6 +69,10 @@ CREATE TABLE rounds (
     plain_metres numeric(10,2) NOT NULL,
     -- How long it was reckoned to take when it was let go.
     minutes      numeric(8,1) NOT NULL DEFAULT 0,
+    -- Whether each unit is scanned, or a quantity is entered.
+    each_unit    boolean NOT NULL DEFAULT false,
+    -- The wave that it was let go with, if any.
+    wave         integer,
     path         jsonb NOT NULL,
     let_go_at    timestamptz NOT NULL,
     started_at   timestamptz,
@@ -69,6 +92,10 @@ CREATE TABLE round_stops (
     place_id integer NOT NULL REFERENCES places,
     item_id  integer NOT NULL REFERENCES items,
     lot_id   bigint REFERENCES lots,
+    -- The very unit, where one is pinned to the order.
+    serial_id bigint REFERENCES serials,
+    -- The lot that was planned, where another was taken.
+    planned_lot bigint REFERENCES lots,
     -- The carton or pallet in the bin that it is taken from.
     carton_id bigint REFERENCES cartons,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
@@ -80,6 +107,7 @@ CREATE TABLE round_stops (
     CHECK (taken + short <= quantity)
 );
 CREATE INDEX round_stops_line ON round_stops (line_id);
+CREATE INDEX round_stops_pin ON round_stops (pin_id) WHERE pin_id IS NOT NULL;
 
 -- A carton gets an order when its label is scanned on a round.
 CREATE TABLE carton_work (
@@ -88,8 +116,15 @@ CREATE TABLE carton_work (
     order_id    bigint REFERENCES sales_orders,
     round_id    bigint REFERENCES rounds,
     letter      text NOT NULL DEFAULT '',
-    state       text NOT NULL CHECK (state IN ('blank', 'open', 'at bench', 'packed', 'sent')),
+    state       text NOT NULL CHECK (state IN ('blank', 'open', 'at bench', 'packed', 'loaded', 'sent')),
     weight_kg   numeric(12,3),
+    -- Its size, and the pallet that it stands on.
+    size_code   text NOT NULL DEFAULT '',
+    pallet_id   bigint REFERENCES cartons,
+    -- Its contents were looked through at the bench; its weight was off, and by how much.
+    checked_by  integer REFERENCES people,
+    off_kg      numeric(12,3),
+    load_id     bigint,
     delivery_id bigint,
     printed_at  timestamptz NOT NULL,
     changed_at  timestamptz NOT NULL
@@ -103,7 +138,9 @@ CREATE TABLE carton_contents (
     item_id   integer NOT NULL REFERENCES items,
     lot_id    bigint REFERENCES lots,
     serial_id bigint REFERENCES serials,
-    quantity  numeric(14,3) NOT NULL CHECK (quantity > 0)
+    quantity  numeric(14,3) NOT NULL CHECK (quantity > 0),
+    -- How many of it were scanned at the bench.
+    checked   numeric(14,3) NOT NULL DEFAULT 0 CHECK (checked >= 0)
 );
 CREATE UNIQUE INDEX carton_contents_key ON carton_contents (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0));
 CREATE INDEX carton_contents_serial ON carton_contents (serial_id) WHERE serial_id IS NOT NULL;
@@ -120,6 +157,128 @@ CREATE TABLE deliveries (
 CREATE INDEX deliveries_order ON deliveries (order_id);
 ALTER TABLE carton_work ADD FOREIGN KEY (delivery_id) REFERENCES deliveries;
 
+-- Goods in a carton that its order does not want any more: they are put back.
+CREATE TABLE put_backs (
+    id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    site_id   integer NOT NULL REFERENCES sites,
+    line_id   bigint NOT NULL REFERENCES sales_lines,
+    carton_id bigint NOT NULL REFERENCES cartons,
+    item_id   integer NOT NULL REFERENCES items,
+    lot_id    bigint REFERENCES lots,
+    serial_id bigint REFERENCES serials,
+    quantity  numeric(14,3) NOT NULL CHECK (quantity > 0),
+    -- Where it was taken from.
+    place_id  integer REFERENCES places,
+    asked_by  integer NOT NULL REFERENCES people,
+    asked_at  timestamptz NOT NULL,
+    done_by   integer REFERENCES people,
+    done_at   timestamptz
+);
+CREATE INDEX put_backs_open ON put_backs (site_id, id) WHERE done_at IS NULL;
+CREATE INDEX put_backs_carton ON put_backs (carton_id) WHERE done_at IS NULL;
+
+-- Kinds of cartons, as measured inside.
+CREATE TABLE carton_sizes (
+    code     text PRIMARY KEY,
+    name     text NOT NULL,
+    sides_cm numeric(8,1)[] NOT NULL CHECK (array_length(sides_cm, 1) = 3),
+    max_kg   numeric(8,2) CHECK (max_kg > 0),
+    tare_kg  numeric(8,3) NOT NULL DEFAULT 0 CHECK (tare_kg >= 0)
+);
+
+-- The scale at a bench that stands in for a real one: how much it says too much, in
+-- kilograms, and whether it answers.
+CREATE TABLE scales (
+    site_id integer PRIMARY KEY REFERENCES sites,
+    off_kg  numeric(8,3) NOT NULL DEFAULT 0,
+    answers boolean NOT NULL DEFAULT true
+);
+
+-- Carriers, and what the stand-in of each does when it is asked.
+CREATE TABLE carriers (
+    name     text PRIMARY KEY,
+    -- When it collects, by the site's clock: 10:30; 16:00.
+    collects text[] NOT NULL DEFAULT '{}',
+    base     numeric(10,2) NOT NULL DEFAULT 0 CHECK (base >= 0),
+    per_kg   numeric(10,2) NOT NULL DEFAULT 0 CHECK (per_kg >= 0),
+    -- The most that it carries in one carton; NULL is any weight.
+    max_kg   numeric(8,2) CHECK (max_kg > 0),
+    does     text NOT NULL DEFAULT 'takes' CHECK (does IN ('takes', 'silent', 'odd', 'refuses'))
+);
+
+-- A vehicle of a carrier that cartons are loaded onto.
+CREATE TABLE loads (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    number     text NOT NULL UNIQUE DEFAULT 'L-' || nextval('load_numbers'),
+    site_id    integer NOT NULL REFERENCES sites,
+    carrier    text NOT NULL,
+    vehicle    text NOT NULL DEFAULT '',
+    state      text NOT NULL DEFAULT 'loading' CHECK (state IN ('loading', 'left')),
+    opened_by  integer NOT NULL REFERENCES people,
+    opened_at  timestamptz NOT NULL,
+    left_at    timestamptz
+);
+CREATE INDEX loads_open ON loads (site_id, id) WHERE state = 'loading';
+ALTER TABLE carton_work ADD FOREIGN KEY (load_id) REFERENCES loads;
+
+ALTER TABLE deliveries ADD load_id bigint REFERENCES loads, ADD tracking text NOT NULL DEFAULT '', ADD rate numeric(12,2),
+    -- Why the carrier gave no number, the last time it was asked.
+    ADD carrier_said text NOT NULL DEFAULT '';
+
+-- What a delivery sent, and what of it is billed.
+CREATE TABLE delivery_lines (
+    delivery_id bigint NOT NULL REFERENCES deliveries,
+    line_id     bigint NOT NULL REFERENCES sales_lines,
+    quantity    numeric(14,3) NOT NULL CHECK (quantity > 0),
+    billed      numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed BETWEEN 0 AND quantity),
+    PRIMARY KEY (delivery_id, line_id)
+);
+CREATE INDEX delivery_lines_line ON delivery_lines (line_id);
+CREATE INDEX delivery_lines_unbilled ON delivery_lines (delivery_id) WHERE billed < quantity;
+
+-- What a customer is asked to pay.
+CREATE TABLE sales_bills (
+    id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    number      text NOT NULL UNIQUE DEFAULT 'I-' || nextval('sales_bill_numbers'),
+    site_id     integer NOT NULL REFERENCES sites,
+    customer_id integer NOT NULL REFERENCES parties,
+    delivery_id bigint NOT NULL REFERENCES deliveries,
+    billed_on   date NOT NULL,
+    terms       text NOT NULL DEFAULT '',
+    total       numeric(14,2) NOT NULL,
+    made_by     integer NOT NULL REFERENCES people,
+    made_at     timestamptz NOT NULL
+);
+CREATE INDEX sales_bills_listed ON sales_bills (site_id, id DESC);
+CREATE INDEX sales_bills_delivery ON sales_bills (delivery_id);
+
+CREATE TABLE sales_bill_lines (
+    bill_id  bigint NOT NULL REFERENCES sales_bills,
+    line_id  bigint NOT NULL REFERENCES sales_lines,
+    quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
+    price    numeric(14,4) NOT NULL,
+    PRIMARY KEY (bill_id, line_id)
+);
+
+-- The host system that stands in for a real one: what it does with what it is told, and
+-- what it was told.
+CREATE TABLE hosts (
+    site_id integer PRIMARY KEY REFERENCES sites,
+    does    text NOT NULL DEFAULT 'takes' CHECK (does IN ('takes', 'silent', 'odd'))
+);
+CREATE TABLE host_messages (
+    id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    site_id  integer NOT NULL REFERENCES sites,
+    kind     text NOT NULL,
+    document text NOT NULL,
+    body     jsonb NOT NULL,
+    state    text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'told', 'left out')),
+    stopped  text NOT NULL DEFAULT '',
+    asked_at timestamptz NOT NULL,
+    told_at  timestamptz
+);
+CREATE INDEX host_messages_waiting ON host_messages (site_id, id) WHERE state = 'waiting';
+
 -- A bin where a round found less than it should, to be looked at.
 CREATE TABLE bin_doubts (
     id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -135,5 +294,7 @@ CREATE TABLE bin_doubts (
 CREATE INDEX bin_doubts_open ON bin_doubts (place_id) WHERE settled_at IS NULL;
 
 -- +goose Down
-DROP TABLE bin_doubts, carton_contents, carton_work, deliveries, round_stops, rounds, sales_lines, sales_orders CASCADE;
-DROP SEQUENCE sscc_numbers, delivery_numbers, round_numbers, sales_numbers;
+ALTER TABLE purchase_lines DROP covers;
+DROP TABLE bin_doubts, host_messages, hosts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
+    round_stops, rounds, sales_lines, sales_orders CASCADE;
+DROP SEQUENCE tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers;

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
@@ -35,8 +36,8 @@ func planSend(ctx context.Context, q sqlx.QueryerContext, order int64) (*sendPla
 		Sent            decimal.Decimal `db:"sent"`
 	}
 	err := sqlx.GetContext(ctx, q, &o, `
-		SELECT o.number, o.carrier, o.site_id, o.customer_id, (SELECT sum(quantity) FROM sales_lines WHERE order_id = o.id) AS wanted,
-		       (SELECT sum(sent) FROM sales_lines WHERE order_id = o.id) AS sent FROM sales_orders o WHERE o.id = $1`, order)
+		SELECT o.number, o.carrier, o.site_id, o.customer_id, (SELECT coalesce(sum(quantity - cancelled), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS wanted,
+		       (SELECT coalesce(sum(sent), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS sent FROM sales_orders o WHERE o.id = $1`, order)
 	if err != nil {
 		return nil, documents.Found(err, "order", fmt.Sprint(order))
 	}
@@ -99,9 +100,11 @@ func Send(ctx context.Context, tx *command.Tx, order int64) (Delivery, error) {
 			return d, err
 		}
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE sales_orders SET state = 'sent' WHERE id = $1 AND NOT EXISTS (SELECT FROM sales_lines WHERE order_id = $1 AND sent < quantity)`, order)
-	if err != nil {
-		return d, fmt.Errorf("closing an order: %w", err)
+	if err := countCharges(ctx, tx, order, d.ID); err != nil {
+		return d, err
+	}
+	if err := demand.Settle(ctx, tx, order); err != nil {
+		return d, err
 	}
 	tx.Touch(ledger.Topics("dispatch", "orders", "row")...)
 	return readDelivery(ctx, tx, d.ID)
@@ -112,10 +115,24 @@ func countSent(ctx context.Context, tx *command.Tx, c cartons.Carton, delivery i
 		return fmt.Errorf("sending a carton: %w", err)
 	}
 	_, err := tx.ExecContext(ctx, `
-		UPDATE sales_lines l SET taken = l.taken - c.quantity, sent = l.sent + c.quantity
-		  FROM (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = $1 GROUP BY 1) AS c WHERE c.line_id = l.id`, c.ID)
+		WITH c AS (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = $1 GROUP BY 1),
+		     d AS (INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, line_id, quantity FROM c
+		           ON CONFLICT (delivery_id, line_id) DO UPDATE SET quantity = delivery_lines.quantity + EXCLUDED.quantity)
+		UPDATE sales_lines l SET taken = l.taken - c.quantity, sent = l.sent + c.quantity FROM c WHERE c.line_id = l.id`, c.ID, delivery)
 	if err != nil {
 		return fmt.Errorf("counting what was sent: %w", err)
+	}
+	return nil
+}
+
+// countCharges puts what is no stock, such as carriage, on the first delivery of its
+// order.
+func countCharges(ctx context.Context, tx *command.Tx, order, delivery int64) error {
+	_, err := tx.ExecContext(ctx, `
+		WITH c AS (UPDATE sales_lines SET sent = quantity - cancelled WHERE order_id = $1 AND item_id IS NULL AND sent = 0 AND cancelled < quantity RETURNING id, sent)
+		INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, id, sent FROM c`, order, delivery)
+	if err != nil {
+		return fmt.Errorf("counting charges: %w", err)
 	}
 	return nil
 }
@@ -131,8 +148,8 @@ func note(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 	}
 	err = sqlx.GetContext(ctx, q, &o, `
 		SELECT o.reference, p.address, s.name AS site,
-		       (SELECT coalesce(json_agg(json_build_object('SKU', i.sku, 'Description', i.description, 'Unit', i.base_unit, 'Quantity', (l.quantity - l.sent)::float8::text) ORDER BY l.line), '[]')
-		          FROM sales_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id AND l.sent < l.quantity) AS open
+		       (SELECT coalesce(json_agg(json_build_object('SKU', i.sku, 'Description', i.description, 'Unit', i.base_unit, 'Quantity', (l.quantity - l.cancelled - l.sent)::float8::text) ORDER BY l.line), '[]')
+		          FROM sales_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id AND l.sent + l.cancelled < l.quantity) AS open
 		  FROM sales_orders o JOIN parties p ON p.id = o.customer_id JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, d.OrderID)
 	if err != nil {
 		return "", nil, fmt.Errorf("reading an order: %w", err)

@@ -3,13 +3,16 @@ package orders
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/supply"
@@ -20,55 +23,136 @@ import (
 
 var topics = []string{"orders", "stock", "row"}
 
-// Create takes an order, held or let go at once.
+// States of an order.
+const (
+	Quote     = "quote"
+	Held      = "held"
+	LetGoNow  = "let go"
+	Sent      = "sent"
+	Cancelled = "cancelled"
+)
+
+// Create takes an order, held or let go at once, or writes a quote, which asks nothing of
+// stock.
 func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
-	wanted, err := documents.Day("wanted_on", in.WantedOn)
-	if err != nil {
-		return Order{}, err
-	}
-	if len(in.Lines) == 0 {
-		return Order{}, refusal.New("lines_missing", "lines", "The order has no lines. Add what is wanted.")
-	}
 	customer, err := readCustomer(ctx, tx, in.CustomerID)
 	if err != nil {
 		return Order{}, err
 	}
-	state, change := "held", "took it"
-	if in.LetGo {
-		state, change = "let go", "took it and let it go"
+	state, change := Held, "took it"
+	switch {
+	case in.QuoteUntil != "":
+		state, change = Quote, "wrote the quote"
+	case in.LetGo:
+		state, change = LetGoNow, "took it and let it go"
+	}
+	if in.Carrier == "" {
+		in.Carrier = customer.Carrier
 	}
 	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO sales_orders (customer_id, site_id, wanted_on, reference, carrier, state, changed_by, changed_at, last_change)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id`, in.CustomerID, in.SiteID, wanted, in.Reference, customer.Carrier, state, tx.Person.ID, tx.Now, change)
+	err = tx.GetContext(ctx, &id, `INSERT INTO sales_orders (customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change)
+		VALUES ($1, $2, $3::timestamptz::date, $4, $5, $3, $6) RETURNING id`, in.CustomerID, in.SiteID, tx.Now, state, tx.Person.ID, change)
 	if err != nil {
 		return Order{}, fmt.Errorf("writing an order: %w", err)
 	}
-	for i, l := range in.Lines {
-		field := fmt.Sprintf("lines[%d]", i)
-		item, err := catalog.ItemByID(ctx, tx, l.ItemID)
-		if err != nil {
-			return Order{}, refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
-		}
-		if !item.Sold {
-			return Order{}, refusal.New("item_not_sold", field+".item_id", "%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
-		}
-		if err := catalog.Allowed(ctx, tx, field+".item_id", item, in.SiteID); err != nil {
-			return Order{}, err
-		}
-		quantity, err := measure.Parse(field+".quantity", l.Quantity, item.Unit())
+	if err := in.Terms.keep(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
+	if state == Quote {
+		until, err := documents.Day("quote_until", in.QuoteUntil)
 		if err != nil {
 			return Order{}, err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO sales_lines (order_id, line, item_id, quantity, price) VALUES ($1, $2, $3, $4, $5)`,
-			id, i+1, item.ID, quantity, item.Cost); err != nil {
-			return Order{}, fmt.Errorf("writing an order line: %w", err)
+		if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE id = $1`, id, until); err != nil {
+			return Order{}, fmt.Errorf("writing a quote: %w", err)
 		}
 	}
-	if err := owing(ctx, tx, id, customer, strings.TrimSpace(in.Reason)); err != nil {
+	for i, l := range in.Lines {
+		if err := addLine(ctx, tx, id, in.SiteID, i, l); err != nil {
+			return Order{}, err
+		}
+	}
+	if err := hasStock(ctx, tx, id); err != nil {
 		return Order{}, err
+	}
+	if state != Quote {
+		if err := owing(ctx, tx, id, customer, strings.TrimSpace(in.Reason)); err != nil {
+			return Order{}, err
+		}
 	}
 	tx.Touch(topics...)
 	return readOrder(ctx, tx, id)
+}
+
+// keep writes the terms of an order.
+func (t Terms) keep(ctx context.Context, tx *command.Tx, order int64) error {
+	wanted, err := documents.Day("wanted_on", t.WantedOn)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE sales_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`, order, wanted, t.Reference, t.Carrier, t.Note)
+	if err != nil {
+		return fmt.Errorf("writing an order's terms: %w", err)
+	}
+	return nil
+}
+
+// hasStock refuses an order that nothing would be sent for.
+func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
+	var n int
+	if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM sales_lines WHERE order_id = $1 AND item_id IS NOT NULL`, order); err != nil {
+		return fmt.Errorf("counting lines: %w", err)
+	}
+	if n == 0 {
+		return refusal.New("lines_missing", "lines", "The order has no line that goods are sent for. Add what is wanted.")
+	}
+	return nil
+}
+
+func addLine(ctx context.Context, tx *command.Tx, order int64, site int32, i int, l NewLine) error {
+	field := fmt.Sprintf("lines[%d]", i)
+	var item catalog.Item
+	unit := measure.Unit{}
+	text := strings.TrimSpace(l.Text)
+	if l.ItemID != 0 {
+		var err error
+		if item, err = catalog.ItemByID(ctx, tx, l.ItemID); err != nil {
+			return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		}
+		if !item.Sold {
+			return refusal.New("item_not_sold", field+".item_id", "%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
+		}
+		if err := catalog.Allowed(ctx, tx, field+".item_id", item, site); err != nil {
+			return err
+		}
+		unit = item.Unit()
+	} else if text == "" {
+		return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as carriage.", i+1)
+	}
+	quantity, err := measure.Parse(field+".quantity", l.Quantity, unit)
+	if err != nil {
+		return err
+	}
+	price := item.Cost
+	if l.Price != "" {
+		if price, err = parsePrice(field+".price", l.Price); err != nil {
+			return err
+		}
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO sales_lines (order_id, line, item_id, text, quantity, price) VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM sales_lines WHERE order_id = $1), nullif($2, 0), $3, $4, $5)`,
+		order, item.ID, text, quantity, price)
+	if err != nil {
+		return fmt.Errorf("writing an order line: %w", err)
+	}
+	return nil
+}
+
+func parsePrice(field, text string) (decimal.Decimal, error) {
+	price, err := decimal.NewFromString(text)
+	if err != nil || price.IsNegative() || price.GreaterThan(measure.Most) {
+		return price, refusal.New("price_malformed", field, "%q is not a price.", text)
+	}
+	return price, nil
 }
 
 // owing asks about a customer who owes money beyond its time, or would owe more than it
@@ -80,7 +164,7 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 		question = refusal.New("customer_owes", "reason", "%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
 	case c.Limit != nil:
 		var this decimal.Decimal
-		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum(quantity * price), 0) FROM sales_lines WHERE order_id = $1`, order); err != nil {
+		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum((quantity - cancelled - sent) * price), 0) FROM sales_lines WHERE order_id = $1`, order); err != nil {
 			return fmt.Errorf("reckoning an order's value: %w", err)
 		}
 		if after = after.Add(this); after.GreaterThan(*c.Limit) {
@@ -100,6 +184,220 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 	return nil
 }
 
+// Accept makes an order of a quote, held until somebody lets it go. Prices that ran out
+// are refused.
+func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order, error) {
+	if err := documents.Change(ctx, tx, documents.SalesOrder, id, in.Version, "made an order of it"); err != nil {
+		return Order{}, err
+	}
+	o, err := readOrder(ctx, tx, id)
+	switch {
+	case err != nil:
+		return o, err
+	case o.State != Quote:
+		return o, refusal.New("order_no_quote", "", "%s is %s, and no quote any more.", o.Number, o.State).Of(refusal.Conflict)
+	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.UTC().Format(time.DateOnly):
+		return o, refusal.New("quote_over", "", "The prices of %s stood until %s. Change its last day first, if they still do.", o.Number, *o.QuoteUntil).Of(refusal.Conflict)
+	}
+	c, err := readCustomer(ctx, tx, o.CustomerID)
+	if err != nil {
+		return o, err
+	}
+	if err := owing(ctx, tx, id, c, strings.TrimSpace(in.Reason)); err != nil {
+		return o, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET state = 'held' WHERE id = $1`, id); err != nil {
+		return o, fmt.Errorf("making an order of a quote: %w", err)
+	}
+	tx.Touch(topics...)
+	return readOrder(ctx, tx, id)
+}
+
+// Amend changes an open order, whatever of it is on the floor. What it wants less is
+// given up: pins are loosened, stops taken off rounds, and what lies in cartons is put
+// down to be put back.
+func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, error) {
+	before, err := holdOpen(ctx, tx, id, in.Version, "changed it")
+	if err != nil {
+		return before, err
+	}
+	if err := in.Terms.keep(ctx, tx, id); err != nil {
+		return before, err
+	}
+	if before.State == Quote && in.QuoteUntil != "" {
+		until, err := documents.Day("quote_until", in.QuoteUntil)
+		if err != nil {
+			return before, err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE id = $1`, id, until); err != nil {
+			return before, fmt.Errorf("changing a quote: %w", err)
+		}
+	}
+	var released []string
+	kept := map[int64]bool{}
+	for i, l := range in.Lines {
+		if l.ID == 0 {
+			if err := addLine(ctx, tx, id, before.SiteID, i, l); err != nil {
+				return before, err
+			}
+			continue
+		}
+		field := fmt.Sprintf("lines[%d]", i)
+		at := slices.IndexFunc(before.Lines, func(b Line) bool { return b.ID == l.ID })
+		switch {
+		case at < 0:
+			return before, refusal.New("line_unknown", field+".id", "That line is not on %s.", before.Number)
+		case kept[l.ID]:
+			return before, refusal.New("line_twice", field+".id", "Line %d stands twice. Write its whole quantity once.", before.Lines[at].Line)
+		case l.ItemID != before.Lines[at].ItemID:
+			return before, refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Leave line %d out and write another.", before.Lines[at].Line)
+		}
+		kept[l.ID] = true
+		words, err := before.Lines[at].change(ctx, tx, field, l)
+		if err != nil {
+			return before, err
+		}
+		released = append(released, words)
+	}
+	for _, l := range before.Lines {
+		if kept[l.ID] {
+			continue
+		}
+		words, err := l.cancel(ctx, tx)
+		if err != nil {
+			return before, err
+		}
+		released = append(released, words)
+	}
+	if err := hasStock(ctx, tx, id); err != nil {
+		return before, err
+	}
+	if before.State != Quote {
+		c, err := readCustomerBut(ctx, tx, before.CustomerID, id)
+		if err != nil {
+			return before, err
+		}
+		// What was accepted once needs no new answer while the order wants no more.
+		after, err := readOrder(ctx, tx, id)
+		if err != nil {
+			return before, err
+		}
+		if after.Value.GreaterThan(before.Value) {
+			if err := owing(ctx, tx, id, c, strings.TrimSpace(in.Reason)); err != nil {
+				return before, err
+			}
+		}
+	}
+	return finish(ctx, tx, id, released)
+}
+
+// change gives a line another quantity, price or text.
+func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLine) (words string, err error) {
+	unit := measure.Unit{}
+	if l.ItemID != 0 {
+		item, err := catalog.ItemByID(ctx, tx, l.ItemID)
+		if err != nil {
+			return "", err
+		}
+		unit = item.Unit()
+	}
+	quantity, err := measure.Parse(field+".quantity", in.Quantity, unit)
+	if err != nil {
+		return "", err
+	}
+	price := l.Price
+	if in.Price != "" {
+		if price, err = parsePrice(field+".price", in.Price); err != nil {
+			return "", err
+		}
+	}
+	if l.Sent.IsPositive() && !price.Equal(l.Price) {
+		return "", refusal.New("price_stands", field+".price", "%s of %s are sent at %s: the price stands. Write what is to come at another price as a line of its own.", l.Sent, l.SKU, l.Price)
+	}
+	wanted := quantity.Sub(l.Sent)
+	if wanted.IsNegative() {
+		return "", refusal.New("below_sent", field+".quantity", "%s of %s are sent already: the line cannot be for %s.", l.Sent, l.SKU, quantity).With("sent", l.Sent)
+	}
+	if l.ItemID != 0 {
+		if words, err = l.release(ctx, tx, wanted); err != nil {
+			return "", err
+		}
+	}
+	_, err = tx.ExecContext(ctx, `UPDATE sales_lines SET quantity = $2, cancelled = 0, price = $3, text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4 ELSE text END WHERE id = $1`, l.ID, quantity, price, strings.TrimSpace(in.Text))
+	if err != nil {
+		return "", fmt.Errorf("changing an order line: %w", err)
+	}
+	return words, nil
+}
+
+// cancel gives up what of a line is not sent.
+func (l Line) cancel(ctx context.Context, tx *command.Tx) (words string, err error) {
+	if l.ItemID != 0 {
+		if words, err = l.release(ctx, tx, decimal.Zero); err != nil {
+			return "", err
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET cancelled = quantity - sent WHERE id = $1`, l.ID); err != nil {
+		return "", fmt.Errorf("cancelling an order line: %w", err)
+	}
+	return words, nil
+}
+
+func (l Line) release(ctx context.Context, tx *command.Tx, keep decimal.Decimal) (string, error) {
+	r, err := demand.Release(ctx, tx, l.ID, keep)
+	if words := r.Words(); err == nil && words != "" {
+		return l.SKU + ": " + words, nil
+	}
+	return "", err
+}
+
+// holdOpen notes the change of an order that is not over yet, and keeps its rounds.
+func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what string) (Order, error) {
+	if err := documents.Change(ctx, tx, documents.SalesOrder, id, version, what); err != nil {
+		return Order{}, err
+	}
+	if err := demand.HoldRounds(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
+	o, err := readOrder(ctx, tx, id)
+	if err == nil && (o.State == Sent || o.State == Cancelled) {
+		return o, refusal.New("order_over", "", "%s is %s. Its lines stay as they are; take another order.", o.Number, o.State).Of(refusal.Conflict)
+	}
+	return o, err
+}
+
+// CancelRest gives up what of an order is not sent.
+func CancelRest(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+	o, err := holdOpen(ctx, tx, id, version, "cancelled the rest")
+	if err != nil {
+		return o, err
+	}
+	var released []string
+	for _, l := range o.Lines {
+		words, err := l.cancel(ctx, tx)
+		if err != nil {
+			return o, err
+		}
+		released = append(released, words)
+	}
+	return finish(ctx, tx, id, released)
+}
+
+// finish lets the order's state follow from its lines, and answers with what was given up.
+func finish(ctx context.Context, tx *command.Tx, id int64, released []string) (Order, error) {
+	if err := demand.Settle(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
+	tx.Touch(ledger.Topics(append(topics, "pick", "pack", "putaway")...)...)
+	o, err := readOrder(ctx, tx, id)
+	for _, words := range released {
+		if words != "" {
+			o.Released = append(o.Released, words)
+		}
+	}
+	return o, err
+}
+
 // Hold takes an order back from the floor, as long as nothing of it is on a round or in
 // a carton.
 func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
@@ -111,7 +409,7 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 		return o, err
 	}
 	switch {
-	case o.State != "let go":
+	case o.State != LetGoNow:
 		return o, refusal.New("order_not_let_go", "", "%s is %s. Only an order that is let go can be held again.", o.Number, o.State).Of(refusal.Conflict)
 	case o.Planned.Add(o.Taken).Add(o.Sent).IsPositive():
 		return o, refusal.New("order_on_the_floor", "", "%s is on the floor already: %s are on a round, %s in cartons, %s sent. Set its round down first.", o.Number, o.Planned, o.Taken, o.Sent).Of(refusal.Conflict)
@@ -133,7 +431,7 @@ func LetGo(ctx context.Context, tx *command.Tx, id int64, version int32) (Order,
 		return Order{}, fmt.Errorf("letting an order go: %w", err)
 	}
 	if n, _ := result.RowsAffected(); n == 0 {
-		return Order{}, refusal.New("order_not_held", "", "The order is not held: it was let go before, or is sent.").Of(refusal.Conflict)
+		return Order{}, refusal.New("order_not_held", "", "The order is not held: it is a quote, was let go before, or is over.").Of(refusal.Conflict)
 	}
 	tx.Touch(append(topics, "pick")...)
 	return readOrder(ctx, tx, id)

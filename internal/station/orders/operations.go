@@ -6,6 +6,9 @@ import (
 	"context"
 	"net/http"
 
+	"lanternrow/internal/demand"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 
@@ -14,17 +17,19 @@ import (
 
 // An Order is a sales order.
 type Order struct {
-	ID         int64  `db:"id" json:"id"`
-	Number     string `db:"number" json:"number"`
-	CustomerID int32  `db:"customer_id" json:"customer_id"`
-	Customer   string `db:"customer" json:"customer"`
-	SiteID     int32  `db:"site_id" json:"site_id"`
-	WantedOn   string `db:"wanted_on" json:"wanted_on"`
-	Reference  string `db:"reference" json:"reference"`
-	Carrier    string `db:"carrier" json:"carrier"`
-	State      string `db:"state" json:"state" enum:"held,let go,sent"`
-	Late       bool   `db:"late" json:"late"`
-	Version    int32  `db:"version" json:"version"`
+	ID         int64   `db:"id" json:"id"`
+	Number     string  `db:"number" json:"number"`
+	CustomerID int32   `db:"customer_id" json:"customer_id"`
+	Customer   string  `db:"customer" json:"customer"`
+	SiteID     int32   `db:"site_id" json:"site_id"`
+	WantedOn   string  `db:"wanted_on" json:"wanted_on"`
+	Reference  string  `db:"reference" json:"reference"`
+	Carrier    string  `db:"carrier" json:"carrier"`
+	State      string  `db:"state" json:"state" enum:"quote,held,let go,sent,cancelled"`
+	QuoteUntil *string `db:"quote_until" json:"quote_until" doc:"The last day on which a quote holds"`
+	Note       string  `db:"note" json:"note"`
+	Late       bool    `db:"late" json:"late"`
+	Version    int32   `db:"version" json:"version"`
 	// Owing is why it was taken though the customer owes, and OwingBy who said so.
 	Owing   string `db:"owing" json:"owing"`
 	OwingBy string `db:"owing_by" json:"owing_by"`
@@ -34,7 +39,16 @@ type Order struct {
 	Planned  decimal.Decimal `db:"planned" json:"planned"`
 	Taken    decimal.Decimal `db:"taken" json:"taken"`
 	Sent     decimal.Decimal `db:"sent" json:"sent"`
-	Lines    []Line          `db:"-" json:"lines"`
+	Due      decimal.Decimal `db:"due" json:"due" doc:"What still has to be taken from stock"`
+	Pinned   decimal.Decimal `db:"pinned" json:"pinned" doc:"What of that is tied to it, on a round or not"`
+	Value    decimal.Decimal `db:"value" json:"value"`
+	// Stuck says what keeps it from going; empty when nothing does.
+	Stuck string       `db:"stuck" json:"stuck"`
+	Lines []Line       `db:"-" json:"lines"`
+	Pins  []demand.Pin `db:"-" json:"pins"`
+	Bills []Delivery   `db:"-" json:"bills"`
+	// Released says what a change gave up.
+	Released []string `db:"-" json:"released"`
 	// Deliveries are the papers it was sent with.
 	Deliveries []Delivery `db:"-" json:"deliveries"`
 }
@@ -43,7 +57,7 @@ type Order struct {
 type Line struct {
 	ID          int64           `db:"id" json:"id"`
 	Line        int             `db:"line" json:"line"`
-	ItemID      int32           `db:"item_id" json:"item_id"`
+	ItemID      int32           `db:"item_id" json:"item_id" doc:"0 for what is no stock, such as carriage"`
 	SKU         string          `db:"sku" json:"sku"`
 	Description string          `db:"description" json:"description"`
 	Unit        string          `db:"unit" json:"unit"`
@@ -51,7 +65,13 @@ type Line struct {
 	Planned     decimal.Decimal `db:"planned" json:"planned"`
 	Taken       decimal.Decimal `db:"taken" json:"taken"`
 	Sent        decimal.Decimal `db:"sent" json:"sent"`
+	Cancelled   decimal.Decimal `db:"cancelled" json:"cancelled"`
+	Due         decimal.Decimal `db:"due" json:"due"`
+	Pinned      decimal.Decimal `db:"pinned" json:"pinned" doc:"What is tied to it and on no round yet"`
+	Billed      decimal.Decimal `db:"billed" json:"billed"`
 	Price       decimal.Decimal `db:"price" json:"price"`
+	// Covered is what was ordered from suppliers for this very line and has not come.
+	Covered decimal.Decimal `db:"covered" json:"covered"`
 	// CanGo is the day on which what is open can go, those wanted before it first; empty
 	// when no day is known, nil when nothing is open.
 	CanGo *string `db:"-" json:"can_go"`
@@ -63,21 +83,74 @@ type Delivery struct {
 	Number string `db:"number" json:"number"`
 }
 
+// Terms are what an order says besides its lines.
+type Terms struct {
+	WantedOn  string `json:"wanted_on" doc:"YYYY-MM-DD"`
+	Reference string `json:"reference,omitempty" maxLength:"80" doc:"The customer's own order number"`
+	Carrier   string `json:"carrier,omitempty" maxLength:"80" doc:"Who carries it; the customer's usual one when empty"`
+	Note      string `json:"note,omitempty" maxLength:"500"`
+}
+
 // NewOrder is a sales order as it is entered.
 type NewOrder struct {
+	Terms
 	CustomerID int32     `json:"customer_id"`
 	SiteID     int32     `json:"site_id"`
-	WantedOn   string    `json:"wanted_on" doc:"YYYY-MM-DD"`
-	Reference  string    `json:"reference,omitempty" maxLength:"80" doc:"The customer's own order number"`
 	LetGo      bool      `json:"let_go,omitempty" doc:"Let it go to the floor at once"`
+	QuoteUntil string    `json:"quote_until,omitempty" doc:"Makes a quote of it, which holds until this day"`
 	Reason     string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead takes it though the customer owes"`
 	Lines      []NewLine `json:"lines" maxItems:"500"`
 }
 
-// NewLine is a line as it is entered.
+// NewLine is a line as it is entered, or as it is changed when it has an id.
 type NewLine struct {
+	ID       int64  `json:"id,omitempty"`
 	ItemID   int32  `json:"item_id"`
+	Text     string `json:"text,omitempty" maxLength:"120" doc:"What it is, where it is no stock"`
 	Quantity string `json:"quantity" maxLength:"40"`
+	Price    string `json:"price,omitempty" maxLength:"40"`
+}
+
+// Amended is an order as it shall be. Lines that are left out are cancelled so far as
+// they are not sent.
+type Amended struct {
+	Terms
+	Version    int32     `json:"version"`
+	QuoteUntil string    `json:"quote_until,omitempty"`
+	Reason     string    `json:"reason,omitempty" maxLength:"200"`
+	Lines      []NewLine `json:"lines" maxItems:"500"`
+}
+
+// Accepting makes an order of a quote.
+type Accepting struct {
+	Version int32  `json:"version"`
+	Reason  string `json:"reason,omitempty" maxLength:"200" doc:"Why a lead takes it though the customer owes"`
+}
+
+// NewPin is stock that a line shall be tied to.
+type NewPin struct {
+	PlaceID  int32  `json:"place_id"`
+	LotID    *int64 `json:"lot_id,omitempty"`
+	CartonID *int64 `json:"carton_id,omitempty"`
+	Serial   string `json:"serial,omitempty" maxLength:"40" doc:"The very unit, where units are known one by one"`
+	Quantity string `json:"quantity" maxLength:"40"`
+}
+
+// Filter narrows a list of orders.
+type Filter struct {
+	State    string `query:"state" enum:",open,quote,held,let go,sent,cancelled" doc:"open is held or let go"`
+	Customer int32  `query:"customer"`
+	Carrier  string `query:"carrier" maxLength:"80"`
+	Text     string `query:"text" maxLength:"80" doc:"The opening of a number, or words of the customer's name or reference"`
+	From     string `query:"from" doc:"Wanted on this day or later"`
+	Until    string `query:"until" doc:"Wanted on this day or before"`
+	Stuck    bool   `query:"stuck" doc:"Only what something keeps from going"`
+}
+
+// Page is a part of a list, and where it goes on.
+type Page struct {
+	Orders []Order `json:"orders"`
+	Next   string  `json:"next"`
 }
 
 // Outlook is what a line would do to free stock.
@@ -100,6 +173,11 @@ type marked struct {
 			Version int32 `json:"version"`
 		} `json:"orders" minItems:"1" maxItems:"500"`
 	}
+}
+
+type onOrder[T any] struct {
+	ID   int64 `path:"id"`
+	Body T
 }
 
 // Register adds the station's operations.
@@ -147,6 +225,75 @@ func Register(r *web.Router) {
 	web.Command(r, "/sales-orders", "create-sales-order", "Take an order", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
 			return Create(ctx, tx, in.Body)
+		})
+	web.Query(r, http.MethodGet, "/sales-orders/list", "page-sales-orders", "Orders by wanted date, narrowed, page by page", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+			Filter
+			After string `query:"after" maxLength:"60"`
+			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
+		}) (Page, error) {
+			after, err := documents.ReadCursor(in.After)
+			if err != nil {
+				return Page{}, err
+			}
+			return pageOrders(ctx, db, in.Site, in.Filter, after, in.Limit)
+		})
+	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders", "How many orders are in each state, late and stuck", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Counts, error) {
+			return countOrders(ctx, db, in.Site)
+		})
+	web.Download(r, "/sales-orders/export", "export-sales-orders", "A list of orders as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site   int32  `query:"site"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+			Filter
+		}) (web.File, error) {
+			t, err := exportOrders(ctx, db, in.Site, in.Filter)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("sales-orders", in.Format, t)
+		})
+	web.Command(r, "/sales-orders/{id}/accept", "accept-quote", "Make an order of a quote", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onOrder[Accepting]) (Order, error) {
+			return Accept(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/sales-orders/{id}/change", "change-sales-order", "Change an open order, whatever of it is on the floor", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onOrder[Amended]) (Order, error) {
+			return Amend(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/sales-orders/{id}/cancel-rest", "cancel-rest", "Cancel what of an order is not sent", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
+			Version int32 `json:"version"`
+		}]) (Order, error) {
+			return CancelRest(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Query(r, http.MethodGet, "/sales-lines/{id}/stock", "list-pinnable", "Stock that a line can be tied to, by the withdrawal rule", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) ([]Holding, error) {
+			return holdings(ctx, db, in.ID, r.Runner.Now())
+		})
+	web.Command(r, "/sales-lines/{id}/pins", "pin-line", "Tie exact stock to an order line", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
+			Pins []NewPin `json:"pins" minItems:"1" maxItems:"200"`
+		}]) (Order, error) {
+			return PinLine(ctx, tx, in.ID, in.Body.Pins)
+		})
+	web.Query(r, http.MethodGet, "/pins", "list-pins", "All pins of a site", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]demand.Pin, error) {
+			return demand.PinsAt(ctx, db, in.Site)
+		})
+	web.Command(r, "/pins/{id}/loosen", "loosen-pin", "Let a pin loose", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Order, error) {
+			return LoosenPin(ctx, tx, in.ID)
 		})
 	web.Command(r, "/sales-orders/let-go", "let-orders-go", "Let held orders go to the floor", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) {

@@ -27,10 +27,14 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 	if err := sqlx.GetContext(ctx, q, &about, `SELECT p.address, s.name AS site FROM sales_orders o JOIN parties p ON p.id = o.customer_id JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
 		return o, nil, fmt.Errorf("reading an order's addresses: %w", err)
 	}
-	rows, total := papers.Group{Heading: "We have taken down"}, decimal.Zero
+	heading := "We have taken down"
+	if o.State == Quote {
+		heading = "We offer"
+	}
+	rows, total := papers.Group{Heading: heading}, decimal.Zero
 	for _, l := range o.Lines {
-		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit}
-		amount := l.Price.Mul(l.Quantity).Round(2)
+		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.Sub(l.Cancelled).String(), Unit: l.Unit}
+		amount := l.Price.Mul(l.Quantity.Sub(l.Cancelled)).Round(2)
 		total = total.Add(amount)
 		row.Note = fmt.Sprintf("at %s: %s", l.Price, amount.StringFixed(2))
 		switch {
@@ -42,9 +46,13 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		}
 		rows.Rows = append(rows.Rows, row)
 	}
+	title, foot := "Confirmation of order", []string{"In all: " + total.StringFixed(2)}
+	if o.State == Quote {
+		title, foot = "Quote", append(foot, "These prices stand until "+*o.QuoteUntil+".")
+	}
 	pdf, err := papers.Note{
-		Title: "Confirmation of order", Number: o.Number, Order: "Wanted on " + o.WantedOn, Reference: o.Reference, Date: now.UTC().Format(time.DateOnly),
-		From: about.Site, To: o.Customer, Address: about.Address, Carrier: o.Carrier, Groups: []papers.Group{rows}, Foot: []string{"In all: " + total.StringFixed(2)},
+		Title: title, Number: o.Number, Order: "Wanted on " + o.WantedOn, Reference: o.Reference, Date: now.UTC().Format(time.DateOnly),
+		From: about.Site, To: o.Customer, Address: about.Address, Carrier: o.Carrier, Groups: []papers.Group{rows}, Foot: foot,
 	}.Print()
 	return o, pdf, err
 }
@@ -55,6 +63,10 @@ func MailConfirmation(ctx context.Context, tx *command.Tx, id int64) (Order, err
 	if err != nil {
 		return o, err
 	}
-	return o, mail.Send(ctx, tx, o.SiteID, mail.Letter{Recipient: o.Email, Subject: "Your order, our " + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
-		Body: fmt.Sprintf("To %s\n\nWe have taken your order down as %s. What is attached tells what can go when.", o.Customer, o.Number)})
+	what, body := "Your order, our ", "We have taken your order down as %s. What is attached tells what can go when."
+	if o.State == Quote {
+		what, body = "Our quote ", "You asked what it would come to: our quote %s is attached."
+	}
+	return o, mail.Send(ctx, tx, o.SiteID, mail.Letter{Recipient: o.Email, Subject: what + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
+		Body: fmt.Sprintf("To %s\n\n"+body, o.Customer, o.Number)})
 }

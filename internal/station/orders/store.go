@@ -5,8 +5,11 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/supply"
 
@@ -14,19 +17,100 @@ import (
 	"github.com/shopspring/decimal"
 )
 
+// lacking is how many lines of an order want more than lies in bins tied to nobody, and
+// is not tied to them.
+const lacking = `(SELECT count(*) FROM sales_lines x WHERE x.order_id = o.id AND x.due > coalesce((SELECT sum(quantity) FROM pins WHERE line_id = x.id), 0)
+	  + coalesce((SELECT sum(b.quantity - b.pinned) FROM balances b JOIN places p ON p.id = b.place_id WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'), 0))`
+
 const columns = `
-	SELECT o.id, o.number, o.customer_id, p.name AS customer, o.site_id, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier,
-	       o.state, o.owing, coalesce((SELECT name FROM people WHERE id = o.owing_by), '') AS owing_by, p.email, (o.wanted_on < current_date AND o.state <> 'sent') AS late, o.version, l.quantity, l.planned, l.taken, l.sent
+	SELECT o.id, o.number, o.customer_id, p.name AS customer, o.site_id, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
+	       to_char(o.quote_until, 'YYYY-MM-DD') AS quote_until, o.state, o.owing, coalesce((SELECT name FROM people WHERE id = o.owing_by), '') AS owing_by, p.email,
+	       (o.wanted_on < current_date AND o.state IN ('held', 'let go')) AS late, o.version, l.quantity, l.planned, l.taken, l.sent, l.due, l.value, l.pinned,
+	       CASE WHEN o.state NOT IN ('held', 'let go') THEN ''
+	            WHEN EXISTS (SELECT FROM carton_work w WHERE w.order_id = o.id AND w.off_kg IS NOT NULL AND w.state = 'at bench') THEN 'a carton is off its weight'
+	            WHEN EXISTS (SELECT FROM put_backs b JOIN sales_lines x ON x.id = b.line_id WHERE x.order_id = o.id AND b.done_at IS NULL) THEN 'goods to put back'
+	            WHEN ` + lacking + ` > 0 THEN 'lacks ' || ` + lacking + ` || ' of ' || l.items
+	            ELSE '' END AS stuck
 	  FROM sales_orders o JOIN parties p ON p.id = o.customer_id,
-	       LATERAL (SELECT sum(quantity) AS quantity, sum(planned) AS planned, sum(taken) AS taken, sum(sent) AS sent FROM sales_lines WHERE order_id = o.id) AS l `
+	       LATERAL (SELECT coalesce(sum(quantity) FILTER (WHERE item_id IS NOT NULL), 0) AS quantity, coalesce(sum(planned), 0) AS planned, coalesce(sum(taken), 0) AS taken,
+	                       coalesce(sum(sent) FILTER (WHERE item_id IS NOT NULL), 0) AS sent, coalesce(sum(due), 0) AS due, count(item_id) AS items,
+	                       coalesce(round(sum((quantity - cancelled) * price), 2), 0) AS value,
+	                       coalesce(sum((SELECT sum(quantity) FROM pins WHERE line_id = sales_lines.id)), 0) AS pinned
+	                  FROM sales_lines WHERE order_id = o.id) AS l `
 
 func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Order, error) {
-	out := []Order{}
-	err := sqlx.SelectContext(ctx, q, &out, columns+`WHERE o.state <> 'sent' AND o.site_id = $1 AND ($2 = '' OR o.state = $2) ORDER BY o.wanted_on, o.id LIMIT 500`, site, state)
+	if state == "" {
+		state = "open"
+	}
+	page, err := pageOrders(ctx, q, site, Filter{State: state}, documents.Cursor{}, 500)
+	return page.Orders, err
+}
+
+// pageOrders reads a page of orders by the day on which they are wanted.
+func pageOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter, after documents.Cursor, limit int) (Page, error) {
+	out := Page{Orders: []Order{}}
+	var days [2]*time.Time
+	for i, d := range []struct{ field, text string }{{"from", f.From}, {"until", f.Until}} {
+		if d.text != "" {
+			day, err := documents.Day(d.field, d.text)
+			if err != nil {
+				return out, err
+			}
+			days[i] = &day
+		}
+	}
+	err := sqlx.SelectContext(ctx, q, &out.Orders, `SELECT * FROM (`+columns+`
+		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('held', 'let go')) AND ($3 = 0 OR o.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
+		   AND ($5 = '' OR o.number LIKE upper($5) || '%' OR p.name ILIKE '%' || $5 || '%' OR o.reference ILIKE '%' || $5 || '%')
+		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7) AND ($8::date IS NULL OR (o.wanted_on, o.id) > ($8, $9))
+		 ORDER BY o.wanted_on, o.id) AS t WHERE NOT $10 OR stuck <> '' OR late LIMIT $11`,
+		site, f.State, f.Customer, f.Carrier, catalog.LikeLiteral(f.Text), days[0], days[1], after.Day, after.ID, f.Stuck, limit+1)
 	if err != nil {
-		return nil, fmt.Errorf("listing orders: %w", err)
+		return out, fmt.Errorf("listing orders: %w", err)
+	}
+	if len(out.Orders) > limit {
+		last := out.Orders[limit-1]
+		out.Orders, out.Next = out.Orders[:limit], documents.CursorAfter(last.WantedOn, last.ID)
+	}
+	for i := range out.Orders {
+		out.Orders[i].empty()
 	}
 	return out, nil
+}
+
+func (o *Order) empty() {
+	o.Lines, o.Deliveries, o.Pins, o.Bills, o.Released = []Line{}, []Delivery{}, []demand.Pin{}, []Delivery{}, []string{}
+}
+
+// Counts are how many orders there are of each kind.
+type Counts struct {
+	Quotes int `db:"quotes" json:"quotes"`
+	Held   int `db:"held" json:"held"`
+	LetGo  int `db:"let_go" json:"let_go"`
+	Late   int `db:"late" json:"late"`
+	Today  int `db:"today" json:"today"`
+	Stuck  int `db:"stuck" json:"stuck"`
+}
+
+func countOrders(ctx context.Context, q sqlx.QueryerContext, site int32) (c Counts, err error) {
+	err = sqlx.GetContext(ctx, q, &c, `
+		SELECT count(*) FILTER (WHERE state = 'quote') AS quotes, count(*) FILTER (WHERE state = 'held') AS held, count(*) FILTER (WHERE state = 'let go') AS let_go,
+		       count(*) FILTER (WHERE late) AS late, count(*) FILTER (WHERE state <> 'quote' AND wanted_on = to_char(current_date, 'YYYY-MM-DD')) AS today, count(*) FILTER (WHERE stuck <> '') AS stuck
+		  FROM (`+columns+` WHERE o.site_id = $1 AND o.state IN ('quote', 'held', 'let go')) AS t`, site)
+	if err != nil {
+		return c, fmt.Errorf("counting orders: %w", err)
+	}
+	return c, nil
+}
+
+// exportOrders is the whole list as a table.
+func exportOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"number", "state", "customer", "wanted_on", "carrier", "reference", "units", "due", "pinned", "in_cartons", "sent", "value", "stuck"}}
+	page, err := pageOrders(ctx, q, site, f, documents.Cursor{}, 100_000)
+	for _, o := range page.Orders {
+		t.Rows = append(t.Rows, []string{o.Number, o.State, o.Customer, o.WantedOn, o.Carrier, o.Reference, o.Quantity.String(), o.Due.String(), o.Pinned.String(), o.Taken.String(), o.Sent.String(), o.Value.String(), o.Stuck})
+	}
+	return t, err
 }
 
 // customer is whom an order is for, with what it owes.
@@ -38,7 +122,12 @@ type customer struct {
 	Open decimal.Decimal
 }
 
-func readCustomer(ctx context.Context, tx *command.Tx, id int32) (c customer, err error) {
+func readCustomer(ctx context.Context, tx *command.Tx, id int32) (customer, error) {
+	return readCustomerBut(ctx, tx, id, 0)
+}
+
+// readCustomerBut leaves one order out of what is open.
+func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64) (c customer, err error) {
 	// Its orders are counted one after another, so that two do not pass a limit together:
 	// by a statement of its own, which sees what the one before has written.
 	if _, err := tx.ExecContext(ctx, `SELECT 1 FROM parties WHERE id = $1 FOR UPDATE`, id); err != nil {
@@ -46,8 +135,9 @@ func readCustomer(ctx context.Context, tx *command.Tx, id int32) (c customer, er
 	}
 	err = tx.GetContext(ctx, &c, `
 		SELECT p.name, p.kind, p.carrier, p.overdue, p.credit_limit,
-		       coalesce((SELECT sum((l.quantity - l.sent) * l.price) FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id WHERE o.customer_id = p.id AND o.state <> 'sent'), 0) AS open
-		  FROM parties p WHERE p.id = $1`, id)
+		       coalesce((SELECT sum((l.quantity - l.cancelled - l.sent) * l.price) FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id
+		                  WHERE o.customer_id = p.id AND o.state IN ('held', 'let go') AND o.id <> $2), 0) AS open
+		  FROM parties p WHERE p.id = $1`, id, order)
 	if err != nil || c.Kind != "customer" {
 		return c, refusal.New("customer_unknown", "customer_id", "Choose a customer for the order.")
 	}
@@ -58,7 +148,7 @@ func readCustomer(ctx context.Context, tx *command.Tx, id int32) (c customer, er
 func (o *Order) addDays(ctx context.Context, q sqlx.QueryerContext, now time.Time) error {
 	for i := range o.Lines {
 		l := &o.Lines[i]
-		if !l.Quantity.GreaterThan(l.Planned.Add(l.Taken).Add(l.Sent)) {
+		if !l.Due.GreaterThan(l.Planned) || o.State == Quote {
 			continue
 		}
 		c, err := supply.CourseOf(ctx, q, l.ItemID, o.SiteID, decimal.Zero, now)
@@ -72,18 +162,26 @@ func (o *Order) addDays(ctx context.Context, q sqlx.QueryerContext, now time.Tim
 }
 
 func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
-	o := Order{Lines: []Line{}, Deliveries: []Delivery{}}
+	var o Order
+	o.empty()
 	if err := sqlx.GetContext(ctx, q, &o, columns+`WHERE o.id = $1`, id); err != nil {
 		return o, documents.Found(err, "order", fmt.Sprint(id))
 	}
 	err := sqlx.SelectContext(ctx, q, &o.Lines, `
-		SELECT l.id, l.line, l.item_id, i.sku, i.description, i.base_unit AS unit, l.price, l.quantity, l.planned, l.taken, l.sent
-		  FROM sales_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, id)
+		SELECT l.id, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit,
+		       l.price, l.quantity, l.planned, l.taken, l.sent, l.cancelled, l.due, coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) - l.planned AS pinned,
+		       coalesce((SELECT sum(billed) FROM delivery_lines WHERE line_id = l.id), 0) AS billed,
+		       coalesce((SELECT sum(greatest(c.quantity - c.received, 0)) FROM purchase_lines c JOIN purchase_orders b ON b.id = c.order_id WHERE c.covers = l.id AND NOT c.closed AND b.state IN ('draft', 'placed', 'part in')), 0) AS covered
+		  FROM sales_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading order lines: %w", err)
 	}
 	if err := sqlx.SelectContext(ctx, q, &o.Deliveries, `SELECT id, number FROM deliveries WHERE order_id = $1 ORDER BY id`, id); err != nil {
 		return o, fmt.Errorf("reading deliveries: %w", err)
 	}
-	return o, nil
+	if err := sqlx.SelectContext(ctx, q, &o.Bills, `SELECT b.id, b.number FROM sales_bills b JOIN deliveries d ON d.id = b.delivery_id WHERE d.order_id = $1 ORDER BY b.id`, id); err != nil {
+		return o, fmt.Errorf("reading bills: %w", err)
+	}
+	o.Pins, err = demand.PinsOfOrder(ctx, q, id)
+	return o, err
 }

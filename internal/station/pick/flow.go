@@ -3,13 +3,15 @@ package pick
 import (
 	"context"
 	"fmt"
+	"slices"
+	"time"
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -21,35 +23,109 @@ var topics = []string{"pick", "orders", "row"}
 
 // LetGo lets a round go to the floor: its stock is pinned to its orders.
 func LetGo(ctx context.Context, tx *command.Tx, in Draft) (Round, error) {
-	if err := lockOrders(ctx, tx, in); err != nil {
-		return Round{}, err
-	}
-	p, err := review(ctx, tx, in)
+	ids, err := letGo(ctx, tx, in.SiteID, [][]Stop{in.Stops}, nil, in.EachUnit)
 	if err != nil {
 		return Round{}, err
 	}
-	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO rounds (site_id, state, metres, plain_metres, minutes, path, let_go_at, changed_by, changed_at, last_change)
-		VALUES ($1, 'let go', $2, $3, $7, $4, $5, $6, $5, 'let it go') RETURNING id`, in.SiteID, p.Metres, p.PlainMetres, string(p.Path), tx.Now, tx.Person.ID, p.Time.Minutes)
-	if err != nil {
-		return Round{}, fmt.Errorf("writing a round: %w", err)
-	}
-	for i, s := range p.Stops {
-		if err := addStop(ctx, tx, id, i+1, s); err != nil {
-			return Round{}, err
-		}
-	}
-	tx.Touch(ledger.Topics(topics...)...)
-	return readRound(ctx, tx, id)
+	return readRound(ctx, tx, ids[0])
 }
 
-// lockOrders holds the orders of a draft, so that two leads cannot plan the same
-// line twice.
-func lockOrders(ctx context.Context, tx *command.Tx, in Draft) error {
+// letGo writes rounds and pins what they take. What was pinned by hand to their lines is
+// used by them so far as they go there, and stays pinned beyond.
+func letGo(ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wave *int32, eachUnit *bool) ([]int64, error) {
 	var lines []int64
-	for _, s := range in.Stops {
-		lines = append(lines, s.LineID)
+	for _, stops := range drafts {
+		for _, s := range stops {
+			lines = append(lines, s.LineID)
+		}
 	}
+	if err := lockOrders(ctx, tx, lines); err != nil {
+		return nil, err
+	}
+	_, rounds, err := review(ctx, tx, site, drafts)
+	if err != nil {
+		return nil, err
+	}
+	left, err := loosen(ctx, tx, lines)
+	if err != nil {
+		return nil, err
+	}
+	ids := make([]int64, len(rounds))
+	var at []seat
+	var all []ProposedStop
+	for n, p := range rounds {
+		err = tx.GetContext(ctx, &ids[n], `INSERT INTO rounds (site_id, state, metres, plain_metres, minutes, each_unit, wave, path, let_go_at, changed_by, changed_at, last_change)
+			VALUES ($1, 'let go', $2, $3, $4, coalesce($5, (SELECT each_unit FROM sites WHERE id = $1)), $6, $7, $8, $9, $8, 'let it go') RETURNING id`,
+			site, p.Metres, p.PlainMetres, p.Time.Minutes, eachUnit, wave, string(p.Path), tx.Now, tx.Person.ID)
+		if err != nil {
+			return nil, fmt.Errorf("writing a round: %w", err)
+		}
+		for i, s := range p.Stops {
+			at, all = append(at, seat{ids[n], i + 1}), append(all, s)
+			left.use(s)
+		}
+	}
+	if err := addStops(ctx, tx, at, all); err != nil {
+		return nil, err
+	}
+	if err := left.pin(ctx, tx); err != nil {
+		return nil, err
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return ids, nil
+}
+
+// loosened are pins by hand that were let loose for rounds, with what is left of each.
+type loosened []demand.Pin
+
+// loosen lets go of what is pinned by hand to these lines.
+func loosen(ctx context.Context, tx *command.Tx, lines []int64) (loosened, error) {
+	pins, err := demand.ByHand(ctx, tx, lines)
+	if err != nil {
+		return nil, err
+	}
+	for _, p := range pins {
+		if err := demand.Loosen(ctx, tx, p, p.Quantity); err != nil {
+			return nil, err
+		}
+	}
+	return pins, nil
+}
+
+// use counts a stop's goods against the pins that they were under.
+func (l loosened) use(s ProposedStop) {
+	want := s.Quantity
+	for i := range l {
+		p := &l[i]
+		if p.LineID == s.LineID && p.PlaceID == s.PlaceID && same(p.LotID, s.LotID) && same(p.CartonID, s.CartonID) && same(p.SerialID, s.SerialID) {
+			part := decimal.Min(want, p.Quantity)
+			p.Quantity, want = p.Quantity.Sub(part), want.Sub(part)
+		}
+	}
+}
+
+// pin ties again what no stop used, so far as its line still wants it.
+func (l loosened) pin(ctx context.Context, tx *command.Tx) error {
+	for _, p := range l {
+		if !p.Quantity.IsPositive() {
+			continue
+		}
+		var open decimal.Decimal
+		if err := tx.GetContext(ctx, &open, `SELECT due - coalesce((SELECT sum(quantity) FROM pins WHERE line_id = $1), 0) FROM sales_lines WHERE id = $1`, p.LineID); err != nil {
+			return fmt.Errorf("reading an order line: %w", err)
+		}
+		if again := decimal.Min(open, p.Quantity); again.IsPositive() {
+			if _, err := ledger.Pin(ctx, tx, p.Stock(), p.LineID, again); err != nil {
+				return err
+			}
+		}
+	}
+	return nil
+}
+
+// lockOrders holds the orders of lines, so that two leads cannot plan the same line
+// twice.
+func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 	_, err := tx.ExecContext(ctx, `UPDATE sales_orders SET version = version + 1, changed_by = $2, changed_at = $3, last_change = 'put it on a round'
 		WHERE id IN (SELECT o.id FROM sales_orders o WHERE o.id IN (SELECT order_id FROM sales_lines WHERE id = ANY($1)) ORDER BY o.id FOR UPDATE)`, lines, tx.Person.ID, tx.Now)
 	if err != nil {
@@ -58,17 +134,39 @@ func lockOrders(ctx context.Context, tx *command.Tx, in Draft) error {
 	return nil
 }
 
-func addStop(ctx context.Context, tx *command.Tx, round int64, seq int, s ProposedStop) error {
-	pin, err := ledger.Pin(ctx, tx, ledger.Stock{Place: s.PlaceID, Item: s.ItemID, Lot: s.LotID, Carton: s.CartonID}, s.LineID, s.Quantity)
+// A seat is where a stop stands on its round.
+type seat struct {
+	round int64
+	seq   int
+}
+
+// addStops pins the stops' goods and writes them down, all in a few statements however
+// many there are.
+func addStops(ctx context.Context, tx *command.Tx, at []seat, stops []ProposedStop) error {
+	n := len(stops)
+	ties := make([]ledger.Tie, n)
+	rounds, seqs, lines, places, items, quantities := make([]int64, n), make([]int, n), make([]int64, n), make([]int32, n), make([]int32, n), make([]string, n)
+	lots, cartons, serials := make([]*int64, n), make([]*int64, n), make([]*int64, n)
+	for i, s := range stops {
+		ties[i] = ledger.Tie{Stock: ledger.Stock{Place: s.PlaceID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}, Line: s.LineID, Quantity: s.Quantity}
+		rounds[i], seqs[i], lines[i], places[i], items[i], quantities[i] = at[i].round, at[i].seq, s.LineID, s.PlaceID, s.ItemID, s.Quantity.String()
+		lots[i], cartons[i], serials[i] = s.LotID, s.CartonID, s.SerialID
+	}
+	pins, err := ledger.PinAll(ctx, tx, ties)
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO round_stops (round_id, seq, line_id, place_id, item_id, lot_id, carton_id, quantity, pin_id) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`,
-		round, seq, s.LineID, s.PlaceID, s.ItemID, s.LotID, s.CartonID, s.Quantity, pin)
+	_, err = tx.ExecContext(ctx, `
+		WITH s AS (SELECT * FROM unnest($1::bigint[], $2::int[], $3::bigint[], $4::int[], $5::int[], $6::bigint[], $7::bigint[], $8::bigint[], $9::text[], $10::bigint[])
+		               AS t(round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity, pin_id)),
+		     l AS (UPDATE sales_lines x SET planned = planned + t.q FROM (SELECT line_id, sum(quantity::numeric) AS q FROM s GROUP BY 1) AS t WHERE x.id = t.line_id)
+		INSERT INTO round_stops (round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity, pin_id)
+		SELECT round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity::numeric, pin_id FROM s`,
+		rounds, seqs, lines, places, items, lots, cartons, serials, quantities, pins)
 	if err != nil {
-		return fmt.Errorf("writing a stop: %w", err)
+		return fmt.Errorf("writing stops: %w", err)
 	}
-	return count(ctx, tx, s.LineID, s.Quantity, decimal.Zero)
+	return nil
 }
 
 // count moves an order line's planned and taken quantities.
@@ -108,8 +206,12 @@ func readWalking(ctx context.Context, tx *command.Tx, id int64, step string) (Ro
 		return Round{}, err
 	}
 	r, err := readRound(ctx, tx, id)
-	if err == nil && r.State != "walking" {
+	switch {
+	case err != nil:
+	case r.State != "walking":
 		return r, refusal.New("round_not_walking", "", "%s is %s. Start it before you take from bins.", r.Number, r.State).Of(refusal.Conflict)
+	case *r.PickerID != tx.Person.ID && tx.Person.Role != "lead":
+		return r, refusal.New("round_handed_on", "", "%s walks %s now. Set down what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
 	}
 	return r, err
 }
@@ -176,33 +278,68 @@ func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 	if err != nil {
 		return r, err
 	}
-	trolley, err := catalog.OnePlace(ctx, tx, r.SiteID, "trolley")
-	if err != nil {
-		return r, err
+	if n := len(in.Each); n > 0 && !quantity.Equal(decimal.NewFromInt(int64(n))) {
+		return r, refusal.New("each_total", "quantity", "%d units are scanned, not %s. Scan each, or enter what is scanned.", n, quantity).With("scanned", n)
 	}
-	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.PlaceID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &checked.CartonID, Pin: stop.PinID}, in.Serials)
-	if err != nil {
-		return r, err
-	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: stop.Order}, moves); err != nil {
-		return r, err
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET taken = taken + $2, done = (taken + $2 + short >= quantity) WHERE id = $1`, stop.ID, quantity); err != nil {
-		return r, fmt.Errorf("counting a stop: %w", err)
-	}
-	for _, m := range moves {
-		_, err = tx.ExecContext(ctx, `INSERT INTO carton_contents (carton_id, line_id, item_id, lot_id, serial_id, quantity) VALUES ($1, $2, $3, $4, $5, $6)
-			ON CONFLICT (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0)) DO UPDATE SET quantity = carton_contents.quantity + EXCLUDED.quantity`,
-			checked.CartonID, stop.LineID, stop.ItemID, stop.LotID, m.Serial, m.Quantity)
-		if err != nil {
-			return r, fmt.Errorf("noting a carton's contents: %w", err)
-		}
-	}
-	if err := count(ctx, tx, stop.LineID, quantity.Neg(), quantity); err != nil {
+	if err := take(ctx, tx, r, stop, quantity, in.Serials, checked.CartonID, in.happened(tx.Now)); err != nil {
 		return r, err
 	}
 	tx.Touch(ledger.Topics(topics...)...)
 	return readRound(ctx, tx, id)
+}
+
+// happened is when a scan was made on the floor: the zero time for now. A device's clock
+// that is ahead is not believed.
+func (s Scans) happened(now time.Time) time.Time {
+	if s.HappenedAt == nil || s.HappenedAt.After(now) {
+		return time.Time{}
+	}
+	return *s.HappenedAt
+}
+
+// take moves so much of a stop from its bin into a carton.
+func take(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, quantity decimal.Decimal, codes []string, carton int64, happened time.Time) error {
+	trolley, err := catalog.OnePlace(ctx, tx, r.SiteID, "trolley")
+	if err != nil {
+		return err
+	}
+	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.PlaceID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &carton, Pin: stop.PinID}, codes)
+	if err != nil {
+		return err
+	}
+	return stop.post(ctx, tx, r, moves, quantity, carton, happened)
+}
+
+// post makes the moves of a take, and counts it.
+func (s RoundStop) post(ctx context.Context, tx *command.Tx, r Round, moves []ledger.Move, quantity decimal.Decimal, carton int64, happened time.Time) error {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: s.note(), HappenedAt: happened}, moves); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET taken = taken + $2, done = (taken + $2 + short >= quantity) WHERE id = $1`, s.ID, quantity); err != nil {
+		return fmt.Errorf("counting a stop: %w", err)
+	}
+	for _, m := range moves {
+		_, err := tx.ExecContext(ctx, `INSERT INTO carton_contents (carton_id, line_id, item_id, lot_id, serial_id, quantity) VALUES ($1, $2, $3, $4, $5, $6)
+			ON CONFLICT (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0)) DO UPDATE SET quantity = carton_contents.quantity + EXCLUDED.quantity`,
+			carton, s.LineID, s.ItemID, s.LotID, m.Serial, m.Quantity)
+		if err != nil {
+			return fmt.Errorf("noting a carton's contents: %w", err)
+		}
+	}
+	return count(ctx, tx, s.LineID, quantity.Neg(), quantity)
+}
+
+// note says in the trail whom a take is for, and which lot it stands in for.
+func (s RoundStop) note() string {
+	if s.PlannedLot != nil && s.Lot != nil {
+		return fmt.Sprintf("%s, lot %s instead of %s", s.Order, *s.Lot, *s.PlannedLot)
+	}
+	return s.Order
+}
+
+// stock is what the stop takes.
+func (s RoundStop) stock() ledger.Stock {
+	return ledger.Stock{Place: s.PlaceID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}
 }
 
 // quantity reads how many of a stop are meant: at most what is left of it.
@@ -244,15 +381,8 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	if lacking.IsZero() {
 		return r, refusal.New("not_short", "found", "%s are there, as planned. Take them.", here)
 	}
-	if err := repin(ctx, tx, stop, here); err != nil {
+	if err := stop.foundShort(ctx, tx, r, here, lacking); err != nil {
 		return r, err
-	}
-	if err := count(ctx, tx, stop.LineID, lacking.Neg(), decimal.Zero); err != nil {
-		return r, err
-	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO bin_doubts (place_id, item_id, expected, found, round_id, raised_by, raised_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
-		stop.PlaceID, stop.ItemID, stop.Here, here, id, tx.Person.ID, tx.Now); err != nil {
-		return r, fmt.Errorf("putting a bin down for counting: %w", err)
 	}
 	if err := replace(ctx, tx, r, stop, lacking); err != nil {
 		return r, err
@@ -261,23 +391,48 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	return readRound(ctx, tx, id)
 }
 
-// repin keeps pinned only what was found.
-func repin(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Decimal) error {
-	if stop.PinID != nil {
-		if err := ledger.Unpin(ctx, tx, *stop.PinID); err != nil {
+// foundShort gives up what a bin lacks, and puts the bin down for counting.
+func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here, lacking decimal.Decimal) error {
+	if err := repin(ctx, tx, s, here); err != nil {
+		return err
+	}
+	if err := count(ctx, tx, s.LineID, lacking.Neg(), decimal.Zero); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO bin_doubts (place_id, item_id, expected, found, round_id, raised_by, raised_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		s.PlaceID, s.ItemID, s.Here, here, r.ID, tx.Person.ID, tx.Now); err != nil {
+		return fmt.Errorf("putting a bin down for counting: %w", err)
+	}
+	return nil
+}
+
+// keepPinned keeps only so much of a stop's stock tied.
+func (s RoundStop) keepPinned(ctx context.Context, tx *command.Tx, keep decimal.Decimal) error {
+	if s.PinID != nil {
+		if err := ledger.Unpin(ctx, tx, *s.PinID); err != nil {
 			return err
 		}
 	}
 	var pin *int64
-	if here.IsPositive() {
-		p, err := ledger.Pin(ctx, tx, ledger.Stock{Place: stop.PlaceID, Item: stop.ItemID, Lot: stop.LotID, Carton: stop.CartonID}, stop.LineID, here)
+	if keep.IsPositive() {
+		p, err := ledger.Pin(ctx, tx, s.stock(), s.LineID, keep)
 		if err != nil {
 			return err
 		}
 		pin = &p
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - taken - $2, pin_id = $3, done = ($2 = 0) WHERE id = $1`, stop.ID, here, pin)
-	if err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET pin_id = $2 WHERE id = $1`, s.ID, pin); err != nil {
+		return fmt.Errorf("pinning a stop: %w", err)
+	}
+	return nil
+}
+
+// repin keeps tied only what was found, and notes that the rest is short.
+func repin(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Decimal) error {
+	if err := stop.keepPinned(ctx, tx, here); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - taken - $2, done = ($2 = 0) WHERE id = $1`, stop.ID, here); err != nil {
 		return fmt.Errorf("shortening a stop: %w", err)
 	}
 	return nil
@@ -291,28 +446,21 @@ func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, lacki
 		return err
 	}
 	line := lines[stop.LineID]
-	stock, err := shelves(ctx, tx, r.SiteID, []int32{stop.ItemID}, nil)
+	line.Open = lacking
+	p, err := newPlanner(ctx, tx, r.SiteID, []openLine{line}, nil)
 	if err != nil {
 		return err
 	}
-	others := stock[:0]
-	for _, s := range stock {
-		if s.PlaceID != stop.PlaceID {
-			others = append(others, s)
-		}
-	}
-	bench, floor, err := benchAndFloor(ctx, tx, r.SiteID)
-	if err != nil {
-		return err
-	}
-	answer := allocation.Choose(allocation.Want{Quantity: lacking, NotBefore: line.notBefore(tx.Now)}, line.candidates(others, floor, bench, ""))
-	for _, part := range answer.Parts {
-		s := find(others, stop.ItemID, part.Key)
-		seq, err := cheapestSeat(ctx, tx, r.ID, stop.Seq, floor, bench.Point(), walking.Point{X: s.X, Y: s.Y})
+	// What is pinned elsewhere for the line by hand stays so; the bin itself is in doubt.
+	p.mine = nil
+	p.stock[stop.ItemID] = slices.DeleteFunc(p.stock[stop.ItemID], func(s *shelf) bool { return s.PlaceID == stop.PlaceID })
+	others, _ := p.allocate([]openLine{line}, bounds{}, tx.Now)
+	for _, s := range others {
+		seq, err := cheapestSeat(ctx, tx, r.ID, stop.Seq, p.floor, p.bench.Point(), p.at[s.PlaceID])
 		if err != nil {
 			return err
 		}
-		if err := addStop(ctx, tx, r.ID, seq, line.stop(*s, part.Quantity, part.Why)); err != nil {
+		if err := addStops(ctx, tx, []seat{{r.ID, seq}}, []ProposedStop{s}); err != nil {
 			return err
 		}
 	}
@@ -338,13 +486,18 @@ func cheapestSeat(ctx context.Context, tx *command.Tx, round int64, behind int, 
 			seq, least = s.Seq+1, extra
 		}
 	}
-	// Numbers are unique in a round: those behind move up by way of numbers nobody uses.
+	return seq, makeRoom(ctx, tx, round, seq)
+}
+
+// makeRoom moves the stops from a number on up by one: numbers are unique in a round, so
+// by way of numbers that nobody uses.
+func makeRoom(ctx context.Context, tx *command.Tx, round int64, seq int) error {
 	for _, shift := range []string{"seq = -seq - 1 WHERE round_id = $1 AND seq >= $2", "seq = -seq WHERE round_id = $1 AND seq < 0 AND $2 > 0"} {
 		if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET `+shift, round, seq); err != nil {
-			return 0, fmt.Errorf("making room for a stop: %w", err)
+			return fmt.Errorf("making room for a stop: %w", err)
 		}
 	}
-	return seq, nil
+	return nil
 }
 
 // SetDown ends a round: its cartons go to the bench with what is in them.

@@ -18,7 +18,11 @@ import (
 // Wish says what a round is planned for.
 type Wish struct {
 	SiteID     int32   `json:"site_id"`
-	OrderIDs   []int64 `json:"order_ids" minItems:"1" maxItems:"200"`
+	OrderIDs   []int64 `json:"order_ids" minItems:"1" maxItems:"5000"`
+	LineIDs    []int64 `json:"line_ids,omitempty" maxItems:"5000" doc:"Only these lines of them"`
+	Zone       string  `json:"zone,omitempty" maxLength:"20" doc:"Only from this zone"`
+	FromBin    string  `json:"from_bin,omitempty" maxLength:"60" doc:"Only from this bin on, by code"`
+	ToBin      string  `json:"to_bin,omitempty" maxLength:"60" doc:"Only up to this bin, by code"`
 	EmptyFirst string  `json:"empty_first,omitempty" maxLength:"60" doc:"A bin to be emptied first"`
 	FromID     int32   `json:"from_id,omitempty" doc:"A dock that the goods are taken straight from, instead of bins"`
 }
@@ -29,6 +33,7 @@ type Stop struct {
 	PlaceID  int32  `json:"place_id"`
 	LotID    *int64 `json:"lot_id,omitempty"`
 	CartonID *int64 `json:"carton_id,omitempty" doc:"The carton or pallet in the bin that it is taken off"`
+	SerialID *int64 `json:"serial_id,omitempty" doc:"The very unit, where one is pinned to the order"`
 	Quantity string `json:"quantity" maxLength:"40"`
 }
 
@@ -36,11 +41,14 @@ type Stop struct {
 type Draft struct {
 	SiteID int32  `json:"site_id"`
 	Stops  []Stop `json:"stops" maxItems:"1000"`
+	// EachUnit is nil for the site's own setting.
+	EachUnit *bool `json:"each_unit,omitempty" doc:"Whether each unit is scanned; the site's setting without"`
 }
 
 // Proposed is a planned round, in the order it will be walked.
 type Proposed struct {
-	Stops []ProposedStop `json:"stops"`
+	Stops  []ProposedStop `json:"stops"`
+	Orders []string       `json:"orders"`
 	// Lacking says what no stock covers.
 	Lacking []Lacking `json:"lacking"`
 	// Metres is the shortest walk, PlainMetres that in bin order.
@@ -61,6 +69,7 @@ type ProposedStop struct {
 	Order       string          `json:"order"`
 	PlaceID     int32           `json:"place_id"`
 	Bin         string          `json:"bin"`
+	Zone        string          `json:"zone"`
 	ItemID      int32           `json:"item_id"`
 	SKU         string          `json:"sku"`
 	Description string          `json:"description"`
@@ -69,6 +78,8 @@ type ProposedStop struct {
 	Lot         string          `json:"lot"`
 	CartonID    *int64          `json:"carton_id"`
 	Carton      string          `json:"carton" doc:"The number of the carton or pallet it is taken off; empty for loose goods"`
+	SerialID    *int64          `json:"serial_id"`
+	Serial      string          `json:"serial" doc:"The very unit, where one is pinned to the order"`
 	Quantity    decimal.Decimal `json:"quantity"`
 	// Available is what lies there and is not pinned elsewhere.
 	Available decimal.Decimal `json:"available"`
@@ -102,9 +113,17 @@ type Round struct {
 	Version   int32           `db:"version" json:"version"`
 	StopCount int             `db:"stop_count" json:"stop_count"`
 	DoneCount int             `db:"done_count" json:"done_count"`
-	Stops     []RoundStop     `db:"-" json:"stops"`
-	Cartons   []Carton        `db:"-" json:"cartons"`
-	Orders    []RoundOrder    `db:"-" json:"orders"`
+	EachUnit  bool            `db:"each_unit" json:"each_unit" doc:"Whether each unit is scanned"`
+	Wave      int32           `db:"wave" json:"wave" doc:"The wave that it was let go with; 0 for none"`
+	// NextBin is where its next stop is, LastTake when something was taken last, Short how
+	// much the bins lacked.
+	NextBin  string          `db:"next_bin" json:"next_bin"`
+	LastTake *time.Time      `db:"last_take" json:"last_take"`
+	Short    decimal.Decimal `db:"short" json:"short"`
+	Late     bool            `db:"late" json:"late" doc:"Whether an order on it is late"`
+	Stops    []RoundStop     `db:"-" json:"stops"`
+	Cartons  []Carton        `db:"-" json:"cartons"`
+	Orders   []RoundOrder    `db:"-" json:"orders"`
 }
 
 // RoundStop is a stop of a round that is let go.
@@ -123,12 +142,18 @@ type RoundStop struct {
 	GTIN        *string         `db:"gtin" json:"gtin"`
 	Tracking    string          `db:"tracking" json:"tracking"`
 	AskOut      bool            `db:"ask_out" json:"ask_out" doc:"Whether the lot is scanned too"`
+	Whole       bool            `db:"whole" json:"whole"`
+	LifeOut     int             `db:"life_out" json:"-"`
+	SerialID    *int64          `db:"serial_id" json:"-"`
+	UnitSerial  string          `db:"unit_serial" json:"unit_serial" doc:"The very unit, where one is pinned to the order"`
+	WholeCarton bool            `db:"whole_carton" json:"whole_carton" doc:"Whether the whole carton or pallet can be taken in one scan"`
 	CartonID    *int64          `db:"carton_id" json:"carton_id"`
 	OffCarton   *string         `db:"off_carton" json:"off_carton" doc:"The carton or pallet that it is taken off"`
 	Listed      []byte          `db:"serials" json:"-"`
 	Serials     []string        `db:"-" json:"serials" doc:"The units that lie there, where they are known one by one"`
 	LotID       *int64          `db:"lot_id" json:"lot_id"`
 	Lot         *string         `db:"lot" json:"lot"`
+	PlannedLot  *string         `db:"planned_lot" json:"planned_lot" doc:"The lot that was planned, where another is taken"`
 	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 	Taken       decimal.Decimal `db:"taken" json:"taken"`
@@ -161,8 +186,11 @@ type Scans struct {
 	Item     string   `json:"item,omitempty" maxLength:"200"`
 	Lot      string   `json:"lot,omitempty" maxLength:"200" doc:"Where the lot is asked for on the way out, and the item's scan had none"`
 	Serials  []string `json:"serials,omitempty" maxItems:"200" doc:"One for each unit, where units are known or are taken down on the way out"`
+	Each     []string `json:"each,omitempty" maxItems:"500" doc:"A scan for each unit, where the round asks for it"`
 	Carton   string   `json:"carton,omitempty" maxLength:"200"`
 	Quantity string   `json:"quantity,omitempty" maxLength:"40"`
+	// HappenedAt is when it was done, for scans that are sent later.
+	HappenedAt *time.Time `json:"happened_at,omitempty" doc:"When it was scanned, if that was before it is sent"`
 }
 
 type onRound[T any] struct {
@@ -184,8 +212,39 @@ type setDown struct {
 	LeaveRest bool `json:"leave_rest,omitempty" doc:"Let go of the stops that were not made"`
 }
 
-// Register adds the station's operations.
-func Register(r *web.Router) {
+type handOn struct {
+	PersonID int32 `json:"person_id,omitempty" doc:"Who walks it on; nobody yet without"`
+}
+
+type whole struct {
+	StopID     int64      `json:"stop_id"`
+	Bin        string     `json:"bin,omitempty" maxLength:"200"`
+	Scan       string     `json:"scan" maxLength:"200" doc:"The label of the carton or pallet"`
+	HappenedAt *time.Time `json:"happened_at,omitempty"`
+}
+
+type otherLot struct {
+	StopID int64  `json:"stop_id"`
+	Lot    string `json:"lot" maxLength:"200" doc:"Its code, or a scan that says it"`
+}
+
+// Confirmation is what became of a round that was walked on paper: the stops that differ
+// from what was planned; all others were made as planned.
+type Confirmation struct {
+	Differing []Differing `json:"differing,omitempty" maxItems:"1000"`
+}
+
+// Differing is a stop that was made otherwise than planned, or whose units are written
+// down.
+type Differing struct {
+	StopID  int64    `json:"stop_id"`
+	Taken   string   `json:"taken" maxLength:"40"`
+	Serials []string `json:"serials,omitempty" maxItems:"500"`
+}
+
+// Register adds the station's operations. prefix is the GS1 Company Prefix that cartons
+// are numbered under.
+func Register(r *web.Router, prefix string) {
 	db := r.Runner.DB
 	web.Query(r, http.MethodPost, "/pick/plan", "plan-round", "Stock and walk proposed for orders", web.Lead,
 		func(ctx context.Context, in *struct{ Body Wish }) (*Proposed, error) {
@@ -193,11 +252,30 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodPost, "/pick/preview", "preview-round", "The walk of a round as it was changed", web.Lead,
 		func(ctx context.Context, in *struct{ Body Draft }) (*Proposed, error) {
-			return review(ctx, db, in.Body)
+			_, out, err := review(ctx, db, in.Body.SiteID, [][]Stop{in.Body.Stops})
+			if err != nil {
+				return nil, err
+			}
+			return out[0], nil
 		})
 	web.Command(r, "/rounds", "let-round-go", "Let a round go to the floor", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Draft }) (Round, error) {
 			return LetGo(ctx, tx, in.Body)
+		})
+	web.Query(r, http.MethodGet, "/pick/open", "list-pickable", "What waits for a round, with what it asks of one", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+			OpenFilter
+		}) (Open, error) {
+			return readOpen(ctx, db, in.Site, in.OpenFilter, r.Runner.Now())
+		})
+	web.Query(r, http.MethodPost, "/waves/plan", "plan-wave", "Stock and rounds proposed for many orders", web.Lead,
+		func(ctx context.Context, in *struct{ Body WaveWish }) (*Wave, error) {
+			return PlanWave(ctx, db, in.Body, r.Runner.Now())
+		})
+	web.Command(r, "/waves", "let-wave-go", "Let rounds go to the floor together", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body WaveDraft }) ([]Round, error) {
+			return LetWaveGo(ctx, tx, in.Body)
 		})
 	web.Query(r, http.MethodGet, "/rounds", "list-rounds", "Rounds that are not done", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -217,6 +295,33 @@ func Register(r *web.Router) {
 		}) (Round, error) {
 			return Start(ctx, tx, in.ID)
 		})
+	web.Command(r, "/rounds/{id}/hand-on", "hand-on-round", "Hand a round on to another person, or to nobody yet", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[handOn]) (Round, error) {
+			return HandOn(ctx, tx, in.ID, in.Body.PersonID)
+		})
+	web.Command(r, "/rounds/{id}/each-unit", "scan-each-unit", "Say whether each unit is scanned on a round", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[struct {
+			EachUnit bool `json:"each_unit"`
+		}]) (Round, error) {
+			return SetEachUnit(ctx, tx, in.ID, in.Body.EachUnit)
+		})
+	web.Command(r, "/rounds/{id}/whole", "take-whole", "Take a whole carton or pallet in one scan", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[whole]) (Round, error) {
+			return TakeWhole(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/rounds/{id}/other-lot", "take-other-lot", "Take from another lot than planned", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[otherLot]) (Round, error) {
+			return OtherLot(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/rounds/{id}/confirm", "confirm-round", "Confirm a round that was walked on paper, in one step", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *onRound[Confirmation]) (Round, error) {
+			return Confirm(ctx, tx, prefix, in.ID, in.Body)
+		})
+	web.Paper(r, "/rounds/{id}/list.pdf", "print-pick-list", "A round as a list to walk by", func(ctx context.Context, in *struct {
+		ID int64 `path:"id"`
+	}) (string, []byte, error) {
+		return pickList(ctx, db, in.ID, r.Runner.Now())
+	})
 	web.Command(r, "/rounds/{id}/cartons", "open-carton", "Open a carton for an order by scanning its label", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[openCarton]) (Round, error) {
 			return OpenCarton(ctx, tx, in.ID, in.Body.Scan, in.Body.OrderID)

@@ -1,9 +1,12 @@
 package pick
 
 import (
+	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 	"sort"
 	"strings"
 	"time"
@@ -13,59 +16,163 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/demand"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
-// Propose chooses stock for the open lines of the orders and the walk through it.
-func Propose(ctx context.Context, q sqlx.QueryerContext, in Wish, now time.Time) (*Proposed, error) {
-	lines, err := openLines(ctx, q, in.OrderIDs)
+// planner is what rounds of a site are planned from, read once.
+type planner struct {
+	site  int32
+	floor walking.Floor
+	bench catalog.Place
+	pace  walking.Pace
+	lines map[int64]openLine
+	// stock is by item; mine is what is tied to a line by hand.
+	stock map[int32][]*shelf
+	mine  map[int64][]*shelf
+	at    map[int32]walking.Point
+}
+
+// newPlanner reads the stock of the lines: from bins, or from these places alone.
+func newPlanner(ctx context.Context, q sqlx.QueryerContext, site int32, lines []openLine, only []int32) (*planner, error) {
+	p := &planner{site: site, lines: map[int64]openLine{}, stock: map[int32][]*shelf{}, mine: map[int64][]*shelf{}, at: map[int32]walking.Point{}}
+	var err error
+	if p.bench, p.floor, err = benchAndFloor(ctx, q, site); err != nil {
+		return nil, err
+	}
+	if err := sqlx.GetContext(ctx, q, &p.pace, `SELECT pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
+		return nil, fmt.Errorf("reading the pace of a site: %w", err)
+	}
+	var items []int32
+	var ids []int64
+	for _, l := range lines {
+		p.lines[l.ID] = l
+		items, ids = append(items, l.ItemID), append(ids, l.ID)
+	}
+	stock, err := shelves(ctx, q, site, items, only)
 	if err != nil {
 		return nil, err
 	}
-	if len(lines) == 0 {
-		return nil, refusal.New("nothing_open", "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or sent.").Of(refusal.Conflict)
+	for i := range stock {
+		p.add(&stock[i])
+		p.stock[stock[i].ItemID] = append(p.stock[stock[i].ItemID], &stock[i])
 	}
-	var items []int32
-	for _, l := range lines {
-		if l.State != "let go" || l.SiteID != in.SiteID {
-			return nil, refusal.New("order_not_let_go", "order_ids", "%s is %s. Only orders of this site that are let go can be picked.", l.Order, l.State).Of(refusal.Conflict)
+	pins, err := demand.ByHand(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	for _, x := range pins {
+		if only != nil && !slices.Contains(only, x.PlaceID) {
+			continue
 		}
-		items = append(items, l.ItemID)
+		s := &shelf{PlaceID: x.PlaceID, Bin: x.Place, X: x.X, Y: x.Y, ItemID: x.ItemID, LotID: x.LotID, Lot: x.Lot, Expires: x.Expires, CartonID: x.CartonID, Carton: x.Carton,
+			SerialID: x.SerialID, Serial: x.Serial, Available: x.Quantity, mine: true}
+		p.add(s)
+		p.mine[x.LineID] = append(p.mine[x.LineID], s)
+	}
+	return p, nil
+}
+
+func (p *planner) add(s *shelf) { p.at[s.PlaceID] = p.floor.Reach(walking.Point{X: s.X, Y: s.Y}) }
+
+// stocks are the holdings that a line may be served from, its own first.
+func (p *planner) stocks(l openLine) []*shelf {
+	return append(p.mine[l.ID][:len(p.mine[l.ID]):len(p.mine[l.ID])], p.stock[l.ItemID]...)
+}
+
+// bounds narrow where a round may take from.
+type bounds struct {
+	emptyFirst, zone, fromBin, toBin string
+}
+
+func (b bounds) take(s *shelf) bool {
+	return s.mine || (b.zone == "" || s.Zone == b.zone) && (b.fromBin == "" || s.Bin >= b.fromBin) && (b.toBin == "" || s.Bin <= b.toBin)
+}
+
+// allocate chooses stock for the lines, one after another: each is left what those before
+// it leave.
+func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []ProposedStop, lacking []Lacking) {
+	for _, l := range lines {
+		var candidates []allocation.Stock
+		held := p.stocks(l)
+		for i, s := range held {
+			if s.Available.IsPositive() && b.take(s) {
+				candidates = append(candidates, allocation.Stock{
+					Key: fmt.Sprint(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Pinned: s.mine,
+					First: b.emptyFirst != "" && strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(), p.at[s.PlaceID]),
+				})
+			}
+		}
+		answer := allocation.Choose(allocation.Want{Quantity: l.Open, NotBefore: l.notBefore(now)}, candidates)
+		for _, part := range answer.Parts {
+			var i int
+			_, _ = fmt.Sscan(part.Key, &i)
+			s := held[i]
+			stops = append(stops, l.stop(*s, part.Quantity, part.Why))
+			s.Available = s.Available.Sub(part.Quantity)
+		}
+		if answer.Lacking.IsPositive() {
+			why := "none is free in a bin"
+			if len(answer.TooOld) > 0 {
+				why = strings.Join(answer.TooOld, "; ")
+			}
+			lacking = append(lacking, Lacking{l.Order, l.SKU, answer.Lacking, why})
+		}
+	}
+	return stops, lacking
+}
+
+// Propose chooses stock for the open lines of the orders and the walk through it.
+func Propose(ctx context.Context, q sqlx.QueryerContext, in Wish, now time.Time) (*Proposed, error) {
+	lines, err := wishedLines(ctx, q, in)
+	if err != nil {
+		return nil, err
 	}
 	var only []int32
 	if in.FromID != 0 {
 		only = []int32{in.FromID}
 	}
-	stock, err := shelves(ctx, q, in.SiteID, items, only)
+	p, err := newPlanner(ctx, q, in.SiteID, lines, only)
 	if err != nil {
 		return nil, err
 	}
-	bench, floor, err := benchAndFloor(ctx, q, in.SiteID)
+	stops, lacking := p.allocate(lines, in.bounds(), now)
+	if in.FromID != 0 {
+		for i := range lacking {
+			lacking[i].Why = "none is free on that dock"
+		}
+	}
+	out, err := p.route(stops)
+	if err == nil {
+		out.Lacking = append(out.Lacking, lacking...)
+	}
+	return out, err
+}
+
+// wishedLines reads the open lines that a round is wished for.
+func wishedLines(ctx context.Context, q sqlx.QueryerContext, in Wish) ([]openLine, error) {
+	lines, err := openLines(ctx, q, in.OrderIDs)
 	if err != nil {
 		return nil, err
 	}
-	out := &Proposed{Stops: []ProposedStop{}, Lacking: []Lacking{}}
+	if len(in.LineIDs) > 0 {
+		lines = slices.DeleteFunc(lines, func(l openLine) bool { return !slices.Contains(in.LineIDs, l.ID) })
+	}
+	if len(lines) == 0 {
+		return nil, refusal.New("nothing_open", "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or sent.").Of(refusal.Conflict)
+	}
 	for _, l := range lines {
-		answer := allocation.Choose(allocation.Want{Quantity: l.Open, NotBefore: l.notBefore(now)}, l.candidates(stock, floor, bench, in.EmptyFirst))
-		for _, part := range answer.Parts {
-			s := find(stock, l.ItemID, part.Key)
-			out.Stops = append(out.Stops, l.stop(*s, part.Quantity, part.Why))
-			s.Available = s.Available.Sub(part.Quantity)
-		}
-		if answer.Lacking.IsPositive() {
-			why := "none is free in a bin"
-			if in.FromID != 0 {
-				why = "none is free on that dock"
-			}
-			if len(answer.TooOld) > 0 {
-				why = strings.Join(answer.TooOld, "; ")
-			}
-			out.Lacking = append(out.Lacking, Lacking{l.Order, l.SKU, answer.Lacking, why})
+		if l.State != "let go" || l.SiteID != in.SiteID {
+			return nil, refusal.New("order_not_let_go", "order_ids", "%s is %s. Only orders of this site that are let go can be picked.", l.Order, l.State).Of(refusal.Conflict)
 		}
 	}
-	return out, out.route(ctx, q, in.SiteID)
+	return lines, nil
+}
+
+func (w Wish) bounds() bounds {
+	return bounds{w.EmptyFirst, w.Zone, strings.ToUpper(w.FromBin), strings.ToUpper(w.ToBin)}
 }
 
 // notBefore is the earliest expiry that leaves enough life today.
@@ -73,34 +180,10 @@ func (l openLine) notBefore(now time.Time) string {
 	return now.AddDate(0, 0, l.LifeOut).Format(time.DateOnly)
 }
 
-func (l openLine) candidates(stock []shelf, floor walking.Floor, bench catalog.Place, emptyFirst string) []allocation.Stock {
-	var out []allocation.Stock
-	for _, s := range stock {
-		if s.ItemID == l.ItemID {
-			out = append(out, allocation.Stock{
-				Key: s.key(), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived,
-				First: strings.EqualFold(s.Bin, emptyFirst), WalkM: floor.Distance(bench.Point(), walking.Point{X: s.X, Y: s.Y}),
-			})
-		}
-	}
-	return out
-}
-
-func (s shelf) key() string { return fmt.Sprintf("%d/%s/%s", s.PlaceID, s.Lot, s.Carton) }
-
-func find(stock []shelf, item int32, key string) *shelf {
-	for i := range stock {
-		if stock[i].ItemID == item && stock[i].key() == key {
-			return &stock[i]
-		}
-	}
-	return nil
-}
-
 func (l openLine) stop(s shelf, quantity decimal.Decimal, why string) ProposedStop {
 	return ProposedStop{
-		LineID: l.ID, OrderID: l.OrderID, Order: l.Order, PlaceID: s.PlaceID, Bin: s.Bin, ItemID: l.ItemID, SKU: l.SKU, Description: l.Text, Unit: l.Unit,
-		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, Quantity: quantity, Available: s.Available, Why: why,
+		LineID: l.ID, OrderID: l.OrderID, Order: l.Order, PlaceID: s.PlaceID, Bin: s.Bin, Zone: s.Zone, ItemID: l.ItemID, SKU: l.SKU, Description: l.Text, Unit: l.Unit,
+		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, SerialID: s.SerialID, Serial: s.Serial, Quantity: quantity, Available: s.Available, Why: why,
 	}
 }
 
@@ -114,60 +197,45 @@ func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (cata
 }
 
 // route puts the stops in the order of the shortest walk and sums the round up.
-func (p *Proposed) route(ctx context.Context, q sqlx.QueryerContext, site int32) error {
-	bench, floor, err := benchAndFloor(ctx, q, site)
+func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
+	out := &Proposed{Stops: []ProposedStop{}, Lacking: []Lacking{}}
+	sort.SliceStable(stops, func(i, j int) bool { return stops[i].Bin < stops[j].Bin })
+	points := make([]walking.Point, len(stops))
+	for i, s := range stops {
+		points[i] = p.at[s.PlaceID]
+	}
+	round, err := walking.Shortest(p.floor, p.bench.Point(), points)
 	if err != nil {
-		return err
+		return nil, err
 	}
-	sort.SliceStable(p.Stops, func(i, j int) bool { return p.Stops[i].Bin < p.Stops[j].Bin })
-	ids := make([]int32, len(p.Stops))
-	for i, s := range p.Stops {
-		ids[i] = s.PlaceID
-	}
-	at, weights, err := pointsAndWeights(ctx, q, ids, p.Stops)
-	if err != nil {
-		return err
-	}
-	points := make([]walking.Point, len(p.Stops))
-	for i, s := range p.Stops {
-		points[i] = floor.Reach(at[s.PlaceID])
-	}
-	round, err := walking.Shortest(floor, bench.Point(), points)
-	if err != nil {
-		return err
-	}
-	ordered := make([]ProposedStop, 0, len(p.Stops))
 	orders := map[int64]bool{}
 	for _, i := range round.Order {
-		s := p.Stops[i]
-		ordered = append(ordered, s)
+		s := stops[i]
+		out.Stops = append(out.Stops, s)
+		if !orders[s.OrderID] {
+			out.Orders = append(out.Orders, s.Order)
+		}
 		orders[s.OrderID] = true
-		p.Units = p.Units.Add(s.Quantity)
-		p.WeightKg = p.WeightKg.Add(s.Quantity.Mul(weights[s.ItemID]))
+		out.Units = out.Units.Add(s.Quantity)
+		out.WeightKg = out.WeightKg.Add(s.Quantity.Mul(p.lines[s.LineID].WeightKg))
 	}
-	p.Stops, p.Metres, p.PlainMetres = ordered, catalog.Tenth(round.Metres), catalog.Tenth(round.PlainMetres)
-	p.Button = fmt.Sprintf("Let go %s for %s", plural(len(p.Stops), "stop"), plural(len(orders), "order"))
-	if p.Time, err = p.estimate(ctx, q, site); err != nil {
-		return err
-	}
-	p.Path, err = json.Marshal(round.Path)
-	return err
+	out.Metres, out.PlainMetres = catalog.Tenth(round.Metres), catalog.Tenth(round.PlainMetres)
+	out.Button = fmt.Sprintf("Let go %s for %s", plural(len(out.Stops), "stop"), plural(len(orders), "order"))
+	out.Time = p.estimate(out)
+	out.Path, err = json.Marshal(round.Path)
+	return out, err
 }
 
 // estimate reckons how long the round takes at the site's pace. Stops one after another
 // at one bin are stood at once.
-func (p *Proposed) estimate(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Estimate, error) {
-	var pace walking.Pace
-	if err := sqlx.GetContext(ctx, q, &pace, `SELECT pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
-		return walking.Estimate{}, fmt.Errorf("reading the pace of a site: %w", err)
-	}
-	work := walking.Work{Metres: decimal.NewFromFloat(p.Metres), Lines: len(p.Stops), Units: p.Units, WeightKg: p.WeightKg}
-	for i, s := range p.Stops {
-		if i == 0 || p.Stops[i-1].PlaceID != s.PlaceID {
+func (p *planner) estimate(r *Proposed) walking.Estimate {
+	work := walking.Work{Metres: decimal.NewFromFloat(r.Metres), Lines: len(r.Stops), Units: r.Units, WeightKg: r.WeightKg}
+	for i, s := range r.Stops {
+		if i == 0 || r.Stops[i-1].PlaceID != s.PlaceID {
 			work.Stops++
 		}
 	}
-	return pace.Estimate(work), nil
+	return p.pace.Estimate(work)
 }
 
 func plural(n int, noun string) string {
@@ -177,109 +245,100 @@ func plural(n int, noun string) string {
 	return fmt.Sprintf("%d %ss", n, noun)
 }
 
-func pointsAndWeights(ctx context.Context, q sqlx.QueryerContext, places []int32, stops []ProposedStop) (map[int32]walking.Point, map[int32]decimal.Decimal, error) {
-	var rows []struct {
-		ID   int32
-		X, Y float64
-	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT id, x, y FROM places WHERE id = ANY($1)`, places); err != nil {
-		return nil, nil, fmt.Errorf("reading where bins are: %w", err)
-	}
-	at := map[int32]walking.Point{}
-	for _, r := range rows {
-		at[r.ID] = walking.Point{X: r.X, Y: r.Y}
-	}
-	var items []int32
-	for _, s := range stops {
-		items = append(items, s.ItemID)
-	}
-	var weighed []struct {
-		ID       int32
-		WeightKg decimal.Decimal `db:"weight_kg"`
-	}
-	if err := sqlx.SelectContext(ctx, q, &weighed, `SELECT id, weight_kg FROM items WHERE id = ANY($1)`, items); err != nil {
-		return nil, nil, fmt.Errorf("reading weights: %w", err)
-	}
-	weights := map[int32]decimal.Decimal{}
-	for _, w := range weighed {
-		weights[w.ID] = w.WeightKg
-	}
-	return at, weights, nil
-}
-
-// review checks a draft as the lead changed it against lines and stock, and puts it
-// in walking order.
-func review(ctx context.Context, q sqlx.QueryerContext, in Draft) (*Proposed, error) {
-	if len(in.Stops) == 0 {
-		return nil, refusal.New("stops_missing", "stops", "The round has no stops. Choose orders with stock in bins.")
-	}
+// review checks drafts of rounds as the lead changed them against lines and stock, and
+// puts each in walking order.
+func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]Stop) (*planner, []*Proposed, error) {
 	var ids []int64
-	for _, s := range in.Stops {
-		ids = append(ids, s.LineID)
-	}
-	lines, err := linesByID(ctx, q, ids)
-	if err != nil {
-		return nil, err
-	}
-	var items []int32
-	for _, l := range lines {
-		items = append(items, l.ItemID)
-	}
 	var places []int32
-	for _, s := range in.Stops {
-		places = append(places, s.PlaceID)
+	for _, stops := range drafts {
+		if len(stops) == 0 {
+			return nil, nil, refusal.New("stops_missing", "stops", "The round has no stops. Choose orders with stock in bins.")
+		}
+		for _, s := range stops {
+			ids, places = append(ids, s.LineID), append(places, s.PlaceID)
+		}
 	}
-	stock, err := shelves(ctx, q, in.SiteID, items, places)
+	byID, err := linesByID(ctx, q, ids)
 	if err != nil {
-		return nil, err
+		return nil, nil, err
 	}
-	out := &Proposed{Stops: []ProposedStop{}, Lacking: []Lacking{}}
+	for n, stops := range drafts {
+		for i, s := range stops {
+			if l, known := byID[s.LineID]; !known || l.SiteID != site || l.State != "let go" {
+				return nil, nil, refusal.New("line_unknown", fmt.Sprintf("%sstops[%d].line_id", prefixOf(drafts, n), i), "Stop %d is for no open order of this site.", i+1)
+			}
+		}
+	}
+	p, err := newPlanner(ctx, q, site, slices.Collect(maps.Values(byID)), places)
+	if err != nil {
+		return nil, nil, err
+	}
 	open := map[int64]decimal.Decimal{}
-	for id, l := range lines {
+	for id, l := range byID {
 		open[id] = l.Open
 	}
-	for i, s := range in.Stops {
-		field := fmt.Sprintf("stops[%d]", i)
-		l, known := lines[s.LineID]
-		if !known || l.SiteID != in.SiteID || l.State != "let go" {
-			return nil, refusal.New("line_unknown", field+".line_id", "Stop %d is for no open order of this site.", i+1)
-		}
-		quantity, err := measure.Parse(field+".quantity", s.Quantity, measure.Unit{Name: l.Unit, Whole: l.Whole})
-		if err != nil {
-			return nil, err
-		}
-		from := at(stock, l.ItemID, s)
-		if from == nil || from.Available.LessThan(quantity) {
-			free := decimal.Zero
-			if from != nil {
-				free = from.Available
+	var out []*Proposed
+	for n, stops := range drafts {
+		at := prefixOf(drafts, n)
+		var checked []ProposedStop
+		for i, s := range stops {
+			stop, err := p.check(fmt.Sprintf("%sstops[%d]", at, i), i, s, open)
+			if err != nil {
+				return nil, nil, err
 			}
-			return nil, refusal.New("not_enough", field+".quantity", "Stop %d wants %s of %s, and %s are free in that bin. Take less there, or add another bin.", i+1, quantity, l.SKU, free).Of(refusal.Conflict).With("free", free)
+			checked = append(checked, stop)
 		}
-		if open[l.ID] = open[l.ID].Sub(quantity); open[l.ID].IsNegative() {
-			return nil, refusal.New("over_wanted", field+".quantity", "%s wants only %s more of %s: the stops come to %s too many.", l.Order, l.Open, l.SKU, open[l.ID].Neg()).Of(refusal.Conflict)
+		r, err := p.route(checked)
+		if err != nil {
+			return nil, nil, err
 		}
-		out.Stops = append(out.Stops, l.stop(*from, quantity, ""))
-		from.Available = from.Available.Sub(quantity)
+		out = append(out, r)
 	}
 	for id, left := range open {
 		if left.IsPositive() {
-			out.Lacking = append(out.Lacking, Lacking{lines[id].Order, lines[id].SKU, left, "not on this round"})
+			out[0].Lacking = append(out[0].Lacking, Lacking{byID[id].Order, byID[id].SKU, left, "not on this round"})
 		}
 	}
-	sort.Slice(out.Lacking, func(i, j int) bool {
-		return out.Lacking[i].Order+out.Lacking[i].SKU < out.Lacking[j].Order+out.Lacking[j].SKU
-	})
-	return out, out.route(ctx, q, in.SiteID)
+	slices.SortFunc(out[0].Lacking, func(a, b Lacking) int { return cmp.Or(cmp.Compare(a.Order, b.Order), cmp.Compare(a.SKU, b.SKU)) })
+	return p, out, nil
 }
 
-func at(stock []shelf, item int32, s Stop) *shelf {
-	for i := range stock {
-		if stock[i].ItemID == item && stock[i].PlaceID == s.PlaceID && same(stock[i].LotID, s.LotID) && same(stock[i].CartonID, s.CartonID) {
-			return &stock[i]
+// prefixOf names the round that a field is of, where there are several.
+func prefixOf(drafts [][]Stop, n int) string {
+	if len(drafts) == 1 {
+		return ""
+	}
+	return fmt.Sprintf("rounds[%d].", n)
+}
+
+// check holds one stop of a draft against its line and what is free in its bin.
+func (p *planner) check(field string, i int, s Stop, open map[int64]decimal.Decimal) (ProposedStop, error) {
+	l := p.lines[s.LineID]
+	quantity, err := measure.Parse(field+".quantity", s.Quantity, measure.Unit{Name: l.Unit, Whole: l.Whole})
+	if err != nil {
+		return ProposedStop{}, err
+	}
+	var from []*shelf
+	free := decimal.Zero
+	for _, h := range p.stocks(l) {
+		if h.PlaceID == s.PlaceID && same(h.LotID, s.LotID) && same(h.CartonID, s.CartonID) && same(h.SerialID, s.SerialID) {
+			from, free = append(from, h), free.Add(h.Available)
 		}
 	}
-	return nil
+	if free.LessThan(quantity) || len(from) == 0 {
+		return ProposedStop{}, refusal.New("not_enough", field+".quantity", "Stop %d wants %s of %s, and %s are free in that bin. Take less there, or add another bin.", i+1, quantity, l.SKU, free).Of(refusal.Conflict).With("free", free)
+	}
+	if open[l.ID] = open[l.ID].Sub(quantity); open[l.ID].IsNegative() {
+		return ProposedStop{}, refusal.New("over_wanted", field+".quantity", "%s wants only %s more of %s: the stops come to %s too many.", l.Order, l.Open, l.SKU, open[l.ID].Neg()).Of(refusal.Conflict)
+	}
+	out := l.stop(*from[0], quantity, "")
+	out.Available = free
+	left := quantity
+	for _, h := range from {
+		part := decimal.Min(left, h.Available)
+		h.Available, left = h.Available.Sub(part), left.Sub(part)
+	}
+	return out, nil
 }
 
 func same(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }

@@ -6,7 +6,6 @@ import (
 	"strings"
 	"time"
 
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/finding"
 
@@ -15,7 +14,7 @@ import (
 
 // Checked says that what was scanned so far is right, and what is asked for next.
 type Checked struct {
-	Next string `json:"next" enum:"bin,item,lot,serial,carton,quantity"`
+	Next string `json:"next" enum:"bin,item,lot,serial,each,carton,quantity"`
 	// CartonID is set once a carton is scanned.
 	CartonID int64 `json:"carton_id"`
 }
@@ -31,15 +30,15 @@ func checkScans(ctx context.Context, q sqlx.QueryerContext, round int64, in Scan
 	if err != nil {
 		return Checked{}, err
 	}
-	var site catalog.Site
-	if err := sqlx.GetContext(ctx, q, &site, `SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton FROM sites WHERE id = $1`, r.SiteID); err != nil {
-		return Checked{}, fmt.Errorf("reading the site: %w", err)
+	site, err := readSettings(ctx, q, r.SiteID)
+	if err != nil {
+		return Checked{}, err
 	}
 	if in.Bin == "" && site.ScanBin {
 		return Checked{Next: "bin"}, nil
 	}
-	if in.Bin != "" && !strings.EqualFold(strings.TrimSpace(in.Bin), stop.Bin) {
-		return Checked{}, refusal.New("wrong_bin", "bin", "You scanned %s. This stop is at %s: go there and scan its label.", in.Bin, stop.Bin).Of(refusal.Conflict).With("expected", stop.Bin)
+	if err := stop.checkBin(in.Bin, false); err != nil {
+		return Checked{}, err
 	}
 	if in.Item == "" && site.ScanItem {
 		return Checked{Next: "item"}, nil
@@ -64,11 +63,50 @@ func checkScans(ctx context.Context, q sqlx.QueryerContext, round int64, in Scan
 	if stop.unitwise() && len(in.Serials) == 0 {
 		return Checked{Next: "serial"}, nil
 	}
+	if r.EachUnit && stop.Whole && !stop.unitwise() && site.ScanItem {
+		for i, scan := range in.Each {
+			if _, err := checkItem(ctx, q, r.SiteID, stop, scan, now); err != nil {
+				if r := refusal.From(err); r != nil {
+					return Checked{}, r.At(fmt.Sprintf("each[%d]", i))
+				}
+				return Checked{}, err
+			}
+		}
+		if len(in.Each) == 0 {
+			return Checked{Next: "each"}, nil
+		}
+	}
 	if in.Carton == "" && site.ScanCarton {
 		return Checked{Next: "carton"}, nil
 	}
 	carton, err := r.cartonFor(ctx, q, stop, in.Carton, now)
 	return Checked{Next: "quantity", CartonID: carton}, err
+}
+
+// settings are what a site asks of its rounds.
+type settings struct {
+	ScanBin    bool `db:"scan_bin"`
+	ScanItem   bool `db:"scan_item"`
+	ScanCarton bool `db:"scan_carton"`
+	OtherLot   bool `db:"other_lot"`
+}
+
+func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s settings, err error) {
+	if err = sqlx.GetContext(ctx, q, &s, `SELECT scan_bin, scan_item, scan_carton, other_lot FROM sites WHERE id = $1`, site); err != nil {
+		return s, fmt.Errorf("reading the site: %w", err)
+	}
+	return s, nil
+}
+
+// checkBin refuses another bin than the stop's, and none where one is needed.
+func (s RoundStop) checkBin(scan string, needed bool) error {
+	switch {
+	case scan == "" && needed:
+		return refusal.New("scan_missing", "bin", "The bin is not scanned yet. Scan it before you take.")
+	case scan != "" && !strings.EqualFold(strings.TrimSpace(scan), s.Bin):
+		return refusal.New("wrong_bin", "bin", "You scanned %s. This stop is at %s: go there and scan its label.", scan, s.Bin).Of(refusal.Conflict).With("expected", s.Bin)
+	}
+	return nil
 }
 
 func (r Round) stop(id int64) (RoundStop, error) {
@@ -116,7 +154,7 @@ func (s RoundStop) sameLot(field, code string) error {
 	if code == "" || s.Lot == nil || code == *s.Lot {
 		return nil
 	}
-	return refusal.New("wrong_lot", field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot, s.SKU).Of(refusal.Conflict).With("expected", *s.Lot)
+	return refusal.New("wrong_lot", field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot, s.SKU).Of(refusal.Conflict).With("expected", *s.Lot).With("scanned", code)
 }
 
 // cartonFor finds the carton scanned, or the stop's only open one when none needs to

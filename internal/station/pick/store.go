@@ -13,51 +13,63 @@ import (
 
 // openLine is an order line that still wants stock.
 type openLine struct {
-	ID       int64           `db:"id"`
-	OrderID  int64           `db:"order_id"`
-	Order    string          `db:"order_number"`
-	State    string          `db:"state"`
-	SiteID   int32           `db:"site_id"`
-	ItemID   int32           `db:"item_id"`
-	SKU      string          `db:"sku"`
-	Text     string          `db:"description"`
-	Unit     string          `db:"unit"`
-	Whole    bool            `db:"whole"`
-	WeightKg decimal.Decimal `db:"weight_kg"`
-	LifeOut  int             `db:"life_out"`
-	Open     decimal.Decimal `db:"open"`
+	ID         int64           `db:"id"`
+	OrderID    int64           `db:"order_id"`
+	Order      string          `db:"order_number"`
+	Customer   string          `db:"customer"`
+	CustomerID int32           `db:"customer_id"`
+	Carrier    string          `db:"carrier"`
+	WantedOn   string          `db:"wanted_on"`
+	Late       bool            `db:"late"`
+	State      string          `db:"state"`
+	SiteID     int32           `db:"site_id"`
+	ItemID     int32           `db:"item_id"`
+	SKU        string          `db:"sku"`
+	Text       string          `db:"description"`
+	Unit       string          `db:"unit"`
+	Whole      bool            `db:"whole"`
+	WeightKg   decimal.Decimal `db:"weight_kg"`
+	VolumeL    decimal.Decimal `db:"volume_l"`
+	LifeOut    int             `db:"life_out"`
+	Open       decimal.Decimal `db:"open"`
 }
 
 const lineColumns = `
-	SELECT l.id, o.id AS order_id, o.number AS order_number, o.state, o.site_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole,
-	       i.weight_kg, i.life_out, l.quantity - l.planned - l.taken - l.sent AS open
-	  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN items i ON i.id = l.item_id `
+	SELECT l.id, o.id AS order_id, o.number AS order_number, c.name AS customer, o.customer_id, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.wanted_on < current_date AS late,
+	       o.state, o.site_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.weight_kg, i.volume_l, i.life_out, l.due - l.planned AS open
+	  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN parties c ON c.id = o.customer_id JOIN items i ON i.id = l.item_id `
 
 func openLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]openLine, error) {
+	return readLines(ctx, q, `WHERE o.id = ANY($1) AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, orders)
+}
+
+// pickableLines are the open lines of a site's orders that are let go.
+func pickableLines(ctx context.Context, q sqlx.QueryerContext, site int32) ([]openLine, error) {
+	return readLines(ctx, q, `WHERE o.site_id = $1 AND o.state = 'let go' AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, site)
+}
+
+func readLines(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]openLine, error) {
 	var lines []openLine
-	err := sqlx.SelectContext(ctx, q, &lines, lineColumns+`WHERE o.id = ANY($1) AND l.quantity > l.planned + l.taken + l.sent ORDER BY o.wanted_on, o.id, l.line`, orders)
-	if err != nil {
-		return nil, fmt.Errorf("reading open lines: %w", err)
+	if err := sqlx.SelectContext(ctx, q, &lines, lineColumns+where, args...); err != nil {
+		return nil, fmt.Errorf("reading order lines: %w", err)
 	}
 	return lines, nil
 }
 
 func linesByID(ctx context.Context, q sqlx.QueryerContext, ids []int64) (map[int64]openLine, error) {
-	var lines []openLine
-	if err := sqlx.SelectContext(ctx, q, &lines, lineColumns+`WHERE l.id = ANY($1)`, ids); err != nil {
-		return nil, fmt.Errorf("reading order lines: %w", err)
-	}
-	out := map[int64]openLine{}
+	lines, err := readLines(ctx, q, `WHERE l.id = ANY($1)`, ids)
+	out := make(map[int64]openLine, len(lines))
 	for _, l := range lines {
 		out[l.ID] = l
 	}
-	return out, nil
+	return out, err
 }
 
 // shelf is stock in a bin that can be picked.
 type shelf struct {
 	PlaceID   int32           `db:"place_id"`
 	Bin       string          `db:"bin"`
+	Zone      string          `db:"zone"`
 	X         float64         `db:"x"`
 	Y         float64         `db:"y"`
 	ItemID    int32           `db:"item_id"`
@@ -67,7 +79,11 @@ type shelf struct {
 	Arrived   string          `db:"arrived"`
 	CartonID  *int64          `db:"carton_id"`
 	Carton    string          `db:"carton"`
+	SerialID  *int64          `db:"-"`
+	Serial    string          `db:"-"`
 	Available decimal.Decimal `db:"available"`
+	// mine is true for what is tied to the very line it is offered to.
+	mine bool
 }
 
 // shelves reads what can be picked of the items: from bins, and from docks where the
@@ -75,12 +91,13 @@ type shelf struct {
 func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only []int32) ([]shelf, error) {
 	var out []shelf
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id AS place_id, p.code AS bin, p.x, p.y, b.item_id, b.lot_id, coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
+		SELECT p.id AS place_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, b.item_id, b.lot_id, coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
 		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.carton_id, coalesce(c.sscc, '') AS carton, b.available
 		  FROM (SELECT place_id, item_id, lot_id, carton_id, sum(quantity - pinned) AS available FROM balances
 		         WHERE item_id = ANY($2) AND quantity > pinned AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
-		  JOIN places p ON p.id = b.place_id JOIN sites s ON s.id = p.site_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
+		  JOIN places p ON p.id = b.place_id JOIN sites s ON s.id = p.site_id LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
 		 WHERE p.site_id = $1 AND CASE WHEN $3::int[] IS NULL THEN p.kind = 'bin' OR p.kind = 'dock' AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
+		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id)
 		 ORDER BY p.code, l.code, c.sscc`, site, items, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock to pick: %w", err)
@@ -89,11 +106,15 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 }
 
 const roundColumns = `
-	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.minutes, r.path,
+	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.minutes, r.each_unit, coalesce(r.wave, 0) AS wave, r.path,
 	       CASE WHEN r.state = 'walking' THEN greatest(now(), r.started_at) + make_interval(secs => (r.minutes * 60 *
 	           (SELECT 1 - count(*) FILTER (WHERE done)::numeric / greatest(count(*), 1) FROM round_stops WHERE round_id = r.id))::float8) END AS ends_at, r.let_go_at, r.version,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stop_count,
-	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done_count
+	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done_count,
+	       coalesce((SELECT f.code FROM round_stops s JOIN places f ON f.id = s.place_id WHERE s.round_id = r.id AND NOT s.done ORDER BY s.seq LIMIT 1), '') AS next_bin,
+	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND kind = 'take') AS last_take,
+	       coalesce((SELECT sum(short) FROM round_stops WHERE round_id = r.id), 0) AS short,
+	       EXISTS (SELECT FROM round_stops s JOIN sales_lines l ON l.id = s.line_id JOIN sales_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
 	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `
 
 func listRounds(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Round, error) {
@@ -115,13 +136,15 @@ func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, err
 	err := sqlx.SelectContext(ctx, q, &r.Stops, `
 		SELECT s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS place_id, p.code AS bin, i.id AS item_id, i.sku, i.description, i.base_unit AS unit,
 		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
-		       i.tracking, i.ask_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.quantity, s.taken, s.short, s.done, s.pin_id,
+		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.serial_id, coalesce(n.code, '') AS unit_serial, (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot, s.quantity, s.taken, s.short, s.done, s.pin_id,
 		       s.carton_id, c.sscc AS off_carton,
+		       s.carton_id IS NOT NULL AND s.taken = 0 AND s.short = 0 AND i.tracking <> 'serial_out'
+		         AND s.quantity = (SELECT sum(quantity) FROM balances b WHERE b.carton_id = s.carton_id) AS whole_carton,
 		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
 		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
-		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0) AND b.condition = 'good') END AS serials
+		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0) AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)) END AS serials
 		  FROM round_stops s JOIN sales_lines sl ON sl.id = s.line_id JOIN sales_orders o ON o.id = sl.order_id
-		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id
+		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
 		 WHERE s.round_id = $1 ORDER BY s.seq`, id)
 	if err != nil {
 		return r, fmt.Errorf("reading stops: %w", err)

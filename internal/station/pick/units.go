@@ -33,6 +33,9 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 	if err := receiving.CheckSerials("serials", s.SKU, codes); err != nil {
 		return err
 	}
+	if s.SerialID != nil && (len(codes) > 1 || codes[0] != s.UnitSerial) {
+		return refusal.New("wrong_serial", "serials", "%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
+	}
 	if s.Tracking == receiving.Serial {
 		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))), From: s.PlaceID, FromBox: s.CartonID}
 		_, err := serials.Spread(ctx, q, "serials", s.Tracking, s.SKU, move, codes)

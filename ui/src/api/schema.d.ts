@@ -936,6 +936,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pick/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What waits for a round, with what it asks of one
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pickable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pick/plan": {
         parameters: {
             query?: never;
@@ -970,6 +990,46 @@ export interface paths {
          * @description May be used by: lead.
          */
         post: operations["preview-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All pins of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pins/{id}/loosen": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let a pin loose
+         * @description May be used by: lead, office.
+         */
+        post: operations["loosen-pin"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1504,6 +1564,106 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm a round that was walked on paper, in one step
+         * @description May be used by: lead.
+         */
+        post: operations["confirm-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/each-unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say whether each unit is scanned on a round
+         * @description May be used by: lead, picker.
+         */
+        post: operations["scan-each-unit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/hand-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Hand a round on to another person, or to nobody yet
+         * @description May be used by: lead, picker.
+         */
+        post: operations["hand-on-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/list.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A round as a list to walk by
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-pick-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/other-lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take from another lot than planned
+         * @description May be used by: lead, picker.
+         */
+        post: operations["take-other-lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{id}/set-down": {
         parameters: {
             query?: never;
@@ -1584,6 +1744,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{id}/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a whole carton or pallet in one scan
+         * @description May be used by: lead, picker.
+         */
+        post: operations["take-whole"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/row": {
         parameters: {
             query?: never;
@@ -1596,6 +1776,46 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["read-row"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-lines/{id}/pins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tie exact stock to an order line
+         * @description May be used by: lead, office.
+         */
+        post: operations["pin-line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-lines/{id}/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock that a line can be tied to, by the withdrawal rule
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pinnable"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1622,6 +1842,46 @@ export interface paths {
          * @description May be used by: lead, office.
          */
         post: operations["create-sales-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many orders are in each state, late and stuck
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["count-sales-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A list of orders as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-sales-orders"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1668,6 +1928,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sales-orders/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Orders by wanted date, narrowed, page by page
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["page-sales-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sales-orders/{id}": {
         parameters: {
             query?: never;
@@ -1682,6 +1962,66 @@ export interface paths {
         get: operations["get-sales-order"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make an order of a quote
+         * @description May be used by: lead, office.
+         */
+        post: operations["accept-quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/cancel-rest": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel what of an order is not sent
+         * @description May be used by: lead, office.
+         */
+        post: operations["cancel-rest"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change an open order, whatever of it is on the floor
+         * @description May be used by: lead, office.
+         */
+        post: operations["change-sales-order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2268,6 +2608,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/waves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let rounds go to the floor together
+         * @description May be used by: lead.
+         */
+        post: operations["let-wave-go"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stock and rounds proposed for many orders
+         * @description May be used by: lead.
+         */
+        post: operations["plan-wave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -2428,6 +2808,39 @@ export interface components {
             scan_carton: boolean;
             scan_item: boolean;
             timezone: string;
+        };
+        DemandPin: {
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            customer: string;
+            description: string;
+            expires: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            place: string;
+            /** Format: int32 */
+            place_id: number;
+            quantity: string;
+            round: string;
+            /** Format: int64 */
+            round_id: number | null;
+            serial: string;
+            /** Format: int64 */
+            serial_id: number | null;
+            sku: string;
+            unit: string;
+            wanted_on: string;
         };
         DispatchDelivery: {
             carrier: string;
@@ -2610,26 +3023,103 @@ export interface components {
         MarkedBody: {
             orders: components["schemas"]["Item"][];
         };
+        "OnOrderStruct { Pins ListNewPin \"json:\\\"pins\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body": {
+            pins: components["schemas"]["OrdersNewPin"][];
+        };
+        "OnOrderStruct { Version int32 \"json:\\\"version\\\"\" }Body": {
+            /** Format: int32 */
+            version: number;
+        };
+        "OnRoundStruct { EachUnit bool \"json:\\\"each_unit\\\"\" }Body": {
+            each_unit: boolean;
+        };
         OneBody: {
             /** Format: int64 */
             copies?: number;
             /** Format: int32 */
             site_id: number;
         };
+        OrdersAccepting: {
+            /** @description Why a lead takes it though the customer owes */
+            reason?: string;
+            /** Format: int32 */
+            version: number;
+        };
+        OrdersAmended: {
+            /** @description Who carries it; the customer's usual one when empty */
+            carrier?: string;
+            lines: components["schemas"]["OrdersNewLine"][];
+            note?: string;
+            quote_until?: string;
+            reason?: string;
+            /** @description The customer's own order number */
+            reference?: string;
+            /** Format: int32 */
+            version: number;
+            /** @description YYYY-MM-DD */
+            wanted_on: string;
+        };
+        OrdersCounts: {
+            /** Format: int64 */
+            held: number;
+            /** Format: int64 */
+            late: number;
+            /** Format: int64 */
+            let_go: number;
+            /** Format: int64 */
+            quotes: number;
+            /** Format: int64 */
+            stuck: number;
+            /** Format: int64 */
+            today: number;
+        };
         OrdersDelivery: {
             /** Format: int64 */
             id: number;
             number: string;
         };
+        OrdersHolding: {
+            arrived: string;
+            /** @description What of it is tied to nobody */
+            available: string;
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            expires: string;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** @description In a zone that orders are picked from first */
+            picking: boolean;
+            place: string;
+            /** Format: int32 */
+            place_id: number;
+            quantity: string;
+            /** @description The units that lie there and are tied to nobody by name */
+            serials: string[];
+            too_old: boolean;
+            /** @description One of the item's usual bins */
+            usual: boolean;
+            zone: string;
+        };
         OrdersLine: {
+            billed: string;
             can_go: string | null;
+            cancelled: string;
+            covered: string;
             description: string;
+            due: string;
             /** Format: int64 */
             id: number;
-            /** Format: int32 */
+            /**
+             * Format: int32
+             * @description 0 for what is no stock, such as carriage
+             */
             item_id: number;
             /** Format: int64 */
             line: number;
+            /** @description What is tied to it and on no round yet */
+            pinned: string;
             planned: string;
             price: string;
             quantity: string;
@@ -2639,16 +3129,26 @@ export interface components {
             unit: string;
         };
         OrdersNewLine: {
+            /** Format: int64 */
+            id?: number;
             /** Format: int32 */
             item_id: number;
+            price?: string;
             quantity: string;
+            /** @description What it is, where it is no stock */
+            text?: string;
         };
         OrdersNewOrder: {
+            /** @description Who carries it; the customer's usual one when empty */
+            carrier?: string;
             /** Format: int32 */
             customer_id: number;
             /** @description Let it go to the floor at once */
             let_go?: boolean;
             lines: components["schemas"]["OrdersNewLine"][];
+            note?: string;
+            /** @description Makes a quote of it, which holds until this day */
+            quote_until?: string;
             /** @description Why a lead takes it though the customer owes */
             reason?: string;
             /** @description The customer's own order number */
@@ -2658,30 +3158,53 @@ export interface components {
             /** @description YYYY-MM-DD */
             wanted_on: string;
         };
+        OrdersNewPin: {
+            /** Format: int64 */
+            carton_id?: number;
+            /** Format: int64 */
+            lot_id?: number;
+            /** Format: int32 */
+            place_id: number;
+            quantity: string;
+            /** @description The very unit, where units are known one by one */
+            serial?: string;
+        };
         OrdersOrder: {
+            bills: components["schemas"]["OrdersDelivery"][];
             carrier: string;
             customer: string;
             /** Format: int32 */
             customer_id: number;
             deliveries: components["schemas"]["OrdersDelivery"][];
+            /** @description What still has to be taken from stock */
+            due: string;
             /** @description Where the customer gets mail */
             email: string;
             /** Format: int64 */
             id: number;
             late: boolean;
             lines: components["schemas"]["OrdersLine"][];
+            note: string;
             number: string;
             owing: string;
             owing_by: string;
+            /** @description What of that is tied to it, on a round or not */
+            pinned: string;
+            pins: components["schemas"]["DemandPin"][];
             planned: string;
             quantity: string;
+            /** @description The last day on which a quote holds */
+            quote_until: string | null;
             reference: string;
+            released: string[];
             sent: string;
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
-            state: "held" | "let go" | "sent";
+            state: "quote" | "held" | "let go" | "sent" | "cancelled";
+            stuck: string;
             taken: string;
+            value: string;
             /** Format: int32 */
             version: number;
             wanted_on: string;
@@ -2693,6 +3216,10 @@ export interface components {
             next_quantity: string | null;
             promise: string;
             wanted: string;
+        };
+        OrdersPage: {
+            next: string;
+            orders: components["schemas"]["OrdersOrder"][];
         };
         PackClosing: {
             /** @description What the scale says; the reckoned weight without */
@@ -2733,18 +3260,46 @@ export interface components {
             /** Format: int64 */
             carton_id: number;
             /** @enum {string} */
-            next: "bin" | "item" | "lot" | "serial" | "carton" | "quantity";
+            next: "bin" | "item" | "lot" | "serial" | "each" | "carton" | "quantity";
+        };
+        PickConfirmation: {
+            differing?: components["schemas"]["PickDiffering"][];
+        };
+        PickDiffering: {
+            serials?: string[];
+            /** Format: int64 */
+            stop_id: number;
+            taken: string;
         };
         PickDraft: {
+            /** @description Whether each unit is scanned; the site's setting without */
+            each_unit?: boolean;
             /** Format: int32 */
             site_id: number;
             stops: components["schemas"]["PickStop"][];
+        };
+        PickHandOn: {
+            /**
+             * Format: int32
+             * @description Who walks it on; nobody yet without
+             */
+            person_id?: number;
         };
         PickLacking: {
             order: string;
             quantity: string;
             sku: string;
             why: string;
+        };
+        PickOpen: {
+            can_go: string;
+            carriers: string[];
+            /** Format: int64 */
+            lines: number;
+            orders: components["schemas"]["PickOpenOrder"][];
+            units: string;
+            weight_kg: string;
+            zones: string[];
         };
         PickOpenCarton: {
             /**
@@ -2754,11 +3309,36 @@ export interface components {
             order_id?: number;
             scan: string;
         };
+        PickOpenOrder: {
+            can_go: string;
+            carrier: string;
+            customer: string;
+            /** Format: int64 */
+            id: number;
+            late: boolean;
+            /** Format: int64 */
+            lines: number;
+            /** Format: double */
+            metres: number;
+            minutes: string;
+            number: string;
+            units: string;
+            wanted_on: string;
+            weight_kg: string;
+            zones: string[];
+        };
+        PickOtherLot: {
+            /** @description Its code, or a scan that says it */
+            lot: string;
+            /** Format: int64 */
+            stop_id: number;
+        };
         PickProposed: {
             button: string;
             lacking: components["schemas"]["PickLacking"][];
             /** Format: double */
             metres: number;
+            orders: string[];
             path: unknown;
             /** Format: double */
             plain_metres: number;
@@ -2788,23 +3368,35 @@ export interface components {
             /** Format: int32 */
             place_id: number;
             quantity: string;
+            /** @description The very unit, where one is pinned to the order */
+            serial: string;
+            /** Format: int64 */
+            serial_id: number | null;
             sku: string;
             unit: string;
             why: string;
+            zone: string;
         };
         PickRound: {
             cartons: components["schemas"]["PickCarton"][];
             /** Format: int64 */
             done_count: number;
+            /** @description Whether each unit is scanned */
+            each_unit: boolean;
             /** Format: date-time */
             ends_at: string | null;
             /** Format: int64 */
             id: number;
             /** Format: date-time */
+            last_take: string | null;
+            /** @description Whether an order on it is late */
+            late: boolean;
+            /** Format: date-time */
             let_go_at: string;
             /** Format: double */
             metres: number;
             minutes: string;
+            next_bin: string;
             number: string;
             orders: components["schemas"]["PickRoundOrder"][];
             path: unknown;
@@ -2813,6 +3405,7 @@ export interface components {
             picker_id: number | null;
             /** Format: double */
             plain_metres: number;
+            short: string;
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
@@ -2822,6 +3415,11 @@ export interface components {
             stops: components["schemas"]["PickRoundStop"][];
             /** Format: int32 */
             version: number;
+            /**
+             * Format: int32
+             * @description The wave that it was let go with; 0 for none
+             */
+            wave: number;
         };
         PickRoundOrder: {
             /** Format: int64 */
@@ -2855,6 +3453,8 @@ export interface components {
             order_id: number;
             /** Format: int32 */
             place_id: number;
+            /** @description The lot that was planned, where another is taken */
+            planned_lot: string | null;
             quantity: string;
             /** Format: int64 */
             seq: number;
@@ -2865,10 +3465,22 @@ export interface components {
             taken: string;
             tracking: string;
             unit: string;
+            /** @description The very unit, where one is pinned to the order */
+            unit_serial: string;
+            whole: boolean;
+            /** @description Whether the whole carton or pallet can be taken in one scan */
+            whole_carton: boolean;
         };
         PickScans: {
             bin?: string;
             carton?: string;
+            /** @description A scan for each unit, where the round asks for it */
+            each?: string[];
+            /**
+             * Format: date-time
+             * @description When it was scanned, if that was before it is sent
+             */
+            happened_at?: string;
             item?: string;
             /** @description Where the lot is asked for on the way out, and the item's scan had none */
             lot?: string;
@@ -2901,18 +3513,100 @@ export interface components {
             /** Format: int32 */
             place_id: number;
             quantity: string;
+            /**
+             * Format: int64
+             * @description The very unit, where one is pinned to the order
+             */
+            serial_id?: number;
         };
-        PickWish: {
+        PickStops: {
+            stops: components["schemas"]["PickStop"][];
+        };
+        PickWave: {
+            button: string;
+            lacking: components["schemas"]["PickLacking"][];
+            /** Format: int64 */
+            lines: number;
+            /** Format: double */
+            metres: number;
+            minutes: string;
+            /** Format: int64 */
+            orders: number;
+            rounds: components["schemas"]["PickProposed"][];
+            /** Format: double */
+            single_metres: number;
+            units: string;
+            weight_kg: string;
+        };
+        PickWaveDraft: {
+            /** @description Whether each unit is scanned; the site's setting without */
+            each_unit?: boolean;
+            rounds: components["schemas"]["PickStops"][];
+            /** Format: int32 */
+            site_id: number;
+        };
+        PickWaveWish: {
             /** @description A bin to be emptied first */
             empty_first?: string;
+            /** @description Only from this bin on, by code */
+            from_bin?: string;
             /**
              * Format: int32
              * @description A dock that the goods are taken straight from, instead of bins
              */
             from_id?: number;
+            /** @description Only these lines of them */
+            line_ids?: number[];
+            /**
+             * Format: int64
+             * @description What a trolley takes; 0 is any number
+             */
+            max_cartons?: number;
+            /** Format: double */
+            max_kg?: number;
+            /** Format: int64 */
+            max_lines?: number;
             order_ids: number[];
             /** Format: int32 */
             site_id: number;
+            /**
+             * @description walk gathers orders so that all walk least; order is a round an order; zone a round a zone; one is all in one
+             * @enum {string}
+             */
+            split?: "" | "walk" | "order" | "zone" | "one";
+            /** @description Only up to this bin, by code */
+            to_bin?: string;
+            /** @description Only from this zone */
+            zone?: string;
+        };
+        PickWhole: {
+            bin?: string;
+            /** Format: date-time */
+            happened_at?: string;
+            /** @description The label of the carton or pallet */
+            scan: string;
+            /** Format: int64 */
+            stop_id: number;
+        };
+        PickWish: {
+            /** @description A bin to be emptied first */
+            empty_first?: string;
+            /** @description Only from this bin on, by code */
+            from_bin?: string;
+            /**
+             * Format: int32
+             * @description A dock that the goods are taken straight from, instead of bins
+             */
+            from_id?: number;
+            /** @description Only these lines of them */
+            line_ids?: number[];
+            order_ids: number[];
+            /** Format: int32 */
+            site_id: number;
+            /** @description Only up to this bin, by code */
+            to_bin?: string;
+            /** @description Only from this zone */
+            zone?: string;
         };
         "Print-labelsRequest": {
             /** @description Only these; all that wait without */
@@ -5432,6 +6126,46 @@ export interface operations {
             };
         };
     };
+    "list-pickable": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Wanted on this day or before */
+                until?: string;
+                carrier?: string;
+                /** @description Words of the customer's name */
+                customer?: string;
+                /** @description Only what can be taken from this zone */
+                zone?: string;
+                /** @description Only orders of which all can go now */
+                ready?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickOpen"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "plan-round": {
         parameters: {
             query?: never;
@@ -5485,6 +6219,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickProposed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pins": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DemandPin"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "loosen-pin": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
                 };
             };
             /** @description Error */
@@ -6494,6 +7293,191 @@ export interface operations {
             };
         };
     };
+    "confirm-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickConfirmation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "scan-each-unit": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnRoundStruct { EachUnit bool \"json:\\\"each_unit\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hand-on-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickHandOn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-pick-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-other-lot": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickOtherLot"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "set-down": {
         parameters: {
             query?: never;
@@ -6642,6 +7626,44 @@ export interface operations {
             };
         };
     };
+    "take-whole": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWhole"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-row": {
         parameters: {
             query?: {
@@ -6660,6 +7682,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RowLamp"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pin-line": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOrderStruct { Pins ListNewPin \"json:\\\"pins\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pinnable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersHolding"][];
                 };
             };
             /** @description Error */
@@ -6728,6 +7819,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "count-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersCounts"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                format?: "csv" | "xlsx";
+                /** @description open is held or let go */
+                state?: "" | "open" | "quote" | "held" | "let go" | "sent" | "cancelled";
+                customer?: number;
+                carrier?: string;
+                /** @description The opening of a number, or words of the customer's name or reference */
+                text?: string;
+                /** @description Wanted on this day or later */
+                from?: string;
+                /** @description Wanted on this day or before */
+                until?: string;
+                /** @description Only what something keeps from going */
+                stuck?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -6813,6 +7982,51 @@ export interface operations {
             };
         };
     };
+    "page-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description open is held or let go */
+                state?: "" | "open" | "quote" | "held" | "let go" | "sent" | "cancelled";
+                customer?: number;
+                carrier?: string;
+                /** @description The opening of a number, or words of the customer's name or reference */
+                text?: string;
+                /** @description Wanted on this day or later */
+                from?: string;
+                /** @description Wanted on this day or before */
+                until?: string;
+                /** @description Only what something keeps from going */
+                stuck?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-sales-order": {
         parameters: {
             query?: never;
@@ -6823,6 +8037,120 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "accept-quote": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrdersAccepting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cancel-rest": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOrderStruct { Version int32 \"json:\\\"version\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-sales-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrdersAmended"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -7899,6 +9227,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KeptView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "let-wave-go": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWaveDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "plan-wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWaveWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickWave"];
                 };
             };
             /** @description Error */

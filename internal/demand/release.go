@@ -1,0 +1,238 @@
+package demand
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/shopspring/decimal"
+)
+
+// Released is what a line gave up.
+type Released struct {
+	Pins    decimal.Decimal `json:"pins"`
+	Stops   decimal.Decimal `json:"stops"`
+	PutBack decimal.Decimal `json:"put_back"`
+}
+
+// Words say what was given up, for whoever changed the order.
+func (r Released) Words() string {
+	var out []string
+	for _, w := range []struct {
+		q    decimal.Decimal
+		what string
+	}{{r.Pins, "unpinned"}, {r.Stops, "taken off rounds"}, {r.PutBack, "to be put back"}} {
+		if w.q.IsPositive() {
+			out = append(out, w.q.String()+" "+w.what)
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// HoldRounds keeps the open rounds of an order as they are until the transaction ends.
+// It comes before any change of the order's lines, as it does where somebody picks.
+func HoldRounds(ctx context.Context, tx *command.Tx, order int64) error {
+	_, err := tx.ExecContext(ctx, `SELECT FROM rounds WHERE state <> 'done' AND id IN (SELECT s.round_id FROM round_stops s JOIN sales_lines l ON l.id = s.line_id WHERE l.order_id = $1) ORDER BY id FOR UPDATE`, order)
+	if err != nil {
+		return fmt.Errorf("holding rounds: %w", err)
+	}
+	return nil
+}
+
+// Release lets a line keep no more than so much besides what is sent: pins by hand are
+// loosened first, then stops are taken off rounds, and what lies in cartons already is
+// put down to be put back. Nothing that was taken is lost.
+func Release(ctx context.Context, tx *command.Tx, line int64, keep decimal.Decimal) (Released, error) {
+	var out Released
+	var have struct{ Planned, Taken decimal.Decimal }
+	if err := tx.GetContext(ctx, &have, `SELECT planned, taken FROM sales_lines WHERE id = $1 FOR UPDATE`, line); err != nil {
+		return out, fmt.Errorf("reading an order line: %w", err)
+	}
+	byHand, err := ByHand(ctx, tx, []int64{line})
+	if err != nil {
+		return out, err
+	}
+	over := have.Planned.Add(have.Taken).Sub(keep)
+	for _, p := range byHand {
+		over = over.Add(p.Quantity)
+	}
+	for _, p := range byHand {
+		if cut := decimal.Min(over, p.Quantity); cut.IsPositive() {
+			if err := Loosen(ctx, tx, p, cut); err != nil {
+				return out, err
+			}
+			over, out.Pins = over.Sub(cut), out.Pins.Add(cut)
+		}
+	}
+	if over.IsPositive() {
+		if out.Stops, err = releaseStops(ctx, tx, line, over); err != nil {
+			return out, err
+		}
+		over = over.Sub(out.Stops)
+	}
+	if over.IsPositive() {
+		if err := putDown(ctx, tx, line, over); err != nil {
+			return out, err
+		}
+		out.PutBack = over
+	}
+	return out, nil
+}
+
+// releaseStops takes up to so much of a line off the rounds that were not there yet, the
+// last stop first.
+func releaseStops(ctx context.Context, tx *command.Tx, line int64, over decimal.Decimal) (released decimal.Decimal, err error) {
+	var stops []struct {
+		ID     int64
+		Round  int64  `db:"round_id"`
+		Place  int32  `db:"place_id"`
+		Item   int32  `db:"item_id"`
+		Lot    *int64 `db:"lot_id"`
+		Serial *int64 `db:"serial_id"`
+		Carton *int64 `db:"carton_id"`
+		Pin    *int64 `db:"pin_id"`
+		Left   decimal.Decimal
+		Used   bool
+	}
+	err = tx.SelectContext(ctx, &stops, `SELECT id, round_id, place_id, item_id, lot_id, serial_id, carton_id, pin_id, quantity - taken - short AS left, taken + short > 0 AS used
+		FROM round_stops WHERE line_id = $1 AND NOT done ORDER BY id DESC`, line)
+	if err != nil {
+		return released, fmt.Errorf("reading stops: %w", err)
+	}
+	for _, s := range stops {
+		cut := decimal.Min(over, s.Left)
+		if !cut.IsPositive() {
+			break
+		}
+		if s.Pin != nil {
+			if err := ledger.Unpin(ctx, tx, *s.Pin); err != nil {
+				return released, err
+			}
+		}
+		var pin *int64
+		if rest := s.Left.Sub(cut); rest.IsPositive() {
+			p, err := ledger.Pin(ctx, tx, ledger.Stock{Place: s.Place, Item: s.Item, Lot: s.Lot, Serial: s.Serial, Carton: s.Carton}, line, rest)
+			if err != nil {
+				return released, err
+			}
+			pin = &p
+		}
+		query := `UPDATE round_stops SET quantity = quantity - $2, pin_id = $3, done = ($3::bigint IS NULL) WHERE id = $1`
+		if pin == nil && !s.Used {
+			query = `DELETE FROM round_stops WHERE id = $1 AND $2::numeric > 0 AND $3::bigint IS NULL`
+		}
+		if _, err := tx.ExecContext(ctx, query, s.ID, cut, pin); err != nil {
+			return released, fmt.Errorf("shortening a stop: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE rounds SET version = version + 1, state = CASE WHEN state = 'let go' AND NOT EXISTS (SELECT FROM round_stops WHERE round_id = $1) THEN 'done' ELSE state END,
+			done_at = CASE WHEN state = 'let go' AND NOT EXISTS (SELECT FROM round_stops WHERE round_id = $1) THEN $2 ELSE done_at END WHERE id = $1`, s.Round, tx.Now); err != nil {
+			return released, fmt.Errorf("shortening a round: %w", err)
+		}
+		over, released = over.Sub(cut), released.Add(cut)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET planned = planned - $2 WHERE id = $1`, line, released); err != nil {
+		return released, fmt.Errorf("counting an order line: %w", err)
+	}
+	return released, nil
+}
+
+// content is goods of a line in a carton.
+type content struct {
+	Carton   int64  `db:"carton_id"`
+	SSCC     string `db:"sscc"`
+	State    string
+	Site     int32  `db:"site_id"`
+	Order    string `db:"order_number"`
+	Item     int32  `db:"item_id"`
+	Lot      *int64 `db:"lot_id"`
+	Serial   *int64 `db:"serial_id"`
+	Quantity decimal.Decimal
+	From     *int32 `db:"from_place"`
+}
+
+// putDown puts goods that are in cartons down to be put back, those taken last first. A
+// carton that was closed is opened again for it.
+func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decimal) error {
+	var found []content
+	err := tx.SelectContext(ctx, &found, `
+		SELECT c.carton_id, b.sscc, w.state, w.site_id, o.number AS order_number, c.item_id, c.lot_id, c.serial_id, c.quantity,
+		       (SELECT m.from_place FROM moves m JOIN postings p ON p.id = m.posting_id WHERE m.to_carton = c.carton_id AND m.item_id = c.item_id AND p.kind = 'take'
+		           AND m.lot_id IS NOT DISTINCT FROM c.lot_id AND m.serial_id IS NOT DISTINCT FROM c.serial_id ORDER BY m.id DESC LIMIT 1) AS from_place
+		  FROM carton_contents c JOIN cartons b ON b.id = c.carton_id JOIN carton_work w ON w.carton_id = c.carton_id JOIN sales_orders o ON o.id = w.order_id
+		 WHERE c.line_id = $1 AND w.state <> 'sent' ORDER BY w.state = 'loaded', w.state = 'packed', c.carton_id DESC, c.serial_id DESC`, line)
+	if err != nil {
+		return fmt.Errorf("reading what is in cartons: %w", err)
+	}
+	opened := map[int64]bool{}
+	for _, c := range found {
+		cut := decimal.Min(over, c.Quantity)
+		if !cut.IsPositive() {
+			return nil
+		}
+		if c.State == "loaded" {
+			return refusal.New("carton_loaded", "", "%s of it are in carton …%s, which is on a vehicle. Take the carton off first.", cut, c.SSCC[14:]).Of(refusal.Conflict)
+		}
+		if c.State == "packed" && !opened[c.Carton] {
+			if err := OpenAgain(ctx, tx, c.Carton, c.Site, c.Order); err != nil {
+				return err
+			}
+			opened[c.Carton] = true
+		}
+		_, err := tx.ExecContext(ctx, `INSERT INTO put_backs (site_id, line_id, carton_id, item_id, lot_id, serial_id, quantity, place_id, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+			c.Site, line, c.Carton, c.Item, c.Lot, c.Serial, cut, c.From, tx.Person.ID, tx.Now)
+		if err != nil {
+			return fmt.Errorf("putting goods down to be put back: %w", err)
+		}
+		query := `UPDATE carton_contents SET quantity = quantity - $5, checked = 0 WHERE carton_id = $1 AND line_id = $2 AND lot_id IS NOT DISTINCT FROM $3 AND serial_id IS NOT DISTINCT FROM $4`
+		if cut.Equal(c.Quantity) {
+			query = `DELETE FROM carton_contents WHERE carton_id = $1 AND line_id = $2 AND lot_id IS NOT DISTINCT FROM $3 AND serial_id IS NOT DISTINCT FROM $4 AND $5::numeric > 0`
+		}
+		if _, err := tx.ExecContext(ctx, query, c.Carton, line, c.Lot, c.Serial, cut); err != nil {
+			return fmt.Errorf("taking goods off a carton's contents: %w", err)
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET taken = taken - $2 WHERE id = $1`, line, cut); err != nil {
+			return fmt.Errorf("counting an order line: %w", err)
+		}
+		over = over.Sub(cut)
+	}
+	return nil
+}
+
+// OpenAgain brings a closed carton back to the bench.
+func OpenAgain(ctx context.Context, tx *command.Tx, carton int64, site int32, order string) error {
+	bench, err := catalog.OnePlace(ctx, tx, site, "bench")
+	if err != nil {
+		return err
+	}
+	moves, err := cartons.Carton{ID: carton}.Moves(ctx, tx, bench.ID)
+	if err != nil {
+		return err
+	}
+	if len(moves) > 0 {
+		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "open again", Document: order}, moves); err != nil {
+			return err
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'at bench', weight_kg = NULL, checked_by = NULL, changed_at = $2 WHERE carton_id = $1`, carton, tx.Now); err != nil {
+		return fmt.Errorf("opening a carton again: %w", err)
+	}
+	return nil
+}
+
+// Settle lets an order's state follow from its lines: it is over when nothing of them is
+// to be sent any more.
+func Settle(ctx context.Context, tx *command.Tx, order int64) error {
+	_, err := tx.ExecContext(ctx, `
+		UPDATE sales_orders o SET state = CASE WHEN EXISTS (SELECT FROM sales_lines WHERE order_id = o.id AND sent > 0) THEN 'sent' ELSE 'cancelled' END
+		 WHERE o.id = $1 AND NOT EXISTS (SELECT FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`, order)
+	if err != nil {
+		return fmt.Errorf("settling an order: %w", err)
+	}
+	return nil
+}

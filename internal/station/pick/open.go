@@ -1,0 +1,131 @@
+package pick
+
+import (
+	"context"
+	"strings"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/walking"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// OpenFilter narrows what is open.
+type OpenFilter struct {
+	Until    string `query:"until" doc:"Wanted on this day or before"`
+	Carrier  string `query:"carrier" maxLength:"80"`
+	Customer string `query:"customer" maxLength:"80" doc:"Words of the customer's name"`
+	Zone     string `query:"zone" maxLength:"20" doc:"Only what can be taken from this zone"`
+	Ready    bool   `query:"ready" doc:"Only orders of which all can go now"`
+}
+
+// OpenOrder is an order that waits for a round, with what it asks of one.
+type OpenOrder struct {
+	ID       int64           `json:"id"`
+	Number   string          `json:"number"`
+	Customer string          `json:"customer"`
+	Carrier  string          `json:"carrier"`
+	WantedOn string          `json:"wanted_on"`
+	Late     bool            `json:"late"`
+	Lines    int             `json:"lines"`
+	Units    decimal.Decimal `json:"units"`
+	WeightKg decimal.Decimal `json:"weight_kg"`
+	// CanGo is how many of the units lie free in a bin, those wanted before it first.
+	CanGo decimal.Decimal `json:"can_go"`
+	Zones []string        `json:"zones"`
+	// Metres and Minutes are for a round of its own.
+	Metres  float64         `json:"metres"`
+	Minutes decimal.Decimal `json:"minutes"`
+}
+
+// Open is all that waits for a round.
+type Open struct {
+	Orders   []OpenOrder     `json:"orders"`
+	Lines    int             `json:"lines"`
+	Units    decimal.Decimal `json:"units"`
+	CanGo    decimal.Decimal `json:"can_go"`
+	WeightKg decimal.Decimal `json:"weight_kg"`
+	// What it can be narrowed by.
+	Carriers []string `json:"carriers"`
+	Zones    []string `json:"zones"`
+}
+
+// readOpen reckons what waits for a round: stock is offered to the orders by the day on
+// which they are wanted.
+func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilter, now time.Time) (Open, error) {
+	out := Open{Orders: []OpenOrder{}, Carriers: []string{}, Zones: []string{}}
+	lines, err := pickableLines(ctx, q, site)
+	if err != nil {
+		return out, err
+	}
+	p, err := newPlanner(ctx, q, site, lines, nil)
+	if err != nil {
+		return out, err
+	}
+	stops, _ := p.allocate(lines, bounds{}, now)
+	taken := map[int64][]ProposedStop{}
+	for _, s := range stops {
+		taken[s.OrderID] = append(taken[s.OrderID], s)
+	}
+	for i := 0; i < len(lines); {
+		o, n := lines[i], i
+		row := OpenOrder{ID: o.OrderID, Number: o.Order, Customer: o.Customer, Carrier: o.Carrier, WantedOn: o.WantedOn, Late: o.Late, Zones: []string{}}
+		for ; i < len(lines) && lines[i].OrderID == o.OrderID; i++ {
+			row.Units = row.Units.Add(lines[i].Open)
+			row.WeightKg = row.WeightKg.Add(lines[i].Open.Mul(lines[i].WeightKg))
+		}
+		row.Lines = i - n
+		for _, s := range taken[o.OrderID] {
+			row.CanGo = row.CanGo.Add(s.Quantity)
+			row.Zones = with(row.Zones, s.Zone)
+			out.Zones = with(out.Zones, s.Zone)
+		}
+		out.Carriers = with(out.Carriers, o.Carrier)
+		if !f.takes(row) {
+			continue
+		}
+		metres, err := walking.Metres(p.floor, p.bench.Point(), p.points(taken[o.OrderID]))
+		if err != nil {
+			return out, err
+		}
+		row.Metres = catalog.Tenth(metres)
+		row.Minutes = p.estimate(&Proposed{Stops: taken[o.OrderID], Metres: row.Metres, Units: row.CanGo, WeightKg: row.WeightKg}).Minutes
+		out.Orders = append(out.Orders, row)
+		out.Lines += row.Lines
+		out.Units, out.CanGo, out.WeightKg = out.Units.Add(row.Units), out.CanGo.Add(row.CanGo), out.WeightKg.Add(row.WeightKg)
+	}
+	return out, nil
+}
+
+func (f OpenFilter) takes(o OpenOrder) bool {
+	return (f.Until == "" || o.WantedOn <= f.Until) && (f.Carrier == "" || o.Carrier == f.Carrier) &&
+		(f.Customer == "" || strings.Contains(strings.ToLower(o.Customer), strings.ToLower(f.Customer))) &&
+		(f.Zone == "" || has(o.Zones, f.Zone)) && (!f.Ready || o.CanGo.Equal(o.Units))
+}
+
+func has(list []string, s string) bool {
+	for _, x := range list {
+		if x == s {
+			return true
+		}
+	}
+	return false
+}
+
+// with adds a word to a sorted list that has it once.
+func with(list []string, s string) []string {
+	for i, x := range list {
+		if x == s || s == "" {
+			return list
+		}
+		if x > s {
+			return append(list[:i], append([]string{s}, list[i:]...)...)
+		}
+	}
+	if s == "" {
+		return list
+	}
+	return append(list, s)
+}

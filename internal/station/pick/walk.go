@@ -1,0 +1,303 @@
+package pick
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/finding"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/papers"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// HandOn gives a round to another person, or to nobody yet: whoever starts it next goes
+// on with it. Its cartons stay with it.
+func HandOn(ctx context.Context, tx *command.Tx, id int64, person int32) (Round, error) {
+	if err := documents.Change(ctx, tx, documents.Round, id, 0, "handed it on"); err != nil {
+		return Round{}, err
+	}
+	r, err := readRound(ctx, tx, id)
+	if err != nil {
+		return r, err
+	}
+	if r.State == "done" {
+		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
+	}
+	if tx.Person.Role != "lead" && (r.PickerID == nil || *r.PickerID != tx.Person.ID) {
+		return r, refusal.New("round_not_yours", "", "%s is not yours to hand on. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
+	}
+	state, to := "let go", (*int32)(nil)
+	if person != 0 {
+		var role, name string
+		if err := tx.QueryRowxContext(ctx, `SELECT role, name FROM people WHERE id = $1`, person).Scan(&role, &name); err != nil {
+			return r, documents.Found(err, "person", fmt.Sprint(person))
+		}
+		if role != "picker" && role != "lead" {
+			return r, refusal.New("person_no_picker", "person_id", "%s is %s and walks no rounds. Choose a picker or a lead.", name, role)
+		}
+		state, to = "walking", &person
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = $2, picker_id = $3, started_at = CASE WHEN $2 = 'walking' THEN coalesce(started_at, $4) ELSE started_at END WHERE id = $1`, id, state, to, tx.Now); err != nil {
+		return r, fmt.Errorf("handing a round on: %w", err)
+	}
+	tx.Touch("pick", "row", "floor")
+	return readRound(ctx, tx, id)
+}
+
+// SetEachUnit says whether each unit is scanned on a round from now on.
+func SetEachUnit(ctx context.Context, tx *command.Tx, id int64, each bool) (Round, error) {
+	if err := documents.Change(ctx, tx, documents.Round, id, 0, "changed how it is scanned"); err != nil {
+		return Round{}, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET each_unit = $2 WHERE id = $1`, id, each); err != nil {
+		return Round{}, fmt.Errorf("changing a round: %w", err)
+	}
+	tx.Touch("pick")
+	return readRound(ctx, tx, id)
+}
+
+// TakeWhole takes the whole carton or pallet that a stop is for in one scan: it goes to
+// the order as it is, under its own number.
+func TakeWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, error) {
+	r, err := readWalking(ctx, tx, id, "took a carton whole")
+	if err != nil {
+		return r, err
+	}
+	stop, err := r.stop(in.StopID)
+	if err != nil {
+		return r, err
+	}
+	site, err := readSettings(ctx, tx, r.SiteID)
+	if err != nil {
+		return r, err
+	}
+	if err := stop.checkBin(in.Bin, site.ScanBin); err != nil {
+		return r, err
+	}
+	if !stop.WholeCarton {
+		return r, refusal.New("not_whole", "scan", "%s wants %s of %s, and what stands there is not just that. Take it unit by unit.", stop.Order, stop.Quantity, stop.SKU).Of(refusal.Conflict)
+	}
+	read, err := finding.Read(ctx, tx, r.SiteID, in.Scan, tx.Now)
+	if err != nil {
+		return r, err
+	}
+	if !slices.ContainsFunc(read.Found, func(f finding.Found) bool { return f.Kind == "carton" && f.Code == *stop.OffCarton }) {
+		return r, refusal.New("wrong_carton", "scan", "You scanned %s. Here you take %s whole, …%s.", in.Scan, *stop.OffCarton, (*stop.OffCarton)[14:]).Of(refusal.Conflict).With("expected", *stop.OffCarton)
+	}
+	trolley, err := catalog.OnePlace(ctx, tx, r.SiteID, "trolley")
+	if err != nil {
+		return r, err
+	}
+	moves, err := cartons.Carton{ID: *stop.CartonID}.Moves(ctx, tx, trolley.ID)
+	if err != nil {
+		return r, err
+	}
+	for i := range moves {
+		moves[i].Pin = stop.PinID
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO carton_work (carton_id, site_id, order_id, round_id, letter, state, printed_at, changed_at) VALUES ($1, $2, $3, $4, $5, 'open', $6, $6)`,
+		*stop.CartonID, r.SiteID, stop.OrderID, id, letter(len(r.Cartons)), tx.Now); err != nil {
+		return r, fmt.Errorf("giving a carton to an order: %w", err)
+	}
+	if err := stop.post(ctx, tx, r, moves, stop.Quantity, *stop.CartonID, Scans{HappenedAt: in.HappenedAt}.happened(tx.Now)); err != nil {
+		return r, err
+	}
+	tx.Touch(ledger.Topics(append(topics, "putaway")...)...)
+	return readRound(ctx, tx, id)
+}
+
+// OtherLot lets a stop take from another lot than planned, where the site allows it and
+// the lot lives long enough. What was planned stays noted.
+func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round, error) {
+	r, err := readWalking(ctx, tx, id, "took another lot")
+	if err != nil {
+		return r, err
+	}
+	stop, err := r.stop(in.StopID)
+	if err != nil {
+		return r, err
+	}
+	site, err := readSettings(ctx, tx, r.SiteID)
+	if err != nil {
+		return r, err
+	}
+	if !site.OtherLot {
+		return r, refusal.New("other_lot_barred", "lot", "Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
+	}
+	code := strings.TrimSpace(in.Lot)
+	if read, err := finding.Read(ctx, tx, r.SiteID, in.Lot, tx.Now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
+		code = read.Goods.Lot
+	}
+	var lot struct {
+		ID        int64
+		Expires   *time.Time
+		Available decimal.Decimal
+	}
+	err = tx.GetContext(ctx, &lot, `
+		SELECT l.id, l.expires_on AS expires, coalesce((SELECT sum(quantity - pinned) FROM balances WHERE place_id = $3 AND lot_id = l.id AND carton_id IS NOT DISTINCT FROM $4 AND condition = 'good'), 0) AS available
+		  FROM lots l WHERE l.item_id = $1 AND upper(l.code) = upper($2)`, stop.ItemID, code, stop.PlaceID, stop.CartonID)
+	if err != nil {
+		return r, documents.Found(err, "lot", code)
+	}
+	if last := tx.Now.AddDate(0, 0, stop.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
+		return r, refusal.New("too_old", "lot", "Lot %s of %s expires on %s; %d days must be left when it is sent.", code, stop.SKU, lot.Expires.Format(time.DateOnly), stop.LifeOut).Of(refusal.Conflict)
+	}
+	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
+	amount := decimal.Min(left, lot.Available)
+	if same(&lot.ID, stop.LotID) || !amount.IsPositive() {
+		return r, refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are tied to nobody. Take lot %s, or say that there is not enough.", stop.Bin, lot.Available, code, stop.SKU, *stop.Lot).Of(refusal.Conflict)
+	}
+	if err := stop.keepPinned(ctx, tx, left.Sub(amount)); err != nil {
+		return r, err
+	}
+	if err := count(ctx, tx, stop.LineID, amount.Neg(), decimal.Zero); err != nil {
+		return r, err
+	}
+	query := `UPDATE round_stops SET quantity = quantity - $2, done = (quantity - $2 <= taken + short) WHERE id = $1`
+	if stop.Quantity.Equal(amount) {
+		query = `DELETE FROM round_stops WHERE id = $1 AND $2::numeric > 0`
+	}
+	if _, err := tx.ExecContext(ctx, query, stop.ID, amount); err != nil {
+		return r, fmt.Errorf("changing a stop: %w", err)
+	}
+	seq := stop.Seq
+	if !stop.Quantity.Equal(amount) {
+		seq++
+		if err := makeRoom(ctx, tx, id, seq); err != nil {
+			return r, err
+		}
+	}
+	next := ProposedStop{LineID: stop.LineID, PlaceID: stop.PlaceID, ItemID: stop.ItemID, LotID: &lot.ID, CartonID: stop.CartonID, Quantity: amount}
+	if err := addStops(ctx, tx, []seat{{id, seq}}, []ProposedStop{next}); err != nil {
+		return r, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET planned_lot = $3 WHERE round_id = $1 AND seq = $2`, id, seq, stop.LotID); err != nil {
+		return r, fmt.Errorf("noting the planned lot: %w", err)
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return readRound(ctx, tx, id)
+}
+
+// Confirm ends a round that was walked on paper, in one step: every stop was made as it
+// was planned, but for those that differ. Each order's goods go into a carton of its own.
+func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Confirmation) (Round, error) {
+	if _, err := Start(ctx, tx, id); err != nil {
+		return Round{}, err
+	}
+	r, err := readWalking(ctx, tx, id, "confirmed it from paper")
+	if err != nil {
+		return r, err
+	}
+	cartonOf := map[int64]int64{}
+	for _, c := range r.Cartons {
+		if c.State == "open" && c.OrderID != nil {
+			cartonOf[*c.OrderID] = c.ID
+		}
+	}
+	for _, s := range r.Stops {
+		if s.Done {
+			continue
+		}
+		taken, codes, err := in.of(ctx, tx, s)
+		if err != nil {
+			return r, err
+		}
+		if taken.IsPositive() {
+			if cartonOf[s.OrderID] == 0 {
+				if r, err = openBlank(ctx, tx, prefix, r, s.OrderID, cartonOf); err != nil {
+					return r, err
+				}
+			}
+			if err := s.checkUnits(ctx, tx, codes); err != nil {
+				return r, err
+			}
+			if err := take(ctx, tx, r, s, taken, codes, cartonOf[s.OrderID], time.Time{}); err != nil {
+				return r, err
+			}
+		}
+		if lacking := s.Quantity.Sub(s.Taken).Sub(s.Short).Sub(taken); lacking.IsPositive() {
+			s.Taken = s.Taken.Add(taken)
+			if err := s.foundShort(ctx, tx, r, decimal.Zero, lacking); err != nil {
+				return r, err
+			}
+		}
+	}
+	return SetDown(ctx, tx, id, true)
+}
+
+// of is what was taken at a stop by the paper, and which units.
+func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (decimal.Decimal, []string, error) {
+	taken, codes, field := s.Quantity.Sub(s.Taken).Sub(s.Short), []string(nil), "differing"
+	for i, d := range c.Differing {
+		if d.StopID != s.ID {
+			continue
+		}
+		field = fmt.Sprintf("differing[%d]", i)
+		q, err := s.quantity(ctx, tx, field+".taken", d.Taken)
+		if err != nil {
+			return q, nil, err
+		}
+		taken, codes = q, d.Serials
+	}
+	// Where just those units lie there that are to be taken, they were.
+	if n := int(taken.IntPart()); s.unitwise() && len(codes) == 0 && n == len(s.Serials) {
+		codes = s.Serials
+	}
+	if s.unitwise() && taken.IsPositive() && len(codes) != int(taken.IntPart()) {
+		return taken, nil, refusal.New("serials_total", field+".serials", "Stop %d: write the serials of the %s %s down that were taken in %s.", s.Seq, taken, s.SKU, s.Bin)
+	}
+	return taken, codes, nil
+}
+
+// openBlank opens a new carton for an order.
+func openBlank(ctx context.Context, tx *command.Tx, prefix string, r Round, order int64, by map[int64]int64) (Round, error) {
+	made, err := cartons.MakeLabels(ctx, tx, r.SiteID, 1, prefix)
+	if err != nil {
+		return r, err
+	}
+	if r, err = OpenCarton(ctx, tx, r.ID, made[0].SSCC, order); err == nil {
+		by[order] = made[0].ID
+	}
+	return r, err
+}
+
+// pickList is a round on paper: its stops in the order of the walk, to be ticked off.
+func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Time) (string, []byte, error) {
+	r, err := readRound(ctx, q, id)
+	if err != nil {
+		return "", nil, err
+	}
+	var site string
+	if err := sqlx.GetContext(ctx, q, &site, `SELECT name FROM sites WHERE id = $1`, r.SiteID); err != nil {
+		return "", nil, fmt.Errorf("reading a site: %w", err)
+	}
+	g := papers.Group{Heading: fmt.Sprintf("%s, %g m", plural(len(r.Stops), "stop"), r.Metres)}
+	for _, s := range r.Stops {
+		row := papers.Row{SKU: s.Bin, Description: s.Description, Quantity: s.Quantity.String(), Unit: s.Unit, Note: fmt.Sprintf("%d.  %s for %s    taken: ________", s.Seq, s.SKU, s.Order)}
+		if s.Lot != nil {
+			row.Lot = "lot " + *s.Lot
+		}
+		if s.UnitSerial != "" {
+			row.Note += "    serial " + s.UnitSerial
+		} else if s.unitwise() {
+			row.Note += "    serials: ________________"
+		}
+		g.Rows = append(g.Rows, row)
+	}
+	var numbers []string
+	for _, o := range r.Orders {
+		numbers = append(numbers, o.Number)
+	}
+	pdf, err := papers.Note{Title: "Pick list", Number: r.Number, Order: strings.Join(numbers, ", "), Date: now.UTC().Format(time.DateOnly), From: site, To: r.Picker, Groups: []papers.Group{g}}.Print()
+	return r.Number, pdf, err
+}

@@ -1,0 +1,294 @@
+package pick
+
+import (
+	"context"
+	"fmt"
+	"math"
+	"slices"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/batching"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/walking"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// How a wave is split into rounds.
+const (
+	ByWalk    = "walk"
+	ByOrder   = "order"
+	ByZone    = "zone"
+	AllInOne  = "one"
+	mostStops = 1000
+)
+
+// WaveWish says what a wave is planned for, and how it is split into rounds.
+type WaveWish struct {
+	Wish
+	Split      string  `json:"split,omitempty" enum:",walk,order,zone,one" doc:"walk gathers orders so that all walk least; order is a round an order; zone a round a zone; one is all in one"`
+	MaxCartons int     `json:"max_cartons,omitempty" minimum:"0" maximum:"200" doc:"What a trolley takes; 0 is any number"`
+	MaxLines   int     `json:"max_lines,omitempty" minimum:"0" maximum:"1000"`
+	MaxKg      float64 `json:"max_kg,omitempty" minimum:"0" maximum:"10000"`
+}
+
+// WaveDraft is rounds that are let go together.
+type WaveDraft struct {
+	SiteID   int32   `json:"site_id"`
+	EachUnit *bool   `json:"each_unit,omitempty" doc:"Whether each unit is scanned; the site's setting without"`
+	Rounds   []Stops `json:"rounds" minItems:"1" maxItems:"500"`
+}
+
+// Stops are those of one round.
+type Stops struct {
+	Stops []Stop `json:"stops" minItems:"1" maxItems:"1000"`
+}
+
+// Wave is rounds that are planned together.
+type Wave struct {
+	Rounds  []*Proposed `json:"rounds"`
+	Lacking []Lacking   `json:"lacking"`
+	Orders  int         `json:"orders"`
+	Lines   int         `json:"lines"`
+	// Metres is the walk of all rounds, SingleMetres that of the same orders one by one.
+	Metres       float64         `json:"metres"`
+	SingleMetres float64         `json:"single_metres"`
+	Minutes      decimal.Decimal `json:"minutes"`
+	Units        decimal.Decimal `json:"units"`
+	WeightKg     decimal.Decimal `json:"weight_kg"`
+	Button       string          `json:"button"`
+}
+
+// PlanWave chooses stock for many orders and gathers them into rounds.
+func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.Time) (*Wave, error) {
+	lines, err := wishedLines(ctx, q, in.Wish)
+	if err != nil {
+		return nil, err
+	}
+	p, err := newPlanner(ctx, q, in.SiteID, lines, nil)
+	if err != nil {
+		return nil, err
+	}
+	trolley, err := readTrolley(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	out := &Wave{Rounds: []*Proposed{}, Lacking: []Lacking{}}
+	stops, lacking := p.allocate(lines, in.bounds(), now)
+	out.Lacking = append(out.Lacking, lacking...)
+	if len(stops) == 0 {
+		return nil, refusal.New("nothing_to_take", "order_ids", "Nothing that these orders lack is free in a bin there. Look at what they wait for, or widen where it may be taken from.").Of(refusal.Conflict)
+	}
+	if out.SingleMetres, err = p.single(stops); err != nil {
+		return nil, err
+	}
+	for _, group := range groups(stops, in.Split) {
+		rounds, err := p.split(group, in, trolley)
+		if err != nil {
+			return nil, err
+		}
+		for _, r := range rounds {
+			routed, err := p.route(r)
+			if err != nil {
+				return nil, err
+			}
+			out.add(routed)
+		}
+	}
+	out.sum(lines)
+	return out, nil
+}
+
+func (w *Wave) add(r *Proposed) {
+	w.Rounds = append(w.Rounds, r)
+	w.Metres += r.Metres
+	w.Units, w.WeightKg, w.Minutes = w.Units.Add(r.Units), w.WeightKg.Add(r.WeightKg), w.Minutes.Add(r.Time.Minutes)
+}
+
+func (w *Wave) sum(lines []openLine) {
+	orders := map[int64]bool{}
+	for _, l := range lines {
+		orders[l.OrderID] = true
+	}
+	w.Orders, w.Lines = len(orders), len(lines)
+	w.Metres, w.SingleMetres = catalog.Tenth(w.Metres), catalog.Tenth(w.SingleMetres)
+	w.Button = fmt.Sprintf("Let go %s for %s", plural(len(w.Rounds), "round"), plural(w.Orders, "order"))
+}
+
+// single is what the orders would walk one by one.
+func (p *planner) single(stops []ProposedStop) (float64, error) {
+	total := 0.0
+	for _, order := range byOrder(stops) {
+		metres, err := walking.Metres(p.floor, p.bench.Point(), p.points(order))
+		if err != nil {
+			return 0, err
+		}
+		total += metres
+	}
+	return total, nil
+}
+
+func (p *planner) points(stops []ProposedStop) []walking.Point {
+	points := make([]walking.Point, len(stops))
+	for i, s := range stops {
+		points[i] = p.at[s.PlaceID]
+	}
+	return points
+}
+
+// byOrder parts stops by their orders, in the order in which they come.
+func byOrder(stops []ProposedStop) (out [][]ProposedStop) {
+	at := map[int64]int{}
+	for _, s := range stops {
+		i, known := at[s.OrderID]
+		if !known {
+			i = len(out)
+			at[s.OrderID] = i
+			out = append(out, nil)
+		}
+		out[i] = append(out[i], s)
+	}
+	return out
+}
+
+// groups parts stops by zone where the wave is split so.
+func groups(stops []ProposedStop, split string) [][]ProposedStop {
+	if split != ByZone {
+		return [][]ProposedStop{stops}
+	}
+	by := map[string][]ProposedStop{}
+	var zones []string
+	for _, s := range stops {
+		if _, known := by[s.Zone]; !known {
+			zones = append(zones, s.Zone)
+		}
+		by[s.Zone] = append(by[s.Zone], s)
+	}
+	slices.Sort(zones)
+	var out [][]ProposedStop
+	for _, z := range zones {
+		out = append(out, by[z])
+	}
+	return out
+}
+
+// split makes rounds of a group of stops, within what a trolley takes.
+func (p *planner) split(stops []ProposedStop, in WaveWish, t trolley) ([][]ProposedStop, error) {
+	var rounds [][]ProposedStop
+	orders := byOrder(stops)
+	switch in.Split {
+	case ByOrder:
+		rounds = orders
+	case AllInOne:
+		rounds = [][]ProposedStop{stops}
+	default:
+		wants := make([]batching.Order, len(orders))
+		for i, order := range orders {
+			wants[i] = batching.Order{Key: order[0].Order, Stops: p.points(order), Lines: len(order)}
+			wants[i].Cartons, wants[i].WeightKg = p.needs(order, t)
+		}
+		limits := batching.Limits{Cartons: in.MaxCartons, Lines: in.MaxLines, WeightKg: in.MaxKg}
+		if limits.Lines == 0 {
+			limits.Lines = mostStops
+		}
+		answer, err := batching.Gather(p.floor, p.bench.Point(), wants, limits)
+		if err != nil {
+			return nil, err
+		}
+		for _, b := range answer.Batches {
+			var round []ProposedStop
+			for _, i := range b.Orders {
+				round = append(round, orders[i]...)
+			}
+			rounds = append(rounds, round)
+		}
+	}
+	most := in.MaxLines
+	if most == 0 {
+		most = mostStops
+	}
+	var out [][]ProposedStop
+	for _, r := range rounds {
+		cut, err := p.cut(r, most)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, cut...)
+	}
+	return out, nil
+}
+
+// cut parts a round of too many lines into stretches of its walk.
+func (p *planner) cut(stops []ProposedStop, most int) ([][]ProposedStop, error) {
+	if len(stops) <= most {
+		return [][]ProposedStop{stops}, nil
+	}
+	routed, err := p.route(stops)
+	if err != nil {
+		return nil, err
+	}
+	var out [][]ProposedStop
+	for part := range slices.Chunk(routed.Stops, most) {
+		out = append(out, slices.Clone(part))
+	}
+	return out, nil
+}
+
+// trolley is the largest carton there is.
+type trolley struct{ Litres, Kg float64 }
+
+func readTrolley(ctx context.Context, q sqlx.QueryerContext) (t trolley, err error) {
+	err = sqlx.GetContext(ctx, q, &t, `SELECT coalesce(max(sides_cm[1] * sides_cm[2] * sides_cm[3] / 1000), 0)::float8 AS litres, coalesce(max(max_kg), 0)::float8 AS kg FROM carton_sizes`)
+	if err != nil {
+		return t, fmt.Errorf("reading carton sizes: %w", err)
+	}
+	return t, nil
+}
+
+// needs is how many cartons an order fills at least, and what it weighs.
+func (p *planner) needs(order []ProposedStop, t trolley) (cartons int, kg float64) {
+	litres := 0.0
+	for _, s := range order {
+		n := s.Quantity.InexactFloat64()
+		l := p.lines[s.LineID]
+		litres, kg = litres+n*l.VolumeL.InexactFloat64(), kg+n*l.WeightKg.InexactFloat64()
+	}
+	cartons = 1
+	if t.Litres > 0 {
+		cartons = max(cartons, int(math.Ceil(litres/t.Litres)))
+	}
+	if t.Kg > 0 {
+		cartons = max(cartons, int(math.Ceil(kg/t.Kg)))
+	}
+	return cartons, kg
+}
+
+// LetWaveGo lets rounds go to the floor together.
+func LetWaveGo(ctx context.Context, tx *command.Tx, in WaveDraft) ([]Round, error) {
+	drafts := make([][]Stop, len(in.Rounds))
+	for i, r := range in.Rounds {
+		drafts[i] = r.Stops
+	}
+	var wave *int32
+	if len(drafts) > 1 {
+		var n int32
+		if err := tx.GetContext(ctx, &n, `SELECT nextval('wave_numbers')`); err != nil {
+			return nil, fmt.Errorf("numbering a wave: %w", err)
+		}
+		wave = &n
+	}
+	ids, err := letGo(ctx, tx, in.SiteID, drafts, wave, in.EachUnit)
+	if err != nil {
+		return nil, err
+	}
+	out := make([]Round, len(ids))
+	for i, id := range ids {
+		if out[i], err = readRound(ctx, tx, id); err != nil {
+			return nil, err
+		}
+	}
+	return out, nil
+}
