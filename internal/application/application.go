@@ -5,6 +5,7 @@ import (
 	"context"
 	"time"
 
+	"lanternrow/internal/billing"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/finding"
@@ -15,8 +16,11 @@ import (
 	"lanternrow/internal/platform/live"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/row"
+	"lanternrow/internal/standin/carrier"
+	"lanternrow/internal/standin/host"
 	"lanternrow/internal/standin/mail"
 	"lanternrow/internal/standin/printer"
+	"lanternrow/internal/standin/scale"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -54,6 +58,10 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	kept.Register(r)
 	printer.Register(r)
 	mail.Register(r)
+	scale.Register(r)
+	carrier.Register(r)
+	host.Register(r)
+	billing.Register(r)
 	server.ServeInterface()
 	return server
 }

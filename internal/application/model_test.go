@@ -288,7 +288,7 @@ func (d *run) wayOut(r pick.Round) {
 	})
 	all(world.Bench, world.Gate)
 	act(d, func(ctx context.Context, tx *command.Tx) (dispatch.Delivery, error) {
-		return dispatch.Send(ctx, tx, r.Orders[0].ID)
+		return dispatch.Send(ctx, tx, r.Orders[0].ID, dispatch.StaysOpen)
 	})
 	all(world.Gate, world.CustomerPlace)
 }

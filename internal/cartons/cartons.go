@@ -23,7 +23,7 @@ type Carton struct {
 	ID       int64            `db:"id" json:"id"`
 	SSCC     string           `db:"sscc" json:"sscc"`
 	SiteID   int32            `db:"site_id" json:"site_id"`
-	State    string           `db:"state" json:"state" enum:"blank,open,at bench,packed,sent"`
+	State    string           `db:"state" json:"state" enum:"blank,open,at bench,packed,loaded,sent"`
 	Letter   string           `db:"letter" json:"letter"`
 	OrderID  *int64           `db:"order_id" json:"order_id"`
 	Order    string           `db:"order_number" json:"order"`
@@ -33,9 +33,21 @@ type Carton struct {
 	Late     bool             `db:"late" json:"late"`
 	Round    string           `db:"round" json:"round"`
 	WeightKg *decimal.Decimal `db:"weight_kg" json:"weight_kg"`
-	// Reckoned is the weight of its contents by the catalog.
+	// Reckoned is the weight of its contents by the catalog, with the carton itself.
 	Reckoned decimal.Decimal `db:"reckoned" json:"reckoned_kg"`
-	Contents []Content       `db:"-" json:"contents"`
+	Size     string          `db:"size_code" json:"size"`
+	// Pallet is the pallet that it stands on, Load the vehicle; empty when on none.
+	PalletID *int64 `db:"pallet_id" json:"pallet_id"`
+	Pallet   string `db:"pallet" json:"pallet"`
+	LoadID   *int64 `db:"load_id" json:"load_id"`
+	Load     string `db:"load" json:"load"`
+	// CheckedBy is who looked through it at the bench; OffKg is by how much its weight was
+	// off, until it is looked through again.
+	CheckedBy string           `db:"checked_by" json:"checked_by"`
+	OffKg     *decimal.Decimal `db:"off_kg" json:"off_kg"`
+	// PutBacks is how many kinds of goods in it are to be put back first.
+	PutBacks int       `db:"put_backs" json:"put_backs"`
+	Contents []Content `db:"-" json:"contents"`
 }
 
 // Content is one item in a carton.
@@ -52,13 +64,27 @@ type Content struct {
 	Serials     []string        `db:"-" json:"serials"`
 	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	Checked     decimal.Decimal `db:"checked" json:"checked" doc:"How many of it were scanned at the bench"`
+}
+
+// Whole tells whether all that should be in it was scanned.
+func (c Carton) Whole() bool {
+	for _, x := range c.Contents {
+		if x.Checked.LessThan(x.Quantity) {
+			return false
+		}
+	}
+	return true
 }
 
 const columns = `
 	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number, coalesce(p.name, '') AS customer,
 	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, coalesce(o.wanted_on < current_date AND w.state <> 'sent', false) AS late,
 	       coalesce(r.number, '') AS round, w.weight_kg,
-	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id WHERE cc.carton_id = c.id), 0) AS reckoned
+	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id WHERE cc.carton_id = c.id), 0)
+	         + coalesce((SELECT tare_kg FROM carton_sizes z WHERE z.code = w.size_code), 0) AS reckoned,
+	       w.size_code, w.pallet_id, coalesce((SELECT sscc FROM cartons WHERE id = w.pallet_id), '') AS pallet, w.load_id, coalesce((SELECT number FROM loads WHERE id = w.load_id), '') AS load,
+	       coalesce((SELECT name FROM people WHERE id = w.checked_by), '') AS checked_by, w.off_kg, (SELECT count(*) FROM put_backs b WHERE b.carton_id = c.id AND b.done_at IS NULL) AS put_backs
 	  FROM cartons c JOIN carton_work w ON w.carton_id = c.id LEFT JOIN sales_orders o ON o.id = w.order_id
 	  LEFT JOIN parties p ON p.id = o.customer_id LEFT JOIN rounds r ON r.id = w.round_id `
 
@@ -75,6 +101,16 @@ func OfOrder(ctx context.Context, q sqlx.QueryerContext, order int64, state stri
 // OfDelivery lists the cartons that a delivery sent.
 func OfDelivery(ctx context.Context, q sqlx.QueryerContext, delivery int64) ([]Carton, error) {
 	return list(ctx, q, `WHERE w.delivery_id = $1 ORDER BY c.id`, delivery)
+}
+
+// OnLoad lists the cartons on a vehicle.
+func OnLoad(ctx context.Context, q sqlx.QueryerContext, load int64) ([]Carton, error) {
+	return list(ctx, q, `WHERE w.load_id = $1 ORDER BY o.id, c.id`, load)
+}
+
+// StackedOn lists the cartons of orders that stand on a pallet.
+func StackedOn(ctx context.Context, q sqlx.QueryerContext, pallet int64) ([]Carton, error) {
+	return list(ctx, q, `WHERE w.pallet_id = $1 ORDER BY c.id`, pallet)
 }
 
 // ByID reads a carton.
@@ -101,7 +137,7 @@ func list(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 	}
 	var contents []Content
 	err := sqlx.SelectContext(ctx, q, &contents, `
-		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.code AS serial, c.quantity
+		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.code AS serial, c.quantity, c.checked
 		  FROM carton_contents c JOIN items i ON i.id = c.item_id LEFT JOIN lots l ON l.id = c.lot_id LEFT JOIN serials s ON s.id = c.serial_id
 		 WHERE c.carton_id = ANY($1) ORDER BY i.sku, l.code, c.line_id, s.code`, ids)
 	if err != nil {
@@ -120,7 +156,7 @@ func (c *Carton) lay(x Content) {
 	if x.Serial != nil {
 		if n := len(c.Contents); n > 0 && c.Contents[n-1].LineID == x.LineID && len(c.Contents[n-1].Serials) > 0 {
 			last := &c.Contents[n-1]
-			last.Serials, last.Quantity = append(last.Serials, *x.Serial), last.Quantity.Add(x.Quantity)
+			last.Serials, last.Quantity, last.Checked = append(last.Serials, *x.Serial), last.Quantity.Add(x.Quantity), last.Checked.Add(x.Checked)
 			return
 		}
 		x.Serials = []string{*x.Serial}
@@ -196,7 +232,8 @@ func (c Carton) Standing(ctx context.Context, q sqlx.QueryerContext) ([]Standing
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT b.item_id, b.lot_id, b.place_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial, CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
 		  FROM balances b JOIN items i ON i.id = b.item_id
-		  LEFT JOIN carton_contents u ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
+		  LEFT JOIN (SELECT carton_id, item_id, lot_id, serial_id FROM carton_contents UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM put_backs WHERE done_at IS NULL) AS u
+		    ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
 		  LEFT JOIN serials s ON s.id = coalesce(b.serial_id, u.serial_id)
 		 WHERE b.carton_id = $1 AND b.quantity > 0 ORDER BY b.item_id, b.lot_id, s.code`, c.ID)
 	if err != nil {

@@ -416,7 +416,7 @@ func (s *story) fulfil(ids []int64, picker string) {
 			if err != nil || len(packed) == 0 {
 				return false, err
 			}
-			_, err = dispatch.Send(ctx, tx, id)
+			_, err = dispatch.Send(ctx, tx, id, dispatch.StaysOpen)
 			return true, err
 		})
 	}

@@ -73,8 +73,8 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 		x, y       float64
 	}{
 		{1, "dock", "Dock 1", 6, backY}, {1, "dock", "Dock 2", 14, backY}, {1, "quarantine", "Quarantine", 22, backY}, {1, "damaged", "Damaged", 26, backY},
-		{1, "bench", "Bench", 10, frontY}, {1, "trolley", "Trolleys", 12, frontY}, {1, "returns", "Returns corner", 4, frontY}, {1, "staging", "Gate", 22, frontY},
-		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2, "staging", "Loft gate", 7, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
+		{1, "bench", "Bench", 10, frontY}, {1, "trolley", "Trolleys", 12, frontY}, {1, "returns", "Returns corner", 4, frontY}, {1, "staging", "Gate", 22, frontY}, {1, "vehicle", "Vehicles", 26, frontY},
+		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2, "staging", "Loft gate", 7, 0}, {2, "vehicle", "Loft vehicles", 9, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
 	} {
 		do(`INSERT INTO places (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
 	}
@@ -111,6 +111,10 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 	do(`UPDATE parties SET price_pct = 2, terms = '30 days net', carrier = 'Brook & Daughter Carriers' WHERE kind = 'supplier'`)
 	do(`UPDATE parties SET email = lower(code) || CASE kind WHEN 'supplier' THEN '.orders@example.org' ELSE '.house@example.org' END`)
 	do(`UPDATE sites SET approve_above = 4000 WHERE code = 'QH'`)
+	do(`UPDATE zones SET picking = true WHERE code IN ('AB', 'C')`)
+	do(`INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg) VALUES ('S', 'small, single wall', '{35,25,20}', 12, 0.28), ('M', 'medium, double wall', '{60,40,30}', 25, 0.75),
+		('L', 'large, double wall', '{80,60,50}', 40, 1.6), ('T', 'long, for tubes', '{205,20,20}', 30, 1.9)`)
+	do(`INSERT INTO carriers (name, collects, base, per_kg, max_kg) VALUES ('Northgate Vans', '{10:30,16:00}', 6.5, 0.35, 250), ('Brook & Daughter Carriers', '{14:15}', 9, 0.22, 400)`)
 	hash, pin := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {
 		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, pin)

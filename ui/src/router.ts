@@ -33,6 +33,12 @@ export const router = createRouter({
       meta: { title: 'New order' },
     },
     {
+      path: '/orders/list',
+      component: () => import('./stations/orders/OrderListPage.vue'),
+      meta: { title: 'Sales orders' },
+    },
+    { path: '/orders/pins', component: () => import('./stations/orders/PinsPage.vue'), meta: { title: 'Pins' } },
+    {
       path: '/orders/:id?',
       component: () => import('./stations/orders/OrdersPage.vue'),
       props: true,
@@ -49,6 +55,18 @@ export const router = createRouter({
       component: () => import('./stations/pack/PackPage.vue'),
       props: true,
       meta: { title: 'Pack' },
+    },
+    {
+      path: '/dispatch/load/:id?',
+      component: () => import('./stations/dispatch/LoadPage.vue'),
+      props: true,
+      meta: { title: 'Vehicles' },
+    },
+    {
+      path: '/dispatch/bills/:id?',
+      component: () => import('./stations/dispatch/BillsPage.vue'),
+      props: true,
+      meta: { title: 'Bills' },
     },
     {
       path: '/dispatch/:id?',
@@ -68,7 +86,7 @@ export const router = createRouter({
       meta: { title: 'Not open yet' },
     },
     {
-      path: '/hand/:task(round|stow|walk|receive)?/:id?',
+      path: '/hand/:task(round|stow|walk|receive|load)?/:id?',
       component: () => import('./hand/HandPage.vue'),
       props: true,
       meta: { title: 'In the hand', hand: true },
@@ -81,6 +99,7 @@ export const router = createRouter({
     },
     { path: '/reference', component: () => import('./shell/ReferencePage.vue'), meta: { title: 'The API' } },
     { path: '/outbox', component: () => import('./standin/OutboxPage.vue'), meta: { title: 'Outbox' } },
+    { path: '/host', component: () => import('./standin/HostPage.vue'), meta: { title: 'Host system' } },
     { path: '/printer', component: () => import('./standin/PrinterPage.vue'), meta: { title: 'Label printer' } },
     { path: '/go/:number', component: () => import('./shell/GoPage.vue'), props: true },
     { path: '/:rest(.*)', redirect: '/' },

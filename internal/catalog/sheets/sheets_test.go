@@ -128,6 +128,10 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 						row[i] = []string{"UTC", "Europe/Lisbon", "Asia/Kolkata"}[r.IntN(3)]
 					case c.Name == "cross_aisles":
 						row[i] = []string{"0", "0; 8.5", "-2; 0; 12.25"}[r.IntN(3)]
+					case c.Name == "sides_cm":
+						row[i] = []string{"60 × 40 × 30", "35.5 × 20 × 20"}[r.IntN(2)]
+					case c.Name == "collects":
+						row[i] = []string{"", "10:30", "09:15; 16:00"}[r.IntN(3)]
 					case c.Name == "accepts":
 						row[i] = []string{"", "fluid", "fluid; heavy"}[r.IntN(3)]
 					case c.Name == "name":
@@ -142,7 +146,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 			for range 4 {
 				row := table.Rows[r.IntN(len(table.Rows))]
 				i := r.IntN(len(row))
-				if c := sheet.Columns[i]; c.Name != sheet.Key && !slices.Contains([]string{"packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole", "lot_rule", "email", "timezone", "cross_aisles", "accepts", "kind"}, c.Name) {
+				if c := sheet.Columns[i]; c.Name != sheet.Key && !slices.Contains([]string{"packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole", "lot_rule", "email", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects"}, c.Name) {
 					row[i] = value(c)
 				}
 			}

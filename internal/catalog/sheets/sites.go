@@ -25,6 +25,11 @@ var sites = Sheet{
 		{Name: "scan_bin", Label: "A round scans the bin", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the bin's label."},
 		{Name: "scan_item", Label: "A round scans the item", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the item's label."},
 		{Name: "scan_carton", Label: "A round scans the carton", Kind: "flag", Default: "yes", Help: "Whether each stop asks for the carton's label."},
+		{Name: "each_unit", Label: "A round scans each unit", Kind: "flag", Default: "no", Help: "Whether each unit is scanned, or a quantity entered. It can be changed on a round."},
+		{Name: "other_lot", Label: "Another lot may be taken", Kind: "flag", Default: "yes", Help: "Whether a round may take another lot than planned, if it lives long enough. It is recorded."},
+		{Name: "bench_check", Label: "The bench looks through", Kind: "flag", Default: "no", Help: "Whether the bench scans what is in each carton before it is closed."},
+		{Name: "off_pct", Label: "Weight may be off, %", Kind: "number", places: 2, Default: "5", Help: "By how many per cent a carton may be off the weight reckoned."},
+		{Name: "off_kg", Label: "Weight may be off, kg", Kind: "number", places: 3, Default: "0.2", Help: "What it may be off in any case."},
 		{Name: "pace_set_up", Label: "Set-up, seconds", Kind: "number", places: 2, Default: "90", Help: "What each round takes before and after it."},
 		{Name: "pace_walk", Label: "Walking, metres a second", Kind: "number", places: 2, Default: "1.3", Help: "How quickly one walks here with a trolley."},
 		{Name: "pace_stop", Label: "Each stop, seconds", Kind: "number", places: 2, Default: "6", Help: "For each bin that is stood at."},
@@ -37,6 +42,8 @@ var sites = Sheet{
 		SELECT code, name, timezone, array_to_string(ARRAY(SELECT trim_scale(c)::text FROM unnest(cross_aisles) AS c ORDER BY c), '; ') AS cross_aisles,
 		       CASE WHEN insist_bins THEN 'yes' ELSE 'no' END AS insist_bins, CASE WHEN scan_bin THEN 'yes' ELSE 'no' END AS scan_bin,
 		       CASE WHEN scan_item THEN 'yes' ELSE 'no' END AS scan_item, CASE WHEN scan_carton THEN 'yes' ELSE 'no' END AS scan_carton,
+		       CASE WHEN each_unit THEN 'yes' ELSE 'no' END AS each_unit, CASE WHEN other_lot THEN 'yes' ELSE 'no' END AS other_lot, CASE WHEN bench_check THEN 'yes' ELSE 'no' END AS bench_check,
+		       trim_scale(off_pct)::text AS off_pct, trim_scale(off_kg)::text AS off_kg,
 		       trim_scale(pace_set_up)::text AS pace_set_up, trim_scale(pace_walk)::text AS pace_walk, trim_scale(pace_stop)::text AS pace_stop,
 		       trim_scale(pace_line)::text AS pace_line, trim_scale(pace_unit)::text AS pace_unit, trim_scale(pace_kilo)::text AS pace_kilo,
 		       trim_scale(approve_above)::text AS approve_above
@@ -55,12 +62,13 @@ var sites = Sheet{
 		}
 		var id int32
 		err = tx.GetContext(ctx, &id, `
-			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton, approve_above, pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo)
-			VALUES ($1, $2, $3, $4::text[]::numeric[], $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15)
+			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton, approve_above, pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo, each_unit, other_lot, bench_check, off_pct, off_kg)
+			VALUES ($1, $2, $3, $4::text[]::numeric[], $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20)
 			ON CONFLICT (code) DO UPDATE SET name = $2, timezone = $3, cross_aisles = $4::text[]::numeric[], insist_bins = $5, scan_bin = $6, scan_item = $7, scan_carton = $8, approve_above = $9,
-			       pace_set_up = $10, pace_walk = $11, pace_stop = $12, pace_line = $13, pace_unit = $14, pace_kilo = $15 RETURNING id`,
+			       pace_set_up = $10, pace_walk = $11, pace_stop = $12, pace_line = $13, pace_unit = $14, pace_kilo = $15, each_unit = $16, other_lot = $17, bench_check = $18, off_pct = $19, off_kg = $20 RETURNING id`,
 			row["code"], row["name"], row["timezone"], cross, row.flag("insist_bins"), row.flag("scan_bin"), row.flag("scan_item"), row.flag("scan_carton"), row.number("approve_above"),
-			row.number("pace_set_up"), row.number("pace_walk"), row.number("pace_stop"), row.number("pace_line"), row.number("pace_unit"), row.number("pace_kilo"))
+			row.number("pace_set_up"), row.number("pace_walk"), row.number("pace_stop"), row.number("pace_line"), row.number("pace_unit"), row.number("pace_kilo"),
+			row.flag("each_unit"), row.flag("other_lot"), row.flag("bench_check"), row.number("off_pct"), row.number("off_kg"))
 		if err != nil {
 			return fmt.Errorf("writing site %s: %w", row["code"], err)
 		}
@@ -69,7 +77,7 @@ var sites = Sheet{
 		}
 		// What every site works with; their positions are set on the sheet of places.
 		_, err = tx.ExecContext(ctx, `INSERT INTO places (site_id, kind, code) VALUES ($1, 'dock', 'Dock 1'), ($1, 'quarantine', 'Quarantine'), ($1, 'damaged', 'Damaged'),
-			($1, 'bench', 'Bench'), ($1, 'trolley', 'Trolleys'), ($1, 'returns', 'Returns corner'), ($1, 'staging', 'Gate')`, id)
+			($1, 'bench', 'Bench'), ($1, 'trolley', 'Trolleys'), ($1, 'returns', 'Returns corner'), ($1, 'staging', 'Gate'), ($1, 'vehicle', 'Vehicles')`, id)
 		if err != nil {
 			return fmt.Errorf("furnishing site %s: %w", row["code"], err)
 		}
@@ -99,16 +107,17 @@ var zones = Sheet{
 		{Name: "code", Label: "Code", Kind: "text", Needed: true, Help: "A short code that bins name their zone by; it stays."},
 		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "What lies there, in words."},
 		{Name: "accepts", Label: "Handling accepted", Kind: "text", Help: "The handling classes taken besides ordinary goods, parted by semicolons: fluid; heavy"},
+		{Name: "picking", Label: "Picked from first", Kind: "flag", Default: "no", Help: "Whether stock here is offered before that of other zones."},
 	},
-	query: `SELECT code, name, array_to_string(accepts, '; ') AS accepts FROM zones WHERE site_id = $1 ORDER BY code`,
+	query: `SELECT code, name, array_to_string(accepts, '; ') AS accepts, CASE WHEN picking THEN 'yes' ELSE 'no' END AS picking FROM zones WHERE site_id = $1 ORDER BY code`,
 	check: func(_ context.Context, f *facts, _, row Row) error {
 		row["accepts"] = strings.Join(classes(row["accepts"]), "; ")
 		f.zones[row["code"]] = true
 		return nil
 	},
 	write: func(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
-		_, err := tx.ExecContext(ctx, `INSERT INTO zones (site_id, code, name, accepts) VALUES ($1, $2, $3, $4) ON CONFLICT (site_id, code) DO UPDATE SET name = $3, accepts = $4`,
-			site, row["code"], row["name"], classes(row["accepts"]))
+		_, err := tx.ExecContext(ctx, `INSERT INTO zones (site_id, code, name, accepts, picking) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (site_id, code) DO UPDATE SET name = $3, accepts = $4, picking = $5`,
+			site, row["code"], row["name"], classes(row["accepts"]), row.flag("picking"))
 		if err != nil {
 			return fmt.Errorf("writing zone %s: %w", row["code"], err)
 		}
@@ -130,7 +139,7 @@ func classes(text string) []string {
 }
 
 // placeKinds are the places of a site that are not shelves.
-var placeKinds = []string{"dock", "bench", "staging", "trolley", "returns", "damaged", "quarantine"}
+var placeKinds = []string{"dock", "bench", "staging", "trolley", "returns", "damaged", "quarantine", "vehicle"}
 
 var places = Sheet{
 	Name: "places", Label: "Places", Key: "code",

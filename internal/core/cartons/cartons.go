@@ -51,8 +51,8 @@ type Placement struct {
 	SidesCm [3]float64 `json:"sides_cm"`
 }
 
-// A Carton is one carton with what goes into it.
-type Carton struct {
+// A Filled is one carton with what goes into it.
+type Filled struct {
 	Size string `json:"size"`
 	// WeightKg is with the carton itself.
 	WeightKg float64 `json:"weight_kg"`
@@ -64,7 +64,7 @@ type Carton struct {
 
 // An Answer is the cartons proposed.
 type Answer struct {
-	Cartons []Carton `json:"cartons"`
+	Cartons []Filled `json:"cartons"`
 	// Least is how many are needed in any case, by weight and volume; Proven is true when
 	// no fewer can hold it.
 	Least  int  `json:"least"`
@@ -89,7 +89,7 @@ func (u unit) sided() bool { return u.sides[0] > 0 }
 // Propose puts the things into the fewest cartons of the sizes. A thing that none of
 // them takes is refused by name.
 func Propose(things []Thing, sizes []Size) (Answer, error) {
-	out := Answer{Cartons: []Carton{}}
+	out := Answer{Cartons: []Filled{}}
 	if len(sizes) == 0 {
 		return out, refusal.New("sizes_missing", "sizes", "There are no carton sizes to choose from. Write them into the catalog first.")
 	}
@@ -276,8 +276,8 @@ func (p *packer) shrink(b *box) *box {
 	return b
 }
 
-func (p *packer) word(b *box) Carton {
-	c := Carton{Size: b.size.Code, WeightKg: b.weight + b.size.TareKg, Full: b.volume / b.size.VolumeL(), Things: []Part{}, Placed: []Placement{}}
+func (p *packer) word(b *box) Filled {
+	c := Filled{Size: b.size.Code, WeightKg: b.weight + b.size.TareKg, Full: b.volume / b.size.VolumeL(), Things: []Part{}, Placed: []Placement{}}
 	for _, u := range b.units {
 		key := p.things[u.thing].Key
 		if i := slices.IndexFunc(c.Things, func(x Part) bool { return x.Key == key }); i >= 0 {

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"slices"
+	"strings"
 	"time"
 
 	"lanternrow/internal/cartons"
@@ -14,6 +16,8 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/standin/carrier"
+	"lanternrow/internal/standin/host"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -22,28 +26,45 @@ import (
 // sendPlan is a plan and what its documents need.
 type sendPlan struct {
 	*ledger.Plan
-	number, carrier string
-	site            int32
-	cartons         []cartons.Carton
+	number, carrier, reference, customer string
+	site                                 int32
+	cartons                              []cartons.Carton
+	total, open                          decimal.Decimal
 }
 
-func planSend(ctx context.Context, q sqlx.QueryerContext, order int64) (*sendPlan, error) {
+// What becomes of what is not sent.
+const (
+	StaysOpen = "open"
+	Cancels   = "cancel"
+)
+
+// planSend plans a delivery of an order: all its packed cartons, or those on a vehicle.
+func planSend(ctx context.Context, q sqlx.QueryerContext, order int64, load *int64, rest string) (*sendPlan, error) {
 	var o struct {
-		Number, Carrier string
-		SiteID          int32           `db:"site_id"`
-		CustomerID      int32           `db:"customer_id"`
-		Wanted          decimal.Decimal `db:"wanted"`
-		Sent            decimal.Decimal `db:"sent"`
+		Number, Carrier, Reference, Customer string
+		InParts                              bool            `db:"in_parts"`
+		SiteID                               int32           `db:"site_id"`
+		CustomerID                           int32           `db:"customer_id"`
+		Wanted                               decimal.Decimal `db:"wanted"`
+		Sent                                 decimal.Decimal `db:"sent"`
 	}
 	err := sqlx.GetContext(ctx, q, &o, `
-		SELECT o.number, o.carrier, o.site_id, o.customer_id, (SELECT coalesce(sum(quantity - cancelled), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS wanted,
-		       (SELECT coalesce(sum(sent), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS sent FROM sales_orders o WHERE o.id = $1`, order)
+		SELECT o.number, o.carrier, o.reference, p.name AS customer, p.in_parts, o.site_id, o.customer_id, (SELECT coalesce(sum(quantity - cancelled), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS wanted,
+		       (SELECT coalesce(sum(sent), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS sent
+		  FROM sales_orders o JOIN parties p ON p.id = o.customer_id WHERE o.id = $1`, order)
 	if err != nil {
 		return nil, documents.Found(err, "order", fmt.Sprint(order))
 	}
-	p := &sendPlan{number: o.Number, carrier: o.Carrier, site: o.SiteID}
-	if p.cartons, err = cartons.OfOrder(ctx, q, order, "packed"); err != nil {
+	p := &sendPlan{number: o.Number, carrier: o.Carrier, reference: o.Reference, customer: o.Customer, site: o.SiteID}
+	state := "packed"
+	if load != nil {
+		state = "loaded"
+	}
+	if p.cartons, err = cartons.OfOrder(ctx, q, order, state); err != nil {
 		return nil, err
+	}
+	if load != nil {
+		p.cartons = slices.DeleteFunc(p.cartons, func(c cartons.Carton) bool { return c.LoadID == nil || *c.LoadID != *load })
 	}
 	if len(p.cartons) == 0 {
 		return nil, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", o.Number).Of(refusal.Conflict)
@@ -69,8 +90,20 @@ func planSend(ctx context.Context, q sqlx.QueryerContext, order int64) (*sendPla
 	}
 	after := o.Sent.Add(total)
 	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " sent", Before: o.Sent.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
-	if open := o.Wanted.Sub(after); open.IsPositive() {
-		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", open, o.Number))
+	p.total, p.open = total, o.Wanted.Sub(after)
+	switch {
+	case !p.open.IsPositive():
+	case rest == Cancels:
+		p.Warnings = append(p.Warnings, fmt.Sprintf("%s units of %s are cancelled: what is on rounds or pinned for them is let loose, and what is in other cartons is put back.", p.open, o.Number))
+	case !o.InParts:
+		return nil, refusal.New("parts_unwanted", "order_id", "%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this delivery.", o.Customer, o.Number, p.open).Of(refusal.Conflict).With("open", p.open)
+	default:
+		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
+	}
+	if rate, err := carrier.Rate(ctx, q, p.carrier, p.kilos()); err != nil {
+		return nil, err
+	} else if rate != nil {
+		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", p.carrier, rate.StringFixed(2)))
 	}
 	p.Button = fmt.Sprintf("Send %d carton%s, %s units", len(p.cartons), map[bool]string{true: "", false: "s"}[len(p.cartons) == 1], total)
 	return p, nil
@@ -78,17 +111,25 @@ func planSend(ctx context.Context, q sqlx.QueryerContext, order int64) (*sendPla
 
 // Send sends an order's packed cartons: the goods leave stock, and the delivery
 // note exists.
-func Send(ctx context.Context, tx *command.Tx, order int64) (Delivery, error) {
+func Send(ctx context.Context, tx *command.Tx, order int64, rest string) (Delivery, error) {
+	return send(ctx, tx, order, nil, rest)
+}
+
+func send(ctx context.Context, tx *command.Tx, order int64, load *int64, rest string) (Delivery, error) {
 	if err := documents.Change(ctx, tx, documents.SalesOrder, order, 0, "sent goods"); err != nil {
 		return Delivery{}, err
 	}
-	p, err := planSend(ctx, tx, order)
+	p, err := planSend(ctx, tx, order, load, rest)
+	if err != nil {
+		return Delivery{}, err
+	}
+	quote, err := carrier.Ask(ctx, tx, p.carrier, p.kilos())
 	if err != nil {
 		return Delivery{}, err
 	}
 	var d Delivery
-	err = tx.GetContext(ctx, &d, `INSERT INTO deliveries (order_id, site_id, carrier, sent_by, sent_at) VALUES ($1, $2, $3, $4, $5) RETURNING id, number`,
-		order, p.site, p.carrier, tx.Person.ID, tx.Now)
+	err = tx.GetContext(ctx, &d, `INSERT INTO deliveries (order_id, site_id, carrier, load_id, tracking, rate, carrier_said, sent_by, sent_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id, number`,
+		order, p.site, p.carrier, load, quote.Tracking, quote.Rate, quote.Said, tx.Person.ID, tx.Now)
 	if err != nil {
 		return d, fmt.Errorf("writing a delivery: %w", err)
 	}
@@ -103,11 +144,110 @@ func Send(ctx context.Context, tx *command.Tx, order int64) (Delivery, error) {
 	if err := countCharges(ctx, tx, order, d.ID); err != nil {
 		return d, err
 	}
+	if rest == Cancels && p.open.IsPositive() {
+		if err := cancelRest(ctx, tx, order); err != nil {
+			return d, err
+		}
+	}
 	if err := demand.Settle(ctx, tx, order); err != nil {
 		return d, err
 	}
-	tx.Touch(ledger.Topics("dispatch", "orders", "row")...)
-	return readDelivery(ctx, tx, d.ID)
+	if d, err = readDelivery(ctx, tx, d.ID); err != nil {
+		return d, err
+	}
+	tx.Touch(ledger.Topics("dispatch", "orders", "billing", "row")...)
+	return d, host.Tell(ctx, tx, p.site, "shipment", d.Number, d.message(p))
+}
+
+// cancelRest gives up what of an order is not sent, as agreed with its customer.
+func cancelRest(ctx context.Context, tx *command.Tx, order int64) error {
+	if err := demand.HoldRounds(ctx, tx, order); err != nil {
+		return err
+	}
+	var lines []int64
+	if err := tx.SelectContext(ctx, &lines, `SELECT id FROM sales_lines WHERE order_id = $1 AND item_id IS NOT NULL AND sent + cancelled < quantity ORDER BY id`, order); err != nil {
+		return fmt.Errorf("reading order lines: %w", err)
+	}
+	for _, line := range lines {
+		if _, err := demand.Release(ctx, tx, line, decimal.Zero); err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET cancelled = quantity - sent WHERE id = $1`, line); err != nil {
+			return fmt.Errorf("cancelling an order line: %w", err)
+		}
+	}
+	return nil
+}
+
+// kilos is what each carton weighs.
+func (p *sendPlan) kilos() []decimal.Decimal {
+	out := make([]decimal.Decimal, len(p.cartons))
+	for i, c := range p.cartons {
+		if out[i] = c.Reckoned; c.WeightKg != nil {
+			out[i] = *c.WeightKg
+		}
+	}
+	return out
+}
+
+// message is what the host system is told of a delivery.
+func (d Delivery) message(p *sendPlan) any {
+	type line struct {
+		SKU      string          `json:"sku"`
+		Lot      *string         `json:"lot,omitempty"`
+		Serials  []string        `json:"serials,omitempty"`
+		Quantity decimal.Decimal `json:"quantity"`
+	}
+	type box struct {
+		SSCC  string `json:"sscc"`
+		Lines []line `json:"lines"`
+	}
+	boxes := make([]box, len(d.Cartons))
+	for i, c := range d.Cartons {
+		boxes[i].SSCC = c.SSCC
+		for _, x := range c.Contents {
+			boxes[i].Lines = append(boxes[i].Lines, line{x.SKU, x.Lot, x.Serials, x.Quantity})
+		}
+	}
+	return map[string]any{"delivery": d.Number, "order": p.number, "reference": p.reference, "customer": p.customer, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
+}
+
+// SendMany sends several orders of one carrier in one step, or none when one refuses.
+func SendMany(ctx context.Context, tx *command.Tx, orders []int64, rest string) ([]Delivery, error) {
+	var carriers []string
+	if err := tx.SelectContext(ctx, &carriers, `SELECT DISTINCT carrier FROM sales_orders WHERE id = ANY($1) ORDER BY 1`, orders); err != nil {
+		return nil, fmt.Errorf("reading carriers: %w", err)
+	}
+	if len(carriers) > 1 {
+		return nil, refusal.New("other_carrier", "order_ids", "These go with %s. Send those of one carrier at a time.", strings.Join(carriers, " and ")).Of(refusal.Conflict)
+	}
+	slices.Sort(orders)
+	out := []Delivery{}
+	for _, id := range slices.Compact(orders) {
+		d, err := Send(ctx, tx, id, rest)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, d)
+	}
+	return out, nil
+}
+
+// AskAgain asks the carrier once more for the number of a delivery.
+func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Delivery, error) {
+	d, err := readDelivery(ctx, tx, id)
+	if err != nil || d.Tracking != "" {
+		return d, err
+	}
+	q, err := carrier.Ask(ctx, tx, d.Carrier, (&sendPlan{cartons: d.Cartons}).kilos())
+	if err != nil {
+		return d, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE deliveries SET tracking = $2, rate = $3, carrier_said = $4 WHERE id = $1 AND tracking = ''`, id, q.Tracking, q.Rate, q.Said); err != nil {
+		return d, fmt.Errorf("keeping a tracking number: %w", err)
+	}
+	tx.Touch("dispatch")
+	return readDelivery(ctx, tx, id)
 }
 
 func countSent(ctx context.Context, tx *command.Tx, c cartons.Carton, delivery int64) error {

@@ -40,13 +40,42 @@ type Delivery struct {
 	SentAt   time.Time        `db:"sent_at" json:"sent_at"`
 	SentBy   string           `db:"sent_by" json:"sent_by"`
 	SiteID   int32            `db:"site_id" json:"site_id"`
+	Tracking string           `db:"tracking" json:"tracking" doc:"The carrier's number; empty while it gave none"`
+	Rate     *decimal.Decimal `db:"rate" json:"rate"`
+	Said     string           `db:"carrier_said" json:"said" doc:"Why the carrier gave no number"`
+	Load     string           `db:"load" json:"load" doc:"The vehicle that it left on"`
+	Billed   string           `db:"billed" json:"billed" doc:"The bill that follows it; empty while there is none"`
 	Cartons  []cartons.Carton `db:"-" json:"cartons"`
 }
 
 type sending struct {
 	Body struct {
-		OrderID int64 `json:"order_id"`
+		OrderID int64  `json:"order_id"`
+		Rest    string `json:"rest,omitempty" enum:",open,cancel" doc:"Whether what is not sent stays open or is cancelled"`
 	}
+}
+
+type onLoad[T any] struct {
+	ID   int64 `path:"id"`
+	Body T
+}
+
+// Load is a vehicle of a carrier that is being loaded, or has left.
+type Load struct {
+	ID       int64           `db:"id" json:"id"`
+	Number   string          `db:"number" json:"number"`
+	SiteID   int32           `db:"site_id" json:"site_id"`
+	Carrier  string          `db:"carrier" json:"carrier"`
+	Vehicle  string          `db:"vehicle" json:"vehicle"`
+	State    string          `db:"state" json:"state" enum:"loading,left"`
+	OpenedBy string          `db:"opened_by" json:"opened_by"`
+	OpenedAt time.Time       `db:"opened_at" json:"opened_at"`
+	LeftAt   *time.Time      `db:"left_at" json:"left_at"`
+	Count    int             `db:"count" json:"count"`
+	WeightKg decimal.Decimal `db:"weight_kg" json:"weight_kg"`
+	// Waiting is how many packed cartons of the carrier are on no vehicle.
+	Waiting int              `db:"waiting" json:"waiting"`
+	Cartons []cartons.Carton `db:"-" json:"cartons"`
 }
 
 // Register adds the station's operations.
@@ -72,7 +101,7 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodPost, "/deliveries/preview", "preview-send", "Before and after of sending an order's packed cartons", web.Picking,
 		func(ctx context.Context, in *sending) (*ledger.Plan, error) {
-			p, err := planSend(ctx, db, in.Body.OrderID)
+			p, err := planSend(ctx, db, in.Body.OrderID, nil, in.Body.Rest)
 			if err != nil {
 				return nil, err
 			}
@@ -80,7 +109,68 @@ func Register(r *web.Router) {
 		})
 	web.Command(r, "/deliveries", "send", "Send an order's packed cartons", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *sending) (Delivery, error) {
-			return Send(ctx, tx, in.Body.OrderID)
+			return Send(ctx, tx, in.Body.OrderID, in.Body.Rest)
+		})
+	web.Command(r, "/deliveries/many", "send-many", "Send the packed cartons of several orders of one carrier", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			Body struct {
+				OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"500"`
+				Rest     string  `json:"rest,omitempty" enum:",open,cancel"`
+			}
+		}) ([]Delivery, error) {
+			return SendMany(ctx, tx, in.Body.OrderIDs, in.Body.Rest)
+		})
+	web.Command(r, "/deliveries/{id}/ask-again", "ask-carrier-again", "Ask the carrier once more for a delivery's number", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Delivery, error) {
+			return AskAgain(ctx, tx, in.ID)
+		})
+	web.Query(r, http.MethodGet, "/loads", "list-loads", "Vehicles that are being loaded, and those that left last", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Load, error) {
+			return listLoads(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/loads/{id}", "get-load", "A vehicle and the cartons on it", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (Load, error) {
+			return readLoad(ctx, db, in.ID)
+		})
+	web.Command(r, "/loads", "open-load", "Begin to load a vehicle of a carrier", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			Body struct {
+				SiteID  int32  `json:"site_id"`
+				Carrier string `json:"carrier" minLength:"1" maxLength:"80"`
+				Vehicle string `json:"vehicle,omitempty" maxLength:"40" doc:"Its plate, or what tells it from others"`
+			}
+		}) (Load, error) {
+			return OpenLoad(ctx, tx, in.Body.SiteID, in.Body.Carrier, in.Body.Vehicle)
+		})
+	web.Command(r, "/loads/{id}/scan", "load-carton", "Load a carton, or a pallet of them, by its label", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onLoad[struct {
+			Scan string `json:"scan" maxLength:"200"`
+		}]) (Load, error) {
+			return LoadScan(ctx, tx, in.ID, in.Body.Scan)
+		})
+	web.Command(r, "/loads/{id}/off", "take-off-load", "Take cartons off a vehicle before it leaves; all of them without a list", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onLoad[struct {
+			CartonIDs []int64 `json:"carton_ids,omitempty" maxItems:"500"`
+		}]) (Load, error) {
+			return TakeOff(ctx, tx, in.ID, in.Body.CartonIDs)
+		})
+	web.Query(r, http.MethodPost, "/loads/{id}/leave/preview", "preview-leave", "Before and after of a vehicle's leaving", web.Picking,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (*ledger.Plan, error) {
+			return planLeave(ctx, db, in.ID)
+		})
+	web.Command(r, "/loads/{id}/leave", "leave", "Let a vehicle leave: what is on it is sent", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Load, error) {
+			return Leave(ctx, tx, in.ID)
 		})
 	web.Paper(r, "/deliveries/{id}/note.pdf", "delivery-note", "A delivery note", func(ctx context.Context, in *struct {
 		ID int64 `path:"id"`

@@ -3,6 +3,7 @@ package pack
 import (
 	"context"
 	"fmt"
+	"strings"
 	"time"
 
 	"lanternrow/internal/cartons"
@@ -11,6 +12,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
 	"github.com/jmoiron/sqlx"
@@ -21,13 +23,27 @@ import (
 // a slip of the hand.
 var heaviest = decimal.NewFromInt(1000)
 
-func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing) (cartons.Carton, *ledger.Plan, error) {
-	c, err := cartons.ByID(ctx, q, id)
+func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing) (closed, *ledger.Plan, error) {
+	found, err := cartons.ByID(ctx, q, id)
+	c := closed{Carton: found}
 	if err != nil {
 		return c, nil, err
 	}
 	if c.State != "at bench" {
 		return c, nil, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+	}
+	if c.PutBacks > 0 {
+		return c, nil, refusal.New("put_back_first", "", "%d kinds of goods in carton …%s are not wanted any more. Put them back first.", c.PutBacks, c.SSCC[14:]).Of(refusal.Conflict)
+	}
+	if c, err = sized(ctx, q, c, in.Size); err != nil {
+		return c, nil, err
+	}
+	s, err := readSettings(ctx, q, c.SiteID)
+	if err != nil {
+		return c, nil, err
+	}
+	if (s.BenchCheck || c.OffKg != nil) && !c.Whole() {
+		return c, nil, refusal.New("not_checked", "", "What is in carton …%s is not looked through yet: %s. Scan each thing.", c.SSCC[14:], unchecked(c)).Of(refusal.Conflict)
 	}
 	weight := c.Reckoned
 	if in.WeightKg != "" {
@@ -39,6 +55,17 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		}
 	}
 	c.WeightKg = &weight
+	if off := weight.Sub(c.Reckoned); off.Abs().GreaterThan(s.allowance(c.Reckoned)) {
+		question := refusal.New("weight_off", "weight_kg", "Carton …%s weighs %s kg and is reckoned at %s kg: %s kg off, and %s kg may be. It was looked through; a lead may let it pass and says why.",
+			c.SSCC[14:], weight, c.Reckoned, off, s.allowance(c.Reckoned)).Of(refusal.Conflict).With("off", off)
+		if c.OffKg == nil {
+			plan := c.opensAgain(off, s.allowance(c.Reckoned))
+			return c, plan, nil
+		}
+		if err := people.Decide(ctx, "weight", strings.TrimSpace(in.Reason), question); err != nil {
+			return c, nil, err
+		}
+	}
 	staging, err := catalog.OnePlace(ctx, q, c.SiteID, "staging")
 	if err != nil {
 		return c, nil, err
@@ -65,13 +92,16 @@ func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.C
 	}
 	c, plan, err := planClose(ctx, tx, id, in)
 	if err != nil {
-		return c, err
+		return c.Carton, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "pack", Document: c.Order, Note: "carton " + c.SSCC}, plan.MoveList()); err != nil {
-		return c, err
+	if c.off != nil {
+		return again(ctx, tx, c)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', weight_kg = $2, changed_at = $3 WHERE carton_id = $1`, id, c.WeightKg, tx.Now); err != nil {
-		return c, fmt.Errorf("closing a carton: %w", err)
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "pack", Document: c.Order, Note: strings.TrimSuffix("carton "+c.SSCC+", "+strings.TrimSpace(in.Reason), ", ")}, plan.MoveList()); err != nil {
+		return c.Carton, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', weight_kg = $2, changed_at = $3, size_code = $4, off_kg = NULL WHERE carton_id = $1`, id, c.WeightKg, tx.Now, c.Size); err != nil {
+		return c.Carton, fmt.Errorf("closing a carton: %w", err)
 	}
 	tx.Touch(ledger.Topics("pack", "dispatch", "row")...)
 	return cartons.ByID(ctx, tx, id)

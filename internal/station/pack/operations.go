@@ -7,6 +7,7 @@ import (
 	"net/http"
 
 	"lanternrow/internal/cartons"
+	rules "lanternrow/internal/core/cartons"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -15,6 +16,15 @@ import (
 // Closing is what the bench says of a carton.
 type Closing struct {
 	WeightKg string `json:"weight_kg,omitempty" maxLength:"20" doc:"What the scale says; the reckoned weight without"`
+	Size     string `json:"size,omitempty" maxLength:"20" doc:"The size of the carton, by its code"`
+	Reason   string `json:"reason,omitempty" maxLength:"200" doc:"Why a lead lets a weight pass that is off"`
+}
+
+// Stacking is cartons that go onto a pallet.
+type Stacking struct {
+	SiteID  int32    `json:"site_id"`
+	Pallet  string   `json:"pallet,omitempty" maxLength:"200" doc:"A scan of its label; a new pallet without"`
+	Cartons []string `json:"cartons" minItems:"1" maxItems:"200" doc:"Scans of their labels"`
 }
 
 type closing struct {
@@ -33,7 +43,7 @@ func Register(r *web.Router, prefix string) {
 	web.Query(r, http.MethodGet, "/cartons", "list-cartons", "Cartons of a site in a state", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`
-			State string `query:"state" enum:"blank,open,at bench,packed" default:"at bench"`
+			State string `query:"state" enum:"blank,open,at bench,packed,loaded" default:"at bench"`
 		}) ([]cartons.Carton, error) {
 			return cartons.InState(ctx, db, in.Site, in.State)
 		})
@@ -58,6 +68,44 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *closing) (cartons.Carton, error) {
 			return Close(ctx, tx, in.ID, in.Body)
 		})
+	web.Command(r, "/cartons/{id}/check", "check-carton", "Scan what is in a carton at the bench, one thing after another", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Scan     string `json:"scan" maxLength:"200"`
+				Quantity string `json:"quantity,omitempty" maxLength:"40" doc:"How many of it; one without"`
+			}
+		}) (cartons.Carton, error) {
+			return Check(ctx, tx, in.ID, in.Body.Scan, in.Body.Quantity)
+		})
+	web.Command(r, "/cartons/{id}/open-again", "open-carton-again", "Bring a closed carton back to the bench", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *byID) (cartons.Carton, error) {
+			return OpenAgain(ctx, tx, in.ID)
+		})
+	web.Query(r, http.MethodGet, "/cartons/{id}/proposal", "propose-size", "The sizes that hold what is in a carton, the smallest first", web.Everyone,
+		func(ctx context.Context, in *byID) (rules.Answer, error) {
+			c, err := cartons.ByID(ctx, db, in.ID)
+			if err != nil {
+				return rules.Answer{}, err
+			}
+			return proposeFor(ctx, db, c)
+		})
+	web.Query(r, http.MethodGet, "/sales-orders/{id}/cartons", "propose-cartons", "What goes into which carton, for what an order still wants", web.Everyone,
+		func(ctx context.Context, in *byID) (rules.Answer, error) { return proposeForOrder(ctx, db, in.ID) })
+	web.Paper(r, "/sales-orders/{id}/contents.pdf", "contents-list", "All cartons of an order and what is in each", func(ctx context.Context, in *byID) (string, []byte, error) {
+		return contentsList(ctx, db, in.ID)
+	})
+	web.Command(r, "/pallets", "stack-cartons", "Stack packed cartons of one carrier onto a pallet", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Stacking }) ([]cartons.Carton, error) {
+			return Stack(ctx, tx, prefix, in.Body)
+		})
+	web.Command(r, "/cartons/{id}/unstack", "unstack-carton", "Take a carton off its pallet", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *byID) (cartons.Carton, error) {
+			return Unstack(ctx, tx, in.ID)
+		})
+	web.Paper(r, "/pallets/{id}/label.pdf", "pallet-label", "A pallet's label", func(ctx context.Context, in *byID) (string, []byte, error) {
+		return palletLabel(ctx, db, in.ID)
+	})
 	web.Paper(r, "/cartons/{id}/label.pdf", "carton-label", "A carton's label", func(ctx context.Context, in *byID) (string, []byte, error) {
 		return label(ctx, db, in.ID)
 	})

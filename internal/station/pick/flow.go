@@ -567,9 +567,9 @@ func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) e
 	}
 	_, err := tx.ExecContext(ctx, `
 		UPDATE carton_work w SET changed_at = $2,
-		       state = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN 'at bench' ELSE 'blank' END,
-		       order_id = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN w.order_id END,
-		       round_id = CASE WHEN EXISTS (SELECT FROM carton_contents c WHERE c.carton_id = w.carton_id) THEN w.round_id END
+		       state = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN 'at bench' ELSE 'blank' END,
+		       order_id = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN w.order_id END,
+		       round_id = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN w.round_id END
 		 WHERE w.round_id = $1 AND w.state = 'open'`, r.ID, tx.Now)
 	if err != nil {
 		return fmt.Errorf("setting cartons down: %w", err)

@@ -212,6 +212,14 @@ type setDown struct {
 	LeaveRest bool `json:"leave_rest,omitempty" doc:"Let go of the stops that were not made"`
 }
 
+// Picker is somebody who may walk rounds.
+type Picker struct {
+	ID     int32  `db:"id" json:"id"`
+	Name   string `db:"name" json:"name"`
+	Role   string `db:"role" json:"role"`
+	Rounds int    `db:"rounds" json:"rounds" doc:"How many rounds they walk now"`
+}
+
 type handOn struct {
 	PersonID int32 `json:"person_id,omitempty" doc:"Who walks it on; nobody yet without"`
 }
@@ -277,6 +285,8 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body WaveDraft }) ([]Round, error) {
 			return LetWaveGo(ctx, tx, in.Body)
 		})
+	web.Query(r, http.MethodGet, "/pickers", "list-pickers", "Who may walk a round, and the rounds that each walks", web.Everyone,
+		func(ctx context.Context, _ *struct{}) ([]Picker, error) { return listPickers(ctx, db) })
 	web.Query(r, http.MethodGet, "/rounds", "list-rounds", "Rounds that are not done", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -171,3 +171,12 @@ func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, err
 	}
 	return r, nil
 }
+
+func listPickers(ctx context.Context, q sqlx.QueryerContext) ([]Picker, error) {
+	out := []Picker{}
+	err := sqlx.SelectContext(ctx, q, &out, `SELECT p.id, p.name, p.role, (SELECT count(*) FROM rounds WHERE picker_id = p.id AND state = 'walking') AS rounds FROM people p WHERE role IN ('picker', 'lead') ORDER BY p.name`)
+	if err != nil {
+		return nil, fmt.Errorf("listing who picks: %w", err)
+	}
+	return out, nil
+}

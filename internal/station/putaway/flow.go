@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/core/putaway"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/serials"
@@ -229,7 +230,7 @@ func PostStow(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, err
 	if err != nil {
 		return nil, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Note: in.Note}, plan.MoveList()); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "stow", Note: in.Note}, plan.MoveList()); err != nil {
 		return nil, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)

@@ -80,6 +80,21 @@ type Offer struct {
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/put-backs", "list-put-backs", "Goods in cartons that their orders do not want any more", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]PutBack, error) {
+			return listPutBacks(ctx, db, in.Site)
+		})
+	web.Command(r, "/put-backs/{id}", "put-back", "Put goods from a carton back into a bin", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Bin string `json:"bin" maxLength:"60"`
+			}
+		}) (PutBack, error) {
+			return PostPutBack(ctx, tx, in.ID, in.Body.Bin)
+		})
 	web.Query(r, http.MethodGet, "/stow/waiting", "list-waiting-goods", "Goods on docks that have no bin yet", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/putaway"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
@@ -134,7 +135,7 @@ func PostPallet(ctx context.Context, tx *command.Tx, in StowPallet) (*ledger.Pla
 	if err != nil {
 		return nil, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "stow", Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
 		return nil, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)

@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -117,7 +118,7 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	if err != nil {
 		return Walk{}, fmt.Errorf("beginning a walk: %w", err)
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "load", Document: walk.Number}, moves); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "load", Document: walk.Number}, moves); err != nil {
 		return Walk{}, err
 	}
 	for _, m := range moves {
@@ -232,7 +233,7 @@ func StowOnWalk(ctx context.Context, tx *command.Tx, id int64, in StowStop) (Wal
 	if err != nil {
 		return w, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "stow", Document: w.Number}, plan.MoveList()); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "stow", Document: w.Number}, plan.MoveList()); err != nil {
 		return w, err
 	}
 	if err := unload(ctx, tx, id, load, quantity, units); err != nil {
@@ -259,7 +260,7 @@ func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
 		}
 		moves = append(moves, each...)
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "set back", Document: w.Number}, moves); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "set back", Document: w.Number}, moves); err != nil {
 		return w, err
 	}
 	for _, l := range loads {

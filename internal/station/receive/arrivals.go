@@ -130,6 +130,11 @@ func release(ctx context.Context, tx *command.Tx, order int64, why string) error
 	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET released_at = $2 WHERE move_id = ANY($1)`, ids, tx.Now); err != nil {
 		return fmt.Errorf("noting a release: %w", err)
 	}
+	for _, w := range waiting {
+		if err := (OrderLine{Covers: w.Covers}).tieCovered(ctx, tx, ledger.Stock{Place: w.Place, Item: w.Item, Lot: w.Lot, Serial: w.Serial, Carton: w.Carton}, w.Quantity); err != nil {
+			return err
+		}
+	}
 	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
 	return nil
 }
@@ -143,13 +148,14 @@ type heldBack struct {
 	Serial   *int64          `db:"serial_id"`
 	Carton   *int64          `db:"to_carton"`
 	Place    int32           `db:"to_place"`
+	Covers   *int64          `db:"covers"`
 	Quantity decimal.Decimal `db:"quantity"`
 }
 
 func listHeldBack(ctx context.Context, q sqlx.QueryerContext, order int64) ([]heldBack, error) {
 	var out []heldBack
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT b.move_id, o.number AS order_number, m.item_id, m.lot_id, m.serial_id, m.to_carton, m.to_place, m.quantity
+		SELECT l.covers, b.move_id, o.number AS order_number, m.item_id, m.lot_id, m.serial_id, m.to_carton, m.to_place, m.quantity
 		  FROM bookings b JOIN purchase_lines l ON l.id = b.line_id JOIN purchase_orders o ON o.id = l.order_id JOIN moves m ON m.id = b.move_id
 		 WHERE l.order_id = $1 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL ORDER BY b.move_id`, order)
 	if err != nil {

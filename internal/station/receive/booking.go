@@ -295,7 +295,9 @@ func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total deci
 			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(), After: f.Physical.Add(l.here).String()},
 			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(free).String()},
 			ledger.Change{What: fmt.Sprintf("%s line %d", l.Order, l.Line), Before: l.Received.String() + " of " + l.Quantity.String(), After: l.settled()})
-		if f.Free.IsNegative() {
+		if l.Covers != nil && free.IsPositive() {
+			p.Notes = append(p.Notes, fmt.Sprintf("%s was bought for %s: what it still wants of these %s is pinned to it.", l.SKU, l.CoversOrder, free))
+		} else if f.Free.IsNegative() {
 			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(), l.SKU, decimal.Min(f.Free.Neg(), free)))
 		}
 		if l.reason != "" {
@@ -442,6 +444,14 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 		mine := ids[:part.count()]
 		ids = ids[part.count():]
 		if err := p.noteBooking(ctx, tx, l, part, mine); err != nil {
+			return err
+		}
+	}
+	for _, m := range moves {
+		if m.ToState != "" && m.ToState != ledger.Good {
+			continue
+		}
+		if err := l.tieCovered(ctx, tx, ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}, m.Quantity); err != nil {
 			return err
 		}
 	}

@@ -133,9 +133,9 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	var kept int64
 	if l.ID == 0 {
 		err = tx.GetContext(ctx, &kept, `
-			INSERT INTO purchase_lines (order_id, line, item_id, text, pack_id, needed_on, quantity, price, short_pct, over_pct)
-			VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM purchase_lines WHERE order_id = $1), nullif($2, 0), $3, nullif($4, 0), $5, $6, $7, $8, $9) RETURNING id`,
-			order, item.ID, strings.TrimSpace(l.Text), l.PackID, needed, quantity, price, item.ShortPct, item.OverPct)
+			INSERT INTO purchase_lines (order_id, line, item_id, text, pack_id, needed_on, quantity, price, short_pct, over_pct, covers)
+			VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM purchase_lines WHERE order_id = $1), nullif($2, 0), $3, nullif($4, 0), $5, $6, $7, $8, $9, $10) RETURNING id`,
+			order, item.ID, strings.TrimSpace(l.Text), l.PackID, needed, quantity, price, item.ShortPct, item.OverPct, l.covers)
 		if err != nil {
 			return fmt.Errorf("writing a purchase line: %w", err)
 		}

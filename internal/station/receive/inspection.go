@@ -148,6 +148,26 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 	if err != nil {
 		return x, fmt.Errorf("keeping a verdict: %w", err)
 	}
+	if err := x.tieCovered(ctx, tx, plan.MoveList()); err != nil {
+		return x, err
+	}
 	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
 	return readInspection(ctx, tx, id)
+}
+
+// tieCovered pins what passed to the sales line that it was bought for.
+func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
+	var covers []int64
+	if err := tx.SelectContext(ctx, &covers, `SELECT DISTINCT l.covers FROM bookings b JOIN purchase_lines l ON l.id = b.line_id WHERE b.inspection_id = $1 AND l.covers IS NOT NULL`, x.ID); err != nil {
+		return fmt.Errorf("reading what was bought for whom: %w", err)
+	}
+	for _, m := range moves {
+		if len(covers) == 0 || m.ToState != ledger.Good {
+			continue
+		}
+		if err := (OrderLine{Covers: &covers[0]}).tieCovered(ctx, tx, ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial}, m.Quantity); err != nil {
+			return err
+		}
+	}
+	return nil
 }

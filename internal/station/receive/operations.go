@@ -61,6 +61,19 @@ func Register(r *web.Router, prefix string) {
 			}
 			return web.TableFile("purchase-orders", in.Format, t)
 		})
+	web.Query(r, http.MethodGet, "/sales-orders/{id}/cover", "read-cover", "What an order lacks, and of whom it would be bought", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) ([]Cover, error) {
+			c, err := readCover(ctx, db, in.ID)
+			return append([]Cover{}, c.lines...), err
+		})
+	web.Command(r, "/sales-orders/{id}/cover", "cover-order", "Buy in exactly what an order lacks: drafts of purchase orders, tied to it", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) ([]Order, error) {
+			return CoverOrder(ctx, tx, in.ID)
+		})
 	web.Query(r, http.MethodGet, "/suggestions", "list-suggestions", "What is at its reorder point, and how much to buy of it", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site     int32 `query:"site"`

@@ -65,6 +65,8 @@ type OrderLine struct {
 	ItemID      int32           `db:"item_id" json:"item_id" doc:"0 for what is no stock"`
 	PackID      int32           `db:"pack_id" json:"pack_id" doc:"The pack it was ordered in; 0 for base units"`
 	NeededOn    *string         `db:"needed_on" json:"needed_on"`
+	Covers      *int64          `db:"covers" json:"covers" doc:"The sales line that it is bought for"`
+	CoversOrder string          `db:"covers_order" json:"covers_order" doc:"The order of that line"`
 	SKU         string          `db:"sku" json:"sku"`
 	Description string          `db:"description" json:"description"`
 	Tracking    string          `db:"tracking" json:"tracking"`
@@ -281,6 +283,9 @@ type NewLine struct {
 	Quantity string `json:"quantity" maxLength:"40"`
 	Price    string `json:"price,omitempty" maxLength:"40" doc:"For a base unit; the item's cost without"`
 	NeededOn string `json:"needed_on,omitempty"`
+
+	// covers is the sales line that it is bought for.
+	covers *int64
 }
 
 // Amended is what an open order becomes. Lines that are left out go, unless something

@@ -56,7 +56,7 @@ func Furnish(ctx context.Context, db *sqlx.DB) error {
 		}
 	}
 	do(`INSERT INTO places (site_id, kind, code) VALUES (2, 'bin', 'Z-01-1-A')`)
-	do(`INSERT INTO places (site_id, kind, code) VALUES (1, 'quarantine', 'Quarantine'), (1, 'damaged', 'Damaged')`)
+	do(`INSERT INTO places (site_id, kind, code) VALUES (1, 'quarantine', 'Quarantine'), (1, 'damaged', 'Damaged'), (1, 'vehicle', 'Vehicles')`)
 	do(`INSERT INTO parties (kind, code, name, carrier, place_id) VALUES ('supplier', 'SUP', 'Tarn & Tackle Rigging', '', 1), ('customer', 'CUS', 'The Lyrebird Theatre', 'Northgate Vans', 2)`)
 	do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, cost, life_out) VALUES
 		('HC-050', 'Hook clamp 50 mm', 'each', true, 'none', 0.45, 0.7, '', 18.75, 0),

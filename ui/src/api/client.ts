@@ -64,8 +64,11 @@ export function requestKey(): string {
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms))
 
 /** Runs a command under one key, again when the answer did not come through. */
-export async function once<T>(run: (headers: { 'Idempotency-Key': string }) => Promise<T>): Promise<T> {
-  const headers = { 'Idempotency-Key': requestKey() }
+export async function once<T>(
+  run: (headers: { 'Idempotency-Key': string }) => Promise<T>,
+  key = requestKey(),
+): Promise<T> {
+  const headers = { 'Idempotency-Key': key }
   for (let attempt = 1; ; attempt++) {
     try {
       return await run(headers)

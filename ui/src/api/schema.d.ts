@@ -188,6 +188,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/carriers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carriers, their rates, and when each collects next
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-carriers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/carriers/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell a carrier's stand-in what to do
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["tell-carrier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cartons": {
         parameters: {
             query?: never;
@@ -232,6 +272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cartons/{id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scan what is in a carton at the bench, one thing after another
+         * @description May be used by: lead, picker.
+         */
+        post: operations["check-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cartons/{id}/label.pdf": {
         parameters: {
             query?: never;
@@ -246,6 +306,26 @@ export interface paths {
         get: operations["carton-label"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/open-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a closed carton back to the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["open-carton-again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -292,6 +372,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cartons/{id}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sizes that hold what is in a carton, the smallest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["propose-size"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cartons/{id}/slip.pdf": {
         parameters: {
             query?: never;
@@ -324,6 +424,46 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["trail-of-carton"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/unstack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a carton off its pallet
+         * @description May be used by: lead, picker.
+         */
+        post: operations["unstack-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/weight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the scale says of a carton
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["weigh-carton"];
         put?: never;
         post?: never;
         delete?: never;
@@ -476,6 +616,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/deliveries/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send the packed cartons of several orders of one carrier
+         * @description May be used by: lead, picker.
+         */
+        post: operations["send-many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries/preview": {
         parameters: {
             query?: never;
@@ -510,6 +670,26 @@ export interface paths {
         get: operations["get-delivery"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/deliveries/{id}/ask-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask the carrier once more for a delivery's number
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ask-carrier-again"];
         delete?: never;
         options?: never;
         head?: never;
@@ -570,6 +750,86 @@ export interface paths {
         get: operations["read-floor"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the host system was told, and what waits for it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-host"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try once more to tell the host what waits
+         * @description May be used by: lead, office.
+         */
+        post: operations["tell-host-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the host's stand-in what to do
+         * @description May be used by: lead, office.
+         */
+        post: operations["tell-host"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host/{id}/leave-out": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give up on a message that waits
+         * @description May be used by: lead, office.
+         */
+        post: operations["leave-host-out"];
         delete?: never;
         options?: never;
         head?: never;
@@ -756,6 +1016,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Vehicles that are being loaded, and those that left last
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-loads"];
+        put?: never;
+        /**
+         * Begin to load a vehicle of a carrier
+         * @description May be used by: lead, picker.
+         */
+        post: operations["open-load"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A vehicle and the cartons on it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-load"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let a vehicle leave: what is on it is sent
+         * @description May be used by: lead, picker.
+         */
+        post: operations["leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/leave/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of a vehicle's leaving
+         * @description May be used by: lead, picker.
+         */
+        post: operations["preview-leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take cartons off a vehicle before it leaves; all of them without a list
+         * @description May be used by: lead, picker.
+         */
+        post: operations["take-off-load"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Load a carton, or a pallet of them, by its label
+         * @description May be used by: lead, picker.
+         */
+        post: operations["load-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/lots/{id}": {
         parameters: {
             query?: never;
@@ -916,6 +1300,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pallets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stack packed cartons of one carrier onto a pallet
+         * @description May be used by: lead, picker.
+         */
+        post: operations["stack-cartons"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pallets/{id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A pallet's label
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["pallet-label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/parties": {
         parameters: {
             query?: never;
@@ -990,6 +1414,26 @@ export interface paths {
          * @description May be used by: lead.
          */
         post: operations["preview-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pickers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who may walk a round, and the rounds that each walks
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pickers"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1480,6 +1924,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/put-backs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods in cartons that their orders do not want any more
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-put-backs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-backs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put goods from a carton back into a bin
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["put-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds": {
         parameters: {
             query?: never;
@@ -1784,6 +2268,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sales-bills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bills to customers, the latest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-sales-bills"];
+        put?: never;
+        /**
+         * Bill deliveries, a bill for each
+         * @description May be used by: lead, office.
+         */
+        post: operations["bill-deliveries"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-bills/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A bill
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-sales-bill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-bills/{id}/bill.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A bill on paper
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-sales-bill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-bills/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail a bill to its customer
+         * @description May be used by: lead, office.
+         */
+        post: operations["mail-sales-bill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sales-lines/{id}/pins": {
         parameters: {
             query?: never;
@@ -2008,6 +2576,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sales-orders/{id}/cartons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What goes into which carton, for what an order still wants
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["propose-cartons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sales-orders/{id}/change": {
         parameters: {
             query?: never;
@@ -2048,6 +2636,50 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sales-orders/{id}/contents.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All cartons of an order and what is in each
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["contents-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What an order lacks, and of whom it would be bought
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-cover"];
+        put?: never;
+        /**
+         * Buy in exactly what an order lacks: drafts of purchase orders, tied to it
+         * @description May be used by: lead, office.
+         */
+        post: operations["cover-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sales-orders/{id}/mail": {
         parameters: {
             query?: never;
@@ -2062,6 +2694,46 @@ export interface paths {
          * @description May be used by: lead, office.
          */
         post: operations["mail-confirmation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The scale stand-in of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-scale"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scale/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the scale stand-in to be off by so much, or not to answer
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["tell-scale"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2548,6 +3220,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/unbilled": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is shipped and not billed
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-unbilled"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/views/{list}": {
         parameters: {
             query?: never;
@@ -2663,28 +3355,117 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        AtBody: {
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Bill-deliveriesRequest": {
+            delivery_ids: number[];
+            /** @description Mail each to its customer */
+            mail?: boolean;
+        };
+        BillingBill: {
+            billed_on: string;
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            delivery: string;
+            /** Format: int64 */
+            delivery_id: number;
+            email: string;
+            /** Format: int64 */
+            id: number;
+            lines: components["schemas"]["BillingLine"][];
+            made_by: string;
+            number: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            /** Format: int32 */
+            site_id: number;
+            terms: string;
+            total: string;
+        };
+        BillingLine: {
+            amount: string;
+            description: string;
+            /** Format: int64 */
+            line_id: number;
+            price: string;
+            quantity: string;
+            sku: string;
+            unit: string;
+        };
+        BillingUnbilled: {
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            delivery: string;
+            /** Format: int64 */
+            delivery_id: number;
+            /** Format: int64 */
+            lines: number;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            /** Format: date-time */
+            sent_at: string;
+            value: string;
+        };
+        CarrierCarrier: {
+            base: string;
+            /** @description When it collects, by the site's clock */
+            collects: string[];
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd" | "refuses";
+            /** @description The most that it carries in one carton */
+            max_kg: string | null;
+            name: string;
+            /** Format: date-time */
+            next: string | null;
+            per_kg: string;
+        };
+        CartonsAnswer: {
+            cartons: components["schemas"]["CartonsFilled"][];
+            /** Format: int64 */
+            least: number;
+            proven: boolean;
+        };
         CartonsCarton: {
             carrier: string;
+            checked_by: string;
             contents: components["schemas"]["CartonsContent"][];
             customer: string;
             /** Format: int64 */
             id: number;
             late: boolean;
             letter: string;
+            load: string;
+            /** Format: int64 */
+            load_id: number | null;
+            off_kg: string | null;
             order: string;
             /** Format: int64 */
             order_id: number | null;
+            pallet: string;
+            /** Format: int64 */
+            pallet_id: number | null;
+            /** Format: int64 */
+            put_backs: number;
             reckoned_kg: string;
             round: string;
             /** Format: int32 */
             site_id: number;
+            size: string;
             sscc: string;
             /** @enum {string} */
-            state: "blank" | "open" | "at bench" | "packed" | "sent";
+            state: "blank" | "open" | "at bench" | "packed" | "loaded" | "sent";
             wanted_on: string | null;
             weight_kg: string | null;
         };
         CartonsContent: {
+            /** @description How many of it were scanned at the bench */
+            checked: string;
             description: string;
             expires_on: string | null;
             /** Format: int32 */
@@ -2698,6 +3479,15 @@ export interface components {
             serials: string[];
             sku: string;
             unit: string;
+        };
+        CartonsFilled: {
+            /** Format: double */
+            full: number;
+            placed: components["schemas"]["CartonsPlacement"][];
+            size: string;
+            things: components["schemas"]["CartonsPart"][];
+            /** Format: double */
+            weight_kg: number;
         };
         CartonsOnPallet: {
             condition: string;
@@ -2724,6 +3514,16 @@ export interface components {
             /** Format: int32 */
             site_id: number;
             sscc: string;
+        };
+        CartonsPart: {
+            /** Format: int64 */
+            count: number;
+            key: string;
+        };
+        CartonsPlacement: {
+            at_cm: number[];
+            key: string;
+            sides_cm: number[];
         };
         CatalogItem: {
             ask_out: boolean;
@@ -2809,6 +3609,11 @@ export interface components {
             scan_item: boolean;
             timezone: string;
         };
+        "Check-cartonRequest": {
+            /** @description How many of it; one without */
+            quantity?: string;
+            scan: string;
+        };
         DemandPin: {
             carton: string;
             /** Format: int64 */
@@ -2843,20 +3648,51 @@ export interface components {
             wanted_on: string;
         };
         DispatchDelivery: {
+            /** @description The bill that follows it; empty while there is none */
+            billed: string;
             carrier: string;
             cartons: components["schemas"]["CartonsCarton"][];
             customer: string;
             /** Format: int64 */
             id: number;
+            /** @description The vehicle that it left on */
+            load: string;
             number: string;
             order: string;
             /** Format: int64 */
             order_id: number;
+            rate: string | null;
+            /** @description Why the carrier gave no number */
+            said: string;
             /** Format: date-time */
             sent_at: string;
             sent_by: string;
             /** Format: int32 */
             site_id: number;
+            /** @description The carrier's number; empty while it gave none */
+            tracking: string;
+        };
+        DispatchLoad: {
+            carrier: string;
+            cartons: components["schemas"]["CartonsCarton"][];
+            /** Format: int64 */
+            count: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            left_at: string | null;
+            number: string;
+            /** Format: date-time */
+            opened_at: string;
+            opened_by: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "loading" | "left";
+            vehicle: string;
+            /** Format: int64 */
+            waiting: number;
+            weight_kg: string;
         };
         DispatchReady: {
             carrier: string;
@@ -2908,6 +3744,27 @@ export interface components {
             title?: string;
             value: string;
         };
+        HostLine: {
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd";
+            told: components["schemas"]["HostMessage"][];
+            waiting: components["schemas"]["HostMessage"][];
+        };
+        HostMessage: {
+            /** Format: date-time */
+            asked_at: string;
+            body: unknown;
+            document: string;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /** @enum {string} */
+            state: "waiting" | "told" | "left out";
+            /** @description Why it was not told, the last time it was tried */
+            stopped: string;
+            /** Format: date-time */
+            told_at: string | null;
+        };
         Item: {
             /** Format: int64 */
             id: number;
@@ -2919,6 +3776,10 @@ export interface components {
             settings: {
                 [key: string]: string;
             };
+        };
+        "Leave-host-outRequest": {
+            /** Format: int32 */
+            site_id: number;
         };
         "Leave-mail-outRequest": {
             /** Format: int32 */
@@ -3023,6 +3884,12 @@ export interface components {
         MarkedBody: {
             orders: components["schemas"]["Item"][];
         };
+        "OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body": {
+            carton_ids?: number[];
+        };
+        "OnLoadStruct { Scan string \"json:\\\"scan\\\" maxLength:\\\"200\\\"\" }Body": {
+            scan: string;
+        };
         "OnOrderStruct { Pins ListNewPin \"json:\\\"pins\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body": {
             pins: components["schemas"]["OrdersNewPin"][];
         };
@@ -3038,6 +3905,13 @@ export interface components {
             copies?: number;
             /** Format: int32 */
             site_id: number;
+        };
+        "Open-loadRequest": {
+            carrier: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @description Its plate, or what tells it from others */
+            vehicle?: string;
         };
         OrdersAccepting: {
             /** @description Why a lead takes it though the customer owes */
@@ -3222,8 +4096,20 @@ export interface components {
             orders: components["schemas"]["OrdersOrder"][];
         };
         PackClosing: {
+            /** @description Why a lead lets a weight pass that is off */
+            reason?: string;
+            /** @description The size of the carton, by its code */
+            size?: string;
             /** @description What the scale says; the reckoned weight without */
             weight_kg?: string;
+        };
+        PackStacking: {
+            /** @description Scans of their labels */
+            cartons: string[];
+            /** @description A scan of its label; a new pallet without */
+            pallet?: string;
+            /** Format: int32 */
+            site_id: number;
         };
         PapersGoodsLabel: {
             description: string;
@@ -3332,6 +4218,17 @@ export interface components {
             lot: string;
             /** Format: int64 */
             stop_id: number;
+        };
+        PickPicker: {
+            /** Format: int32 */
+            id: number;
+            name: string;
+            role: string;
+            /**
+             * Format: int64
+             * @description How many rounds they walk now
+             */
+            rounds: number;
         };
         PickProposed: {
             button: string;
@@ -3658,6 +4555,9 @@ export interface components {
             pinned: string;
             quantity: string;
         };
+        "Put-backRequest": {
+            bin: string;
+        };
         PutawayGoods: {
             /** Format: int32 */
             item_id: number;
@@ -3702,6 +4602,32 @@ export interface components {
             /** @description Further bins that can take some, the nearest first */
             others: components["schemas"]["PutawayOffer"][];
             places: components["schemas"]["PutawayOffer"][];
+        };
+        PutawayPutBack: {
+            /** Format: date-time */
+            asked_at: string;
+            asked_by: string;
+            /** Format: int64 */
+            carton_id: number;
+            description: string;
+            done: boolean;
+            /** @description Where it was taken from */
+            from: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            order: string;
+            /** @description Where the carton stands */
+            place: string;
+            quantity: string;
+            serial: string;
+            sku: string;
+            sscc: string;
+            unit: string;
         };
         PutawaySpread: {
             /** Format: int32 */
@@ -3922,6 +4848,32 @@ export interface components {
             /** @description The number on its label; a new one is made without */
             sscc?: string;
         };
+        ReceiveCover: {
+            bought: boolean;
+            /** @description What is free when all orders have what they want */
+            free: string;
+            /** Format: int32 */
+            item_id: number;
+            lacks: string;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            line_id: number;
+            /** @description Ordered for this very line */
+            on_order: string;
+            /** @description Ordered for other lines of other orders */
+            others: string;
+            price: string;
+            sku: string;
+            supplier: string;
+            /**
+             * Format: int32
+             * @description Of whom it was bought last; 0 when it never was
+             */
+            supplier_id: number;
+            /** @description What it still wants and is not pinned to it */
+            wanted: string;
+        };
         ReceiveInspection: {
             /** Format: int64 */
             accept: number | null;
@@ -4076,6 +5028,13 @@ export interface components {
             billed: string;
             cancelled: string;
             closed: boolean;
+            /**
+             * Format: int64
+             * @description The sales line that it is bought for
+             */
+            covers: number | null;
+            /** @description The order of that line */
+            covers_order: string;
             description: string;
             freight: components["schemas"]["ReceivingFreight"];
             /** Format: int64 */
@@ -4173,13 +5132,30 @@ export interface components {
             station: string;
             words: string;
         };
+        ScaleReading: {
+            weight_kg: string;
+        };
+        ScaleScale: {
+            answers: boolean;
+            off_kg: string;
+        };
         "Send-mail-againRequest": {
             /** Format: int32 */
             site_id: number;
         };
+        "Send-manyRequest": {
+            order_ids: number[];
+            /** @enum {string} */
+            rest?: "" | "open" | "cancel";
+        };
         SendingBody: {
             /** Format: int64 */
             order_id: number;
+            /**
+             * @description Whether what is not sent stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
         };
         SheetsColumn: {
             choices: string[];
@@ -4389,6 +5365,19 @@ export interface components {
             start: string;
             wanted: string;
         };
+        "Tell-carrierRequest": {
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd" | "refuses";
+            name: string;
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Tell-hostRequest": {
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd";
+            /** Format: int32 */
+            site_id: number;
+        };
         "Tell-mail-hostRequest": {
             /** @enum {string} */
             does: "takes" | "silent" | "refuses";
@@ -4399,6 +5388,13 @@ export interface components {
             answers?: boolean;
             /** Format: int64 */
             paper?: number;
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Tell-scaleRequest": {
+            answers: boolean;
+            /** Format: double */
+            off_kg: number;
             /** Format: int32 */
             site_id: number;
         };
@@ -4803,11 +5799,78 @@ export interface operations {
             };
         };
     };
+    "list-carriers": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarrierCarrier"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-carrier": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-carrierRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarrierCarrier"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-cartons": {
         parameters: {
             query?: {
                 site?: number;
-                state?: "blank" | "open" | "at bench" | "packed";
+                state?: "blank" | "open" | "at bench" | "packed" | "loaded";
             };
             header?: never;
             path?: never;
@@ -4902,6 +5965,44 @@ export interface operations {
             };
         };
     };
+    "check-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Check-cartonRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "carton-label": {
         parameters: {
             query?: never;
@@ -4922,6 +6023,40 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-carton-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
                 };
             };
             /** @description Error */
@@ -5008,6 +6143,37 @@ export interface operations {
             };
         };
     };
+    "propose-size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "packing-slip": {
         parameters: {
             query?: never;
@@ -5063,6 +6229,71 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "unstack-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "weigh-carton": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleReading"];
                 };
             };
             /** @description Error */
@@ -5354,6 +6585,42 @@ export interface operations {
             };
         };
     };
+    "send-many": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Send-manyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchDelivery"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "preview-send": {
         parameters: {
             query?: never;
@@ -5391,6 +6658,40 @@ export interface operations {
         parameters: {
             query?: never;
             header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchDelivery"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-carrier-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
             path: {
                 id: number;
             };
@@ -5500,6 +6801,147 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockFloorPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-host": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-host-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-host": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-hostRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "leave-host-out": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Leave-host-outRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
                 };
             };
             /** @description Error */
@@ -5821,6 +7263,245 @@ export interface operations {
             };
         };
     };
+    "list-loads": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-load": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Open-loadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-load": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-off-load": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "load-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnLoadStruct { Scan string \"json:\\\"scan\\\" maxLength:\\\"200\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-lot": {
         parameters: {
             query?: never;
@@ -6094,6 +7775,75 @@ export interface operations {
             };
         };
     };
+    "stack-cartons": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackStacking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pallet-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "find-parties": {
         parameters: {
             query?: {
@@ -6219,6 +7969,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickProposed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pickers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickPicker"][];
                 };
             };
             /** @description Error */
@@ -7122,6 +8901,75 @@ export interface operations {
             };
         };
     };
+    "list-put-backs": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayPutBack"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-back": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Put-backRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayPutBack"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-rounds": {
         parameters: {
             query?: {
@@ -7695,6 +9543,173 @@ export interface operations {
             };
         };
     };
+    "list-sales-bills": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Older than this one */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BillingBill"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bill-deliveries": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Bill-deliveriesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BillingBill"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-sales-bill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BillingBill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-sales-bill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mail-sales-bill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BillingBill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "pin-line": {
         parameters: {
             query?: never;
@@ -8134,6 +10149,37 @@ export interface operations {
             };
         };
     };
+    "propose-cartons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "change-sales-order": {
         parameters: {
             query?: never;
@@ -8205,6 +10251,104 @@ export interface operations {
             };
         };
     };
+    "contents-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveCover"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cover-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "mail-confirmation": {
         parameters: {
             query?: never;
@@ -8226,6 +10370,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-scale": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleScale"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-scale": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-scaleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleScale"];
                 };
             };
             /** @description Error */
@@ -9120,6 +11331,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-unbilled": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BillingUnbilled"][];
                 };
             };
             /** @description Error */

@@ -5,10 +5,12 @@ import { api, ask } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
 import { plural } from '@/parts/words'
+import HandLoad from './HandLoad.vue'
 import HandReceive from './HandReceive.vue'
 import HandRound from './HandRound.vue'
 import HandStow from './HandStow.vue'
 import HandWalk from './HandWalk.vue'
+import KeptTakes from './KeptTakes.vue'
 
 const props = defineProps<{ task?: string; id?: string }>()
 const site = computed(() => session.site)
@@ -42,7 +44,9 @@ async function signOff() {
 <template>
   <main class="hand">
     <div v-if="!connected" class="cut" role="status">No connection this moment</div>
+    <KeptTakes />
     <HandRound v-if="task === 'round'" :id="Number(id)" />
+    <HandLoad v-else-if="task === 'load'" :id="Number(id) || 0" :key="id" />
     <HandReceive v-else-if="task === 'receive'" :id="Number(id) || 0" :key="id" />
     <HandStow v-else-if="task === 'stow'" />
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
@@ -67,6 +71,7 @@ async function signOff() {
           >Round <span class="mono">{{ r.number }}</span></b
         ><span>{{ r.done_count }} of {{ r.stop_count }} stops, {{ r.picker || 'nobody yet' }}</span>
       </router-link>
+      <router-link to="/hand/load" class="job"><b>Load a vehicle</b><span>cartons by scan</span></router-link>
       <p v-if="rounds.data.value?.length === 0" class="none">No round is let go. The lead plans them at Pick.</p>
       <router-link v-if="session.person?.role === 'lead'" to="/" class="desk">To the desk</router-link>
     </template>

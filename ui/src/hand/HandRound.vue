@@ -6,6 +6,7 @@ import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
+import { away, kept, takeOrKeep } from './kept'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 
@@ -23,7 +24,8 @@ const now = ref<Schemas['PickRound']>()
 watch(
   round.data,
   (r) => {
-    if (r) now.value = r
+    // What is kept on the device and not sent yet stands here already.
+    if (r && !kept.takes.some((t) => t.round === props.id)) now.value = r
   },
   { immediate: true },
 )
@@ -42,13 +44,20 @@ const needs = computed(() =>
 )
 const another = ref(false)
 
-const scans = ref<{ bin?: string; item?: string; lot?: string; carton?: string }>({})
+watch(
+  () => kept.takes.length,
+  (n) => {
+    if (!n) void round.refetch()
+  },
+)
+
+const scans = ref<{ bin?: string; item?: string; lot?: string; carton?: string; each?: string[] }>({})
 /** The units of this stop that are scanned, where each has its serial. */
 const units = ref<string[]>([])
 const unitwise = computed(() => ['serial', 'serial_out'].includes(stop.value?.tracking ?? ''))
 const step = ref<Schemas['PickChecked']['next']>('bin')
 const quantity = ref('')
-const { busy, wrong, guarded } = useGuarded()
+const { busy, wrong, refused, guarded } = useGuarded()
 const shorting = ref(false)
 watch(
   () => stop.value?.id,
@@ -83,26 +92,125 @@ function scan(text: string) {
   const s = stop.value
   if (!s || step.value === 'quantity') return
   return guarded(async () => {
+    if (s.whole_carton && s.off_carton && text.includes(s.off_carton)) return takeWhole(s, text)
     const tried = { ...scans.value }
     const counted = [...units.value]
     if (step.value === 'serial') counted.push(...(await unitOf(s, text)))
+    else if (step.value === 'each') tried.each = [...(tried.each ?? []), text]
     else tried[step.value as 'bin'] = text
+    // The item's own scan is that of the first unit.
+    if (step.value === 'item' && now.value?.each_unit && !unitwise.value) tried.each = [text]
+    if ((tried.each?.length ?? 0) > wanted.value)
+      throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
     // A label that says item and serial is the item's scan and the first unit's.
     if (step.value === 'item' && unitwise.value && looksGS1(text)) counted.push(...(await unitOf(s, text)))
-    const checked = await ask(
+    const checked = await check(s, tried, counted, text)
+    scans.value = tried
+    units.value = counted
+    // Unit by unit: the next one is asked for until all are there.
+    const behind = ['carton', 'quantity'].includes(checked.next)
+    const more = unitwise.value && counted.length < wanted.value && behind
+    const each = !!tried.each && tried.each.length < wanted.value && behind
+    step.value = more ? 'serial' : each ? 'each' : checked.next
+    if (checked.next === 'quantity')
+      quantity.value = String(unitwise.value ? counted.length : tried.each ? tried.each.length : wanted.value)
+  })
+}
+
+/** Asks the server whether what is scanned is right; without a connection it only looks whether it seems so. */
+async function check(s: Schemas['PickRoundStop'], tried: typeof scans.value, counted: string[], text: string) {
+  try {
+    return await ask(
       api.POST('/api/v1/rounds/{id}/check', {
         params: path.value,
         body: { stop_id: s.id, ...tried, serials: counted.length ? counted : undefined },
       }),
     )
-    scans.value = tried
-    units.value = counted
-    // Unit by unit: the next one is asked for until all are there.
-    const more = unitwise.value && counted.length < wanted.value && ['carton', 'quantity'].includes(checked.next)
-    step.value = more ? 'serial' : checked.next
-    if (checked.next === 'quantity') quantity.value = String(unitwise.value ? counted.length : wanted.value)
+  } catch (e) {
+    if (!away(e)) throw e
+  }
+  const has = (code?: string | null) => !!code && text.toUpperCase().includes(code.toUpperCase())
+  const seems = {
+    bin: has(s.bin),
+    item: has(s.sku) || has(s.gtin),
+    each: has(s.sku) || has(s.gtin),
+    lot: has(s.lot),
+    serial: true,
+    carton: has(carton.value?.sscc),
+    quantity: true,
+  }[step.value]
+  const expected = {
+    bin: s.bin,
+    item: s.sku,
+    each: s.sku,
+    lot: s.lot ?? '',
+    serial: '',
+    carton: carton.value?.sscc ?? '',
+    quantity: '',
+  }
+  if (!seems)
+    throw new Problem(
+      409,
+      'wrong_scan',
+      `You scanned ${text}. Here it is ${expected[step.value]}. The connection is away; this device cannot look further.`,
+    )
+  const order = unitwise.value
+    ? (['bin', 'item', 'serial', 'carton', 'quantity'] as const)
+    : (['bin', 'item', 'carton', 'quantity'] as const)
+  const at = order.findIndex((x) => x === step.value)
+  return { next: order[Math.min(order.length - 1, Math.max(at, 0) + 1)]!, carton_id: carton.value?.id ?? 0 }
+}
+
+/** The whole carton or pallet in one scan. */
+async function takeWhole(s: Schemas['PickRoundStop'], text: string) {
+  now.value = await once((h) =>
+    ask(
+      api.POST('/api/v1/rounds/{id}/whole', {
+        headers: h,
+        params: path.value,
+        body: { stop_id: s.id, bin: scans.value.bin, scan: text },
+      }),
+    ),
+  )
+  scans.value = {}
+  step.value = 'bin'
+}
+
+/** Another lot than planned, where the rule allows it. */
+const otherLot = computed(() => (refused.value?.code === 'wrong_lot' ? (refused.value.facts.scanned ?? '') : ''))
+function takeOtherLot() {
+  const s = stop.value
+  const lot = otherLot.value
+  if (!s || !lot) return
+  return guarded(async () => {
+    now.value = await once((h) =>
+      ask(api.POST('/api/v1/rounds/{id}/other-lot', { headers: h, params: path.value, body: { stop_id: s.id, lot } })),
+    )
+    scans.value = { bin: scans.value.bin }
+    step.value = scans.value.bin ? 'item' : 'bin'
   })
 }
+function handOn() {
+  return guarded(async () => {
+    await once((h) => ask(api.POST('/api/v1/rounds/{id}/hand-on', { headers: h, params: path.value, body: {} })))
+    void router.push('/hand')
+  })
+}
+function toggleEach() {
+  return guarded(async () => {
+    now.value = await once((h) =>
+      ask(
+        api.POST('/api/v1/rounds/{id}/each-unit', {
+          headers: h,
+          params: path.value,
+          body: { each_unit: !now.value?.each_unit },
+        }),
+      ),
+    )
+    scans.value = { ...scans.value, each: undefined }
+  })
+}
+const more = ref(false)
 
 /** The serial that a label says: in a GS1 code of this item, or the text itself. */
 async function unitOf(s: Schemas['PickRoundStop'], text: string): Promise<string[]> {
@@ -120,20 +228,23 @@ function take() {
   const s = stop.value
   if (!s) return
   return guarded(async () => {
-    now.value = await once((h) =>
-      ask(
-        api.POST('/api/v1/rounds/{id}/take', {
-          headers: h,
-          params: path.value,
-          body: {
-            stop_id: s.id,
-            ...scans.value,
-            serials: units.value.length ? units.value : undefined,
-            quantity: quantity.value,
-          },
-        }),
-      ),
+    const after = await takeOrKeep(
+      props.id,
+      {
+        stop_id: s.id,
+        ...scans.value,
+        serials: units.value.length ? units.value : undefined,
+        quantity: quantity.value,
+      },
+      `${quantity.value} of ${s.sku} from ${s.bin}, into carton ${carton.value?.letter} for ${s.order}`,
     )
+    if (after) now.value = after
+    else {
+      // Kept on the device: it stands here as made until the server has it.
+      const taken = Number(s.taken) + Number(quantity.value)
+      s.taken = String(taken)
+      s.done = taken + Number(s.short) >= Number(s.quantity)
+    }
     scans.value = {}
     units.value = []
     step.value = 'bin'
@@ -176,7 +287,10 @@ const ask2 = computed(
       bin: 'Scan the bin',
       item: 'Scan the item',
       lot: 'Scan the lot',
-      serial: `Scan the serial of each, ${units.value.length} of ${wanted.value}`,
+      each: `Scan each unit, ${scans.value.each?.length ?? 0} of ${wanted.value}`,
+      serial: stop.value?.unit_serial
+        ? `Scan the very unit ${stop.value.unit_serial}`
+        : `Scan the serial of each, ${units.value.length} of ${wanted.value}`,
       carton: `Scan carton ${carton.value?.letter ?? ''}`,
       quantity: '',
     })[step.value],
@@ -204,6 +318,7 @@ const labels = computed(() => {
   const other = left.value.find((x) => x.bin !== s.bin)
   out.push({ name: 'Another bin', code: other?.bin ?? 'A-01-1-A' })
   out.push({ name: 'This item', code: s.gtin ? `]C101${s.gtin}${s.lot ? `10${s.lot}` : ''}` : s.sku })
+  if (s.whole_carton && s.off_carton) out.push({ name: 'The whole pallet', code: `]C100${s.off_carton}` })
   if (s.lot && s.ask_out) out.push({ name: 'This lot', code: s.lot })
   if (s.tracking === 'serial')
     for (const u of s.serials.filter((x) => !units.value.includes(x)).slice(0, 3)) out.push({ name: 'A unit', code: u })
@@ -291,9 +406,13 @@ const labels = computed(() => {
       </form>
       <ScanBox
         v-else-if="step !== 'quantity'"
-        :step="step + stop.id + units.length"
-        :question="ask2"
-        hint="A wrong scan stops here and says why."
+        :step="step + stop.id + units.length + '/' + (scans.each?.length ?? 0)"
+        :question="ask2 ?? ''"
+        :hint="
+          stop.whole_carton
+            ? `All on it is wanted: scan …${stop.off_carton?.slice(-4)} to take it whole.`
+            : 'A wrong scan stops here and says why.'
+        "
         :wrong="wrong"
         :right="right"
         @scan="scan"
@@ -312,8 +431,16 @@ const labels = computed(() => {
         <button @click="toggleShort">
           {{ shorting ? 'Back' : 'Not enough here' }}
         </button>
-        <button v-if="step === 'serial' && units.length" @click="enough">Only these</button>
+        <button v-if="(step === 'serial' && units.length) || (step === 'each' && scans.each?.length)" @click="enough">
+          Only these
+        </button>
+        <button v-if="otherLot" class="walk" @click="takeOtherLot">Take lot {{ otherLot }}</button>
         <button @click="another = true">Carton is full</button>
+        <button :aria-expanded="more" @click="more = !more">More</button>
+      </div>
+      <div v-if="more" class="alt more">
+        <button @click="toggleEach">{{ now.each_unit ? 'Enter quantities' : 'Scan each unit' }}</button>
+        <button @click="handOn">Hand it on</button>
         <button :disabled="left.length < 2" @click="skipped = [...skipped.filter((x) => x !== stop!.id), stop!.id]">
           Skip for now
         </button>

@@ -1,5 +1,5 @@
 import { ref } from 'vue'
-import type { Problem } from '@/api/client'
+import { Problem } from '@/api/client'
 import { signal } from './signal'
 
 /** Runs a step of the hand: what is wrong with it is shown and sounds, and so does that it is right. */
@@ -7,18 +7,21 @@ export function useGuarded() {
   const wrong = ref('')
   const done = ref('')
   const busy = ref(false)
+  const refused = ref<Problem>()
   async function guarded(act: () => Promise<void>) {
     wrong.value = ''
     done.value = ''
+    refused.value = undefined
     busy.value = true
     try {
       await act()
       signal(true)
     } catch (e) {
       wrong.value = (e as Problem).message
+      if (e instanceof Problem) refused.value = e
       signal(false)
     }
     busy.value = false
   }
-  return { busy, wrong, done, guarded }
+  return { busy, wrong, done, refused, guarded }
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once } from '@/api/client'
@@ -12,6 +12,7 @@ import { plural, when } from '@/parts/words'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
+const queries = useQueryClient()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
 const ready = useQuery({
@@ -36,8 +37,14 @@ const packed = useQuery({
 const going = computed(
   () => (id.value ? delivery.data.value?.cartons : packed.data.value?.filter((c) => c.order_id === chosen.value)) ?? [],
 )
+const carriers = useQuery({
+  queryKey: ['dispatch', 'carriers', site],
+  queryFn: () => ask(api.GET('/api/v1/carriers', { params: { query: { site: site.value } } })),
+})
+/** What is not sent stays open, or is cancelled, as agreed with the customer. */
+const rest = ref<'open' | 'cancel'>('open')
 const { busy, problem, done, run } = useCommand()
-const body = computed(() => (order.value ? { order_id: order.value.order_id } : null))
+const body = computed(() => (order.value ? { order_id: order.value.order_id, rest: rest.value } : null))
 const {
   plan,
   problem: refused,
@@ -58,21 +65,64 @@ async function send() {
     void router.push(`/dispatch/${d.id}`)
   }
 }
+/** Many orders of one carrier in one step. */
+const ticked = ref<number[]>([])
+async function sendMany(carrier: string) {
+  const ids = (ready.data.value ?? []).filter((r) => r.carrier === carrier && ticked.value.includes(r.order_id))
+  const sentNow = await run(
+    () =>
+      once((h) =>
+        ask(api.POST('/api/v1/deliveries/many', { headers: h, body: { order_ids: ids.map((r) => r.order_id) } })),
+      ),
+    (x) => `${x.map((d) => d.number).join(', ')} sent with ${carrier}.`,
+  )
+  if (sentNow) {
+    ticked.value = []
+    chosen.value = 0
+    await queries.invalidateQueries({ queryKey: ['dispatch'] })
+  }
+}
+const askAgain = async () => {
+  await run(
+    () =>
+      once((h) =>
+        ask(api.POST('/api/v1/deliveries/{id}/ask-again', { headers: h, params: { path: { id: id.value } } })),
+      ),
+    (d) => (d.tracking ? `${d.carrier} carries it as ${d.tracking}.` : d.said),
+  )
+  void delivery.refetch()
+}
+const collects = (name: string) => {
+  const next = carriers.data.value?.find((c) => c.name === name)?.next
+  return next ? `collects ${when(next)}` : ''
+}
+const inCarrier = (name: string) =>
+  (ready.data.value ?? []).filter((r) => r.carrier === name && ticked.value.includes(r.order_id)).length
 function choose(orderId: number) {
+  rest.value = 'open'
   chosen.value = orderId
   done.value = ''
   if (id.value) void router.push('/dispatch')
 }
-const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carrier))])
+const names = computed(() =>
+  [...new Set(ready.data.value?.map((r) => r.carrier))].sort((a, b) => {
+    const at = (n: string) => carriers.data.value?.find((c) => c.name === n)?.next ?? '9'
+    return at(a).localeCompare(at(b))
+  }),
+)
 </script>
 
 <template>
   <BenchLayout waits="Ready to go and sent">
     <template #waiting>
-      <template v-for="c in carriers" :key="c">
+      <p class="nb">
+        <router-link to="/dispatch/load">Load a vehicle</router-link> ·
+        <router-link to="/dispatch/bills">Bills</router-link>
+      </p>
+      <template v-for="c in names" :key="c">
         <h2>
-          <span>{{ c }}</span><span>{{
-            plural(ready.data.value?.filter((r) => r.carrier === c).length ?? 0, 'order')
+          <span>{{ c || 'no carrier' }}</span><span>{{
+            collects(c) || plural(ready.data.value?.filter((r) => r.carrier === c).length ?? 0, 'order')
           }}</span>
         </h2>
         <QueueCard
@@ -81,12 +131,18 @@ const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carri
           :selected="chosen === r.order_id"
           @click="choose(r.order_id)"
         >
-          <span class="mono">{{ r.order }}</span><span>{{ plural(r.cartons, 'carton') }}</span>
+          <span class="mono"
+            ><input v-model="ticked" type="checkbox" :value="r.order_id" :aria-label="`Tick ${r.order}`" @click.stop />
+            {{ r.order }}</span
+          ><span>{{ plural(r.cartons, 'carton') }}</span>
           <template #more
             ><span>{{ r.customer }}</span
             ><span :class="{ late: r.late }">{{ r.wanted_on }}</span></template
           >
         </QueueCard>
+        <button v-if="inCarrier(c) > 1" class="btn go" :disabled="busy" @click="sendMany(c)">
+          Send {{ plural(inCarrier(c), 'order') }} with {{ c }}
+        </button>
       </template>
       <div v-if="ready.data.value?.length === 0" class="empty">
         Nothing is packed. Cartons stand here when the bench has closed them.
@@ -111,7 +167,17 @@ const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carri
           delivery.data.value.order
         }}</router-link>, sent {{ when(delivery.data.value.sent_at) }} by {{ delivery.data.value.sent_by }} with
         {{ delivery.data.value.carrier }}.
+        <template v-if="delivery.data.value.tracking"
+          >It is carried as <b class="mono">{{ delivery.data.value.tracking }}</b> for
+          {{ delivery.data.value.rate }}.</template
+        >
+        <template v-if="delivery.data.value.load">It left on {{ delivery.data.value.load }}.</template>
+        <template v-if="delivery.data.value.billed">Billed with {{ delivery.data.value.billed }}.</template>
       </p>
+      <div v-if="delivery.data.value.said && !delivery.data.value.tracking" class="note w">
+        {{ delivery.data.value.said }}; it has no number yet.
+        <button class="btn" :disabled="busy" @click="askAgain">Ask again</button>
+      </div>
     </template>
     <template v-else-if="order">
       <h1>
@@ -125,6 +191,16 @@ const carriers = computed(() => [...new Set(ready.data.value?.map((r) => r.carri
         {{ plural(order.elsewhere, 'more carton') }} of this order {{ order.elsewhere === 1 ? 'is' : 'are' }} on a round
         or at the bench. Sending now leaves them for another delivery.
       </div>
+      <label
+        v-if="
+          plan?.notes.some((n) => n.includes('stay open')) || rest === 'cancel' || refused?.code === 'parts_unwanted'
+        "
+        class="field"
+        >What is not sent<select v-model="rest" aria-label="What is not sent">
+          <option value="open">stays open</option>
+          <option value="cancel">is cancelled, as agreed</option>
+        </select></label
+      >
     </template>
     <div v-else class="empty">
       Choose an order whose cartons are packed. What goes, and what stays open, stands on the right before it is sent.

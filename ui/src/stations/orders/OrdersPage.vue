@@ -1,53 +1,62 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, today } from '@/parts/words'
+import OrderForm from './OrderForm.vue'
+import OrderSheet from './OrderSheet.vue'
 
 const props = defineProps<{ id?: string }>()
+const queries = useQueryClient()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
-const show = ref<'' | 'held' | 'let go'>('')
-const orders = useQuery({
-  queryKey: ['orders', 'list', site, show],
-  queryFn: () => ask(api.GET('/api/v1/sales-orders', { params: { query: { site: site.value, state: show.value } } })),
+type Show = 'open' | 'stuck' | 'today' | 'held' | 'let go' | 'quote'
+const show = ref<Show>('open')
+const text = ref('')
+const rested = refDebounced(text, 250)
+const filter = computed(() => ({
+  site: site.value,
+  text: rested.value || undefined,
+  state: (show.value === 'stuck' || show.value === 'today' ? 'open' : show.value) as 'open',
+  stuck: show.value === 'stuck' || undefined,
+  until: show.value === 'today' ? today() : undefined,
+}))
+const orders = useInfiniteQuery({
+  queryKey: ['orders', 'list', filter],
+  queryFn: ({ pageParam }) =>
+    ask(api.GET('/api/v1/sales-orders/list', { params: { query: { ...filter.value, after: pageParam, limit: 60 } } })),
+  initialPageParam: '',
+  getNextPageParam: (page) => page.next || undefined,
+})
+const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
+const counts = useQuery({
+  queryKey: ['orders', 'counts', site],
+  queryFn: () => ask(api.GET('/api/v1/sales-orders/counts', { params: { query: { site: site.value } } })),
 })
 const order = useQuery({
   queryKey: ['orders', 'one', id],
   queryFn: () => ask(api.GET('/api/v1/sales-orders/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => id.value > 0),
 })
+const held = useQuery({
+  queryKey: ['orders', 'held', site],
+  queryFn: () => ask(api.GET('/api/v1/sales-orders', { params: { query: { site: site.value, state: 'held' } } })),
+  enabled: computed(() => !id.value),
+})
+const changing = ref(false)
+watch(id, () => {
+  changing.value = false
+})
 const ticked = ref<number[]>([])
 const { busy, problem, done, run } = useCommand()
-
-async function hold(list: Schemas['OrdersOrder'][]) {
-  await run(
-    () =>
-      once((h) =>
-        ask(
-          api.POST('/api/v1/sales-orders/hold', {
-            headers: h,
-            body: { orders: list.map((o) => ({ id: o.id, version: o.version })) },
-          }),
-        ),
-      ),
-    (x) => `${x.map((o) => o.number).join(', ')} held.`,
-  )
-  void orders.refetch()
-  void order.refetch()
-}
-const mail = () =>
-  run(
-    () =>
-      once((h) => ask(api.POST('/api/v1/sales-orders/{id}/mail', { headers: h, params: { path: { id: id.value } } }))),
-    (x) => `The confirmation of ${x.number} is given to the mail host for ${x.email}.`,
-  )
-async function letGo(list: Schemas['OrdersOrder'][]) {
-  await run(
+async function letGo() {
+  const list = (held.data.value ?? []).filter((o) => ticked.value.includes(o.id))
+  const gone = await run(
     () =>
       once((h) =>
         ask(
@@ -60,134 +69,74 @@ async function letGo(list: Schemas['OrdersOrder'][]) {
     (x) => `${x.map((o) => o.number).join(', ')} let go to the floor.`,
   )
   ticked.value = []
-  void orders.refetch()
-  if (id.value) void order.refetch()
+  if (gone) await queries.invalidateQueries({ queryKey: ['orders'] })
 }
-const marked = computed(() =>
-  (orders.data.value ?? []).filter((o) => ticked.value.includes(o.id) && o.state === 'held'),
-)
-const open = (l: Schemas['OrdersLine']) => Number(l.quantity) - Number(l.planned) - Number(l.taken) - Number(l.sent)
-const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) / Number(o.quantity)
+const released = ref<string[]>([])
+function saved(o: Schemas['OrdersOrder']) {
+  changing.value = false
+  released.value = o.released
+  queries.setQueryData(['orders', 'one', id.value], o)
+}
+const all = computed(() => ticked.value.length > 0 && ticked.value.length === held.data.value?.length)
+function tickAll() {
+  ticked.value = all.value ? [] : (held.data.value ?? []).map((o) => o.id)
+}
+const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) / Math.max(1, Number(o.quantity))
+const shows = computed(() => {
+  const c = counts.data.value
+  return [
+    ['open', 'all open', c && c.held + c.let_go],
+    ['stuck', 'late or stuck', c && c.late + c.stuck],
+    ['today', 'due by today', c && c.late + c.today],
+    ['held', 'held', c?.held],
+    ['let go', 'let go', c?.let_go],
+    ['quote', 'quotes', c?.quotes],
+  ] as [Show, string, number | undefined][]
+})
 </script>
 
 <template>
   <BenchLayout waits="Open orders">
     <template #waiting>
-      <h2><span>Open, by wanted date</span><router-link to="/orders/new">New order</router-link></h2>
-      <label class="field" style="margin-bottom: 10px"
+      <h2>
+        <span>By wanted date</span
+        ><span class="nb"
+          ><router-link to="/orders/list">table</router-link> · <router-link to="/orders/pins">pins</router-link> ·
+          <router-link to="/orders/new">New order</router-link></span
+        >
+      </h2>
+      <label class="field" style="margin-bottom: 6px"
         >Show<select v-model="show">
-          <option value="">all open</option>
-          <option value="held">held</option>
-          <option value="let go">let go</option>
+          <option v-for="[key, words, n] in shows" :key="key" :value="key">{{ words }}{{ n ? `, ${n}` : '' }}</option>
         </select></label
       >
-      <QueueCard
-        v-for="o in orders.data.value"
-        :key="o.id"
-        :to="`/orders/${o.id}`"
-        :selected="id === o.id"
-        :share="share(o)"
-      >
+      <label class="field" style="margin-bottom: 10px"
+        >Number, customer or their number<input v-model="text" aria-label="Find an order"
+      /></label>
+      <QueueCard v-for="o in listed" :key="o.id" :to="`/orders/${o.id}`" :selected="id === o.id" :share="share(o)">
         <span class="mono">{{ o.number }}</span><span :class="{ late: o.late }" class="mono">{{
           o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on
         }}</span>
         <template #more
           ><span>{{ o.customer }}</span
-          ><span>{{ o.state }}</span></template
+          ><span :class="{ late: o.stuck }">{{ o.stuck || o.state }}</span></template
         >
       </QueueCard>
-      <div v-if="orders.data.value?.length === 0" class="empty">No open orders. Take one with New order.</div>
+      <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
+      <div v-if="orders.isSuccess.value && !listed.length" class="empty">
+        No order is on this list. Take one with New order.
+      </div>
     </template>
 
-    <template v-if="id && order.data.value">
+    <template v-if="id && order.data.value && changing">
       <h1>
-        Order <span class="mono">{{ order.data.value.number }}</span>
-        <span class="mute small">{{ order.data.value.state }}</span>
+        Change <span class="mono">{{ order.data.value.number }}</span>
+        <span class="mute small">{{ order.data.value.customer }}, {{ order.data.value.state }}</span>
       </h1>
-      <p class="mute">
-        {{ order.data.value.customer }}, wanted
-        <span class="mono" :class="{ late: order.data.value.late }">{{ order.data.value.wanted_on }}</span>,
-        {{ order.data.value.carrier
-        }}<template v-if="order.data.value.reference">, their number {{ order.data.value.reference }}</template
-        >.
-        <template v-if="order.data.value.owing"
-          >Taken though the customer owes, by {{ order.data.value.owing_by }}: {{ order.data.value.owing }}.</template
-        >
-      </p>
-      <table class="plain" data-order>
-        <thead>
-          <tr>
-            <th>Line</th>
-            <th>Item</th>
-            <th class="r">Wanted</th>
-            <th class="r">Open</th>
-            <th class="r">On a round</th>
-            <th class="r">In cartons</th>
-            <th class="r">Sent</th>
-            <th>Can go</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="l in order.data.value.lines" :key="l.id">
-            <td class="mono">{{ l.line }}</td>
-            <td>
-              <b>{{ l.description }}</b>
-              <router-link class="mono small" :to="`/stock/item/${l.item_id}`">{{ l.sku }}</router-link>
-            </td>
-            <td class="r mono">{{ l.quantity }}</td>
-            <td class="r mono">{{ open(l) }}</td>
-            <td class="r mono">{{ l.planned }}</td>
-            <td class="r mono">{{ l.taken }}</td>
-            <td class="r mono">{{ l.sent }}</td>
-            <td class="mono small" :class="{ late: l.can_go === '' || (l.can_go ?? '') > order.data.value.wanted_on }">
-              {{ l.can_go === null ? '' : l.can_go || 'no day known' }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <p v-if="order.data.value.deliveries.length">
-        Delivery notes:
-        <router-link v-for="d in order.data.value.deliveries" :key="d.id" class="mono" :to="`/dispatch/${d.id}`"
-          >{{ d.number }}&ensp;</router-link
-        >
-      </p>
-      <div class="fields" style="margin-top: 14px">
-        <button
-          v-if="order.data.value.state === 'held'"
-          class="btn go"
-          data-primary
-          :disabled="busy"
-          @click="letGo([order.data.value])"
-        >
-          Let {{ order.data.value.number }} go to the floor
-        </button>
-        <router-link
-          v-else-if="order.data.value.state === 'let go' && order.data.value.lines.some((l) => open(l) > 0)"
-          class="btn"
-          :to="`/pick?order=${order.data.value.id}`"
-          >Plan a round for it</router-link
-        >
-        <template v-if="['lead', 'office'].includes(session.person?.role ?? '')">
-          <button
-            v-if="
-              order.data.value.state === 'let go' && order.data.value.lines.every((l) => open(l) === Number(l.quantity))
-            "
-            class="btn"
-            :disabled="busy"
-            @click="hold([order.data.value])"
-          >
-            Hold it again
-          </button>
-          <button class="btn" :disabled="busy" @click="mail">Mail the confirmation</button>
-        </template>
-        <a
-          class="btn"
-          :href="`/api/v1/sales-orders/${order.data.value.id}/confirmation.pdf`"
-          target="_blank"
-          rel="noopener"
-          >Print the confirmation</a
-        >
-      </div>
+      <OrderForm :key="order.data.value.version" :order="order.data.value" @saved="saved" @leave="changing = false" />
+    </template>
+    <template v-else-if="id && order.data.value">
+      <OrderSheet :order="order.data.value" :released="released" @change="((released = []), (changing = true))" />
     </template>
     <template v-else>
       <h1>Held orders</h1>
@@ -195,15 +144,18 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
       <table class="plain">
         <thead>
           <tr>
-            <th><span class="skip">What to do</span></th>
+            <th>
+              <button class="btn bare" @click="tickAll">{{ all ? 'none' : 'all' }}</button>
+            </th>
             <th>Order</th>
             <th>Customer</th>
             <th>Wanted</th>
             <th class="r">Units</th>
+            <th>What keeps it</th>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="o in orders.data.value?.filter((x) => x.state === 'held')" :key="o.id">
+          <tr v-for="o in held.data.value" :key="o.id">
             <td><input v-model="ticked" type="checkbox" :value="o.id" :aria-label="`Tick ${o.number}`" /></td>
             <td class="mono">
               <router-link :to="`/orders/${o.id}`">{{ o.number }}</router-link>
@@ -211,22 +163,28 @@ const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) 
             <td>{{ o.customer }}</td>
             <td class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</td>
             <td class="r mono">{{ o.quantity }}</td>
+            <td class="late">{{ o.stuck }}</td>
           </tr>
         </tbody>
       </table>
-      <div v-if="!orders.data.value?.some((x) => x.state === 'held')" class="empty">No order is held.</div>
+      <div v-if="held.data.value?.length === 0" class="empty">No order is held.</div>
       <button
         v-else
         class="btn go"
         style="margin-top: 12px"
         data-primary
-        :disabled="!marked.length || busy"
-        @click="letGo(marked)"
+        :disabled="!ticked.length || busy"
+        @click="letGo"
       >
-        Let {{ plural(marked.length, 'order') }} go
+        Let {{ plural(ticked.length, 'order') }} go
       </button>
+      <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
+      <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
+      <p v-if="counts.data.value?.stuck" style="margin-top: 16px">
+        <button class="btn" @click="show = 'stuck'">
+          {{ plural(counts.data.value.stuck, 'order') }} stuck: show them
+        </button>
+      </p>
     </template>
-    <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
-    <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
   </BenchLayout>
 </template>

@@ -27,13 +27,32 @@ const carton = useQuery({
   enabled: computed(() => id.value > 0),
 })
 const weight = ref('')
+const size = ref('')
+const reason = ref('')
+const scan = ref('')
+const sizes = useQuery({
+  queryKey: ['pack', 'proposal', id],
+  queryFn: () => ask(api.GET('/api/v1/cartons/{id}/proposal', { params: { path: { id: id.value } } })),
+  enabled: computed(() => carton.data.value?.state === 'at bench'),
+  retry: false,
+})
+watch(
+  () => sizes.data.value,
+  (a) => {
+    if (!size.value && a?.cartons.length === 1) size.value = carton.data.value?.size || a.cartons[0]!.size
+  },
+)
 watch(id, () => {
   weight.value = ''
+  size.value = ''
+  reason.value = ''
   done.value = ''
 })
 const { busy, problem, done, run } = useCommand()
 const body = computed<Schemas['PackClosing'] | null>(() =>
-  carton.data.value?.state === 'at bench' ? { weight_kg: weight.value || undefined } : null,
+  carton.data.value?.state === 'at bench'
+    ? { weight_kg: weight.value || undefined, size: size.value || undefined, reason: reason.value || undefined }
+    : null,
 )
 const {
   plan,
@@ -46,7 +65,7 @@ const {
     ask(
       api.POST('/api/v1/cartons/{id}/pack/preview', {
         params: { path: { id: b.id } },
-        body: { weight_kg: b.weight_kg },
+        body: { weight_kg: b.weight_kg, size: b.size, reason: b.reason },
       }),
     ),
 )
@@ -54,16 +73,73 @@ const {
 async function close() {
   const b = body.value
   if (!b) return
-  await run(
+  const c = await run(
     () =>
       once((h) =>
         ask(api.POST('/api/v1/cartons/{id}/pack', { headers: h, params: { path: { id: id.value } }, body: b })),
       ),
-    (c) => `Carton …${c.sscc.slice(-4)} is closed and stands at the gate.`,
+    (x) =>
+      x.state === 'packed'
+        ? `Carton …${x.sscc.slice(-4)} is closed and stands at the gate.`
+        : `Carton …${x.sscc.slice(-4)} is ${x.off_kg} kg off: look through it, each thing by its scan.`,
   )
+  if (c && c.state !== 'packed') weight.value = ''
+
   void carton.refetch()
   void bench.refetch()
 }
+
+async function weigh() {
+  const r = await run(() => ask(api.GET('/api/v1/cartons/{id}/weight', { params: { path: { id: id.value } } })))
+  if (r) weight.value = r.weight_kg
+}
+async function check() {
+  const text = scan.value.trim()
+  scan.value = ''
+  if (!text) return
+  const c = await run(() =>
+    once((h) =>
+      ask(
+        api.POST('/api/v1/cartons/{id}/check', {
+          headers: h,
+          params: { path: { id: id.value } },
+          body: { scan: text },
+        }),
+      ),
+    ),
+  )
+  if (c) void carton.refetch()
+}
+async function openAgain() {
+  await run(
+    () =>
+      once((h) => ask(api.POST('/api/v1/cartons/{id}/open-again', { headers: h, params: { path: { id: id.value } } }))),
+    (c) => `Carton …${c.sscc.slice(-4)} is at the bench again.`,
+  )
+  void carton.refetch()
+}
+const packed = useQuery({
+  queryKey: ['pack', 'packed', site],
+  queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: site.value, state: 'packed' } } })),
+  enabled: computed(() => !id.value),
+})
+const stacked = ref<string[]>([])
+async function stack() {
+  const c = await run(
+    () =>
+      once((h) =>
+        ask(api.POST('/api/v1/pallets', { headers: h, body: { site_id: site.value, cartons: stacked.value } })),
+      ),
+    (x) => `${x.length} cartons stand on pallet …${x[0]?.pallet.slice(-5)}.`,
+  )
+  if (c) {
+    stacked.value = []
+    void packed.refetch()
+  }
+}
+const asksWhy = computed(
+  () => session.person?.role === 'lead' && (!!reason.value || refused.value?.code === 'weight_off'),
+)
 
 const count = ref(10)
 async function labels() {
@@ -87,7 +163,10 @@ async function labels() {
         ><span class="mono">{{ c.order }}</span>
         <template #more
           ><span>{{ c.customer }}</span
-          ><span :class="{ late: c.late }">{{ c.wanted_on }}</span></template
+          ><span v-if="c.off_kg || c.put_backs" class="late">{{
+            c.off_kg ? `${c.off_kg} kg off` : 'put back first'
+          }}</span
+          ><span v-else :class="{ late: c.late }">{{ c.wanted_on }}</span></template
         >
       </QueueCard>
       <div v-if="bench.data.value?.length === 0" class="empty">
@@ -127,6 +206,7 @@ async function labels() {
             <th>Lot</th>
             <th>Expires</th>
             <th class="r">Quantity</th>
+            <th class="r">Scanned</th>
           </tr>
         </thead>
         <tbody>
@@ -137,10 +217,35 @@ async function labels() {
             <td class="mono">{{ c.lot }}</td>
             <td class="mono">{{ c.expires_on }}</td>
             <td class="r mono">{{ c.quantity }} {{ c.unit }}</td>
+            <td class="r mono">{{ Number(c.checked) ? c.checked : '' }}</td>
           </tr>
         </tbody>
       </table>
+      <div v-if="carton.data.value.put_backs" class="note w">
+        Something in it is not wanted any more. <router-link to="/putaway">Put it back</router-link> first.
+      </div>
+      <div v-if="carton.data.value.off_kg" class="note w">
+        It was {{ carton.data.value.off_kg }} kg off what is reckoned. Scan each thing in it before it is closed.
+      </div>
+      <p v-if="carton.data.value.checked_by" class="mute">Looked through by {{ carton.data.value.checked_by }}.</p>
+      <form v-if="carton.data.value.state === 'at bench'" class="fields" @submit.prevent="check">
+        <label class="field">Scan what is in it<input v-model="scan" class="mono" size="22" data-check /></label>
+        <button class="btn" :disabled="busy">Check it</button>
+      </form>
+      <p v-if="sizes.data.value?.cartons.length" class="mute small">
+        Holds it: <b class="mono">{{ sizes.data.value.cartons.map((c) => c.size).join(' and ') }}</b>,
+        {{ Math.round(100 * Number(sizes.data.value.cartons[0]!.full)) }} % full.
+      </p>
+      <label v-if="asksWhy" class="field"
+        >Let the weight pass, because<input v-model="reason" size="40" maxlength="200"
+      /></label>
       <div class="fields" style="margin-top: 14px">
+        <label v-if="carton.data.value.state === 'at bench'" class="field"
+          >Size<input v-model="size" class="mono" size="5" maxlength="20" aria-label="Size of the carton"
+        /></label>
+        <button v-if="carton.data.value.state === 'at bench'" class="btn" :disabled="busy" @click="weigh">
+          Weigh it
+        </button>
         <label v-if="carton.data.value.state === 'at bench'" class="field"
           >Weight, kg (reckoned {{ carton.data.value.reckoned_kg }})<input
             v-model="weight"
@@ -153,9 +258,11 @@ async function labels() {
         <a v-if="carton.data.value.order" class="btn" :href="`/api/v1/cartons/${id}/slip.pdf`" target="_blank"
           >Packing slip</a
         >
-        <button v-if="carton.data.value.state === 'packed'" class="btn" @click="router.push('/dispatch')">
-          To dispatch
-        </button>
+        <template v-if="carton.data.value.state === 'packed'">
+          <button class="btn" @click="router.push('/dispatch')">To dispatch</button>
+          <button class="btn" :disabled="busy" @click="openAgain">Open it again</button>
+        </template>
+        <span v-if="carton.data.value.pallet" class="mute">on pallet …{{ carton.data.value.pallet.slice(-5) }}</span>
       </div>
       <h2><span>Trail</span></h2>
       <TrailTable :id="id" of="carton" />
@@ -164,6 +271,41 @@ async function labels() {
       <div class="empty">
         Choose a carton, or scan its label: what is in it, its label and slip, and the weight that closes it.
       </div>
+      <template v-if="packed.data.value?.length">
+        <h2>
+          <span>Packed, to be stacked on a pallet</span><span>{{ packed.data.value.length }}</span>
+        </h2>
+        <table class="plain" data-stack>
+          <tbody>
+            <tr v-for="c in packed.data.value" :key="c.id">
+              <td>
+                <input
+                  v-if="!c.pallet"
+                  v-model="stacked"
+                  type="checkbox"
+                  :value="c.sscc"
+                  :aria-label="`Stack …${c.sscc.slice(-5)}`"
+                />
+              </td>
+              <td class="mono">
+                <router-link :to="`/pack/${c.id}`">…{{ c.sscc.slice(-5) }}</router-link>
+              </td>
+              <td class="mono">{{ c.order }}</td>
+              <td>{{ c.customer }}</td>
+              <td>{{ c.carrier }}</td>
+              <td class="r mono">{{ c.weight_kg }} kg</td>
+              <td class="mono">
+                <a v-if="c.pallet_id" :href="`/api/v1/pallets/${c.pallet_id}/label.pdf`" target="_blank"
+                  >pallet …{{ c.pallet.slice(-5) }}</a
+                >
+              </td>
+            </tr>
+          </tbody>
+        </table>
+        <button class="btn" :disabled="!stacked.length || busy" @click="stack">
+          Stack {{ stacked.length === 1 ? '1 carton' : `${stacked.length} cartons` }} on a new pallet
+        </button>
+      </template>
       <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
       <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
     </template>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
@@ -8,20 +8,19 @@ import BenchLayout from '@/parts/BenchLayout.vue'
 import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { plural, since, today, when } from '@/parts/words'
+import { plural, since, when } from '@/parts/words'
+import OpenOrders, { type Bounds } from './OpenOrders.vue'
+import WavePlan from './WavePlan.vue'
 
 const props = defineProps<{ id?: string }>()
 const route = useRoute()
 const router = useRouter()
+const queries = useQueryClient()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
 const rounds = useQuery({
   queryKey: ['pick', 'rounds', site],
   queryFn: () => ask(api.GET('/api/v1/rounds', { params: { query: { site: site.value } } })),
-})
-const orders = useQuery({
-  queryKey: ['orders', 'list', site, 'let go'],
-  queryFn: () => ask(api.GET('/api/v1/sales-orders', { params: { query: { site: site.value, state: 'let go' } } })),
 })
 const round = useQuery({
   queryKey: ['pick', 'round', id],
@@ -32,9 +31,6 @@ const floor = useQuery({
   queryKey: ['floor', site],
   queryFn: () => ask(api.GET('/api/v1/floor', { params: { query: { site: site.value } } })),
 })
-const pickable = computed(() =>
-  (orders.data.value ?? []).filter((o) => Number(o.quantity) > Number(o.planned) + Number(o.taken) + Number(o.sent)),
-)
 const ticked = ref<number[]>([])
 const emptyFirst = ref('')
 const proposal = ref<Schemas['PickProposed']>()
@@ -53,6 +49,109 @@ watch(
     }
   },
   { immediate: true },
+)
+
+const wave = ref<Schemas['PickWave']>()
+/** The latest round that was let go with others. */
+async function planWave(orders: number[], bounds: Bounds, first: string) {
+  done.value = ''
+  const w = await run(() =>
+    ask(
+      api.POST('/api/v1/waves/plan', {
+        body: {
+          site_id: site.value,
+          order_ids: orders,
+          split: bounds.split,
+          max_cartons: bounds.max_cartons || undefined,
+          max_lines: bounds.max_lines || undefined,
+          zone: bounds.zone || undefined,
+          from_bin: bounds.from_bin || undefined,
+          to_bin: bounds.to_bin || undefined,
+          empty_first: first || undefined,
+        },
+      }),
+    ),
+  )
+  wave.value = w
+  stops.value = []
+  proposal.value = undefined
+}
+function planOne(orders: number[], first = '') {
+  wave.value = undefined
+  from.value = 0
+  ticked.value = orders
+  emptyFirst.value = first
+  void propose()
+}
+async function gone(rounds: Schemas['PickRound'][]) {
+  wave.value = undefined
+  done.value = `${plural(rounds.length, 'round')} let go, ${rounds[0]?.number} to ${rounds.at(-1)?.number}.`
+  await queries.invalidateQueries({ queryKey: ['pick'] })
+}
+
+/** Who may walk a round, to hand it on. */
+const people = useQuery({
+  queryKey: ['people', 'pickers'],
+  queryFn: () => ask(api.GET('/api/v1/pickers')),
+  enabled: computed(() => id.value > 0 && session.person?.role === 'lead'),
+})
+const pickers = computed(() => people.data.value ?? [])
+async function onRound<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, say: (x: T) => string) {
+  const x = await run(() => once(call), say)
+  if (x !== undefined) await queries.invalidateQueries({ queryKey: ['pick'] })
+  return x
+}
+const at = () => ({ params: { path: { id: id.value } } })
+const handOn = (person: number) =>
+  onRound(
+    (h) =>
+      ask(api.POST('/api/v1/rounds/{id}/hand-on', { headers: h, ...at(), body: { person_id: person || undefined } })),
+    (r) => (r.picker ? `${r.picker} walks ${r.number} now.` : `${r.number} waits for whoever starts it next.`),
+  )
+const setEach = (each: boolean) =>
+  onRound(
+    (h) => ask(api.POST('/api/v1/rounds/{id}/each-unit', { headers: h, ...at(), body: { each_unit: each } })),
+    (r) => (r.each_unit ? 'Each unit is scanned from now on.' : 'A quantity is entered from now on.'),
+  )
+/** What was walked on paper is confirmed in one step, line by line where it differed. */
+const paper = ref(false)
+const differing = ref<Record<number, { taken: string; serials: string }>>({})
+watch(id, () => {
+  paper.value = false
+  differing.value = {}
+})
+async function confirmPaper() {
+  const list = Object.entries(differing.value)
+    .filter(([, d]) => d.taken !== '' || d.serials)
+    .map(([stop, d]) => {
+      const s = round.data.value?.stops.find((x) => x.id === Number(stop))
+      const serials = d.serials.split(/[\s,;]+/).filter(Boolean)
+      return {
+        stop_id: Number(stop),
+        taken: d.taken !== '' ? d.taken : serials.length ? String(serials.length) : (s?.quantity ?? '0'),
+        serials: serials.length ? serials : undefined,
+      }
+    })
+  const r = await onRound(
+    (h) => ask(api.POST('/api/v1/rounds/{id}/confirm', { headers: h, ...at(), body: { differing: list } })),
+    (x) => `${x.number} is confirmed; its cartons stand at the bench.`,
+  )
+  if (r) paper.value = false
+}
+const differ = (stop: number) => (differing.value[stop] ??= { taken: '', serials: '' })
+
+/** A round is stuck when nobody takes it up, or nothing was taken for long. */
+function stuck(r: Schemas['PickRound']): string {
+  const quiet = (iso: string) => (Date.now() - new Date(iso).getTime()) / 60_000
+  if (r.state === 'let go' && quiet(r.let_go_at) > 60) return `nobody walks it for ${since(r.let_go_at)}`
+  if (r.state === 'walking' && r.last_take && quiet(r.last_take) > 20) return `nothing taken for ${since(r.last_take)}`
+  if (Number(r.short)) return `${r.short} short`
+  return ''
+}
+
+/** Stuck ones first, then those on the floor. */
+const sorted = computed(() =>
+  [...(rounds.data.value ?? [])].sort((a, b) => Number(!!stuck(b)) - Number(!!stuck(a)) || a.id - b.id),
 )
 
 async function propose() {
@@ -81,6 +180,7 @@ const body = computed<Schemas['PickDraft'] | null>(() =>
           place_id: s.place_id,
           lot_id: s.lot_id ?? undefined,
           carton_id: s.carton_id ?? undefined,
+          serial_id: s.serial_id ?? undefined,
           quantity: s.text,
         })),
       }
@@ -155,7 +255,7 @@ const path = computed(
         <span>Rounds</span><span>{{ rounds.data.value?.length ?? 0 }}</span>
       </h2>
       <QueueCard
-        v-for="r in rounds.data.value"
+        v-for="r in sorted"
         :key="r.id"
         :to="`/pick/${r.id}`"
         :selected="id === r.id"
@@ -163,32 +263,15 @@ const path = computed(
       >
         <span class="mono">{{ r.number }}</span><span>{{ r.done_count }} of {{ r.stop_count }}</span>
         <template #more
-          ><span>{{ r.picker || 'nobody yet' }}</span
-          ><span v-if="r.ends_at">ends about {{ when(r.ends_at) }}</span
-          ><span v-else>{{ r.metres }} m, {{ r.minutes }} min, waits {{ since(r.let_go_at) }}</span></template
+          ><span
+            >{{ r.picker || 'nobody yet' }}{{ r.next_bin && r.state === 'walking' ? `, to ${r.next_bin}` : '' }}</span
+          ><span v-if="stuck(r)" class="late">{{ stuck(r) }}</span
+          ><span v-else-if="r.ends_at">ends about {{ when(r.ends_at) }}</span
+          ><span v-else>{{ r.metres }} m, {{ r.minutes }} min</span></template
         >
       </QueueCard>
-      <div v-if="rounds.data.value?.length === 0" class="empty">Nobody walks. Plan a round from the orders below.</div>
-      <h2><span>Let go, to be picked</span><router-link to="/pick">plan</router-link></h2>
-      <label v-for="o in pickable" :key="o.id" class="tick">
-        <input v-model="ticked" type="checkbox" :value="o.id" />
-        <span
-          ><b class="mono">{{ o.number }}</b> {{ o.customer
-          }}<span class="mute small"
-            ><br /><span :class="{ late: o.late }">{{
-              o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on
-            }}</span
-            >, {{ o.carrier }}</span
-          ></span
-        >
-      </label>
-      <div v-if="!pickable.length" class="empty">No order that is let go waits for a round.</div>
-      <label class="field" style="margin: 8px 0"
-        >Empty this bin first<input v-model="emptyFirst" class="mono" placeholder="any"
-      /></label>
-      <button class="btn go" :disabled="!ticked.length || busy" @click="((from = 0), router.push('/pick'), propose())">
-        Plan {{ plural(ticked.length, 'order') }}
-      </button>
+      <div v-if="rounds.data.value?.length === 0" class="empty">Nobody walks. Plan rounds from the orders beside.</div>
+      <p><router-link to="/pick">Plan rounds</router-link></p>
     </template>
 
     <template v-if="id && round.data.value">
@@ -204,8 +287,39 @@ const path = computed(
         {{ round.data.value.plain_metres }} m. Reckoned to take
         <b class="mono">{{ round.data.value.minutes }}</b> minutes<template v-if="round.data.value.ends_at"
           >, ends about <b class="mono">{{ when(round.data.value.ends_at) }}</b></template
-        >. Walk it on a handheld at <router-link :to="`/hand/round/${id}`">/hand</router-link>.
+        >. Walk it on a handheld at <router-link :to="`/hand/round/${id}`">/hand</router-link>.<template
+          v-if="round.data.value.each_unit"
+        >
+          Each unit is scanned.</template
+        >
       </p>
+      <div v-if="stuck(round.data.value)" class="note w">{{ stuck(round.data.value) }}.</div>
+      <div
+        v-if="session.person?.role === 'lead' && round.data.value.state !== 'done'"
+        class="fields"
+        style="margin-bottom: 10px"
+      >
+        <label class="field"
+          >Hand it on to<select
+            :value="round.data.value.picker_id ?? 0"
+            aria-label="Hand it on to"
+            @change="handOn(Number(($event.target as HTMLSelectElement).value))"
+          >
+            <option :value="0">nobody yet</option>
+            <option v-for="p in pickers" :key="p.id" :value="p.id">{{ p.name }}</option>
+          </select></label
+        >
+        <button class="btn" :disabled="busy" @click="setEach(!round.data.value.each_unit)">
+          {{ round.data.value.each_unit ? 'Enter quantities' : 'Scan each unit' }}
+        </button>
+        <a class="btn" :href="`/api/v1/rounds/${id}/list.pdf`" target="_blank" rel="noopener">Print the list</a>
+        <button class="btn" :aria-expanded="paper" @click="paper = !paper">Confirm from paper</button>
+        <button v-if="paper" class="btn go" :disabled="busy" @click="confirmPaper">
+          Confirm {{ round.data.value.number }}, all as planned but what differs
+        </button>
+      </div>
+      <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+      <div v-if="done" class="note g" role="status">{{ done }}</div>
       <FloorMap
         v-if="floor.data.value"
         :plan="floor.data.value"
@@ -223,6 +337,8 @@ const path = computed(
             <th class="r">Wanted</th>
             <th class="r">Taken</th>
             <th class="r">Short</th>
+            <th v-if="paper" class="r">Taken, where it differs</th>
+            <th v-if="paper">Serials</th>
           </tr>
         </thead>
         <tbody>
@@ -234,18 +350,50 @@ const path = computed(
             <td>
               {{ s.description }} <span class="mono mute small">{{ s.sku }}</span>
             </td>
-            <td class="mono">{{ s.lot }}</td>
+            <td class="mono">
+              {{ s.lot }}<span v-if="s.planned_lot" class="mute small"> for {{ s.planned_lot }}</span>
+              {{ s.unit_serial }}
+            </td>
             <td class="mono">
               <router-link :to="`/orders/${s.order_id}`">{{ s.order }}</router-link>
             </td>
             <td class="r mono">{{ s.quantity }}</td>
             <td class="r mono">{{ s.taken }}</td>
             <td class="r mono" :class="{ late: Number(s.short) }">{{ Number(s.short) ? s.short : '' }}</td>
+            <template v-if="paper">
+              <td class="r">
+                <input
+                  v-if="!s.done"
+                  v-model="differ(s.id).taken"
+                  class="num mono"
+                  inputmode="decimal"
+                  :placeholder="s.quantity"
+                  :aria-label="`Taken at stop ${s.seq}`"
+                />
+              </td>
+              <td>
+                <input
+                  v-if="!s.done && ['serial', 'serial_out'].includes(s.tracking)"
+                  v-model="differ(s.id).serials"
+                  class="entry mono"
+                  :aria-label="`Serials at stop ${s.seq}`"
+                />
+              </td>
+            </template>
           </tr>
         </tbody>
       </table>
     </template>
+    <WavePlan
+      v-else-if="wave"
+      :wave="wave"
+      :floor="floor.data.value"
+      @gone="gone"
+      @leave="wave = undefined"
+      @alone="planOne"
+    />
     <template v-else-if="stops.length || proposal">
+      <p><button class="btn bare" @click="((stops = []), (proposal = undefined))">Back to what waits</button></p>
       <h1>A round for {{ plural(new Set(stops.map((s) => s.order_id)).size, 'order') }}</h1>
       <p v-if="plan" class="mute">
         <b class="mono">{{ plan.metres }} m</b> by the shortest walk,
@@ -316,10 +464,9 @@ const path = computed(
       </table>
     </template>
     <template v-else>
-      <div class="empty">
-        Tick orders on the left and plan a round: stock is chosen bin by bin, and the shortest walk is drawn here before
-        anything is let go.
-      </div>
+      <div v-if="done" class="note g" role="status">{{ done }}</div>
+      <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+      <OpenOrders :busy="busy" @plan="planOne" @wave="planWave" />
       <FloorMap
         v-if="floor.data.value"
         :plan="floor.data.value"
@@ -329,7 +476,7 @@ const path = computed(
       />
     </template>
 
-    <template v-if="stops.length || problem || done" #after>
+    <template v-if="!id && stops.length" #after>
       <h2>
         <span>Before and after</span><span>{{ plural(stops.length, 'pin') }}</span>
       </h2>
@@ -356,19 +503,6 @@ const path = computed(
 </template>
 
 <style scoped>
-.tick {
-  display: flex;
-  gap: 8px;
-  padding: 6px 4px;
-  border-bottom: 1px solid var(--line);
-  cursor: pointer;
-}
-.tick input {
-  width: 20px;
-  height: 20px;
-  margin-top: 2px;
-  accent-color: var(--act);
-}
 .grow {
   flex: 1;
   overflow-y: auto;

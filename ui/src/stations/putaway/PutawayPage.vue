@@ -10,6 +10,7 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { since } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import DockOverview from './DockOverview.vue'
+import PutBacks from './PutBacks.vue'
 
 const site = computed(() => session.site)
 const waiting = useQuery({
@@ -339,6 +340,7 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
       </div>
     </template>
     <template v-else>
+      <PutBacks />
       <DockOverview :stuck="stuck.data.value ?? []" />
       <div class="empty">
         Choose goods on the left, or scan their label. Bins are proposed with the reason for each; nothing moves before

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import KeptViews from '@/parts/KeptViews.vue'
 import { useKept } from '@/parts/kept'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import { money } from '@/parts/words'
@@ -124,25 +125,7 @@ const kept = useKept(
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
     </div>
-    <div class="fields kept">
-      <span class="mute">Kept:</span>
-      <span v-for="v in kept.views.value" :key="v.name" class="view">
-        <button class="btn" :aria-pressed="kept.name.value === v.name" @click="kept.open(v.name)">{{ v.name }}</button>
-        <button class="btn bare" :aria-label="`Give up ${v.name}`" @click="kept.drop(v.name)">×</button>
-      </span>
-      <form class="view" @submit.prevent="kept.keep">
-        <input
-          v-model="kept.name.value"
-          class="entry"
-          size="16"
-          maxlength="40"
-          placeholder="name of this view"
-          aria-label="Name of this view"
-        />
-        <button class="btn" :disabled="kept.busy.value || !kept.name.value.trim()">Keep this view</button>
-      </form>
-      <span v-if="kept.problem.value" class="late" role="alert">{{ kept.problem.value.message }}</span>
-    </div>
+    <KeptViews :kept="kept" />
     <div class="wide" tabindex="0" role="group" aria-label="The orders of the list">
       <table class="plain" data-orders>
         <thead>
@@ -171,39 +154,3 @@ const kept = useKept(
     <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
   </div>
 </template>
-
-<style scoped>
-.cols {
-  position: relative;
-}
-.cols summary {
-  list-style: none;
-}
-.menu {
-  position: absolute;
-  z-index: 5;
-  top: 100%;
-  left: 0;
-  background: var(--sheet);
-  border: 1px solid var(--edge);
-  border-radius: 8px;
-  padding: 8px 14px;
-  display: grid;
-  gap: 2px;
-  min-width: 160px;
-}
-.menu label {
-  min-height: 26px;
-}
-.kept {
-  margin: 8px 0 12px;
-  align-items: center;
-}
-.view {
-  display: inline-flex;
-  gap: 2px;
-}
-.wide {
-  overflow-x: auto;
-}
-</style>

@@ -1,0 +1,86 @@
+// Package scale stands in for the scale at a bench: it weighs what is put on it, and can
+// be told to be off or not to answer, since real ones do both.
+package scale
+
+import (
+	"context"
+	"fmt"
+	"net/http"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A Scale is a site's scale.
+type Scale struct {
+	// OffKg is how much it says too much; below zero too little.
+	OffKg   decimal.Decimal `db:"off_kg" json:"off_kg"`
+	Answers bool            `db:"answers" json:"answers"`
+}
+
+// Reading is what the scale says of a carton.
+type Reading struct {
+	WeightKg decimal.Decimal `json:"weight_kg"`
+}
+
+func read(ctx context.Context, q sqlx.QueryerContext, site int32) (s Scale, err error) {
+	err = sqlx.GetContext(ctx, q, &s, `SELECT coalesce((SELECT off_kg FROM scales WHERE site_id = $1), 0) AS off_kg, coalesce((SELECT answers FROM scales WHERE site_id = $1), true) AS answers`, site)
+	if err != nil {
+		return s, fmt.Errorf("reading the scale: %w", err)
+	}
+	return s, nil
+}
+
+// Weigh puts a carton on the scale of its site.
+func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64) (Reading, error) {
+	c, err := cartons.ByID(ctx, q, carton)
+	if err != nil {
+		return Reading{}, err
+	}
+	s, err := read(ctx, q, c.SiteID)
+	if err != nil {
+		return Reading{}, err
+	}
+	if !s.Answers {
+		return Reading{}, refusal.New("scale_silent", "weight_kg", "The scale does not answer. Weigh the carton on another one and enter what it says.").Of(refusal.Conflict)
+	}
+	return Reading{decimal.Max(c.Reckoned.Add(s.OffKg), decimal.Zero).Round(3)}, nil
+}
+
+// Register adds the scale's operations.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/scale", "read-scale", "The scale stand-in of a site", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Scale, error) {
+			return read(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/cartons/{id}/weight", "weigh-carton", "What the scale says of a carton", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (Reading, error) {
+			return Weigh(ctx, db, in.ID)
+		})
+	web.Command(r, "/scale/tell", "tell-scale", "Tell the scale stand-in to be off by so much, or not to answer", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			Body struct {
+				SiteID  int32   `json:"site_id"`
+				OffKg   float64 `json:"off_kg" minimum:"-100" maximum:"100"`
+				Answers bool    `json:"answers"`
+			}
+		}) (Scale, error) {
+			_, err := tx.ExecContext(ctx, `INSERT INTO scales (site_id, off_kg, answers) VALUES ($1, $2, $3) ON CONFLICT (site_id) DO UPDATE SET off_kg = $2, answers = $3`,
+				in.Body.SiteID, decimal.NewFromFloat(in.Body.OffKg).Round(3), in.Body.Answers)
+			if err != nil {
+				return Scale{}, fmt.Errorf("telling the scale: %w", err)
+			}
+			tx.Touch("pack")
+			return read(ctx, tx, in.Body.SiteID)
+		})
+}

@@ -1,0 +1,257 @@
+package dispatch
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/finding"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+)
+
+const loadColumns = `
+	SELECT l.id, l.number, l.site_id, l.carrier, l.vehicle, l.state, p.name AS opened_by, l.opened_at, l.left_at,
+	       (SELECT count(*) FROM carton_work WHERE load_id = l.id) AS count, coalesce((SELECT sum(weight_kg) FROM carton_work WHERE load_id = l.id), 0) AS weight_kg,
+	       (SELECT count(*) FROM carton_work w JOIN sales_orders o ON o.id = w.order_id WHERE w.site_id = l.site_id AND w.state = 'packed' AND o.carrier = l.carrier) AS waiting
+	  FROM loads l JOIN people p ON p.id = l.opened_by `
+
+func listLoads(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Load, error) {
+	out := []Load{}
+	if err := sqlx.SelectContext(ctx, q, &out, loadColumns+`WHERE l.site_id = $1 AND (l.state = 'loading' OR l.left_at > now() - interval '1 day') ORDER BY l.state DESC, l.id DESC LIMIT 50`, site); err != nil {
+		return nil, fmt.Errorf("listing vehicles: %w", err)
+	}
+	for i := range out {
+		out[i].Cartons = []cartons.Carton{}
+	}
+	return out, nil
+}
+
+func readLoad(ctx context.Context, q sqlx.QueryerContext, id int64) (Load, error) {
+	var l Load
+	if err := sqlx.GetContext(ctx, q, &l, loadColumns+`WHERE l.id = $1`, id); err != nil {
+		return l, documents.Found(err, "vehicle", fmt.Sprint(id))
+	}
+	var err error
+	l.Cartons, err = cartons.OnLoad(ctx, q, id)
+	return l, err
+}
+
+// OpenLoad begins to load a vehicle.
+func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle string) (Load, error) {
+	if _, err := catalog.OnePlace(ctx, tx, site, "vehicle"); err != nil {
+		return Load{}, err
+	}
+	var id int64
+	err := tx.GetContext(ctx, &id, `INSERT INTO loads (site_id, carrier, vehicle, opened_by, opened_at) VALUES ($1, $2, $3, $4, $5) RETURNING id`, site, strings.TrimSpace(carrier), strings.TrimSpace(vehicle), tx.Person.ID, tx.Now)
+	if err != nil {
+		return Load{}, fmt.Errorf("beginning to load: %w", err)
+	}
+	tx.Touch("dispatch")
+	return readLoad(ctx, tx, id)
+}
+
+// holdLoad keeps a vehicle that is being loaded as it is until the step is done.
+func holdLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
+	if _, err := tx.ExecContext(ctx, `SELECT FROM loads WHERE id = $1 FOR UPDATE`, id); err != nil {
+		return Load{}, fmt.Errorf("holding a vehicle: %w", err)
+	}
+	l, err := readLoad(ctx, tx, id)
+	if err == nil && l.State != "loading" {
+		return l, refusal.New("load_left", "", "%s left at %s UTC. What is on it is sent.", l.Number, l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
+	}
+	return l, err
+}
+
+// LoadScan loads what is scanned: a carton, or a pallet with all that stand on it. One of
+// another carrier, or on another vehicle, is refused.
+func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load, error) {
+	l, err := holdLoad(ctx, tx, id)
+	if err != nil {
+		return l, err
+	}
+	found, err := scanned(ctx, tx, l.SiteID, scan)
+	if err != nil {
+		return l, err
+	}
+	vehicle, err := catalog.OnePlace(ctx, tx, l.SiteID, "vehicle")
+	if err != nil {
+		return l, err
+	}
+	var moves []ledger.Move
+	for _, c := range found {
+		if _, err := tx.ExecContext(ctx, `SELECT FROM carton_work WHERE carton_id = $1 FOR UPDATE`, c.ID); err != nil {
+			return l, fmt.Errorf("holding a carton: %w", err)
+		}
+		now, err := cartons.ByID(ctx, tx, c.ID)
+		if err != nil {
+			return l, err
+		}
+		if err := l.takes(now); err != nil {
+			return l, err
+		}
+		out, err := now.Moves(ctx, tx, vehicle.ID)
+		if err != nil {
+			return l, err
+		}
+		moves = append(moves, out...)
+		if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'loaded', load_id = $2, changed_at = $3 WHERE carton_id = $1`, c.ID, id, tx.Now); err != nil {
+			return l, fmt.Errorf("loading a carton: %w", err)
+		}
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "load on", Document: l.Number}, moves); err != nil {
+		return l, err
+	}
+	tx.Touch(ledger.Topics("dispatch", "row")...)
+	return readLoad(ctx, tx, id)
+}
+
+// takes refuses a carton that does not belong on the vehicle.
+func (l Load) takes(c cartons.Carton) error {
+	switch {
+	case c.State == "loaded" && *c.LoadID == l.ID:
+		return refusal.New("carton_loaded", "scan", "Carton …%s is on this vehicle already.", c.SSCC[14:]).Of(refusal.Conflict)
+	case c.State == "loaded":
+		return refusal.New("other_load", "scan", "Carton …%s is on %s. Take it off there first, if it is to go here.", c.SSCC[14:], c.Load).Of(refusal.Conflict).With("load", c.Load)
+	case c.State != "packed":
+		return refusal.New("carton_state", "scan", "Carton …%s is %s. Only packed cartons are loaded.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+	case c.Carrier != l.Carrier:
+		return refusal.New("other_carrier", "scan", "Carton …%s, for %s, goes with %s. This vehicle is of %s: put the carton back.", c.SSCC[14:], c.Order, c.Carrier, l.Carrier).Of(refusal.Conflict).With("carrier", c.Carrier)
+	}
+	return nil
+}
+
+// scanned are the cartons that a scan is of: one, or all on a pallet.
+func scanned(ctx context.Context, tx *command.Tx, site int32, scan string) ([]cartons.Carton, error) {
+	read, err := finding.Read(ctx, tx, site, scan, tx.Now)
+	if err != nil {
+		if r := refusal.From(err); r != nil {
+			return nil, r.At("scan")
+		}
+		return nil, err
+	}
+	for _, f := range read.Found {
+		if f.Kind != "carton" {
+			continue
+		}
+		if on, err := cartons.StackedOn(ctx, tx, f.ID); err != nil || len(on) > 0 {
+			return on, err
+		}
+		c, err := cartons.ByID(ctx, tx, f.ID)
+		return []cartons.Carton{c}, err
+	}
+	return nil, refusal.New("wrong_carton", "scan", "You scanned %s, which is no carton or pallet here. Scan the label on it.", scan).Of(refusal.Conflict)
+}
+
+// TakeOff brings cartons back from a vehicle before it leaves; all of them without a
+// list.
+func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load, error) {
+	l, err := holdLoad(ctx, tx, id)
+	if err != nil {
+		return l, err
+	}
+	gate, err := catalog.OnePlace(ctx, tx, l.SiteID, "staging")
+	if err != nil {
+		return l, err
+	}
+	on := map[int64]bool{}
+	var moves []ledger.Move
+	var ids []int64
+	for _, c := range l.Cartons {
+		on[c.ID] = true
+		if len(only) > 0 && !contains(only, c.ID) {
+			continue
+		}
+		out, err := c.Moves(ctx, tx, gate.ID)
+		if err != nil {
+			return l, err
+		}
+		moves, ids = append(moves, out...), append(ids, c.ID)
+	}
+	for _, c := range only {
+		if !on[c] {
+			return l, refusal.New("carton_not_loaded", "carton_ids", "One of these cartons is not on %s. Look again.", l.Number).Of(refusal.Conflict)
+		}
+	}
+	if len(ids) == 0 {
+		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take off", Document: l.Number}, moves); err != nil {
+		return l, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', load_id = NULL, changed_at = $2 WHERE carton_id = ANY($1)`, ids, tx.Now); err != nil {
+		return l, fmt.Errorf("taking cartons off: %w", err)
+	}
+	tx.Touch(ledger.Topics("dispatch", "row")...)
+	return readLoad(ctx, tx, id)
+}
+
+func contains(list []int64, v int64) bool {
+	for _, x := range list {
+		if x == v {
+			return true
+		}
+	}
+	return false
+}
+
+// orders are those whose cartons are on the vehicle, in their order.
+func (l Load) orders() (out []int64) {
+	for _, c := range l.Cartons {
+		if c.OrderID != nil && !contains(out, *c.OrderID) {
+			out = append(out, *c.OrderID)
+		}
+	}
+	return out
+}
+
+// planLeave shows what a vehicle takes with it.
+func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger.Plan, error) {
+	l, err := readLoad(ctx, q, id)
+	if err != nil {
+		return nil, err
+	}
+	if len(l.Cartons) == 0 || l.State != "loading" {
+		return nil, refusal.New("nothing_loaded", "", "Nothing is on %s that could leave.", l.Number).Of(refusal.Conflict)
+	}
+	plan := &ledger.Plan{Moves: []ledger.MoveView{}, Changes: []ledger.Change{}, Notes: []string{}, Warnings: []string{}}
+	for _, order := range l.orders() {
+		p, err := planSend(ctx, q, order, &id, StaysOpen)
+		if err != nil {
+			return nil, err
+		}
+		plan.Moves, plan.Changes = append(plan.Moves, p.Moves...), append(plan.Changes, p.Changes...)
+		plan.Notes, plan.Warnings = append(plan.Notes, p.Notes...), append(plan.Warnings, p.Warnings...)
+	}
+	if l.Waiting > 0 {
+		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%d packed cartons of %s are on no vehicle yet.", l.Waiting, l.Carrier))
+	}
+	plan.Button = fmt.Sprintf("Let %s leave with %d cartons", l.Number, len(l.Cartons))
+	return plan, nil
+}
+
+// Leave sends all that is on a vehicle: a delivery for each order.
+func Leave(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
+	l, err := holdLoad(ctx, tx, id)
+	if err != nil {
+		return l, err
+	}
+	if len(l.Cartons) == 0 {
+		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
+	}
+	for _, order := range l.orders() {
+		if _, err := send(ctx, tx, order, &id, StaysOpen); err != nil {
+			return l, err
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE loads SET state = 'left', left_at = $2 WHERE id = $1`, id, tx.Now); err != nil {
+		return l, fmt.Errorf("letting a vehicle leave: %w", err)
+	}
+	return readLoad(ctx, tx, id)
+}

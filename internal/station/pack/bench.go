@@ -1,0 +1,295 @@
+package pack
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/cartons"
+	rules "lanternrow/internal/core/cartons"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/demand"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/finding"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// closed is a carton that is to be closed; off is by how much its weight is off, when it
+// is opened again for that instead.
+type closed struct {
+	cartons.Carton
+	off *decimal.Decimal
+}
+
+// settings are what a site asks of its bench.
+type settings struct {
+	BenchCheck bool            `db:"bench_check"`
+	OffPct     decimal.Decimal `db:"off_pct"`
+	OffKg      decimal.Decimal `db:"off_kg"`
+}
+
+func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s settings, err error) {
+	if err = sqlx.GetContext(ctx, q, &s, `SELECT bench_check, off_pct, off_kg FROM sites WHERE id = $1`, site); err != nil {
+		return s, fmt.Errorf("reading the bench's settings: %w", err)
+	}
+	return s, nil
+}
+
+// allowance is what a carton may be off what was reckoned, in kilograms: a share of it,
+// or so many grams where that is less.
+func (s settings) allowance(reckoned decimal.Decimal) decimal.Decimal {
+	return decimal.Max(reckoned.Mul(s.OffPct).Div(decimal.NewFromInt(100)).Round(3), s.OffKg)
+}
+
+// sized gives the carton a size, which its own weight is reckoned by.
+func sized(ctx context.Context, q sqlx.QueryerContext, c closed, code string) (closed, error) {
+	if code == "" || code == c.Size {
+		return c, nil
+	}
+	var tare struct{ Now, Before decimal.Decimal }
+	err := sqlx.GetContext(ctx, q, &tare, `SELECT tare_kg AS now, coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $2), 0) AS before FROM carton_sizes WHERE code = $1`, code, c.Size)
+	if err != nil {
+		return c, documents.Found(err, "carton size", code)
+	}
+	c.Size, c.Reckoned = code, c.Reckoned.Add(tare.Now).Sub(tare.Before)
+	return c, nil
+}
+
+// unchecked words what was not scanned yet.
+func unchecked(c closed) string {
+	var out []string
+	for _, x := range c.Contents {
+		if left := x.Quantity.Sub(x.Checked); left.IsPositive() {
+			out = append(out, fmt.Sprintf("%s of %s", left, x.SKU))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// opensAgain is what becomes of a carton whose weight is off: it is looked through first.
+func (c *closed) opensAgain(off, allowed decimal.Decimal) *ledger.Plan {
+	c.off = &off
+	sign := ""
+	if off.IsPositive() {
+		sign = "+"
+	}
+	return &ledger.Plan{
+		Moves: []ledger.MoveView{}, Notes: []string{}, Changes: []ledger.Change{{What: "Weight", Before: c.Reckoned.String() + " kg reckoned", After: fmt.Sprintf("%s kg, %s%s kg off", c.WeightKg, sign, off)}},
+		Warnings: []string{fmt.Sprintf("It is %s kg off, and %s kg may be. It stays open, and each thing in it is scanned before it is closed.", off.Abs(), allowed)},
+		Button:   fmt.Sprintf("Open carton …%s again", c.SSCC[14:]),
+	}
+}
+
+// again opens a carton again whose weight is off.
+func again(ctx context.Context, tx *command.Tx, c closed) (cartons.Carton, error) {
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET off_kg = $2, weight_kg = $3, size_code = $4, checked_by = NULL, changed_at = $5 WHERE carton_id = $1`, c.ID, c.off, c.WeightKg, c.Size, tx.Now); err != nil {
+		return c.Carton, fmt.Errorf("opening a carton again: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_contents SET checked = 0 WHERE carton_id = $1`, c.ID); err != nil {
+		return c.Carton, fmt.Errorf("opening a carton again: %w", err)
+	}
+	tx.Touch("pack", "orders", "row")
+	return cartons.ByID(ctx, tx, c.ID)
+}
+
+// OpenAgain brings a closed carton back to the bench.
+func OpenAgain(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, error) {
+	if err := hold(ctx, tx, id); err != nil {
+		return cartons.Carton{}, err
+	}
+	c, err := cartons.ByID(ctx, tx, id)
+	if err != nil {
+		return c, err
+	}
+	if c.State != "packed" {
+		return c, refusal.New("carton_state", "", "Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+	}
+	if err := demand.OpenAgain(ctx, tx, id, c.SiteID, c.Order); err != nil {
+		return c, err
+	}
+	tx.Touch(ledger.Topics("pack", "dispatch", "row")...)
+	return cartons.ByID(ctx, tx, id)
+}
+
+func hold(ctx context.Context, tx *command.Tx, id int64) error {
+	if _, err := tx.ExecContext(ctx, `SELECT FROM carton_work WHERE carton_id = $1 FOR UPDATE`, id); err != nil {
+		return fmt.Errorf("locking a carton: %w", err)
+	}
+	return nil
+}
+
+// Check compares what is scanned at the bench with what should be in the carton. What
+// should not, and one too many, is refused.
+func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (cartons.Carton, error) {
+	if err := hold(ctx, tx, id); err != nil {
+		return cartons.Carton{}, err
+	}
+	c, err := cartons.ByID(ctx, tx, id)
+	if err != nil {
+		return c, err
+	}
+	if c.State != "at bench" {
+		return c, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+	}
+	quantity, err := measure.ParseOrZero("quantity", text, measure.Unit{})
+	if err != nil {
+		return c, err
+	}
+	if !quantity.IsPositive() {
+		quantity = decimal.NewFromInt(1)
+	}
+	x, serial, err := match(ctx, tx, c, scan)
+	if err != nil {
+		return c, err
+	}
+	if serial != "" {
+		quantity = decimal.NewFromInt(1)
+	}
+	result, err := tx.ExecContext(ctx, `
+		UPDATE carton_contents SET checked = checked + $5 WHERE carton_id = $1 AND line_id = $2 AND lot_id IS NOT DISTINCT FROM $3
+		   AND ($4 = '' OR serial_id = (SELECT id FROM serials WHERE item_id = carton_contents.item_id AND code = $4)) AND checked + $5 <= quantity`, id, x.LineID, x.LotID, serial, quantity)
+	if err != nil {
+		return c, fmt.Errorf("noting what is scanned: %w", err)
+	}
+	if n, _ := result.RowsAffected(); n == 0 {
+		return c, refusal.New("one_too_many", "scan", "%s of %s belong into carton …%s, and %s were scanned already. Set what is over aside and ask the lead.", x.Quantity, x.SKU, c.SSCC[14:], x.Checked).Of(refusal.Conflict).With("wanted", x.Quantity)
+	}
+	if c, err = cartons.ByID(ctx, tx, id); err == nil && c.Whole() {
+		if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET checked_by = $2 WHERE carton_id = $1`, id, tx.Person.ID); err != nil {
+			return c, fmt.Errorf("noting who looked through a carton: %w", err)
+		}
+		c.CheckedBy = tx.Person.Name
+	}
+	tx.Touch("pack")
+	return c, err
+}
+
+// match finds the content that a scan is of: an item, a lot of it, or a unit by its
+// serial.
+func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (x cartons.Content, serial string, err error) {
+	code := strings.TrimSpace(scan)
+	for _, x := range c.Contents {
+		for _, s := range x.Serials {
+			if strings.EqualFold(s, code) {
+				return x, s, nil
+			}
+		}
+	}
+	read, err := finding.Read(ctx, tx, c.SiteID, scan, tx.Now)
+	if err != nil {
+		if r := refusal.From(err); r != nil {
+			return x, "", r.At("scan")
+		}
+		return x, "", err
+	}
+	if read.Goods == nil {
+		return x, "", refusal.New("not_in_carton", "scan", "You scanned %s, which is no item. Scan what is in carton …%s.", scan, c.SSCC[14:]).Of(refusal.Conflict)
+	}
+	g := read.Goods
+	for pass := range 2 {
+		for _, x := range c.Contents {
+			if x.ItemID != g.Item.ID || g.Lot != "" && (x.Lot == nil || *x.Lot != g.Lot) || pass == 0 && !x.Checked.LessThan(x.Quantity) {
+				continue
+			}
+			if len(x.Serials) > 0 {
+				for _, s := range x.Serials {
+					if s == g.Serial {
+						return x, s, nil
+					}
+				}
+				return x, "", refusal.New("serial_missing", "scan", "%s is known unit by unit. Scan the serial of each: %s.", x.SKU, strings.Join(x.Serials, ", ")).Of(refusal.Conflict)
+			}
+			return x, "", nil
+		}
+	}
+	what := g.Item.SKU
+	if g.Lot != "" {
+		what += " lot " + g.Lot
+	}
+	return x, "", refusal.New("not_in_carton", "scan", "You scanned %s. It does not belong into carton …%s, for %s. Set it aside and ask the lead.", what, c.SSCC[14:], c.Order).Of(refusal.Conflict).With("scanned", what)
+}
+
+// readSizes reads the kinds of cartons there are.
+func readSizes(ctx context.Context, q sqlx.QueryerContext) ([]rules.Size, error) {
+	var rows []struct {
+		Code          string
+		A, B, C       float64
+		MaxKg, TareKg float64
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `SELECT code, sides_cm[1]::float8 AS a, sides_cm[2]::float8 AS b, sides_cm[3]::float8 AS c, coalesce(max_kg, 0)::float8 AS maxkg, tare_kg::float8 AS tarekg FROM carton_sizes ORDER BY code`)
+	if err != nil {
+		return nil, fmt.Errorf("reading carton sizes: %w", err)
+	}
+	out := make([]rules.Size, len(rows))
+	for i, r := range rows {
+		out[i] = rules.Size{Code: r.Code, SidesCm: [3]float64{r.A, r.B, r.C}, MaxKg: r.MaxKg, TareKg: r.TareKg}
+	}
+	return out, nil
+}
+
+// propose asks the rules which cartons hold so many of these items.
+func propose(ctx context.Context, q sqlx.QueryerContext, counts map[int32]decimal.Decimal) (rules.Answer, error) {
+	sizes, err := readSizes(ctx, q)
+	if err != nil {
+		return rules.Answer{}, err
+	}
+	ids := make([]int32, 0, len(counts))
+	for id := range counts {
+		ids = append(ids, id)
+	}
+	var rows []struct {
+		ID       int32
+		SKU      string
+		Whole    bool
+		WeightKg float64 `db:"weight_kg"`
+		VolumeL  float64 `db:"volume_l"`
+		A, B, C  float64
+	}
+	err = sqlx.SelectContext(ctx, q, &rows, `
+		SELECT i.id, i.sku, i.whole, i.weight_kg::float8 AS weight_kg, i.volume_l::float8 AS volume_l,
+		       coalesce(p.sides_cm[1], 0)::float8 AS a, coalesce(p.sides_cm[2], 0)::float8 AS b, coalesce(p.sides_cm[3], 0)::float8 AS c
+		  FROM items i LEFT JOIN packs p ON p.item_id = i.id AND p.holds = 1 WHERE i.id = ANY($1) ORDER BY i.sku`, ids)
+	if err != nil {
+		return rules.Answer{}, fmt.Errorf("reading how large items are: %w", err)
+	}
+	var things []rules.Thing
+	for _, r := range rows {
+		t := rules.Thing{Key: r.SKU, Count: int(counts[r.ID].IntPart()), WeightKg: r.WeightKg, VolumeL: r.VolumeL, SidesCm: [3]float64{r.A, r.B, r.C}}
+		if !r.Whole {
+			// What is measured goes in one piece.
+			n := counts[r.ID].InexactFloat64()
+			t.Count, t.WeightKg, t.VolumeL, t.SidesCm = 1, n*r.WeightKg, n*r.VolumeL, [3]float64{}
+		}
+		things = append(things, t)
+	}
+	return rules.Propose(things, sizes)
+}
+
+func proposeFor(ctx context.Context, q sqlx.QueryerContext, c cartons.Carton) (rules.Answer, error) {
+	counts := map[int32]decimal.Decimal{}
+	for _, x := range c.Contents {
+		counts[x.ItemID] = counts[x.ItemID].Add(x.Quantity)
+	}
+	return propose(ctx, q, counts)
+}
+
+// proposeForOrder proposes cartons for what an order has not in cartons yet.
+func proposeForOrder(ctx context.Context, q sqlx.QueryerContext, order int64) (rules.Answer, error) {
+	var rows []struct {
+		Item int32 `db:"item_id"`
+		Due  decimal.Decimal
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, sum(due) AS due FROM sales_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`, order); err != nil {
+		return rules.Answer{}, fmt.Errorf("reading what an order wants: %w", err)
+	}
+	counts := map[int32]decimal.Decimal{}
+	for _, r := range rows {
+		counts[r.Item] = r.Due
+	}
+	return propose(ctx, q, counts)
+}

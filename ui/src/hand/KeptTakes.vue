@@ -1,0 +1,26 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { session } from '@/api/session'
+import { kept, settle } from './kept'
+
+/** What is kept on the device, and what was refused when it was sent. */
+const first = computed(() => kept.takes[0])
+const others = computed(() => first.value && first.value.person !== session.person?.id)
+</script>
+
+<template>
+  <div v-if="kept.refused && first" class="ask wrong" role="alert" data-conflict>
+    <b>This was made while the connection was away, and is refused now:</b>
+    <div>{{ first.words }}</div>
+    <div>{{ kept.refused }}</div>
+    <button class="press" style="margin: 8px 0 0; width: 100%" @click="settle(true)">Try it again</button>
+    <div class="alt" style="margin: 8px 0 0">
+      <button @click="settle(false)">It is put back: leave it out</button>
+    </div>
+  </div>
+  <div v-else-if="kept.takes.length" class="cut" role="status" data-kept>
+    {{ kept.takes.length }} {{ kept.takes.length === 1 ? 'take is' : 'takes are' }} kept on this device{{
+      others ? ` for ${first!.name}, who signs on to send them` : ', and sent when the connection is back'
+    }}
+  </div>
+</template>

@@ -1,0 +1,157 @@
+<script setup lang="ts">
+import { useInfiniteQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import { api, ask, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import KeptViews from '@/parts/KeptViews.vue'
+import { useKept } from '@/parts/kept'
+import { money } from '@/parts/words'
+
+/** Sales orders as a table: narrowed, with the columns one wants, kept under a name. */
+const route = useRoute()
+const router = useRouter()
+type Order = Schemas['OrdersOrder']
+const columns: { name: string; label: string; of: (o: Order) => string; right?: boolean; mono?: boolean }[] = [
+  { name: 'customer', label: 'Customer', of: (o) => o.customer },
+  { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true },
+  { name: 'state', label: 'State', of: (o) => (o.late ? `${o.state}, late` : o.state) },
+  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier },
+  { name: 'reference', label: 'Their number', of: (o) => o.reference },
+  { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true },
+  { name: 'pinned', label: 'Pinned', of: (o) => o.pinned, right: true, mono: true },
+  { name: 'cartons', label: 'In cartons', of: (o) => o.taken, right: true, mono: true },
+  { name: 'sent', label: 'Sent', of: (o) => o.sent, right: true, mono: true },
+  { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true },
+  { name: 'stuck', label: 'What keeps it', of: (o) => o.stuck },
+]
+const usual = ['customer', 'wanted', 'state', 'carrier', 'units', 'cartons', 'sent', 'stuck']
+const states = {
+  open: 'open',
+  stuck: 'late or stuck',
+  quote: 'quotes',
+  held: 'held',
+  'let go': 'let go',
+  sent: 'sent',
+  cancelled: 'cancelled',
+  '': 'all',
+}
+const asked = computed(() => ({
+  state: (route.query.state as keyof typeof states) ?? 'open',
+  carrier: (route.query.carrier as string) || '',
+  from: (route.query.from as string) || '',
+  until: (route.query.until as string) || '',
+  text: (route.query.q as string) || '',
+  columns: route.query.columns === undefined ? usual : String(route.query.columns).split(',').filter(Boolean),
+}))
+function narrow(change: Record<string, string | undefined>) {
+  void router.replace({ query: { ...route.query, ...change } })
+}
+const text = ref(asked.value.text)
+const rested = refDebounced(text, 250)
+const params = computed(() => ({
+  site: session.site,
+  state: (asked.value.state === 'stuck' ? 'open' : asked.value.state) as 'open',
+  stuck: asked.value.state === 'stuck' || undefined,
+  carrier: asked.value.carrier || undefined,
+  from: asked.value.from || undefined,
+  until: asked.value.until || undefined,
+  text: rested.value || undefined,
+}))
+const orders = useInfiniteQuery({
+  queryKey: ['orders', 'table', params],
+  queryFn: ({ pageParam }) =>
+    ask(api.GET('/api/v1/sales-orders/list', { params: { query: { ...params.value, after: pageParam, limit: 100 } } })),
+  initialPageParam: '',
+  getNextPageParam: (page) => page.next || undefined,
+  retry: false,
+})
+const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
+const shown = computed(() => columns.filter((c) => asked.value.columns.includes(c.name)))
+function toggle(name: string) {
+  const now = asked.value.columns
+  narrow({ columns: (now.includes(name) ? now.filter((c) => c !== name) : [...now, name]).join(',') })
+}
+const file = (format: string) => {
+  const q = new URLSearchParams({ format })
+  for (const [k, v] of Object.entries(params.value)) if (v !== undefined && v !== '') q.set(k, String(v))
+  return `/api/v1/sales-orders/export?${q}`
+}
+const kept = useKept(
+  'sales-orders',
+  () => ({
+    state: asked.value.state,
+    carrier: asked.value.carrier,
+    from: asked.value.from,
+    until: asked.value.until,
+    q: text.value,
+    columns: asked.value.columns.join(','),
+  }),
+  (settings) => {
+    text.value = settings.q ?? ''
+    narrow(settings)
+  },
+)
+const typed = (field: string) => (e: Event) => narrow({ [field]: (e.target as HTMLInputElement).value || undefined })
+</script>
+
+<template>
+  <div class="page">
+    <h1>Sales orders</h1>
+    <div class="fields">
+      <label class="field"
+        >List<select :value="asked.state" aria-label="Which list" @change="typed('state')($event)">
+          <option v-for="(words, key) in states" :key="key" :value="key">{{ words }}</option>
+        </select></label
+      >
+      <label class="field">Number, customer or their number<input v-model="text" size="18" /></label>
+      <label class="field">Carrier<input :value="asked.carrier" size="14" @change="typed('carrier')($event)" /></label>
+      <label class="field"
+        >Wanted from<input :value="asked.from" class="mono" size="11" @change="typed('from')($event)"
+      /></label>
+      <label class="field"
+        >until<input :value="asked.until" class="mono" size="11" @change="typed('until')($event)"
+      /></label>
+      <details class="cols">
+        <summary class="btn">Columns</summary>
+        <div class="menu">
+          <label v-for="c in columns" :key="c.name"
+            ><input type="checkbox" :checked="asked.columns.includes(c.name)" @change="toggle(c.name)" />
+            {{ c.label }}</label
+          >
+        </div>
+      </details>
+      <a class="btn" :href="file('xlsx')" download>XLSX</a>
+      <a class="btn" :href="file('csv')" download>CSV</a>
+    </div>
+    <KeptViews :kept="kept" />
+    <div v-if="orders.error.value" class="note s" role="alert">{{ orders.error.value.message }}</div>
+    <div class="wide" tabindex="0" role="group" aria-label="The orders of the list">
+      <table class="plain" data-orders>
+        <thead>
+          <tr>
+            <th>Order</th>
+            <th v-for="c in shown" :key="c.name" :class="{ r: c.right }">{{ c.label }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="o in listed" :key="o.id">
+            <td class="mono">
+              <router-link :to="`/orders/${o.id}`">{{ o.number }}</router-link>
+            </td>
+            <td
+              v-for="c in shown"
+              :key="c.name"
+              :class="{ r: c.right, mono: c.mono, late: (o.late && c.name === 'state') || c.name === 'stuck' }"
+            >
+              {{ c.of(o) }}
+            </td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
+    <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
+  </div>
+</template>

@@ -1,0 +1,96 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref } from 'vue'
+import { api, ask, once } from '@/api/client'
+import { session } from '@/api/session'
+import { useCommand } from '@/parts/preview'
+
+/** All pins of a site: exact stock that is tied to orders. */
+const queries = useQueryClient()
+const site = computed(() => session.site)
+const pins = useQuery({
+  queryKey: ['orders', 'pins', site],
+  queryFn: () => ask(api.GET('/api/v1/pins', { params: { query: { site: site.value } } })),
+})
+const words = ref('')
+const shown = computed(() =>
+  (pins.data.value ?? []).filter((p) =>
+    [p.order, p.customer, p.place, p.sku, p.description, p.lot, p.serial, p.round]
+      .join(' ')
+      .toLowerCase()
+      .includes(words.value.toLowerCase()),
+  ),
+)
+const { busy, problem, done, run } = useCommand()
+const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+async function loosen(id: number, what: string) {
+  const o = await run(
+    () => once((h) => ask(api.POST('/api/v1/pins/{id}/loosen', { headers: h, params: { path: { id } } }))),
+    () => `${what} is loose.`,
+  )
+  if (o) await queries.invalidateQueries({ queryKey: ['orders'] })
+}
+</script>
+
+<template>
+  <div class="page">
+    <h1>Pins</h1>
+    <p class="mute">
+      Exact stock that is tied to an order: no other order, move or count may take it until it is let loose.
+      <router-link to="/orders">Back to orders</router-link>
+    </p>
+    <label class="field">Narrow by order, bin, item or lot<input v-model="words" size="30" /></label>
+    <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+    <div v-if="done" class="note g" role="status">{{ done }}</div>
+    <table class="plain" data-pins>
+      <thead>
+        <tr>
+          <th>Order</th>
+          <th>Wanted</th>
+          <th>Item</th>
+          <th>Bin</th>
+          <th>Lot, unit or carton</th>
+          <th class="r">Quantity</th>
+          <th>For</th>
+          <th><span class="skip">What to do</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="p in shown" :key="p.id">
+          <td>
+            <router-link class="mono" :to="`/orders/${p.order_id}`">{{ p.order }}</router-link> {{ p.customer }}
+          </td>
+          <td class="mono">{{ p.wanted_on }}</td>
+          <td>
+            {{ p.description }} <span class="mono mute small">{{ p.sku }}</span>
+          </td>
+          <td class="mono">
+            <router-link :to="`/stock/place/${p.place_id}`">{{ p.place }}</router-link>
+          </td>
+          <td class="mono">{{ p.lot }} {{ p.serial }} {{ p.carton ? `…${p.carton.slice(-5)}` : '' }}</td>
+          <td class="r mono">{{ p.quantity }}</td>
+          <td>
+            <router-link v-if="p.round_id" class="mono" :to="`/pick/${p.round_id}`">{{ p.round }}</router-link><span
+              v-else
+              class="mute"
+              >a round to come</span
+            >
+          </td>
+          <td>
+            <button
+              v-if="!p.round_id && may"
+              class="btn bare"
+              :disabled="busy"
+              @click="loosen(p.id, `${p.quantity} of ${p.sku} in ${p.place}`)"
+            >
+              let loose
+            </button>
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <div v-if="pins.data.value?.length === 0" class="empty">
+      Nothing is pinned. Choose exact stock beside an order's line, or let a round go.
+    </div>
+  </div>
+</template>

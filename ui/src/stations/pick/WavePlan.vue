@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { api, ask, once, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import FloorMap from '@/parts/FloorMap.vue'
+import { useCommand } from '@/parts/preview'
+import { plural } from '@/parts/words'
+
+/** Rounds that are planned together for many orders, looked over before they are let go. */
+const props = defineProps<{ wave: Schemas['PickWave']; floor?: Schemas['StockFloorPlan'] }>()
+const emit = defineEmits<{ gone: [rounds: Schemas['PickRound'][]]; leave: []; alone: [orders: number[]] }>()
+const left = ref<number[]>([])
+const shown = ref(0)
+watch(
+  () => props.wave,
+  () => {
+    left.value = []
+    shown.value = 0
+  },
+)
+const going = computed(() => props.wave.rounds.filter((_, i) => !left.value.includes(i)))
+const round = computed(() => props.wave.rounds[shown.value])
+const saved = computed(() =>
+  props.wave.single_metres > 0 ? Math.round(100 * (1 - props.wave.metres / props.wave.single_metres)) : 0,
+)
+const { busy, problem, run } = useCommand()
+async function letGo() {
+  const rounds = await run(() =>
+    once((h) =>
+      ask(
+        api.POST('/api/v1/waves', {
+          headers: h,
+          body: {
+            site_id: session.site,
+            rounds: going.value.map((r) => ({
+              stops: r.stops.map((s) => ({
+                line_id: s.line_id,
+                place_id: s.place_id,
+                lot_id: s.lot_id ?? undefined,
+                carton_id: s.carton_id ?? undefined,
+                serial_id: s.serial_id ?? undefined,
+                quantity: s.quantity,
+              })),
+            })),
+          },
+        }),
+      ),
+    ),
+  )
+  if (rounds) emit('gone', rounds)
+}
+</script>
+
+<template>
+  <h1>A wave for {{ plural(wave.orders, 'order') }}</h1>
+  <p class="mute">
+    {{ plural(wave.rounds.length, 'round') }}, <b class="mono">{{ wave.metres }} m</b> in all; the same orders one by
+    one would be {{ wave.single_metres }} m<template v-if="saved > 0">, {{ saved }} % more walk saved</template>.
+    {{ wave.lines }} lines, {{ wave.units }} units, {{ wave.weight_kg }} kg, about
+    <b class="mono">{{ wave.minutes }}</b> minutes of work.
+  </p>
+  <div v-for="l in wave.lacking.slice(0, 4)" :key="l.order + l.sku" class="note w">
+    {{ l.order }} lacks {{ l.quantity }} of {{ l.sku }}: {{ l.why }}. It stays open.
+  </div>
+  <div v-if="wave.lacking.length > 4" class="note w">
+    {{ wave.lacking.length - 4 }} more lines lack something and stay open.
+  </div>
+  <table class="plain" data-wave>
+    <thead>
+      <tr>
+        <th>Go</th>
+        <th>Round</th>
+        <th>Orders</th>
+        <th class="r">Stops</th>
+        <th class="r">Units</th>
+        <th class="r">kg</th>
+        <th class="r">Metres</th>
+        <th class="r">Minutes</th>
+        <th><span class="skip">What to do</span></th>
+      </tr>
+    </thead>
+    <tbody>
+      <tr v-for="(r, i) in wave.rounds" :key="i" :class="{ now: i === shown }">
+        <td>
+          <input
+            type="checkbox"
+            :checked="!left.includes(i)"
+            :aria-label="`Let round ${i + 1} go`"
+            @change="left = left.includes(i) ? left.filter((x) => x !== i) : [...left, i]"
+          />
+        </td>
+        <td>
+          <button class="btn bare mono" @click="shown = i">{{ i + 1 }}</button>
+        </td>
+        <td class="mono small">{{ r.orders.join(' ') }}</td>
+        <td class="r mono">{{ r.stops.length }}</td>
+        <td class="r mono">{{ r.units }}</td>
+        <td class="r mono">{{ r.weight_kg }}</td>
+        <td class="r mono">{{ r.metres }}</td>
+        <td class="r mono">{{ r.time.minutes }}</td>
+        <td>
+          <button class="btn bare" @click="$emit('alone', [...new Set(r.stops.map((s) => s.order_id))])">change</button>
+        </td>
+      </tr>
+    </tbody>
+  </table>
+  <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+  <div class="fields" style="margin: 12px 0">
+    <button class="btn go" data-primary :disabled="!going.length || busy" @click="letGo">
+      Let {{ plural(going.length, 'round') }} go
+    </button>
+    <button class="btn" @click="$emit('leave')">Leave it</button>
+  </div>
+  <template v-if="floor && round">
+    <h2>
+      <span>Round {{ shown + 1 }}</span
+      ><span class="mono">{{ round.metres }} m</span>
+    </h2>
+    <FloorMap :plan="floor" :path="round.path as { x: number; y: number }[]" />
+  </template>
+</template>
