@@ -5,12 +5,14 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"sync"
+	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -18,6 +20,8 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/test/world"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // TestMain lets the test program stand in for the real one.
@@ -75,10 +79,9 @@ func (h *house) kill(database bool) {
 	time.Sleep(time.Second)
 }
 
-// TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled moves single units from
-// many devices, each of which asks again under the same key until it is answered,
-// while the server is killed, and then the server and the database.
-func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
+// furnished starts a house whose bins take any number, with these goods in it.
+func furnished(t *testing.T, goods string) (*house, *postgres.Server) {
+	t.Helper()
 	dir, err := os.MkdirTemp("/tmp", "lanternrow-fault")
 	if err != nil {
 		t.Fatal(err)
@@ -104,7 +107,7 @@ func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
 	if err := world.Furnish(ctx, owner); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := owner.Exec(`UPDATE places SET max_units = NULL; SELECT ledger_post('{"kind":"book in","person":1}', '[{"item":1,"quantity":1000,"from_place":1,"to_place":8}]')`); err != nil {
+	if _, err := owner.Exec(`UPDATE places SET max_units = NULL; ` + goods); err != nil {
 		t.Fatal(err)
 	}
 	l, err := net.Listen("tcp", "127.0.0.1:0")
@@ -114,7 +117,29 @@ func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
 	h.address = l.Addr().String()
 	_ = l.Close()
 	h.start()
+	return h, server
+}
 
+// after opens the database behind a storm and fails the test unless the ledger is whole.
+func after(t *testing.T, server *postgres.Server) *sqlx.DB {
+	t.Helper()
+	db, err := postgres.Open(context.Background(), server.URL(databaseName))
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = db.Close() })
+	r, err := ledger.Verify(context.Background(), db)
+	if err != nil || r.First != nil {
+		t.Fatalf("after the storm: %+v, %v", r.First, err)
+	}
+	return db
+}
+
+// TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled moves single units from
+// many devices, each of which asks again under the same key until it is answered,
+// while the server is killed, and then the server and the database.
+func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
+	h, server := furnished(t, `SELECT ledger_post('{"kind":"book in","person":1}', '[{"item":1,"quantity":1000,"from_place":1,"to_place":8}]')`)
 	const devices, each = 6, 60
 	var wg sync.WaitGroup
 	for d := range devices {
@@ -138,49 +163,140 @@ func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
 	wg.Wait()
 	h.kill(false)
 
-	_ = owner.Close()
-	after, err := postgres.Open(ctx, server.URL(databaseName))
-	if err != nil {
-		t.Fatal(err)
-	}
-	defer after.Close()
+	db := after(t, server)
 	var moved, postings int
-	if err := after.QueryRow(`SELECT (SELECT quantity FROM balances WHERE place_id = 9)::int, (SELECT count(*) FROM postings WHERE request_key <> '')`).Scan(&moved, &postings); err != nil {
+	if err := db.QueryRow(`SELECT (SELECT quantity FROM balances WHERE place_id = 9)::int, (SELECT count(*) FROM postings WHERE request_key <> '')`).Scan(&moved, &postings); err != nil {
 		t.Fatal(err)
 	}
 	if moved != devices*each || postings != devices*each {
 		t.Fatalf("%d asked for, %d units moved by %d postings", devices*each, moved, postings)
 	}
-	r, err := ledger.Verify(ctx, after)
-	if err != nil || r.First != nil {
-		t.Fatalf("after the storm: %+v, %v", r.First, err)
+}
+
+// TestTwentyPickersWalkThroughAStorm has twenty devices walk a round each, unit by unit,
+// with every step asked again under its key until it is answered, while the server is
+// killed twice, once with its database: every unit is in its order's carton at the bench,
+// once, and what the orders say is what the stock says.
+func TestTwentyPickersWalkThroughAStorm(t *testing.T) {
+	h, server := furnished(t, `SELECT ledger_post('{"kind":"book in","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', CASE WHEN n % 2 = 0 THEN 1 ELSE 4 END, 'quantity', 40, 'from_place', 1, 'to_place', 8 + n)) FROM generate_series(0, 7) AS n))`)
+	const pickers, clamps, weights = 20, 6, 4
+	lead := world.SignOn(t, "http://"+h.address, "lead")
+	type object = map[string]any
+	var rounds []int64
+	for range pickers {
+		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": time.Now().Format(time.DateOnly), "let_go": true,
+			"lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(clamps)}, {"item_id": world.Heavy, "quantity": fmt.Sprint(weights)}}}).JSON()
+		p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{o["id"]}}).JSON()
+		var stops []object
+		for _, s := range p["stops"].([]any) {
+			s := s.(object)
+			stops = append(stops, object{"line_id": s["line_id"], "place_id": s["place_id"], "quantity": s["quantity"]})
+		}
+		rounds = append(rounds, int64(lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()["id"].(float64)))
 	}
+	var labels []struct{ SSCC string }
+	lead.Post("/cartons", object{"site_id": world.Site, "count": pickers}).Into(&labels)
+	var wg sync.WaitGroup
+	begin := make(chan struct{})
+	for n, round := range rounds {
+		c := world.SignOn(t, "http://"+h.address, "picker")
+		c.HTTP.Timeout = 3 * time.Second
+		wg.Go(func() {
+			<-begin
+			if err := walk(c, n, fmt.Sprintf("/rounds/%d", round), labels[n].SSCC); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	interrupted.Store(0)
+	close(begin)
+	time.Sleep(100 * time.Millisecond)
+	h.kill(false)
+	h.start()
+	time.Sleep(100 * time.Millisecond)
+	h.kill(true)
+	h.start()
+	wg.Wait()
+	h.kill(false)
+	if n := interrupted.Load(); n < pickers {
+		t.Fatalf("only %d requests met a dead server: that was no storm", n)
+	}
+	db := after(t, server)
+	var wrong, bench, takes int
+	err := db.QueryRow(`SELECT (SELECT count(*) FROM sales_lines WHERE taken <> quantity OR planned <> 0)
+		+ (SELECT count(*) FROM carton_contents c WHERE quantity <> (SELECT sum(quantity) FROM balances WHERE carton_id = c.carton_id AND item_id = c.item_id)) + (SELECT count(*) FROM pins),
+		(SELECT sum(quantity) FROM balances WHERE place_id = $1)::int, (SELECT count(*) FROM postings WHERE kind = 'take')`, world.Bench).Scan(&wrong, &bench, &takes)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if want := pickers * (clamps + weights); wrong != 0 || bench != want || takes != want {
+		t.Fatalf("%d lines and cartons are wrong; %d of %d units stand at the bench, taken by %d postings", wrong, bench, want, takes)
+	}
+}
+
+// walk makes a whole round, unit by unit.
+func walk(c *world.Client, device int, path, sscc string) error {
+	type object = map[string]any
+	n := 0
+	step := func(what string, body any) (object, error) {
+		n++
+		return untilDone(c, path+what, body, fmt.Sprintf("%d-%d", device, n))
+	}
+	if _, err := step("/start", nil); err != nil {
+		return err
+	}
+	round, err := step("/cartons", object{"scan": sscc})
+	if err != nil {
+		return err
+	}
+	for _, s := range round["stops"].([]any) {
+		s := s.(object)
+		units := 0
+		_, _ = fmt.Sscan(s["quantity"].(string), &units)
+		for range units {
+			if _, err := step("/take", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": "1"}); err != nil {
+				return err
+			}
+		}
+	}
+	_, err = step("/set-down", object{})
+	return err
 }
 
 // untilAnswered asks for one move until an answer comes.
 func untilAnswered(c *world.Client, key string) error {
-	text, err := json.Marshal(map[string]any{"from_id": 8, "to_id": 9, "item_id": 1, "quantity": "1"})
+	_, err := untilDone(c, "/transfers", map[string]any{"from_id": 8, "to_id": 9, "item_id": 1, "quantity": "1"}, key)
+	return err
+}
+
+// interrupted counts requests that met a dead server.
+var interrupted atomic.Int64
+
+// untilDone asks for a step under one key until it is done.
+func untilDone(c *world.Client, path string, body any, key string) (out map[string]any, err error) {
+	text, err := json.Marshal(body)
 	if err != nil {
-		return err
+		return nil, err
 	}
 	last := ""
 	for deadline := time.Now().Add(time.Minute); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
-		r, err := http.NewRequest(http.MethodPost, c.Base+"/api/v1/transfers", bytes.NewReader(text))
+		r, err := http.NewRequest(http.MethodPost, c.Base+"/api/v1"+path, bytes.NewReader(text))
 		if err != nil {
-			return err
+			return nil, err
 		}
 		r.Header.Set("Content-Type", "application/json")
 		r.Header.Set("X-CSRF-Token", c.CSRF)
 		r.Header.Set("Idempotency-Key", key)
 		answer, err := c.HTTP.Do(r)
 		if err != nil {
+			interrupted.Add(1)
 			continue
 		}
-		last = answer.Status
+		said, err := io.ReadAll(answer.Body)
 		_ = answer.Body.Close()
-		if answer.StatusCode == http.StatusOK {
-			return nil
+		if last = answer.Status + " " + string(said); answer.StatusCode == http.StatusOK && err == nil {
+			return out, json.Unmarshal(said, &out)
 		}
 	}
-	return fmt.Errorf("%s was never answered; the last said %s", key, last)
+	return nil, fmt.Errorf("%s of %s was never done; the last said %s", key, path, last)
 }

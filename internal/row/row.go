@@ -25,7 +25,7 @@ type counts struct {
 	Arrivals, Inspections, LateOrders                  int
 	DockLines, DockPallets, StowWalks, DockLong        int
 	OrdersOpen, OrdersLate, Rounds, Doubts, RoundsLate int
-	AtBench, Packed, PackedLate                        int
+	AtBench, Packed, PackedLate, PutBacks, Off         int
 }
 
 const query = `
@@ -43,8 +43,10 @@ const query = `
 	       (SELECT count(*) FROM rounds WHERE state = 'let go' AND site_id = $1 AND let_go_at < now() - interval '4 hours') AS roundslate,
 	       (SELECT count(*) FROM bin_doubts d JOIN places p ON p.id = d.place_id WHERE d.settled_at IS NULL AND p.site_id = $1) AS doubts,
 	       (SELECT count(*) FROM carton_work WHERE state = 'at bench' AND site_id = $1) AS atbench,
-	       (SELECT count(*) FROM carton_work WHERE state = 'packed' AND site_id = $1) AS packed,
-	       (SELECT count(*) FROM carton_work w JOIN sales_orders o ON o.id = w.order_id WHERE w.state = 'packed' AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate`
+	       (SELECT count(*) FROM carton_work WHERE state IN ('packed', 'loaded') AND site_id = $1) AS packed,
+	       (SELECT count(*) FROM carton_work w JOIN sales_orders o ON o.id = w.order_id WHERE w.state IN ('packed', 'loaded') AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate,
+	       (SELECT count(*) FROM put_backs WHERE done_at IS NULL AND site_id = $1) AS putbacks,
+	       (SELECT count(*) FROM carton_work WHERE state = 'at bench' AND off_kg IS NOT NULL AND site_id = $1) AS off`
 
 // Register adds the operation behind the Row.
 func Register(r *web.Router) {
@@ -63,11 +65,11 @@ func Register(r *web.Router) {
 func (c counts) lamps() []Lamp {
 	return []Lamp{
 		lamp("receive", c.Arrivals+c.Inspections, "to do", c.LateOrders, "late"),
-		lamp("putaway", c.DockLines+c.DockPallets+c.StowWalks, "to do", c.DockLong, "over a day"),
+		lamp("putaway", c.DockLines+c.DockPallets+c.StowWalks+c.PutBacks, "to do", c.DockLong, "over a day"),
 		lamp("stock", 0, "", 0, ""),
 		lamp("orders", c.OrdersOpen, "open", c.OrdersLate, "late"),
 		lamp("pick", c.Rounds, "round", c.RoundsLate, "waiting long"),
-		lamp("pack", c.AtBench, "carton", 0, ""),
+		lamp("pack", c.AtBench, "carton", c.Off, "off weight"),
 		lamp("dispatch", c.Packed, "carton", c.PackedLate, "late"),
 		lamp("transfers", 0, "", 0, ""),
 		lamp("returns", 0, "", 0, ""),

@@ -105,7 +105,7 @@ func planSend(ctx context.Context, q sqlx.QueryerContext, order int64, load *int
 	} else if rate != nil {
 		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", p.carrier, rate.StringFixed(2)))
 	}
-	p.Button = fmt.Sprintf("Send %d carton%s, %s units", len(p.cartons), map[bool]string{true: "", false: "s"}[len(p.cartons) == 1], total)
+	p.Button = fmt.Sprintf("Send %s, %s units", cartonsIn(len(p.cartons)), total)
 	return p, nil
 }
 

@@ -232,8 +232,15 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger.Pl
 	if l.Waiting > 0 {
 		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%d packed cartons of %s are on no vehicle yet.", l.Waiting, l.Carrier))
 	}
-	plan.Button = fmt.Sprintf("Let %s leave with %d cartons", l.Number, len(l.Cartons))
+	plan.Button = fmt.Sprintf("Let %s leave with %s", l.Number, cartonsIn(len(l.Cartons)))
 	return plan, nil
+}
+
+func cartonsIn(n int) string {
+	if n == 1 {
+		return "1 carton"
+	}
+	return fmt.Sprintf("%d cartons", n)
 }
 
 // Leave sends all that is on a vehicle: a delivery for each order.

@@ -105,7 +105,7 @@ type NewOrder struct {
 // NewLine is a line as it is entered, or as it is changed when it has an id.
 type NewLine struct {
 	ID       int64  `json:"id,omitempty"`
-	ItemID   int32  `json:"item_id"`
+	ItemID   int32  `json:"item_id,omitempty"`
 	Text     string `json:"text,omitempty" maxLength:"120" doc:"What it is, where it is no stock"`
 	Quantity string `json:"quantity" maxLength:"40"`
 	Price    string `json:"price,omitempty" maxLength:"40"`
@@ -190,6 +190,37 @@ func Register(r *web.Router) {
 		}) ([]Order, error) {
 			return listOrders(ctx, db, in.Site, in.State)
 		})
+	web.Query(r, http.MethodGet, "/sales-orders/list", "page-sales-orders", "Orders by wanted date, narrowed, page by page", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+			Filter
+			After string `query:"after" maxLength:"60"`
+			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
+		}) (Page, error) {
+			after, err := documents.ReadCursor(in.After)
+			if err != nil {
+				return Page{}, err
+			}
+			return pageOrders(ctx, db, in.Site, in.Filter, after, in.Limit)
+		})
+	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders", "How many orders are in each state, late and stuck", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Counts, error) {
+			return countOrders(ctx, db, in.Site)
+		})
+	web.Download(r, "/sales-orders/export", "export-sales-orders", "A list of orders as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site   int32  `query:"site"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+			Filter
+		}) (web.File, error) {
+			t, err := exportOrders(ctx, db, in.Site, in.Filter)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("sales-orders", in.Format, t)
+		})
 	web.Query(r, http.MethodGet, "/sales-orders/{id}", "get-sales-order", "An order", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
@@ -225,37 +256,6 @@ func Register(r *web.Router) {
 	web.Command(r, "/sales-orders", "create-sales-order", "Take an order", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
 			return Create(ctx, tx, in.Body)
-		})
-	web.Query(r, http.MethodGet, "/sales-orders/list", "page-sales-orders", "Orders by wanted date, narrowed, page by page", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-			Filter
-			After string `query:"after" maxLength:"60"`
-			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
-		}) (Page, error) {
-			after, err := documents.ReadCursor(in.After)
-			if err != nil {
-				return Page{}, err
-			}
-			return pageOrders(ctx, db, in.Site, in.Filter, after, in.Limit)
-		})
-	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders", "How many orders are in each state, late and stuck", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) (Counts, error) {
-			return countOrders(ctx, db, in.Site)
-		})
-	web.Download(r, "/sales-orders/export", "export-sales-orders", "A list of orders as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
-			Site   int32  `query:"site"`
-			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
-			Filter
-		}) (web.File, error) {
-			t, err := exportOrders(ctx, db, in.Site, in.Filter)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("sales-orders", in.Format, t)
 		})
 	web.Command(r, "/sales-orders/{id}/accept", "accept-quote", "Make an order of a quote", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[Accepting]) (Order, error) {

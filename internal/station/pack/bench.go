@@ -136,12 +136,11 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 	if c.State != "at bench" {
 		return c, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], c.State).Of(refusal.Conflict)
 	}
-	quantity, err := measure.ParseOrZero("quantity", text, measure.Unit{})
-	if err != nil {
-		return c, err
-	}
-	if !quantity.IsPositive() {
-		quantity = decimal.NewFromInt(1)
+	quantity := decimal.NewFromInt(1)
+	if text != "" {
+		if quantity, err = measure.Parse("quantity", text, measure.Unit{}); err != nil {
+			return c, err
+		}
 	}
 	x, serial, err := match(ctx, tx, c, scan)
 	if err != nil {

@@ -141,6 +141,20 @@ func (h *House) StockLot(t testing.TB, item int32, lot *int64, place int32, quan
 	}
 }
 
+// StockUnits brings units with these serials from the supplier to a place.
+func (h *House) StockUnits(t testing.TB, item, place int32, codes ...string) {
+	t.Helper()
+	for _, code := range codes {
+		var unit int64
+		if err := h.Owner.Get(&unit, `INSERT INTO serials (item_id, code) VALUES ($1, $2) RETURNING id`, item, code); err != nil {
+			t.Fatal(err)
+		}
+		if err := h.Post(ledger.Move{Item: item, Serial: &unit, Quantity: decimal.NewFromInt(1), From: SupplierPlace, To: place}); err != nil {
+			t.Fatal(err)
+		}
+	}
+}
+
 // Lot writes a lot that expires in so many days (none for 0).
 func (h *House) Lot(t testing.TB, item int32, code string, expiresIn int) *int64 {
 	t.Helper()

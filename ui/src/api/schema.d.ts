@@ -4006,7 +4006,7 @@ export interface components {
             /** Format: int64 */
             id?: number;
             /** Format: int32 */
-            item_id: number;
+            item_id?: number;
             price?: string;
             quantity: string;
             /** @description What it is, where it is no stock */

@@ -94,7 +94,9 @@ const askAgain = async () => {
 }
 const collects = (name: string) => {
   const next = carriers.data.value?.find((c) => c.name === name)?.next
-  return next ? `collects ${when(next)}` : ''
+  if (!next) return ''
+  const at = new Date(next).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
+  return new Date(next).toDateString() === new Date().toDateString() ? `collects ${at}` : `collects tomorrow ${at}`
 }
 const inCarrier = (name: string) =>
   (ready.data.value ?? []).filter((r) => r.carrier === name && ticked.value.includes(r.order_id)).length
@@ -125,21 +127,16 @@ const names = computed(() =>
             collects(c) || plural(ready.data.value?.filter((r) => r.carrier === c).length ?? 0, 'order')
           }}</span>
         </h2>
-        <QueueCard
-          v-for="r in ready.data.value?.filter((x) => x.carrier === c)"
-          :key="r.order_id"
-          :selected="chosen === r.order_id"
-          @click="choose(r.order_id)"
-        >
-          <span class="mono"
-            ><input v-model="ticked" type="checkbox" :value="r.order_id" :aria-label="`Tick ${r.order}`" @click.stop />
-            {{ r.order }}</span
-          ><span>{{ plural(r.cartons, 'carton') }}</span>
-          <template #more
-            ><span>{{ r.customer }}</span
-            ><span :class="{ late: r.late }">{{ r.wanted_on }}</span></template
-          >
-        </QueueCard>
+        <div v-for="r in ready.data.value?.filter((x) => x.carrier === c)" :key="r.order_id" class="going">
+          <input v-model="ticked" type="checkbox" :value="r.order_id" :aria-label="`Tick ${r.order}`" />
+          <QueueCard :selected="chosen === r.order_id" @click="choose(r.order_id)">
+            <span class="mono">{{ r.order }}</span><span>{{ plural(r.cartons, 'carton') }}</span>
+            <template #more
+              ><span>{{ r.customer }}</span
+              ><span class="nb mono" :class="{ late: r.late }">{{ r.wanted_on }}</span></template
+            >
+          </QueueCard>
+        </div>
         <button v-if="inCarrier(c) > 1" class="btn go" :disabled="busy" @click="sendMany(c)">
           Send {{ plural(inCarrier(c), 'order') }} with {{ c }}
         </button>
@@ -236,6 +233,18 @@ const names = computed(() =>
 </template>
 
 <style scoped>
+.going {
+  display: flex;
+  gap: 6px;
+  align-items: flex-start;
+}
+.going input {
+  width: 24px;
+  height: 24px;
+  margin-top: 12px;
+  flex: none;
+  accent-color: var(--act);
+}
 .carton {
   background: var(--sheet);
   border: 1px solid var(--line);

@@ -130,7 +130,7 @@ const {
         >
       </h1>
       <p class="mute">
-        <b class="mono">{{ load.data.value.count }}</b> cartons, <b class="mono">{{ load.data.value.weight_kg }}</b> kg.
+        {{ plural(load.data.value.count, 'carton') }}, <b class="mono">{{ load.data.value.weight_kg }}</b> kg.
         {{ plural(load.data.value.waiting, 'packed carton') }} of {{ load.data.value.carrier }} on no vehicle yet.
       </p>
       <form v-if="load.data.value.state === 'loading'" class="fields" @submit.prevent="put">

@@ -175,6 +175,7 @@ const ready = computed(() => lines.value.length > 0 && (!!props.order || !!custo
     <label v-if="order?.state === 'quote'" class="field"
       >Holds until<input v-model="until" class="mono" size="11"
     /></label>
+    <span v-if="customer && !carrier" class="mute small">goes with {{ customer.carrier }}</span>
     <label class="field">Note<input v-model="note" size="18" maxlength="500" /></label>
   </div>
   <table class="plain">

@@ -171,8 +171,9 @@ const asksWhy = computed(
               :aria-label="`Pin stock to line ${l.line}`"
               @click="pinning = pinning === l.id ? 0 : l.id"
             >
-              {{ l.pinned }} pin</button
-            ><template v-else>{{ l.item_id ? l.pinned : '' }}</template>
+              {{ Number(l.pinned) ? `${l.pinned}, more` : 'pin' }}</button><template v-else>{{
+              l.item_id ? l.pinned : ''
+            }}</template>
           </td>
           <td class="r mono">{{ l.item_id ? l.planned : '' }}</td>
           <td class="r mono">{{ l.item_id ? l.taken : '' }}</td>

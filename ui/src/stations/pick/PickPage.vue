@@ -264,7 +264,10 @@ const path = computed(
         <span class="mono">{{ r.number }}</span><span>{{ r.done_count }} of {{ r.stop_count }}</span>
         <template #more
           ><span
-            >{{ r.picker || 'nobody yet' }}{{ r.next_bin && r.state === 'walking' ? `, to ${r.next_bin}` : '' }}</span
+            >{{ r.picker || 'nobody yet'
+            }}<template v-if="r.next_bin && r.state === 'walking'"
+              >, to <span class="mono nb">{{ r.next_bin }}</span></template
+            ></span
           ><span v-if="stuck(r)" class="late">{{ stuck(r) }}</span
           ><span v-else-if="r.ends_at">ends about {{ when(r.ends_at) }}</span
           ><span v-else>{{ r.metres }} m, {{ r.minutes }} min</span></template
@@ -293,7 +296,7 @@ const path = computed(
           Each unit is scanned.</template
         >
       </p>
-      <div v-if="stuck(round.data.value)" class="note w">{{ stuck(round.data.value) }}.</div>
+      <div v-if="stuck(round.data.value)" class="note w">It needs a decision: {{ stuck(round.data.value) }}.</div>
       <div
         v-if="session.person?.role === 'lead' && round.data.value.state !== 'done'"
         class="fields"

@@ -55,7 +55,7 @@ async function letGo() {
   <h1>A wave for {{ plural(wave.orders, 'order') }}</h1>
   <p class="mute">
     {{ plural(wave.rounds.length, 'round') }}, <b class="mono">{{ wave.metres }} m</b> in all; the same orders one by
-    one would be {{ wave.single_metres }} m<template v-if="saved > 0">, {{ saved }} % more walk saved</template>.
+    one would be {{ wave.single_metres }} m<template v-if="saved > 0">: {{ saved }} % less walk</template>.
     {{ wave.lines }} lines, {{ wave.units }} units, {{ wave.weight_kg }} kg, about
     <b class="mono">{{ wave.minutes }}</b> minutes of work.
   </p>

@@ -1,0 +1,650 @@
+package application_test
+
+import (
+	"fmt"
+	"strings"
+	"testing"
+	"time"
+
+	"lanternrow/internal/test/world"
+)
+
+// sellNow takes an order that is let go, of items and quantities one after another.
+func sellNow(c *world.Client, lines ...any) object {
+	var list []object
+	for i := 0; i < len(lines); i += 2 {
+		list = append(list, object{"item_id": lines[i], "quantity": lines[i+1]})
+	}
+	return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true, "lines": list}).JSON()
+}
+
+// roundFor lets a round go for orders as it is proposed, and has it started by c.
+func roundFor(lead, c *world.Client, orders ...int64) (object, string) {
+	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders}).JSON()
+	var stops []object
+	for _, s := range p["stops"].([]any) {
+		s := s.(object)
+		stop := object{"line_id": s["line_id"], "place_id": s["place_id"], "quantity": s["quantity"]}
+		for _, k := range []string{"lot_id", "carton_id", "serial_id"} {
+			if s[k] != nil {
+				stop[k] = s[k]
+			}
+		}
+		stops = append(stops, stop)
+	}
+	r := lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
+	path := fmt.Sprintf("/rounds/%d", id(r, "id"))
+	return c.Post(path+"/start", nil).JSON(), path
+}
+
+// blank makes a blank carton and opens it on a round for an order.
+func blank(lead, c *world.Client, round string, order int64) (sscc string, carton int64) {
+	var labels []object
+	lead.Post("/cartons", object{"site_id": world.Site, "count": 1}).Into(&labels)
+	c.Post(round+"/cartons", object{"scan": labels[0]["sscc"], "order_id": order}).JSON()
+	return labels[0]["sscc"].(string), id(labels[0], "id")
+}
+
+func takeAll(c *world.Client, round, sscc string, r object) {
+	for _, s := range r["stops"].([]any) {
+		s := s.(object)
+		if s["done"] != true {
+			c.Post(round+"/take", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": s["quantity"]}).JSON()
+		}
+	}
+}
+
+func TestAQuoteBecomesAnOrderWhileItsPricesStand(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "office")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
+	quote := func(until string) object {
+		return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "quote_until": until,
+			"lines": []object{{"item_id": world.Clamp, "quantity": "4", "price": "21.50"}, {"text": "Carriage", "quantity": "1", "price": "12"}}}).JSON()
+	}
+	q := quote(soon)
+	if q["state"] != "quote" || q["value"] != "98" || at(c.Get("/items/1?site=1").JSON(), "figures", "free") != "10" {
+		t.Fatalf("the quote is %v, of %v", q["state"], q["value"])
+	}
+	path := fmt.Sprintf("/sales-orders/%d", id(q, "id"))
+	c.Post("/sales-orders/let-go", object{"orders": []object{{"id": q["id"], "version": q["version"]}}}).Refused(409, "order_not_held", "")
+	if a := c.Get(path + "/confirmation.pdf"); a.Status != 200 || !strings.HasPrefix(string(a.Body), "%PDF") {
+		t.Fatalf("the quote's paper answers %d", a.Status)
+	}
+	o := c.Post(path+"/accept", object{"version": q["version"]}).JSON()
+	if o["state"] != "held" || at(c.Get("/items/1?site=1").JSON(), "figures", "free") != "6" {
+		t.Fatalf("the order is %v", o["state"])
+	}
+	c.Post(path+"/accept", object{"version": o["version"]}).Refused(409, "order_no_quote", "", "no quote any more")
+	old := quote(time.Now().AddDate(0, 0, -2).Format(time.DateOnly))
+	c.Post(fmt.Sprintf("/sales-orders/%d/accept", id(old, "id")), object{"version": old["version"]}).Refused(409, "quote_over", "", "stood until")
+	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"text": "Carriage", "quantity": "1"}}}).Refused(422, "lines_missing", "lines")
+	counts := c.Get("/sales-orders/counts?site=1").JSON()
+	if counts["quotes"] != 1.0 || counts["held"] != 1.0 {
+		t.Fatalf("counted %v", counts)
+	}
+}
+
+// TestAnOrderIsChangedOnTheFloor takes part of an order into a carton, then wants less:
+// what is on the round goes, what is pinned is loosened, and what is in the carton is put
+// back by a task, and is never lost.
+func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 8)
+	h.Stock(t, world.Clamp, h.Bin(t, "A-03-1-A"), 8)
+	h.Stock(t, world.Heavy, h.Bin(t, "B-02-1-A"), 5)
+	o := sellNow(lead, world.Clamp, "12", world.Heavy, "2")
+	op := fmt.Sprintf("/sales-orders/%d", id(o, "id"))
+	r, rp := roundFor(lead, picker, id(o, "id"))
+	sscc, carton := blank(lead, picker, rp, id(o, "id"))
+	first := r["stops"].([]any)[0].(object)
+	picker.Post(rp+"/take", object{"stop_id": first["id"], "bin": first["bin"], "item": first["sku"], "carton": sscc, "quantity": first["quantity"]}).JSON()
+	took := decimalOf(first["quantity"])
+	now := lead.Get(op).JSON()
+	lines := now["lines"].([]any)
+	item := world.Clamp
+	if first["sku"] == "SW-130" {
+		item = world.Heavy
+	}
+	// One less than was taken of that item is wanted; the other line is left out.
+	keep := object{"id": at(lines, 0, "id"), "item_id": world.Clamp, "quantity": fmt.Sprint(took - 1)}
+	if item == world.Heavy {
+		keep = object{"id": at(lines, 1, "id"), "item_id": world.Heavy, "quantity": fmt.Sprint(took - 1)}
+	}
+	lead.Post(op+"/change", object{"version": 1, "wanted_on": soon, "lines": []object{keep}}).Refused(409, "stale", "version")
+	after := lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon, "lines": []object{keep}}).JSON()
+	if !strings.Contains(fmt.Sprint(after["released"]), "1 to be put back") || !strings.Contains(fmt.Sprint(after["released"]), "taken off rounds") {
+		t.Fatalf("released %v", after["released"])
+	}
+	if left := picker.Get(rp).JSON()["stops"].([]any); len(left) != 1 || at(left, 0, "done") != true {
+		t.Fatalf("the round has %v", left)
+	}
+	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).Refused(409, "put_back_first", "", "Put them back first")
+	tasks := picker.Get("/put-backs?site=1").JSONs()
+	if len(tasks) != 1 || tasks[0]["quantity"] != "1" || tasks[0]["from"] != first["bin"] {
+		t.Fatalf("to be put back: %v", tasks)
+	}
+	task := fmt.Sprintf("/put-backs/%d", id(tasks[0], "id"))
+	picker.Post(task, object{"bin": "Dock 1"}).Refused(422, "not_a_bin", "bin")
+	picker.Post(task, object{"bin": tasks[0]["from"]}).JSON()
+	picker.Post(task, object{"bin": tasks[0]["from"]}).Refused(409, "put_back_done", "")
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
+	lead.Post("/deliveries", object{"order_id": o["id"]}).JSON()
+	if got := lead.Get(op).JSON(); got["state"] != "sent" || at(got, "due") != "0" {
+		t.Fatalf("the order is %v, %v due", got["state"], got["due"])
+	}
+	all := decimalOf(h.Holds(t, h.Bin(t, "A-01-1-A"), item)) + decimalOf(h.Holds(t, h.Bin(t, "A-03-1-A"), item)) + decimalOf(h.Holds(t, h.Bin(t, "B-02-1-A"), item))
+	if want := map[int32]int{world.Clamp: 16, world.Heavy: 5}[item] - took + 1; all != want {
+		t.Fatalf("the bins hold %d, want %d", all, want)
+	}
+	lead.Post(op+"/cancel-rest", object{"version": 99}).Refused(409, "stale", "version")
+
+	// The rest of another order is cancelled before anything of it went: it is over.
+	o = sellNow(lead, world.Heavy, "1")
+	gone := lead.Post(fmt.Sprintf("/sales-orders/%d/cancel-rest", id(o, "id")), object{"version": o["version"]}).JSON()
+	if gone["state"] != "cancelled" || at(gone, "lines", 0, "cancelled") != "1" {
+		t.Fatalf("the order is %v", gone["state"])
+	}
+	lead.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": gone["version"], "wanted_on": soon, "lines": []object{}}).Refused(409, "order_over", "", "is cancelled")
+	h.Whole(t)
+}
+
+// TestAPinnedLotIsDefended ties a lot to an order by hand: no move, round or other pin
+// takes it, each is told for whom it is, and the order's own round takes it first.
+func TestAPinnedLotIsDefended(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	early, late := h.Lot(t, world.Fluid, "EARLY", 200), h.Lot(t, world.Fluid, "LATE", 400)
+	b1, b2 := h.Bin(t, "B-01-1-A"), h.Bin(t, "B-02-1-A")
+	h.StockLot(t, world.Fluid, early, b1, 5)
+	h.StockLot(t, world.Fluid, late, b2, 5)
+	old := h.Lot(t, world.Fluid, "OLD", 10)
+	h.StockLot(t, world.Fluid, old, h.Bin(t, "B-03-1-A"), 5)
+	mine, other := sellNow(lead, world.Fluid, "4"), sellNow(lead, world.Fluid, "3")
+	line := id(mine, "lines", 0, "id")
+	path := fmt.Sprintf("/sales-lines/%d", line)
+	offered := lead.Get(path + "/stock").JSONs()
+	if len(offered) != 3 || offered[0]["lot"] != "EARLY" || offered[2]["too_old"] != true {
+		t.Fatalf("offered %v", offered)
+	}
+	pin := func(place int32, lot *int64, quantity string) world.Answer {
+		return lead.Post(path+"/pins", object{"pins": []object{{"place_id": place, "lot_id": *lot, "quantity": quantity}}})
+	}
+	pin(b2, late, "5").Refused(409, "over_wanted", "pins[0].quantity", "wants 4 more")
+	pin(h.Bin(t, "B-03-1-A"), old, "1").Refused(409, "too_old", "pins[0].lot_id", "30 days must be left")
+	o := pin(b2, late, "4").JSON()
+	if at(o, "lines", 0, "pinned") != "4" || at(o, "pins", 0, "lot") != "LATE" {
+		t.Fatalf("pinned %v", o["pins"])
+	}
+	f := at(lead.Get("/items/2?site=1").JSON(), "figures")
+	if at(f, "pinned") != "4" || at(f, "promised") != "3" || at(f, "free") != "8" {
+		t.Fatalf("the figures are %v", f)
+	}
+	number := mine["number"].(string)
+	picker.Post("/transfers", object{"from_id": b2, "item_id": world.Fluid, "lot_id": *late, "quantity": "2", "to": "Dock 1"}).Refused(409, "pinned", "", number, "At most 1")
+	lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(other, "lines", 0, "id")), object{"pins": []object{{"place_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "pinned", "", number)
+	lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "place_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity")
+
+	list := lead.Get("/pins?site=1").JSONs()
+	if len(list) != 1 || list[0]["order"] != number {
+		t.Fatalf("the list of pins is %v", list)
+	}
+	// The order's own round takes what is pinned to it, though another lot expires first.
+	r, rp := roundFor(lead, picker, id(mine, "id"))
+	if at(r, "stops", 0, "lot") != "LATE" || at(r, "stops", 0, "quantity") != "4" {
+		t.Fatalf("planned %v", r["stops"])
+	}
+	lead.Post(fmt.Sprintf("/pins/%d/loosen", id(lead.Get("/pins?site=1").JSONs()[0], "id")), nil).Refused(409, "pin_on_round", "", r["number"].(string))
+	sscc, _ := blank(lead, picker, rp, id(mine, "id"))
+	stop := at(r, "stops", 0).(object)
+	picker.Post(rp+"/take", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)LATE", "carton": sscc, "quantity": "4"}).JSON()
+	if h.Holds(t, b2, world.Fluid) != "1" {
+		t.Fatal("the pinned lot was not taken")
+	}
+
+	// Another pin is let loose again, and everybody may have it.
+	o = lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(other, "lines", 0, "id")), object{"pins": []object{{"place_id": b1, "lot_id": *early, "quantity": "3"}}}).JSON()
+	lead.Post(fmt.Sprintf("/pins/%d/loosen", id(o, "pins", 0, "id")), nil).JSON()
+	picker.Post("/transfers", object{"from_id": b1, "item_id": world.Fluid, "lot_id": *early, "quantity": "5", "to": "Dock 1"}).JSON()
+	h.Whole(t)
+}
+
+// TestAPinnedUnitIsTheOneThatGoes ties one unit by its serial: no other is taken for it.
+func TestAPinnedUnitIsTheOneThatGoes(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	bin := h.Bin(t, "A-02-1-A")
+	h.StockUnits(t, world.Spot, bin, "SP-1", "SP-2", "SP-3")
+	o := sellNow(lead, world.Spot, "1")
+	lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(o, "lines", 0, "id")), object{"pins": []object{{"place_id": bin, "serial": "SP-2", "quantity": "1"}}}).JSON()
+	r, rp := roundFor(lead, picker, id(o, "id"))
+	stop := at(r, "stops", 0).(object)
+	if stop["unit_serial"] != "SP-2" || fmt.Sprint(stop["serials"]) != "[SP-2]" {
+		t.Fatalf("the stop asks for %v of %v", stop["unit_serial"], stop["serials"])
+	}
+	sscc, _ := blank(lead, picker, rp, id(o, "id"))
+	take := object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc, "quantity": "1", "serials": []string{"SP-3"}}
+	picker.Post(rp+"/take", take).Refused(409, "wrong_serial", "serials", "the very unit SP-2")
+	take["serials"] = []string{"SP-2"}
+	picker.Post(rp+"/take", take).JSON()
+	h.Whole(t)
+}
+
+// TestWhatAnOrderLacksIsBoughtAndPinnedToIt follows cover from a shortage to dispatch:
+// exactly what lacks is ordered, once; what comes is pinned at the dock, stowed with its
+// pin, and picked for that very order.
+func TestWhatAnOrderLacksIsBoughtAndPinnedToIt(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
+	// Somebody has supplied it before.
+	before := lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/close", id(before, "id")), object{"version": before["version"]}).JSON()
+	first := sellNow(lead, world.Clamp, "3")
+	o := sellNow(lead, world.Clamp, "10")
+	path := fmt.Sprintf("/sales-orders/%d", id(o, "id"))
+	// 5 lie there, 3 are promised to the first order: of 10, 2 are free and 8 lack.
+	if c := lead.Get(path + "/cover").JSONs(); len(c) != 1 || c[0]["lacks"] != "8" || c[0]["free"] != "-8" {
+		t.Fatalf("it lacks %v", c)
+	}
+	if got := lead.Get(path).JSON()["stuck"]; got != "lacks 1 of 1" {
+		t.Errorf("the order is stuck by %q", got)
+	}
+	made := lead.Post(path+"/cover", nil).JSONs()
+	if len(made) != 1 || at(made[0], "lines", 0, "quantity") != "8" || at(made[0], "lines", 0, "covers_order") != o["number"] {
+		t.Fatalf("drafted %v", made)
+	}
+	lead.Post(path+"/cover", nil).Refused(409, "nothing_lacks", "", "lacks nothing")
+	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cover", id(first, "id"))).JSONs(); c[0]["lacks"] != "0" {
+		t.Fatalf("the first order, which has its stock, lacks %v", c[0]["lacks"])
+	}
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/place", id(made[0], "id")), object{"version": made[0]["version"]}).JSON()
+	a := lead.Post("/arrivals", object{"order_ids": []int64{id(made[0], "id")}, "dock_id": world.Dock}).JSON()
+	lead.Post(fmt.Sprintf("/arrivals/%d/book-in", id(a, "id")), object{"version": a["version"], "lines": []object{{"line_id": at(a, "lines", 0, "id"), "quantity": "8"}}}).JSON()
+	if l := at(lead.Get(path).JSON(), "lines", 0); at(l, "pinned") != "8" || at(l, "covered") != "0" {
+		t.Fatalf("after booking in, the line has %v", l)
+	}
+	picker.Post("/transfers", object{"from_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "to": "A-02-1-A"}).Refused(409, "pinned", "", o["number"].(string))
+	picker.Post("/stow", object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "places": []object{{"bin": "A-02-1-A", "quantity": "5"}, {"bin": "A-03-1-A", "quantity": "3"}}}).JSON()
+	pins := lead.Get(path).JSON()["pins"].([]any)
+	total := 0
+	for _, p := range pins {
+		if at(p, "place") == "Dock 1" {
+			t.Fatal("a pin was left at the dock")
+		}
+		total += decimalOf(at(p, "quantity"))
+	}
+	if total != 8 {
+		t.Fatalf("%d are pinned after stowing: %v", total, pins)
+	}
+	r, rp := roundFor(lead, picker, id(o, "id"))
+	sscc, carton := blank(lead, picker, rp, id(o, "id"))
+	takeAll(picker, rp, sscc, r)
+	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
+	picker.Post("/deliveries", object{"order_id": o["id"]}).JSON()
+	if got := lead.Get(path).JSON(); got["state"] != "sent" {
+		t.Fatalf("the order is %v", got["state"])
+	}
+	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "3" {
+		t.Fatal("what the first order needs is gone")
+	}
+	h.Whole(t)
+}
+
+// TestAWaveIsGatheredIntoRounds plans four orders as rounds of two cartons each, lets them
+// go together, and lets one person hand a round on to another in the middle of it.
+func TestAWaveIsGatheredIntoRounds(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
+	h.Stock(t, world.Heavy, h.Bin(t, "B-04-1-A"), 24)
+	var orders []int64
+	for _, item := range []int32{world.Clamp, world.Heavy, world.Clamp, world.Heavy} {
+		orders = append(orders, id(sellNow(lead, item, "2"), "id"))
+	}
+	open := lead.Get("/pick/open?site=1").JSON()
+	if list := open["orders"].([]any); len(list) != 4 || open["units"] != "8" || open["can_go"] != "8" || at(list, 1, "weight_kg") != "26" || at(list, 1, "metres").(float64) <= 0 {
+		t.Fatalf("open is %v", open)
+	}
+	if none := lead.Get("/pick/open?site=1&carrier=Nobody").JSON(); len(none["orders"].([]any)) != 0 {
+		t.Fatal("a carrier that no order has narrows nothing")
+	}
+	wish := object{"site_id": world.Site, "order_ids": orders, "max_cartons": 2}
+	w := lead.Post("/waves/plan", wish).JSON()
+	// The clamps together and the weights together walk less than any other way.
+	rounds := w["rounds"].([]any)
+	if len(rounds) != 2 || w["metres"].(float64) >= w["single_metres"].(float64) || at(rounds, 0, "stops", 0, "sku") != at(rounds, 0, "stops", 1, "sku") {
+		t.Fatalf("planned %v m for %v m one by one: %v", w["metres"], w["single_metres"], rounds)
+	}
+	for split, n := range map[string]int{"order": 4, "zone": 2, "one": 1} {
+		wish["split"], wish["max_cartons"] = split, 0
+		if got := lead.Post("/waves/plan", wish).JSON()["rounds"].([]any); len(got) != n {
+			t.Errorf("split by %s: %d rounds, want %d", split, len(got), n)
+		}
+	}
+	wish["split"], wish["max_lines"] = "one", 3
+	if got := lead.Post("/waves/plan", wish).JSON()["rounds"].([]any); len(got) != 2 {
+		t.Errorf("at most 3 lines: %d rounds, want 2", len(got))
+	}
+	wish["zone"] = "B"
+	if got := lead.Post("/waves/plan", wish).JSON(); got["units"] != "4" {
+		t.Errorf("from zone B: %v units, want 4", got["units"])
+	}
+	draft := object{"site_id": world.Site, "rounds": []object{}, "each_unit": true}
+	for _, r := range rounds {
+		var stops []object
+		for _, s := range at(r, "stops").([]any) {
+			stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")})
+		}
+		draft["rounds"] = append(draft["rounds"].([]object), object{"stops": stops})
+	}
+	twice := object{"site_id": world.Site, "rounds": append(append([]object{}, draft["rounds"].([]object)...), draft["rounds"].([]object)[0])}
+	lead.Post("/waves", twice).Refused(409, "over_wanted", "rounds[2].stops[0].quantity")
+	gone := lead.Post("/waves", draft).JSONs()
+	if len(gone) != 2 || gone[0]["wave"] != gone[1]["wave"] || gone[0]["wave"] == 0.0 || gone[0]["each_unit"] != true {
+		t.Fatalf("let go %v", gone)
+	}
+	lead.Post("/waves", draft).Refused(409, "over_wanted", "rounds[0].stops[0].quantity")
+
+	r, rp := gone[0], fmt.Sprintf("/rounds/%d", id(gone[0], "id"))
+	picker.Post(rp+"/start", nil).JSON()
+	order := id(r, "orders", 0, "id")
+	sscc, _ := blank(lead, picker, rp, order)
+	var stop object
+	for _, s := range r["stops"].([]any) {
+		if id(s, "order_id") == order {
+			stop = s.(object)
+		}
+	}
+	// Each unit is scanned: another item among them is refused, and so is a wrong count.
+	take := object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc, "quantity": "2"}
+	if next := picker.Post(rp+"/check", take).JSON(); next["next"] != "each" {
+		t.Fatalf("next is %v", next)
+	}
+	take["each"] = []any{stop["sku"], "HZ-500"}
+	picker.Post(rp+"/take", take).Refused(409, "wrong_item", "each[1]")
+	take["each"] = []any{stop["sku"]}
+	picker.Post(rp+"/take", take).Refused(422, "each_total", "quantity", "1 units are scanned, not 2")
+	take["quantity"] = "1"
+	picker.Post(rp+"/take", take).JSON()
+
+	// Handed on to the lead: the picker's next take is refused, the lead's is not.
+	if got := picker.Post(rp+"/hand-on", object{"person_id": 1}).JSON(); got["picker"] != "Some lead" {
+		t.Fatalf("handed on to %v", got["picker"])
+	}
+	picker.Post(rp+"/take", take).Refused(409, "round_handed_on", "", "Some lead walks")
+	picker.Post(rp+"/hand-on", object{}).Refused(403, "round_not_yours", "")
+	lead.Post(rp+"/hand-on", object{"person_id": 5}).Refused(422, "person_no_picker", "person_id", "walks no rounds")
+	lead.Post(rp+"/each-unit", object{"each_unit": false}).JSON()
+	lead.Post(rp+"/take", object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc, "quantity": "1"}).JSON()
+	if got := lead.Post(rp+"/hand-on", object{}).JSON(); got["state"] != "let go" || got["picker"] != "" {
+		t.Fatalf("handed on to nobody: %v", got["state"])
+	}
+	h.Whole(t)
+}
+
+// TestARoundOnPaperIsConfirmedInOneStep confirms a printed round line by line where it
+// differed: the rest was made as planned, into cartons of the orders' own.
+func TestARoundOnPaperIsConfirmedInOneStep(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
+	h.Stock(t, world.Headset, h.Bin(t, "A-02-1-A"), 3)
+	a, b := sellNow(lead, world.Clamp, "4"), sellNow(lead, world.Clamp, "5", world.Headset, "2")
+	r, rp := roundFor(lead, lead, id(a, "id"), id(b, "id"))
+	if pdf := lead.Get(rp + "/list.pdf"); pdf.Status != 200 || !strings.HasPrefix(string(pdf.Body), "%PDF") {
+		t.Fatalf("the list answers %d", pdf.Status)
+	}
+	var headsets, clamps object
+	for _, s := range r["stops"].([]any) {
+		if at(s, "sku") == "HS-001" {
+			headsets = s.(object)
+		} else if at(s, "quantity") == "5" {
+			clamps = s.(object)
+		}
+	}
+	lead.Post(rp+"/confirm", object{}).Refused(422, "serials_total", "differing.serials", "write the serials of the 2 HS-001")
+	done := lead.Post(rp+"/confirm", object{"differing": []object{
+		{"stop_id": headsets["id"], "taken": "2", "serials": []string{"H-1", "H-2"}}, {"stop_id": clamps["id"], "taken": "3"}}}).JSON()
+	if done["state"] != "done" || len(done["cartons"].([]any)) != 2 {
+		t.Fatalf("the round is %v with %v", done["state"], done["cartons"])
+	}
+	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "2" || h.Holds(t, world.Bench, world.Clamp) != "7" || h.Holds(t, world.Bench, world.Headset) != "2" {
+		t.Fatal("the goods are not where the paper says")
+	}
+	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(), "lines", 0); at(l, "taken") != "3" || at(l, "due") != "2" || at(l, "planned") != "0" {
+		t.Fatalf("the line that fell short is %v", l)
+	}
+	h.Whole(t)
+}
+
+// TestAWholePalletIsTakenInOneScan and goes to its order under its own number; and another
+// lot than planned is taken where the site allows it, and is recorded.
+func TestAWholePalletIsTakenInOneScan(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	_, arrival := order(t, lead, nil, object{"item_id": world.Heavy, "quantity": "20"})
+	lead.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": arrival["version"], "carton": object{"kind": "pallet", "sscc": ""},
+		"lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "20"}}}).JSON()
+	pallet := lead.Get("/stow/pallets?site=1").JSONs()[0]
+	lead.Post("/stow/pallets", object{"carton_id": pallet["id"], "bin": "B-02-1-A"}).JSON()
+	o := sellNow(lead, world.Heavy, "20")
+	r, rp := roundFor(lead, picker, id(o, "id"))
+	stop := at(r, "stops", 0).(object)
+	if stop["whole_carton"] != true {
+		t.Fatalf("the stop is %v", stop)
+	}
+	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "scan": pallet["sscc"]}).Refused(422, "scan_missing", "bin")
+	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "HC-050"}).Refused(409, "wrong_carton", "scan", "Here you take")
+	after := picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "]C100" + pallet["sscc"].(string)}).JSON()
+	if at(after, "stops", 0, "done") != true || at(after, "cartons", 0, "sscc") != pallet["sscc"] {
+		t.Fatalf("after the scan: %v", after["cartons"])
+	}
+	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(pallet, "id")), object{}).JSON()
+	picker.Post("/deliveries", object{"order_id": o["id"]}).JSON()
+
+	lots := map[string]*int64{"L1": h.Lot(t, world.Fluid, "L1", 100), "L2": h.Lot(t, world.Fluid, "L2", 300), "L3": h.Lot(t, world.Fluid, "L3", 9)}
+	for _, lot := range lots {
+		h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 3)
+	}
+	o = sellNow(lead, world.Fluid, "3")
+	r, rp = roundFor(lead, picker, id(o, "id"))
+	stop = at(r, "stops", 0).(object)
+	sscc, _ := blank(lead, picker, rp, id(o, "id"))
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L3"}).Refused(409, "too_old", "lot", "30 days must be left")
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L9"}).Refused(404, "unknown", "")
+	if _, err := h.Owner.Exec(`UPDATE sites SET other_lot = false`); err != nil {
+		t.Fatal(err)
+	}
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "other_lot_barred", "lot", "the lot that is planned is taken: L1")
+	if _, err := h.Owner.Exec(`UPDATE sites SET other_lot = true`); err != nil {
+		t.Fatal(err)
+	}
+	now := picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "(01)09521234000037(10)L2"}).JSON()
+	stop = at(now, "stops", 0).(object)
+	if stop["lot"] != "L2" || stop["planned_lot"] != "L1" {
+		t.Fatalf("the stop is for lot %v, planned %v", stop["lot"], stop["planned_lot"])
+	}
+	picker.Post(rp+"/take", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)L2", "carton": sscc, "quantity": "3"}).JSON()
+	if trail := fmt.Sprint(lead.Get(fmt.Sprintf("/lots/%d/trail", *lots["L2"])).JSON()["lines"]); !strings.Contains(trail, "lot L2 instead of L1") {
+		t.Fatalf("the trail does not say so: %s", trail)
+	}
+	h.Whole(t)
+}
+
+// TestFromTheBenchToTheBill checks a carton by scan, has it weighed, stacks it, loads it
+// onto the right vehicle and bills what was delivered.
+func TestFromTheBenchToTheBill(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	if _, err := h.Owner.Exec(`INSERT INTO carriers (name, collects, base, per_kg, max_kg) VALUES ('Northgate Vans', '{16:00}', 5, 0.5, 30), ('Brook', '{}', 1, 0, NULL);
+		INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg) VALUES ('S', 'small', '{30,20,20}', 10, 0.3), ('L', 'large', '{60,40,40}', 30, 1);
+		UPDATE sites SET bench_check = true; UPDATE parties SET email = 'house@example.org', terms = '30 days net' WHERE kind = 'customer'`); err != nil {
+		t.Fatal(err)
+	}
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
+	h.Stock(t, world.Headset, h.Bin(t, "A-02-1-A"), 4)
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "6", "price": "20"}, {"item_id": world.Headset, "quantity": "1", "price": "150"}, {"text": "Carriage", "quantity": "1", "price": "12.50"}}}).JSON()
+	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cartons", id(o, "id"))).JSON(); at(c, "cartons", 0, "size") != "S" || c["proven"] != true {
+		t.Fatalf("proposed %v", c)
+	}
+	r, rp := roundFor(lead, picker, id(o, "id"))
+	sscc, carton := blank(lead, picker, rp, id(o, "id"))
+	for _, s := range r["stops"].([]any) {
+		take := object{"stop_id": at(s, "id"), "bin": at(s, "bin"), "item": at(s, "sku"), "carton": sscc, "quantity": at(s, "quantity")}
+		if at(s, "sku") == "HS-001" {
+			take["serials"] = []string{"H-7"}
+		}
+		picker.Post(rp+"/take", take).JSON()
+	}
+	picker.Post(rp+"/set-down", object{}).JSON()
+	cp := fmt.Sprintf("/cartons/%d", carton)
+
+	// The bench looks through it: what does not belong, and one too many, is stopped.
+	picker.Post(cp+"/pack", object{}).Refused(409, "not_checked", "", "6 of HC-050, 1 of HS-001")
+	picker.Post(cp+"/check", object{"scan": "SW-130"}).Refused(409, "not_in_carton", "scan", "Set it aside")
+	picker.Post(cp+"/check", object{"scan": "HC-050", "quantity": "6"}).JSON()
+	picker.Post(cp+"/check", object{"scan": "HC-050"}).Refused(409, "one_too_many", "scan", "6 of HC-050 belong")
+	picker.Post(cp+"/check", object{"scan": "HS-001"}).Refused(409, "serial_missing", "scan", "H-7")
+	if c := picker.Post(cp+"/check", object{"scan": "H-7"}).JSON(); c["checked_by"] != "Some picker" {
+		t.Fatalf("looked through by %v", c["checked_by"])
+	}
+	// 6 × 0.45 + 0.4 = 3.1 kg and 0.3 kg of carton. The scale says half a kilogram more: it
+	// is opened again, and a lead lets it pass once it was looked through.
+	picker.Post("/scale/tell", object{"site_id": world.Site, "off_kg": 0.5, "answers": true}).JSON()
+	body := object{"size": "S", "weight_kg": "3.9"}
+	if p := picker.Post(cp+"/pack/preview", body).JSON(); !strings.HasPrefix(p["button"].(string), "Open carton") || len(p["moves"].([]any)) != 0 {
+		t.Fatalf("the plan is %v", p)
+	}
+	if c := picker.Post(cp+"/pack", body).JSON(); c["state"] != "at bench" || c["off_kg"] != "0.5" || at(c, "contents", 0, "checked") != "0" {
+		t.Fatalf("the carton is %v, %v off", c["state"], c["off_kg"])
+	}
+	if w := picker.Get(cp + "/weight").JSON(); w["weight_kg"] != "3.9" {
+		t.Fatalf("it weighs %v", w)
+	}
+	picker.Post(cp+"/pack", body).Refused(409, "not_checked", "")
+	picker.Post(cp+"/check", object{"scan": "HC-050", "quantity": "6"}).JSON()
+	picker.Post(cp+"/check", object{"scan": "H-7"}).JSON()
+	picker.Post(cp+"/pack", body).Refused(409, "weight_off", "weight_kg", "0.5 kg off, and 0.2 kg may be")
+	body["reason"] = "a wet carton"
+	picker.Post(cp+"/pack", body).Refused(403, "lead_decides", "weight.reason")
+	if c := lead.Post(cp+"/pack", body).JSON(); c["state"] != "packed" || c["weight_kg"] != "3.9" {
+		t.Fatalf("the carton is %v", c["state"])
+	}
+	picker.Post("/scale/tell", object{"site_id": world.Site, "off_kg": 0, "answers": false}).JSON()
+	picker.Get(cp+"/weight").Refused(409, "scale_silent", "weight_kg")
+
+	// Stacked on a pallet, it is loaded with it; a vehicle of another carrier refuses it.
+	stacked := picker.Post("/pallets", object{"site_id": world.Site, "cartons": []string{sscc}}).JSONs()
+	wrong := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Brook"}).JSON()
+	picker.Post(fmt.Sprintf("/loads/%d/scan", id(wrong, "id")), object{"scan": sscc}).Refused(409, "other_carrier", "scan", "goes with Northgate Vans")
+	load := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans", "vehicle": "NV 1"}).JSON()
+	lp := fmt.Sprintf("/loads/%d", id(load, "id"))
+	picker.Post(lp+"/leave", nil).Refused(409, "nothing_loaded", "")
+	if l := picker.Post(lp+"/scan", object{"scan": stacked[0]["pallet"]}).JSON(); l["count"] != 1.0 {
+		t.Fatalf("on the vehicle: %v", l)
+	}
+	picker.Post(lp+"/scan", object{"scan": sscc}).Refused(409, "carton_loaded", "scan", "already")
+	second := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans"}).JSON()
+	picker.Post(fmt.Sprintf("/loads/%d/scan", id(second, "id")), object{"scan": sscc}).Refused(409, "other_load", "scan", load["number"].(string))
+	picker.Post("/deliveries", object{"order_id": o["id"]}).Refused(409, "nothing_packed", "order_id")
+	if l := picker.Post(lp+"/off", object{}).JSON(); l["count"] != 0.0 || h.Holds(t, world.Gate, world.Clamp) != "6" {
+		t.Fatalf("taken off: %v", l)
+	}
+	picker.Post(lp+"/scan", object{"scan": sscc}).JSON()
+
+	// The carrier does not answer and the host answers oddly: it is sent all the same.
+	picker.Post("/carriers/tell", object{"site_id": world.Site, "name": "Northgate Vans", "does": "silent"})
+	lead.Post("/host/tell", object{"site_id": world.Site, "does": "odd"}).JSON()
+	if l := picker.Post(lp+"/leave", nil).JSON(); l["state"] != "left" {
+		t.Fatalf("the vehicle is %v", l["state"])
+	}
+	picker.Post(lp+"/off", object{}).Refused(409, "load_left", "")
+	d := lead.Get(fmt.Sprintf("/deliveries/%d", id(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "deliveries", 0, "id"))).JSON()
+	if d["tracking"] != "" || d["rate"] != "6.95" || !strings.Contains(d["said"].(string), "does not answer") {
+		t.Fatalf("the carrier said %v for %v", d["said"], d["rate"])
+	}
+	picker.Post("/carriers/tell", object{"site_id": world.Site, "name": "Northgate Vans", "does": "takes"})
+	if again := picker.Post(fmt.Sprintf("/deliveries/%d/ask-again", id(d, "id")), nil).JSON(); !strings.HasPrefix(again["tracking"].(string), "NV0000") {
+		t.Fatalf("the number is %v", again["tracking"])
+	}
+	host := lead.Get("/host?site=1").JSON()
+	if at(host, "waiting", 0, "document") != d["number"] || at(host, "waiting", 0, "body", "cartons", 0, "lines", 1, "serials", 0) != "H-7" {
+		t.Fatalf("the host waits for %v", host["waiting"])
+	}
+	lead.Post("/host/tell", object{"site_id": world.Site, "does": "takes"}).JSON()
+	if told := lead.Post("/host/again", object{"site_id": world.Site}).JSON(); len(told["waiting"].([]any)) != 0 || at(told, "told", 0, "state") != "told" {
+		t.Fatalf("the host was told %v", told["told"])
+	}
+
+	// The bill follows the delivery, with the carriage on it, once.
+	if u := lead.Get("/unbilled?site=1").JSONs(); len(u) != 1 || u[0]["value"] != "282.5" || u[0]["lines"] != 3.0 {
+		t.Fatalf("not billed: %v", u)
+	}
+	bills := lead.Post("/sales-bills", object{"delivery_ids": []any{d["id"]}, "mail": true}).JSONs()
+	if bills[0]["total"] != "282.5" || len(bills[0]["lines"].([]any)) != 3 {
+		t.Fatalf("billed %v", bills)
+	}
+	lead.Post("/sales-bills", object{"delivery_ids": []any{d["id"]}}).Refused(409, "nothing_unbilled", "delivery_ids", "billed already")
+	if out := lead.Get("/outbox?site=1").JSON(); at(out, "sent", 0, "document") != bills[0]["number"] {
+		t.Fatalf("mailed %v", out["sent"])
+	}
+	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0); at(l, "billed") != "6" || at(l, "sent") != "6" {
+		t.Fatalf("the line is %v", l)
+	}
+	h.Whole(t)
+}
+
+// TestManyOrdersAreSentInOneStep sends the orders of one carrier together; one that takes
+// no part deliveries waits for its rest, or cancels it; what is too heavy is refused.
+func TestManyOrdersAreSentInOneStep(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	if _, err := h.Owner.Exec(`INSERT INTO carriers (name, base, per_kg, max_kg) VALUES ('Northgate Vans', 5, 0, 20)`); err != nil {
+		t.Fatal(err)
+	}
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
+	h.Stock(t, world.Heavy, h.Bin(t, "B-02-1-A"), 6)
+	pack := func(o object) {
+		r, rp := roundFor(lead, lead, id(o, "id"))
+		sscc, carton := blank(lead, lead, rp, id(o, "id"))
+		takeAll(lead, rp, sscc, r)
+		lead.Post(rp+"/set-down", object{}).JSON()
+		lead.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
+	}
+	a, b, part, heavy := sellNow(lead, world.Clamp, "2"), sellNow(lead, world.Clamp, "3"), sellNow(lead, world.Clamp, "1", world.Cloth, "4"), sellNow(lead, world.Heavy, "2")
+	for _, o := range []object{a, b, part, heavy} {
+		pack(o)
+	}
+	lead.Post("/deliveries/many", object{"order_ids": []any{a["id"], heavy["id"]}}).Refused(409, "too_heavy", "carrier", "20 kg in a carton at most", "26 kg")
+	if _, err := h.Owner.Exec(`UPDATE carriers SET max_kg = NULL; UPDATE parties SET in_parts = false WHERE kind = 'customer'`); err != nil {
+		t.Fatal(err)
+	}
+	lead.Post("/deliveries/many", object{"order_ids": []any{a["id"], part["id"]}}).Refused(409, "parts_unwanted", "order_id", "wants "+part["number"].(string)+" whole: 4 units")
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(a, "id"))).JSON(); got["sent"] != "0" {
+		t.Fatal("one was sent though another refused")
+	}
+	if sent := lead.Post("/deliveries/many", object{"order_ids": []any{b["id"], a["id"], heavy["id"]}}).JSONs(); len(sent) != 3 || sent[0]["tracking"] == "" {
+		t.Fatalf("sent %v", sent)
+	}
+	lead.Post("/deliveries", object{"order_id": part["id"], "rest": "cancel"}).JSON()
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(part, "id"))).JSON(); got["state"] != "sent" || at(got, "lines", 1, "cancelled") != "4" {
+		t.Fatalf("the order is %v, %v", got["state"], got["lines"])
+	}
+	h.Whole(t)
+}
