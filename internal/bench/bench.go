@@ -55,6 +55,11 @@ func Run(ctx context.Context, c config.Config, moves int, file string) error {
 	}
 	_ = db.Close()
 	figures := []Figure{round(), deliveries()}
+	wave, err := waves(ctx, server)
+	if err != nil {
+		return fmt.Errorf("planning a wave: %w", err)
+	}
+	figures = append(figures, wave...)
 	posting, err := postings(ctx, server, storm, c)
 	if err != nil {
 		return err
