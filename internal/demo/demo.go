@@ -168,6 +168,7 @@ func (s *story) today() {
 	s.openArrival("Dock 2", false, s.buy(4, s.end, false))
 	s.buy(5, s.end.AddDate(0, 0, 3), false)
 	s.inbound()
+	s.outbound()
 	s.dues()
 }
 

@@ -161,6 +161,11 @@ func (o *Order) addDays(ctx context.Context, q sqlx.QueryerContext, now time.Tim
 	return nil
 }
 
+// Read reads an order.
+func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
+	return readOrder(ctx, q, id)
+}
+
 func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
 	var o Order
 	o.empty()
