@@ -48,30 +48,36 @@ await shot('stock', async () => {
 })
 await shot('orders', async () => {
   await page.goto('/orders')
-  await page.locator('nav.q a[href^="/orders/"]').nth(2).click()
+  await page.locator('nav.q a.card').nth(2).click()
 })
 await shot('order-new', async () => {
   await page.goto('/orders/new')
   await page.getByLabel('Add an item').fill('haze')
   await page.waitForTimeout(600)
 })
+await shot('wave', async () => {
+  await page.goto('/pick')
+  await page.getByLabel('Cartons a trolley').fill('4')
+  await page.locator('[data-open] th button').click()
+  await page.getByRole('button', { name: /^Plan rounds/ }).click()
+  await page.locator('[data-wave]').waitFor()
+})
 await shot('pick', async () => {
   await page.goto('/pick')
-  await page.locator('.tick input').nth(0).check()
-  await page.locator('.tick input').nth(1).check()
-  await page.getByRole('button', { name: /^Plan/ }).click()
+  await page.locator('.tick').nth(0).check()
+  await page.locator('.tick').nth(1).check()
+  await page.getByRole('button', { name: /^Plan one round/ }).click()
   await page.locator('[data-proposal]').waitFor()
 })
 await shot('pack', async () => {
   await page.goto('/pack')
-  await page.locator('nav.q a[href^="/pack/"]').first().click()
+  await page.locator('nav.q a.card', { hasText: 'off' }).first().click()
 })
 await shot('dispatch', async () => {
   await page.goto('/dispatch')
-  await page.locator('nav.q button').first().click()
+  await page.locator('nav.q button.card').first().click()
 })
 await page.setViewportSize({ width: 412, height: 800 })
-await shot('hand', () => page.goto('/hand'))
 await shot('hand-round', async () => {
   await page.goto('/hand')
   await page.locator('a[href^="/hand/round/"]').first().click()

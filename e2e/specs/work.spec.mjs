@@ -1,17 +1,4 @@
-import { ask, command, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
-
-/** An order for some units of some items, let go. */
-async function order(page, lines) {
-  const items = await Promise.all(lines.map(async ([sku, quantity]) => ({ item_id: (await ask(page, `/items?site=1&q=${sku}`))[0].item.id, quantity })))
-  const customer = (await ask(page, '/parties?kind=customer&q=harbour'))[0]
-  return command(page, '/sales-orders', { customer_id: customer.id, site_id: 1, wanted_on: '2027-01-15', let_go: true, lines: items })
-}
-
-async function round(page, orders) {
-  const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: orders.map((o) => o.id) })
-  const stops = plan.stops.map((s) => ({ line_id: s.line_id, place_id: s.place_id, ...(s.lot_id ? { lot_id: s.lot_id } : {}), quantity: s.quantity }))
-  return command(page, '/rounds', { site_id: 1, stops })
-}
+import { ask, command, expect, order, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('a purchase order is received with the keyboard alone', async ({ page }) => {
   await signOn(page, 'lead')

@@ -131,3 +131,23 @@ func TestOrdersAreServedInTheirTurn(t *testing.T) {
 		}
 	}
 }
+
+func TestWhatALineLacks(t *testing.T) {
+	for name, c := range map[string]struct {
+		line  Shortfall
+		lacks int64
+	}{
+		"all of it is free":                         {Shortfall{Wanted: decimal.NewFromInt(4), Free: decimal.NewFromInt(2)}, 0},
+		"just enough for all":                       {Shortfall{Wanted: decimal.NewFromInt(4), Free: decimal.NewFromInt(0)}, 0},
+		"others are promised some of it":            {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-8)}, 8},
+		"nothing is there":                          {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-10)}, 10},
+		"part is on order for it":                   {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-10), OnOrder: decimal.NewFromInt(6)}, 4},
+		"all is on order for it":                    {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-10), OnOrder: decimal.NewFromInt(12)}, 0},
+		"others lack too, and theirs is on order":   {Shortfall{Wanted: decimal.NewFromInt(3), Free: decimal.NewFromInt(-10), Others: decimal.NewFromInt(8)}, 2},
+		"others lack more than there is, uncovered": {Shortfall{Wanted: decimal.NewFromInt(3), Free: decimal.NewFromInt(-10)}, 3},
+	} {
+		if got := c.line.Lacks(); !got.Equal(decimal.NewFromInt(c.lacks)) {
+			t.Errorf("%s: lacks %s, want %d", name, got, c.lacks)
+		}
+	}
+}

@@ -30,6 +30,30 @@ type Carrier struct {
 	Does     string           `db:"does" json:"does" enum:"takes,silent,odd,refuses"`
 	// Next is when it collects next.
 	Next *time.Time `db:"-" json:"next"`
+
+	clock *time.Location
+}
+
+// LastOn is its last collection on the day of now, by the clock that it was listed with;
+// nil when it makes none.
+func (c Carrier) LastOn(now time.Time) (last *time.Time) {
+	now = now.In(c.clock)
+	for _, text := range c.Collects {
+		if t := onDay(text, now); t != nil && (last == nil || t.After(*last)) {
+			last = t
+		}
+	}
+	return last
+}
+
+// onDay is a time of day on the day of now.
+func onDay(text string, now time.Time) *time.Time {
+	at, err := time.Parse("15:04", strings.TrimSpace(text))
+	if err != nil {
+		return nil
+	}
+	t := time.Date(now.Year(), now.Month(), now.Day(), at.Hour(), at.Minute(), 0, 0, now.Location())
+	return &t
 }
 
 // What a stand-in does.
@@ -66,6 +90,7 @@ func List(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time)
 		if out[i].Times != "" {
 			out[i].Collects = strings.Split(out[i].Times, ";")
 		}
+		out[i].clock = clock
 		out[i].Next = next(out[i].Collects, now.In(clock))
 	}
 	return out, nil
@@ -75,16 +100,15 @@ func List(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time)
 func next(times []string, now time.Time) *time.Time {
 	var first *time.Time
 	for _, text := range times {
-		at, err := time.Parse("15:04", strings.TrimSpace(text))
-		if err != nil {
+		t := onDay(text, now)
+		if t == nil {
 			continue
 		}
-		t := time.Date(now.Year(), now.Month(), now.Day(), at.Hour(), at.Minute(), 0, 0, now.Location())
 		if t.Before(now) {
-			t = t.AddDate(0, 0, 1)
+			*t = t.AddDate(0, 0, 1)
 		}
 		if first == nil || t.Before(*first) {
-			first = &t
+			first = t
 		}
 	}
 	return first

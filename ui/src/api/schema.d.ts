@@ -1420,6 +1420,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pick/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whether what is due by today is picked before the last collection
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pickers": {
         parameters: {
             query?: never;
@@ -4418,6 +4438,20 @@ export interface components {
         };
         PickStops: {
             stops: components["schemas"]["PickStop"][];
+        };
+        PickToday: {
+            /** Format: date-time */
+            ends_at: string;
+            in_time: boolean;
+            /** Format: date-time */
+            last_collection: string | null;
+            minutes: string;
+            /** Format: int64 */
+            orders: number;
+            /** Format: int64 */
+            rounds: number;
+            /** Format: int64 */
+            walkers: number;
         };
         PickWave: {
             button: string;
@@ -7969,6 +8003,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickProposed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-today": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickToday"];
                 };
             };
             /** @description Error */

@@ -302,6 +302,9 @@ body:has(.hand) {
   background: none;
   min-height: 48px;
 }
+.hand .alt + .alt {
+  margin-top: 10px;
+}
 .hand .num {
   width: 110px;
 }

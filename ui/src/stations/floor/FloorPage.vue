@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import FloorMap from '@/parts/FloorMap.vue'
-import { plural } from '@/parts/words'
+import { plural, when } from '@/parts/words'
 
 const router = useRouter()
 const site = computed(() => session.site)
@@ -16,6 +16,10 @@ const floor = useQuery({
 const row = useQuery({
   queryKey: ['row', site],
   queryFn: () => ask(api.GET('/api/v1/row', { params: { query: { site: site.value } } })),
+})
+const today = useQuery({
+  queryKey: ['pick', 'today', site],
+  queryFn: () => ask(api.GET('/api/v1/pick/today', { params: { query: { site: site.value } } })),
 })
 const opened = ref(0)
 const place = useQuery({
@@ -33,6 +37,7 @@ const names: Record<string, string> = {
   putaway: 'Put away',
   orders: 'Orders',
   pick: 'Pick',
+  pack: 'Pack',
   dispatch: 'Dispatch',
   audit: 'Audit',
 }
@@ -101,6 +106,26 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
         <div class="bar"><i :style="{ width: `${(w.done / Math.max(1, w.stops)) * 100}%` }" /></div>
       </router-link>
       <div v-if="!floor.data.value.walks.length" class="empty">Nobody walks a round now.</div>
+      <template v-if="today.data.value && (today.data.value.orders || today.data.value.rounds)">
+        <h2><span>Today's work</span></h2>
+        <router-link to="/pick" class="p" :class="{ stuck: !today.data.value.in_time }">
+          <div class="t">
+            <span>{{ today.data.value.in_time ? 'done in time' : 'not done in time' }}</span><span class="mono"
+              >{{ today.data.value.minutes }} min</span
+            >
+          </div>
+          <div class="d">
+            <span
+              >{{ plural(today.data.value.orders, 'order') }} due and
+              {{ plural(today.data.value.rounds, 'round') }} left; with
+              {{ Math.max(1, today.data.value.walkers) }} walking it ends about {{ when(today.data.value.ends_at)
+              }}<template v-if="today.data.value.last_collection"
+                >, last collection {{ when(today.data.value.last_collection) }}</template
+              ></span
+            >
+          </div>
+        </router-link>
+      </template>
       <h2>
         <span>Late or stuck</span><span>{{ stuck.length + doubts.length }}</span>
       </h2>

@@ -40,9 +40,7 @@ async function put(t: Schemas['PutawayPutBack']) {
         <tr>
           <th>Out of carton</th>
           <th>Item</th>
-          <th>Lot or unit</th>
           <th class="r">Quantity</th>
-          <th>Asked</th>
           <th>Into bin</th>
           <th><span class="skip">What to do</span></th>
         </tr>
@@ -54,11 +52,10 @@ async function put(t: Schemas['PutawayPutBack']) {
             {{ t.place }}, of {{ t.order }}
           </td>
           <td>
-            {{ t.description }} <span class="mono mute small">{{ t.sku }}</span>
+            {{ t.description }} <span class="mono mute small">{{ t.sku }} {{ t.lot }} {{ t.serial }}</span>
+            <div class="mute small">{{ t.asked_by }}, {{ since(t.asked_at) }} ago</div>
           </td>
-          <td class="mono">{{ t.lot }} {{ t.serial }}</td>
           <td class="r mono">{{ t.quantity }}</td>
-          <td>{{ t.asked_by }}, {{ since(t.asked_at) }}</td>
           <td>
             <input
               class="entry mono"
