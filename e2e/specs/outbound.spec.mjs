@@ -40,6 +40,7 @@ test('many lines at once and a charge make a quote, which becomes an order', asy
   await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('held')
   await page.getByRole('button', { name: 'Change it' }).click()
   await page.getByLabel('DX-015 wanted').fill('5')
+  await expect(page.getByLabel('What line 3 is')).toHaveValue('Carriage')
   await press(page, 'Change S-')
   await expect(page.locator('[data-order] tr', { hasText: 'DX-015' })).toContainText('5')
 })
@@ -172,7 +173,6 @@ test('takes made without a connection are kept and sent once; a conflict is show
 
 test('two pickers race for the last unit: one has it, the other is told', async ({ browser, baseURL, page }) => {
   await signOn(page, 'lead')
-  const places = (await ask(page, '/floor?site=1')).bins
   const item = (await ask(page, '/items?site=1&q=GL-106'))[0].item
   const held = (await ask(page, `/items/${item.id}?site=1`)).holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.pinned))
   // All but two units of it are pinned elsewhere; two rounds want one each.
@@ -197,8 +197,7 @@ test('two pickers race for the last unit: one has it, the other is told', async 
   await expect(hands[1][0].getByRole('heading', { name: 'All stops made' })).toBeVisible()
   await page.goto('/orders')
   await page.getByLabel('Show').selectOption('stuck')
-  await expect(page.locator('nav.q a', { hasText: b.number })).toBeVisible()
-  expect(places.length).toBeGreaterThan(0)
+  await expect(page.locator('nav.q a', { hasText: b.number })).toContainText('a bin was short')
 })
 
 test('a carton is looked through, weighed, loaded onto the right vehicle, and billed', async ({ page }) => {

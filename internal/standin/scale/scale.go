@@ -36,8 +36,9 @@ func read(ctx context.Context, q sqlx.QueryerContext, site int32) (s Scale, err 
 	return s, nil
 }
 
-// Weigh puts a carton on the scale of its site.
-func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64) (Reading, error) {
+// Weigh puts a carton on the scale of its site. size is what it is packed into, where that
+// is not written down yet.
+func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64, size string) (Reading, error) {
 	c, err := cartons.ByID(ctx, q, carton)
 	if err != nil {
 		return Reading{}, err
@@ -48,6 +49,14 @@ func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64) (Reading, e
 	}
 	if !s.Answers {
 		return Reading{}, refusal.New("scale_silent", "weight_kg", "The scale does not answer. Weigh the carton on another one and enter what it says.").Of(refusal.Conflict)
+	}
+	if size != "" && size != c.Size {
+		var more decimal.Decimal
+		err := sqlx.GetContext(ctx, q, &more, `SELECT coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $1), 0) - coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $2), 0)`, size, c.Size)
+		if err != nil {
+			return Reading{}, fmt.Errorf("reading what a carton weighs: %w", err)
+		}
+		c.Reckoned = c.Reckoned.Add(more)
 	}
 	return Reading{decimal.Max(c.Reckoned.Add(s.OffKg), decimal.Zero).Round(3)}, nil
 }
@@ -63,9 +72,10 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodGet, "/cartons/{id}/weight", "weigh-carton", "What the scale says of a carton", web.Everyone,
 		func(ctx context.Context, in *struct {
-			ID int64 `path:"id"`
+			ID   int64  `path:"id"`
+			Size string `query:"size" maxLength:"20" doc:"What it is packed into, where that is not written down yet"`
 		}) (Reading, error) {
-			return Weigh(ctx, db, in.ID)
+			return Weigh(ctx, db, in.ID, in.Size)
 		})
 	web.Command(r, "/scale/tell", "tell-scale", "Tell the scale stand-in to be off by so much, or not to answer", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {

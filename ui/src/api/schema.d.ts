@@ -6312,7 +6312,10 @@ export interface operations {
     };
     "weigh-carton": {
         parameters: {
-            query?: never;
+            query?: {
+                /** @description What it is packed into, where that is not written down yet */
+                size?: string;
+            };
             header?: never;
             path: {
                 id: number;

@@ -242,8 +242,12 @@ function take() {
     else {
       // Kept on the device: it stands here as made until the server has it.
       const taken = Number(s.taken) + Number(quantity.value)
-      s.taken = String(taken)
-      s.done = taken + Number(s.short) >= Number(s.quantity)
+      const done = taken + Number(s.short) >= Number(s.quantity)
+      if (now.value)
+        now.value = {
+          ...now.value,
+          stops: now.value.stops.map((x) => (x.id === s.id ? { ...x, taken: String(taken), done } : x)),
+        }
     }
     scans.value = {}
     units.value = []

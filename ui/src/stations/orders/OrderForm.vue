@@ -147,8 +147,9 @@ async function save(how: 'let go' | 'hold' | 'quote' | 'change') {
     ),
   )
   if (order) {
-    await queries.invalidateQueries({ queryKey: ['orders'] })
+    // Told before it is read anew: the form may be gone by then.
     emit('saved', order)
+    void queries.invalidateQueries({ queryKey: ['orders'] })
   }
 }
 /** A customer that owes raises a question, which a lead may answer. */

@@ -90,7 +90,13 @@ async function close() {
 }
 
 async function weigh() {
-  const r = await run(() => ask(api.GET('/api/v1/cartons/{id}/weight', { params: { path: { id: id.value } } })))
+  const r = await run(() =>
+    ask(
+      api.GET('/api/v1/cartons/{id}/weight', {
+        params: { path: { id: id.value }, query: { size: size.value || undefined } },
+      }),
+    ),
+  )
   if (r) weight.value = r.weight_kg
 }
 async function check() {
