@@ -1,0 +1,356 @@
+package application_test
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"testing"
+
+	"lanternrow/internal/billing"
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/demand"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/station/dispatch"
+	"lanternrow/internal/station/orders"
+	"lanternrow/internal/station/pack"
+	"lanternrow/internal/station/pick"
+	"lanternrow/internal/station/putaway"
+	"lanternrow/internal/test/world"
+
+	"github.com/shopspring/decimal"
+)
+
+// shop is a long random day of orders: taken, pinned, changed, picked in waves, put back,
+// packed, loaded, sent and billed, in any order.
+type shop struct {
+	run
+	// did counts what was done, by name.
+	did map[string]int
+}
+
+// one picks an id that a query finds at random; 0 when there is none.
+func (d *shop) one(query string, args ...any) int64 {
+	d.t.Helper()
+	var ids []int64
+	if err := d.App.Select(&ids, query, args...); err != nil {
+		d.t.Fatal(err)
+	}
+	if len(ids) == 0 {
+		return 0
+	}
+	return ids[d.r.IntN(len(ids))]
+}
+
+// do runs an action and counts it when it was not refused.
+func do[T any](d *shop, name string, fn func(context.Context, *command.Tx) (T, error)) (T, bool) {
+	d.t.Helper()
+	out, ok := act(&d.run, fn)
+	if ok {
+		d.did[name]++
+	}
+	return out, ok
+}
+
+// goods are the items of the shop: counted ones, and units by serial from arrival and on
+// the way out.
+var goods = []int32{world.Clamp, world.Heavy, world.Spot, world.Headset}
+
+func (d *shop) sell() {
+	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, LetGo: d.r.IntN(4) > 0}
+	if !in.LetGo && d.r.IntN(2) == 0 {
+		in.QuoteUntil = soon
+	}
+	for _, item := range goods {
+		if d.r.IntN(2) == 0 {
+			in.Lines = append(in.Lines, orders.NewLine{ItemID: item, Quantity: fmt.Sprint(1 + d.r.IntN(5))})
+		}
+	}
+	if d.r.IntN(3) == 0 {
+		in.Lines = append(in.Lines, orders.NewLine{Text: "Carriage", Quantity: "1", Price: "9.5"})
+	}
+	do(d, "sell", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.Create(ctx, tx, in) })
+}
+
+// change wants another quantity of each line, leaves some out, or cancels the rest.
+func (d *shop) change() {
+	id := d.one(`SELECT id FROM sales_orders WHERE state IN ('quote', 'held', 'let go')`)
+	if id == 0 {
+		return
+	}
+	do(d, "change", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+		o, err := orders.Read(ctx, tx, id)
+		if err != nil {
+			return o, err
+		}
+		if d.r.IntN(5) == 0 {
+			return orders.CancelRest(ctx, tx, id, o.Version)
+		}
+		in := orders.Amended{Version: o.Version, Terms: orders.Terms{WantedOn: o.WantedOn}}
+		for _, l := range o.Lines {
+			if d.r.IntN(4) > 0 {
+				in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Text: l.Description, Quantity: fmt.Sprint(max(1, l.Sent.IntPart()) + d.r.Int64N(6))})
+			}
+		}
+		return orders.Amend(ctx, tx, id, in)
+	})
+	if id := d.one(`SELECT id FROM sales_orders WHERE state = 'held'`); id != 0 && d.r.IntN(2) == 0 {
+		do(d, "let go", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.LetGo(ctx, tx, id, 0) })
+	}
+}
+
+// pin ties stock to a line by hand, or lets a pin loose.
+func (d *shop) pin() {
+	if pin := d.one(`SELECT id FROM pins p WHERE NOT EXISTS (SELECT FROM round_stops WHERE pin_id = p.id) OR id % 5 = 0`); pin != 0 && d.r.IntN(3) == 0 {
+		do(d, "loosen", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.LoosenPin(ctx, tx, pin) })
+		return
+	}
+	line := d.one(`SELECT l.id FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id WHERE l.due > 0 AND o.state IN ('held', 'let go')`)
+	if line == 0 {
+		return
+	}
+	place := d.one(`SELECT place_id FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind IN ('bin', 'dock') AND b.item_id = (SELECT item_id FROM sales_lines WHERE id = $1)`, line)
+	do(d, "pin", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+		p := orders.NewPin{PlaceID: int32(place), Quantity: fmt.Sprint(1 + d.r.IntN(3))}
+		if unit := d.one(`SELECT b.serial_id FROM balances b WHERE b.place_id = $1 AND b.serial_id IS NOT NULL AND b.item_id = (SELECT item_id FROM sales_lines WHERE id = $2)`, place, line); unit != 0 && d.r.IntN(2) == 0 {
+			p.Quantity = "1"
+			if err := tx.GetContext(ctx, &p.Serial, `SELECT code FROM serials WHERE id = $1`, unit); err != nil {
+				return orders.Order{}, err
+			}
+		}
+		return orders.PinLine(ctx, tx, line, []orders.NewPin{p})
+	})
+}
+
+// wave lets rounds go for some of the orders.
+func (d *shop) wave() {
+	var ids []int64
+	if err := d.App.Select(&ids, `SELECT id FROM sales_orders WHERE state = 'let go' ORDER BY id`); err != nil {
+		d.t.Fatal(err)
+	}
+	d.r.Shuffle(len(ids), func(i, j int) { ids[i], ids[j] = ids[j], ids[i] })
+	ids = ids[:min(len(ids), 1+d.r.IntN(4))]
+	rounds, ok := do(d, "wave", func(ctx context.Context, tx *command.Tx) ([]pick.Round, error) {
+		w, err := pick.PlanWave(ctx, tx, pick.WaveWish{Wish: pick.Wish{SiteID: world.Site, OrderIDs: ids}, MaxCartons: 1 + d.r.IntN(3), Split: []string{"", pick.ByZone, pick.ByOrder}[d.r.IntN(3)]}, tx.Now)
+		if err != nil {
+			return nil, err
+		}
+		draft := pick.WaveDraft{SiteID: world.Site}
+		for _, r := range w.Rounds {
+			var stops pick.Stops
+			for _, s := range r.Stops {
+				stops.Stops = append(stops.Stops, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+			}
+			draft.Rounds = append(draft.Rounds, stops)
+		}
+		return pick.LetWaveGo(ctx, tx, draft)
+	})
+	if ok {
+		d.open = append(d.open, rounds...)
+	}
+}
+
+// walk makes a step of a round, hands it on, or sets it down with what is left.
+func (d *shop) walk() {
+	id := d.one(`SELECT id FROM rounds WHERE state <> 'done'`)
+	if id == 0 {
+		return
+	}
+	r, ok := do(d, "start", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Start(ctx, tx, id) })
+	if !ok {
+		return
+	}
+	var stop *pick.RoundStop
+	for i := range r.Stops {
+		if !r.Stops[i].Done {
+			stop = &r.Stops[i]
+		}
+	}
+	if stop == nil || d.r.IntN(10) == 0 {
+		do(d, "set down", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.SetDown(ctx, tx, id, true) })
+		return
+	}
+	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
+	switch d.r.IntN(9) {
+	case 0:
+		do(d, "short", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+			return pick.Short(ctx, tx, id, stop.ID, fmt.Sprint(d.r.Int64N(left.IntPart())))
+		})
+		return
+	case 1:
+		do(d, "hand on", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.HandOn(ctx, tx, id, 0) })
+		return
+	}
+	n := 1 + d.r.Int64N(left.IntPart())
+	do(d, "take", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Quantity: fmt.Sprint(n)}
+		for _, c := range r.Cartons {
+			if c.State == "open" && c.Order == stop.Order {
+				scans.Carton = c.SSCC
+			}
+		}
+		if scans.Carton == "" {
+			made, err := cartons.MakeLabels(ctx, tx, world.Site, 1, world.Prefix)
+			if err != nil {
+				return r, err
+			}
+			scans.Carton = made[0].SSCC
+			if _, err := pick.OpenCarton(ctx, tx, id, scans.Carton, stop.OrderID); err != nil {
+				return r, err
+			}
+		}
+		if stop.ItemID == world.Spot {
+			scans.Serials = stop.Serials[:n]
+		}
+		for range n {
+			if stop.ItemID == world.Headset {
+				scans.Serials = append(scans.Serials, d.serial())
+			}
+		}
+		return pick.Take(ctx, tx, id, scans)
+	})
+}
+
+// bench puts goods back, closes cartons and opens them again.
+func (d *shop) bench() {
+	if task := d.one(`SELECT id FROM put_backs WHERE done_at IS NULL AND carton_id IN (SELECT carton_id FROM balances)`); task != 0 {
+		do(d, "put back", func(ctx context.Context, tx *command.Tx) (putaway.PutBack, error) {
+			return putaway.PostPutBack(ctx, tx, task, []string{"A-01-1-A", "A-02-1-A", "B-01-1-A"}[d.r.IntN(3)])
+		})
+	}
+	if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'at bench'`); c != 0 {
+		do(d, "close", func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
+			return pack.Close(ctx, tx, c, pack.Closing{})
+		})
+	}
+	if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'packed'`); c != 0 && d.r.IntN(4) == 0 {
+		do(d, "open again", func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) { return pack.OpenAgain(ctx, tx, c) })
+	}
+}
+
+// leave sends packed cartons, by order or on a vehicle, and bills what was sent.
+func (d *shop) leave() {
+	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
+		do(d, "send", func(ctx context.Context, tx *command.Tx) (dispatch.Delivery, error) {
+			return dispatch.Send(ctx, tx, o, []string{dispatch.StaysOpen, dispatch.Cancels}[d.r.IntN(2)])
+		})
+	} else if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'packed'`); c != 0 {
+		do(d, "load", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
+			box, err := cartons.ByID(ctx, tx, c)
+			if err != nil {
+				return dispatch.Load{}, err
+			}
+			l, err := dispatch.OpenLoad(ctx, tx, world.Site, box.Carrier, "")
+			if err != nil {
+				return l, err
+			}
+			return dispatch.LoadScan(ctx, tx, l.ID, box.SSCC)
+		})
+	}
+	if l := d.one(`SELECT load_id FROM carton_work WHERE state = 'loaded'`); l != 0 {
+		if d.r.IntN(3) == 0 {
+			do(d, "take off", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
+				return dispatch.TakeOff(ctx, tx, l, nil)
+			})
+		} else {
+			do(d, "leave", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) { return dispatch.Leave(ctx, tx, l) })
+		}
+	}
+	if id := d.one(`SELECT delivery_id FROM delivery_lines WHERE billed < quantity`); id != 0 && d.r.IntN(2) == 0 {
+		do(d, "bill", func(ctx context.Context, tx *command.Tx) ([]billing.Bill, error) {
+			return billing.Make(ctx, tx, []int64{id}, false)
+		})
+	}
+}
+
+// stands holds what orders say against pins, rounds, cartons, deliveries and stock; each
+// part of it is reckoned another way than the application does.
+func (d *shop) stands(step int) {
+	d.t.Helper()
+	for what, query := range map[string]string{
+		"a line's stops and its planned quantity differ": `SELECT count(*) FROM sales_lines l WHERE planned <> coalesce((SELECT sum(quantity - taken - short) FROM round_stops WHERE line_id = l.id AND NOT done), 0)
+			- coalesce((SELECT sum(s.quantity - s.taken - s.short) FROM round_stops s JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND NOT s.done AND r.state = 'done'), 0)`,
+		"a stop and its pin differ":              `SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id LEFT JOIN pins p ON p.id = s.pin_id WHERE r.state <> 'done' AND NOT s.done AND coalesce(p.quantity, 0) <> s.quantity - s.taken - s.short`,
+		"more is pinned to a line than it wants": `SELECT count(*) FROM sales_lines l WHERE due < coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0)`,
+		"an order that is over has pins":         `SELECT count(*) FROM pins p JOIN sales_lines l ON l.id = p.line_id JOIN sales_orders o ON o.id = l.order_id WHERE o.state NOT IN ('held', 'let go')`,
+		"cartons and lines differ":               `SELECT count(*) FROM sales_lines l WHERE item_id IS NOT NULL AND taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,
+		"a carton holds something else than it says": `SELECT count(*) FROM (SELECT w.carton_id, i.id, (SELECT coalesce(sum(quantity), 0) FROM balances WHERE carton_id = w.carton_id AND item_id = i.id) AS there,
+			(SELECT coalesce(sum(quantity), 0) FROM carton_contents WHERE carton_id = w.carton_id AND item_id = i.id) + (SELECT coalesce(sum(quantity), 0) FROM put_backs WHERE carton_id = w.carton_id AND item_id = i.id AND done_at IS NULL) AS said
+			FROM carton_work w, items i WHERE w.state <> 'sent') AS t WHERE there <> said`,
+		"a carton stands in two places":           `SELECT count(*) FROM (SELECT carton_id FROM balances WHERE carton_id IS NOT NULL GROUP BY 1 HAVING count(DISTINCT place_id) > 1) AS t`,
+		"a carton is not where its state says":    `SELECT count(*) FROM carton_work w JOIN balances b ON b.carton_id = w.carton_id JOIN places p ON p.id = b.place_id WHERE p.kind <> CASE w.state WHEN 'open' THEN 'trolley' WHEN 'at bench' THEN 'bench' WHEN 'packed' THEN 'staging' WHEN 'loaded' THEN 'vehicle' ELSE 'nowhere' END`,
+		"deliveries and lines differ":             `SELECT count(*) FROM sales_lines l WHERE sent <> coalesce((SELECT sum(quantity) FROM delivery_lines WHERE line_id = l.id), 0)`,
+		"bills and deliveries differ":             `SELECT count(*) FROM delivery_lines d WHERE billed <> coalesce((SELECT sum(x.quantity) FROM sales_bill_lines x JOIN sales_bills b ON b.id = x.bill_id WHERE b.delivery_id = d.delivery_id AND x.line_id = d.line_id), 0)`,
+		"an order that is sent waits for goods":   `SELECT count(*) FROM sales_orders o WHERE state IN ('sent', 'cancelled') <> NOT EXISTS (SELECT FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`,
+		"an order that is cancelled sent goods":   `SELECT count(*) FROM sales_orders o WHERE state = 'cancelled' AND EXISTS (SELECT FROM deliveries WHERE order_id = o.id)`,
+		"goods came from nowhere or are lost":     `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(sent) FROM sales_lines WHERE item_id = i.id), 0)`,
+		"what is pinned and what pins say differ": `SELECT count(*) FROM items i WHERE coalesce((SELECT sum(pinned) FROM balances WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM pins WHERE item_id = i.id), 0)`,
+	} {
+		var n int
+		if err := d.App.Get(&n, query); err != nil || n != 0 {
+			d.t.Fatalf("step %d, after %v: %s, %d times (%v)", step, d.did, what, n, err)
+		}
+	}
+	for _, item := range goods {
+		var naive decimal.Decimal
+		err := d.App.Get(&naive, `
+			SELECT coalesce((SELECT sum(quantity) FROM balances WHERE item_id = $1 AND condition = 'good' AND carton_id IS NULL), 0)
+			     - coalesce((SELECT sum(l.quantity - l.cancelled - l.taken - l.sent) FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id WHERE l.item_id = $1 AND o.state IN ('held', 'let go')), 0)`, item)
+		if err != nil {
+			d.t.Fatal(err)
+		}
+		f, err := ledger.FiguresOf(context.Background(), d.App, item, world.Site)
+		if err != nil || !f.Free.Equal(naive) || f.Promised.IsNegative() {
+			d.t.Fatalf("step %d: %s of item %d are free, %s promised; counted anew %s are free (%v)", step, f.Free, item, f.Promised, naive, err)
+		}
+	}
+}
+
+// TestALongDayOfOrdersHangsTogether does all that can be done with orders in random order,
+// and after every step holds all papers against each other and against stock.
+func TestALongDayOfOrdersHangsTogether(t *testing.T) {
+	t.Parallel()
+	d := &shop{run: run{House: world.New(t), t: t, r: rand.New(rand.NewPCG(1805, 21))}, did: map[string]int{}}
+	if _, err := d.Owner.Exec(`UPDATE places SET max_units = NULL, mix_items = true, mix_lots = true`); err != nil {
+		t.Fatal(err)
+	}
+	bins := []string{"A-01-1-A", "A-03-1-A", "B-02-1-A"}
+	for i, bin := range bins {
+		for _, item := range []int32{world.Clamp, world.Heavy, world.Headset} {
+			d.Stock(t, item, d.Bin(t, bin), 20)
+		}
+		var codes []string
+		for n := range 20 {
+			codes = append(codes, fmt.Sprintf("SP-%d-%02d", i, n))
+		}
+		d.StockUnits(t, world.Spot, d.Bin(t, bin), codes...)
+	}
+	for step := range 420 {
+		switch n := d.r.IntN(20); {
+		case n < 3:
+			d.sell()
+		case n < 5:
+			d.change()
+		case n < 8:
+			d.pin()
+		case n < 10:
+			d.wave()
+		case n < 15:
+			d.walk()
+		case n < 18:
+			d.bench()
+		default:
+			d.leave()
+		}
+		d.stands(step)
+	}
+	for _, name := range []string{"sell", "change", "let go", "pin", "loosen", "wave", "take", "short", "hand on", "set down", "put back", "close", "open again", "send", "load", "take off", "leave", "bill"} {
+		if d.did[name] == 0 {
+			t.Errorf("nobody did %q: the day is too dull (%v)", name, d.did)
+		}
+	}
+	if pins, err := demand.PinsAt(context.Background(), d.App, world.Site); err != nil || len(pins) == 0 {
+		t.Errorf("the list of pins is empty: %v", err)
+	}
+	d.Whole(t)
+}
