@@ -168,3 +168,65 @@ func BenchmarkThousandOrders(b *testing.B) {
 		b.ReportMetric(a.Metres, "metres")
 	}
 }
+
+// TestNoSingleChangeOfAGatheringWalksLess looks at every order of many gatherings that are
+// not proven, in every other round it would fit into: where the polish has had its say,
+// moving one seldom helps, and never by much.
+func TestNoSingleChangeOfAGatheringWalksLess(t *testing.T) {
+	r := rand.New(rand.NewPCG(3, 14))
+	better, tried := 0, 0
+	for range 12 {
+		f, start, orders := day(r, 6, 12+r.IntN(10), 4)
+		l := Limits{Cartons: 5, Lines: 14}
+		a, err := Gather(f, start, orders, l)
+		if err != nil {
+			t.Fatal(err)
+		}
+		checked(t, orders, l, a)
+		g := &gatherer{floor: f, start: start, orders: orders, limits: l, known: map[string]float64{}}
+		for from, b := range a.Batches {
+			for _, i := range b.Orders {
+				rest := slices.DeleteFunc(slices.Clone(b.Orders), func(o int) bool { return o == i })
+				restMetres, _ := g.walk(rest)
+				for to, other := range a.Batches {
+					grown := append(slices.Clone(other.Orders), i)
+					slices.Sort(grown)
+					if to == from || !g.fits(grown) {
+						continue
+					}
+					metres, _ := g.walk(grown)
+					tried++
+					if saved := b.Metres + other.Metres - restMetres - metres; saved > 1e-6 {
+						better++
+						if saved > 0.1*a.Metres {
+							t.Fatalf("moving order %d saves %g of %g m", i, saved, a.Metres)
+						}
+					}
+				}
+			}
+		}
+	}
+	if tried < 100 || better*10 > tried {
+		t.Errorf("%d of %d single moves would have helped", better, tried)
+	}
+}
+
+func TestWhatCannotBeGatheredIsRefused(t *testing.T) {
+	f := walking.Floor{Aisles: []float64{0, 4}, Cross: []float64{0, 10}}
+	if a, err := Gather(f, walking.Point{}, nil, Limits{}); err != nil || len(a.Batches) != 0 || a.Metres != 0 || !a.Proven {
+		t.Fatalf("no orders come to %+v, %v", a, err)
+	}
+	for name, c := range map[string]struct {
+		floor  walking.Floor
+		start  walking.Point
+		orders []Order
+	}{
+		"a floor without aisles":         {walking.Floor{Cross: []float64{0, 10}}, walking.Point{}, []Order{{Stops: []walking.Point{{}}}}},
+		"a bench that is off the floor":  {f, walking.Point{Y: 3}, []Order{{Stops: []walking.Point{{Y: 4}}}}},
+		"more orders than one gathering": {f, walking.Point{}, make([]Order, MaxOrders+1)},
+	} {
+		if _, err := Gather(c.floor, c.start, c.orders, Limits{}); err == nil {
+			t.Errorf("%s is gathered", name)
+		}
+	}
+}

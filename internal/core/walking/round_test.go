@@ -254,3 +254,37 @@ func BenchmarkRoundOf100StopsIn40Aisles(b *testing.B) {
 		}
 	}
 }
+
+// The length alone is that of the round, for any floor and any stops.
+func TestMetresIsTheLengthOfTheShortestRound(t *testing.T) {
+	r := rand.New(rand.NewPCG(11, 11))
+	for i := range 400 {
+		f, start, stops := block(r, r.IntN(40))
+		round, err := Shortest(f, start, stops)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got, err := Metres(f, start, stops); err != nil || math.Abs(got-round.Metres) > 1e-6 {
+			t.Fatalf("case %d: %g m, the round is %g m (%v)", i, got, round.Metres, err)
+		}
+	}
+	if _, err := Metres(Floor{}, Point{}, nil); err == nil {
+		t.Error("a floor without aisles has a length")
+	}
+}
+
+// Serving more stops never walks less, and two rounds never walk less than one that does
+// the work of both: what gathering orders relies on.
+func TestARoundForBothIsNoLongerThanTwoRounds(t *testing.T) {
+	r := rand.New(rand.NewPCG(12, 12))
+	for i := range 300 {
+		f, start, stops := block(r, 2+r.IntN(20))
+		cut := 1 + r.IntN(len(stops)-1)
+		a, _ := Metres(f, start, stops[:cut])
+		b, _ := Metres(f, start, stops[cut:])
+		both, err := Metres(f, start, stops)
+		if err != nil || both > a+b+1e-6 || both < math.Max(a, b)-1e-6 {
+			t.Fatalf("case %d: %g m and %g m, both %g m (%v)", i, a, b, both, err)
+		}
+	}
+}
