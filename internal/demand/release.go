@@ -21,8 +21,9 @@ type Released struct {
 	PutBack decimal.Decimal `json:"put_back"`
 }
 
-// Words say what was given up, for whoever changed the order.
-func (r Released) Words() string {
+// Words say what a line of an item gave up, for whoever changed the order; nothing when it
+// gave up nothing.
+func (r Released) Words(sku string) string {
 	var out []string
 	for _, w := range []struct {
 		q    decimal.Decimal
@@ -32,7 +33,48 @@ func (r Released) Words() string {
 			out = append(out, w.q.String()+" "+w.what)
 		}
 	}
-	return strings.Join(out, ", ")
+	if len(out) == 0 {
+		return ""
+	}
+	return sku + ": " + strings.Join(out, ", ")
+}
+
+// CancelRest gives up what of an order is not sent, and says line by line what that was.
+func CancelRest(ctx context.Context, tx *command.Tx, order int64) (words []string, err error) {
+	if err := HoldRounds(ctx, tx, order); err != nil {
+		return nil, err
+	}
+	var lines []int64
+	if err := tx.SelectContext(ctx, &lines, `SELECT id FROM sales_lines WHERE order_id = $1 AND sent + cancelled < quantity ORDER BY line`, order); err != nil {
+		return nil, fmt.Errorf("reading order lines: %w", err)
+	}
+	for _, line := range lines {
+		w, err := CancelLine(ctx, tx, line)
+		if err != nil {
+			return nil, err
+		}
+		words = append(words, w)
+	}
+	return words, nil
+}
+
+// CancelLine gives up what of a line is not sent.
+func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, err error) {
+	var sku *string
+	if err := tx.GetContext(ctx, &sku, `SELECT i.sku FROM sales_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.id = $1`, line); err != nil {
+		return "", fmt.Errorf("reading an order line: %w", err)
+	}
+	if sku != nil {
+		r, err := Release(ctx, tx, line, decimal.Zero)
+		if err != nil {
+			return "", err
+		}
+		words = r.Words(*sku)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET cancelled = quantity - sent WHERE id = $1`, line); err != nil {
+		return "", fmt.Errorf("cancelling an order line: %w", err)
+	}
+	return words, nil
 }
 
 // HoldRounds keeps the open rounds of an order as they are until the transaction ends.

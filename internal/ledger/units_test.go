@@ -205,3 +205,48 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestAUnitPinnedByNameGoesByItsOwnPinAlone ties one of two units by its name and one of
+// any by number: the second pin takes the other unit, and never the named one.
+func TestAUnitPinnedByNameGoesByItsOwnPinAlone(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	bin := h.Bin(t, "A-01-1-A")
+	h.StockUnits(t, world.Spot, bin, "N-1", "N-2")
+	if _, err := h.Owner.Exec(`INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 2, 1, current_date, 'let go', 1, now(), '');
+		INSERT INTO sales_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
+		t.Fatal(err)
+	}
+	unit := func(code string) *int64 {
+		var id int64
+		if err := h.Owner.Get(&id, `SELECT id FROM serials WHERE code = $1`, code); err != nil {
+			t.Fatal(err)
+		}
+		return &id
+	}
+	tie := func(serial *int64) *int64 {
+		id, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
+			return ledger.Pin(ctx, tx, ledger.Stock{Place: bin, Item: world.Spot, Serial: serial}, 1, one)
+		})
+		if err != nil {
+			t.Fatal(err)
+		}
+		return &id
+	}
+	named, any := tie(unit("N-1")), tie(nil)
+	take := func(code string, pin *int64) error {
+		return h.Post(ledger.Move{Item: world.Spot, Serial: unit(code), Quantity: one, From: bin, To: world.CustomerPlace, Pin: pin})
+	}
+	world.Refused(t, take("N-1", any), "pinned", "S-1")
+	if err := take("N-2", any); err != nil {
+		t.Fatal(err)
+	}
+	if err := take("N-1", named); err != nil {
+		t.Fatal(err)
+	}
+	var left int
+	if err := h.Owner.Get(&left, `SELECT (SELECT count(*) FROM pins) + (SELECT count(*) FROM balances WHERE pinned > 0)`); err != nil || left != 0 {
+		t.Fatalf("%d pins are left behind (%v)", left, err)
+	}
+	h.Whole(t)
+}

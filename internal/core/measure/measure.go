@@ -102,3 +102,12 @@ func Fits(room, each decimal.Decimal, u Unit) (decimal.Decimal, bool) {
 	}
 	return room.DivRound(each, 9).Truncate(Places), true
 }
+
+// ParsePrice reads a price typed for field: not below zero.
+func ParsePrice(field, text string) (decimal.Decimal, error) {
+	price, err := decimal.NewFromString(text)
+	if err != nil || price.IsNegative() || price.GreaterThan(Most) {
+		return price, refusal.New("price_malformed", field, "%q is not a price.", text)
+	}
+	return price, nil
+}

@@ -160,6 +160,10 @@ BEGIN
         mine := coalesce(mine, 0);
     END IF;
     IF serial IS NOT NULL AND delta < 0 THEN
+        -- A unit that is tied by name goes by its own pin alone.
+        IF EXISTS (SELECT FROM pins p WHERE p.serial_id = serial AND p.id IS DISTINCT FROM pin) THEN
+            mine := 0;
+        END IF;
         PERFORM ledger_swap(place, item, serial, mine);
     END IF;
     UPDATE balances SET quantity = quantity + delta, pinned = pinned - mine

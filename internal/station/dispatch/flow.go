@@ -145,7 +145,7 @@ func send(ctx context.Context, tx *command.Tx, order int64, load *int64, rest st
 		return d, err
 	}
 	if rest == Cancels && p.open.IsPositive() {
-		if err := cancelRest(ctx, tx, order); err != nil {
+		if _, err := demand.CancelRest(ctx, tx, order); err != nil {
 			return d, err
 		}
 	}
@@ -157,26 +157,6 @@ func send(ctx context.Context, tx *command.Tx, order int64, load *int64, rest st
 	}
 	tx.Touch(ledger.Topics("dispatch", "orders", "billing", "row")...)
 	return d, host.Tell(ctx, tx, p.site, "shipment", d.Number, d.message(p))
-}
-
-// cancelRest gives up what of an order is not sent, as agreed with its customer.
-func cancelRest(ctx context.Context, tx *command.Tx, order int64) error {
-	if err := demand.HoldRounds(ctx, tx, order); err != nil {
-		return err
-	}
-	var lines []int64
-	if err := tx.SelectContext(ctx, &lines, `SELECT id FROM sales_lines WHERE order_id = $1 AND item_id IS NOT NULL AND sent + cancelled < quantity ORDER BY id`, order); err != nil {
-		return fmt.Errorf("reading order lines: %w", err)
-	}
-	for _, line := range lines {
-		if _, err := demand.Release(ctx, tx, line, decimal.Zero); err != nil {
-			return err
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET cancelled = quantity - sent WHERE id = $1`, line); err != nil {
-			return fmt.Errorf("cancelling an order line: %w", err)
-		}
-	}
-	return nil
 }
 
 // kilos is what each carton weighs.

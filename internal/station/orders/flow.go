@@ -135,7 +135,7 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, site int32, i int
 	}
 	price := item.Cost
 	if l.Price != "" {
-		if price, err = parsePrice(field+".price", l.Price); err != nil {
+		if price, err = measure.ParsePrice(field+".price", l.Price); err != nil {
 			return err
 		}
 	}
@@ -145,14 +145,6 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, site int32, i int
 		return fmt.Errorf("writing an order line: %w", err)
 	}
 	return nil
-}
-
-func parsePrice(field, text string) (decimal.Decimal, error) {
-	price, err := decimal.NewFromString(text)
-	if err != nil || price.IsNegative() || price.GreaterThan(measure.Most) {
-		return price, refusal.New("price_malformed", field, "%q is not a price.", text)
-	}
-	return price, nil
 }
 
 // owing asks about a customer who owes money beyond its time, or would owe more than it
@@ -263,7 +255,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		if kept[l.ID] {
 			continue
 		}
-		words, err := l.cancel(ctx, tx)
+		words, err := demand.CancelLine(ctx, tx, l.ID)
 		if err != nil {
 			return before, err
 		}
@@ -307,7 +299,7 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 	}
 	price := l.Price
 	if in.Price != "" {
-		if price, err = parsePrice(field+".price", in.Price); err != nil {
+		if price, err = measure.ParsePrice(field+".price", in.Price); err != nil {
 			return "", err
 		}
 	}
@@ -319,36 +311,17 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 		return "", refusal.New("below_sent", field+".quantity", "%s of %s are sent already: the line cannot be for %s.", l.Sent, l.SKU, quantity).With("sent", l.Sent)
 	}
 	if l.ItemID != 0 {
-		if words, err = l.release(ctx, tx, wanted); err != nil {
+		r, err := demand.Release(ctx, tx, l.ID, wanted)
+		if err != nil {
 			return "", err
 		}
+		words = r.Words(l.SKU)
 	}
 	_, err = tx.ExecContext(ctx, `UPDATE sales_lines SET quantity = $2, cancelled = 0, price = $3, text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4 ELSE text END WHERE id = $1`, l.ID, quantity, price, strings.TrimSpace(in.Text))
 	if err != nil {
 		return "", fmt.Errorf("changing an order line: %w", err)
 	}
 	return words, nil
-}
-
-// cancel gives up what of a line is not sent.
-func (l Line) cancel(ctx context.Context, tx *command.Tx) (words string, err error) {
-	if l.ItemID != 0 {
-		if words, err = l.release(ctx, tx, decimal.Zero); err != nil {
-			return "", err
-		}
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET cancelled = quantity - sent WHERE id = $1`, l.ID); err != nil {
-		return "", fmt.Errorf("cancelling an order line: %w", err)
-	}
-	return words, nil
-}
-
-func (l Line) release(ctx context.Context, tx *command.Tx, keep decimal.Decimal) (string, error) {
-	r, err := demand.Release(ctx, tx, l.ID, keep)
-	if words := r.Words(); err == nil && words != "" {
-		return l.SKU + ": " + words, nil
-	}
-	return "", err
 }
 
 // holdOpen notes the change of an order that is not over yet, and keeps its rounds.
@@ -372,13 +345,9 @@ func CancelRest(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	if err != nil {
 		return o, err
 	}
-	var released []string
-	for _, l := range o.Lines {
-		words, err := l.cancel(ctx, tx)
-		if err != nil {
-			return o, err
-		}
-		released = append(released, words)
+	released, err := demand.CancelRest(ctx, tx, id)
+	if err != nil {
+		return o, err
 	}
 	return finish(ctx, tx, id, released)
 }

@@ -142,7 +142,8 @@ func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, err
 		         AND s.quantity = (SELECT sum(quantity) FROM balances b WHERE b.carton_id = s.carton_id) AS whole_carton,
 		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
 		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
-		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0) AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)) END AS serials
+		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0) AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
+		             AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT FROM s.pin_id)) END AS serials
 		  FROM round_stops s JOIN sales_lines sl ON sl.id = s.line_id JOIN sales_orders o ON o.id = sl.order_id
 		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
 		 WHERE s.round_id = $1 ORDER BY s.seq`, id)

@@ -72,7 +72,7 @@ func enterBillLine(ctx context.Context, tx *command.Tx, field string, bill int64
 	if err != nil {
 		return err
 	}
-	price, err := parsePrice(field+".price", l.Price)
+	price, err := measure.ParsePrice(field+".price", l.Price)
 	if err != nil {
 		return err
 	}

@@ -78,7 +78,7 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 	}
 	freight := decimal.Zero
 	if t.Freight != "" {
-		if freight, err = parsePrice("freight", t.Freight); err != nil {
+		if freight, err = measure.ParsePrice("freight", t.Freight); err != nil {
 			return err
 		}
 		if !freight.Equal(freight.Truncate(2)) {
@@ -126,7 +126,7 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	}
 	price := item.Cost
 	if l.Price != "" {
-		if price, err = parsePrice(field+".price", l.Price); err != nil {
+		if price, err = measure.ParsePrice(field+".price", l.Price); err != nil {
 			return err
 		}
 	}
@@ -169,15 +169,6 @@ func mayBuy(ctx context.Context, q sqlx.QueryerContext, field string, item catal
 		return refusal.New("item_not_bought", field+".item_id", "%s is not an item that is bought. Change that in the catalog first, or leave it out.", item.SKU)
 	}
 	return catalog.Allowed(ctx, q, field+".item_id", item, site)
-}
-
-// parsePrice reads a price typed for field.
-func parsePrice(field, text string) (decimal.Decimal, error) {
-	price, err := decimal.NewFromString(text)
-	if err != nil || price.IsNegative() || price.GreaterThan(measure.Most) {
-		return price, refusal.New("price_malformed", field, "%q is not a price.", text)
-	}
-	return price, nil
 }
 
 // lineByID finds a line; there is none when its id is 0.

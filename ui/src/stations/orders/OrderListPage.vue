@@ -5,6 +5,8 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import ChosenTable, { type Column } from '@/parts/ChosenTable.vue'
+import ColumnMenu from '@/parts/ColumnMenu.vue'
 import KeptViews from '@/parts/KeptViews.vue'
 import { useKept } from '@/parts/kept'
 import { money } from '@/parts/words'
@@ -13,7 +15,7 @@ import { money } from '@/parts/words'
 const route = useRoute()
 const router = useRouter()
 type Order = Schemas['OrdersOrder']
-const columns: { name: string; label: string; of: (o: Order) => string; right?: boolean; mono?: boolean }[] = [
+const columns: Column<Order>[] = [
   { name: 'customer', label: 'Customer', of: (o) => o.customer },
   { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true },
   { name: 'state', label: 'State', of: (o) => (o.late ? `${o.state}, late` : o.state) },
@@ -68,11 +70,6 @@ const orders = useInfiniteQuery({
   retry: false,
 })
 const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
-const shown = computed(() => columns.filter((c) => asked.value.columns.includes(c.name)))
-function toggle(name: string) {
-  const now = asked.value.columns
-  narrow({ columns: (now.includes(name) ? now.filter((c) => c !== name) : [...now, name]).join(',') })
-}
 const file = (format: string) => {
   const q = new URLSearchParams({ format })
   for (const [k, v] of Object.entries(params.value)) if (v !== undefined && v !== '') q.set(k, String(v))
@@ -113,44 +110,20 @@ const typed = (field: string) => (e: Event) => narrow({ [field]: (e.target as HT
       <label class="field"
         >until<input :value="asked.until" class="mono" size="11" @change="typed('until')($event)"
       /></label>
-      <details class="cols">
-        <summary class="btn">Columns</summary>
-        <div class="menu">
-          <label v-for="c in columns" :key="c.name"
-            ><input type="checkbox" :checked="asked.columns.includes(c.name)" @change="toggle(c.name)" />
-            {{ c.label }}</label
-          >
-        </div>
-      </details>
+      <ColumnMenu :columns="columns" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
     </div>
     <KeptViews :kept="kept" />
     <div v-if="orders.error.value" class="note s" role="alert">{{ orders.error.value.message }}</div>
-    <div class="wide" tabindex="0" role="group" aria-label="The orders of the list">
-      <table class="plain" data-orders>
-        <thead>
-          <tr>
-            <th>Order</th>
-            <th v-for="c in shown" :key="c.name" :class="{ r: c.right }">{{ c.label }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="o in listed" :key="o.id">
-            <td class="mono">
-              <router-link :to="`/orders/${o.id}`">{{ o.number }}</router-link>
-            </td>
-            <td
-              v-for="c in shown"
-              :key="c.name"
-              :class="{ r: c.right, mono: c.mono, late: (o.late && c.name === 'state') || c.name === 'stuck' }"
-            >
-              {{ c.of(o) }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <ChosenTable
+      :columns="columns"
+      :chosen="asked.columns"
+      :rows="listed"
+      :to="(o) => `/orders/${o.id}`"
+      :late="(o, c) => (o.late && c === 'state') || c === 'stuck'"
+      label="The orders of the list"
+    />
     <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
     <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
   </div>

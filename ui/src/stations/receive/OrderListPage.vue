@@ -5,6 +5,8 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import ChosenTable, { type Column } from '@/parts/ChosenTable.vue'
+import ColumnMenu from '@/parts/ColumnMenu.vue'
 import KeptViews from '@/parts/KeptViews.vue'
 import { useKept } from '@/parts/kept'
 import PartyFinder from '@/parts/PartyFinder.vue'
@@ -15,7 +17,7 @@ import { type List, lists } from './lists'
 const route = useRoute()
 const router = useRouter()
 type Order = Schemas['ReceiveOrder']
-const columns: { name: string; label: string; of: (o: Order) => string; right?: boolean; mono?: boolean }[] = [
+const columns: Column<Order>[] = [
   { name: 'supplier', label: 'Supplier', of: (o) => o.supplier },
   { name: 'expected', label: 'Expected', of: (o) => o.expected_on, mono: true },
   { name: 'state', label: 'State', of: (o) => (o.late ? `${o.state}, late` : o.state) },
@@ -58,11 +60,6 @@ const orders = useInfiniteQuery({
   getNextPageParam: (page) => page.next || undefined,
 })
 const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
-const shown = computed(() => columns.filter((c) => asked.value.columns.includes(c.name)))
-function toggle(name: string) {
-  const now = asked.value.columns
-  narrow({ columns: (now.includes(name) ? now.filter((c) => c !== name) : [...now, name]).join(',') })
-}
 const file = (format: string) => {
   const q = new URLSearchParams({ site: String(site.value), list: asked.value.list, format })
   if (asked.value.supplier) q.set('supplier', String(asked.value.supplier))
@@ -113,43 +110,19 @@ const kept = useKept(
       <label class="field"
         >Number or SKU<input v-model="text" class="mono" size="14" aria-label="Number or SKU"
       /></label>
-      <details class="cols">
-        <summary class="btn">Columns</summary>
-        <div class="menu">
-          <label v-for="c in columns" :key="c.name"
-            ><input type="checkbox" :checked="asked.columns.includes(c.name)" @change="toggle(c.name)" />
-            {{ c.label }}</label
-          >
-        </div>
-      </details>
+      <ColumnMenu :columns="columns" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
     </div>
     <KeptViews :kept="kept" />
-    <div class="wide" tabindex="0" role="group" aria-label="The orders of the list">
-      <table class="plain" data-orders>
-        <thead>
-          <tr>
-            <th>Order</th>
-            <th v-for="c in shown" :key="c.name" :class="{ r: c.right }">{{ c.label }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="o in listed" :key="o.id">
-            <td class="mono">
-              <router-link :to="`/receive/order/${o.id}`">{{ o.number }}</router-link>
-            </td>
-            <td
-              v-for="c in shown"
-              :key="c.name"
-              :class="{ r: c.right, mono: c.mono, late: o.late && c.name === 'state' }"
-            >
-              {{ c.of(o) }}
-            </td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <ChosenTable
+      :columns="columns"
+      :chosen="asked.columns"
+      :rows="listed"
+      :to="(o) => `/receive/order/${o.id}`"
+      :late="(o, c) => o.late && c === 'state'"
+      label="The orders of the list"
+    />
     <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
     <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
   </div>

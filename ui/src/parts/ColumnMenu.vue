@@ -1,0 +1,45 @@
+<script setup lang="ts">
+/** Which columns a table shows. */
+const props = defineProps<{ columns: { name: string; label: string }[]; chosen: string[] }>()
+const emit = defineEmits<{ choose: [columns: string] }>()
+function toggle(name: string) {
+  const now = props.chosen
+  emit('choose', (now.includes(name) ? now.filter((c) => c !== name) : [...now, name]).join(','))
+}
+</script>
+
+<template>
+  <details class="cols">
+    <summary class="btn">Columns</summary>
+    <div class="menu">
+      <label v-for="c in columns" :key="c.name"
+        ><input type="checkbox" :checked="chosen.includes(c.name)" @change="toggle(c.name)" /> {{ c.label }}</label
+      >
+    </div>
+  </details>
+</template>
+
+<style scoped>
+.cols {
+  position: relative;
+}
+.cols summary {
+  list-style: none;
+}
+.menu {
+  position: absolute;
+  z-index: 5;
+  top: 100%;
+  left: 0;
+  background: var(--sheet);
+  border: 1px solid var(--edge);
+  border-radius: 8px;
+  padding: 8px 14px;
+  display: grid;
+  gap: 2px;
+  min-width: 160px;
+}
+.menu label {
+  min-height: 26px;
+}
+</style>
