@@ -332,7 +332,7 @@ test('in the hand: each unit is scanned, a round is handed on, and a vehicle is 
   await hand.getByRole('button', { name: 'Begin: Brook & Daughter Carriers' }).click()
   await scan(hand, sscc)
   await expect(hand.locator('[data-wrong]')).toContainText('goes with Northgate Vans')
-  await hand.getByText('Back').click()
+  await hand.getByRole('link', { name: 'Back' }).click()
   await hand.getByRole('button', { name: 'Begin: Northgate Vans' }).click()
   await scan(hand, sscc)
   await expect(hand.locator('[data-on]')).toHaveText('1')
