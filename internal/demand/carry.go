@@ -10,7 +10,7 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Tie pins goods that were bought for a sales line to it, so far as it still wants them.
+// Tie pins goods that are meant for a sales line to it, so far as it still wants them.
 func Tie(ctx context.Context, tx *command.Tx, line int64, stock ledger.Stock, quantity decimal.Decimal) (decimal.Decimal, error) {
 	var open decimal.Decimal
 	err := tx.GetContext(ctx, &open, `

@@ -90,13 +90,21 @@ func pins(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 
 // Loosen lets so much of a pin by hand loose.
 func Loosen(ctx context.Context, tx *command.Tx, p Pin, amount decimal.Decimal) error {
-	if err := ledger.Unpin(ctx, tx, p.ID); err != nil {
-		return err
-	}
-	if rest := p.Quantity.Sub(amount); rest.IsPositive() {
-		if _, err := ledger.Pin(ctx, tx, p.Stock(), p.LineID, rest); err != nil {
-			return err
+	_, err := Retie(ctx, tx, &p.ID, p.Stock(), p.LineID, p.Quantity.Sub(amount))
+	return err
+}
+
+// Retie lets a pin of a line loose, and ties only so much of its stock again. It returns
+// the new pin; nil when nothing is kept.
+func Retie(ctx context.Context, tx *command.Tx, pin *int64, stock ledger.Stock, line int64, keep decimal.Decimal) (*int64, error) {
+	if pin != nil {
+		if err := ledger.Unpin(ctx, tx, *pin); err != nil {
+			return nil, err
 		}
 	}
-	return nil
+	if !keep.IsPositive() {
+		return nil, nil
+	}
+	id, err := ledger.Pin(ctx, tx, stock, line, keep)
+	return &id, err
 }

@@ -152,18 +152,9 @@ func releaseStops(ctx context.Context, tx *command.Tx, line int64, over decimal.
 		if !cut.IsPositive() {
 			break
 		}
-		if s.Pin != nil {
-			if err := ledger.Unpin(ctx, tx, *s.Pin); err != nil {
-				return released, err
-			}
-		}
-		var pin *int64
-		if rest := s.Left.Sub(cut); rest.IsPositive() {
-			p, err := ledger.Pin(ctx, tx, ledger.Stock{Place: s.Place, Item: s.Item, Lot: s.Lot, Serial: s.Serial, Carton: s.Carton}, line, rest)
-			if err != nil {
-				return released, err
-			}
-			pin = &p
+		pin, err := Retie(ctx, tx, s.Pin, ledger.Stock{Place: s.Place, Item: s.Item, Lot: s.Lot, Serial: s.Serial, Carton: s.Carton}, line, s.Left.Sub(cut))
+		if err != nil {
+			return released, err
 		}
 		query := `UPDATE round_stops SET quantity = quantity - $2, pin_id = $3, done = ($3::bigint IS NULL) WHERE id = $1`
 		if pin == nil && !s.Used {

@@ -4,6 +4,7 @@ package finding
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -42,6 +43,14 @@ type Goods struct {
 	LotID    *int64          `json:"lot_id"`
 	Serial   string          `json:"serial"`
 	Expires  string          `json:"expires"`
+}
+
+// Carton is the carton or pallet that was scanned, if it was one.
+func (r Reading) Carton() (c Found, scanned bool) {
+	if i := slices.IndexFunc(r.Found, func(f Found) bool { return f.Kind == "carton" }); i >= 0 {
+		return r.Found[i], true
+	}
+	return c, false
 }
 
 // Read finds what text could mean at the site. A GS1 code that is malformed is

@@ -6,6 +6,7 @@
 package measure
 
 import (
+	"fmt"
 	"regexp"
 
 	"lanternrow/internal/core/refusal"
@@ -79,6 +80,14 @@ func clip(s string) string {
 		return s[:24] + "…"
 	}
 	return s
+}
+
+// Count words how many of something there are: "1 carton", "2 cartons".
+func Count(n int, noun string) string {
+	if n == 1 {
+		return "1 " + noun
+	}
+	return fmt.Sprintf("%d %ss", n, noun)
 }
 
 // Thousandths turns a checked quantity into a whole count of thousandths of its

@@ -65,6 +65,15 @@ func (r *Refusal) With(name string, value any) *Refusal {
 	return r
 }
 
+// At names the field that err is about where it is a refusal, and leaves any other error
+// as it is.
+func At(err error, field string) error {
+	if r := From(err); r != nil {
+		return r.At(field)
+	}
+	return err
+}
+
 // From finds the refusal in err's chain, or nil.
 func From(err error) *Refusal {
 	var r *Refusal

@@ -133,33 +133,40 @@ func Rate(ctx context.Context, q sqlx.QueryerContext, name string, kilos []decim
 	if err != nil || !known {
 		return nil, err
 	}
+	rate, err := c.rate(kilos)
+	if err != nil {
+		return nil, err
+	}
+	return &rate, nil
+}
+
+func (c Carrier) rate(kilos []decimal.Decimal) (decimal.Decimal, error) {
 	rate := decimal.Zero
 	for _, kg := range kilos {
 		if c.MaxKg != nil && kg.GreaterThan(*c.MaxKg) {
-			return nil, refusal.New("too_heavy", "carrier", "%s carries %s kg in a carton at most, and one weighs %s kg. Part its contents, or choose another carrier.", name, c.MaxKg, kg).Of(refusal.Conflict).With("most", c.MaxKg)
+			return rate, refusal.New("too_heavy", "carrier", "%s carries %s kg in a carton at most, and one weighs %s kg. Part its contents, or choose another carrier.", c.Name, c.MaxKg, kg).Of(refusal.Conflict).With("most", c.MaxKg)
 		}
 		rate = rate.Add(c.Base).Add(c.PerKg.Mul(kg))
 	}
-	rate = rate.Round(2)
-	return &rate, nil
+	return rate.Round(2), nil
 }
 
 // Ask books a delivery with its carrier. A carrier that refuses it stops it; one that does
 // not answer, or that nobody understands, does not: the number is asked for again later.
 func Ask(ctx context.Context, tx *command.Tx, name string, kilos []decimal.Decimal) (Quote, error) {
-	rate, err := Rate(ctx, tx, name, kilos)
-	if err != nil || rate == nil {
+	c, known, err := read(ctx, tx, name)
+	if err != nil || !known {
 		return Quote{}, err
 	}
-	c, _, err := read(ctx, tx, name)
+	rate, err := c.rate(kilos)
 	if err != nil {
 		return Quote{}, err
 	}
 	switch c.Does {
 	case Silent:
-		return Quote{Rate: *rate, Said: name + " does not answer"}, nil
+		return Quote{Rate: rate, Said: name + " does not answer"}, nil
 	case Odd:
-		return Quote{Rate: *rate, Said: name + " answers what nobody understands: <html>200 OK</html>"}, nil
+		return Quote{Rate: rate, Said: name + " answers what nobody understands: <html>200 OK</html>"}, nil
 	case Refuses:
 		return Quote{}, refusal.New("carrier_refuses", "carrier", "%s says: no collection from this address today. Choose another carrier, or ask again later.", name).Of(refusal.Conflict)
 	}
@@ -173,7 +180,7 @@ func Ask(ctx context.Context, tx *command.Tx, name string, kilos []decimal.Decim
 			letters.WriteByte(r)
 		}
 	}
-	return Quote{Rate: *rate, Tracking: fmt.Sprintf("%s%08d", letters.String(), n)}, nil
+	return Quote{Rate: rate, Tracking: fmt.Sprintf("%s%08d", letters.String(), n)}, nil
 }
 
 // Tell sets what a stand-in does.

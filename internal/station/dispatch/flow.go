@@ -10,6 +10,7 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
@@ -29,7 +30,7 @@ type sendPlan struct {
 	number, carrier, reference, customer string
 	site                                 int32
 	cartons                              []cartons.Carton
-	total, open                          decimal.Decimal
+	open                                 decimal.Decimal
 }
 
 // What becomes of what is not sent.
@@ -90,7 +91,7 @@ func planSend(ctx context.Context, q sqlx.QueryerContext, order int64, load *int
 	}
 	after := o.Sent.Add(total)
 	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " sent", Before: o.Sent.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
-	p.total, p.open = total, o.Wanted.Sub(after)
+	p.open = o.Wanted.Sub(after)
 	switch {
 	case !p.open.IsPositive():
 	case rest == Cancels:
@@ -100,12 +101,12 @@ func planSend(ctx context.Context, q sqlx.QueryerContext, order int64, load *int
 	default:
 		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
 	}
-	if rate, err := carrier.Rate(ctx, q, p.carrier, p.kilos()); err != nil {
+	if rate, err := carrier.Rate(ctx, q, p.carrier, kilos(p.cartons)); err != nil {
 		return nil, err
 	} else if rate != nil {
 		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", p.carrier, rate.StringFixed(2)))
 	}
-	p.Button = fmt.Sprintf("Send %s, %s units", cartonsIn(len(p.cartons)), total)
+	p.Button = fmt.Sprintf("Send %s, %s units", measure.Count(len(p.cartons), "carton"), total)
 	return p, nil
 }
 
@@ -123,7 +124,7 @@ func send(ctx context.Context, tx *command.Tx, order int64, load *int64, rest st
 	if err != nil {
 		return Delivery{}, err
 	}
-	quote, err := carrier.Ask(ctx, tx, p.carrier, p.kilos())
+	quote, err := carrier.Ask(ctx, tx, p.carrier, kilos(p.cartons))
 	if err != nil {
 		return Delivery{}, err
 	}
@@ -160,9 +161,9 @@ func send(ctx context.Context, tx *command.Tx, order int64, load *int64, rest st
 }
 
 // kilos is what each carton weighs.
-func (p *sendPlan) kilos() []decimal.Decimal {
-	out := make([]decimal.Decimal, len(p.cartons))
-	for i, c := range p.cartons {
+func kilos(of []cartons.Carton) []decimal.Decimal {
+	out := make([]decimal.Decimal, len(of))
+	for i, c := range of {
 		if out[i] = c.Reckoned; c.WeightKg != nil {
 			out[i] = *c.WeightKg
 		}
@@ -219,7 +220,7 @@ func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Delivery, error) {
 	if err != nil || d.Tracking != "" {
 		return d, err
 	}
-	q, err := carrier.Ask(ctx, tx, d.Carrier, (&sendPlan{cartons: d.Cartons}).kilos())
+	q, err := carrier.Ask(ctx, tx, d.Carrier, kilos(d.Cartons))
 	if err != nil {
 		return d, err
 	}

@@ -3,10 +3,12 @@ package dispatch
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
@@ -131,22 +133,17 @@ func (l Load) takes(c cartons.Carton) error {
 func scanned(ctx context.Context, tx *command.Tx, site int32, scan string) ([]cartons.Carton, error) {
 	read, err := finding.Read(ctx, tx, site, scan, tx.Now)
 	if err != nil {
-		if r := refusal.From(err); r != nil {
-			return nil, r.At("scan")
-		}
-		return nil, err
+		return nil, refusal.At(err, "scan")
 	}
-	for _, f := range read.Found {
-		if f.Kind != "carton" {
-			continue
-		}
-		if on, err := cartons.StackedOn(ctx, tx, f.ID); err != nil || len(on) > 0 {
-			return on, err
-		}
-		c, err := cartons.ByID(ctx, tx, f.ID)
-		return []cartons.Carton{c}, err
+	label, is := read.Carton()
+	if !is {
+		return nil, refusal.New("wrong_carton", "scan", "You scanned %s, which is no carton or pallet here. Scan the label on it.", scan).Of(refusal.Conflict)
 	}
-	return nil, refusal.New("wrong_carton", "scan", "You scanned %s, which is no carton or pallet here. Scan the label on it.", scan).Of(refusal.Conflict)
+	if on, err := cartons.StackedOn(ctx, tx, label.ID); err != nil || len(on) > 0 {
+		return on, err
+	}
+	c, err := cartons.ByID(ctx, tx, label.ID)
+	return []cartons.Carton{c}, err
 }
 
 // TakeOff brings cartons back from a vehicle before it leaves; all of them without a
@@ -165,7 +162,7 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	var ids []int64
 	for _, c := range l.Cartons {
 		on[c.ID] = true
-		if len(only) > 0 && !contains(only, c.ID) {
+		if len(only) > 0 && !slices.Contains(only, c.ID) {
 			continue
 		}
 		out, err := c.Moves(ctx, tx, gate.ID)
@@ -192,19 +189,10 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	return readLoad(ctx, tx, id)
 }
 
-func contains(list []int64, v int64) bool {
-	for _, x := range list {
-		if x == v {
-			return true
-		}
-	}
-	return false
-}
-
 // orders are those whose cartons are on the vehicle, in their order.
 func (l Load) orders() (out []int64) {
 	for _, c := range l.Cartons {
-		if c.OrderID != nil && !contains(out, *c.OrderID) {
+		if c.OrderID != nil && !slices.Contains(out, *c.OrderID) {
 			out = append(out, *c.OrderID)
 		}
 	}
@@ -232,15 +220,8 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger.Pl
 	if l.Waiting > 0 {
 		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%d packed cartons of %s are on no vehicle yet.", l.Waiting, l.Carrier))
 	}
-	plan.Button = fmt.Sprintf("Let %s leave with %s", l.Number, cartonsIn(len(l.Cartons)))
+	plan.Button = fmt.Sprintf("Let %s leave with %s", l.Number, measure.Count(len(l.Cartons), "carton"))
 	return plan, nil
-}
-
-func cartonsIn(n int) string {
-	if n == 1 {
-		return "1 carton"
-	}
-	return fmt.Sprintf("%d cartons", n)
 }
 
 // Leave sends all that is on a vehicle: a delivery for each order.

@@ -59,12 +59,8 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 		return Order{}, err
 	}
 	if state == Quote {
-		until, err := documents.Day("quote_until", in.QuoteUntil)
-		if err != nil {
+		if err := quoteUntil(ctx, tx, id, in.QuoteUntil); err != nil {
 			return Order{}, err
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE id = $1`, id, until); err != nil {
-			return Order{}, fmt.Errorf("writing a quote: %w", err)
 		}
 	}
 	for i, l := range in.Lines {
@@ -93,6 +89,18 @@ func (t Terms) keep(ctx context.Context, tx *command.Tx, order int64) error {
 	_, err = tx.ExecContext(ctx, `UPDATE sales_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`, order, wanted, t.Reference, t.Carrier, t.Note)
 	if err != nil {
 		return fmt.Errorf("writing an order's terms: %w", err)
+	}
+	return nil
+}
+
+// quoteUntil sets the last day on which a quote's prices stand.
+func quoteUntil(ctx context.Context, tx *command.Tx, order int64, day string) error {
+	until, err := documents.Day("quote_until", day)
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE id = $1`, order, until); err != nil {
+		return fmt.Errorf("setting a quote's last day: %w", err)
 	}
 	return nil
 }
@@ -217,12 +225,8 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		return before, err
 	}
 	if before.State == Quote && in.QuoteUntil != "" {
-		until, err := documents.Day("quote_until", in.QuoteUntil)
-		if err != nil {
+		if err := quoteUntil(ctx, tx, id, in.QuoteUntil); err != nil {
 			return before, err
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE id = $1`, id, until); err != nil {
-			return before, fmt.Errorf("changing a quote: %w", err)
 		}
 	}
 	var released []string

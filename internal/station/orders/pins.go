@@ -3,6 +3,7 @@ package orders
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"time"
 
 	"lanternrow/internal/catalog"
@@ -96,14 +97,13 @@ func holdings(ctx context.Context, q sqlx.QueryerContext, line int64, now time.T
 	notBefore := now.AddDate(0, 0, item.LifeOut).Format(time.DateOnly)
 	stock := make([]allocation.Stock, len(rows))
 	for i, r := range rows {
-		stock[i] = allocation.Stock{Key: fmt.Sprint(i), Bin: r.Place, Lot: r.Lot, Expires: r.Expires, Arrived: r.Arrived, Picking: r.Picking, Usual: r.Usual,
+		stock[i] = allocation.Stock{Key: strconv.Itoa(i), Bin: r.Place, Lot: r.Lot, Expires: r.Expires, Arrived: r.Arrived, Picking: r.Picking, Usual: r.Usual,
 			WalkM: floor.Distance(bench.Point(), floor.Reach(walking.Point{X: r.X, Y: r.Y}))}
 	}
 	allocation.Withdrawal(stock, notBefore)
 	out := make([]Holding, len(rows))
 	for n, s := range stock {
-		var i int
-		_, _ = fmt.Sscan(s.Key, &i)
+		i, _ := strconv.Atoi(s.Key)
 		out[n] = rows[i]
 		out[n].TooOld, out[n].Serials = s.Expires != "" && s.Expires < notBefore, []string{}
 		if item.Tracking == receiving.Serial {

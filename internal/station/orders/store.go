@@ -30,8 +30,7 @@ const columns = `
 	            WHEN EXISTS (SELECT FROM carton_work w WHERE w.order_id = o.id AND w.off_kg IS NOT NULL AND w.state = 'at bench') THEN 'a carton is off its weight'
 	            WHEN EXISTS (SELECT FROM put_backs b JOIN sales_lines x ON x.id = b.line_id WHERE x.order_id = o.id AND b.done_at IS NULL) THEN 'goods to put back'
 	            WHEN EXISTS (SELECT FROM round_stops s JOIN sales_lines x ON x.id = s.line_id WHERE x.order_id = o.id AND s.short > 0 AND x.due > x.planned) THEN 'a bin was short'
-	            WHEN ` + lacking + ` > 0 THEN 'lacks ' || ` + lacking + ` || ' of ' || l.items
-	            ELSE '' END AS stuck
+	            ELSE coalesce('lacks ' || nullif(` + lacking + `, 0) || ' of ' || l.items, '') END AS stuck
 	  FROM sales_orders o JOIN parties p ON p.id = o.customer_id,
 	       LATERAL (SELECT coalesce(sum(quantity) FILTER (WHERE item_id IS NOT NULL), 0) AS quantity, coalesce(sum(planned), 0) AS planned, coalesce(sum(taken), 0) AS taken,
 	                       coalesce(sum(sent) FILTER (WHERE item_id IS NOT NULL), 0) AS sent, coalesce(sum(due), 0) AS due, count(item_id) AS items,

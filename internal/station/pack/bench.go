@@ -181,10 +181,7 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 	}
 	read, err := finding.Read(ctx, tx, c.SiteID, scan, tx.Now)
 	if err != nil {
-		if r := refusal.From(err); r != nil {
-			return x, "", r.At("scan")
-		}
-		return x, "", err
+		return x, "", refusal.At(err, "scan")
 	}
 	if read.Goods == nil {
 		return x, "", refusal.New("not_in_carton", "scan", "You scanned %s, which is no item. Scan what is in carton …%s.", scan, c.SSCC[14:]).Of(refusal.Conflict)

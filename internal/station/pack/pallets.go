@@ -19,15 +19,10 @@ import (
 func scannedCarton(ctx context.Context, q sqlx.QueryerContext, site int32, field, scan string, now time.Time) (int64, error) {
 	read, err := finding.Read(ctx, q, site, scan, now)
 	if err != nil {
-		if r := refusal.From(err); r != nil {
-			return 0, r.At(field)
-		}
-		return 0, err
+		return 0, refusal.At(err, field)
 	}
-	for _, f := range read.Found {
-		if f.Kind == "carton" {
-			return f.ID, nil
-		}
+	if c, scanned := read.Carton(); scanned {
+		return c.ID, nil
 	}
 	return 0, refusal.New("wrong_carton", field, "You scanned %s, which is no carton label here.", scan).Of(refusal.Conflict)
 }

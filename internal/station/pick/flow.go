@@ -110,14 +110,8 @@ func (l loosened) pin(ctx context.Context, tx *command.Tx) error {
 		if !p.Quantity.IsPositive() {
 			continue
 		}
-		var open decimal.Decimal
-		if err := tx.GetContext(ctx, &open, `SELECT due - coalesce((SELECT sum(quantity) FROM pins WHERE line_id = $1), 0) FROM sales_lines WHERE id = $1`, p.LineID); err != nil {
-			return fmt.Errorf("reading an order line: %w", err)
-		}
-		if again := decimal.Min(open, p.Quantity); again.IsPositive() {
-			if _, err := ledger.Pin(ctx, tx, p.Stock(), p.LineID, again); err != nil {
-				return err
-			}
+		if _, err := demand.Tie(ctx, tx, p.LineID, p.Stock(), p.Quantity); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -408,18 +402,9 @@ func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here
 
 // keepPinned keeps only so much of a stop's stock tied.
 func (s RoundStop) keepPinned(ctx context.Context, tx *command.Tx, keep decimal.Decimal) error {
-	if s.PinID != nil {
-		if err := ledger.Unpin(ctx, tx, *s.PinID); err != nil {
-			return err
-		}
-	}
-	var pin *int64
-	if keep.IsPositive() {
-		p, err := ledger.Pin(ctx, tx, s.stock(), s.LineID, keep)
-		if err != nil {
-			return err
-		}
-		pin = &p
+	pin, err := demand.Retie(ctx, tx, s.PinID, s.stock(), s.LineID, keep)
+	if err != nil {
+		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET pin_id = $2 WHERE id = $1`, s.ID, pin); err != nil {
 		return fmt.Errorf("pinning a stop: %w", err)
@@ -532,7 +517,7 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 		}
 	}
 	if left > 0 && !leaveRest {
-		return refusal.New("stops_left", "", "%s of %s are not made yet. Make them, or say that the rest is left.", plural(left, "stop"), r.Number).Of(refusal.Conflict).With("left", left)
+		return refusal.New("stops_left", "", "%s of %s are not made yet. Make them, or say that the rest is left.", measure.Count(left, "stop"), r.Number).Of(refusal.Conflict).With("left", left)
 	}
 	for _, s := range r.Stops {
 		if s.Done {

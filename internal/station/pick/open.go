@@ -2,6 +2,7 @@ package pick
 
 import (
 	"context"
+	"slices"
 	"strings"
 	"time"
 
@@ -102,30 +103,13 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 func (f OpenFilter) takes(o OpenOrder) bool {
 	return (f.Until == "" || o.WantedOn <= f.Until) && (f.Carrier == "" || o.Carrier == f.Carrier) &&
 		(f.Customer == "" || strings.Contains(strings.ToLower(o.Customer), strings.ToLower(f.Customer))) &&
-		(f.Zone == "" || has(o.Zones, f.Zone)) && (!f.Ready || o.CanGo.Equal(o.Units))
+		(f.Zone == "" || slices.Contains(o.Zones, f.Zone)) && (!f.Ready || o.CanGo.Equal(o.Units))
 }
 
-func has(list []string, s string) bool {
-	for _, x := range list {
-		if x == s {
-			return true
-		}
-	}
-	return false
-}
-
-// with adds a word to a sorted list that has it once.
+// with adds a word to a sorted list that has each once.
 func with(list []string, s string) []string {
-	for i, x := range list {
-		if x == s || s == "" {
-			return list
-		}
-		if x > s {
-			return append(list[:i], append([]string{s}, list[i:]...)...)
-		}
+	if i, there := slices.BinarySearch(list, s); s != "" && !there {
+		return slices.Insert(list, i, s)
 	}
-	if s == "" {
-		return list
-	}
-	return append(list, s)
+	return list
 }

@@ -8,6 +8,7 @@ import (
 	"maps"
 	"slices"
 	"sort"
+	"strconv"
 	"strings"
 	"time"
 
@@ -100,15 +101,14 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 		for i, s := range held {
 			if s.Available.IsPositive() && b.take(s) {
 				candidates = append(candidates, allocation.Stock{
-					Key: fmt.Sprint(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Pinned: s.mine,
+					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Pinned: s.mine,
 					First: b.emptyFirst != "" && strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(), p.at[s.PlaceID]),
 				})
 			}
 		}
 		answer := allocation.Choose(allocation.Want{Quantity: l.Open, NotBefore: l.notBefore(now)}, candidates)
 		for _, part := range answer.Parts {
-			var i int
-			_, _ = fmt.Sscan(part.Key, &i)
+			i, _ := strconv.Atoi(part.Key)
 			s := held[i]
 			stops = append(stops, l.stop(*s, part.Quantity, part.Why))
 			s.Available = s.Available.Sub(part.Quantity)
@@ -200,11 +200,7 @@ func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (cata
 func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
 	out := &Proposed{Stops: []ProposedStop{}, Lacking: []Lacking{}}
 	sort.SliceStable(stops, func(i, j int) bool { return stops[i].Bin < stops[j].Bin })
-	points := make([]walking.Point, len(stops))
-	for i, s := range stops {
-		points[i] = p.at[s.PlaceID]
-	}
-	round, err := walking.Shortest(p.floor, p.bench.Point(), points)
+	round, err := walking.Shortest(p.floor, p.bench.Point(), p.points(stops))
 	if err != nil {
 		return nil, err
 	}
@@ -220,7 +216,7 @@ func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
 		out.WeightKg = out.WeightKg.Add(s.Quantity.Mul(p.lines[s.LineID].WeightKg))
 	}
 	out.Metres, out.PlainMetres = catalog.Tenth(round.Metres), catalog.Tenth(round.PlainMetres)
-	out.Button = fmt.Sprintf("Let go %s for %s", plural(len(out.Stops), "stop"), plural(len(orders), "order"))
+	out.Button = fmt.Sprintf("Let go %s for %s", measure.Count(len(out.Stops), "stop"), measure.Count(len(orders), "order"))
 	out.Time = p.estimate(out)
 	out.Path, err = json.Marshal(round.Path)
 	return out, err
@@ -236,13 +232,6 @@ func (p *planner) estimate(r *Proposed) walking.Estimate {
 		}
 	}
 	return p.pace.Estimate(work)
-}
-
-func plural(n int, noun string) string {
-	if n == 1 {
-		return "1 " + noun
-	}
-	return fmt.Sprintf("%d %ss", n, noun)
 }
 
 // review checks drafts of rounds as the lead changed them against lines and stock, and

@@ -66,10 +66,7 @@ func checkScans(ctx context.Context, q sqlx.QueryerContext, round int64, in Scan
 	if r.EachUnit && stop.Whole && !stop.unitwise() && site.ScanItem {
 		for i, scan := range in.Each {
 			if _, err := checkItem(ctx, q, r.SiteID, stop, scan, now); err != nil {
-				if r := refusal.From(err); r != nil {
-					return Checked{}, r.At(fmt.Sprintf("each[%d]", i))
-				}
-				return Checked{}, err
+				return Checked{}, refusal.At(err, fmt.Sprintf("each[%d]", i))
 			}
 		}
 		if len(in.Each) == 0 {
@@ -126,10 +123,7 @@ func (r Round) stop(id int64) (RoundStop, error) {
 func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) (lot string, err error) {
 	read, err := finding.Read(ctx, q, site, scan, now)
 	if err != nil {
-		if r := refusal.From(err); r != nil {
-			return "", r.At("item")
-		}
-		return "", err
+		return "", refusal.At(err, "item")
 	}
 	wanted := stop.SKU + ", " + stop.Description
 	if read.Goods == nil {
@@ -143,11 +137,16 @@ func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop Roun
 
 // checkLot compares a lot's label, or its code alone, with the stop's.
 func checkLot(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) (string, error) {
-	code := strings.TrimSpace(scan)
-	if read, err := finding.Read(ctx, q, site, scan, now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
-		code = read.Goods.Lot
-	}
+	code := scannedLot(ctx, q, site, scan, now)
 	return code, stop.sameLot("lot", code)
+}
+
+// scannedLot reads a lot's label. What is no such label is the code itself.
+func scannedLot(ctx context.Context, q sqlx.QueryerContext, site int32, scan string, now time.Time) string {
+	if read, err := finding.Read(ctx, q, site, scan, now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
+		return read.Goods.Lot
+	}
+	return strings.TrimSpace(scan)
 }
 
 func (s RoundStop) sameLot(field, code string) error {
@@ -193,15 +192,10 @@ func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundS
 func scannedSSCC(ctx context.Context, q sqlx.QueryerContext, site int32, scan string, now time.Time) (string, error) {
 	read, err := finding.Read(ctx, q, site, scan, now)
 	if err != nil {
-		if r := refusal.From(err); r != nil {
-			return "", r.At("carton")
-		}
-		return "", err
+		return "", refusal.At(err, "carton")
 	}
-	for _, f := range read.Found {
-		if f.Kind == "carton" {
-			return f.Code, nil
-		}
+	if c, scanned := read.Carton(); scanned {
+		return c.Code, nil
 	}
 	return "", refusal.New("wrong_carton", "carton", "You scanned %s, which is no carton label here. Scan the label on the carton.", scan).Of(refusal.Conflict)
 }

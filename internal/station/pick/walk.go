@@ -9,6 +9,7 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
@@ -134,10 +135,7 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 	if !site.OtherLot {
 		return r, refusal.New("other_lot_barred", "lot", "Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
 	}
-	code := strings.TrimSpace(in.Lot)
-	if read, err := finding.Read(ctx, tx, r.SiteID, in.Lot, tx.Now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
-		code = read.Goods.Lot
-	}
+	code := scannedLot(ctx, tx, r.SiteID, in.Lot, tx.Now)
 	var lot struct {
 		ID        int64
 		Expires   *time.Time
@@ -281,7 +279,7 @@ func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Tim
 	if err := sqlx.GetContext(ctx, q, &site, `SELECT name FROM sites WHERE id = $1`, r.SiteID); err != nil {
 		return "", nil, fmt.Errorf("reading a site: %w", err)
 	}
-	g := papers.Group{Heading: fmt.Sprintf("%s, %g m", plural(len(r.Stops), "stop"), r.Metres)}
+	g := papers.Group{Heading: fmt.Sprintf("%s, %g m", measure.Count(len(r.Stops), "stop"), r.Metres)}
 	for _, s := range r.Stops {
 		row := papers.Row{SKU: s.Bin, Description: s.Description, Quantity: s.Quantity.String(), Unit: s.Unit, Note: fmt.Sprintf("%d.  %s for %s    taken: ________", s.Seq, s.SKU, s.Order)}
 		if s.Lot != nil {

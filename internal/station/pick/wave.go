@@ -9,6 +9,7 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/batching"
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/platform/command"
@@ -82,20 +83,24 @@ func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.
 	if len(stops) == 0 {
 		return nil, refusal.New("nothing_to_take", "order_ids", "Nothing that these orders lack is free in a bin there. Look at what they wait for, or widen where it may be taken from.").Of(refusal.Conflict)
 	}
-	if out.SingleMetres, err = p.single(stops); err != nil {
-		return nil, err
-	}
 	for _, group := range groups(stops, in.Split) {
-		rounds, err := p.split(group, in, trolley)
+		rounds, single, err := p.split(group, in, trolley)
 		if err != nil {
 			return nil, err
 		}
+		out.SingleMetres += single
 		for _, r := range rounds {
 			routed, err := p.route(r)
 			if err != nil {
 				return nil, err
 			}
 			out.add(routed)
+		}
+	}
+	if in.Split == ByZone {
+		// A zone's share of an order is no walk for the whole of it.
+		if out.SingleMetres, err = p.single(byOrder(stops)); err != nil {
+			return nil, err
 		}
 	}
 	out.sum(lines)
@@ -115,13 +120,13 @@ func (w *Wave) sum(lines []openLine) {
 	}
 	w.Orders, w.Lines = len(orders), len(lines)
 	w.Metres, w.SingleMetres = catalog.Tenth(w.Metres), catalog.Tenth(w.SingleMetres)
-	w.Button = fmt.Sprintf("Let go %s for %s", plural(len(w.Rounds), "round"), plural(w.Orders, "order"))
+	w.Button = fmt.Sprintf("Let go %s for %s", measure.Count(len(w.Rounds), "round"), measure.Count(w.Orders, "order"))
 }
 
 // single is what the orders would walk one by one.
-func (p *planner) single(stops []ProposedStop) (float64, error) {
+func (p *planner) single(orders [][]ProposedStop) (float64, error) {
 	total := 0.0
-	for _, order := range byOrder(stops) {
+	for _, order := range orders {
 		metres, err := walking.Metres(p.floor, p.bench.Point(), p.points(order))
 		if err != nil {
 			return 0, err
@@ -175,50 +180,56 @@ func groups(stops []ProposedStop, split string) [][]ProposedStop {
 	return out
 }
 
-// split makes rounds of a group of stops, within what a trolley takes.
-func (p *planner) split(stops []ProposedStop, in WaveWish, t trolley) ([][]ProposedStop, error) {
-	var rounds [][]ProposedStop
+// split makes rounds of a group of stops, within what a trolley takes. single is what the
+// group's orders would walk one by one.
+func (p *planner) split(stops []ProposedStop, in WaveWish, t trolley) (out [][]ProposedStop, single float64, err error) {
+	if in.MaxLines == 0 {
+		in.MaxLines = mostStops
+	}
 	orders := byOrder(stops)
+	var rounds [][]ProposedStop
 	switch in.Split {
 	case ByOrder:
 		rounds = orders
+		single, err = p.single(orders)
 	case AllInOne:
 		rounds = [][]ProposedStop{stops}
+		single, err = p.single(orders)
 	default:
-		wants := make([]batching.Order, len(orders))
-		for i, order := range orders {
-			wants[i] = batching.Order{Key: order[0].Order, Stops: p.points(order), Lines: len(order)}
-			wants[i].Cartons, wants[i].WeightKg = p.needs(order, t)
-		}
-		limits := batching.Limits{Cartons: in.MaxCartons, Lines: in.MaxLines, WeightKg: in.MaxKg}
-		if limits.Lines == 0 {
-			limits.Lines = mostStops
-		}
-		answer, err := batching.Gather(p.floor, p.bench.Point(), wants, limits)
-		if err != nil {
-			return nil, err
-		}
-		for _, b := range answer.Batches {
-			var round []ProposedStop
-			for _, i := range b.Orders {
-				round = append(round, orders[i]...)
-			}
-			rounds = append(rounds, round)
-		}
+		rounds, single, err = p.gather(orders, in, t)
 	}
-	most := in.MaxLines
-	if most == 0 {
-		most = mostStops
+	if err != nil {
+		return nil, 0, err
 	}
-	var out [][]ProposedStop
 	for _, r := range rounds {
-		cut, err := p.cut(r, most)
+		cut, err := p.cut(r, in.MaxLines)
 		if err != nil {
-			return nil, err
+			return nil, 0, err
 		}
 		out = append(out, cut...)
 	}
-	return out, nil
+	return out, single, nil
+}
+
+// gather puts whole orders together so that all walk least.
+func (p *planner) gather(orders [][]ProposedStop, in WaveWish, t trolley) (rounds [][]ProposedStop, single float64, err error) {
+	wants := make([]batching.Order, len(orders))
+	for i, order := range orders {
+		wants[i] = batching.Order{Key: order[0].Order, Stops: p.points(order), Lines: len(order)}
+		wants[i].Cartons, wants[i].WeightKg = p.needs(order, t)
+	}
+	answer, err := batching.Gather(p.floor, p.bench.Point(), wants, batching.Limits{Cartons: in.MaxCartons, Lines: in.MaxLines, WeightKg: in.MaxKg})
+	if err != nil {
+		return nil, 0, err
+	}
+	for _, b := range answer.Batches {
+		var round []ProposedStop
+		for _, i := range b.Orders {
+			round = append(round, orders[i]...)
+		}
+		rounds = append(rounds, round)
+	}
+	return rounds, answer.SingleMetres, nil
 }
 
 // cut parts a round of too many lines into stretches of its walk.

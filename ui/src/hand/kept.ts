@@ -12,9 +12,7 @@ export type Kept = {
   person: number
   name: string
   round: number
-  stop: number
   words: string
-  at: string
   body: Schemas['PickScans']
 }
 
@@ -28,7 +26,7 @@ function load(): Kept[] {
   }
 }
 
-export const kept = reactive({ takes: load(), refused: '', sending: false, sent: 0 })
+export const kept = reactive({ takes: load(), refused: '', sending: false })
 watch(
   () => kept.takes,
   (takes) => localStorage.setItem(place, JSON.stringify(takes)),
@@ -58,9 +56,7 @@ export async function takeOrKeep(
     person: session.person?.id ?? 0,
     name: session.person?.name ?? '',
     round,
-    stop: body.stop_id,
     words,
-    at: now.happened_at,
     body: now,
   })
   return undefined
@@ -84,7 +80,6 @@ export async function sendKept() {
         break
       }
       kept.takes.shift()
-      kept.sent++
     }
   } finally {
     kept.sending = false
