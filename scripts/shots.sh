@@ -1,7 +1,7 @@
 #!/usr/bin/env bash
 # Serves a fresh demo of its own and takes docs/screenshots from it.
 set -euo pipefail
-export LANTERNROW_RUN=$PWD/.run/shots LANTERNROW_ADDRESS=127.0.0.1:8091
+export LANTERNROW_RUN=$PWD/.run/shots LANTERNROW_ADDRESS=127.0.0.1:8091 LANTERNROW_SCHEDULES=false
 bin/lanternrow stop
 scripts/reset.sh
 bin/lanternrow demo >/dev/null 2>&1 &

@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/live"
+	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/row"
 	"lanternrow/internal/standin/carrier"
@@ -21,6 +22,7 @@ import (
 	"lanternrow/internal/standin/mail"
 	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/standin/scale"
+	"lanternrow/internal/station/audit"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -55,6 +57,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	pack.Register(r, c.CompanyPrefix)
 	dispatch.Register(r)
 	transfers.Register(r)
+	audit.Register(r)
 	kept.Register(r)
 	printer.Register(r)
 	mail.Register(r)
@@ -62,6 +65,11 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	carrier.Register(r)
 	host.Register(r)
 	billing.Register(r)
+	engine := schedules.New(runner, orders.ByItself(), pick.ByItself(), billing.ByItself())
+	engine.Register(r)
+	if db != nil && c.Schedules {
+		go engine.Run(ctx)
+	}
 	server.ServeInterface()
 	return server
 }

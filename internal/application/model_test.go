@@ -10,6 +10,7 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/deliveries"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/serials"
@@ -287,8 +288,8 @@ func (d *run) wayOut(r pick.Round) {
 		return pack.Close(ctx, tx, r.Cartons[0].ID, pack.Closing{})
 	})
 	all(world.Bench, world.Gate)
-	act(d, func(ctx context.Context, tx *command.Tx) (dispatch.Delivery, error) {
-		return dispatch.Send(ctx, tx, r.Orders[0].ID, dispatch.StaysOpen)
+	act(d, func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
+		return dispatch.Send(ctx, tx, r.Orders[0].ID, deliveries.Terms{})
 	})
 	all(world.Gate, world.CustomerPlace)
 }

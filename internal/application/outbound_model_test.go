@@ -8,6 +8,7 @@ import (
 
 	"lanternrow/internal/billing"
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/deliveries"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -231,8 +232,8 @@ func (d *shop) bench() {
 // leave sends packed cartons, by order or on a vehicle, and bills what was sent.
 func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
-		do(d, "send", func(ctx context.Context, tx *command.Tx) (dispatch.Delivery, error) {
-			return dispatch.Send(ctx, tx, o, []string{dispatch.StaysOpen, dispatch.Cancels}[d.r.IntN(2)])
+		do(d, "send", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
+			return dispatch.Send(ctx, tx, o, deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", deliveries.BilledAtOnce}[d.r.IntN(2)]})
 		})
 	} else if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'packed'`); c != 0 {
 		do(d, "load", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
@@ -253,7 +254,9 @@ func (d *shop) leave() {
 				return dispatch.TakeOff(ctx, tx, l, nil)
 			})
 		} else {
-			do(d, "leave", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) { return dispatch.Leave(ctx, tx, l) })
+			do(d, "leave", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
+				return dispatch.Leave(ctx, tx, l, deliveries.Terms{})
+			})
 		}
 	}
 	if id := d.one(`SELECT delivery_id FROM delivery_lines WHERE billed < quantity`); id != 0 && d.r.IntN(2) == 0 {

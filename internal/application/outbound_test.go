@@ -554,7 +554,7 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 	picker.Post(fmt.Sprintf("/loads/%d/scan", id(wrong, "id")), object{"scan": sscc}).Refused(409, "other_carrier", "scan", "goes with Northgate Vans")
 	load := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans", "vehicle": "NV 1"}).JSON()
 	lp := fmt.Sprintf("/loads/%d", id(load, "id"))
-	picker.Post(lp+"/leave", nil).Refused(409, "nothing_loaded", "")
+	picker.Post(lp+"/leave", object{}).Refused(409, "nothing_loaded", "")
 	if l := picker.Post(lp+"/scan", object{"scan": stacked[0]["pallet"]}).JSON(); l["count"] != 1.0 {
 		t.Fatalf("on the vehicle: %v", l)
 	}
@@ -570,7 +570,7 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 	// The carrier does not answer and the host answers oddly: it is sent all the same.
 	picker.Post("/carriers/tell", object{"site_id": world.Site, "name": "Northgate Vans", "does": "silent"})
 	lead.Post("/host/tell", object{"site_id": world.Site, "does": "odd"}).JSON()
-	if l := picker.Post(lp+"/leave", nil).JSON(); l["state"] != "left" {
+	if l := picker.Post(lp+"/leave", object{}).JSON(); l["state"] != "left" {
 		t.Fatalf("the vehicle is %v", l["state"])
 	}
 	picker.Post(lp+"/off", object{}).Refused(409, "load_left", "")

@@ -286,3 +286,16 @@ func EnsureLot(ctx context.Context, q interface {
 	}
 	return lot.ID, nil
 }
+
+// ClockOf is the clock on a site's wall; UTC where the site is not known.
+func ClockOf(ctx context.Context, q sqlx.QueryerContext, site int32) (*time.Location, error) {
+	var zone string
+	if err := sqlx.GetContext(ctx, q, &zone, `SELECT coalesce((SELECT timezone FROM sites WHERE id = $1), 'UTC')`, site); err != nil {
+		return nil, fmt.Errorf("reading the clock of a site: %w", err)
+	}
+	clock, err := time.LoadLocation(zone)
+	if err != nil {
+		return nil, fmt.Errorf("reading the clock of a site: %w", err)
+	}
+	return clock, nil
+}

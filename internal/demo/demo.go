@@ -7,11 +7,13 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"time"
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog/sheets"
+	"lanternrow/internal/deliveries"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
@@ -131,14 +133,24 @@ func (s *story) day(day time.Time, back int) {
 		return
 	}
 	s.clock = day.Add(10 * time.Hour)
+	if back == 6 {
+		s.schedules()
+	}
 	var ids []int64
 	for range 5 + s.rand.IntN(4) {
-		ids = append(ids, s.sell(day.AddDate(0, 0, s.rand.IntN(2)), true).ID)
+		ids = append(ids, s.sell(day.AddDate(0, 0, s.rand.IntN(2)), false).ID)
 	}
+	s.clock = day.Add(11 * time.Hour)
+	s.due()
 	s.clock = day.Add(11*time.Hour + 30*time.Minute)
 	for i := 0; i < len(ids); i += 2 {
 		s.fulfil(ids[i:min(i+2, len(ids))], []string{"picker", "picker2"}[i/2%2])
 	}
+	if back == 1 {
+		s.pauseBills()
+	}
+	s.clock = day.Add(18 * time.Hour)
+	s.due()
 }
 
 // today leaves work open at every station.
@@ -163,6 +175,7 @@ func (s *story) today() {
 	s.packCartons(1)
 	second := s.plan(ids[4:6])
 	s.walk(second, "picker", max(1, len(second.Stops)/2))
+	s.short(second)
 	s.plan(ids[6:8])
 	// An arrival stands open, one order is late, one is a draft.
 	s.openArrival("Dock 2", false, s.buy(4, s.end, false))
@@ -417,7 +430,7 @@ func (s *story) fulfil(ids []int64, picker string) {
 			if err != nil || len(packed) == 0 {
 				return false, err
 			}
-			_, err = dispatch.Send(ctx, tx, id, dispatch.StaysOpen)
+			_, err = dispatch.Send(ctx, tx, id, deliveries.Terms{})
 			return true, err
 		})
 	}
@@ -473,6 +486,17 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 			return pick.Take(ctx, tx, round.ID, scans)
 		})
 	}
+}
+
+// short finds one too few at a stop of a round, where the least lies.
+func (s *story) short(round pick.Round) {
+	if s.err != nil {
+		return
+	}
+	stop := slices.MinFunc(round.Stops[max(1, len(round.Stops)/2):], func(a, b pick.RoundStop) int { return a.Here.Cmp(b.Here) })
+	as(s, "picker", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.Short(ctx, tx, round.ID, stop.ID, stop.Quantity.Sub(decimal.NewFromInt(1)).String())
+	})
 }
 
 func (s *story) setDown(round int64, picker string) {

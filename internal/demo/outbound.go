@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"time"
 
-	"lanternrow/internal/billing"
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/station/dispatch"
@@ -63,7 +62,6 @@ func (s *story) outbound() {
 			Lines: []orders.NewLine{{ID: less.Lines[0].ID, ItemID: less.Lines[0].ItemID, Quantity: "2"}, {ID: less.Lines[1].ID, ItemID: less.Lines[1].ItemID, Quantity: "3"}}})
 	})
 	s.load(packed[0])
-	s.bill()
 }
 
 // item is the id of an item by its SKU; items were written in the order of the catalog.
@@ -141,15 +139,4 @@ func (s *story) load(o orders.Order) {
 			return dispatch.LoadScan(ctx, tx, l.ID, c.SSCC)
 		})
 	}
-}
-
-// bill bills all deliveries but the last few.
-func (s *story) bill() {
-	var ids []int64
-	if s.err == nil {
-		s.err = s.db.SelectContext(s.ctx, &ids, `SELECT id FROM deliveries ORDER BY id`)
-	}
-	as(s, "office", func(ctx context.Context, tx *command.Tx) ([]billing.Bill, error) {
-		return billing.Make(ctx, tx, ids[:max(0, len(ids)-9)], false)
-	})
 }

@@ -40,7 +40,7 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 			}
 		}
 	}
-	do(`INSERT INTO sites (code, name, timezone, cross_aisles) VALUES ('QH', 'Quay House', 'Europe/London', $1), ('HL', 'Hill Loft', 'Europe/London', $2)`,
+	do(`INSERT INTO sites (code, name, timezone, cross_aisles, straight) VALUES ('QH', 'Quay House', 'Europe/London', $1, true), ('HL', 'Hill Loft', 'Europe/London', $2, false)`,
 		[]float64{frontY, middleY, backY}, []float64{0, 8})
 	do(`INSERT INTO places (kind, code) VALUES ('transit', 'Between sites'), ('lost', 'Lost and found')`)
 	for _, z := range []struct{ code, name, accepts string }{
@@ -102,6 +102,8 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 	// What people stand under is looked at before it goes on the shelf.
 	do(`UPDATE items SET inspect_pct = 5 WHERE sku LIKE 'SB-%' OR sku LIKE 'RS-%' OR sku LIKE 'WS-%'`)
 	do(`UPDATE items SET shelf_life = 900 WHERE tracking = 'lot_expiry'`)
+	// Stiff goods of one piece have sides: a box of their volume, longer than wide.
+	do(`UPDATE packs SET sides_cm = ARRAY[round((v * 2)::numeric, 1), round(v::numeric, 1), round((v / 2)::numeric, 1)] FROM (SELECT id, cbrt(volume_l * 1000) AS v FROM items WHERE base_unit = 'each' AND volume_l >= 0.3) AS i WHERE item_id = i.id AND holds = 1`)
 	do(`UPDATE packs SET weight_kg = round(holds * (SELECT weight_kg FROM items WHERE id = item_id) * 1.03, 2), sides_cm = '{40,30,25}' WHERE holds BETWEEN 2 AND 12 AND (SELECT volume_l FROM items WHERE id = item_id) * holds < 30`)
 	// Batteries are judged by a sample of each delivery.
 	do(`UPDATE items SET inspect_aql = 1 WHERE sku LIKE 'BT-%'`)

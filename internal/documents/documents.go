@@ -23,6 +23,7 @@ const (
 	Arrival       Kind = "arrivals"
 	SalesOrder    Kind = "sales_orders"
 	Round         Kind = "rounds"
+	Schedule      Kind = "schedules"
 )
 
 // Change notes that the document is being changed, and refuses it when somebody

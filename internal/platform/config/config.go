@@ -23,6 +23,9 @@ type Config struct {
 	// CompanyPrefix is the GS1 Company Prefix that carton numbers are made under:
 	// LANTERNROW_GS1_PREFIX, 9521234 (GS1 keeps 952 for examples).
 	CompanyPrefix string
+	// Schedules tells whether this server does what is done by itself:
+	// LANTERNROW_SCHEDULES, true. Of several servers one is enough.
+	Schedules bool
 }
 
 // FromEnvironment reads the settings.
@@ -37,6 +40,7 @@ func FromEnvironment() Config {
 		RunDir:        run,
 		SecureCookie:  strings.EqualFold(os.Getenv("LANTERNROW_SECURE_COOKIE"), "true"),
 		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
+		Schedules:     strings.EqualFold(or("LANTERNROW_SCHEDULES", "true"), "true"),
 	}
 }
 

@@ -1,6 +1,7 @@
 package config
 
 import (
+	"fmt"
 	"os"
 	"path/filepath"
 	"regexp"
@@ -29,7 +30,8 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 		wd, _ := os.Getwd()
 		run, _ := filepath.Rel(wd, c.RunDir)
 		return map[string]string{"LANTERNROW_ADDRESS": c.Address, "DATABASE_URL": c.DatabaseURL, "LANTERNROW_RUN": run,
-			"LANTERNROW_SECURE_COOKIE": map[bool]string{true: "true", false: "false"}[c.SecureCookie], "LANTERNROW_GS1_PREFIX": c.CompanyPrefix}
+			"LANTERNROW_SECURE_COOKIE": map[bool]string{true: "true", false: "false"}[c.SecureCookie], "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
+			"LANTERNROW_SCHEDULES": fmt.Sprint(c.Schedules)}
 	}
 	source, err := os.ReadFile("config.go")
 	if err != nil {
@@ -43,13 +45,13 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 			t.Errorf("the documentation of %s in config.go does not give its default", name)
 		}
 	}
-	for name, value := range map[string]string{"LANTERNROW_ADDRESS": "0.0.0.0:99", "DATABASE_URL": "postgres://x", "LANTERNROW_RUN": "elsewhere", "LANTERNROW_SECURE_COOKIE": "true", "LANTERNROW_GS1_PREFIX": "952999"} {
+	for name, value := range map[string]string{"LANTERNROW_ADDRESS": "0.0.0.0:99", "DATABASE_URL": "postgres://x", "LANTERNROW_RUN": "elsewhere", "LANTERNROW_SECURE_COOKIE": "true", "LANTERNROW_GS1_PREFIX": "952999", "LANTERNROW_SCHEDULES": "false"} {
 		t.Setenv(name, value)
 		if got := read(FromEnvironment())[name]; got != value {
 			t.Errorf("%s=%s is read as %q", name, value, got)
 		}
 	}
-	if len(documented) != 5 {
+	if len(documented) != 6 {
 		t.Errorf("the README documents %d settings: %v", len(documented), documented)
 	}
 }

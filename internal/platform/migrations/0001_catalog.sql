@@ -14,6 +14,8 @@ CREATE TABLE sites (
     each_unit   boolean NOT NULL DEFAULT false,
     other_lot   boolean NOT NULL DEFAULT true,
     bench_check boolean NOT NULL DEFAULT false,
+    -- Whether a picker may send straight from the last take, without the bench.
+    straight    boolean NOT NULL DEFAULT false,
     -- What a carton may be off what was reckoned: per cent of it, and kilograms at least.
     off_pct     numeric(5,2) NOT NULL DEFAULT 5 CHECK (off_pct >= 0),
     off_kg      numeric(8,3) NOT NULL DEFAULT 0.2 CHECK (off_kg >= 0),
@@ -178,6 +180,8 @@ CREATE TABLE parties (
     overdue  numeric(14,2) NOT NULL DEFAULT 0 CHECK (overdue >= 0),
     credit_limit numeric(14,2) CHECK (credit_limit >= 0),
     in_parts boolean NOT NULL DEFAULT true,
+    -- Whether a bill follows a delivery later, at once, or at once and by mail.
+    billed   text NOT NULL DEFAULT 'later' CHECK (billed IN ('later', 'sent', 'mailed')),
     -- By how many per cent a supplier's bill may be above the price agreed.
     price_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (price_pct BETWEEN 0 AND 100),
     -- The outside place that goods come from or go to.

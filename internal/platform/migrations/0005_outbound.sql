@@ -7,6 +7,7 @@ CREATE SEQUENCE wave_numbers START 21;
 CREATE SEQUENCE load_numbers START 81;
 CREATE SEQUENCE sales_bill_numbers START 9001;
 CREATE SEQUENCE tracking_numbers START 4711;
+CREATE SEQUENCE count_numbers START 61;
 
 CREATE TABLE sales_orders (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -291,10 +292,26 @@ CREATE TABLE bin_doubts (
     raised_at timestamptz NOT NULL,
     settled_at timestamptz
 );
-CREATE INDEX bin_doubts_open ON bin_doubts (place_id) WHERE settled_at IS NULL;
+CREATE INDEX bin_doubts_open ON bin_doubts (place_id, item_id) WHERE settled_at IS NULL;
+
+-- What was counted of an item in a bin, by how much it was off, and what that is worth.
+CREATE TABLE counts (
+    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
+    number     text NOT NULL UNIQUE DEFAULT 'C-' || nextval('count_numbers'),
+    site_id    integer NOT NULL REFERENCES sites,
+    place_id   integer NOT NULL REFERENCES places,
+    item_id    integer NOT NULL REFERENCES items,
+    found      numeric(14,3) NOT NULL CHECK (found >= 0),
+    off        numeric(14,3) NOT NULL,
+    worth      numeric(14,2) NOT NULL,
+    reason     text NOT NULL DEFAULT '',
+    counted_by integer NOT NULL REFERENCES people,
+    counted_at timestamptz NOT NULL
+);
+CREATE INDEX counts_place ON counts (place_id, item_id, id DESC);
 
 -- +goose Down
 ALTER TABLE purchase_lines DROP covers;
-DROP TABLE bin_doubts, host_messages, hosts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
+DROP TABLE counts, bin_doubts, host_messages, hosts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
     round_stops, rounds, sales_lines, sales_orders CASCADE;
-DROP SEQUENCE tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers;
+DROP SEQUENCE count_numbers, tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers;

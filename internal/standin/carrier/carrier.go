@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
@@ -77,13 +78,9 @@ func List(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time)
 	if err := sqlx.SelectContext(ctx, q, &out, `SELECT name, array_to_string(collects, ';') AS times, base, per_kg, max_kg, does FROM carriers ORDER BY name`); err != nil {
 		return nil, fmt.Errorf("reading carriers: %w", err)
 	}
-	var zone string
-	if err := sqlx.GetContext(ctx, q, &zone, `SELECT coalesce((SELECT timezone FROM sites WHERE id = $1), 'UTC')`, site); err != nil {
-		return nil, fmt.Errorf("reading the clock of a site: %w", err)
-	}
-	clock, err := time.LoadLocation(zone)
+	clock, err := catalog.ClockOf(ctx, q, site)
 	if err != nil {
-		clock = time.UTC
+		return nil, err
 	}
 	for i := range out {
 		out[i].Collects = []string{}

@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/deliveries"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
 	"lanternrow/internal/ledger"
@@ -200,7 +201,7 @@ func (l Load) orders() (out []int64) {
 }
 
 // planLeave shows what a vehicle takes with it.
-func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger.Plan, error) {
+func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms deliveries.Terms) (*deliveries.Plan, error) {
 	l, err := readLoad(ctx, q, id)
 	if err != nil {
 		return nil, err
@@ -208,14 +209,13 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger.Pl
 	if len(l.Cartons) == 0 || l.State != "loading" {
 		return nil, refusal.New("nothing_loaded", "", "Nothing is on %s that could leave.", l.Number).Of(refusal.Conflict)
 	}
-	plan := &ledger.Plan{Moves: []ledger.MoveView{}, Changes: []ledger.Change{}, Notes: []string{}, Warnings: []string{}}
+	plan := deliveries.NewPlan()
 	for _, order := range l.orders() {
-		p, err := planSend(ctx, q, order, &id, StaysOpen)
+		p, err := planSend(ctx, q, order, &id, terms)
 		if err != nil {
 			return nil, err
 		}
-		plan.Moves, plan.Changes = append(plan.Moves, p.Moves...), append(plan.Changes, p.Changes...)
-		plan.Notes, plan.Warnings = append(plan.Notes, p.Notes...), append(plan.Warnings, p.Warnings...)
+		plan.Add(p)
 	}
 	if l.Waiting > 0 {
 		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%d packed cartons of %s are on no vehicle yet.", l.Waiting, l.Carrier))
@@ -225,7 +225,7 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger.Pl
 }
 
 // Leave sends all that is on a vehicle: a delivery for each order.
-func Leave(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
+func Leave(ctx context.Context, tx *command.Tx, id int64, terms deliveries.Terms) (Load, error) {
 	l, err := holdLoad(ctx, tx, id)
 	if err != nil {
 		return l, err
@@ -234,7 +234,7 @@ func Leave(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
 		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
 	}
 	for _, order := range l.orders() {
-		if _, err := send(ctx, tx, order, &id, StaysOpen); err != nil {
+		if _, err := send(ctx, tx, order, &id, terms); err != nil {
 			return l, err
 		}
 	}

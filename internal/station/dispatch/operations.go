@@ -7,7 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
-	"lanternrow/internal/ledger"
+	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 
@@ -29,29 +29,10 @@ type Ready struct {
 	Elsewhere int `db:"elsewhere" json:"elsewhere"`
 }
 
-// Delivery is what was sent of an order in one go.
-type Delivery struct {
-	ID       int64            `db:"id" json:"id"`
-	Number   string           `db:"number" json:"number"`
-	OrderID  int64            `db:"order_id" json:"order_id"`
-	Order    string           `db:"order_number" json:"order"`
-	Customer string           `db:"customer" json:"customer"`
-	Carrier  string           `db:"carrier" json:"carrier"`
-	SentAt   time.Time        `db:"sent_at" json:"sent_at"`
-	SentBy   string           `db:"sent_by" json:"sent_by"`
-	SiteID   int32            `db:"site_id" json:"site_id"`
-	Tracking string           `db:"tracking" json:"tracking" doc:"The carrier's number; empty while it gave none"`
-	Rate     *decimal.Decimal `db:"rate" json:"rate"`
-	Said     string           `db:"carrier_said" json:"said" doc:"Why the carrier gave no number"`
-	Load     string           `db:"load" json:"load" doc:"The vehicle that it left on"`
-	Billed   string           `db:"billed" json:"billed" doc:"The bill that follows it; empty while there is none"`
-	Cartons  []cartons.Carton `db:"-" json:"cartons"`
-}
-
 type sending struct {
 	Body struct {
-		OrderID int64  `json:"order_id"`
-		Rest    string `json:"rest,omitempty" enum:",open,cancel" doc:"Whether what is not sent stays open or is cancelled"`
+		OrderID int64 `json:"order_id"`
+		deliveries.Terms
 	}
 }
 
@@ -90,41 +71,37 @@ func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/deliveries", "list-deliveries", "The latest deliveries of a site", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
-		}) ([]Delivery, error) {
-			return listDeliveries(ctx, db, in.Site)
+		}) ([]deliveries.Delivery, error) {
+			return deliveries.Latest(ctx, db, in.Site)
 		})
 	web.Query(r, http.MethodGet, "/deliveries/{id}", "get-delivery", "A delivery", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
-		}) (Delivery, error) {
-			return readDelivery(ctx, db, in.ID)
+		}) (deliveries.Delivery, error) {
+			return deliveries.Read(ctx, db, in.ID)
 		})
 	web.Query(r, http.MethodPost, "/deliveries/preview", "preview-send", "Before and after of sending an order's packed cartons", web.Picking,
-		func(ctx context.Context, in *sending) (*ledger.Plan, error) {
-			p, err := planSend(ctx, db, in.Body.OrderID, nil, in.Body.Rest)
-			if err != nil {
-				return nil, err
-			}
-			return p.Plan, nil
+		func(ctx context.Context, in *sending) (*deliveries.Plan, error) {
+			return planSend(ctx, db, in.Body.OrderID, nil, in.Body.Terms)
 		})
 	web.Command(r, "/deliveries", "send", "Send an order's packed cartons", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *sending) (Delivery, error) {
-			return Send(ctx, tx, in.Body.OrderID, in.Body.Rest)
+		func(ctx context.Context, tx *command.Tx, in *sending) (deliveries.Delivery, error) {
+			return Send(ctx, tx, in.Body.OrderID, in.Body.Terms)
 		})
 	web.Command(r, "/deliveries/many", "send-many", "Send the packed cartons of several orders of one carrier", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"500"`
-				Rest     string  `json:"rest,omitempty" enum:",open,cancel"`
+				deliveries.Terms
 			}
-		}) ([]Delivery, error) {
-			return SendMany(ctx, tx, in.Body.OrderIDs, in.Body.Rest)
+		}) ([]deliveries.Delivery, error) {
+			return SendMany(ctx, tx, in.Body.OrderIDs, in.Body.Terms)
 		})
 	web.Command(r, "/deliveries/{id}/ask-again", "ask-carrier-again", "Ask the carrier once more for a delivery's number", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
-		}) (Delivery, error) {
-			return AskAgain(ctx, tx, in.ID)
+		}) (deliveries.Delivery, error) {
+			return deliveries.AskAgain(ctx, tx, in.ID)
 		})
 	web.Query(r, http.MethodGet, "/loads", "list-loads", "Vehicles that are being loaded, and those that left last", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -161,20 +138,16 @@ func Register(r *web.Router) {
 			return TakeOff(ctx, tx, in.ID, in.Body.CartonIDs)
 		})
 	web.Query(r, http.MethodPost, "/loads/{id}/leave/preview", "preview-leave", "Before and after of a vehicle's leaving", web.Picking,
-		func(ctx context.Context, in *struct {
-			ID int64 `path:"id"`
-		}) (*ledger.Plan, error) {
-			return planLeave(ctx, db, in.ID)
+		func(ctx context.Context, in *onLoad[deliveries.Terms]) (*deliveries.Plan, error) {
+			return planLeave(ctx, db, in.ID, in.Body)
 		})
 	web.Command(r, "/loads/{id}/leave", "leave", "Let a vehicle leave: what is on it is sent", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			ID int64 `path:"id"`
-		}) (Load, error) {
-			return Leave(ctx, tx, in.ID)
+		func(ctx context.Context, tx *command.Tx, in *onLoad[deliveries.Terms]) (Load, error) {
+			return Leave(ctx, tx, in.ID, in.Body)
 		})
 	web.Paper(r, "/deliveries/{id}/note.pdf", "delivery-note", "A delivery note", func(ctx context.Context, in *struct {
 		ID int64 `path:"id"`
 	}) (string, []byte, error) {
-		return note(ctx, db, in.ID)
+		return deliveries.Note(ctx, db, in.ID)
 	})
 }

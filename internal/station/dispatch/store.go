@@ -4,9 +4,6 @@ import (
 	"context"
 	"fmt"
 
-	"lanternrow/internal/cartons"
-	"lanternrow/internal/documents"
-
 	"github.com/jmoiron/sqlx"
 )
 
@@ -22,30 +19,4 @@ func listReady(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Ready,
 		return nil, fmt.Errorf("listing what is ready: %w", err)
 	}
 	return out, nil
-}
-
-const deliveryColumns = `
-	SELECT d.id, d.number, d.order_id, o.number AS order_number, p.name AS customer, d.carrier, d.sent_at, pe.name AS sent_by, d.site_id, d.tracking, d.rate, d.carrier_said,
-	       coalesce((SELECT number FROM loads WHERE id = d.load_id), '') AS load, coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM sales_bills WHERE delivery_id = d.id), '') AS billed
-	  FROM deliveries d JOIN sales_orders o ON o.id = d.order_id JOIN parties p ON p.id = o.customer_id JOIN people pe ON pe.id = d.sent_by `
-
-func listDeliveries(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Delivery, error) {
-	out := []Delivery{}
-	if err := sqlx.SelectContext(ctx, q, &out, deliveryColumns+`WHERE d.site_id = $1 ORDER BY d.id DESC LIMIT 30`, site); err != nil {
-		return nil, fmt.Errorf("listing deliveries: %w", err)
-	}
-	for i := range out {
-		out[i].Cartons = []cartons.Carton{}
-	}
-	return out, nil
-}
-
-func readDelivery(ctx context.Context, q sqlx.QueryerContext, id int64) (Delivery, error) {
-	var d Delivery
-	err := sqlx.GetContext(ctx, q, &d, deliveryColumns+`WHERE d.id = $1`, id)
-	if err != nil {
-		return d, documents.Found(err, "delivery", fmt.Sprint(id))
-	}
-	d.Cartons, err = cartons.OfDelivery(ctx, q, id)
-	return d, err
 }

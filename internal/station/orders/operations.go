@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/supply"
 
 	"github.com/shopspring/decimal"
 )
@@ -229,7 +230,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return o, err
 			}
-			return o, o.addDays(ctx, db, r.Runner.Now())
+			return o, o.addDays(ctx, db, r.Runner.Now(), map[int32]supply.Course{})
 		})
 	web.Paper(r, "/sales-orders/{id}/confirmation.pdf", "print-confirmation", "The order's confirmation", func(ctx context.Context, in *struct {
 		ID int64 `path:"id"`

@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/standin/mail"
+	"lanternrow/internal/supply"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -20,7 +21,7 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 	if err != nil {
 		return o, nil, err
 	}
-	if err := o.addDays(ctx, q, now); err != nil {
+	if err := o.addDays(ctx, q, now, map[int32]supply.Course{}); err != nil {
 		return o, nil, err
 	}
 	var about struct{ Address, Site string }

@@ -18,9 +18,10 @@ import (
 )
 
 // lacking is how many lines of an order want more than lies in bins tied to nobody, and
-// is not tied to them.
+// is not tied to them. What is to be counted first does not count.
 const lacking = `(SELECT count(*) FROM sales_lines x WHERE x.order_id = o.id AND x.due > coalesce((SELECT sum(quantity) FROM pins WHERE line_id = x.id), 0)
-	  + coalesce((SELECT sum(b.quantity - b.pinned) FROM balances b JOIN places p ON p.id = b.place_id WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'), 0))`
+	  + coalesce((SELECT sum(b.quantity - b.pinned) FROM balances b JOIN places p ON p.id = b.place_id WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'
+	       AND NOT EXISTS (SELECT FROM bin_doubts d WHERE d.place_id = b.place_id AND d.item_id = b.item_id AND d.settled_at IS NULL)), 0))`
 
 const columns = `
 	SELECT o.id, o.number, o.customer_id, p.name AS customer, o.site_id, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
@@ -144,16 +145,21 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 	return c, nil
 }
 
-// addDays tells of each open line on which day it can go.
-func (o *Order) addDays(ctx context.Context, q sqlx.QueryerContext, now time.Time) error {
+// addDays tells of each open line on which day it can go. courses are those of items that
+// were read before.
+func (o *Order) addDays(ctx context.Context, q sqlx.QueryerContext, now time.Time, courses map[int32]supply.Course) error {
 	for i := range o.Lines {
 		l := &o.Lines[i]
 		if !l.Due.GreaterThan(l.Planned) || o.State == Quote {
 			continue
 		}
-		c, err := supply.CourseOf(ctx, q, l.ItemID, o.SiteID, decimal.Zero, now)
-		if err != nil {
-			return err
+		c, known := courses[l.ItemID]
+		if !known {
+			var err error
+			if c, err = supply.CourseOf(ctx, q, l.ItemID, o.SiteID, decimal.Zero, now); err != nil {
+				return err
+			}
+			courses[l.ItemID] = c
 		}
 		day := c.Served(o.Number)
 		l.CanGo = &day

@@ -3,7 +3,6 @@ package pick
 import (
 	"context"
 	"fmt"
-	"slices"
 	"time"
 
 	"lanternrow/internal/cartons"
@@ -436,9 +435,8 @@ func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, lacki
 	if err != nil {
 		return err
 	}
-	// What is pinned elsewhere for the line by hand stays so; the bin itself is in doubt.
+	// What is pinned elsewhere for the line by hand stays so.
 	p.mine = nil
-	p.stock[stop.ItemID] = slices.DeleteFunc(p.stock[stop.ItemID], func(s *shelf) bool { return s.PlaceID == stop.PlaceID })
 	others, _ := p.allocate([]openLine{line}, bounds{}, tx.Now)
 	for _, s := range others {
 		seq, err := cheapestSeat(ctx, tx, r.ID, stop.Seq, p.floor, p.bench.Point(), p.at[s.PlaceID])
@@ -498,14 +496,22 @@ func SetDown(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Rou
 	if err != nil {
 		return r, err
 	}
-	if err := setDownCartons(ctx, tx, r, bench.ID); err != nil {
+	if err := end(ctx, tx, r, bench.ID); err != nil {
 		return r, err
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = 'done', done_at = $2 WHERE id = $1`, id, tx.Now); err != nil {
-		return r, fmt.Errorf("ending a round: %w", err)
 	}
 	tx.Touch(ledger.Topics(append(topics, "pack")...)...)
 	return readRound(ctx, tx, id)
+}
+
+// end sets a round's open cartons down at the bench, and is the end of it.
+func end(ctx context.Context, tx *command.Tx, r Round, bench int32) error {
+	if err := setDownCartons(ctx, tx, r, bench); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = 'done', done_at = $2 WHERE id = $1`, r.ID, tx.Now); err != nil {
+		return fmt.Errorf("ending a round: %w", err)
+	}
+	return nil
 }
 
 // leave lets go of stops that were not made, or refuses to.

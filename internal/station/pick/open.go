@@ -20,6 +20,7 @@ type OpenFilter struct {
 	Customer string `query:"customer" maxLength:"80" doc:"Words of the customer's name"`
 	Zone     string `query:"zone" maxLength:"20" doc:"Only what can be taken from this zone"`
 	Ready    bool   `query:"ready" doc:"Only orders of which all can go now"`
+	Order    int64  `query:"order" doc:"Only this order, with its lines"`
 }
 
 // OpenOrder is an order that waits for a round, with what it asks of one.
@@ -39,6 +40,19 @@ type OpenOrder struct {
 	// Metres and Minutes are for a round of its own.
 	Metres  float64         `json:"metres"`
 	Minutes decimal.Decimal `json:"minutes"`
+	// Parts are its lines, where it alone is asked for.
+	Parts []OpenPart `json:"parts" nullable:"false"`
+}
+
+// OpenPart is a line that waits for a round.
+type OpenPart struct {
+	LineID      int64           `json:"line_id"`
+	SKU         string          `json:"sku"`
+	Description string          `json:"description"`
+	Unit        string          `json:"unit"`
+	Units       decimal.Decimal `json:"units"`
+	CanGo       decimal.Decimal `json:"can_go"`
+	Bins        []string        `json:"bins" doc:"Where it would be taken"`
 }
 
 // Open is all that waits for a round.
@@ -72,7 +86,7 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 	}
 	for i := 0; i < len(lines); {
 		o, n := lines[i], i
-		row := OpenOrder{ID: o.OrderID, Number: o.Order, Customer: o.Customer, Carrier: o.Carrier, WantedOn: o.WantedOn, Late: o.Late, Zones: []string{}}
+		row := OpenOrder{ID: o.OrderID, Number: o.Order, Customer: o.Customer, Carrier: o.Carrier, WantedOn: o.WantedOn, Late: o.Late, Zones: []string{}, Parts: []OpenPart{}}
 		for ; i < len(lines) && lines[i].OrderID == o.OrderID; i++ {
 			row.Units = row.Units.Add(lines[i].Open)
 			row.WeightKg = row.WeightKg.Add(lines[i].Open.Mul(lines[i].WeightKg))
@@ -93,6 +107,9 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 		}
 		row.Metres = catalog.Tenth(metres)
 		row.Minutes = p.estimate(&Proposed{Stops: taken[o.OrderID], Metres: row.Metres, Units: row.CanGo, WeightKg: row.WeightKg}).Minutes
+		if f.Order != 0 {
+			row.Parts = partsOf(lines[n:i], taken[o.OrderID])
+		}
 		out.Orders = append(out.Orders, row)
 		out.Lines += row.Lines
 		out.Units, out.CanGo, out.WeightKg = out.Units.Add(row.Units), out.CanGo.Add(row.CanGo), out.WeightKg.Add(row.WeightKg)
@@ -101,9 +118,24 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 }
 
 func (f OpenFilter) takes(o OpenOrder) bool {
-	return (f.Until == "" || o.WantedOn <= f.Until) && (f.Carrier == "" || o.Carrier == f.Carrier) &&
+	return (f.Order == 0 || o.ID == f.Order) && (f.Until == "" || o.WantedOn <= f.Until) && (f.Carrier == "" || o.Carrier == f.Carrier) &&
 		(f.Customer == "" || strings.Contains(strings.ToLower(o.Customer), strings.ToLower(f.Customer))) &&
 		(f.Zone == "" || slices.Contains(o.Zones, f.Zone)) && (!f.Ready || o.CanGo.Equal(o.Units))
+}
+
+// partsOf are the lines of an order, with where each would be taken.
+func partsOf(lines []openLine, stops []ProposedStop) []OpenPart {
+	out := make([]OpenPart, len(lines))
+	for i, l := range lines {
+		out[i] = OpenPart{LineID: l.ID, SKU: l.SKU, Description: l.Text, Unit: l.Unit, Units: l.Open, Bins: []string{}}
+		for _, s := range stops {
+			if s.LineID == l.ID {
+				out[i].CanGo = out[i].CanGo.Add(s.Quantity)
+				out[i].Bins = with(out[i].Bins, s.Bin)
+			}
+		}
+	}
+	return out
 }
 
 // with adds a word to a sorted list that has each once.

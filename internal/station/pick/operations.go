@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 
@@ -20,6 +21,7 @@ type Wish struct {
 	SiteID     int32   `json:"site_id"`
 	OrderIDs   []int64 `json:"order_ids" minItems:"1" maxItems:"5000"`
 	LineIDs    []int64 `json:"line_ids,omitempty" maxItems:"5000" doc:"Only these lines of them"`
+	Without    []int64 `json:"without,omitempty" maxItems:"5000" doc:"All of their lines but these"`
 	Zone       string  `json:"zone,omitempty" maxLength:"20" doc:"Only from this zone"`
 	FromBin    string  `json:"from_bin,omitempty" maxLength:"60" doc:"Only from this bin on, by code"`
 	ToBin      string  `json:"to_bin,omitempty" maxLength:"60" doc:"Only up to this bin, by code"`
@@ -353,6 +355,14 @@ func Register(r *web.Router, prefix string) {
 	web.Command(r, "/rounds/{id}/short", "report-short", "Say that a bin holds less than planned; other bins are proposed", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[short]) (Round, error) {
 			return Short(ctx, tx, in.ID, in.Body.StopID, in.Body.Found)
+		})
+	web.Query(r, http.MethodPost, "/rounds/{id}/send/preview", "preview-send-off", "What would leave straight from a round, and what stays for the bench", web.Picking,
+		func(ctx context.Context, in *onRound[deliveries.Terms]) (*SendOff, error) {
+			return planSendOff(ctx, db, in.ID, in.Body)
+		})
+	web.Command(r, "/rounds/{id}/send", "send-off", "End a round by sending straight from it, without the bench", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[sendNow]) ([]deliveries.Delivery, error) {
+			return Off(ctx, tx, in.ID, in.Body)
 		})
 	web.Command(r, "/rounds/{id}/set-down", "set-down", "End a round: its cartons go to the bench", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[setDown]) (Round, error) {

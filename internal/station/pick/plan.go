@@ -34,6 +34,8 @@ type planner struct {
 	stock map[int32][]*shelf
 	mine  map[int64][]*shelf
 	at    map[int32]walking.Point
+	// doubts are the bins of an item that are to be counted first.
+	doubts map[int32]string
 }
 
 // newPlanner reads the stock of the lines: from bins, or from these places alone.
@@ -59,6 +61,9 @@ func newPlanner(ctx context.Context, q sqlx.QueryerContext, site int32, lines []
 	for i := range stock {
 		p.add(&stock[i])
 		p.stock[stock[i].ItemID] = append(p.stock[stock[i].ItemID], &stock[i])
+	}
+	if p.doubts, err = doubtful(ctx, q, site, items); err != nil {
+		return nil, err
 	}
 	pins, err := demand.ByHand(ctx, q, ids)
 	if err != nil {
@@ -115,6 +120,9 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 		}
 		if answer.Lacking.IsPositive() {
 			why := "none is free in a bin"
+			if bins := p.doubts[l.ItemID]; bins != "" {
+				why = "what is in " + bins + " is to be counted first"
+			}
 			if len(answer.TooOld) > 0 {
 				why = strings.Join(answer.TooOld, "; ")
 			}
@@ -160,6 +168,7 @@ func wishedLines(ctx context.Context, q sqlx.QueryerContext, in Wish) ([]openLin
 	if len(in.LineIDs) > 0 {
 		lines = slices.DeleteFunc(lines, func(l openLine) bool { return !slices.Contains(in.LineIDs, l.ID) })
 	}
+	lines = slices.DeleteFunc(lines, func(l openLine) bool { return slices.Contains(in.Without, l.ID) })
 	if len(lines) == 0 {
 		return nil, refusal.New("nothing_open", "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or sent.").Of(refusal.Conflict)
 	}

@@ -87,7 +87,8 @@ type shelf struct {
 }
 
 // shelves reads what can be picked of the items: from bins, and from docks where the
-// site does not insist on bins; or else from these places alone, docks among them.
+// site does not insist on bins; or else from these places alone, docks among them. What
+// was found short is left alone until it is counted.
 func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only []int32) ([]shelf, error) {
 	var out []shelf
 	err := sqlx.SelectContext(ctx, q, &out, `
@@ -98,9 +99,28 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 		  JOIN places p ON p.id = b.place_id JOIN sites s ON s.id = p.site_id LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
 		 WHERE p.site_id = $1 AND CASE WHEN $3::int[] IS NULL THEN p.kind = 'bin' OR p.kind = 'dock' AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
 		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id)
+		   AND NOT EXISTS (SELECT FROM bin_doubts d WHERE d.place_id = b.place_id AND d.item_id = b.item_id AND d.settled_at IS NULL)
 		 ORDER BY p.code, l.code, c.sscc`, site, items, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock to pick: %w", err)
+	}
+	return out, nil
+}
+
+// doubtful are the bins of items where too few were found, and nobody has counted since.
+func doubtful(ctx context.Context, q sqlx.QueryerContext, site int32, items []int32) (map[int32]string, error) {
+	var rows []struct {
+		Item int32 `db:"item_id"`
+		Bins string
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `SELECT d.item_id, string_agg(DISTINCT p.code, ', ') AS bins FROM bin_doubts d JOIN places p ON p.id = d.place_id
+		WHERE d.settled_at IS NULL AND p.site_id = $1 AND d.item_id = ANY($2) GROUP BY 1`, site, items)
+	if err != nil {
+		return nil, fmt.Errorf("reading what is to be counted: %w", err)
+	}
+	out := map[int32]string{}
+	for _, r := range rows {
+		out[r.Item] = r.Bins
 	}
 	return out, nil
 }

@@ -592,6 +592,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write down what was counted, and settle what differs
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is put down for counting
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-doubts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of a count
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is to be counted of an item in a bin
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-count-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/deliveries": {
         parameters: {
             query?: never;
@@ -2168,6 +2248,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{id}/send": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a round by sending straight from it, without the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["send-off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/send/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What would leave straight from a round, and what stays for the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["preview-send-off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{id}/set-down": {
         parameters: {
             query?: never;
@@ -2780,6 +2900,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/schedules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is done by itself at a site, and what it did
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-schedules"];
+        put?: never;
+        /**
+         * Have something done by itself
+         * @description May be used by: lead, office.
+         */
+        post: operations["create-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * When a schedule runs next, and what it would do now
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["preview-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What whoever asks may have done by itself
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-tasks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change what is done by itself
+         * @description May be used by: lead, office.
+         */
+        post: operations["change-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do at once what a schedule does
+         * @description May be used by: lead, office.
+         */
+        post: operations["run-schedule-now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/{id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause a schedule, let it go on, or remove it
+         * @description May be used by: lead, office.
+         */
+        post: operations["put-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/serials/range": {
         parameters: {
             query?: never;
@@ -3379,6 +3623,76 @@ export interface components {
             /** Format: int32 */
             site_id: number;
         };
+        AuditCount: {
+            /** Format: int32 */
+            item_id: number;
+            kinds: components["schemas"]["AuditCounted"][];
+            /** Format: int32 */
+            place_id: number;
+            /** @description Why a lead accepts a difference */
+            reason?: string;
+            /**
+             * Format: int64
+             * @description As the sheet said
+             */
+            since: number;
+        };
+        AuditCounted: {
+            /** Format: int64 */
+            carton_id?: number;
+            /** Format: int64 */
+            lot_id?: number;
+            /** @description Where units are not known one by one */
+            quantity?: string;
+            /** @description Where they are */
+            serials?: string[];
+        };
+        AuditDone: {
+            words: string;
+        };
+        AuditDoubt: {
+            bin: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            place_id: number;
+            /** Format: date-time */
+            raised_at: string;
+            raised_by: string;
+            /** @description The last round that found too few */
+            round: string;
+            sku: string;
+            /**
+             * Format: int64
+             * @description How often too few were found since it was counted
+             */
+            times: number;
+        };
+        AuditKind: {
+            /** @description The number of the carton or pallet that they lie on; empty for loose goods */
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+        };
+        AuditSheet: {
+            bin: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            kinds: components["schemas"]["AuditKind"][];
+            /** Format: int32 */
+            place_id: number;
+            /** Format: int64 */
+            since: number;
+            sku: string;
+            tracking: string;
+            unit: string;
+            whole: boolean;
+        };
         "Bill-deliveriesRequest": {
             delivery_ids: number[];
             /** @description Mail each to its customer */
@@ -3634,6 +3948,63 @@ export interface components {
             quantity?: string;
             scan: string;
         };
+        DeliveriesDelivery: {
+            /** @description The bill that follows it; empty while there is none */
+            billed: string;
+            carrier: string;
+            cartons: components["schemas"]["CartonsCarton"][];
+            customer: string;
+            /** Format: int64 */
+            id: number;
+            /** @description The vehicle that it left on */
+            load: string;
+            number: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            rate: string | null;
+            /** @description Why the carrier gave no number */
+            said: string;
+            /** Format: date-time */
+            sent_at: string;
+            sent_by: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @description The carrier's number; empty while it gave none */
+            tracking: string;
+        };
+        DeliveriesOrigin: {
+            bin: string;
+            /** Format: int32 */
+            item_id: number;
+            /** @description What of that item and lot lies there still */
+            left: string;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            sku: string;
+        };
+        DeliveriesPlan: {
+            button: string;
+            changes: components["schemas"]["LedgerChange"][];
+            moves: components["schemas"]["LedgerMoveView"][];
+            notes: string[];
+            origins: components["schemas"]["DeliveriesOrigin"][];
+            warnings: string[];
+        };
+        DeliveriesTerms: {
+            /**
+             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
+             * @enum {string}
+             */
+            bill?: "" | "later" | "sent" | "mailed";
+            /**
+             * @description Whether what is not sent stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
         DemandPin: {
             carton: string;
             /** Format: int64 */
@@ -3666,31 +4037,6 @@ export interface components {
             sku: string;
             unit: string;
             wanted_on: string;
-        };
-        DispatchDelivery: {
-            /** @description The bill that follows it; empty while there is none */
-            billed: string;
-            carrier: string;
-            cartons: components["schemas"]["CartonsCarton"][];
-            customer: string;
-            /** Format: int64 */
-            id: number;
-            /** @description The vehicle that it left on */
-            load: string;
-            number: string;
-            order: string;
-            /** Format: int64 */
-            order_id: number;
-            rate: string | null;
-            /** @description Why the carrier gave no number */
-            said: string;
-            /** Format: date-time */
-            sent_at: string;
-            sent_by: string;
-            /** Format: int32 */
-            site_id: number;
-            /** @description The carrier's number; empty while it gave none */
-            tracking: string;
         };
         DispatchLoad: {
             carrier: string;
@@ -3919,6 +4265,12 @@ export interface components {
         };
         "OnRoundStruct { EachUnit bool \"json:\\\"each_unit\\\"\" }Body": {
             each_unit: boolean;
+        };
+        "OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body": {
+            /** @enum {string} */
+            state: "on" | "paused" | "removed";
+            /** Format: int32 */
+            version: number;
         };
         OneBody: {
             /** Format: int64 */
@@ -4197,6 +4549,17 @@ export interface components {
             sku: string;
             why: string;
         };
+        PickLeaving: {
+            /** Format: int64 */
+            cartons: number;
+            customer: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            units: string;
+            /** @description Why it is not sent; empty when it can be */
+            why: string;
+        };
         PickOpen: {
             can_go: string;
             carriers: string[];
@@ -4228,10 +4591,22 @@ export interface components {
             metres: number;
             minutes: string;
             number: string;
+            parts: components["schemas"]["PickOpenPart"][];
             units: string;
             wanted_on: string;
             weight_kg: string;
             zones: string[];
+        };
+        PickOpenPart: {
+            /** @description Where it would be taken */
+            bins: string[];
+            can_go: string;
+            description: string;
+            /** Format: int64 */
+            line_id: number;
+            sku: string;
+            unit: string;
+            units: string;
         };
         PickOtherLot: {
             /** @description Its code, or a scan that says it */
@@ -4407,6 +4782,31 @@ export interface components {
             /** Format: int64 */
             stop_id: number;
         };
+        PickSendNow: {
+            /**
+             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
+             * @enum {string}
+             */
+            bill?: "" | "later" | "sent" | "mailed";
+            /** @description Let go of the stops that were not made */
+            leave_rest?: boolean;
+            /** @description The orders whose cartons are sent; others are set down at the bench */
+            order_ids: number[];
+            /**
+             * @description Whether what is not sent stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
+        PickSendOff: {
+            button: string;
+            changes: components["schemas"]["LedgerChange"][];
+            moves: components["schemas"]["LedgerMoveView"][];
+            notes: string[];
+            orders: components["schemas"]["PickLeaving"][];
+            origins: components["schemas"]["DeliveriesOrigin"][];
+            warnings: string[];
+        };
         PickSetDown: {
             /** @description Let go of the stops that were not made */
             leave_rest?: boolean;
@@ -4507,6 +4907,8 @@ export interface components {
             split?: "" | "walk" | "order" | "zone" | "one";
             /** @description Only up to this bin, by code */
             to_bin?: string;
+            /** @description All of their lines but these */
+            without?: number[];
             /** @description Only from this zone */
             zone?: string;
         };
@@ -4536,6 +4938,8 @@ export interface components {
             site_id: number;
             /** @description Only up to this bin, by code */
             to_bin?: string;
+            /** @description All of their lines but these */
+            without?: number[];
             /** @description Only from this zone */
             zone?: string;
         };
@@ -5173,16 +5577,127 @@ export interface components {
             answers: boolean;
             off_kg: string;
         };
+        SchedulesChanged: {
+            rule: components["schemas"]["TimetableRule"];
+            settings: components["schemas"]["SchedulesSettings"];
+            /** Format: int32 */
+            site_id: number;
+            task: string;
+            /** Format: int32 */
+            version: number;
+        };
+        SchedulesOutlook: {
+            next: string[];
+            stops: string;
+            when: string;
+            would: components["schemas"]["SchedulesWork"];
+        };
+        SchedulesRun: {
+            documents: string[];
+            /**
+             * Format: date-time
+             * @description When it was due; nothing when it was run by hand
+             */
+            due_at: string | null;
+            /** @enum {string} */
+            outcome: "did" | "nothing" | "stopped";
+            /** Format: date-time */
+            ran_at: string;
+            words: string;
+        };
+        SchedulesSchedule: {
+            acts_for: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            next_at: string | null;
+            number: string;
+            rule: components["schemas"]["TimetableRule"];
+            runs: components["schemas"]["SchedulesRun"][];
+            settings: components["schemas"]["SchedulesSettings"];
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "on" | "paused" | "stopped" | "removed";
+            /** @description Why it stopped */
+            stopped: string;
+            task: string;
+            title: string;
+            /** Format: int32 */
+            version: number;
+            when: string;
+        };
+        SchedulesSettings: {
+            /** @description Only what goes with this carrier */
+            carrier?: string;
+            /**
+             * Format: int64
+             * @description What is wanted up to so many days from the day it runs on
+             */
+            days?: number;
+            /** @description Mail each bill to its customer */
+            mail?: boolean;
+            /**
+             * Format: int64
+             * @description What a trolley takes; 0 is any number
+             */
+            max_cartons?: number;
+            /**
+             * Format: int64
+             * @description The most lines of a round; 0 is any number
+             */
+            max_lines?: number;
+            /** @description Only orders of which all can go now */
+            ready?: boolean;
+            /**
+             * @description How rounds are made
+             * @enum {string}
+             */
+            split?: "" | "walk" | "order" | "zone" | "one";
+            /** @description Only from this zone */
+            zone?: string;
+        };
+        SchedulesTask: {
+            help: string;
+            name: string;
+            roles: string[];
+            title: string;
+            uses: string[];
+        };
+        SchedulesWish: {
+            rule: components["schemas"]["TimetableRule"];
+            settings: components["schemas"]["SchedulesSettings"];
+            /** Format: int32 */
+            site_id: number;
+            task: string;
+        };
+        SchedulesWork: {
+            documents: string[];
+            words: string;
+        };
         "Send-mail-againRequest": {
             /** Format: int32 */
             site_id: number;
         };
         "Send-manyRequest": {
+            /**
+             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
+             * @enum {string}
+             */
+            bill?: "" | "later" | "sent" | "mailed";
             order_ids: number[];
-            /** @enum {string} */
+            /**
+             * @description Whether what is not sent stays open or is cancelled
+             * @enum {string}
+             */
             rest?: "" | "open" | "cancel";
         };
         SendingBody: {
+            /**
+             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
+             * @enum {string}
+             */
+            bill?: "" | "later" | "sent" | "mailed";
             /** Format: int64 */
             order_id: number;
             /**
@@ -5431,6 +5946,21 @@ export interface components {
             off_kg: number;
             /** Format: int32 */
             site_id: number;
+        };
+        TimetableRule: {
+            /** @description Times of day by the site's clock, as 16:00 */
+            at?: string[];
+            /** @description 0 for Sunday to 6 for Saturday; none for every day */
+            days?: number[];
+            /**
+             * Format: int64
+             * @description Minutes, from first to last, instead of times
+             */
+            every?: number;
+            /** @description Since when on a day, as 07:00 */
+            first?: string;
+            /** @description Until when, as 17:00 */
+            last?: string;
         };
         TransfersDone: {
             done: string;
@@ -6555,6 +7085,138 @@ export interface operations {
             };
         };
     };
+    count: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditCount"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-doubts": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditDoubt"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditCount"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-count-sheet": {
+        parameters: {
+            query?: {
+                place?: number;
+                item?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditSheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-deliveries": {
         parameters: {
             query?: {
@@ -6572,7 +7234,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DispatchDelivery"][];
+                    "application/json": components["schemas"]["DeliveriesDelivery"][];
                 };
             };
             /** @description Error */
@@ -6608,7 +7270,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DispatchDelivery"];
+                    "application/json": components["schemas"]["DeliveriesDelivery"];
                 };
             };
             /** @description Error */
@@ -6644,7 +7306,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DispatchDelivery"][];
+                    "application/json": components["schemas"]["DeliveriesDelivery"][];
                 };
             };
             /** @description Error */
@@ -6677,7 +7339,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LedgerPlan"];
+                    "application/json": components["schemas"]["DeliveriesPlan"];
                 };
             };
             /** @description Error */
@@ -6708,7 +7370,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DispatchDelivery"];
+                    "application/json": components["schemas"]["DeliveriesDelivery"];
                 };
             };
             /** @description Error */
@@ -6742,7 +7404,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DispatchDelivery"];
+                    "application/json": components["schemas"]["DeliveriesDelivery"];
                 };
             };
             /** @description Error */
@@ -7410,7 +8072,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveriesTerms"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -7441,7 +8107,11 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveriesTerms"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {
@@ -7449,7 +8119,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LedgerPlan"];
+                    "application/json": components["schemas"]["DeliveriesPlan"];
                 };
             };
             /** @description Error */
@@ -7926,6 +8596,8 @@ export interface operations {
                 zone?: string;
                 /** @description Only orders of which all can go now */
                 ready?: boolean;
+                /** @description Only this order, with its lines */
+                order?: number;
             };
             header?: never;
             path?: never;
@@ -9394,6 +10066,79 @@ export interface operations {
             };
         };
     };
+    "send-off": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickSendNow"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DeliveriesDelivery"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-send-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeliveriesTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickSendOff"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "set-down": {
         parameters: {
             query?: never;
@@ -10537,6 +11282,245 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FindingReading"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-schedules": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "create-schedule": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchedulesWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchedulesWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesOutlook"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesTask"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-schedule": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchedulesChanged"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "run-schedule-now": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-schedule": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
                 };
             };
             /** @description Error */

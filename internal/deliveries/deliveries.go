@@ -1,0 +1,62 @@
+// Package deliveries sends goods to customers: what leaves stock, the papers that go with
+// it, and who is told.
+package deliveries
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/documents"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// Delivery is what was sent of an order in one go.
+type Delivery struct {
+	ID       int64            `db:"id" json:"id"`
+	Number   string           `db:"number" json:"number"`
+	OrderID  int64            `db:"order_id" json:"order_id"`
+	Order    string           `db:"order_number" json:"order"`
+	Customer string           `db:"customer" json:"customer"`
+	Carrier  string           `db:"carrier" json:"carrier"`
+	SentAt   time.Time        `db:"sent_at" json:"sent_at"`
+	SentBy   string           `db:"sent_by" json:"sent_by"`
+	SiteID   int32            `db:"site_id" json:"site_id"`
+	Tracking string           `db:"tracking" json:"tracking" doc:"The carrier's number; empty while it gave none"`
+	Rate     *decimal.Decimal `db:"rate" json:"rate"`
+	Said     string           `db:"carrier_said" json:"said" doc:"Why the carrier gave no number"`
+	Load     string           `db:"load" json:"load" doc:"The vehicle that it left on"`
+	Billed   string           `db:"billed" json:"billed" doc:"The bill that follows it; empty while there is none"`
+	Cartons  []cartons.Carton `db:"-" json:"cartons"`
+}
+
+const columns = `
+	SELECT d.id, d.number, d.order_id, o.number AS order_number, p.name AS customer, d.carrier, d.sent_at, pe.name AS sent_by, d.site_id, d.tracking, d.rate, d.carrier_said,
+	       coalesce((SELECT number FROM loads WHERE id = d.load_id), '') AS load, coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM sales_bills WHERE delivery_id = d.id), '') AS billed
+	  FROM deliveries d JOIN sales_orders o ON o.id = d.order_id JOIN parties p ON p.id = o.customer_id JOIN people pe ON pe.id = d.sent_by `
+
+// Latest lists the latest deliveries of a site.
+func Latest(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Delivery, error) {
+	out := []Delivery{}
+	if err := sqlx.SelectContext(ctx, q, &out, columns+`WHERE d.site_id = $1 ORDER BY d.id DESC LIMIT 30`, site); err != nil {
+		return nil, fmt.Errorf("listing deliveries: %w", err)
+	}
+	for i := range out {
+		out[i].Cartons = []cartons.Carton{}
+	}
+	return out, nil
+}
+
+// Read reads a delivery with its cartons.
+func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (Delivery, error) {
+	var d Delivery
+	err := sqlx.GetContext(ctx, q, &d, columns+`WHERE d.id = $1`, id)
+	if err != nil {
+		return d, documents.Found(err, "delivery", fmt.Sprint(id))
+	}
+	d.Cartons, err = cartons.OfDelivery(ctx, q, id)
+	return d, err
+}

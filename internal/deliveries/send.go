@@ -1,0 +1,377 @@
+package deliveries
+
+import (
+	"context"
+	"fmt"
+	"slices"
+
+	"lanternrow/internal/billing"
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/demand"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/standin/carrier"
+	"lanternrow/internal/standin/host"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// What becomes of what is not sent.
+const (
+	StaysOpen = "open"
+	Cancels   = "cancel"
+)
+
+// Terms say how goods are sent.
+type Terms struct {
+	Rest string `json:"rest,omitempty" enum:",open,cancel" doc:"Whether what is not sent stays open or is cancelled"`
+	Bill string `json:"bill,omitempty" enum:",later,sent,mailed" doc:"Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without"`
+}
+
+// A Sending is what of an order is sent, and how.
+type Sending struct {
+	Order   int64
+	Cartons []cartons.Carton
+	// Load is the vehicle that it leaves on, if any.
+	Load *int64
+	Terms
+}
+
+// A Plan is what a sending will do, and where its goods came from.
+type Plan struct {
+	ledger.Plan
+	Origins []Origin `json:"origins"`
+
+	of     order
+	open   decimal.Decimal
+	billed string
+}
+
+// NewPlan is a plan of nothing yet.
+func NewPlan() *Plan {
+	return &Plan{Plan: ledger.Plan{Moves: []ledger.MoveView{}, Changes: []ledger.Change{}, Notes: []string{}, Warnings: []string{}}, Origins: []Origin{}}
+}
+
+// Add puts another sending to those of the plan.
+func (p *Plan) Add(o *Plan) {
+	p.Moves, p.Changes, p.Origins = append(p.Moves, o.Moves...), append(p.Changes, o.Changes...), append(p.Origins, o.Origins...)
+	p.Notes, p.Warnings = append(p.Notes, o.Notes...), append(p.Warnings, o.Warnings...)
+}
+
+// order is what a sending needs to know of its order.
+type order struct {
+	Number, Carrier, Reference, Customer, Email, Billed string
+	InParts                                             bool            `db:"in_parts"`
+	SiteID                                              int32           `db:"site_id"`
+	CustomerID                                          int32           `db:"customer_id"`
+	Wanted                                              decimal.Decimal `db:"wanted"`
+	Sent                                                decimal.Decimal `db:"sent"`
+}
+
+// Look plans a sending.
+func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) {
+	p := &Plan{}
+	err := sqlx.GetContext(ctx, q, &p.of, `
+		SELECT o.number, o.carrier, o.reference, p.name AS customer, p.email, p.billed, p.in_parts, o.site_id, o.customer_id, (SELECT coalesce(sum(quantity - cancelled), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS wanted,
+		       (SELECT coalesce(sum(sent), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS sent
+		  FROM sales_orders o JOIN parties p ON p.id = o.customer_id WHERE o.id = $1`, s.Order)
+	if err != nil {
+		return nil, documents.Found(err, "order", fmt.Sprint(s.Order))
+	}
+	o := p.of
+	if len(s.Cartons) == 0 {
+		return nil, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", o.Number).Of(refusal.Conflict)
+	}
+	customer, err := catalog.Outside(ctx, q, o.CustomerID)
+	if err != nil {
+		return nil, err
+	}
+	var moves []ledger.Move
+	total := decimal.Zero
+	for _, c := range s.Cartons {
+		out, err := c.Moves(ctx, q, customer)
+		if err != nil {
+			return nil, err
+		}
+		for _, m := range out {
+			total = total.Add(m.Quantity)
+		}
+		moves = append(moves, out...)
+	}
+	plan, err := ledger.Describe(ctx, q, moves)
+	if err != nil {
+		return nil, err
+	}
+	p.Plan = *plan
+	if p.Origins, err = origins(ctx, q, s.Cartons); err != nil {
+		return nil, err
+	}
+	after := o.Sent.Add(total)
+	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " sent", Before: o.Sent.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
+	p.open = o.Wanted.Sub(after)
+	switch {
+	case !p.open.IsPositive():
+	case s.Rest == Cancels:
+		p.Warnings = append(p.Warnings, fmt.Sprintf("%s units of %s are cancelled: what is on rounds or pinned for them is let loose, and what is in other cartons is put back.", p.open, o.Number))
+	case !o.InParts:
+		return nil, refusal.New("parts_unwanted", "order_id", "%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this delivery.", o.Customer, o.Number, p.open).Of(refusal.Conflict).With("open", p.open)
+	default:
+		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
+	}
+	rate, err := carrier.Rate(ctx, q, o.Carrier, kilos(s.Cartons))
+	if err != nil {
+		return nil, err
+	}
+	if rate != nil {
+		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", o.Carrier, rate.StringFixed(2)))
+	}
+	if err := p.bill(ctx, q, s); err != nil {
+		return nil, err
+	}
+	p.Button = fmt.Sprintf("Send %s, %s units", measure.Count(len(s.Cartons), "carton"), total)
+	return p, nil
+}
+
+// Send sends: the goods leave stock, the delivery note exists, the carrier and the host
+// are told, and the bill follows where it is wanted at once.
+func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
+	if err := documents.Change(ctx, tx, documents.SalesOrder, s.Order, 0, "sent goods"); err != nil {
+		return Delivery{}, err
+	}
+	p, err := Look(ctx, tx, s)
+	if err != nil {
+		return Delivery{}, err
+	}
+	quote, err := carrier.Ask(ctx, tx, p.of.Carrier, kilos(s.Cartons))
+	if err != nil {
+		return Delivery{}, err
+	}
+	var d Delivery
+	err = tx.GetContext(ctx, &d, `INSERT INTO deliveries (order_id, site_id, carrier, load_id, tracking, rate, carrier_said, sent_by, sent_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id, number`,
+		s.Order, p.of.SiteID, p.of.Carrier, s.Load, quote.Tracking, quote.Rate, quote.Said, tx.Person.ID, tx.Now)
+	if err != nil {
+		return d, fmt.Errorf("writing a delivery: %w", err)
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "send", Document: d.Number, Note: p.of.Number}, p.MoveList()); err != nil {
+		return d, err
+	}
+	for _, c := range s.Cartons {
+		if err := countSent(ctx, tx, c, d.ID); err != nil {
+			return d, err
+		}
+	}
+	if err := countCharges(ctx, tx, s.Order, d.ID); err != nil {
+		return d, err
+	}
+	if s.Rest == Cancels && p.open.IsPositive() {
+		if _, err := demand.CancelRest(ctx, tx, s.Order); err != nil {
+			return d, err
+		}
+	}
+	if err := demand.Settle(ctx, tx, s.Order); err != nil {
+		return d, err
+	}
+	if p.billed != BilledLater {
+		if _, err := billing.Make(ctx, tx, []int64{d.ID}, p.billed == BilledAndMailed); err != nil {
+			return d, err
+		}
+	}
+	if d, err = Read(ctx, tx, d.ID); err != nil {
+		return d, err
+	}
+	tx.Touch(ledger.Topics("dispatch", "orders", "billing", "row")...)
+	return d, host.Tell(ctx, tx, p.of.SiteID, "shipment", d.Number, d.message(p))
+}
+
+// AskAgain asks the carrier once more for the number of a delivery.
+func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Delivery, error) {
+	d, err := Read(ctx, tx, id)
+	if err != nil || d.Tracking != "" {
+		return d, err
+	}
+	q, err := carrier.Ask(ctx, tx, d.Carrier, kilos(d.Cartons))
+	if err != nil {
+		return d, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE deliveries SET tracking = $2, rate = $3, carrier_said = $4 WHERE id = $1 AND tracking = ''`, id, q.Tracking, q.Rate, q.Said); err != nil {
+		return d, fmt.Errorf("keeping a tracking number: %w", err)
+	}
+	tx.Touch("dispatch")
+	return Read(ctx, tx, id)
+}
+
+// kilos is what each carton weighs.
+func kilos(of []cartons.Carton) []decimal.Decimal {
+	out := make([]decimal.Decimal, len(of))
+	for i, c := range of {
+		if out[i] = c.Reckoned; c.WeightKg != nil {
+			out[i] = *c.WeightKg
+		}
+	}
+	return out
+}
+
+// message is what the host system is told of a delivery.
+func (d Delivery) message(p *Plan) any {
+	type line struct {
+		SKU      string          `json:"sku"`
+		Lot      *string         `json:"lot,omitempty"`
+		Serials  []string        `json:"serials,omitempty"`
+		Quantity decimal.Decimal `json:"quantity"`
+	}
+	type box struct {
+		SSCC  string `json:"sscc"`
+		Lines []line `json:"lines"`
+	}
+	boxes := make([]box, len(d.Cartons))
+	for i, c := range d.Cartons {
+		boxes[i].SSCC = c.SSCC
+		for _, x := range c.Contents {
+			boxes[i].Lines = append(boxes[i].Lines, line{x.SKU, x.Lot, x.Serials, x.Quantity})
+		}
+	}
+	return map[string]any{"delivery": d.Number, "order": p.of.Number, "reference": p.of.Reference, "customer": p.of.Customer, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
+}
+
+// countSent counts a carton as sent. One that was not weighed goes by what was reckoned.
+func countSent(ctx context.Context, tx *command.Tx, c cartons.Carton, delivery int64) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'sent', delivery_id = $2, weight_kg = coalesce(weight_kg, $4), changed_at = $3 WHERE carton_id = $1`, c.ID, delivery, tx.Now, c.Reckoned); err != nil {
+		return fmt.Errorf("sending a carton: %w", err)
+	}
+	_, err := tx.ExecContext(ctx, `
+		WITH c AS (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = $1 GROUP BY 1),
+		     d AS (INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, line_id, quantity FROM c
+		           ON CONFLICT (delivery_id, line_id) DO UPDATE SET quantity = delivery_lines.quantity + EXCLUDED.quantity)
+		UPDATE sales_lines l SET taken = l.taken - c.quantity, sent = l.sent + c.quantity FROM c WHERE c.line_id = l.id`, c.ID, delivery)
+	if err != nil {
+		return fmt.Errorf("counting what was sent: %w", err)
+	}
+	return nil
+}
+
+// countCharges puts what is no stock, such as carriage, on the first delivery of its
+// order.
+func countCharges(ctx context.Context, tx *command.Tx, order, delivery int64) error {
+	_, err := tx.ExecContext(ctx, `
+		WITH c AS (UPDATE sales_lines SET sent = quantity - cancelled WHERE order_id = $1 AND item_id IS NULL AND sent = 0 AND cancelled < quantity RETURNING id, sent)
+		INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, id, sent FROM c`, order, delivery)
+	if err != nil {
+		return fmt.Errorf("counting charges: %w", err)
+	}
+	return nil
+}
+
+// An Origin is where goods that are sent were taken from, and what is left there.
+type Origin struct {
+	ItemID   int32           `db:"item_id" json:"item_id"`
+	SKU      string          `db:"sku" json:"sku"`
+	LotID    *int64          `db:"lot_id" json:"lot_id"`
+	Lot      string          `db:"lot" json:"lot"`
+	Bin      string          `db:"bin" json:"bin"`
+	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
+	Left     decimal.Decimal `db:"left" json:"left" doc:"What of that item and lot lies there still"`
+}
+
+// origins are where the goods in cartons were taken from. What was taken last is what was
+// put back, where anything was.
+func origins(ctx context.Context, q sqlx.QueryerContext, in []cartons.Carton) ([]Origin, error) {
+	ids := make([]int64, len(in))
+	type goods struct {
+		item int32
+		lot  int64
+	}
+	held := map[goods]decimal.Decimal{}
+	key := func(item int32, lot *int64) goods {
+		if lot == nil {
+			return goods{item, 0}
+		}
+		return goods{item, *lot}
+	}
+	for i, c := range in {
+		ids[i] = c.ID
+		for _, x := range c.Contents {
+			k := key(x.ItemID, x.LotID)
+			held[k] = held[k].Add(x.Quantity)
+		}
+	}
+	var takes []Origin
+	err := sqlx.SelectContext(ctx, q, &takes, `
+		SELECT t.item_id, i.sku, t.lot_id, coalesce(l.code, '') AS lot, p.code AS bin, t.quantity,
+		       coalesce((SELECT sum(b.quantity) FROM balances b WHERE b.place_id = t.from_place AND b.item_id = t.item_id AND b.lot_id IS NOT DISTINCT FROM t.lot_id AND b.quantity > 0), 0) AS left
+		  FROM (SELECT m.item_id, m.lot_id, m.from_place, sum(m.quantity) AS quantity, min(m.id) AS first FROM moves m JOIN postings o ON o.id = m.posting_id
+		         WHERE m.to_carton = ANY($1) AND o.kind = 'take' GROUP BY 1, 2, 3) AS t
+		  JOIN items i ON i.id = t.item_id JOIN places p ON p.id = t.from_place LEFT JOIN lots l ON l.id = t.lot_id ORDER BY t.first`, ids)
+	if err != nil {
+		return nil, fmt.Errorf("reading where goods came from: %w", err)
+	}
+	out := []Origin{}
+	for _, t := range takes {
+		k := key(t.ItemID, t.LotID)
+		if t.Quantity = decimal.Min(t.Quantity, held[k]); t.Quantity.IsPositive() {
+			held[k] = held[k].Sub(t.Quantity)
+			out = append(out, t)
+		}
+	}
+	return out, nil
+}
+
+// How a customer is billed.
+const (
+	BilledLater     = "later"
+	BilledAtOnce    = "sent"
+	BilledAndMailed = "mailed"
+)
+
+// bill says whether a bill follows at once, and over how much.
+func (p *Plan) bill(ctx context.Context, q sqlx.QueryerContext, s Sending) error {
+	p.billed = s.Bill
+	if p.billed == "" {
+		p.billed = p.of.Billed
+	}
+	if p.billed == BilledLater {
+		return nil
+	}
+	if p.billed == BilledAndMailed && p.of.Email == "" {
+		return refusal.New("address_missing", "bill", "The bill cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the bill without mailing it.", p.of.Customer)
+	}
+	lines := map[int64]decimal.Decimal{}
+	for _, c := range s.Cartons {
+		for _, x := range c.Contents {
+			lines[x.LineID] = lines[x.LineID].Add(x.Quantity)
+		}
+	}
+	var priced []struct {
+		ID    int64
+		Price decimal.Decimal
+		// Charge is how much of it goes as a charge, with the first delivery.
+		Charge decimal.Decimal
+	}
+	err := sqlx.SelectContext(ctx, q, &priced, `SELECT id, price, CASE WHEN item_id IS NULL AND sent = 0 THEN quantity - cancelled ELSE 0 END AS charge FROM sales_lines WHERE order_id = $1`, s.Order)
+	if err != nil {
+		return fmt.Errorf("reading prices: %w", err)
+	}
+	total := decimal.Zero
+	for _, l := range priced {
+		total = total.Add(lines[l.ID].Add(l.Charge).Mul(l.Price).Round(2))
+	}
+	words := fmt.Sprintf("The bill goes with it, over %s", total.StringFixed(2))
+	if p.billed == BilledAndMailed {
+		words += ", mailed to " + p.of.Email
+	}
+	p.Notes = append(p.Notes, words+".")
+	return nil
+}
+
+// MayBill refuses somebody who asks for a bill that the customer does not get by itself,
+// and who makes no bills.
+func MayBill(role string, t Terms) error {
+	if t.Bill == "" || t.Bill == BilledLater || slices.Contains([]string{"lead", "office"}, role) {
+		return nil
+	}
+	return refusal.New("role", "bill", "Your role, %s, makes no bills. Leave it to the customer's own setting, or ask a lead.", role).Of(refusal.Forbidden)
+}

@@ -1,0 +1,61 @@
+package schedules
+
+import (
+	"context"
+	"net/http"
+
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+)
+
+type onSchedule[T any] struct {
+	ID   int64 `path:"id"`
+	Body T
+}
+
+type changed struct {
+	Version int32 `json:"version"`
+	Wish
+}
+
+// Register adds the operations of what is done by itself.
+func (e *Engine) Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/schedules/tasks", "list-tasks", "What whoever asks may have done by itself", web.Everyone,
+		func(ctx context.Context, _ *struct{}) ([]Task, error) {
+			p, err := people.Acting(ctx)
+			return e.tasksOf(p), err
+		})
+	web.Query(r, http.MethodGet, "/schedules", "list-schedules", "What is done by itself at a site, and what it did", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Schedule, error) {
+			return e.list(ctx, db, `WHERE s.site_id = $1 AND s.state <> 'removed' ORDER BY s.id`, in.Site)
+		})
+	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule", "When a schedule runs next, and what it would do now", web.Everyone,
+		func(ctx context.Context, in *struct{ Body Wish }) (Outlook, error) {
+			return e.outlook(ctx, db, in.Body, r.Runner.Now())
+		})
+	web.Command(r, "/schedules", "create-schedule", "Have something done by itself", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Wish }) (Schedule, error) {
+			return e.Create(ctx, tx, in.Body)
+		})
+	web.Command(r, "/schedules/{id}/change", "change-schedule", "Change what is done by itself", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onSchedule[changed]) (Schedule, error) {
+			return e.Change(ctx, tx, in.ID, in.Body.Version, in.Body.Wish)
+		})
+	web.Command(r, "/schedules/{id}/state", "put-schedule", "Pause a schedule, let it go on, or remove it", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onSchedule[struct {
+			Version int32  `json:"version"`
+			State   string `json:"state" enum:"on,paused,removed"`
+		}]) (Schedule, error) {
+			return e.Put(ctx, tx, in.ID, in.Body.Version, in.Body.State)
+		})
+	web.Command(r, "/schedules/{id}/run", "run-schedule-now", "Do at once what a schedule does", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Schedule, error) {
+			return e.RunNow(ctx, tx, in.ID)
+		})
+}

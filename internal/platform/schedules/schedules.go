@@ -1,0 +1,247 @@
+// Package schedules does by itself what repeats: at its times, for whoever set it up, and
+// through the same doors as by hand. What it did is kept; what it can't do stops it, and
+// says why.
+package schedules
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"log/slog"
+	"slices"
+	"time"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/timetable"
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// A Task is something that can be done by itself.
+type Task struct {
+	// Name is stable; Title is what people read, Help what it does in a sentence.
+	Name  string `json:"name"`
+	Title string `json:"title"`
+	Help  string `json:"help"`
+	// Uses are the settings that it reads, by their names in JSON.
+	Uses  []string `json:"uses"`
+	Roles []string `json:"roles"`
+	// Look says what it would do now, Do does it.
+	Look func(ctx context.Context, q sqlx.QueryerContext, site int32, s Settings, now time.Time) (Work, error) `json:"-"`
+	Do   func(ctx context.Context, tx *command.Tx, site int32, s Settings) (Work, error)                       `json:"-"`
+}
+
+// Settings are what tasks can be told; each reads those that it uses.
+type Settings struct {
+	Days       int    `json:"days,omitempty" minimum:"0" maximum:"365" doc:"What is wanted up to so many days from the day it runs on"`
+	Carrier    string `json:"carrier,omitempty" maxLength:"80" doc:"Only what goes with this carrier"`
+	Ready      bool   `json:"ready,omitempty" doc:"Only orders of which all can go now"`
+	Zone       string `json:"zone,omitempty" maxLength:"20" doc:"Only from this zone"`
+	Split      string `json:"split,omitempty" enum:",walk,order,zone,one" doc:"How rounds are made"`
+	MaxCartons int    `json:"max_cartons,omitempty" minimum:"0" maximum:"200" doc:"What a trolley takes; 0 is any number"`
+	MaxLines   int    `json:"max_lines,omitempty" minimum:"0" maximum:"1000" doc:"The most lines of a round; 0 is any number"`
+	Mail       bool   `json:"mail,omitempty" doc:"Mail each bill to its customer"`
+}
+
+// Work is what a task does, or would do: nothing when it names no documents.
+type Work struct {
+	Words     string   `json:"words"`
+	Documents []string `json:"documents" nullable:"false"`
+}
+
+// What came of a run.
+const (
+	did     = "did"
+	nothing = "nothing"
+	stopped = "stopped"
+)
+
+// An Engine runs what is due.
+type Engine struct {
+	runner *command.Runner
+	tasks  []Task
+}
+
+// New makes an engine that knows these tasks.
+func New(runner *command.Runner, tasks ...Task) *Engine {
+	return &Engine{runner, tasks}
+}
+
+// beat is how often the engine looks whether something is due.
+const beat = 5 * time.Second
+
+// Run runs what is due until ctx ends.
+func (e *Engine) Run(ctx context.Context) {
+	tick := time.NewTicker(beat)
+	defer tick.Stop()
+	for {
+		select {
+		case <-ctx.Done():
+			return
+		case <-tick.C:
+			if err := e.Due(ctx); err != nil && ctx.Err() == nil {
+				slog.Error("schedules are not looked at", "error", err)
+			}
+		}
+	}
+}
+
+// due is a schedule whose time has come.
+type due struct {
+	ID     int64
+	SiteID int32 `db:"site_id"`
+	Task   string
+	Rule   []byte
+	Set    []byte    `db:"settings"`
+	NextAt time.Time `db:"next_at"`
+}
+
+const dueColumns = `SELECT id, site_id, task, rule, settings, next_at FROM schedules `
+
+// Due runs each schedule whose time has come, once, however many servers look at once.
+// One that was due several times while no server ran is run once.
+func (e *Engine) Due(ctx context.Context) error {
+	var list []struct {
+		due
+		people.Person `db:"person"`
+	}
+	err := e.runner.DB.SelectContext(ctx, &list, `
+		SELECT s.id, s.site_id, s.task, s.rule, s.settings, s.next_at, p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.role AS "person.role", p.site_id AS "person.site_id"
+		  FROM schedules s JOIN people p ON p.id = s.changed_by WHERE s.state = 'on' AND s.next_at <= $1 ORDER BY s.next_at, s.id`, e.runner.Now())
+	if err != nil {
+		return fmt.Errorf("reading what is due: %w", err)
+	}
+	for _, d := range list {
+		ctx := people.With(ctx, d.Person)
+		_, err := command.Do(ctx, e.runner, "", "run-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) { return e.run(ctx, tx, d.due) })
+		if err == nil {
+			continue
+		}
+		if ctx.Err() != nil {
+			return ctx.Err()
+		}
+		if refusal.From(err) == nil {
+			slog.Error("a schedule failed", "schedule", d.due.ID, "error", err)
+		}
+		if err := e.stop(ctx, d.due, err); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// hold keeps a schedule to this transaction, unless another has it or it has run.
+func hold(ctx context.Context, tx *command.Tx, d due) (held bool, err error) {
+	var again []due
+	if err := tx.SelectContext(ctx, &again, dueColumns+`WHERE id = $1 AND state = 'on' AND next_at = $2 FOR UPDATE SKIP LOCKED`, d.ID, d.NextAt); err != nil {
+		return false, fmt.Errorf("holding a schedule: %w", err)
+	}
+	return len(again) == 1, nil
+}
+
+// run does what is due and sets when it is due next.
+func (e *Engine) run(ctx context.Context, tx *command.Tx, d due) (bool, error) {
+	if held, err := hold(ctx, tx, d); err != nil || !held {
+		return false, err
+	}
+	work, err := e.do(ctx, tx, d)
+	if err != nil {
+		return false, err
+	}
+	if err := note(ctx, tx, d.ID, &d.NextAt, work); err != nil {
+		return false, err
+	}
+	next, err := nextOf(ctx, tx, d.SiteID, d.Rule, tx.Now)
+	if err != nil {
+		return false, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET next_at = $2 WHERE id = $1`, d.ID, next); err != nil {
+		return false, fmt.Errorf("setting when a schedule is due: %w", err)
+	}
+	tx.Touch("schedules")
+	return true, nil
+}
+
+// do does a schedule's task as the person who acts.
+func (e *Engine) do(ctx context.Context, tx *command.Tx, d due) (Work, error) {
+	task, err := e.task(d.Task)
+	if err != nil {
+		return Work{}, err
+	}
+	if err := task.may(tx.Person); err != nil {
+		return Work{}, err
+	}
+	var s Settings
+	if err := json.Unmarshal(d.Set, &s); err != nil {
+		return Work{}, fmt.Errorf("reading a schedule's settings: %w", err)
+	}
+	return task.Do(ctx, tx, d.SiteID, s)
+}
+
+// stop keeps why a schedule can't go on. Nothing of its run was done.
+func (e *Engine) stop(ctx context.Context, d due, why error) error {
+	words := "Something went wrong inside, and nothing was done. Do it by hand once; if that works, let it go on."
+	if r := refusal.From(why); r != nil {
+		words = r.Sentence
+	}
+	_, err := command.Do(ctx, e.runner, "", "stop-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
+		if held, err := hold(ctx, tx, d); err != nil || !held {
+			return false, err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = 'stopped', stopped = $2, next_at = NULL, version = version + 1 WHERE id = $1`, d.ID, words); err != nil {
+			return false, fmt.Errorf("stopping a schedule: %w", err)
+		}
+		tx.Touch("schedules")
+		return true, keep(ctx, tx, d.ID, &d.NextAt, stopped, Work{Words: words})
+	})
+	return err
+}
+
+// note keeps what a run did.
+func note(ctx context.Context, tx *command.Tx, id int64, dueAt *time.Time, w Work) error {
+	outcome := did
+	if len(w.Documents) == 0 {
+		outcome = nothing
+	}
+	return keep(ctx, tx, id, dueAt, outcome, w)
+}
+
+func keep(ctx context.Context, tx *command.Tx, id int64, dueAt *time.Time, outcome string, w Work) error {
+	if w.Documents == nil {
+		w.Documents = []string{}
+	}
+	text, err := json.Marshal(w.Documents)
+	if err != nil {
+		return fmt.Errorf("keeping a run: %w", err)
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO schedule_runs (schedule_id, due_at, ran_at, outcome, words, documents) VALUES ($1, $2, $3, $4, $5, $6)`, id, dueAt, tx.Now, outcome, w.Words, string(text))
+	if err != nil {
+		return fmt.Errorf("keeping a run: %w", err)
+	}
+	return nil
+}
+
+func (e *Engine) task(name string) (Task, error) {
+	for _, t := range e.tasks {
+		if t.Name == name {
+			return t, nil
+		}
+	}
+	return Task{}, refusal.New("task_unknown", "task", "There is no task %s that could be done by itself.", name)
+}
+
+func (t Task) may(p people.Person) error {
+	if slices.Contains(t.Roles, p.Role) {
+		return nil
+	}
+	return refusal.New("role", "task", "%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
+}
+
+func readRule(text []byte) (r timetable.Rule, err error) {
+	if err = json.Unmarshal(text, &r); err != nil {
+		return r, fmt.Errorf("reading a schedule's rule: %w", err)
+	}
+	return r, nil
+}

@@ -1,0 +1,100 @@
+package schedules
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"time"
+
+	"lanternrow/internal/core/timetable"
+	"lanternrow/internal/documents"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// A Schedule is something that is done by itself.
+type Schedule struct {
+	ID       int64          `db:"id" json:"id"`
+	Number   string         `db:"number" json:"number"`
+	SiteID   int32          `db:"site_id" json:"site_id"`
+	Task     string         `db:"task" json:"task"`
+	Title    string         `db:"-" json:"title"`
+	Rule     timetable.Rule `db:"-" json:"rule"`
+	RuleText []byte         `db:"rule" json:"-"`
+	// When says the rule in words.
+	When    string     `db:"-" json:"when"`
+	Set     Settings   `db:"-" json:"settings"`
+	SetText []byte     `db:"settings" json:"-"`
+	State   string     `db:"state" json:"state" enum:"on,paused,stopped,removed"`
+	Stopped string     `db:"stopped" json:"stopped" doc:"Why it stopped"`
+	NextAt  *time.Time `db:"next_at" json:"next_at"`
+	Version int32      `db:"version" json:"version"`
+	// ActsFor is whoever set it up or changed it last.
+	ActsFor string `db:"acts_for" json:"acts_for"`
+	// Runs are what it did, the latest first.
+	Runs []Run `db:"-" json:"runs"`
+}
+
+// A Run is once that a schedule ran.
+type Run struct {
+	ScheduleID int64      `db:"schedule_id" json:"-"`
+	DueAt      *time.Time `db:"due_at" json:"due_at" doc:"When it was due; nothing when it was run by hand"`
+	RanAt      time.Time  `db:"ran_at" json:"ran_at"`
+	Outcome    string     `db:"outcome" json:"outcome" enum:"did,nothing,stopped"`
+	Words      string     `db:"words" json:"words"`
+	Text       []byte     `db:"documents" json:"-"`
+	Documents  []string   `db:"-" json:"documents"`
+}
+
+const columns = `SELECT s.id, s.number, s.site_id, s.task, s.rule, s.settings, s.state, s.stopped, s.next_at, s.version, p.name AS acts_for FROM schedules s JOIN people p ON p.id = s.changed_by `
+
+// kept is how many runs are shown.
+const kept = 20
+
+func (e *Engine) list(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Schedule, error) {
+	out := []Schedule{}
+	if err := sqlx.SelectContext(ctx, q, &out, columns+where, args...); err != nil {
+		return nil, fmt.Errorf("reading schedules: %w", err)
+	}
+	at, ids := map[int64]*Schedule{}, make([]int64, len(out))
+	for i := range out {
+		s := &out[i]
+		at[s.ID], ids[i], s.Runs = s, s.ID, []Run{}
+		task, err := e.task(s.Task)
+		if err != nil {
+			return nil, err
+		}
+		s.Title = task.Title
+		if s.Rule, err = readRule(s.RuleText); err != nil {
+			return nil, err
+		}
+		s.When = s.Rule.Words()
+		if err := json.Unmarshal(s.SetText, &s.Set); err != nil {
+			return nil, fmt.Errorf("reading a schedule's settings: %w", err)
+		}
+	}
+	var runs []Run
+	err := sqlx.SelectContext(ctx, q, &runs, `SELECT r.schedule_id, r.due_at, r.ran_at, r.outcome, r.words, r.documents FROM unnest($1::bigint[]) AS s(id)
+		CROSS JOIN LATERAL (SELECT * FROM schedule_runs WHERE schedule_id = s.id ORDER BY id DESC LIMIT $2) AS r ORDER BY r.schedule_id, r.id DESC`, ids, kept)
+	if err != nil {
+		return nil, fmt.Errorf("reading what schedules did: %w", err)
+	}
+	for _, r := range runs {
+		if err := json.Unmarshal(r.Text, &r.Documents); err != nil {
+			return nil, fmt.Errorf("reading what a schedule did: %w", err)
+		}
+		at[r.ScheduleID].Runs = append(at[r.ScheduleID].Runs, r)
+	}
+	return out, nil
+}
+
+func (e *Engine) read(ctx context.Context, q sqlx.QueryerContext, id int64) (Schedule, error) {
+	found, err := e.list(ctx, q, `WHERE s.id = $1`, id)
+	if err != nil {
+		return Schedule{}, err
+	}
+	if len(found) == 0 {
+		return Schedule{}, documents.Missing("schedule", fmt.Sprint(id))
+	}
+	return found[0], nil
+}

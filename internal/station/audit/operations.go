@@ -1,0 +1,103 @@
+// Package audit is the station where what lies in bins is counted, and differences are
+// accepted.
+package audit
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+)
+
+// Doubt is an item in a bin that is put down for counting.
+type Doubt struct {
+	PlaceID     int32     `db:"place_id" json:"place_id"`
+	Bin         string    `db:"bin" json:"bin"`
+	ItemID      int32     `db:"item_id" json:"item_id"`
+	SKU         string    `db:"sku" json:"sku"`
+	Description string    `db:"description" json:"description"`
+	Round       string    `db:"round" json:"round" doc:"The last round that found too few"`
+	RaisedBy    string    `db:"raised_by" json:"raised_by"`
+	RaisedAt    time.Time `db:"raised_at" json:"raised_at"`
+	Times       int       `db:"times" json:"times" doc:"How often too few were found since it was counted"`
+}
+
+// Sheet is what is to be counted of an item in a bin. It says not how many there should
+// be.
+type Sheet struct {
+	PlaceID     int32  `db:"place_id" json:"place_id"`
+	Bin         string `db:"bin" json:"bin"`
+	SiteID      int32  `db:"site_id" json:"-"`
+	ItemID      int32  `db:"item_id" json:"item_id"`
+	SKU         string `db:"sku" json:"sku"`
+	Description string `db:"description" json:"description"`
+	Unit        string `db:"unit" json:"unit"`
+	Whole       bool   `db:"whole" json:"whole"`
+	Tracking    string `db:"tracking" json:"tracking"`
+	// Since names the last move there: a count is of what lay there then.
+	Since int64  `db:"since" json:"since"`
+	Kinds []Kind `db:"-" json:"kinds"`
+}
+
+// Kind is goods that are told apart from others in the bin.
+type Kind struct {
+	LotID    *int64 `db:"lot_id" json:"lot_id"`
+	Lot      string `db:"lot" json:"lot"`
+	CartonID *int64 `db:"carton_id" json:"carton_id"`
+	Carton   string `db:"carton" json:"carton" doc:"The number of the carton or pallet that they lie on; empty for loose goods"`
+}
+
+// Count is what was found of an item in a bin.
+type Count struct {
+	PlaceID int32     `json:"place_id"`
+	ItemID  int32     `json:"item_id"`
+	Since   int64     `json:"since" doc:"As the sheet said"`
+	Kinds   []Counted `json:"kinds" minItems:"1" maxItems:"200"`
+	Reason  string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts a difference"`
+}
+
+// Counted is how many there are of one kind.
+type Counted struct {
+	LotID    *int64   `json:"lot_id,omitempty"`
+	CartonID *int64   `json:"carton_id,omitempty"`
+	Quantity string   `json:"quantity,omitempty" maxLength:"40" doc:"Where units are not known one by one"`
+	Serials  []string `json:"serials,omitempty" maxItems:"500" doc:"Where they are"`
+}
+
+// Done says what a count came to.
+type Done struct {
+	Words string `json:"words"`
+}
+
+// Register adds the station's operations.
+func Register(r *web.Router) {
+	db := r.Runner.DB
+	web.Query(r, http.MethodGet, "/counts/due", "list-doubts", "What is put down for counting", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Doubt, error) {
+			return listDoubts(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/counts/sheet", "read-count-sheet", "What is to be counted of an item in a bin", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Place int32 `query:"place"`
+			Item  int32 `query:"item"`
+		}) (Sheet, error) {
+			return readSheet(ctx, db, in.Place, in.Item)
+		})
+	web.Query(r, http.MethodPost, "/counts/preview", "preview-count", "Before and after of a count", web.Floor,
+		func(ctx context.Context, in *struct{ Body Count }) (*ledger.Plan, error) {
+			c, err := plan(ctx, db, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			return c.Plan, nil
+		})
+	web.Command(r, "/counts", "count", "Write down what was counted, and settle what differs", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Count }) (Done, error) {
+			return Post(ctx, tx, in.Body)
+		})
+}

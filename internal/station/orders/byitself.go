@@ -1,0 +1,112 @@
+package orders
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/schedules"
+	"lanternrow/internal/platform/web"
+	"lanternrow/internal/supply"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// ByItself lets held orders go at set times.
+func ByItself() schedules.Task {
+	return schedules.Task{
+		Name: "let-orders-go", Title: "Let orders go", Help: "Held orders that are wanted by then go to the floor.",
+		Uses: []string{"days", "carrier", "ready"}, Roles: web.Office,
+		Look: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (schedules.Work, error) {
+			list, until, err := dueToGo(ctx, q, site, s, now)
+			return said("lets", list, until), err
+		},
+		Do: func(ctx context.Context, tx *command.Tx, site int32, s schedules.Settings) (schedules.Work, error) {
+			list, until, err := dueToGo(ctx, tx, site, s, tx.Now)
+			if err != nil {
+				return schedules.Work{}, err
+			}
+			for _, o := range list {
+				if _, err := LetGo(ctx, tx, o.ID, o.Version); err != nil {
+					return schedules.Work{}, err
+				}
+			}
+			return said("let", list, until), nil
+		},
+	}
+}
+
+// mostAtOnce is how many orders one run lets go; the next takes the others.
+const mostAtOnce = 500
+
+// dueToGo are the held orders that a schedule lets go, and up to which day they are
+// wanted.
+func dueToGo(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (out []Order, until string, err error) {
+	clock, err := catalog.ClockOf(ctx, q, site)
+	if err != nil {
+		return nil, "", err
+	}
+	until = now.In(clock).AddDate(0, 0, s.Days).Format(time.DateOnly)
+	held, err := readHeld(ctx, q, site, Filter{State: Held, Carrier: s.Carrier, Until: until}, mostAtOnce)
+	if err != nil || !s.Ready {
+		return held, until, err
+	}
+	courses := map[int32]supply.Course{}
+	for _, o := range held {
+		if err := o.addDays(ctx, q, now, courses); err != nil {
+			return nil, until, err
+		}
+		if o.canGo(now.UTC().Format(time.DateOnly)) {
+			out = append(out, o)
+		}
+	}
+	return out, until, nil
+}
+
+// readHeld reads orders with their lines.
+func readHeld(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter, most int) ([]Order, error) {
+	var ids []int64
+	page, err := pageOrders(ctx, q, site, f, documents.Cursor{}, most)
+	for _, o := range page.Orders {
+		ids = append(ids, o.ID)
+	}
+	out := make([]Order, 0, len(ids))
+	for _, id := range ids {
+		o, err := readOrder(ctx, q, id)
+		if err != nil {
+			return nil, err
+		}
+		out = append(out, o)
+	}
+	return out, err
+}
+
+// canGo tells whether all that is open of it lies there now, and is not wanted by those
+// before it.
+func (o Order) canGo(today string) bool {
+	if strings.HasPrefix(o.Stuck, "lacks") {
+		return false
+	}
+	for _, l := range o.Lines {
+		if l.CanGo != nil && (*l.CanGo == "" || *l.CanGo > max(today, o.WantedOn)) {
+			return false
+		}
+	}
+	return true
+}
+
+func said(verb string, list []Order, until string) schedules.Work {
+	w := schedules.Work{Words: fmt.Sprintf("%s no order go: none that is held can go and is wanted by %s", verb, until)}
+	for _, o := range list {
+		w.Documents = append(w.Documents, o.Number)
+	}
+	if len(list) > 0 {
+		w.Words = fmt.Sprintf("%s %s go, wanted by %s", verb, measure.Count(len(list), "order"), until)
+	}
+	return w
+}

@@ -1,0 +1,88 @@
+package pick
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/schedules"
+	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// ByItself plans rounds for what waits at set times, and lets them go.
+func ByItself() schedules.Task {
+	return schedules.Task{
+		Name: "plan-rounds", Title: "Plan rounds", Help: "What is let go and wanted by then is planned into rounds, and they go to the floor.",
+		Uses: []string{"days", "carrier", "ready", "zone", "split", "max_cartons", "max_lines"}, Roles: web.Lead,
+		Look: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (schedules.Work, error) {
+			wave, err := waveOf(ctx, q, site, s, now)
+			if err != nil || wave == nil {
+				return schedules.Work{Words: "plans no round: nothing that waits can be taken"}, err
+			}
+			w := schedules.Work{Words: "plans " + wave.words()}
+			for _, r := range wave.Rounds {
+				w.Documents = append(w.Documents, r.Orders...)
+			}
+			return w, nil
+		},
+		Do: func(ctx context.Context, tx *command.Tx, site int32, s schedules.Settings) (schedules.Work, error) {
+			wave, err := waveOf(ctx, tx, site, s, tx.Now)
+			if err != nil || wave == nil {
+				return schedules.Work{Words: "planned no round: nothing that waited could be taken"}, err
+			}
+			rounds, err := LetWaveGo(ctx, tx, wave.draft(site))
+			if err != nil {
+				return schedules.Work{}, err
+			}
+			w := schedules.Work{Words: "planned " + wave.words()}
+			for _, r := range rounds {
+				w.Documents = append(w.Documents, r.Number)
+			}
+			return w, nil
+		},
+	}
+}
+
+// waveOf plans a wave for what waits; nil when nothing of it can be taken.
+func waveOf(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (*Wave, error) {
+	clock, err := catalog.ClockOf(ctx, q, site)
+	if err != nil {
+		return nil, err
+	}
+	open, err := readOpen(ctx, q, site, OpenFilter{Until: now.In(clock).AddDate(0, 0, s.Days).Format(time.DateOnly), Carrier: s.Carrier, Zone: s.Zone, Ready: s.Ready}, now)
+	if err != nil || len(open.Orders) == 0 {
+		return nil, err
+	}
+	wish := WaveWish{Wish: Wish{SiteID: site, Zone: s.Zone}, Split: s.Split, MaxCartons: s.MaxCartons, MaxLines: s.MaxLines}
+	for _, o := range open.Orders {
+		wish.OrderIDs = append(wish.OrderIDs, o.ID)
+	}
+	wave, err := PlanWave(ctx, q, wish, now)
+	if r := refusal.From(err); r != nil && r.Code == "nothing_to_take" {
+		return nil, nil
+	}
+	return wave, err
+}
+
+func (w *Wave) words() string {
+	return fmt.Sprintf("%s for %s, %g m in %s minutes", measure.Count(len(w.Rounds), "round"), measure.Count(w.Orders, "order"), w.Metres, w.Minutes)
+}
+
+// draft is the wave as it is let go unchanged.
+func (w *Wave) draft(site int32) WaveDraft {
+	out := WaveDraft{SiteID: site}
+	for _, r := range w.Rounds {
+		var s Stops
+		for _, x := range r.Stops {
+			s.Stops = append(s.Stops, Stop{LineID: x.LineID, PlaceID: x.PlaceID, LotID: x.LotID, CartonID: x.CartonID, SerialID: x.SerialID, Quantity: x.Quantity.String()})
+		}
+		out.Rounds = append(out.Rounds, s)
+	}
+	return out
+}
