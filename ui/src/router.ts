@@ -80,7 +80,19 @@ export const router = createRouter({
       meta: { title: 'Transfers' },
     },
     {
-      path: '/:later(returns|audit)',
+      path: '/audit/:place?/:item?',
+      component: () => import('./stations/audit/AuditPage.vue'),
+      props: true,
+      meta: { title: 'Audit' },
+    },
+    {
+      path: '/itself/:id?',
+      component: () => import('./itself/ItselfPage.vue'),
+      props: true,
+      meta: { title: 'By itself' },
+    },
+    {
+      path: '/:later(returns)',
       component: () => import('./stations/later/LaterPage.vue'),
       props: true,
       meta: { title: 'Not open yet' },

@@ -59,7 +59,7 @@ const put = (scan: string) =>
 const leave = () =>
   guarded(async () => {
     now.value = await once((h) =>
-      ask(api.POST('/api/v1/loads/{id}/leave', { headers: h, params: { path: { id: props.id } } })),
+      ask(api.POST('/api/v1/loads/{id}/leave', { headers: h, params: { path: { id: props.id } }, body: {} })),
     )
   })
 const labels = computed(() => {

@@ -10,7 +10,7 @@ import HandReceive from './HandReceive.vue'
 import HandRound from './HandRound.vue'
 import HandStow from './HandStow.vue'
 import HandWalk from './HandWalk.vue'
-import KeptTakes from './KeptTakes.vue'
+import KeptSteps from './KeptSteps.vue'
 
 const props = defineProps<{ task?: string; id?: string }>()
 const site = computed(() => session.site)
@@ -44,7 +44,7 @@ async function signOff() {
 <template>
   <main class="hand">
     <div v-if="!connected" class="cut" role="status">No connection this moment</div>
-    <KeptTakes />
+    <KeptSteps />
     <HandRound v-if="task === 'round'" :id="Number(id)" />
     <HandLoad v-else-if="task === 'load'" :id="Number(id) || 0" :key="id" />
     <HandReceive v-else-if="task === 'receive'" :id="Number(id) || 0" :key="id" />

@@ -6,9 +6,10 @@ import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
-import { away, kept, takeOrKeep } from './kept'
+import { away, kept, type Step, stepOrKeep } from './kept'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
+import SendOff from './SendOff.vue'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
@@ -25,7 +26,7 @@ watch(
   round.data,
   (r) => {
     // What is kept on the device and not sent yet stands here already.
-    if (r && !kept.takes.some((t) => t.round === props.id)) now.value = r
+    if (r && !kept.steps.some((t) => t.round === props.id)) now.value = r
   },
   { immediate: true },
 )
@@ -45,7 +46,7 @@ const needs = computed(() =>
 const another = ref(false)
 
 watch(
-  () => kept.takes.length,
+  () => kept.steps.length,
   (n) => {
     if (!n) void round.refetch()
   },
@@ -78,20 +79,24 @@ const start = () =>
     now.value = await once((h) => ask(api.POST('/api/v1/rounds/{id}/start', { headers: h, params: path.value })))
   })
 
+/** Makes a step: what the server answers stands here, or the step as it was made, until the server has it. */
+async function make(step: Step, words: string) {
+  if (now.value) now.value = await stepOrKeep(now.value, step, words)
+}
+
 function openCarton(scan: string, order: number) {
   return guarded(async () => {
-    now.value = await once((h) =>
-      ask(api.POST('/api/v1/rounds/{id}/cartons', { headers: h, params: path.value, body: { scan, order_id: order } })),
-    )
+    const number = now.value?.orders.find((o) => o.id === order)?.number
+    await make({ what: 'cartons', body: { scan, order_id: order } }, `a carton opened for ${number}`)
     another.value = false
     void blank.refetch()
   })
 }
 
 function scan(text: string) {
-  const s = stop.value
-  if (!s || step.value === 'quantity') return
   return guarded(async () => {
+    const s = stop.value
+    if (!s || step.value === 'quantity') return
     if (s.whole_carton && s.off_carton && text.includes(s.off_carton)) return takeWhole(s, text)
     const tried = { ...scans.value }
     const counted = [...units.value]
@@ -163,14 +168,9 @@ async function check(s: Schemas['PickRoundStop'], tried: typeof scans.value, cou
 
 /** The whole carton or pallet in one scan. */
 async function takeWhole(s: Schemas['PickRoundStop'], text: string) {
-  now.value = await once((h) =>
-    ask(
-      api.POST('/api/v1/rounds/{id}/whole', {
-        headers: h,
-        params: path.value,
-        body: { stop_id: s.id, bin: scans.value.bin, scan: text },
-      }),
-    ),
+  await make(
+    { what: 'whole', body: { stop_id: s.id, bin: scans.value.bin, scan: text } },
+    `all ${s.quantity} of ${s.sku} from ${s.bin} on …${s.off_carton?.slice(-4)}, for ${s.order}`,
   )
   scans.value = {}
   step.value = 'bin'
@@ -228,27 +228,18 @@ function take() {
   const s = stop.value
   if (!s) return
   return guarded(async () => {
-    const after = await takeOrKeep(
-      props.id,
+    await make(
       {
-        stop_id: s.id,
-        ...scans.value,
-        serials: units.value.length ? units.value : undefined,
-        quantity: quantity.value,
+        what: 'take',
+        body: {
+          stop_id: s.id,
+          ...scans.value,
+          serials: units.value.length ? units.value : undefined,
+          quantity: quantity.value,
+        },
       },
       `${quantity.value} of ${s.sku} from ${s.bin}, into carton ${carton.value?.letter} for ${s.order}`,
     )
-    if (after) now.value = after
-    else {
-      // Kept on the device: it stands here as made until the server has it.
-      const taken = Number(s.taken) + Number(quantity.value)
-      const done = taken + Number(s.short) >= Number(s.quantity)
-      if (now.value)
-        now.value = {
-          ...now.value,
-          stops: now.value.stops.map((x) => (x.id === s.id ? { ...x, taken: String(taken), done } : x)),
-        }
-    }
     scans.value = {}
     units.value = []
     step.value = 'bin'
@@ -259,15 +250,8 @@ function short() {
   const s = stop.value
   if (!s) return
   return guarded(async () => {
-    now.value = await once((h) =>
-      ask(
-        api.POST('/api/v1/rounds/{id}/short', {
-          headers: h,
-          params: path.value,
-          body: { stop_id: s.id, found: quantity.value || '0' },
-        }),
-      ),
-    )
+    const found = quantity.value || '0'
+    await make({ what: 'short', body: { stop_id: s.id, found } }, `only ${found} of ${s.sku} in ${s.bin}`)
     shorting.value = false
   })
 }
@@ -279,10 +263,15 @@ function toggleShort() {
 
 function setDown() {
   return guarded(async () => {
-    now.value = await once((h) =>
-      ask(api.POST('/api/v1/rounds/{id}/set-down', { headers: h, params: path.value, body: {} })),
-    )
+    await make({ what: 'set-down', body: {} }, `${now.value?.number} set down at the bench`)
   })
+}
+
+/** What was sent from here, where it did not go to the bench. */
+const sent = ref<Schemas['DeliveriesDelivery'][]>([])
+async function wasSent(deliveries: Schemas['DeliveriesDelivery'][]) {
+  sent.value = deliveries
+  await round.refetch()
 }
 
 const ask2 = computed(
@@ -359,8 +348,13 @@ const labels = computed(() => {
     </template>
 
     <template v-else-if="now.state === 'done'">
-      <h1>Set down</h1>
-      <p class="none">{{ now.number }} is done. Its cartons stand at the bench.</p>
+      <h1>{{ sent.length ? 'Sent' : 'Set down' }}</h1>
+      <p v-for="d in sent" :key="d.id" class="none">
+        {{ d.order }} went with <span class="mono">{{ d.number }}</span><template v-if="d.billed"
+          >, billed with {{ d.billed }}</template
+        >. Bring its cartons to the gate.
+      </p>
+      <p v-if="!sent.length" class="none">{{ now.number }} is done. Its cartons stand at the bench.</p>
       <button class="press" @click="router.push('/hand')">What now?</button>
     </template>
 
@@ -458,6 +452,7 @@ const labels = computed(() => {
       </p>
       <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
       <button class="press" :disabled="busy" @click="setDown">Set down at the bench</button>
+      <SendOff v-if="!kept.steps.length" :id="id" @sent="wasSent" />
     </template>
     <ScannerStandIn v-if="now.state === 'walking' && labels.length" :labels="labels" />
   </template>

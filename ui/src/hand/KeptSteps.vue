@@ -4,7 +4,7 @@ import { session } from '@/api/session'
 import { kept, settle } from './kept'
 
 /** What is kept on the device, and what was refused when it was sent. */
-const first = computed(() => kept.takes[0])
+const first = computed(() => kept.steps[0])
 const others = computed(() => first.value && first.value.person !== session.person?.id)
 </script>
 
@@ -15,11 +15,11 @@ const others = computed(() => first.value && first.value.person !== session.pers
     <div>{{ kept.refused }}</div>
     <button class="press" style="margin: 8px 0 0; width: 100%" @click="settle(true)">Try it again</button>
     <div class="alt" style="margin: 8px 0 0">
-      <button @click="settle(false)">It is put back: leave it out</button>
+      <button @click="settle(false)">It is undone here: leave it out</button>
     </div>
   </div>
-  <div v-else-if="kept.takes.length" class="cut" role="status" data-kept>
-    {{ kept.takes.length }} {{ kept.takes.length === 1 ? 'take is' : 'takes are' }} kept on this device{{
+  <div v-else-if="kept.steps.length" class="cut" role="status" data-kept>
+    {{ kept.steps.length }} {{ kept.steps.length === 1 ? 'step is' : 'steps are' }} kept on this device{{
       others ? ` for ${first!.name}, who signs on to send them` : ', and sent when the connection is back'
     }}
   </div>

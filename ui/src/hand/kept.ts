@@ -2,21 +2,22 @@ import { reactive, watch } from 'vue'
 import { api, ask, once, Problem, requestKey, type Schemas } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
+import { withStep } from './steps'
 
 /**
- * Takes that were made while the connection was away: kept on the device under their request keys, and sent once, in
- * order, when it is back. One that is refused then stops the others until somebody has settled it.
+ * Steps of rounds that were made while the connection was away: kept on the device under their request keys, and sent
+ * once, in order, when it is back. One that is refused then stops the others until somebody has settled it.
  */
-export type Kept = {
-  key: string
-  person: number
-  name: string
-  round: number
-  words: string
-  body: Schemas['PickScans']
-}
+export type Step =
+  | { what: 'take'; body: Schemas['PickScans'] }
+  | { what: 'cartons'; body: Schemas['PickOpenCarton'] }
+  | { what: 'short'; body: Schemas['PickShort'] }
+  | { what: 'whole'; body: Schemas['PickWhole'] }
+  | { what: 'set-down'; body: Schemas['PickSetDown'] }
 
-const place = 'lanternrow.kept'
+export type Kept = { key: string; person: number; name: string; round: number; words: string; step: Step }
+
+const place = 'lanternrow.steps'
 
 function load(): Kept[] {
   try {
@@ -26,70 +27,88 @@ function load(): Kept[] {
   }
 }
 
-export const kept = reactive({ takes: load(), refused: '', sending: false })
+export const kept = reactive({ steps: load(), refused: '', sending: false })
 watch(
-  () => kept.takes,
-  (takes) => localStorage.setItem(place, JSON.stringify(takes)),
+  () => kept.steps,
+  (steps) => localStorage.setItem(place, JSON.stringify(steps)),
   { deep: true },
 )
 
 /** Whether a failure is the connection's, not an answer. */
 export const away = (e: unknown) => e instanceof Problem && e.status === 0
 
-/** Sends a take, or keeps it when the connection is away. Behind one that is kept, all wait. */
-export async function takeOrKeep(
-  round: number,
-  body: Schemas['PickScans'],
+/**
+ * Sends a step, or keeps it when the connection is away, and answers with the round as it is then. Behind one that is
+ * kept, all wait.
+ */
+export async function stepOrKeep(
+  round: Schemas['PickRound'],
+  step: Step,
   words: string,
-): Promise<Schemas['PickRound'] | undefined> {
+): Promise<Schemas['PickRound']> {
   const key = requestKey()
-  const now = { ...body, happened_at: new Date().toISOString() }
-  if (!kept.takes.length) {
+  if (step.what === 'take' || step.what === 'whole') step.body.happened_at = new Date().toISOString()
+  if (!kept.steps.length) {
     try {
-      return await send(key, round, now)
+      return await send(key, round.id, step)
     } catch (e) {
       if (!away(e)) throw e
     }
   }
-  kept.takes.push({
+  const after = withStep(round, step)
+  kept.steps.push({
     key,
     person: session.person?.id ?? 0,
     name: session.person?.name ?? '',
-    round,
+    round: round.id,
     words,
-    body: now,
+    step,
   })
-  return undefined
+  return after
 }
 
-const send = (key: string, round: number, body: Schemas['PickScans']) =>
-  once((h) => ask(api.POST('/api/v1/rounds/{id}/take', { headers: h, params: { path: { id: round } }, body })), key)
+const send = (key: string, round: number, step: Step) =>
+  once((headers) => {
+    const to = { headers, params: { path: { id: round } } }
+    switch (step.what) {
+      case 'take':
+        return ask(api.POST('/api/v1/rounds/{id}/take', { ...to, body: step.body }))
+      case 'cartons':
+        return ask(api.POST('/api/v1/rounds/{id}/cartons', { ...to, body: step.body }))
+      case 'short':
+        return ask(api.POST('/api/v1/rounds/{id}/short', { ...to, body: step.body }))
+      case 'whole':
+        return ask(api.POST('/api/v1/rounds/{id}/whole', { ...to, body: step.body }))
+      case 'set-down':
+        return ask(api.POST('/api/v1/rounds/{id}/set-down', { ...to, body: step.body }))
+    }
+  }, key)
 
 /** Sends what is kept, the oldest first, until one is refused or the connection goes away again. */
 export async function sendKept() {
   if (kept.sending || kept.refused) return
   kept.sending = true
   try {
-    while (kept.takes.length) {
-      const next = kept.takes[0]!
+    while (kept.steps.length) {
+      const next = kept.steps[0]!
       if (next.person !== session.person?.id) break
       try {
-        await send(next.key, next.round, next.body)
+        await send(next.key, next.round, next.step)
       } catch (e) {
         if (!away(e)) kept.refused = (e as Problem).message
         break
       }
-      kept.takes.shift()
+      kept.steps.shift()
     }
   } finally {
     kept.sending = false
   }
 }
 
-/** Tries the refused one again, or gives it up: its goods go back to where they were taken. */
+/** Tries the refused one again, or gives it up: what was done on the floor is undone there. */
 export function settle(again: boolean) {
   kept.refused = ''
-  if (!again) kept.takes.shift()
+  if (!again) kept.steps.shift()
   void sendKept()
 }
 
@@ -98,5 +117,5 @@ watch(connected, (on) => {
 })
 window.addEventListener('online', () => void sendKept())
 setInterval(() => {
-  if (kept.takes.length) void sendKept()
+  if (kept.steps.length) void sendKept()
 }, 4000)

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Problem, Schemas } from '@/api/client'
+import WholeWords from './WholeWords.vue'
 
 /** The moves an action will make, what they change, and on its foot the one button that does it. */
 const props = defineProps<{
@@ -14,8 +15,7 @@ const props = defineProps<{
 }>()
 defineEmits<{ go: [] }>()
 const moves = computed(() => props.plan?.moves ?? [])
-/** Word by word, so that a bin's code is never broken. */
-const words = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? props.doing)).split(' '))
+const button = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? props.doing)))
 </script>
 
 <template>
@@ -55,18 +55,13 @@ const words = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? p
           <span>{{ c.what }}</span><b class="mono">{{ c.before }} becomes {{ c.after }}</b>
         </div>
       </div>
-      <div v-for="n in plan.notes" :key="n" class="note g">{{ n }}</div>
-      <div v-for="w in plan.warnings" :key="w" class="note w">{{ w }}</div>
+      <div v-for="n in plan.notes" :key="n" class="note g"><WholeWords :text="n" /></div>
+      <div v-for="w in plan.warnings" :key="w" class="note w"><WholeWords :text="w" /></div>
     </template>
     <slot />
   </div>
   <button class="go" data-primary :disabled="!plan || !!problem || busy || fresh === false" @click="$emit('go')">
-    <span
-      ><template v-for="(w, i) in words" :key="i"
-        ><span class="nb">{{ w }}</span
-        >{{ ' ' }}</template
-      ></span
-    ><kbd>Ctrl Enter</kbd>
+    <WholeWords :text="button" /><kbd>Ctrl Enter</kbd>
   </button>
 </template>
 

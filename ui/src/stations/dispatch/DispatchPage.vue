@@ -6,9 +6,11 @@ import { api, ask, once } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
+import OriginList from '@/parts/OriginList.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
+import BillWith from './BillWith.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -43,8 +45,11 @@ const carriers = useQuery({
 })
 /** What is not sent stays open, or is cancelled, as agreed with the customer. */
 const rest = ref<'open' | 'cancel'>('open')
+const bill = ref<'' | 'later' | 'sent' | 'mailed'>('')
 const { busy, problem, done, run } = useCommand()
-const body = computed(() => (order.value ? { order_id: order.value.order_id, rest: rest.value } : null))
+const body = computed(() =>
+  order.value ? { order_id: order.value.order_id, rest: rest.value, bill: bill.value } : null,
+)
 const {
   plan,
   problem: refused,
@@ -56,7 +61,7 @@ async function send() {
   if (!b) return
   const d = await run(
     () => once((h) => ask(api.POST('/api/v1/deliveries', { headers: h, body: b }))),
-    (x) => `${x.order} is sent with ${x.number}.`,
+    (x) => `${x.order} is sent with ${x.number}${x.billed ? `, billed with ${x.billed}` : ''}.`,
   )
   if (d) {
     chosen.value = 0
@@ -72,7 +77,12 @@ async function sendMany(carrier: string) {
   const sentNow = await run(
     () =>
       once((h) =>
-        ask(api.POST('/api/v1/deliveries/many', { headers: h, body: { order_ids: ids.map((r) => r.order_id) } })),
+        ask(
+          api.POST('/api/v1/deliveries/many', {
+            headers: h,
+            body: { order_ids: ids.map((r) => r.order_id), bill: bill.value },
+          }),
+        ),
       ),
     (x) => `${x.map((d) => d.number).join(', ')} sent with ${carrier}.`,
   )
@@ -137,6 +147,7 @@ const names = computed(() =>
             >
           </QueueCard>
         </div>
+        <BillWith v-if="inCarrier(c) > 1" v-model="bill" />
         <button v-if="inCarrier(c) > 1" class="btn go" :disabled="busy" @click="sendMany(c)">
           Send {{ plural(inCarrier(c), 'order') }} with {{ c }}
         </button>
@@ -188,16 +199,19 @@ const names = computed(() =>
         {{ plural(order.elsewhere, 'more carton') }} of this order {{ order.elsewhere === 1 ? 'is' : 'are' }} on a round
         or at the bench. Sending now leaves them for another delivery.
       </div>
-      <label
-        v-if="
-          plan?.notes.some((n) => n.includes('stay open')) || rest === 'cancel' || refused?.code === 'parts_unwanted'
-        "
-        class="field"
-        >What is not sent<select v-model="rest" aria-label="What is not sent">
-          <option value="open">stays open</option>
-          <option value="cancel">is cancelled, as agreed</option>
-        </select></label
-      >
+      <div class="fields">
+        <label
+          v-if="
+            plan?.notes.some((n) => n.includes('stay open')) || rest === 'cancel' || refused?.code === 'parts_unwanted'
+          "
+          class="field"
+          >What is not sent<select v-model="rest" aria-label="What is not sent">
+            <option value="open">stays open</option>
+            <option value="cancel">is cancelled, as agreed</option>
+          </select></label
+        >
+        <BillWith v-model="bill" />
+      </div>
     </template>
     <div v-else class="empty">
       Choose an order whose cartons are packed. What goes, and what stays open, stands on the right before it is sent.
@@ -214,6 +228,10 @@ const names = computed(() =>
           <span class="mono mute">{{ x.sku }} {{ x.lot }}</span>
         </div>
       </div>
+    </template>
+    <template v-if="order && plan?.origins.length">
+      <h2><span>Where it was taken</span></h2>
+      <OriginList :origins="plan.origins" />
     </template>
     <a v-if="id" class="btn" :href="`/api/v1/deliveries/${id}/note.pdf`" target="_blank">Delivery note</a>
 

@@ -9,6 +9,7 @@ import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
+import BillWith from './BillWith.vue'
 
 /** Vehicles that are loaded carton by carton, and leave with all that is on them. */
 const props = defineProps<{ id?: string }>()
@@ -32,6 +33,7 @@ const carriers = useQuery({
 const carrier = ref('')
 const vehicle = ref('')
 const scan = ref('')
+const bill = ref<'' | 'later' | 'sent' | 'mailed'>('')
 const { busy, problem, done, run } = useCommand()
 
 async function act(
@@ -84,18 +86,27 @@ const off = (cartons?: number[]) =>
   )
 const leave = () =>
   act(
-    (h) => ask(api.POST('/api/v1/loads/{id}/leave', { headers: h, params: { path: { id: id.value } } })),
+    (h) =>
+      ask(
+        api.POST('/api/v1/loads/{id}/leave', {
+          headers: h,
+          params: { path: { id: id.value } },
+          body: { bill: bill.value },
+        }),
+      ),
     (l) => `${l.number} left with ${plural(l.count, 'carton')}. Its deliveries are sent.`,
   )
 const body = computed(() =>
-  load.data.value?.state === 'loading' && load.data.value.count ? { id: id.value, count: load.data.value.count } : null,
+  load.data.value?.state === 'loading' && load.data.value.count
+    ? { id: id.value, count: load.data.value.count, bill: bill.value }
+    : null,
 )
 const {
   plan,
   problem: refused,
   fresh,
 } = usePreview('leave', body, (b) =>
-  ask(api.POST('/api/v1/loads/{id}/leave/preview', { params: { path: { id: b.id } } })),
+  ask(api.POST('/api/v1/loads/{id}/leave/preview', { params: { path: { id: b.id } }, body: { bill: b.bill } })),
 )
 </script>
 
@@ -139,6 +150,7 @@ const {
         <button v-if="load.data.value.count" type="button" class="btn" :disabled="busy" @click="off()">
           Take all off again
         </button>
+        <BillWith v-if="load.data.value.count" v-model="bill" />
       </form>
       <table v-if="load.data.value.cartons.length" class="plain" data-loaded>
         <thead>

@@ -41,6 +41,12 @@ const names: Record<string, string> = {
   dispatch: 'Dispatch',
   audit: 'Audit',
 }
+const schedules = useQuery({
+  queryKey: ['schedules', site],
+  queryFn: () => ask(api.GET('/api/v1/schedules', { params: { query: { site: site.value } } })),
+})
+/** What is done by itself and stopped. */
+const halted = computed(() => (schedules.data.value ?? []).filter((s) => s.state === 'stopped'))
 const doubts = computed(() => (floor.data.value?.bins ?? []).filter((b) => b.doubt))
 const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more']
 </script>
@@ -127,14 +133,14 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
         </router-link>
       </template>
       <h2>
-        <span>Late or stuck</span><span>{{ stuck.length + doubts.length }}</span>
+        <span>Late or stuck</span><span>{{ stuck.length + doubts.length + halted.length }}</span>
       </h2>
       <router-link v-for="l in stuck" :key="l.station" :to="`/${l.station}`" class="p stuck"
         ><div class="t">
           <span>{{ names[l.station] ?? l.station }}</span><span>{{ l.words }}</span>
         </div></router-link
       >
-      <router-link v-for="b in doubts" :key="b.id" :to="`/stock/place/${b.id}`" class="p stuck"
+      <router-link v-for="b in doubts" :key="b.id" :to="`/audit`" class="p stuck"
         ><div class="t">
           <span
             >Short at <span class="mono">{{ b.code }}</span></span
@@ -142,7 +148,15 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
         </div>
         <div class="d">A round found less than it should. It wants counting.</div></router-link
       >
-      <div v-if="!stuck.length && !doubts.length" class="empty">Nothing is late, nothing is stuck.</div>
+      <router-link v-for="s in halted" :key="s.id" :to="`/itself/${s.id}`" class="p stuck"
+        ><div class="t">
+          <span>{{ s.title }}</span><span>stopped</span>
+        </div>
+        <div class="d">It is done by itself no more: {{ s.stopped }}</div></router-link
+      >
+      <div v-if="!stuck.length && !doubts.length && !halted.length" class="empty">
+        Nothing is late, nothing is stuck.
+      </div>
     </aside>
   </div>
 </template>

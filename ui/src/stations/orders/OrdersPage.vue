@@ -140,7 +140,10 @@ const shows = computed(() => {
     </template>
     <template v-else>
       <h1>Held orders</h1>
-      <p class="mute">An order reaches the floor when somebody lets it go. Tick those that may.</p>
+      <p class="mute">
+        An order reaches the floor when somebody lets it go. Tick those that may, or have them go
+        <router-link to="/itself">by themselves</router-link>.
+      </p>
       <table class="plain">
         <thead>
           <tr>

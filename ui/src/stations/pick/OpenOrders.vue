@@ -4,8 +4,14 @@ import { computed, ref } from 'vue'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import { plural, today } from '@/parts/words'
+import OpenLines from './OpenLines.vue'
 
 /** What waits for a round: narrowed, ticked, and bounded for a wave. */
+export type Chosen = {
+  orders: number[]
+  /** Lines of them that are left for another round. */
+  left: number[]
+}
 export type Bounds = {
   split: 'walk' | 'order' | 'zone' | 'one'
   max_cartons: number
@@ -15,8 +21,8 @@ export type Bounds = {
   to_bin: string
 }
 const emit = defineEmits<{
-  plan: [orders: number[], emptyFirst: string]
-  wave: [orders: number[], bounds: Bounds, emptyFirst: string]
+  plan: [chosen: Chosen, emptyFirst: string]
+  wave: [chosen: Chosen, bounds: Bounds, emptyFirst: string]
 }>()
 defineProps<{ busy: boolean }>()
 const site = computed(() => session.site)
@@ -45,12 +51,18 @@ const all = computed(() => chosen.value.length > 0 && chosen.value.length === q.
 const tickAll = () => (ticked.value = all.value ? [] : (q.value?.orders ?? []).map((o) => o.id))
 const sum = (of: 'units' | 'weight_kg' | 'minutes' | 'can_go') =>
   Math.round(10 * chosen.value.reduce((n, o) => n + Number(o[of]), 0)) / 10
+/** Orders whose lines are shown, and the lines that are left out. */
+const shown = ref<number[]>([])
+const left = ref<number[]>([])
+const show = (id: number) =>
+  (shown.value = shown.value.includes(id) ? shown.value.filter((o) => o !== id) : [...shown.value, id])
+const wished = computed<Chosen>(() => ({ orders: chosen.value.map((o) => o.id), left: left.value }))
 const emptyFirst = ref('')
 const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: '', from_bin: '', to_bin: '' })
 </script>
 
 <template>
-  <h1>To be picked</h1>
+  <h1>To be picked <router-link to="/itself" class="small plainly">have rounds planned by themselves</router-link></h1>
   <div v-if="q" class="fields">
     <label class="field"
       >Wanted<select v-model="until" aria-label="Wanted until">
@@ -94,25 +106,37 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
         </tr>
       </thead>
       <tbody>
-        <tr v-for="o in q.orders" :key="o.id">
-          <td>
-            <input v-model="ticked" class="tick" type="checkbox" :value="o.id" :aria-label="`Tick ${o.number}`" />
-          </td>
-          <td>
-            <router-link class="mono" :to="`/orders/${o.id}`">{{ o.number }}</router-link>
-            <span class="mute small"> {{ o.customer }}</span>
-          </td>
-          <td class="mono" :class="{ late: o.late }">
-            {{ o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on }}
-          </td>
-          <td class="small">{{ o.carrier }}</td>
-          <td class="r mono">{{ o.lines }}</td>
-          <td class="r mono">{{ o.units }}</td>
-          <td class="r mono" :class="{ late: Number(o.can_go) < Number(o.units) }">{{ o.can_go }}</td>
-          <td class="r mono">{{ o.weight_kg }}</td>
-          <td class="r mono">{{ o.metres }}</td>
-          <td class="r mono">{{ o.minutes }}</td>
-        </tr>
+        <template v-for="o in q.orders" :key="o.id"
+          ><tr>
+            <td>
+              <input v-model="ticked" class="tick" type="checkbox" :value="o.id" :aria-label="`Tick ${o.number}`" />
+            </td>
+            <td>
+              <router-link class="mono" :to="`/orders/${o.id}`">{{ o.number }}</router-link>
+              <span class="mute small"> {{ o.customer }}</span>
+            </td>
+            <td class="mono" :class="{ late: o.late }">
+              {{ o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on }}
+            </td>
+            <td class="small">{{ o.carrier }}</td>
+            <td class="r">
+              <button
+                class="btn bare mono"
+                :aria-expanded="shown.includes(o.id)"
+                :aria-label="`Lines of ${o.number}`"
+                @click="show(o.id)"
+              >
+                {{ o.lines }}
+              </button>
+            </td>
+            <td class="r mono">{{ o.units }}</td>
+            <td class="r mono" :class="{ late: Number(o.can_go) < Number(o.units) }">{{ o.can_go }}</td>
+            <td class="r mono">{{ o.weight_kg }}</td>
+            <td class="r mono">{{ o.metres }}</td>
+            <td class="r mono">{{ o.minutes }}</td>
+          </tr>
+          <OpenLines v-if="shown.includes(o.id)" v-model="left" :order="o.id" :number="o.number"
+        /></template>
       </tbody>
     </table>
     <div v-else-if="q" class="empty">No order that is let go waits for a round here.</div>
@@ -123,7 +147,7 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
     <b class="mono">{{ chosen.length ? sum('can_go') : q.can_go }}</b> can go now,
     <b class="mono">{{ chosen.length ? sum('weight_kg') : q.weight_kg }}</b> kg<template v-if="chosen.length"
       >, <b class="mono">{{ sum('minutes') }}</b> minutes one by one</template
-    >.
+    ><template v-if="left.length">; {{ plural(left.length, 'line') }} left for another round</template>.
   </p>
   <div class="fields">
     <label class="field"
@@ -146,28 +170,11 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
     <button
       class="btn go"
       :disabled="!chosen.length || busy"
-      @click="
-        emit(
-          'wave',
-          chosen.map((o) => o.id),
-          { ...bounds, zone },
-          emptyFirst,
-        )
-      "
+      @click="emit('wave', wished, { ...bounds, zone }, emptyFirst)"
     >
       Plan rounds for {{ plural(chosen.length, 'order') }}
     </button>
-    <button
-      class="btn"
-      :disabled="!chosen.length || busy"
-      @click="
-        emit(
-          'plan',
-          chosen.map((o) => o.id),
-          emptyFirst,
-        )
-      "
-    >
+    <button class="btn" :disabled="!chosen.length || busy" @click="emit('plan', wished, emptyFirst)">
       Plan one round, stop by stop
     </button>
   </div>
@@ -177,6 +184,9 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
 .table {
   max-height: 46vh;
   overflow-y: auto;
+}
+.plainly {
+  font-weight: 400;
 }
 .check {
   align-self: flex-end;

@@ -9,7 +9,7 @@ import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, since, when } from '@/parts/words'
-import OpenOrders, { type Bounds } from './OpenOrders.vue'
+import OpenOrders, { type Bounds, type Chosen } from './OpenOrders.vue'
 import WavePlan from './WavePlan.vue'
 
 const props = defineProps<{ id?: string }>()
@@ -32,6 +32,7 @@ const floor = useQuery({
   queryFn: () => ask(api.GET('/api/v1/floor', { params: { query: { site: site.value } } })),
 })
 const ticked = ref<number[]>([])
+const leftOut = ref<number[]>([])
 const emptyFirst = ref('')
 const proposal = ref<Schemas['PickProposed']>()
 const stops = ref<(Schemas['PickProposedStop'] & { text: string })[]>([])
@@ -45,6 +46,7 @@ watch(
     from.value = Number(dock) || 0
     if (o) {
       ticked.value = String(o).split(',').map(Number)
+      leftOut.value = []
       void propose()
     }
   },
@@ -53,14 +55,15 @@ watch(
 
 const wave = ref<Schemas['PickWave']>()
 /** The latest round that was let go with others. */
-async function planWave(orders: number[], bounds: Bounds, first: string) {
+async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
   done.value = ''
   const w = await run(() =>
     ask(
       api.POST('/api/v1/waves/plan', {
         body: {
           site_id: site.value,
-          order_ids: orders,
+          order_ids: chosen.orders,
+          without: chosen.left.length ? chosen.left : undefined,
           split: bounds.split,
           max_cartons: bounds.max_cartons || undefined,
           max_lines: bounds.max_lines || undefined,
@@ -73,13 +76,15 @@ async function planWave(orders: number[], bounds: Bounds, first: string) {
     ),
   )
   wave.value = w
+  leftOut.value = chosen.left
   stops.value = []
   proposal.value = undefined
 }
-function planOne(orders: number[], first = '') {
+function planOne(chosen: Chosen, first = '') {
   wave.value = undefined
   from.value = 0
-  ticked.value = orders
+  ticked.value = chosen.orders
+  leftOut.value = chosen.left
   emptyFirst.value = first
   void propose()
 }
@@ -161,6 +166,7 @@ async function propose() {
         body: {
           site_id: site.value,
           order_ids: ticked.value,
+          without: leftOut.value.length ? leftOut.value : undefined,
           empty_first: emptyFirst.value || undefined,
           from_id: from.value || undefined,
         },
@@ -393,7 +399,7 @@ const path = computed(
       :floor="floor.data.value"
       @gone="gone"
       @leave="wave = undefined"
-      @alone="planOne"
+      @alone="(orders) => planOne({ orders, left: leftOut })"
     />
     <template v-else-if="stops.length || proposal">
       <p><button class="btn bare" @click="((stops = []), (proposal = undefined))">Back to what waits</button></p>

@@ -1,0 +1,180 @@
+<script setup lang="ts">
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+import { api, ask, once, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import BeforeAfter from '@/parts/BeforeAfter.vue'
+import BenchLayout from '@/parts/BenchLayout.vue'
+import { useCommand, usePreview } from '@/parts/preview'
+import QueueCard from '@/parts/QueueCard.vue'
+import { when } from '@/parts/words'
+
+/** Bins that are put down for counting, and the count of one: blind, kind by kind. */
+const props = defineProps<{ place?: string; item?: string }>()
+const router = useRouter()
+const queries = useQueryClient()
+const site = computed(() => session.site)
+const place = computed(() => Number(props.place) || 0)
+const item = computed(() => Number(props.item) || 0)
+const due = useQuery({
+  queryKey: ['audit', 'due', site],
+  queryFn: () => ask(api.GET('/api/v1/counts/due', { params: { query: { site: site.value } } })),
+})
+const sheet = useQuery({
+  queryKey: ['audit', 'sheet', place, item],
+  queryFn: () => ask(api.GET('/api/v1/counts/sheet', { params: { query: { place: place.value, item: item.value } } })),
+  enabled: computed(() => place.value > 0 && item.value > 0),
+  staleTime: Infinity,
+  refetchOnWindowFocus: false,
+})
+/** What is written down, by the place of the kind in the sheet. */
+const counted = ref<string[]>([])
+const reason = ref('')
+watch(
+  () => [place.value, item.value, sheet.data.value?.since],
+  () => {
+    counted.value = []
+    reason.value = ''
+  },
+)
+const bySerial = computed(() => sheet.data.value?.tracking === 'serial')
+const { busy, problem, done, run } = useCommand()
+const body = computed<Schemas['AuditCount'] | null>(() => {
+  const s = sheet.data.value
+  if (!s || s.kinds.some((_, i) => counted.value[i] === undefined || (!bySerial.value && counted.value[i] === '')))
+    return null
+  return {
+    place_id: s.place_id,
+    item_id: s.item_id,
+    since: s.since,
+    reason: reason.value || undefined,
+    kinds: s.kinds.map((k, i) => ({
+      lot_id: k.lot_id ?? undefined,
+      carton_id: k.carton_id ?? undefined,
+      ...(bySerial.value
+        ? { serials: counted.value[i]!.split(/[\s,;]+/).filter(Boolean) }
+        : { quantity: counted.value[i]! }),
+    })),
+  }
+})
+const {
+  plan,
+  problem: refused,
+  fresh,
+} = usePreview('count', body, (b) => ask(api.POST('/api/v1/counts/preview', { body: b })))
+const differs = computed(() => refused.value?.code === 'count_differs' || reason.value !== '')
+const stale = computed(() => refused.value?.code === 'moved_since')
+
+async function settle() {
+  const b = body.value
+  if (!b) return
+  const d = await run(
+    () => once((h) => ask(api.POST('/api/v1/counts', { headers: h, body: b }))),
+    (x) => x.words,
+  )
+  await queries.invalidateQueries({ queryKey: ['audit'] })
+  if (d) void router.push('/audit')
+}
+</script>
+
+<template>
+  <BenchLayout waits="To be counted">
+    <template #waiting>
+      <h2>
+        <span>To be counted</span><span>{{ due.data.value?.length ?? 0 }}</span>
+      </h2>
+      <QueueCard
+        v-for="d in due.data.value"
+        :key="`${d.place_id}/${d.item_id}`"
+        :to="`/audit/${d.place_id}/${d.item_id}`"
+        :selected="place === d.place_id && item === d.item_id"
+      >
+        <span class="mono">{{ d.bin }}</span><span class="mono">{{ d.sku }}</span>
+        <template #more
+          ><span>short on {{ d.round }}, {{ d.raised_by }}</span
+          ><span class="nb">{{ d.times > 1 ? `${d.times} times` : when(d.raised_at) }}</span></template
+        >
+      </QueueCard>
+      <div v-if="due.data.value?.length === 0" class="empty">
+        No bin is in doubt. One where a round finds too few is put down here.
+      </div>
+    </template>
+
+    <template v-if="place && sheet.data.value">
+      <h1>
+        Count <span class="mono">{{ sheet.data.value.sku }}</span> in
+        <router-link class="mono" :to="`/stock/place/${place}`">{{ sheet.data.value.bin }}</router-link>
+      </h1>
+      <p class="mute">
+        {{ sheet.data.value.description }}. Write down what lies there, without looking up what should.
+        <template v-if="bySerial">Scan the serial of each unit.</template>
+      </p>
+      <div v-if="stale" class="note w">
+        <button class="btn" @click="sheet.refetch()">Begin the count anew</button>
+      </div>
+      <table class="plain">
+        <thead>
+          <tr>
+            <th>What</th>
+            <th :class="{ r: !bySerial }">{{ bySerial ? 'Serials there' : `How many, ${sheet.data.value.unit}` }}</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(k, i) in sheet.data.value.kinds" :key="i">
+            <td>
+              <span v-if="k.lot"
+                >lot <span class="mono">{{ k.lot }}</span></span
+              ><span v-else>{{ k.carton ? '' : 'loose' }}</span>
+              <span v-if="k.carton"
+                >on pallet or in carton <span class="mono">…{{ k.carton.slice(-4) }}</span></span
+              >
+            </td>
+            <td :class="{ r: !bySerial }">
+              <textarea
+                v-if="bySerial"
+                v-model="counted[i]"
+                class="entry mono"
+                rows="4"
+                cols="30"
+                :aria-label="`Serials of ${k.lot || 'loose goods'}`"
+              />
+              <input
+                v-else
+                v-model="counted[i]"
+                class="num mono"
+                inputmode="decimal"
+                :aria-label="`How many of ${k.lot || k.carton || 'loose goods'}`"
+                data-count
+              />
+            </td>
+          </tr>
+        </tbody>
+      </table>
+      <label v-if="differs" class="field" style="margin-top: 12px"
+        >Why the difference is accepted, by a lead<input v-model="reason" size="40" maxlength="200" data-reason
+      /></label>
+    </template>
+    <template v-else>
+      <h1>Counting</h1>
+      <p class="empty">
+        Choose a bin on the left. It is counted blind; what is pinned to an order cannot be counted away, and what is
+        missing or too much is settled when a lead accepts it. Why any figure is so can be read in the trail of its item
+        or bin, under Stock. Count sheets by zone and class, and recalls, are not open in this version.
+      </p>
+    </template>
+
+    <template #after>
+      <BeforeAfter
+        :plan="plan"
+        :problem="problem ?? refused"
+        :done="done"
+        :busy="busy"
+        :fresh="fresh"
+        idle="What the count changes stands here before it is settled."
+        doing="Settle"
+        @go="settle"
+      />
+    </template>
+  </BenchLayout>
+</template>
