@@ -19,7 +19,7 @@ export default defineConfig({
     cwd: '..',
     url: `http://${address}/api/v1/health`,
     timeout: 240_000,
-    env: { LANTERNROW_RUN: '.run/e2e', LANTERNROW_ADDRESS: address },
+    env: { LANTERNROW_RUN: '.run/e2e', LANTERNROW_ADDRESS: address, LANTERNROW_SCHEDULES: 'false' },
     gracefulShutdown: { signal: 'SIGTERM', timeout: 15_000 },
   },
 })

@@ -152,9 +152,9 @@ test('takes made without a connection are kept and sent once; a conflict is show
   await scan(hand, 'Z-99-9-Z')
   await expect(hand.locator('[data-wrong]')).toContainText(`Here it is ${first.bin}`)
   await scanStop(hand, first, sscc)
-  await expect(hand.locator('[data-kept]')).toContainText('1 take is kept on this device')
+  await expect(hand.locator('[data-kept]')).toContainText('1 step is kept on this device')
   await scanStop(hand, second, sscc)
-  await expect(hand.locator('[data-kept]')).toContainText('2 takes are kept')
+  await expect(hand.locator('[data-kept]')).toContainText('2 steps are kept')
   expect((await ask(page, `/rounds/${r.id}`)).done_count).toBe(0)
 
   // Meanwhile the lead takes the second item off the order: that take can not stand.
@@ -164,7 +164,7 @@ test('takes made without a connection are kept and sent once; a conflict is show
   await hand.context().setOffline(false)
   await expect(hand.locator('[data-conflict]')).toContainText(`of ${second.sku} from ${second.bin}`, { timeout: 20_000 })
   expect((await ask(page, `/rounds/${r.id}`)).stops[0].taken).toBe(first.quantity)
-  await hand.getByRole('button', { name: 'It is put back: leave it out' }).click()
+  await hand.getByRole('button', { name: 'It is undone here: leave it out' }).click()
   await expect(hand.locator('[data-conflict]')).toHaveCount(0)
   await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
   const takes = (await ask(page, `/items/${first.item_id}/trail?site=1`)).lines.filter((l) => l.document === r.number && l.kind === 'take' && Number(l.delta) < 0)
