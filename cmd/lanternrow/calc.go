@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/batching"
 	"lanternrow/internal/core/cartons"
+	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/projection"
@@ -20,6 +21,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/sampling"
+	"lanternrow/internal/core/timetable"
 	"lanternrow/internal/core/walking"
 
 	"github.com/shopspring/decimal"
@@ -137,6 +139,31 @@ var calculations = map[string]func([]byte) (any, error){
 		Sizes  []cartons.Size  `json:"sizes"`
 	}) (any, error) {
 		return cartons.Propose(in.Things, in.Sizes)
+	}),
+	"counting": on(func(in struct {
+		Recorded []counting.Holding `json:"recorded"`
+		Counted  []counting.Holding `json:"counted"`
+	}) (any, error) {
+		return map[string]any{"differences": counting.Compare(in.Recorded, in.Counted)}, nil
+	}),
+	"schedule": on(func(in struct {
+		Rule  timetable.Rule `json:"rule"`
+		Zone  string         `json:"zone"`
+		After time.Time      `json:"after"`
+		Count int            `json:"count"`
+	}) (any, error) {
+		clock, err := time.LoadLocation(in.Zone)
+		if err != nil {
+			return nil, refusal.New("timezone_unknown", "zone", "%q is not a time zone. Write it as Europe/London, or UTC.", in.Zone)
+		}
+		next := []time.Time{}
+		for at := in.After; len(next) < min(in.Count, 100); {
+			if at, err = in.Rule.Next(at, clock); err != nil {
+				return nil, err
+			}
+			next = append(next, at)
+		}
+		return map[string]any{"when": in.Rule.Words(), "next": next}, nil
 	}),
 	"round": on(func(in struct {
 		Floor walking.Floor   `json:"floor"`

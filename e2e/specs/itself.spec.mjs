@@ -43,7 +43,7 @@ test('single lines are planned, and the others wait', async ({ page }) => {
   await signOn(page, 'lead')
   const o = await order(page, [['TP-G24', '1'], ['DX-015', '2'], ['CB-010', '1']], { wanted_on: tomorrow })
   await page.goto('/pick')
-  await page.getByLabel(`Lines of ${o.number}`).click()
+  await page.getByLabel(`3 lines of ${o.number}`).click()
   await expect(page.locator('[data-part]')).toHaveCount(3)
   await page.getByLabel(`Take DX-015 of ${o.number}`).uncheck()
   await page.getByLabel(`Tick ${o.number}`).check()

@@ -3,7 +3,7 @@ import { ask, expect, press, scan, signOn, takeHandheld, test } from '../lib/flo
 
 const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 
-for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14', '/stock/place/177', '/orders', '/orders/new', '/orders/list', '/orders/pins', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/bills', '/host', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference']) {
+for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14', '/stock/place/177', '/orders', '/orders/new', '/orders/list', '/orders/pins', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/bills', '/host', '/itself', '/itself/1', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference']) {
   test(`${path} is accessible`, async ({ page }) => {
     await signOn(page, 'lead')
     await page.goto(path)

@@ -61,9 +61,9 @@ test('held orders are let go in bulk, and the lamp tells', async ({ page }) => {
   await expect(boxes).toHaveCount(held - 2)
 })
 
-test('two orders on one trolley: each its carton, one is full, and a bin is short', async ({ browser, baseURL, page }) => {
+test('two orders on one trolley: each its carton, a wrong one, one is full, a bin is short, and a unit by its serial', async ({ browser, baseURL, page }) => {
   await signOn(page, 'lead')
-  const orders = [await order(page, [['SB-900', '3'], ['DX-050', '2']]), await order(page, [['SB-900', '2']])]
+  const orders = [await order(page, [['SB-900', '3'], ['DX-050', '2'], ['DM-012', '1']]), await order(page, [['SB-900', '2']])]
   const r = await round(page, orders)
   const hand = await takeHandheld(browser, baseURL, 'B-004')
   await hand.goto(`/hand/round/${r.id}`)
@@ -75,7 +75,13 @@ test('two orders on one trolley: each its carton, one is full, and a bin is shor
   }
   const cartons = { [orders[0].id]: blank[0].sscc, [orders[1].id]: blank[1].sscc }
   const stops = (await ask(hand, `/rounds/${r.id}`)).stops
-  const first = stops[0]
+  // The first of what is counted; the unit comes in its turn.
+  const first = stops.find((s) => s.tracking !== 'serial')
+  while ((await hand.locator('[data-go]').textContent()) !== first.bin) {
+    await hand.getByRole('button', { name: 'More' }).click()
+    await hand.getByRole('button', { name: 'Skip for now' }).click()
+    await hand.getByRole('button', { name: 'More' }).click()
+  }
   await expect(hand.locator('[data-go]')).toHaveText(first.bin)
   await scan(hand, first.bin)
   await scan(hand, first.sku)
@@ -100,6 +106,40 @@ test('two orders on one trolley: each its carton, one is full, and a bin is shor
   const after = await ask(hand, `/rounds/${r.id}`)
   expect(after.stops.find((s) => s.id === first.id)).toMatchObject({ taken: '1', done: true })
   expect(after.cartons.map((c) => c.letter)).toEqual(['A', 'B', 'C'])
+
+  // The rest, the unit among it: another serial stops it, its own goes into the carton.
+  cartons[first.order_id] = blank[2].sscc
+  const unit = after.stops.find((s) => s.tracking === 'serial')
+  for (;;) {
+    const bin = hand.locator('[data-go]')
+    await expect(bin.or(hand.getByRole('heading', { name: 'All stops made' })).first()).toBeVisible()
+    if (!(await bin.count())) break
+    const code = await bin.textContent()
+    const wanted = await hand.locator('.it').textContent()
+    const s = (await ask(hand, `/rounds/${r.id}`)).stops.find((x) => !x.done && x.bin === code && wanted.includes(x.sku))
+    await scan(hand, s.bin)
+    await scan(hand, s.sku)
+    if (s.tracking === 'serial') {
+      await expect(hand.getByText('Scan the serial of each, 0 of 1')).toBeVisible()
+      await scan(hand, 'H0099')
+      await expect(hand.locator('[data-wrong]')).toContainText('no serial H0099 of DM-012')
+      await scan(hand, s.serials[0])
+    }
+    await expect(hand.getByText(/Scan (carton|the lot)/)).toBeVisible()
+    if (await hand.getByText('Scan the lot').count()) await scan(hand, s.lot)
+    await scan(hand, cartons[s.order_id])
+    const left = (await ask(hand, `/rounds/${r.id}`)).done_count
+    await hand.locator('[data-press]').click()
+    await expect.poll(async () => (await ask(hand, `/rounds/${r.id}`)).done_count).toBeGreaterThan(left)
+    await expect(hand.locator('[data-press]')).toHaveCount(0)
+  }
+  await hand.getByRole('button', { name: 'Set down at the bench' }).click()
+  await expect(hand.getByRole('heading', { name: 'Set down' })).toBeVisible()
+  const boxes = (await ask(page, '/cartons?site=1&state=at%20bench')).filter((c) => c.round === r.number)
+  const belongs = { A: orders[0].number, B: orders[1].number, C: first.order }
+  expect(boxes.length).toBeGreaterThan(1)
+  for (const box of boxes) expect(box.order).toBe(belongs[box.letter])
+  expect(boxes.flatMap((c) => c.contents).find((x) => x.sku === unit.sku).serials).toEqual([unit.serials[0]])
   await page.goto('/')
   await expect(page.getByRole('link', { name: `Short at ${first.bin}` })).toBeVisible()
 })

@@ -2,6 +2,9 @@ package application_test
 
 import (
 	"context"
+	"database/sql"
+	"encoding/json"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"testing"
@@ -12,6 +15,8 @@ import (
 	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/schedules"
+	"lanternrow/internal/station/audit"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -102,7 +107,13 @@ func (d *shop) change() {
 
 // pin ties stock to a line by hand, or lets a pin loose.
 func (d *shop) pin() {
-	if pin := d.one(`SELECT id FROM pins p WHERE NOT EXISTS (SELECT FROM round_stops WHERE pin_id = p.id) OR id % 5 = 0`); pin != 0 && d.r.IntN(3) == 0 {
+	if pin := d.one(`SELECT id FROM pins p WHERE NOT EXISTS (SELECT FROM round_stops WHERE pin_id = p.id) OR id % 25 = 0`); pin != 0 && d.r.IntN(3) > 0 {
+		if d.r.IntN(2) == 0 {
+			do(d, "change pin", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+				return orders.ChangePin(ctx, tx, pin, fmt.Sprint(1+d.r.IntN(4)))
+			})
+			return
+		}
 		do(d, "loosen", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.LoosenPin(ctx, tx, pin) })
 		return
 	}
@@ -168,6 +179,17 @@ func (d *shop) walk() {
 		}
 	}
 	if stop == nil || d.r.IntN(10) == 0 {
+		if d.r.IntN(2) == 0 {
+			var out []int64
+			if err := d.App.Select(&out, `SELECT DISTINCT w.order_id FROM carton_work w JOIN carton_contents c ON c.carton_id = w.carton_id WHERE w.round_id = $1 AND w.state = 'open'`, id); err != nil {
+				d.t.Fatal(err)
+			}
+			if _, ok := do(d, "send off", func(ctx context.Context, tx *command.Tx) ([]deliveries.Delivery, error) {
+				return pick.Off(ctx, tx, id, pick.Departure{OrderIDs: out, LeaveRest: true})
+			}); ok {
+				return
+			}
+		}
 		do(d, "set down", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.SetDown(ctx, tx, id, true) })
 		return
 	}
@@ -266,6 +288,77 @@ func (d *shop) leave() {
 	}
 }
 
+// count counts an item in a bin, one in doubt first: as it is, or off by one, with what a
+// lead says of it.
+func (d *shop) count() {
+	d.t.Helper()
+	var at struct{ Place, Item int32 }
+	// Place and item in one number, the item its last digit.
+	query := `SELECT DISTINCT place_id * 10 + item_id FROM bin_doubts WHERE settled_at IS NULL ORDER BY 1`
+	if d.r.IntN(3) == 0 {
+		query = `SELECT DISTINCT b.place_id * 10 + b.item_id FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind = 'bin' ORDER BY 1`
+	}
+	both := d.one(query)
+	if both == 0 {
+		return
+	}
+	at.Place, at.Item = int32(both/10), int32(both%10)
+	var book struct {
+		Since    int64
+		Quantity int64
+		Serials  []byte
+	}
+	err := d.App.Get(&book, `SELECT (SELECT max(id) FROM moves WHERE item_id = $2 AND (from_place = $1 OR to_place = $1)) AS since,
+		coalesce(sum(b.quantity), 0)::bigint AS quantity, coalesce(json_agg(s.code) FILTER (WHERE s.code IS NOT NULL), '[]') AS serials
+		FROM balances b LEFT JOIN serials s ON s.id = b.serial_id WHERE b.place_id = $1 AND b.item_id = $2 AND b.quantity > 0`, at.Place, at.Item)
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	found := audit.Counted{Quantity: fmt.Sprint(max(0, book.Quantity+d.r.Int64N(3)-1))}
+	if at.Item == world.Spot {
+		found.Quantity = ""
+		if err := json.Unmarshal(book.Serials, &found.Serials); err != nil {
+			d.t.Fatal(err)
+		}
+		if n := len(found.Serials); n > 0 && d.r.IntN(2) == 0 {
+			found.Serials = found.Serials[:n-1]
+		}
+		if lost := d.text(`SELECT s.code FROM serials s WHERE NOT EXISTS (SELECT FROM balances WHERE serial_id = s.id) AND (SELECT p.kind FROM moves m JOIN places p ON p.id = m.to_place WHERE m.serial_id = s.id ORDER BY m.id DESC LIMIT 1) = 'lost'`); lost != "" && d.r.IntN(2) == 0 {
+			found.Serials = append(found.Serials, lost)
+		}
+	}
+	do(d, "count", func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
+		return audit.Post(ctx, tx, audit.Count{PlaceID: at.Place, ItemID: at.Item, Since: book.Since, Kinds: []audit.Counted{found}, Reason: "as it lies there"})
+	})
+}
+
+// text picks a word that a query finds; none when there is none.
+func (d *shop) text(query string) (out string) {
+	d.t.Helper()
+	if err := d.App.Get(&out, query+" LIMIT 1"); err != nil && !errors.Is(err, sql.ErrNoRows) {
+		d.t.Fatal(err)
+	}
+	return out
+}
+
+// itself does what schedules do: lets orders go, plans rounds, bills.
+func (d *shop) itself() {
+	d.t.Helper()
+	task := []schedules.Task{orders.ByItself(), pick.ByItself(), billing.ByItself()}[d.r.IntN(3)]
+	do(d, task.Name, func(ctx context.Context, tx *command.Tx) (schedules.Work, error) {
+		s := schedules.Settings{Days: 400, Ready: d.r.IntN(2) == 0, MaxCartons: 2}
+		look, err := task.Look(ctx, tx, world.Site, s, tx.Now)
+		if err != nil {
+			return look, err
+		}
+		did, err := task.Do(ctx, tx, world.Site, s)
+		if err == nil && (len(look.Documents) == 0) != (len(did.Documents) == 0) {
+			d.t.Errorf("%s would do %v, and did %v", task.Name, look, did)
+		}
+		return did, err
+	})
+}
+
 // stands holds what orders say against pins, rounds, cartons, deliveries and stock; each
 // part of it is reckoned another way than the application does.
 func (d *shop) stands(step int) {
@@ -286,7 +379,7 @@ func (d *shop) stands(step int) {
 		"bills and deliveries differ":             `SELECT count(*) FROM delivery_lines d WHERE billed <> coalesce((SELECT sum(x.quantity) FROM sales_bill_lines x JOIN sales_bills b ON b.id = x.bill_id WHERE b.delivery_id = d.delivery_id AND x.line_id = d.line_id), 0)`,
 		"an order that is sent waits for goods":   `SELECT count(*) FROM sales_orders o WHERE state IN ('sent', 'cancelled') <> NOT EXISTS (SELECT FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`,
 		"an order that is cancelled sent goods":   `SELECT count(*) FROM sales_orders o WHERE state = 'cancelled' AND EXISTS (SELECT FROM deliveries WHERE order_id = o.id)`,
-		"goods came from nowhere or are lost":     `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(sent) FROM sales_lines WHERE item_id = i.id), 0)`,
+		"goods came from nowhere or are lost":     `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 + coalesce((SELECT sum(off) FROM counts WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(sent) FROM sales_lines WHERE item_id = i.id), 0)`,
 		"what is pinned and what pins say differ": `SELECT count(*) FROM items i WHERE coalesce((SELECT sum(pinned) FROM balances WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM pins WHERE item_id = i.id), 0)`,
 	} {
 		var n int
@@ -328,13 +421,13 @@ func TestALongDayOfOrdersHangsTogether(t *testing.T) {
 		}
 		d.StockUnits(t, world.Spot, d.Bin(t, bin), codes...)
 	}
-	for step := range 420 {
-		switch n := d.r.IntN(20); {
+	for step := range 600 {
+		switch n := d.r.IntN(23); {
 		case n < 3:
 			d.sell()
 		case n < 5:
 			d.change()
-		case n < 8:
+		case n < 9:
 			d.pin()
 		case n < 10:
 			d.wave()
@@ -342,12 +435,16 @@ func TestALongDayOfOrdersHangsTogether(t *testing.T) {
 			d.walk()
 		case n < 18:
 			d.bench()
+		case n < 20:
+			d.count()
+		case n < 21:
+			d.itself()
 		default:
 			d.leave()
 		}
 		d.stands(step)
 	}
-	for _, name := range []string{"sell", "change", "let go", "pin", "loosen", "wave", "take", "short", "hand on", "set down", "put back", "close", "open again", "send", "load", "take off", "leave", "bill"} {
+	for _, name := range []string{"sell", "change", "let go", "pin", "loosen", "wave", "take", "short", "hand on", "set down", "put back", "close", "open again", "send", "load", "take off", "leave", "bill", "send off", "count", "change pin", "let-orders-go", "plan-rounds", "bill-deliveries"} {
 		if d.did[name] == 0 {
 			t.Errorf("nobody did %q: the day is too dull (%v)", name, d.did)
 		}

@@ -3,6 +3,7 @@ package timetable_test
 import (
 	"fmt"
 	"math/rand/v2"
+	"slices"
 	"testing"
 	"time"
 	_ "time/tzdata"
@@ -108,6 +109,92 @@ func TestRulesAgreeWithRRule(t *testing.T) {
 			t.Fatalf("%s after %s: due %v, rrule says %v", rule.Words(), after, got, want)
 		}
 	}
+}
+
+// TestWhateverTheClockDoesEachTimeComesOnce follows random rules over a year on clocks that
+// are put forward and back, by whole hours and by half ones, at midnight and in the
+// morning: each day that is ticked has each time once, in order, and only a time that the
+// clock skips is shown otherwise.
+func TestWhateverTheClockDoesEachTimeComesOnce(t *testing.T) {
+	r := rand.New(rand.NewPCG(5, 45))
+	for _, zone := range []string{"Europe/London", "America/New_York", "Africa/Cairo", "Australia/Lord_Howe", "America/Santiago", "Asia/Kathmandu", "UTC"} {
+		l := clock(t, zone)
+		for range 6 {
+			rule := timetable.Rule{At: []string{"00:00", "23:59"}}
+			for range 4 {
+				// Most of them at the hours in which clocks are put.
+				rule.At = append(rule.At, fmt.Sprintf("%02d:%02d", r.IntN(4), r.IntN(60)))
+			}
+			for d := range 7 {
+				if r.IntN(2) == 0 {
+					rule.Days = append(rule.Days, d)
+				}
+			}
+			times, err := rule.Times()
+			if err != nil {
+				t.Fatal(err)
+			}
+			start := time.Date(2024, 1, 1, 12, 0, 0, 0, l)
+			end := time.Date(2025, 1, 1, 12, 0, 0, 0, l)
+			due, skipped := 0, 0
+			for at := start; ; due++ {
+				next, err := rule.Next(at, l)
+				if err != nil || !next.After(at) {
+					t.Fatalf("%s in %s after %s: %s, %v", rule.Words(), zone, at, next, err)
+				}
+				if at = next; at.After(end) {
+					break
+				}
+				local := at.In(l)
+				if !slices.Contains(times, local.Hour()*60+local.Minute()) {
+					skipped++
+				}
+			}
+			days := 0
+			for d := start.AddDate(0, 0, 1); !d.After(end); d = d.AddDate(0, 0, 1) {
+				if len(rule.Days) == 0 || slices.Contains(rule.Days, int(d.Weekday())) {
+					days++
+				}
+			}
+			// 23:59 of the first day is due too, and of the last is not.
+			want := days * len(times)
+			for _, edge := range []struct {
+				day time.Time
+				n   int
+			}{{start, 1}, {end, -1}} {
+				if len(rule.Days) == 0 || slices.Contains(rule.Days, int(edge.day.Weekday())) {
+					want += edge.n
+				}
+			}
+			if due+coinciding(rule, times, l) != want || skipped > 2*len(times) {
+				t.Errorf("%s in %s is due %d times in a year, %d of them at other times; want %d", rule.Words(), zone, due, skipped, want)
+			}
+		}
+	}
+}
+
+// coinciding counts the times of 2024 that a clock put forward makes one with a later time
+// of the rule: 02:30 that is skipped and 03:30 that is meant.
+func coinciding(rule timetable.Rule, times []int, l *time.Location) (n int) {
+	for d := time.Date(2024, 1, 2, 12, 0, 0, 0, l); d.Year() == 2024; d = d.AddDate(0, 0, 1) {
+		if len(rule.Days) > 0 && !slices.Contains(rule.Days, int(d.Weekday())) {
+			continue
+		}
+		at := map[int64]bool{}
+		for _, m := range times {
+			wall := time.Date(d.Year(), d.Month(), d.Day(), m/60, m%60, 0, 0, l)
+			if local := wall.In(l); local.Hour()*60+local.Minute() != m {
+				// As if the clock had not been put: by the offset of the day before.
+				_, offset := d.AddDate(0, 0, -1).Zone()
+				wall = time.Date(d.Year(), d.Month(), d.Day(), m/60, m%60, 0, 0, time.UTC).Add(-time.Duration(offset) * time.Second)
+			}
+			if at[wall.Unix()] {
+				n++
+			}
+			at[wall.Unix()] = true
+		}
+	}
+	return n
 }
 
 func TestARuleThatIsNoneIsRefused(t *testing.T) {

@@ -290,6 +290,12 @@ func Register(r *web.Router) {
 		}) ([]demand.Pin, error) {
 			return demand.PinsAt(ctx, db, in.Site)
 		})
+	web.Command(r, "/pins/{id}/change", "change-pin", "Pin another quantity of the same stock", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
+			Quantity string `json:"quantity" maxLength:"40"`
+		}]) (Order, error) {
+			return ChangePin(ctx, tx, in.ID, in.Body.Quantity)
+		})
 	web.Command(r, "/pins/{id}/loosen", "loosen-pin", "Let a pin loose", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`

@@ -193,22 +193,9 @@ func (l lineFacts) mayPin(ctx context.Context, tx *command.Tx, field string, ite
 
 // LoosenPin lets a pin by hand loose. One that a round has belongs to the round.
 func LoosenPin(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
-	p, known, err := demand.PinByID(ctx, tx, id)
+	p, known, err := holdPin(ctx, tx, id, "loosened a pin")
 	if err != nil {
 		return Order{}, err
-	}
-	if !known {
-		return Order{}, documents.Missing("pin", fmt.Sprint(id))
-	}
-	if err := documents.Change(ctx, tx, documents.SalesOrder, p.OrderID, 0, "loosened a pin"); err != nil {
-		return Order{}, err
-	}
-	// Another round may have taken it over meanwhile.
-	if p, known, err = demand.PinByID(ctx, tx, id); err != nil {
-		return Order{}, err
-	}
-	if known && p.Round != "" {
-		return Order{}, refusal.New("pin_on_round", "", "%s is on round %s. Take the stop off the round, or let it be walked.", p.Place, p.Round).Of(refusal.Conflict)
 	}
 	if known {
 		if err := demand.Loosen(ctx, tx, p, p.Quantity); err != nil {
@@ -217,4 +204,59 @@ func LoosenPin(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 	}
 	tx.Touch(ledger.Topics(topics...)...)
 	return readOrder(ctx, tx, p.OrderID)
+}
+
+// ChangePin ties another quantity of the same stock.
+func ChangePin(ctx context.Context, tx *command.Tx, id int64, text string) (Order, error) {
+	p, known, err := holdPin(ctx, tx, id, "changed a pin")
+	if err != nil {
+		return Order{}, err
+	}
+	if !known {
+		return Order{}, refusal.New("pin_gone", "", "The pin was let loose meanwhile. Pin the stock anew.").Of(refusal.Conflict)
+	}
+	item, err := catalog.ItemByID(ctx, tx, p.ItemID)
+	if err != nil {
+		return Order{}, err
+	}
+	quantity, err := measure.Parse("quantity", text, item.Unit())
+	if err != nil {
+		return Order{}, err
+	}
+	l, err := readLine(ctx, tx, p.LineID)
+	if err != nil {
+		return Order{}, err
+	}
+	if most := l.Due.Sub(l.Tied).Add(p.Quantity); quantity.GreaterThan(most) {
+		return Order{}, refusal.New("over_wanted", "quantity", "%s wants %s of %s at most from here, not %s.", l.Order, most, item.SKU, quantity).Of(refusal.Conflict).With("wanted", most)
+	}
+	if _, err := demand.Retie(ctx, tx, &p.ID, p.Stock(), p.LineID, quantity); err != nil {
+		return Order{}, err
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return readOrder(ctx, tx, p.OrderID)
+}
+
+// holdPin reads a pin by hand for a change of it; it is not known any more where it was
+// let loose while its order was held.
+func holdPin(ctx context.Context, tx *command.Tx, id int64, what string) (p demand.Pin, known bool, err error) {
+	if p, known, err = demand.PinByID(ctx, tx, id); err != nil {
+		return p, false, err
+	}
+	if !known {
+		return p, false, documents.Missing("pin", fmt.Sprint(id))
+	}
+	if err := documents.Change(ctx, tx, documents.SalesOrder, p.OrderID, 0, what); err != nil {
+		return p, false, err
+	}
+	// Another round may have taken it over meanwhile.
+	order := p.OrderID
+	if p, known, err = demand.PinByID(ctx, tx, id); err != nil {
+		return p, false, err
+	}
+	if known && p.Round != "" {
+		return p, false, refusal.New("pin_on_round", "", "%s is on round %s. Take the stop off the round, or let it be walked.", p.Place, p.Round).Of(refusal.Conflict)
+	}
+	p.OrderID = order
+	return p, known, nil
 }

@@ -361,7 +361,7 @@ func Register(r *web.Router, prefix string) {
 			return planSendOff(ctx, db, in.ID, in.Body)
 		})
 	web.Command(r, "/rounds/{id}/send", "send-off", "End a round by sending straight from it, without the bench", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *onRound[sendNow]) ([]deliveries.Delivery, error) {
+		func(ctx context.Context, tx *command.Tx, in *onRound[Departure]) ([]deliveries.Delivery, error) {
 			return Off(ctx, tx, in.ID, in.Body)
 		})
 	web.Command(r, "/rounds/{id}/set-down", "set-down", "End a round: its cartons go to the bench", web.Picking,

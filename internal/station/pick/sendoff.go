@@ -34,7 +34,8 @@ type Leaving struct {
 	Why      string          `json:"why" doc:"Why it is not sent; empty when it can be"`
 }
 
-type sendNow struct {
+// Departure says which orders of a round are sent straight from it.
+type Departure struct {
 	OrderIDs  []int64 `json:"order_ids" minItems:"1" maxItems:"500" doc:"The orders whose cartons are sent; others are set down at the bench"`
 	LeaveRest bool    `json:"leave_rest,omitempty" doc:"Let go of the stops that were not made"`
 	deliveries.Terms
@@ -132,7 +133,7 @@ func planSendOff(ctx context.Context, q sqlx.QueryerContext, id int64, terms del
 
 // Off ends a round by sending the cartons of these orders from where they are; those of
 // others go to the bench. When one can't be sent, nothing is done.
-func Off(ctx context.Context, tx *command.Tx, id int64, in sendNow) ([]deliveries.Delivery, error) {
+func Off(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]deliveries.Delivery, error) {
 	r, err := readWalking(ctx, tx, id, "sent from it")
 	if err != nil {
 		return nil, err

@@ -117,6 +117,19 @@ func (a Answer) Into(v any) {
 	}
 }
 
+// Code is ok for a good answer, or else that of its refusal.
+func (a Answer) Code() string {
+	a.t.Helper()
+	if a.Status == http.StatusOK {
+		return "ok"
+	}
+	var p struct{ Code string }
+	if err := json.Unmarshal(a.Body, &p); err != nil || p.Code == "" {
+		a.t.Errorf("answered %d: %s", a.Status, a.Body)
+	}
+	return p.Code
+}
+
 // JSON reads a good answer as it comes.
 func (a Answer) JSON() (v map[string]any) { a.t.Helper(); a.Into(&v); return v }
 

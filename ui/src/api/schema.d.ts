@@ -1560,6 +1560,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pins/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pin another quantity of the same stock
+         * @description May be used by: lead, office.
+         */
+        post: operations["change-pin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pins/{id}/loosen": {
         parameters: {
             query?: never;
@@ -4258,6 +4278,9 @@ export interface components {
         };
         "OnOrderStruct { Pins ListNewPin \"json:\\\"pins\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body": {
             pins: components["schemas"]["OrdersNewPin"][];
+        };
+        "OnOrderStruct { Quantity string \"json:\\\"quantity\\\" maxLength:\\\"40\\\"\" }Body": {
+            quantity: string;
         };
         "OnOrderStruct { Version int32 \"json:\\\"version\\\"\" }Body": {
             /** Format: int32 */
@@ -8769,6 +8792,44 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DemandPin"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-pin": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOrderStruct { Quantity string \"json:\\\"quantity\\\" maxLength:\\\"40\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
                 };
             };
             /** @description Error */

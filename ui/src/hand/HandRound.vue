@@ -353,6 +353,7 @@ const labels = computed(() => {
         {{ d.order }} went with <span class="mono">{{ d.number }}</span><template v-if="d.billed"
           >, billed with {{ d.billed }}</template
         >. Bring its cartons to the gate.
+        <a :href="`/api/v1/deliveries/${d.id}/note.pdf`" target="_blank" rel="noopener">Delivery note</a>
       </p>
       <p v-if="!sent.length" class="none">{{ now.number }} is done. Its cartons stand at the bench.</p>
       <button class="press" @click="router.push('/hand')">What now?</button>

@@ -3,6 +3,7 @@ import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
+import WholeWords from './WholeWords.vue'
 import { when } from './words'
 
 /** One look for history everywhere, newest first. */
@@ -60,7 +61,7 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
           <td class="mono">
             <router-link :to="`/stock/place/${l.place_id}`">{{ l.place }}</router-link>
           </td>
-          <td>{{ l.other }}</td>
+          <td><WholeWords :text="l.other" /></td>
           <td class="r mono">
             <b>{{ l.delta.startsWith('-') ? l.delta : `+${l.delta}` }}</b>
           </td>

@@ -90,43 +90,47 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
         <button class="btn" @click="tellHost('silent', 'It does not answer now.')">Let it not answer</button>
         <button class="btn" @click="tellHost('odd', 'It answers oddly now.')">Let it answer oddly</button>
       </div>
-      <table class="plain" data-host>
-        <thead>
-          <tr>
-            <th>About</th>
-            <th>What</th>
-            <th>Asked</th>
-            <th>State</th>
-            <th><span class="skip">What to do</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <template v-for="m in [...host.data.value.waiting, ...host.data.value.told]" :key="m.id">
+      <div class="told" tabindex="0" role="group" aria-label="What the host is told">
+        <table class="plain" data-host>
+          <thead>
             <tr>
-              <td class="mono">
-                <router-link :to="`/go/${m.document}`">{{ m.document }}</router-link>
-              </td>
-              <td>
-                <button class="btn bare" :aria-expanded="open === m.id" @click="open = open === m.id ? 0 : m.id">
-                  {{ m.kind }}
-                </button>
-              </td>
-              <td>{{ when(m.asked_at) }}</td>
-              <td :class="{ late: m.state === 'waiting' }">
-                {{ m.told_at ? `told ${when(m.told_at)}` : m.stopped || m.state }}
-              </td>
-              <td>
-                <button v-if="may && m.state === 'waiting'" class="btn bare" @click="leaveOut(m.id)">leave out</button>
-              </td>
+              <th>About</th>
+              <th>What</th>
+              <th>Asked</th>
+              <th>State</th>
+              <th><span class="skip">What to do</span></th>
             </tr>
-            <tr v-if="open === m.id">
-              <td colspan="5">
-                <pre class="small">{{ JSON.stringify(m.body, null, 2) }}</pre>
-              </td>
-            </tr>
-          </template>
-        </tbody>
-      </table>
+          </thead>
+          <tbody>
+            <template v-for="m in [...host.data.value.waiting, ...host.data.value.told]" :key="m.id">
+              <tr>
+                <td class="mono">
+                  <router-link :to="`/go/${m.document}`">{{ m.document }}</router-link>
+                </td>
+                <td>
+                  <button class="btn bare" :aria-expanded="open === m.id" @click="open = open === m.id ? 0 : m.id">
+                    {{ m.kind }}
+                  </button>
+                </td>
+                <td>{{ when(m.asked_at) }}</td>
+                <td :class="{ late: m.state === 'waiting' }">
+                  {{ m.told_at ? `told ${when(m.told_at)}` : m.stopped || m.state }}
+                </td>
+                <td>
+                  <button v-if="may && m.state === 'waiting'" class="btn bare" @click="leaveOut(m.id)">
+                    leave out
+                  </button>
+                </td>
+              </tr>
+              <tr v-if="open === m.id">
+                <td colspan="5">
+                  <pre class="small">{{ JSON.stringify(m.body, null, 2) }}</pre>
+                </td>
+              </tr>
+            </template>
+          </tbody>
+        </table>
+      </div>
       <div v-if="!host.data.value.waiting.length && !host.data.value.told.length" class="empty">
         It is told of every delivery, when it is sent.
       </div>
@@ -174,3 +178,10 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
     </div>
   </div>
 </template>
+
+<style scoped>
+.told {
+  max-height: 38vh;
+  overflow-y: auto;
+}
+</style>

@@ -23,6 +23,19 @@ const shown = computed(() =>
 )
 const { busy, problem, done, run } = useCommand()
 const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+/** A quantity that was refused stands as it was before. */
+const tries = ref(0)
+async function change(id: number, quantity: string) {
+  const o = await run(
+    () =>
+      once((h) =>
+        ask(api.POST('/api/v1/pins/{id}/change', { headers: h, params: { path: { id } }, body: { quantity } })),
+      ),
+    (x) => `${quantity} are pinned to ${x.number} now.`,
+  )
+  if (o) await queries.invalidateQueries({ queryKey: ['orders'] })
+  else tries.value++
+}
 async function loosen(id: number, what: string) {
   const o = await run(
     () => once((h) => ask(api.POST('/api/v1/pins/{id}/loosen', { headers: h, params: { path: { id } } }))),
@@ -39,7 +52,9 @@ async function loosen(id: number, what: string) {
       Exact stock that is tied to an order: no other order, move or count may take it until it is let loose.
       <router-link to="/orders">Back to orders</router-link>
     </p>
-    <label class="field">Narrow by order, bin, item or lot<input v-model="words" size="30" /></label>
+    <div class="fields">
+      <label class="field">Narrow by order, bin, item or lot<input v-model="words" size="30" /></label>
+    </div>
     <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
     <div v-if="done" class="note g" role="status">{{ done }}</div>
     <table class="plain" data-pins>
@@ -68,7 +83,17 @@ async function loosen(id: number, what: string) {
             <router-link :to="`/stock/place/${p.place_id}`">{{ p.place }}</router-link>
           </td>
           <td class="mono">{{ p.lot }} {{ p.serial }} {{ p.carton ? `…${p.carton.slice(-5)}` : '' }}</td>
-          <td class="r mono">{{ p.quantity }}</td>
+          <td class="r mono">
+            <input
+              v-if="!p.round_id && !p.serial && may"
+              :key="`${p.quantity}/${tries}`"
+              class="num mono"
+              :value="p.quantity"
+              :aria-label="`Pinned of ${p.sku} in ${p.place} for ${p.order}`"
+              :disabled="busy"
+              @change="change(p.id, ($event.target as HTMLInputElement).value)"
+            /><template v-else>{{ p.quantity }}</template>
+          </td>
           <td>
             <router-link v-if="p.round_id" class="mono" :to="`/pick/${p.round_id}`">{{ p.round }}</router-link><span
               v-else

@@ -123,7 +123,7 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
               <button
                 class="btn bare mono"
                 :aria-expanded="shown.includes(o.id)"
-                :aria-label="`Lines of ${o.number}`"
+                :aria-label="`${plural(o.lines, 'line')} of ${o.number}`"
                 @click="show(o.id)"
               >
                 {{ o.lines }}

@@ -1,0 +1,163 @@
+package application_test
+
+import (
+	"context"
+	"fmt"
+	"math/rand/v2"
+	"sync"
+	"testing"
+	"time"
+
+	"lanternrow/internal/test/world"
+)
+
+// atOnce sends one request of each of several devices at the same time, and counts what
+// they were answered: how many got it, and how many were refused with each code.
+func atOnce(devices []*world.Client, path string, body any) map[string]int {
+	answers := make([]world.Answer, len(devices))
+	var all sync.WaitGroup
+	begin := make(chan struct{})
+	for i, c := range devices {
+		all.Go(func() {
+			<-begin
+			answers[i] = c.Post(path, body)
+		})
+	}
+	close(begin)
+	all.Wait()
+	out := map[string]int{}
+	for _, a := range answers {
+		out[a.Code()]++
+	}
+	return out
+}
+
+// TestTheSameThingAskedAtOnceHappensOnce has six devices do the same thing at the same
+// moment, each under a key of its own: one does it, the others are told why not, at every
+// step of an order's way.
+func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	const n = 6
+	devices := make([]*world.Client, n)
+	for i := range devices {
+		devices[i] = world.SignOn(t, base, "lead")
+	}
+	lead := devices[0]
+	bin := h.Bin(t, "A-01-1-A")
+	h.Stock(t, world.Clamp, bin, 20)
+	once := func(what string, got map[string]int, refusals ...string) {
+		t.Helper()
+		others := 0
+		for _, code := range refusals {
+			others += got[code]
+		}
+		if got["ok"] != 1 || others != n-1 {
+			t.Errorf("%s at once: %v", what, got)
+		}
+	}
+	held := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
+	once("let go", atOnce(devices, "/sales-orders/let-go", object{"orders": []object{{"id": held["id"], "version": held["version"]}}}), "stale", "order_not_held")
+	line := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON(), "lines", 0, "id")
+	once("pinned", atOnce(devices, fmt.Sprintf("/sales-lines/%v/pins", line), object{"pins": []object{{"place_id": bin, "quantity": "3"}}}), "over_wanted")
+	stop := object{"line_id": line, "place_id": bin, "quantity": "5"}
+	once("let a round go", atOnce(devices, "/rounds", object{"site_id": world.Site, "stops": []object{stop}}), "over_wanted")
+	round := lead.Get("/rounds?site=1").JSONs()[0]
+	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
+	r := lead.Post(rp+"/start", nil).JSON()
+	var labels []object
+	lead.Post("/cartons", object{"site_id": world.Site, "count": 1}).Into(&labels)
+	sscc, carton := labels[0]["sscc"], id(labels[0], "id")
+	once("opened a carton", atOnce(devices, rp+"/cartons", object{"scan": sscc}), "carton_used")
+	once("took", atOnce(devices, rp+"/take", object{"stop_id": at(r, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": sscc, "quantity": "5"}), "stop_done")
+	once("set down", atOnce(devices, rp+"/set-down", object{}), "round_not_walking")
+	once("closed", atOnce(devices, fmt.Sprintf("/cartons/%d/pack", carton), object{}), "carton_state")
+	load := lead.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans"}).JSON()
+	lp := fmt.Sprintf("/loads/%d", id(load, "id"))
+	once("loaded", atOnce(devices, lp+"/scan", object{"scan": sscc}), "carton_loaded")
+	once("left", atOnce(devices, lp+"/leave", object{}), "load_left")
+	sent := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON(), "deliveries", 0, "id")
+	once("billed", atOnce(devices, "/sales-bills", object{"delivery_ids": []any{sent}}), "nothing_unbilled")
+
+	// The last of a bin: a count, two orders' pins and a move want it at once, and what is
+	// there is had once.
+	sheet := lead.Get(fmt.Sprintf("/counts/sheet?place=%d&item=%d", bin, world.Clamp)).JSON()
+	once("counted", atOnce(devices, "/counts", object{"place_id": bin, "item_id": world.Clamp, "since": sheet["since"], "reason": "five are bent", "kinds": []object{{"quantity": "10"}}}), "moved_since")
+	var lines []any
+	for range n {
+		o := sellNow(lead, world.Clamp, "4")
+		lines = append(lines, at(o, "lines", 0, "id"))
+	}
+	var all sync.WaitGroup
+	var mu sync.Mutex
+	pinned := map[string]int{}
+	for i, l := range lines {
+		all.Go(func() {
+			code := devices[i].Post(fmt.Sprintf("/sales-lines/%v/pins", l), object{"pins": []object{{"place_id": bin, "quantity": "4"}}}).Code()
+			mu.Lock()
+			pinned[code]++
+			mu.Unlock()
+		})
+	}
+	all.Wait()
+	if pinned["ok"] != 2 || pinned["pinned"] != n-2 {
+		t.Errorf("of ten, four each were pinned to six orders: %v", pinned)
+	}
+	once("moved", atOnce(devices, "/transfers", object{"from_id": bin, "to_id": h.Bin(t, "A-03-1-A"), "item_id": world.Clamp, "quantity": "2"}), "pinned", "not_enough")
+	if there := h.Holds(t, bin, world.Clamp); there != "8" {
+		t.Errorf("the bin holds %s", there)
+	}
+	h.Whole(t)
+}
+
+// TestWhatIsDueIsDoneOnceThoughServersDie has servers look at what is due that are ended in
+// the middle of it, at any moment, many times: what is due is done once, and whole.
+func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	office := world.SignOn(t, base, "office")
+	const orders = 25
+	for range orders {
+		office.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
+	}
+	s := office.Post("/schedules", object{"site_id": world.Site, "task": "let-orders-go", "rule": object{"at": []string{"07:30"}}, "settings": object{"days": 365}}).JSON()
+	now := time.Now().Add(48 * time.Hour)
+	engine := engineAt(h, &now)
+	r := rand.New(rand.NewPCG(4, 4))
+	died := 0
+	var runs int
+	for try := 0; runs == 0; try++ {
+		ctx, end := context.WithTimeout(context.Background(), time.Duration(1+r.IntN(10+try*5))*time.Millisecond)
+		var all sync.WaitGroup
+		for range 3 {
+			all.Go(func() { _ = engine.Due(ctx) })
+		}
+		all.Wait()
+		if ctx.Err() != nil {
+			died++
+		}
+		end()
+		var gone int
+		if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM schedule_runs), (SELECT count(*) FROM sales_orders WHERE state = 'let go')`).Scan(&runs, &gone); err != nil {
+			t.Fatal(err)
+		}
+		if gone != orders*runs {
+			t.Fatalf("%d runs are written down, and %d of %d orders are let go", runs, gone, orders)
+		}
+		if try > 400 {
+			t.Fatal("it is never done")
+		}
+	}
+	if died < 3 {
+		t.Errorf("only %d servers died: that shows little", died)
+	}
+	for range 3 {
+		if err := engine.Due(context.Background()); err != nil {
+			t.Fatal(err)
+		}
+	}
+	list := office.Get("/schedules?site=1").JSONs()
+	if len(list) != 1 || list[0]["state"] != "on" || len(list[0]["runs"].([]any)) != 1 || at(list[0], "runs", 0, "words") == "" || list[0]["number"] != s["number"] {
+		t.Fatalf("it is %v, and did %v", list[0]["state"], list[0]["runs"])
+	}
+}
