@@ -50,11 +50,6 @@ await shot('orders', async () => {
   await page.goto('/orders')
   await page.locator('nav.q a.card').nth(2).click()
 })
-await shot('order-new', async () => {
-  await page.goto('/orders/new')
-  await page.getByLabel('Add an item').fill('haze')
-  await page.waitForTimeout(600)
-})
 await shot('wave', async () => {
   await page.goto('/pick')
   await page.getByLabel('Cartons a trolley').fill('4')
@@ -77,6 +72,16 @@ await shot('dispatch', async () => {
   await page.goto('/dispatch')
   await page.locator('nav.q button.card').first().click()
 })
+await shot('itself', async () => {
+  await page.goto('/itself')
+  await page.locator('nav.q a.card').first().click()
+})
+await shot('audit', async () => {
+  await page.goto('/audit')
+  await page.locator('nav.q a.card').first().click()
+  await page.locator('[data-count]').first().fill('2')
+  await page.locator('[data-reason]').fill('Counted twice: the rest went out as samples')
+})
 await page.setViewportSize({ width: 412, height: 800 })
 await shot('hand-round', async () => {
   await page.goto('/hand')
@@ -85,11 +90,5 @@ await shot('hand-round', async () => {
 await shot('hand-stow', async () => {
   await page.goto('/hand/stow')
   await page.locator('button.job').first().click()
-})
-await shot('hand-walk', async () => {
-  await page.goto('/hand/stow')
-  await page.getByRole('button', { name: 'Load a trolley' }).click()
-  for (const line of await page.locator('button.job').all()) await line.click()
-  await page.locator('[data-walk]').click()
 })
 await browser.close()

@@ -2,7 +2,7 @@ import { ask, command, expect, order, press, round, scan, signOn, takeHandheld, 
 
 const tomorrow = new Date(Date.now() + 864e5).toISOString().slice(0, 10)
 
-test('held orders go, and rounds are planned, by themselves; one that cannot go on says why on the Floor', async ({ page }) => {
+test('held orders go, and rounds are planned, by themselves, as it was said before; a viewer only looks', async ({ page }) => {
   await signOn(page, 'lead')
   const o = await order(page, [['TP-G24', '2']], { wanted_on: tomorrow, let_go: false, carrier: 'Ferrymen' })
   await page.goto('/orders')
@@ -37,6 +37,22 @@ test('held orders go, and rounds are planned, by themselves; one that cannot go 
   expect((await ask(page, '/rounds?site=1')).length).toBeGreaterThan(0)
   await page.getByRole('button', { name: 'Remove it' }).click()
   await expect(page.getByRole('heading', { name: 'Have something done by itself' })).toBeVisible()
+
+  // Its number opens it from the scan line, as the papers that it made do.
+  const mine = (await ask(page, '/schedules?site=1')).find((s) => s.state === 'paused' && s.settings.carrier === 'Ferrymen')
+  await page.keyboard.press('/')
+  await page.keyboard.insertText(mine.number)
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: new RegExp(`Let orders go ${mine.number}`) })).toBeVisible()
+  await page.locator('[data-runs]').getByRole('link', { name: o.number }).click()
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('let go')
+
+  await page.getByRole('button', { name: 'Sign off' }).click()
+  await signOn(page, 'viewer')
+  await page.goto(`/itself/${mine.id}`)
+  await expect(page.getByText('It is paused, and does nothing.')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Do it now' })).toHaveCount(0)
+  await expect(page.getByText('A lead changes this one.')).toBeVisible()
 })
 
 test('single lines are planned, and the others wait', async ({ page }) => {

@@ -63,7 +63,8 @@ test('held orders are let go in bulk, and the lamp tells', async ({ page }) => {
 
 test('two orders on one trolley: each its carton, a wrong one, one is full, a bin is short, and a unit by its serial', async ({ browser, baseURL, page }) => {
   await signOn(page, 'lead')
-  const orders = [await order(page, [['SB-900', '3'], ['DX-050', '2'], ['DM-012', '1']]), await order(page, [['SB-900', '2']])]
+  const customer = { customer_id: (await ask(page, '/parties?kind=customer&q=gasworks'))[0].id }
+  const orders = [await order(page, [['SB-900', '3'], ['DX-050', '2'], ['DM-012', '1']], customer), await order(page, [['SB-900', '2']], customer)]
   const r = await round(page, orders)
   const hand = await takeHandheld(browser, baseURL, 'B-004')
   await hand.goto(`/hand/round/${r.id}`)

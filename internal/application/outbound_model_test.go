@@ -7,6 +7,7 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"lanternrow/internal/billing"
@@ -255,7 +256,20 @@ func (d *shop) bench() {
 func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
 		do(d, "send", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
-			return dispatch.Send(ctx, tx, o, deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", deliveries.BilledAtOnce}[d.r.IntN(2)]})
+			terms := deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", deliveries.BilledAtOnce}[d.r.IntN(2)]}
+			packed, err := cartons.OfOrder(ctx, tx, o, "packed")
+			if err != nil {
+				return deliveries.Delivery{}, err
+			}
+			look, err := deliveries.Look(ctx, tx, deliveries.Sending{Order: o, Cartons: packed, Terms: terms})
+			if err != nil {
+				return deliveries.Delivery{}, err
+			}
+			sent, err := dispatch.Send(ctx, tx, o, terms)
+			if err == nil {
+				d.asShown(ctx, tx, look, sent)
+			}
+			return sent, err
 		})
 	} else if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'packed'`); c != 0 {
 		do(d, "load", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
@@ -357,6 +371,45 @@ func (d *shop) itself() {
 		}
 		return did, err
 	})
+}
+
+// asShown holds what was shown of a sending against what became of it: what goes came from
+// bins, all of it, and the bill is over what was said.
+func (d *shop) asShown(ctx context.Context, tx *command.Tx, look *deliveries.Plan, sent deliveries.Delivery) {
+	d.t.Helper()
+	goes, came := map[int32]decimal.Decimal{}, map[int32]decimal.Decimal{}
+	for _, c := range sent.Cartons {
+		for _, x := range c.Contents {
+			goes[x.ItemID] = goes[x.ItemID].Add(x.Quantity)
+		}
+	}
+	for _, o := range look.Origins {
+		came[o.ItemID] = came[o.ItemID].Add(o.Quantity)
+		if there := d.bin(ctx, tx, o.Bin, o.ItemID); !there.Equal(o.Left) {
+			d.t.Errorf("%s of item %d are said to be left in %s, and %s are", o.Left, o.ItemID, o.Bin, there)
+		}
+	}
+	if fmt.Sprint(goes) != fmt.Sprint(came) {
+		d.t.Errorf("%s sent %v, and was shown to come from %v", sent.Number, goes, look.Origins)
+	}
+	var bills []decimal.Decimal
+	if err := tx.SelectContext(ctx, &bills, `SELECT total FROM sales_bills WHERE delivery_id = $1`, sent.ID); err != nil {
+		d.t.Fatal(err)
+	}
+	said := strings.Join(look.Notes, " ")
+	if strings.Contains(said, "The bill goes with it") != (len(bills) == 1) || len(bills) == 1 && !strings.Contains(said, "over "+bills[0].StringFixed(2)) {
+		d.t.Errorf("%s was billed %v, and it was said: %s", sent.Number, bills, said)
+	}
+}
+
+// bin is how much of an item lies in a bin.
+func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32) (there decimal.Decimal) {
+	d.t.Helper()
+	err := tx.GetContext(ctx, &there, `SELECT coalesce(sum(b.quantity), 0) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.code = $1 AND b.item_id = $2`, code, item)
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	return there
 }
 
 // stands holds what orders say against pins, rounds, cartons, deliveries and stock; each

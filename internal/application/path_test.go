@@ -221,7 +221,7 @@ func TestAShortBinIsReplacedAndPutDownForCounting(t *testing.T) {
 	}
 	lamps := []object{}
 	lead.Get("/row?site=1").Into(&lamps)
-	if lamps[9]["words"] != "1 bin in doubt" {
+	if lamps[9]["words"] != "1 to count" {
 		t.Fatalf("audit shows %v", lamps[9])
 	}
 	lead.Post(rp+"/set-down", object{}).Refused(409, "stops_left", "", "2 stops")

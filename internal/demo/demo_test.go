@@ -10,6 +10,7 @@ import (
 
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/demo"
+	"lanternrow/internal/finding"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/test/world"
@@ -120,6 +121,25 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 		var so bool
 		if err := one.Get(&so, query); err != nil || !so {
 			t.Errorf("it is not so that %s (%v)", what, err)
+		}
+	}
+	// Whatever paper a move or a run names can be opened by its number.
+	var papers []string
+	if err := one.Select(&papers, `SELECT DISTINCT document FROM postings WHERE document <> '' UNION SELECT jsonb_array_elements_text(documents) FROM schedule_runs UNION SELECT number FROM sales_bills UNION SELECT number FROM schedules ORDER BY 1`); err != nil {
+		t.Fatal(err)
+	}
+	kinds := map[string]int{}
+	for _, number := range papers {
+		read, err := finding.Read(ctx, one, 1, number, now)
+		if err != nil || len(read.Found) == 0 || read.Found[0].Code != number {
+			t.Errorf("%s means %+v (%v)", number, read.Found, err)
+			continue
+		}
+		kinds[read.Found[0].Kind]++
+	}
+	for _, kind := range []string{"arrival", "order", "round", "delivery", "load", "bill", "schedule"} {
+		if kinds[kind] == 0 {
+			t.Errorf("no paper of the demo is a %s: %v", kind, kinds)
 		}
 	}
 	var numbers []string

@@ -19,7 +19,7 @@ import (
 
 // A Found is one thing that a scan could mean.
 type Found struct {
-	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,serial,carton,order,purchase,arrival,round,delivery,person"`
+	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,serial,carton,order,purchase,arrival,walk,round,delivery,load,bill,count,schedule,person"`
 	ID    int64  `db:"id" json:"id"`
 	Code  string `db:"code" json:"code"`
 	Label string `db:"label" json:"label"`
@@ -182,6 +182,12 @@ func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int
 			UNION ALL SELECT 'purchase', o.id, o.number, p.name || ', ' || o.state, true FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id WHERE o.number = upper($1)
 			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a WHERE a.number = upper($1)
 			UNION ALL SELECT 'round', id, number, 'round, ' || state, true FROM rounds WHERE number = upper($1)
+			UNION ALL SELECT 'walk', id, number, 'put away, ' || CASE WHEN done_at IS NULL THEN 'on its way' ELSE 'done' END, true FROM stow_walks WHERE number = upper($1)
+			UNION ALL SELECT 'load', id, number, 'vehicle of ' || carrier || ', ' || state, true FROM loads WHERE number = upper($1)
+			UNION ALL SELECT 'bill', b.id, b.number, 'bill to ' || p.name, true FROM sales_bills b JOIN parties p ON p.id = b.customer_id WHERE b.number = upper($1)
+			-- A count is looked at in the trail of its bin.
+			UNION ALL SELECT 'count', c.place_id, c.number, 'count of ' || i.sku || ' in ' || p.code, true FROM counts c JOIN places p ON p.id = c.place_id JOIN items i ON i.id = c.item_id WHERE c.number = upper($1)
+			UNION ALL SELECT 'schedule', id, number, 'done by itself, ' || state, true FROM schedules WHERE number = upper($1) AND state <> 'removed'
 			UNION ALL SELECT 'delivery', id, number, 'delivery, ' || carrier, true FROM deliveries WHERE number = upper($1)
 			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || role, login = lower($1) FROM people WHERE lower(name) LIKE lower($3) || '%' OR badge = upper($1)
 		) AS t (kind, id, code, label, exact) ORDER BY exact DESC, code LIMIT $4`, text, site, catalog.LikeLiteral(text), most)

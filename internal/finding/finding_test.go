@@ -24,7 +24,12 @@ func TestWhatAScanMeans(t *testing.T) {
 	if _, err := h.Owner.Exec(`
 		INSERT INTO cartons (sscc) VALUES ('095212340000004721');
 		INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES (1, 1, 'blank', now(), now());
-		INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-3309', 2, 1, current_date, 'held', 1, now(), 'x')`); err != nil {
+		INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-3309', 2, 1, current_date, 'held', 1, now(), 'x');
+		INSERT INTO loads (number, site_id, carrier, opened_by, opened_at) VALUES ('L-81', 1, 'Northgate Vans', 1, now());
+		INSERT INTO counts (number, site_id, place_id, item_id, found, off, worth, counted_by, counted_at) VALUES ('C-61', 1, 8, 1, 3, 0, 0, 1, now());
+		INSERT INTO deliveries (number, order_id, site_id, sent_by, sent_at) VALUES ('D-501', 1, 1, 1, now());
+		INSERT INTO sales_bills (number, site_id, customer_id, delivery_id, billed_on, total, made_by, made_at) VALUES ('I-9001', 1, 2, 1, current_date, 0, 1, now());
+		INSERT INTO schedules (number, site_id, task, rule, settings, state, changed_by, changed_at, last_change) VALUES ('T-11', 1, 'x', '{}', '{}', 'paused', 1, now(), 'x'), ('T-12', 1, 'x', '{}', '{}', 'removed', 1, now(), 'x')`); err != nil {
 		t.Fatal(err)
 	}
 	for scan, want := range map[string]struct {
@@ -48,6 +53,12 @@ func TestWhatAScanMeans(t *testing.T) {
 		"00095212340000004721":     {kind: "carton", code: "095212340000004721"},
 		"]C100095212340000004721":  {kind: "carton", code: "095212340000004721"},
 		"s-3309":                   {kind: "order", code: "S-3309"},
+		"l-81":                     {kind: "load", code: "L-81"},
+		"C-61":                     {kind: "count", code: "C-61"},
+		"D-501":                    {kind: "delivery", code: "D-501"},
+		"I-9001":                   {kind: "bill", code: "I-9001"},
+		"T-11":                     {kind: "schedule", code: "T-11"},
+		"T-12":                     {},
 		"Some pick":                {kind: "person", code: "picker"},
 		"B-003":                    {kind: "person", code: "picker"},
 		"nothing at all like this": {},

@@ -73,7 +73,7 @@ func (c counts) lamps() []Lamp {
 		lamp("dispatch", c.Packed, "carton", c.PackedLate, "late"),
 		lamp("transfers", 0, "", 0, ""),
 		lamp("returns", 0, "", 0, ""),
-		lamp("audit", c.Doubts, "bin in doubt", 0, ""),
+		lamp("audit", c.Doubts, "to count", 0, ""),
 	}
 }
 
@@ -84,7 +84,7 @@ func lamp(station string, waiting int, noun string, stuck int, how string) Lamp 
 	case waiting == 0:
 		return Lamp{Station: station, State: "dark"}
 	}
-	if waiting != 1 && noun != "open" && noun != "to do" && noun != "bin in doubt" {
+	if waiting != 1 && noun != "open" && noun != "to do" && noun != "to count" {
 		noun += "s"
 	}
 	return Lamp{station, "lit", waiting, fmt.Sprintf("%d %s", waiting, noun)}

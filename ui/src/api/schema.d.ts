@@ -4104,7 +4104,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "round" | "delivery" | "person";
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "walk" | "round" | "delivery" | "load" | "bill" | "count" | "schedule" | "person";
             label: string;
         };
         FindingGoods: {
@@ -4546,6 +4546,22 @@ export interface components {
         PickConfirmation: {
             differing?: components["schemas"]["PickDiffering"][];
         };
+        PickDeparture: {
+            /**
+             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
+             * @enum {string}
+             */
+            bill?: "" | "later" | "sent" | "mailed";
+            /** @description Let go of the stops that were not made */
+            leave_rest?: boolean;
+            /** @description The orders whose cartons are sent; others are set down at the bench */
+            order_ids: number[];
+            /**
+             * @description Whether what is not sent stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
         PickDiffering: {
             serials?: string[];
             /** Format: int64 */
@@ -4804,22 +4820,6 @@ export interface components {
             serials?: string[];
             /** Format: int64 */
             stop_id: number;
-        };
-        PickSendNow: {
-            /**
-             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
-             * @enum {string}
-             */
-            bill?: "" | "later" | "sent" | "mailed";
-            /** @description Let go of the stops that were not made */
-            leave_rest?: boolean;
-            /** @description The orders whose cartons are sent; others are set down at the bench */
-            order_ids: number[];
-            /**
-             * @description Whether what is not sent stays open or is cancelled
-             * @enum {string}
-             */
-            rest?: "" | "open" | "cancel";
         };
         PickSendOff: {
             button: string;
@@ -10141,7 +10141,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PickSendNow"];
+                "application/json": components["schemas"]["PickDeparture"];
             };
         };
         responses: {

@@ -37,6 +37,16 @@ export function pathOf(f: Schemas['FindingFound']): string {
       return `/receive/arrival/${f.id}`
     case 'round':
       return `/pick/${f.id}`
+    case 'walk':
+      return `/hand/walk/${f.id}`
+    case 'load':
+      return `/dispatch/load/${f.id}`
+    case 'bill':
+      return `/dispatch/bills/${f.id}`
+    case 'count':
+      return `/stock/place/${f.id}`
+    case 'schedule':
+      return `/itself/${f.id}`
     case 'delivery':
       return `/dispatch/${f.id}`
     default:
