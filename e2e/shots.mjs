@@ -79,8 +79,11 @@ await shot('itself', async () => {
 await shot('audit', async () => {
   await page.goto('/audit')
   await page.locator('nav.q a.card').first().click()
-  await page.locator('[data-count]').first().fill('2')
-  await page.locator('[data-reason]').fill('Counted twice: the rest went out as samples')
+  const [due] = await (await page.request.get('/api/v1/counts/due?site=1')).json()
+  const { holdings } = await (await page.request.get(`/api/v1/places/${due.place_id}`)).json()
+  const there = holdings.filter((h) => h.item_id === due.item_id).reduce((n, h) => n + Number(h.quantity), 0)
+  await page.locator('[data-count]').first().fill(String(there - 1))
+  await page.locator('[data-reason]').fill('Counted twice: one went out as a sample')
 })
 await page.setViewportSize({ width: 412, height: 800 })
 await shot('hand-round', async () => {

@@ -488,12 +488,16 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 	}
 }
 
-// short finds one too few at a stop of a round, where the least lies.
+// short finds one too few at a stop of a round, where the least lies of what is counted.
 func (s *story) short(round pick.Round) {
 	if s.err != nil {
 		return
 	}
-	stop := slices.MinFunc(round.Stops[max(1, len(round.Stops)/2):], func(a, b pick.RoundStop) int { return a.Here.Cmp(b.Here) })
+	counted := slices.DeleteFunc(slices.Clone(round.Stops[max(1, len(round.Stops)/2):]), func(x pick.RoundStop) bool { return x.Tracking == serial })
+	if len(counted) == 0 {
+		return
+	}
+	stop := slices.MinFunc(counted, func(a, b pick.RoundStop) int { return a.Here.Cmp(b.Here) })
 	as(s, "picker", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		return pick.Short(ctx, tx, round.ID, stop.ID, stop.Quantity.Sub(decimal.NewFromInt(1)).String())
 	})

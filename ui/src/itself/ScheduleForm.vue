@@ -153,7 +153,6 @@ const ticked = (e: Event) => (e.target as HTMLInputElement).checked
 .tick input {
   width: 20px;
   height: 20px;
-  accent-color: var(--act);
 }
 .help {
   margin: 0 0 6px;

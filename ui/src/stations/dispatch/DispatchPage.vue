@@ -261,7 +261,6 @@ const names = computed(() =>
   height: 24px;
   margin-top: 12px;
   flex: none;
-  accent-color: var(--act);
 }
 .carton {
   background: var(--sheet);

@@ -52,6 +52,5 @@ const toggle = (line: number) =>
   width: 20px;
   height: 20px;
   flex: none;
-  accent-color: var(--act);
 }
 </style>

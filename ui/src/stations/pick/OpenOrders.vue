@@ -198,6 +198,5 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
 .tick {
   width: 20px;
   height: 20px;
-  accent-color: var(--act);
 }
 </style>
