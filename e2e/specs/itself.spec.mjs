@@ -143,6 +143,7 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
   // A reload loses nothing of it: it lies on the device.
   expect(await hand.evaluate(() => JSON.parse(localStorage.getItem('lanternrow.steps')).map((s) => s.step.what))).toEqual(['cartons', 'take', 'cartons', 'short', 'take', 'set-down'])
   await hand.context().setOffline(false)
+  await hand.reload()
   // What the bin lacked is planned from another bin where there is one: the round can not be set down then.
   const lacked = stops[1]
   const rest = async () => (await ask(page, `/rounds/${r.id}`)).stops.filter((s) => !s.done)

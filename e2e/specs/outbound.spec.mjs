@@ -89,7 +89,7 @@ test('exact stock is pinned beside a line, stands on the list of pins, and is le
   await expect(row).toHaveCount(0)
 })
 
-test('what an order lacks is bought in exactly, and pinned to it when it comes', async ({ page }) => {
+test('what an order lacks is bought in exactly, pinned to it when it comes, picked off the dock and sent', async ({ page }) => {
   await signOn(page, 'lead')
   await page.goto('/orders')
   const item = (await ask(page, '/items?site=1&q=WS-100'))[0]
@@ -113,6 +113,24 @@ test('what an order lacks is bought in exactly, and pinned to it when it comes',
   const pinned = (await ask(page, `/sales-orders/${o.id}`)).lines[0].pinned
   const inspected = (await ask(page, '/inspections?site=1')).filter((x) => x.sku === 'WS-100' && x.lot === 'WS-COVER').reduce((n, x) => n + Number(x.quantity), 0)
   expect(Number(pinned)).toBe(7 - inspected)
+  for (const x of (await ask(page, '/inspections?site=1')).filter((i) => i.sku === 'WS-100' && i.lot === 'WS-COVER'))
+    expect(await command(page, `/inspections/${x.id}/decide`, { passed: x.quantity })).toMatchObject({ state: 'decided' })
+  expect((await ask(page, `/sales-orders/${o.id}`)).lines[0].pinned).toBe('7')
+
+  // On to the customer: what lies in bins and what came for it, in one round, straight off the dock.
+  const r = await round(page, [o])
+  const stops = (await ask(page, `/rounds/${r.id}`)).stops
+  expect(stops.reduce((n, s) => n + Number(s.quantity), 0)).toBe(wanted)
+  expect(stops.filter((s) => s.lot === 'WS-COVER').reduce((n, s) => n + Number(s.quantity), 0)).toBe(7)
+  await command(page, `/rounds/${r.id}/confirm`, {})
+  const carton = (await ask(page, '/cartons?site=1&state=at%20bench')).find((c) => c.order === o.number)
+  await command(page, `/cartons/${carton.id}/pack`, {})
+  await page.goto('/dispatch')
+  await page.locator('nav.q button', { hasText: o.number }).click()
+  await expect(page.locator('[data-origins]')).toContainText('WS-COVER')
+  await press(page, `Send 1 carton, ${wanted} units`)
+  await expect(page.getByRole('heading', { name: /Delivery D-/ })).toBeVisible()
+  expect((await ask(page, `/sales-orders/${o.id}`)).state).toBe('sent')
 })
 
 test('a wave of several orders is planned, looked over and let go', async ({ page }) => {
@@ -180,12 +198,15 @@ test('takes made without a connection are kept and sent once; a conflict is show
 
 test('two pickers race for the last unit: one has it, the other is told', async ({ browser, baseURL, page }) => {
   await signOn(page, 'lead')
-  const item = (await ask(page, '/items?site=1&q=GL-106'))[0].item
+  // Of what nobody has to count first.
+  const doubts = (await ask(page, '/counts/due?site=1')).map((d) => d.sku)
+  const sku = ['GL-106', 'GL-202', 'GL-216'].find((s) => !doubts.includes(s))
+  const item = (await ask(page, `/items?site=1&q=${sku}`))[0].item
   const held = (await ask(page, `/items/${item.id}?site=1`)).holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.pinned))
   // All but two units of it are pinned elsewhere; two rounds want one each.
   const all = held.reduce((n, h) => n + Number(h.quantity) - Number(h.pinned), 0)
-  await round(page, [await order(page, [['GL-106', String(all - 2)]])])
-  const [a, b] = [await order(page, [['GL-106', '1']]), await order(page, [['GL-106', '1']])]
+  await round(page, [await order(page, [[sku, String(all - 2)]])])
+  const [a, b] = [await order(page, [[sku, '1']]), await order(page, [[sku, '1']])]
   const rounds = [await round(page, [a]), await round(page, [b])]
   const hands = []
   for (const [i, badge] of ['B-003', 'B-004'].entries()) {

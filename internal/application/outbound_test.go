@@ -188,7 +188,7 @@ func TestAPinnedLotIsDefended(t *testing.T) {
 	number := mine["number"].(string)
 	picker.Post("/transfers", object{"from_id": b2, "item_id": world.Fluid, "lot_id": *late, "quantity": "2", "to": "Dock 1"}).Refused(409, "pinned", "", number, "At most 1")
 	lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(other, "lines", 0, "id")), object{"pins": []object{{"place_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "pinned", "", number)
-	lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "place_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity")
+	lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "place_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there are pinned to "+number)
 
 	list := lead.Get("/pins?site=1").JSONs()
 	if len(list) != 1 || list[0]["order"] != number {

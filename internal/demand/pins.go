@@ -56,6 +56,17 @@ const pinColumns = `
 	  JOIN places p ON p.id = x.place_id JOIN items i ON i.id = x.item_id LEFT JOIN lots l ON l.id = x.lot_id LEFT JOIN serials u ON u.id = x.serial_id
 	  LEFT JOIN cartons b ON b.id = x.carton_id LEFT JOIN round_stops t ON t.pin_id = x.id LEFT JOIN rounds r ON r.id = t.round_id `
 
+// TiedTo names the orders that an item in a place is pinned to, but for one line's;
+// nothing when it is pinned to none.
+func TiedTo(ctx context.Context, q sqlx.QueryerContext, place, item int32, but int64) (orders string, err error) {
+	err = sqlx.GetContext(ctx, q, &orders, `SELECT coalesce(string_agg(DISTINCT o.number, ', '), '') FROM pins x JOIN sales_lines s ON s.id = x.line_id JOIN sales_orders o ON o.id = s.order_id
+		WHERE x.place_id = $1 AND x.item_id = $2 AND x.line_id <> $3`, place, item, but)
+	if err != nil {
+		return "", fmt.Errorf("reading what pins a bin: %w", err)
+	}
+	return orders, nil
+}
+
 // PinsAt lists a site's pins by the day on which their order is wanted.
 func PinsAt(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Pin, error) {
 	return pins(ctx, q, `WHERE o.site_id = $1 ORDER BY o.wanted_on, o.id, x.id LIMIT 2000`, site)

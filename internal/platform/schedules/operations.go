@@ -33,7 +33,7 @@ func (e *Engine) Register(r *web.Router) {
 		}) ([]Schedule, error) {
 			return e.list(ctx, db, `WHERE s.site_id = $1 AND s.state <> 'removed' ORDER BY s.id`, in.Site)
 		})
-	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule", "When a schedule runs next, and what it would do now", web.Everyone,
+	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule", "When a schedule runs next, and what it would do now", web.Office,
 		func(ctx context.Context, in *struct{ Body Wish }) (Outlook, error) {
 			return e.outlook(ctx, db, in.Body, r.Runner.Now())
 		})

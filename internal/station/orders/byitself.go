@@ -52,12 +52,16 @@ func dueToGo(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules
 		return nil, "", err
 	}
 	until = now.In(clock).AddDate(0, 0, s.Days).Format(time.DateOnly)
-	held, err := readHeld(ctx, q, site, Filter{State: Held, Carrier: s.Carrier, Until: until}, mostAtOnce)
+	held, err := pageOrders(ctx, q, site, Filter{State: Held, Carrier: s.Carrier, Until: until}, documents.Cursor{}, mostAtOnce)
 	if err != nil || !s.Ready {
-		return held, until, err
+		return held.Orders, until, err
 	}
 	courses := map[int32]supply.Course{}
-	for _, o := range held {
+	for _, listed := range held.Orders {
+		o, err := readOrder(ctx, q, listed.ID)
+		if err != nil {
+			return nil, until, err
+		}
 		if err := o.addDays(ctx, q, now, courses); err != nil {
 			return nil, until, err
 		}
@@ -66,24 +70,6 @@ func dueToGo(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules
 		}
 	}
 	return out, until, nil
-}
-
-// readHeld reads orders with their lines.
-func readHeld(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter, most int) ([]Order, error) {
-	var ids []int64
-	page, err := pageOrders(ctx, q, site, f, documents.Cursor{}, most)
-	for _, o := range page.Orders {
-		ids = append(ids, o.ID)
-	}
-	out := make([]Order, 0, len(ids))
-	for _, id := range ids {
-		o, err := readOrder(ctx, q, id)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, o)
-	}
-	return out, err
 }
 
 // canGo tells whether all that is open of it lies there now, and is not wanted by those

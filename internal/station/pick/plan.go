@@ -282,7 +282,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 		for i, s := range stops {
 			stop, err := p.check(fmt.Sprintf("%sstops[%d]", at, i), i, s, open)
 			if err != nil {
-				return nil, nil, err
+				return nil, nil, namePins(ctx, q, err, s.PlaceID, p.lines[s.LineID])
 			}
 			checked = append(checked, stop)
 		}
@@ -299,6 +299,23 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	}
 	slices.SortFunc(out[0].Lacking, func(a, b Lacking) int { return cmp.Or(cmp.Compare(a.Order, b.Order), cmp.Compare(a.SKU, b.SKU)) })
 	return p, out, nil
+}
+
+// namePins says whom stock is pinned to that is not free to a line.
+func namePins(ctx context.Context, q sqlx.QueryerContext, err error, place int32, l openLine) error {
+	r := refusal.From(err)
+	if r == nil || r.Code != "not_enough" {
+		return err
+	}
+	orders, e := demand.TiedTo(ctx, q, place, l.ItemID, l.ID)
+	if e != nil {
+		return e
+	}
+	if orders != "" {
+		r.Sentence += " Others there are pinned to " + orders + "."
+		return r.With("orders", orders)
+	}
+	return err
 }
 
 // prefixOf names the round that a field is of, where there are several.

@@ -2955,7 +2955,7 @@ export interface paths {
         put?: never;
         /**
          * When a schedule runs next, and what it would do now
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office.
          */
         post: operations["preview-schedule"];
         delete?: never;

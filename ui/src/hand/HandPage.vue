@@ -151,6 +151,12 @@ body:has(.hand) {
   padding: 0 18px;
   color: #d6c7aa;
 }
+.hand .none a {
+  color: #f2c877;
+  min-height: 48px;
+  display: inline-flex;
+  align-items: center;
+}
 .hand .desk {
   margin: auto 18px 0;
   color: #f2c877;

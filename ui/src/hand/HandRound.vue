@@ -10,6 +10,7 @@ import { away, kept, type Step, stepOrKeep } from './kept'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 import SendOff from './SendOff.vue'
+import { withStep } from './steps'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
@@ -25,8 +26,7 @@ const now = ref<Schemas['PickRound']>()
 watch(
   round.data,
   (r) => {
-    // What is kept on the device and not sent yet stands here already.
-    if (r && !kept.steps.some((t) => t.round === props.id)) now.value = r
+    if (r) now.value = withKept(r)
   },
   { immediate: true },
 )
@@ -78,6 +78,11 @@ const start = () =>
   guarded(async () => {
     now.value = await once((h) => ask(api.POST('/api/v1/rounds/{id}/start', { headers: h, params: path.value })))
   })
+
+/** A round as the server has it, with what is kept on the device and not sent yet. */
+function withKept(r: Schemas['PickRound']) {
+  return kept.steps.filter((k) => k.round === r.id).reduce((x, k) => withStep(x, k.step), r)
+}
 
 /** Makes a step: what the server answers stands here, or the step as it was made, until the server has it. */
 async function make(step: Step, words: string) {

@@ -2,7 +2,7 @@ import { reactive, watch } from 'vue'
 import { api, ask, once, Problem, requestKey, type Schemas } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
-import { withStep } from './steps'
+import { labelOf, withStep } from './steps'
 
 /**
  * Steps of rounds that were made while the connection was away: kept on the device under their request keys, and sent
@@ -55,6 +55,8 @@ export async function stepOrKeep(
       if (!away(e)) throw e
     }
   }
+  if (step.what === 'cartons' && round.cartons.some((c) => c.sscc === labelOf(step.body.scan)))
+    throw new Problem(409, 'carton_used', 'That carton is on this round already. Take a blank label.')
   const after = withStep(round, step)
   kept.steps.push({
     key,

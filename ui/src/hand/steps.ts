@@ -7,11 +7,14 @@ type Round = Schemas['PickRound']
 export function withStep(round: Round, step: Step): Round {
   switch (step.what) {
     case 'cartons': {
+      const sscc = labelOf(step.body.scan)
+      // It may have come through, and only the answer not.
+      if (round.cartons.some((c) => c.sscc === sscc)) return round
       const order = round.orders.find((o) => o.id === step.body.order_id)
       const letter = String.fromCharCode(65 + (round.cartons.length % 26))
       const opened = {
         id: -1 - round.cartons.length,
-        sscc: labelOf(round, step.body.scan),
+        sscc,
         letter,
         order_id: step.body.order_id ?? null,
         order: order?.number ?? '',
@@ -46,15 +49,13 @@ function changed(
 }
 
 /** The number on a carton's label, so far as this device can read it: the server looks again when it is back. */
-function labelOf(round: Round, scan: string): string {
-  const sscc = scan.match(/(?:^|\]C1|\(?00\)?)?(\d{18})$/)?.[1]
+export function labelOf(scan: string): string {
+  const sscc = scan.match(/(\d{18})$/)?.[1]
   if (!sscc)
     throw new Problem(
       409,
       'wrong_carton',
       `You scanned ${scan}, which is no carton label. Scan the label on the carton.`,
     )
-  if (round.cartons.some((c) => c.sscc === sscc))
-    throw new Problem(409, 'carton_used', `Carton ${sscc} is on this round already. Take a blank label.`)
   return sscc
 }
