@@ -43,7 +43,7 @@ func TestADayGoesByItself(t *testing.T) {
 		t.Fatalf("it would %v", look)
 	}
 	picker.Post("/schedules", go1).Refused(403, "role", "")
-	office.Post("/schedules", rounds).Refused(403, "role", "task", "Plan rounds")
+	office.Post("/schedules", rounds).Refused(403, "task_barred", "task", "Plan rounds")
 	office.Post("/schedules", object{"site_id": world.Site, "task": "let-orders-go", "rule": object{"at": []string{"7.30"}}, "settings": object{}}).Refused(422, "time_malformed", "at[0]", "Write it as 16:00")
 	office.Post("/schedules", object{"site_id": world.Site, "task": "count", "rule": object{"at": []string{"07:30"}}, "settings": object{}}).Refused(422, "task_unknown", "task")
 	morning, waves, evening := office.Post("/schedules", go1).JSON(), lead.Post("/schedules", rounds).JSON(), office.Post("/schedules", bills).JSON()
@@ -200,7 +200,7 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 	if words := fmt.Sprint(look["notes"]); !strings.Contains(words, "The bill goes with it, over 140.25, mailed to stage@example.org") {
 		t.Errorf("it notes %s", words)
 	}
-	picker.Post(rp+"/send", object{"order_ids": []any{full["id"]}, "bill": "sent"}).Refused(403, "role", "bill", "makes no bills")
+	picker.Post(rp+"/send", object{"order_ids": []any{full["id"]}, "bill": "sent"}).Refused(403, "bill_barred", "bill", "makes no bills")
 	picker.Post(rp+"/send", object{"order_ids": []any{full["id"], part["id"]}}).Refused(409, "parts_unwanted", "order_id", "wants "+part["number"].(string)+" whole")
 	if r := picker.Get(rp).JSON(); r["state"] != "walking" || h.Holds(t, world.Trolley, world.Clamp) != "8" {
 		t.Fatalf("after a refusal the round is %v", r["state"])

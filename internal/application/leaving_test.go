@@ -39,7 +39,7 @@ func TestABillGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	o := charged("2")
 	packedFor(lead, o)
 	lead.Post("/deliveries", object{"order_id": o["id"], "bill": "mailed"}).Refused(422, "address_missing", "bill", "The Lyrebird Theatre", "without mailing it")
-	picker.Post("/deliveries", object{"order_id": o["id"], "bill": "sent"}).Refused(403, "role", "bill", "makes no bills")
+	picker.Post("/deliveries", object{"order_id": o["id"], "bill": "sent"}).Refused(403, "bill_barred", "bill", "makes no bills")
 	if p := lead.Post("/deliveries/preview", object{"order_id": o["id"], "bill": "sent"}).JSON(); !strings.Contains(fmt.Sprint(p["notes"]), "over 52.51.") {
 		t.Errorf("it notes %v", p["notes"])
 	}
@@ -98,7 +98,7 @@ func TestABillGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	if words := fmt.Sprint(look["warnings"], look["notes"]); !strings.Contains(words, "9 units of "+rest["number"].(string)+" are cancelled") || !strings.Contains(words, "over 56.25") || at(look, "origins", 0, "bin") != "A-01-1-A" {
 		t.Errorf("it says %s, from %v", words, look["origins"])
 	}
-	picker.Post(lp+"/leave", object{"rest": "cancel", "bill": "sent"}).Refused(403, "role", "bill")
+	picker.Post(lp+"/leave", object{"rest": "cancel", "bill": "sent"}).Refused(403, "bill_barred", "bill")
 	lead.Post(lp+"/leave", object{"rest": "cancel", "bill": "sent"}).JSON()
 	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(rest, "id"))).JSON(); got["state"] != "sent" || at(got, "lines", 1, "cancelled") != "9" || len(billed(rest)) != 1 {
 		t.Errorf("it is %v, %v of it cancelled, billed with %v", got["state"], at(got, "lines", 1, "cancelled"), got["bills"])

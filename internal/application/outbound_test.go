@@ -472,6 +472,11 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	if _, err := h.Owner.Exec(`UPDATE sites SET other_lot = true`); err != nil {
 		t.Fatal(err)
 	}
+	// A lot that another order has is that order's, until it lets it loose.
+	rival := sellNow(lead, world.Fluid, "3")
+	lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(rival, "lines", 0, "id")), object{"pins": []object{{"place_id": h.Bin(t, "B-01-1-A"), "lot_id": *lots["L2"], "quantity": "3"}}}).JSON()
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "not_enough", "lot", "Others there are pinned to "+rival["number"].(string))
+	lead.Post(fmt.Sprintf("/pins/%d/loosen", id(lastOf(lead.Get("/pins?site=1").JSONs(), "order", rival["number"]), "id")), nil).JSON()
 	now := picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "(01)09521234000037(10)L2"}).JSON()
 	stop = at(now, "stops", 0).(object)
 	if stop["lot"] != "L2" || stop["planned_lot"] != "L1" {

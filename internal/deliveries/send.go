@@ -373,5 +373,5 @@ func MayBill(role string, t Terms) error {
 	if t.Bill == "" || t.Bill == BilledLater || slices.Contains([]string{"lead", "office"}, role) {
 		return nil
 	}
-	return refusal.New("role", "bill", "Your role, %s, makes no bills. Leave it to the customer's own setting, or ask a lead.", role).Of(refusal.Forbidden)
+	return refusal.New("bill_barred", "bill", "Your role, %s, makes no bills. Leave it to the customer's own setting, or ask a lead.", role).Of(refusal.Forbidden)
 }

@@ -236,7 +236,7 @@ func (t Task) may(p people.Person) error {
 	if slices.Contains(t.Roles, p.Role) {
 		return nil
 	}
-	return refusal.New("role", "task", "%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
+	return refusal.New("task_barred", "task", "%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
 }
 
 func readRule(text []byte) (r timetable.Rule, err error) {

@@ -282,7 +282,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 		for i, s := range stops {
 			stop, err := p.check(fmt.Sprintf("%sstops[%d]", at, i), i, s, open)
 			if err != nil {
-				return nil, nil, namePins(ctx, q, err, s.PlaceID, p.lines[s.LineID])
+				return nil, nil, namePins(ctx, q, err, s.PlaceID, p.lines[s.LineID].ItemID, s.LineID)
 			}
 			checked = append(checked, stop)
 		}
@@ -302,12 +302,12 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 }
 
 // namePins says whom stock is pinned to that is not free to a line.
-func namePins(ctx context.Context, q sqlx.QueryerContext, err error, place int32, l openLine) error {
+func namePins(ctx context.Context, q sqlx.QueryerContext, err error, place, item int32, line int64) error {
 	r := refusal.From(err)
 	if r == nil || r.Code != "not_enough" {
 		return err
 	}
-	orders, e := demand.TiedTo(ctx, q, place, l.ItemID, l.ID)
+	orders, e := demand.TiedTo(ctx, q, place, item, line)
 	if e != nil {
 		return e
 	}

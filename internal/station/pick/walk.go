@@ -153,7 +153,8 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
 	amount := decimal.Min(left, lot.Available)
 	if same(&lot.ID, stop.LotID) || !amount.IsPositive() {
-		return r, refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are tied to nobody. Take lot %s, or say that there is not enough.", stop.Bin, lot.Available, code, stop.SKU, *stop.Lot).Of(refusal.Conflict)
+		err := refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are tied to nobody. Take lot %s, or say that there is not enough.", stop.Bin, lot.Available, code, stop.SKU, *stop.Lot).Of(refusal.Conflict)
+		return r, namePins(ctx, tx, err, stop.PlaceID, stop.ItemID, stop.LineID)
 	}
 	if err := stop.keepPinned(ctx, tx, left.Sub(amount)); err != nil {
 		return r, err
