@@ -447,6 +447,7 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	}
 	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "scan": pallet["sscc"]}).Refused(422, "scan_missing", "bin")
 	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "HC-050"}).Refused(409, "wrong_carton", "scan", "Here you take")
+	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "9521234999997"}).Refused(404, "gtin_unknown", "scan")
 	after := picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "]C100" + pallet["sscc"].(string)}).JSON()
 	if at(after, "stops", 0, "done") != true || at(after, "cartons", 0, "sscc") != pallet["sscc"] {
 		t.Fatalf("after the scan: %v", after["cartons"])

@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
@@ -103,7 +104,7 @@ func palletLabel(ctx context.Context, q sqlx.QueryerContext, id int64) (string, 
 		return "", nil, err
 	}
 	l := on[0].Label(from)
-	l.SSCC, l.Order = on[0].Pallet, fmt.Sprintf("%d cartons", len(on))
+	l.SSCC, l.Order = on[0].Pallet, measure.Count(len(on), "carton")
 	for _, c := range on {
 		if c.Customer != on[0].Customer {
 			l.To = "Several, by the labels on the cartons"

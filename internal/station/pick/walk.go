@@ -90,7 +90,7 @@ func TakeWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 	}
 	read, err := finding.Read(ctx, tx, r.SiteID, in.Scan, tx.Now)
 	if err != nil {
-		return r, err
+		return r, refusal.At(err, "scan")
 	}
 	if !slices.ContainsFunc(read.Found, func(f finding.Found) bool { return f.Kind == "carton" && f.Code == *stop.OffCarton }) {
 		return r, refusal.New("wrong_carton", "scan", "You scanned %s. Here you take %s whole, …%s.", in.Scan, *stop.OffCarton, (*stop.OffCarton)[14:]).Of(refusal.Conflict).With("expected", *stop.OffCarton)
