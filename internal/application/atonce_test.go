@@ -79,6 +79,10 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	sent := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON(), "deliveries", 0, "id")
 	once("billed", atOnce(devices, "/sales-bills", object{"delivery_ids": []any{sent}}), "nothing_unbilled")
 
+	straight := sellNow(lead, world.Clamp, "1")
+	packedFor(lead, straight)
+	once("sent", atOnce(devices, "/deliveries", object{"order_id": straight["id"]}), "nothing_packed")
+
 	// The last of a bin: a count, two orders' pins and a move want it at once, and what is
 	// there is had once.
 	sheet := lead.Get(fmt.Sprintf("/counts/sheet?place=%d&item=%d", bin, world.Clamp)).JSON()

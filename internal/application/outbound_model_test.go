@@ -25,6 +25,7 @@ import (
 	"lanternrow/internal/station/putaway"
 	"lanternrow/internal/test/world"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -257,11 +258,9 @@ func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
 		do(d, "send", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
 			terms := deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", deliveries.BilledAtOnce}[d.r.IntN(2)]}
-			packed, err := cartons.OfOrder(ctx, tx, o, "packed")
-			if err != nil {
-				return deliveries.Delivery{}, err
-			}
-			look, err := deliveries.Look(ctx, tx, deliveries.Sending{Order: o, Cartons: packed, Terms: terms})
+			look, err := deliveries.Look(ctx, tx, deliveries.Sending{Order: o, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+				return cartons.OfOrder(ctx, q, o, "packed")
+			}})
 			if err != nil {
 				return deliveries.Delivery{}, err
 			}

@@ -77,6 +77,14 @@ func (c Carton) Whole() bool {
 	return true
 }
 
+// NothingToPutBack refuses a carton that holds what its order does not want any more.
+func (c Carton) NothingToPutBack() error {
+	if c.PutBacks == 0 {
+		return nil
+	}
+	return refusal.New("put_back_first", "", "%d kinds of goods in carton …%s are not wanted any more. Put them back first.", c.PutBacks, c.SSCC[14:]).Of(refusal.Conflict)
+}
+
 const columns = `
 	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number, coalesce(p.name, '') AS customer,
 	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, coalesce(o.wanted_on < current_date AND w.state <> 'sent', false) AS late,

@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
 	"lanternrow/internal/standin/carrier"
 	"lanternrow/internal/standin/host"
 
@@ -35,8 +36,9 @@ type Terms struct {
 
 // A Sending is what of an order is sent, and how.
 type Sending struct {
-	Order   int64
-	Cartons []cartons.Carton
+	Order int64
+	// Cartons reads what goes: once the order is held, when it is sent.
+	Cartons func(context.Context, sqlx.QueryerContext) ([]cartons.Carton, error)
 	// Load is the vehicle that it leaves on, if any.
 	Load *int64
 	Terms
@@ -48,6 +50,7 @@ type Plan struct {
 	Origins []Origin `json:"origins"`
 
 	of     order
+	boxes  []cartons.Carton
 	open   decimal.Decimal
 	billed string
 }
@@ -84,7 +87,10 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 		return nil, documents.Found(err, "order", fmt.Sprint(s.Order))
 	}
 	o := p.of
-	if len(s.Cartons) == 0 {
+	if p.boxes, err = s.Cartons(ctx, q); err != nil {
+		return nil, err
+	}
+	if len(p.boxes) == 0 {
 		return nil, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", o.Number).Of(refusal.Conflict)
 	}
 	customer, err := catalog.Outside(ctx, q, o.CustomerID)
@@ -93,7 +99,10 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	}
 	var moves []ledger.Move
 	total := decimal.Zero
-	for _, c := range s.Cartons {
+	for _, c := range p.boxes {
+		if err := c.NothingToPutBack(); err != nil {
+			return nil, err
+		}
 		out, err := c.Moves(ctx, q, customer)
 		if err != nil {
 			return nil, err
@@ -108,7 +117,7 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 		return nil, err
 	}
 	p.Plan = *plan
-	if p.Origins, err = origins(ctx, q, s.Cartons); err != nil {
+	if p.Origins, err = origins(ctx, q, p.boxes); err != nil {
 		return nil, err
 	}
 	after := o.Sent.Add(total)
@@ -123,7 +132,7 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	default:
 		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
 	}
-	rate, err := carrier.Rate(ctx, q, o.Carrier, kilos(s.Cartons))
+	rate, err := carrier.Rate(ctx, q, o.Carrier, kilos(p.boxes))
 	if err != nil {
 		return nil, err
 	}
@@ -133,13 +142,16 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	if err := p.bill(ctx, q, s); err != nil {
 		return nil, err
 	}
-	p.Button = fmt.Sprintf("Send %s, %s units", measure.Count(len(s.Cartons), "carton"), total)
+	p.Button = fmt.Sprintf("Send %s, %s units", measure.Count(len(p.boxes), "carton"), total)
 	return p, nil
 }
 
 // Send sends: the goods leave stock, the delivery note exists, the carrier and the host
 // are told, and the bill follows where it is wanted at once.
 func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
+	if err := s.mayBill(tx.Person.Role); err != nil {
+		return Delivery{}, err
+	}
 	if err := documents.Change(ctx, tx, documents.SalesOrder, s.Order, 0, "sent goods"); err != nil {
 		return Delivery{}, err
 	}
@@ -147,7 +159,7 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if err != nil {
 		return Delivery{}, err
 	}
-	quote, err := carrier.Ask(ctx, tx, p.of.Carrier, kilos(s.Cartons))
+	quote, err := carrier.Ask(ctx, tx, p.of.Carrier, kilos(p.boxes))
 	if err != nil {
 		return Delivery{}, err
 	}
@@ -160,7 +172,7 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "send", Document: d.Number, Note: p.of.Number}, p.MoveList()); err != nil {
 		return d, err
 	}
-	for _, c := range s.Cartons {
+	for _, c := range p.boxes {
 		if err := countSent(ctx, tx, c, d.ID); err != nil {
 			return d, err
 		}
@@ -340,7 +352,7 @@ func (p *Plan) bill(ctx context.Context, q sqlx.QueryerContext, s Sending) error
 		return refusal.New("address_missing", "bill", "The bill cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the bill without mailing it.", p.of.Customer)
 	}
 	lines := map[int64]decimal.Decimal{}
-	for _, c := range s.Cartons {
+	for _, c := range p.boxes {
 		for _, x := range c.Contents {
 			lines[x.LineID] = lines[x.LineID].Add(x.Quantity)
 		}
@@ -367,10 +379,10 @@ func (p *Plan) bill(ctx context.Context, q sqlx.QueryerContext, s Sending) error
 	return nil
 }
 
-// MayBill refuses somebody who asks for a bill that the customer does not get by itself,
+// mayBill refuses somebody who asks for a bill that the customer does not get by itself,
 // and who makes no bills.
-func MayBill(role string, t Terms) error {
-	if t.Bill == "" || t.Bill == BilledLater || slices.Contains([]string{"lead", "office"}, role) {
+func (t Terms) mayBill(role string) error {
+	if t.Bill == "" || t.Bill == BilledLater || slices.Contains(web.Office, role) {
 		return nil
 	}
 	return refusal.New("bill_barred", "bill", "Your role, %s, makes no bills. Leave it to the customer's own setting, or ask a lead.", role).Of(refusal.Forbidden)

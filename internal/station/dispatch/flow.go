@@ -15,45 +15,20 @@ import (
 )
 
 // sendingOf is an order with all its packed cartons, or with those on a vehicle.
-func sendingOf(ctx context.Context, q sqlx.QueryerContext, order int64, load *int64, terms deliveries.Terms) (deliveries.Sending, error) {
-	s := deliveries.Sending{Order: order, Load: load, Terms: terms}
-	state := "packed"
-	if load != nil {
-		state = "loaded"
-	}
-	var err error
-	if s.Cartons, err = cartons.OfOrder(ctx, q, order, state); err != nil {
-		return s, err
-	}
-	if load != nil {
-		s.Cartons = slices.DeleteFunc(s.Cartons, func(c cartons.Carton) bool { return c.LoadID == nil || *c.LoadID != *load })
-	}
-	return s, nil
-}
-
-func planSend(ctx context.Context, q sqlx.QueryerContext, order int64, load *int64, terms deliveries.Terms) (*deliveries.Plan, error) {
-	s, err := sendingOf(ctx, q, order, load, terms)
-	if err != nil {
-		return nil, err
-	}
-	return deliveries.Look(ctx, q, s)
+func sendingOf(order int64, load *int64, terms deliveries.Terms) deliveries.Sending {
+	return deliveries.Sending{Order: order, Load: load, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+		if load == nil {
+			return cartons.OfOrder(ctx, q, order, "packed")
+		}
+		loaded, err := cartons.OfOrder(ctx, q, order, "loaded")
+		return slices.DeleteFunc(loaded, func(c cartons.Carton) bool { return c.LoadID == nil || *c.LoadID != *load }), err
+	}}
 }
 
 // Send sends an order's packed cartons: the goods leave stock, and the delivery note
 // exists.
 func Send(ctx context.Context, tx *command.Tx, order int64, terms deliveries.Terms) (deliveries.Delivery, error) {
-	return send(ctx, tx, order, nil, terms)
-}
-
-func send(ctx context.Context, tx *command.Tx, order int64, load *int64, terms deliveries.Terms) (deliveries.Delivery, error) {
-	if err := deliveries.MayBill(tx.Person.Role, terms); err != nil {
-		return deliveries.Delivery{}, err
-	}
-	s, err := sendingOf(ctx, tx, order, load, terms)
-	if err != nil {
-		return deliveries.Delivery{}, err
-	}
-	return deliveries.Send(ctx, tx, s)
+	return deliveries.Send(ctx, tx, sendingOf(order, nil, terms))
 }
 
 // SendMany sends several orders of one carrier in one step, or none when one refuses.

@@ -211,7 +211,7 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms deliv
 	}
 	plan := deliveries.NewPlan()
 	for _, order := range l.orders() {
-		p, err := planSend(ctx, q, order, &id, terms)
+		p, err := deliveries.Look(ctx, q, sendingOf(order, &id, terms))
 		if err != nil {
 			return nil, err
 		}
@@ -234,7 +234,7 @@ func Leave(ctx context.Context, tx *command.Tx, id int64, terms deliveries.Terms
 		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
 	}
 	for _, order := range l.orders() {
-		if _, err := send(ctx, tx, order, &id, terms); err != nil {
+		if _, err := deliveries.Send(ctx, tx, sendingOf(order, &id, terms)); err != nil {
 			return l, err
 		}
 	}

@@ -32,8 +32,8 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 	if c.State != "at bench" {
 		return c, nil, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], c.State).Of(refusal.Conflict)
 	}
-	if c.PutBacks > 0 {
-		return c, nil, refusal.New("put_back_first", "", "%d kinds of goods in carton …%s are not wanted any more. Put them back first.", c.PutBacks, c.SSCC[14:]).Of(refusal.Conflict)
+	if err := c.NothingToPutBack(); err != nil {
+		return c, nil, err
 	}
 	if c, err = sized(ctx, q, c, in.Size); err != nil {
 		return c, nil, err

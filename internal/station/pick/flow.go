@@ -492,11 +492,7 @@ func SetDown(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Rou
 	if err := leave(ctx, tx, r, leaveRest); err != nil {
 		return r, err
 	}
-	bench, err := catalog.OnePlace(ctx, tx, r.SiteID, "bench")
-	if err != nil {
-		return r, err
-	}
-	if err := end(ctx, tx, r, bench.ID); err != nil {
+	if err := end(ctx, tx, r); err != nil {
 		return r, err
 	}
 	tx.Touch(ledger.Topics(append(topics, "pack")...)...)
@@ -504,8 +500,12 @@ func SetDown(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Rou
 }
 
 // end sets a round's open cartons down at the bench, and is the end of it.
-func end(ctx context.Context, tx *command.Tx, r Round, bench int32) error {
-	if err := setDownCartons(ctx, tx, r, bench); err != nil {
+func end(ctx context.Context, tx *command.Tx, r Round) error {
+	bench, err := catalog.OnePlace(ctx, tx, r.SiteID, "bench")
+	if err != nil {
+		return err
+	}
+	if err := setDownCartons(ctx, tx, r, bench.ID); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = 'done', done_at = $2 WHERE id = $1`, r.ID, tx.Now); err != nil {

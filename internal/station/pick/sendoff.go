@@ -6,7 +6,6 @@ import (
 	"slices"
 
 	"lanternrow/internal/cartons"
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/ledger"
@@ -60,32 +59,12 @@ func maySend(ctx context.Context, q sqlx.QueryerContext, site int32) error {
 	return nil
 }
 
-// filled are the open cartons of a round with something in them, by order.
-func (r Round) filled(ctx context.Context, q sqlx.QueryerContext) (map[int64][]cartons.Carton, error) {
-	out := map[int64][]cartons.Carton{}
-	for _, c := range r.Cartons {
-		if c.State != "open" || c.OrderID == nil {
-			continue
-		}
-		full, err := cartons.ByID(ctx, q, c.ID)
-		if err != nil {
-			return nil, err
-		}
-		if len(full.Contents) > 0 || full.PutBacks > 0 {
-			out[*c.OrderID] = append(out[*c.OrderID], full)
-		}
-	}
-	return out, nil
-}
-
-// ready refuses cartons that hold what their order does not want any more.
-func ready(of []cartons.Carton) error {
-	for _, c := range of {
-		if c.PutBacks > 0 {
-			return refusal.New("put_back_first", "", "%d kinds of goods in carton …%s are not wanted any more. Put them back first.", c.PutBacks, c.SSCC[14:]).Of(refusal.Conflict)
-		}
-	}
-	return nil
+// sendingOf is an order with its open cartons on a round that hold anything.
+func (r Round) sendingOf(order int64, terms deliveries.Terms) deliveries.Sending {
+	return deliveries.Sending{Order: order, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+		open, err := cartons.OfOrder(ctx, q, order, "open")
+		return slices.DeleteFunc(open, func(c cartons.Carton) bool { return c.Round != r.Number || len(c.Contents) == 0 && c.PutBacks == 0 }), err
+	}}
 }
 
 // planSendOff shows what would leave straight from a round, and what stays for the bench.
@@ -97,13 +76,13 @@ func planSendOff(ctx context.Context, q sqlx.QueryerContext, id int64, terms del
 	if err := maySend(ctx, q, r.SiteID); err != nil {
 		return nil, err
 	}
-	filled, err := r.filled(ctx, q)
-	if err != nil {
-		return nil, err
-	}
 	out := &SendOff{Plan: deliveries.NewPlan(), Orders: []Leaving{}}
 	for _, o := range r.Orders {
-		of := filled[o.ID]
+		s := r.sendingOf(o.ID, terms)
+		of, err := s.Cartons(ctx, q)
+		if err != nil {
+			return nil, err
+		}
 		if len(of) == 0 {
 			continue
 		}
@@ -113,11 +92,7 @@ func planSendOff(ctx context.Context, q sqlx.QueryerContext, id int64, terms del
 				leaves.Units = leaves.Units.Add(x.Quantity)
 			}
 		}
-		var p *deliveries.Plan
-		err := ready(of)
-		if err == nil {
-			p, err = deliveries.Look(ctx, q, deliveries.Sending{Order: o.ID, Cartons: of, Terms: terms})
-		}
+		p, err := deliveries.Look(ctx, q, s)
 		switch {
 		case err == nil:
 			out.Add(p)
@@ -141,26 +116,15 @@ func Off(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]deliver
 	if err := maySend(ctx, tx, r.SiteID); err != nil {
 		return nil, err
 	}
-	if err := deliveries.MayBill(tx.Person.Role, in.Terms); err != nil {
-		return nil, err
-	}
 	if err := leave(ctx, tx, r, in.LeaveRest); err != nil {
-		return nil, err
-	}
-	filled, err := r.filled(ctx, tx)
-	if err != nil {
 		return nil, err
 	}
 	out := []deliveries.Delivery{}
 	for _, order := range slices.Compact(slices.Sorted(slices.Values(in.OrderIDs))) {
-		of := filled[order]
-		if len(of) == 0 {
+		d, err := deliveries.Send(ctx, tx, r.sendingOf(order, in.Terms))
+		if x := refusal.From(err); x != nil && x.Code == "nothing_packed" {
 			return nil, refusal.New("nothing_taken", "order_ids", "%s has no carton with goods for one of these orders. Look again.", r.Number).Of(refusal.Conflict)
 		}
-		if err := ready(of); err != nil {
-			return nil, err
-		}
-		d, err := deliveries.Send(ctx, tx, deliveries.Sending{Order: order, Cartons: of, Terms: in.Terms})
 		if err != nil {
 			return nil, err
 		}
@@ -170,11 +134,7 @@ func Off(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]deliver
 	if r, err = readRound(ctx, tx, id); err != nil {
 		return nil, err
 	}
-	bench, err := catalog.OnePlace(ctx, tx, r.SiteID, "bench")
-	if err != nil {
-		return nil, err
-	}
-	if err := end(ctx, tx, r, bench.ID); err != nil {
+	if err := end(ctx, tx, r); err != nil {
 		return nil, err
 	}
 	tx.Touch(ledger.Topics(append(topics, "pack", "dispatch")...)...)
