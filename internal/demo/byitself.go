@@ -24,7 +24,7 @@ func (s *story) schedules() {
 		{SiteID: site, Task: "let-orders-go", Rule: timetable.Rule{Every: 30, First: "06:00", Last: "18:00"}, Settings: schedules.Settings{Days: 1}},
 		{SiteID: site, Task: "bill-deliveries", Rule: timetable.Rule{At: []string{"18:00"}}},
 	} {
-		as(s, "office", func(ctx context.Context, tx *command.Tx) (schedules.Schedule, error) {
+		s.bills = as(s, "office", func(ctx context.Context, tx *command.Tx) (schedules.Schedule, error) {
 			return s.engine().Create(ctx, tx, wish)
 		})
 	}
@@ -41,7 +41,7 @@ func (s *story) due() {
 // themselves each morning.
 func (s *story) pauseBills() {
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (schedules.Schedule, error) {
-		return s.engine().Put(ctx, tx, 2, 1, schedules.Paused)
+		return s.engine().Put(ctx, tx, s.bills.ID, s.bills.Version, schedules.Paused)
 	})
 	as(s, "lead", func(ctx context.Context, tx *command.Tx) (schedules.Schedule, error) {
 		return s.engine().Create(ctx, tx, schedules.Wish{SiteID: site, Task: "plan-rounds", Rule: timetable.Rule{Days: []int{1, 2, 3, 4, 5}, At: []string{"06:30", "13:00"}}, Settings: schedules.Settings{MaxCartons: 8, Ready: true}})

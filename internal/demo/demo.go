@@ -19,6 +19,7 @@ import (
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
@@ -76,6 +77,8 @@ type story struct {
 	say    io.Writer
 	err    error
 	blank  []cartons.Carton
+	// bills makes bills in the evening.
+	bills schedules.Schedule
 	// made counts the serials that units came with, by item.
 	made map[string]int
 }

@@ -11,6 +11,7 @@ import (
 	"slices"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/timetable"
 	"lanternrow/internal/people"
@@ -43,6 +44,15 @@ type Settings struct {
 	MaxCartons int    `json:"max_cartons,omitempty" minimum:"0" maximum:"200" doc:"What a trolley takes; 0 is any number"`
 	MaxLines   int    `json:"max_lines,omitempty" minimum:"0" maximum:"1000" doc:"The most lines of a round; 0 is any number"`
 	Mail       bool   `json:"mail,omitempty" doc:"Mail each bill to its customer"`
+}
+
+// Until is the last day that the settings reach to, YYYY-MM-DD, by a site's clock.
+func (s Settings) Until(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) (string, error) {
+	clock, err := catalog.ClockOf(ctx, q, site)
+	if err != nil {
+		return "", err
+	}
+	return now.In(clock).AddDate(0, 0, s.Days).Format(time.DateOnly), nil
 }
 
 // Work is what a task does, or would do: nothing when it names no documents.

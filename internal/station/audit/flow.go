@@ -3,6 +3,7 @@ package audit
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"lanternrow/internal/catalog"
@@ -43,16 +44,12 @@ func key(lot, carton *int64) string {
 // found. What is pinned can't be counted away, and a difference is a lead's to accept.
 func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error) {
 	c := counted{reason: strings.TrimSpace(in.Reason)}
-	var err error
-	if c.sheet, err = readSheet(ctx, q, in.PlaceID, in.ItemID); err != nil {
+	sheet, held, err := readSheet(ctx, q, in.PlaceID, in.ItemID)
+	if c.sheet = sheet; err != nil {
 		return c, err
 	}
 	if c.sheet.Since != in.Since {
 		return c, refusal.New("moved_since", "since", "Something of %s was put into %s or taken from it while it was counted. Count it again.", c.sheet.SKU, c.sheet.Bin).Of(refusal.Conflict)
-	}
-	held, err := readHeld(ctx, q, in.PlaceID, in.ItemID)
-	if err != nil {
-		return c, err
 	}
 	found, kinds, err := c.read(ctx, q, in)
 	if err != nil {
@@ -67,12 +64,9 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 		kinds[recorded[i].Key] = h.Kind
 	}
 	for i, h := range held {
-		n := decimal.Zero
-		at := "kinds"
-		for k, f := range found {
-			if f.Key == recorded[i].Key {
-				n, at = f.Quantity, fmt.Sprintf("kinds[%d].quantity", k)
-			}
+		n, at := decimal.Zero, "kinds"
+		if k := slices.IndexFunc(found, func(f counting.Holding) bool { return f.Key == recorded[i].Key }); k >= 0 {
+			n, at = found[k].Quantity, fmt.Sprintf("kinds[%d].quantity", k)
 		}
 		if n.LessThan(h.Pinned) {
 			return c, refusal.New("pinned", at, "%s of %s in %s are pinned to %s, and %s were counted. Let go of a pin first, or count again.", h.Pinned, c.sheet.SKU, c.sheet.Bin, h.Orders, n).

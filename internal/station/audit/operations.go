@@ -86,7 +86,8 @@ func Register(r *web.Router) {
 			Place int32 `query:"place"`
 			Item  int32 `query:"item"`
 		}) (Sheet, error) {
-			return readSheet(ctx, db, in.Place, in.Item)
+			s, _, err := readSheet(ctx, db, in.Place, in.Item)
+			return s, err
 		})
 	web.Query(r, http.MethodPost, "/counts/preview", "preview-count", "Before and after of a count", web.Floor,
 		func(ctx context.Context, in *struct{ Body Count }) (*ledger.Plan, error) {

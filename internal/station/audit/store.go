@@ -24,14 +24,15 @@ func listDoubts(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Doubt
 	return out, nil
 }
 
-func readSheet(ctx context.Context, q sqlx.QueryerContext, place, item int32) (Sheet, error) {
+// readSheet reads what is to be counted, and what should be there of it.
+func readSheet(ctx context.Context, q sqlx.QueryerContext, place, item int32) (Sheet, []held, error) {
 	s := Sheet{Kinds: []Kind{}}
 	err := sqlx.GetContext(ctx, q, &s, `
 		SELECT p.id AS place_id, p.code AS bin, p.site_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.tracking,
 		       coalesce((SELECT max(id) FROM moves WHERE item_id = i.id AND (from_place = p.id OR to_place = p.id)), 0) AS since
 		  FROM places p, items i WHERE p.id = $1 AND i.id = $2 AND p.kind = 'bin'`, place, item)
 	if err != nil {
-		return s, documents.Found(err, "bin or item", fmt.Sprintf("%d, %d", place, item))
+		return s, nil, documents.Found(err, "bin or item", fmt.Sprintf("%d, %d", place, item))
 	}
 	held, err := readHeld(ctx, q, place, item)
 	for _, h := range held {
@@ -40,7 +41,7 @@ func readSheet(ctx context.Context, q sqlx.QueryerContext, place, item int32) (S
 	if len(s.Kinds) == 0 {
 		s.Kinds = append(s.Kinds, Kind{})
 	}
-	return s, err
+	return s, held, err
 }
 
 // held is what should be there of one kind.

@@ -6,7 +6,6 @@ import (
 	"strings"
 	"time"
 
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
@@ -47,11 +46,9 @@ const mostAtOnce = 500
 // dueToGo are the held orders that a schedule lets go, and up to which day they are
 // wanted.
 func dueToGo(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (out []Order, until string, err error) {
-	clock, err := catalog.ClockOf(ctx, q, site)
-	if err != nil {
+	if until, err = s.Until(ctx, q, site, now); err != nil {
 		return nil, "", err
 	}
-	until = now.In(clock).AddDate(0, 0, s.Days).Format(time.DateOnly)
 	held, err := pageOrders(ctx, q, site, Filter{State: Held, Carrier: s.Carrier, Until: until}, documents.Cursor{}, mostAtOnce)
 	if err != nil || !s.Ready {
 		return held.Orders, until, err

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"time"
 
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/platform/command"
@@ -51,11 +50,11 @@ func ByItself() schedules.Task {
 
 // waveOf plans a wave for what waits; nil when nothing of it can be taken.
 func waveOf(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (*Wave, error) {
-	clock, err := catalog.ClockOf(ctx, q, site)
+	until, err := s.Until(ctx, q, site, now)
 	if err != nil {
 		return nil, err
 	}
-	open, err := readOpen(ctx, q, site, OpenFilter{Until: now.In(clock).AddDate(0, 0, s.Days).Format(time.DateOnly), Carrier: s.Carrier, Zone: s.Zone, Ready: s.Ready}, now)
+	open, err := readOpen(ctx, q, site, OpenFilter{Until: until, Carrier: s.Carrier, Zone: s.Zone, Ready: s.Ready}, now)
 	if err != nil || len(open.Orders) == 0 {
 		return nil, err
 	}

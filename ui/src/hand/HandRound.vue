@@ -6,11 +6,11 @@ import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
-import { away, kept, type Step, stepOrKeep } from './kept'
+import { away, kept, stepOrKeep } from './kept'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 import SendOff from './SendOff.vue'
-import { withStep } from './steps'
+import { type Step, withStep } from './steps'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()

@@ -2,19 +2,12 @@ import { reactive, watch } from 'vue'
 import { api, ask, once, Problem, requestKey, type Schemas } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
-import { labelOf, withStep } from './steps'
+import { labelOf, type Step, withStep } from './steps'
 
 /**
  * Steps of rounds that were made while the connection was away: kept on the device under their request keys, and sent
  * once, in order, when it is back. One that is refused then stops the others until somebody has settled it.
  */
-export type Step =
-  | { what: 'take'; body: Schemas['PickScans'] }
-  | { what: 'cartons'; body: Schemas['PickOpenCarton'] }
-  | { what: 'short'; body: Schemas['PickShort'] }
-  | { what: 'whole'; body: Schemas['PickWhole'] }
-  | { what: 'set-down'; body: Schemas['PickSetDown'] }
-
 export type Kept = { key: string; person: number; name: string; round: number; words: string; step: Step }
 
 const place = 'lanternrow.steps'

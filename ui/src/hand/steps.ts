@@ -1,7 +1,14 @@
 import { Problem, type Schemas } from '@/api/client'
-import type { Step } from './kept'
 
 type Round = Schemas['PickRound']
+
+/** A step of a round, as the server is told of it. */
+export type Step =
+  | { what: 'take'; body: Schemas['PickScans'] }
+  | { what: 'cartons'; body: Schemas['PickOpenCarton'] }
+  | { what: 'short'; body: Schemas['PickShort'] }
+  | { what: 'whole'; body: Schemas['PickWhole'] }
+  | { what: 'set-down'; body: Schemas['PickSetDown'] }
 
 /** What a round looks like on this device once a step is kept, until the server has it. */
 export function withStep(round: Round, step: Step): Round {

@@ -27,17 +27,17 @@ const chosen = computed(() => schedules.data.value?.find((s) => s.id === id.valu
 const task = (name: string) => tasks.data.value?.find((t) => t.name === name)
 const may = computed(() => !chosen.value || !!task(chosen.value.task))
 
-const fresh0 = (): Schemas['SchedulesWish'] => ({
+const unset = (): Schemas['SchedulesWish'] => ({
   site_id: site.value,
   task: tasks.data.value?.[0]?.name ?? '',
   rule: { days: [1, 2, 3, 4, 5], at: ['07:30'] },
   settings: { days: 1, max_cartons: 8 },
 })
-const wish = ref<Schemas['SchedulesWish']>(fresh0())
+const wish = ref<Schemas['SchedulesWish']>(unset())
 watch(
   [chosen, tasks.data, site],
   ([s]) => {
-    wish.value = s ? { site_id: s.site_id, task: s.task, rule: { ...s.rule }, settings: { ...s.settings } } : fresh0()
+    wish.value = s ? { site_id: s.site_id, task: s.task, rule: { ...s.rule }, settings: { ...s.settings } } : unset()
   },
   { immediate: true },
 )

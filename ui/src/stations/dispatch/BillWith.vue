@@ -1,8 +1,9 @@
 <script setup lang="ts">
+import type { Schemas } from '@/api/client'
 import { session } from '@/api/session'
 
 /** Whether a bill goes with what is sent; those who make none leave it to the customer's own setting. */
-const bill = defineModel<'' | 'later' | 'sent' | 'mailed'>({ required: true })
+const bill = defineModel<Schemas['DeliveriesTerms']['bill']>({ required: true })
 const may = ['lead', 'office'].includes(session.person?.role ?? '')
 </script>
 

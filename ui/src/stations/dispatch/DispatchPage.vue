@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { api, ask, once } from '@/api/client'
+import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
@@ -45,7 +45,7 @@ const carriers = useQuery({
 })
 /** What is not sent stays open, or is cancelled, as agreed with the customer. */
 const rest = ref<'open' | 'cancel'>('open')
-const bill = ref<'' | 'later' | 'sent' | 'mailed'>('')
+const bill = ref<Schemas['DeliveriesTerms']['bill']>('')
 const { busy, problem, done, run } = useCommand()
 const body = computed(() =>
   order.value ? { order_id: order.value.order_id, rest: rest.value, bill: bill.value } : null,

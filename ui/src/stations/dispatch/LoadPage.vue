@@ -33,7 +33,7 @@ const carriers = useQuery({
 const carrier = ref('')
 const vehicle = ref('')
 const scan = ref('')
-const bill = ref<'' | 'later' | 'sent' | 'mailed'>('')
+const bill = ref<Schemas['DeliveriesTerms']['bill']>('')
 const { busy, problem, done, run } = useCommand()
 
 async function act(
