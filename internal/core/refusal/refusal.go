@@ -41,6 +41,12 @@ const (
 	SignedOut
 	// TooMany attempts; wait.
 	TooMany
+	// Unavailable: the house cannot answer this moment; ask again later.
+	Unavailable
+	// Unsupported form of a request, such as a compressed body.
+	Unsupported
+	// TooLarge a body.
+	TooLarge
 )
 
 func (r *Refusal) Error() string { return r.Sentence }

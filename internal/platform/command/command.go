@@ -11,10 +11,12 @@ import (
 	"errors"
 	"fmt"
 	"math/rand/v2"
+	"sync/atomic"
 	"time"
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/people"
+	"lanternrow/internal/platform/database"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -34,7 +36,12 @@ type Runner struct {
 	// Backdate lets postings carry Now as their time of entry. The database
 	// allows it to its owner only.
 	Backdate bool
+
+	retries atomic.Int64
 }
+
+// Retries is how often commands were tried again since the runner was made.
+func (r *Runner) Retries() int64 { return r.retries.Load() }
 
 // A Tx is the transaction of one command, and who runs it.
 type Tx struct {
@@ -52,90 +59,172 @@ func (tx *Tx) Touch(topics ...string) { tx.topics = append(tx.topics, topics...)
 // longestKey is how many characters a request key may have.
 const longestKey = 80
 
-// attempts is how often a command is tried when the database cannot serialize it.
+// attempts is how often a command is tried when the database cannot serialize it or the
+// connection to it breaks.
 const attempts = 6
+
+// commitTime is how long a commit may take, whatever becomes of its request meanwhile.
+const commitTime = 10 * time.Second
+
+// errUnknown says that a commit was sent and its answer never came.
+var errUnknown = errors.New("the outcome of a commit is not known")
+
+// A request is one command that somebody asked for.
+type request struct {
+	person      people.Person
+	key         string
+	fingerprint []byte
+	// reserved is true once an outcome was not known: from then on each try takes the
+	// key first, so that whatever may still be under way either has come through, and its
+	// answer is found, or never will.
+	reserved bool
+}
 
 // Do runs fn as the person who acts. name and body tell what is asked: with a key
 // that was used before, the same asks for the earlier answer, and anything else is
 // refused. Without a key it simply runs.
+//
+// fn may run several times and must change nothing but the database. When the connection
+// breaks while a command commits, its key tells on a fresh connection whether it came
+// through; where that cannot be found out, the refusal has the code outcome_unknown, and
+// asking again with the same key is safe.
 func Do[T any](ctx context.Context, r *Runner, key, name string, body any, fn func(context.Context, *Tx) (T, error)) (T, error) {
 	var zero T
-	person, err := people.Acting(ctx)
+	q, err := newRequest(ctx, key, name, body)
 	if err != nil {
 		return zero, err
 	}
-	if len(key) > longestKey {
-		return zero, refusal.New("key_malformed", "Idempotency-Key", "The request key has %d characters and may have at most %d.", len(key), longestKey)
-	}
-	fingerprint, err := fingerprintOf(name, body)
-	if err != nil {
-		return zero, err
-	}
+	unknown := false
 	for try := 1; ; try++ {
-		answer, topics, err := once(ctx, r, person, key, fingerprint, fn)
+		answer, topics, err := once(ctx, r, q, fn)
 		if err == nil {
 			if r.Touch != nil && len(topics) > 0 {
 				r.Touch.Touch(topics...)
 			}
 			return answer, nil
 		}
-		if !again(err) {
+		if errors.Is(err, errUnknown) {
+			unknown, q.reserved = true, true
+		} else if !Passing(err) {
 			return zero, err
+		} else {
+			r.retries.Add(1)
 		}
-		if try == attempts {
-			return zero, refusal.New("busy", "", "Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Conflict)
+		if unknown && key == "" || try == attempts || !pause(ctx, try) {
+			return zero, givenUp(err, unknown)
 		}
-		time.Sleep(time.Duration(try) * time.Duration(5+rand.IntN(20)) * time.Millisecond)
 	}
 }
 
-func once[T any](ctx context.Context, r *Runner, person people.Person, key string, fingerprint []byte, fn func(context.Context, *Tx) (T, error)) (answer T, topics []string, err error) {
-	conn, err := r.DB.Connx(ctx)
+func newRequest(ctx context.Context, key, name string, body any) (*request, error) {
+	person, err := people.Acting(ctx)
 	if err != nil {
-		return answer, nil, fmt.Errorf("connecting: %w", err)
+		return nil, err
+	}
+	if len(key) > longestKey {
+		return nil, refusal.New("key_malformed", "Idempotency-Key", "The request key has %d characters and may have at most %d.", len(key), longestKey)
+	}
+	fingerprint, err := fingerprintOf(name, body)
+	return &request{person: person, key: key, fingerprint: fingerprint}, err
+}
+
+// pause waits before the next try, longer each time; it is false when ctx ends first.
+func pause(ctx context.Context, try int) bool {
+	wait := time.Duration(1<<try) * time.Duration(5+rand.IntN(10)) * time.Millisecond
+	select {
+	case <-ctx.Done():
+		return false
+	case <-time.After(wait):
+		return true
+	}
+}
+
+// givenUp is what is said of a command that was tried often enough.
+func givenUp(err error, unknown bool) error {
+	switch {
+	case unknown:
+		return refusal.New("outcome_unknown", "", "It is not known whether this was done: the connection to the database broke off while it was written. "+
+			"Press again without changing anything; it happens once.").Of(refusal.Unavailable)
+	case database.Conflicted(err):
+		return refusal.New("busy", "", "Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Conflict)
+	}
+	return database.Unavailable(err)
+}
+
+func once[T any](ctx context.Context, r *Runner, q *request, fn func(context.Context, *Tx) (T, error)) (answer T, topics []string, err error) {
+	conn, err := database.Acquire(ctx, r.DB)
+	if err != nil {
+		return answer, nil, err
 	}
 	defer conn.Close()
 	if _, err := conn.ExecContext(ctx, `BEGIN`); err != nil {
 		return answer, nil, fmt.Errorf("beginning: %w", err)
 	}
-	tx := &Tx{Conn: conn, Person: person, Key: key, Now: r.Now(), Backdate: r.Backdate}
-	if answer, err = attempt(ctx, tx, fingerprint, fn); err == nil || key == "" {
+	tx := &Tx{Conn: conn, Person: q.person, Key: q.key, Now: r.Now(), Backdate: r.Backdate}
+	if answer, err = attempt(ctx, tx, q, fn); err == nil || q.key == "" || errors.Is(err, errUnknown) || database.Lost(err) {
 		return answer, tx.topics, err
 	}
 	// The same request may have been through before, or just now: then its answer is
 	// ours, whatever became of this try. Looking only here spares every other request
 	// the look.
-	if found, answer, e := earlier[T](ctx, conn, person.ID, key, fingerprint); found || e != nil {
+	if found, answer, e := earlier[T](ctx, conn, q); found || e != nil {
 		return answer, nil, e
 	}
 	return answer, nil, err
 }
 
+// errTaken says that a request that takes its key first has been through before.
+var errTaken = errors.New("the request key is taken")
+
 // attempt runs fn and commits, or leaves no transaction behind.
-func attempt[T any](ctx context.Context, tx *Tx, fingerprint []byte, fn func(context.Context, *Tx) (T, error)) (answer T, err error) {
+func attempt[T any](ctx context.Context, tx *Tx, q *request, fn func(context.Context, *Tx) (T, error)) (answer T, err error) {
 	done := false
 	defer func() {
 		if !done {
 			tx.rollback(ctx)
 		}
 	}()
+	if q.reserved {
+		if err := tx.reserve(ctx, q); err != nil {
+			return answer, err
+		}
+	}
 	if answer, err = fn(ctx, tx); err == nil {
-		err = tx.settle(ctx, fingerprint, answer)
+		err = tx.settle(ctx, q, answer)
 	}
 	done = err == nil
 	return answer, err
 }
 
+// reserve takes the request's key before anything is done. It waits for whoever else is
+// about to write it.
+func (tx *Tx) reserve(ctx context.Context, q *request) error {
+	result, err := tx.ExecContext(ctx, `INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, 'null')
+		ON CONFLICT DO NOTHING`, q.person.ID, q.key, q.fingerprint)
+	if err != nil {
+		return fmt.Errorf("taking the request key: %w", err)
+	}
+	if n, _ := result.RowsAffected(); n == 0 {
+		return errTaken
+	}
+	return nil
+}
+
 // settle writes the answer down under its key and commits, both in one round trip. A
 // twin of the request that runs at the same time waits here, and finds the key taken.
-func (tx *Tx) settle(ctx context.Context, fingerprint []byte, answer any) error {
+// Once a commit is on its way it is seen through, whatever becomes of its request.
+func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
 	var batch pgx.Batch
-	if tx.Key != "" {
+	if q.key != "" {
 		text, err := json.Marshal(answer)
 		if err != nil {
 			return fmt.Errorf("keeping the answer: %w", err)
 		}
-		batch.Queue(`INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, $4)`, tx.Person.ID, tx.Key, fingerprint, text)
+		if q.reserved {
+			batch.Queue(`UPDATE requests SET answer = $3 WHERE person_id = $1 AND key = $2`, q.person.ID, q.key, text)
+		} else {
+			batch.Queue(`INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, $4)`, q.person.ID, q.key, q.fingerprint, text)
+		}
 	}
 	batch.Queue(`COMMIT`).Exec(func(tag pgconn.CommandTag) error {
 		if tag.String() != "COMMIT" {
@@ -143,11 +232,30 @@ func (tx *Tx) settle(ctx context.Context, fingerprint []byte, answer any) error 
 		}
 		return nil
 	})
+	if err := ctx.Err(); err != nil {
+		return fmt.Errorf("committing: %w", err)
+	}
+	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), commitTime)
+	defer cancel()
 	err := tx.Raw(func(driver any) error { return driver.(*stdlib.Conn).Conn().SendBatch(ctx, &batch).Close() })
+	if uncertain(err) {
+		return fmt.Errorf("%w: %w", errUnknown, err)
+	}
 	if err != nil {
 		return fmt.Errorf("committing: %w", err)
 	}
 	return nil
+}
+
+// uncertain tells whether a commit's error leaves open what became of it. What the server
+// says of a statement means that nothing was written; that it goes away, or that the
+// connection is gone, says nothing.
+func uncertain(err error) bool {
+	var pg *pgconn.PgError
+	if errors.As(err, &pg) {
+		return pg.SeverityUnlocalized != "ERROR"
+	}
+	return err != nil && !errors.Is(err, pgx.ErrTxCommitRollback)
 }
 
 // rollback ends the transaction even when its request has been given up; a connection
@@ -159,19 +267,19 @@ func (tx *Tx) rollback(ctx context.Context) {
 }
 
 // earlier finds what the same request was answered before.
-func earlier[T any](ctx context.Context, q sqlx.QueryerContext, person int32, key string, fingerprint []byte) (found bool, answer T, err error) {
+func earlier[T any](ctx context.Context, q sqlx.QueryerContext, r *request) (found bool, answer T, err error) {
 	var row struct {
 		Fingerprint []byte
 		Answer      []byte
 	}
-	err = sqlx.GetContext(ctx, q, &row, `SELECT fingerprint, answer FROM requests WHERE person_id = $1 AND key = $2`, person, key)
+	err = sqlx.GetContext(ctx, q, &row, `SELECT fingerprint, answer FROM requests WHERE person_id = $1 AND key = $2`, r.person.ID, r.key)
 	if errors.Is(err, sql.ErrNoRows) {
 		return false, answer, nil
 	}
 	if err != nil {
 		return false, answer, fmt.Errorf("reading the earlier answer: %w", err)
 	}
-	if string(row.Fingerprint) != string(fingerprint) {
+	if string(row.Fingerprint) != string(r.fingerprint) {
 		return true, answer, refusal.New("key_reused", "Idempotency-Key",
 			"This request key was used before for something else. Nothing was done; reload the page and try again.").Of(refusal.Conflict)
 	}
@@ -187,9 +295,7 @@ func fingerprintOf(name string, body any) ([]byte, error) {
 	return sum[:], nil
 }
 
-// again tells whether the database asks for another try: a deadlock or a failure to
-// serialize.
-func again(err error) bool {
-	var pg *pgconn.PgError
-	return errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01")
-}
+// Passing tells whether a fault passes by itself, so that the same can be tried again: a
+// deadlock, a failure to serialize, a lock that was not had in time, a connection that
+// broke before anything was committed, a database that is out of reach.
+func Passing(err error) bool { return database.Conflicted(err) || database.Lost(err) }

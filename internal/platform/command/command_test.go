@@ -221,3 +221,80 @@ func TestADeadlockIsTriedAgainAndThenSaid(t *testing.T) {
 		t.Errorf("given up after %d tries", tries)
 	}
 }
+
+// A connection that breaks around COMMIT leaves open what became of the command: its key
+// tells, on a fresh connection. Before this was so, the answer was 500 "Nothing was
+// changed" beside a posting that stood.
+func TestACommandWhoseCommitBreaksOffHappensOnce(t *testing.T) {
+	t.Parallel()
+	for name, c := range map[string]struct {
+		cut  world.Cut
+		runs int32
+	}{
+		"after the server committed":       {world.Answering, 1},
+		"before the server saw the commit": {world.Asking, 2},
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			h := world.New(t)
+			proxy, db := world.Proxied(t, h.Database)
+			h.Runner.DB = db
+			// Statements are prepared by the first, so that the commit of the second is one message.
+			if _, err := command.Do(world.As("lead"), h.Runner, "first", "note", 1, note("A")); err != nil {
+				t.Fatal(err)
+			}
+			var ran atomic.Int32
+			ask := func() (string, error) {
+				return command.Do(world.As("lead"), h.Runner, "second", "note", 2, func(ctx context.Context, tx *command.Tx) (string, error) {
+					out, err := note("B")(ctx, tx)
+					if ran.Add(1) == 1 {
+						proxy.Arm(c.cut)
+					}
+					return out, err
+				})
+			}
+			if answer, err := ask(); err != nil || answer != "noted B" || ran.Load() != c.runs {
+				t.Fatalf("answered %q, %v after %d runs", answer, err, ran.Load())
+			}
+			if answer, err := ask(); err != nil || answer != "noted B" || traces(t, h) != 2 {
+				t.Fatalf("asked again, answered %q, %v; %d traces", answer, err, traces(t, h))
+			}
+		})
+	}
+}
+
+func TestWhenNobodyCanTellTheOutcomeItIsSaidAndTheKeyStaysGood(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	proxy, db := world.Proxied(t, h.Database)
+	h.Runner.DB = db
+	if _, err := command.Do(world.As("lead"), h.Runner, "first", "note", 1, note("A")); err != nil {
+		t.Fatal(err)
+	}
+	cut := true
+	ask := func() (string, error) {
+		return command.Do(world.As("lead"), h.Runner, "second", "note", 2, func(ctx context.Context, tx *command.Tx) (string, error) {
+			out, err := note("B")(ctx, tx)
+			if cut {
+				proxy.Arm(world.Everything)
+			}
+			return out, err
+		})
+	}
+	_, err := ask()
+	world.Refused(t, err, "outcome_unknown", "not known", "happens once")
+	cut = false
+	proxy.Arm(world.Nothing)
+	for range 3 {
+		if answer, err := ask(); err != nil || answer != "noted B" {
+			t.Fatalf("answered %q, %v", answer, err)
+		}
+	}
+	if got := traces(t, h); got != 2 {
+		t.Fatalf("%d traces", got)
+	}
+	// Away before anything was begun: that much is known.
+	proxy.Arm(world.Everything)
+	_, err = command.Do(world.As("lead"), h.Runner, "third", "note", 3, note("C"))
+	world.Refused(t, err, "database_away", "Nothing was changed")
+}

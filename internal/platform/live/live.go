@@ -5,7 +5,8 @@ package live
 import (
 	"context"
 	"log/slog"
-	"sort"
+	"maps"
+	"slices"
 	"strings"
 	"sync"
 	"time"
@@ -20,42 +21,95 @@ const channel = "lanternrow"
 // database while its transaction commits, so commands do not carry one of their own.
 const pause = 120 * time.Millisecond
 
+// Everything is the topic that is told when changes may have been missed.
+const Everything = "everything"
+
 // A Hub gathers what changed here, tells the database, and hands what the database
 // tells to everybody who listens here.
 type Hub struct {
 	db  *sqlx.DB
 	url string
 
+	// dirty is guarded by a lock of its own: no listener can keep a command waiting.
+	dirtyMu sync.Mutex
+	dirty   topicSet
+
 	mu        sync.Mutex
-	dirty     map[string]bool
-	listeners map[chan string]bool
+	listeners map[*Listener]bool
 }
+
+// topicSet is a set of topics.
+type topicSet map[string]bool
+
+// sorted lists the topics in alphabetical order.
+func (s topicSet) sorted() []string { return slices.Sorted(maps.Keys(s)) }
 
 // NewHub makes a hub that notifies over db and listens on a connection to url.
 func NewHub(db *sqlx.DB, url string) *Hub {
-	return &Hub{db: db, url: url, dirty: map[string]bool{}, listeners: map[chan string]bool{}}
+	return &Hub{db: db, url: url, dirty: topicSet{}, listeners: map[*Listener]bool{}}
 }
 
 // Touch says that these topics changed. It returns at once.
 func (h *Hub) Touch(topics ...string) {
-	h.mu.Lock()
-	defer h.mu.Unlock()
+	h.dirtyMu.Lock()
+	defer h.dirtyMu.Unlock()
 	for _, t := range topics {
 		h.dirty[t] = true
 	}
 }
 
-// Subscribe returns a channel of changed topics, joined by commas, and the function
-// that ends it. "everything" comes when changes may have been missed.
-func (h *Hub) Subscribe() (<-chan string, func()) {
-	c := make(chan string, 16)
+// A Listener gathers the topics that changed since it was last asked. However slow its
+// reader is, it holds each topic once and keeps nobody waiting.
+type Listener struct {
+	hub  *Hub
+	wake chan struct{}
+
+	mu      sync.Mutex
+	pending topicSet
+}
+
+// Subscribe returns a listener. Its holder calls Close when done.
+func (h *Hub) Subscribe() *Listener {
+	l := &Listener{hub: h, wake: make(chan struct{}, 1), pending: topicSet{}}
 	h.mu.Lock()
-	h.listeners[c] = true
+	h.listeners[l] = true
 	h.mu.Unlock()
-	return c, func() {
-		h.mu.Lock()
-		delete(h.listeners, c)
-		h.mu.Unlock()
+	return l
+}
+
+// Close ends the listener: nothing is told to it any more.
+func (l *Listener) Close() {
+	l.hub.mu.Lock()
+	delete(l.hub.listeners, l)
+	l.hub.mu.Unlock()
+}
+
+// Changed receives when there is something to Take.
+func (l *Listener) Changed() <-chan struct{} { return l.wake }
+
+// Take returns the topics that changed since the last call, joined by commas and each
+// once; Everything stands for all of them. It is empty when nothing changed.
+func (l *Listener) Take() string {
+	l.mu.Lock()
+	defer l.mu.Unlock()
+	topics := l.pending
+	l.pending = topicSet{}
+	if topics[Everything] {
+		return Everything
+	}
+	return strings.Join(topics.sorted(), ",")
+}
+
+// tell adds topics and wakes the reader. It never waits.
+func (l *Listener) tell(topics []string) {
+	l.mu.Lock()
+	for _, t := range topics {
+		l.pending[t] = true
+	}
+	l.mu.Unlock()
+	select {
+	case l.wake <- struct{}{}:
+	default:
 	}
 }
 
@@ -72,17 +126,13 @@ func (h *Hub) Run(ctx context.Context) {
 
 func (h *Hub) tell(ctx context.Context) {
 	for sleep(ctx, pause) {
-		h.mu.Lock()
-		topics := make([]string, 0, len(h.dirty))
-		for t := range h.dirty {
-			topics = append(topics, t)
-		}
+		h.dirtyMu.Lock()
+		topics := h.dirty.sorted()
 		clear(h.dirty)
-		h.mu.Unlock()
+		h.dirtyMu.Unlock()
 		if len(topics) == 0 {
 			continue
 		}
-		sort.Strings(topics)
 		if _, err := h.db.ExecContext(ctx, `SELECT pg_notify($1, $2)`, channel, strings.Join(topics, ",")); err != nil && ctx.Err() == nil {
 			h.Touch(topics...)
 		}
@@ -98,29 +148,21 @@ func (h *Hub) listen(ctx context.Context) error {
 	if _, err := conn.Exec(ctx, "LISTEN "+channel); err != nil {
 		return err
 	}
-	h.hand("everything")
+	h.hand([]string{Everything})
 	for {
 		n, err := conn.WaitForNotification(ctx)
 		if err != nil {
 			return err
 		}
-		h.hand(n.Payload)
+		h.hand(strings.Split(n.Payload, ","))
 	}
 }
 
-func (h *Hub) hand(topics string) {
+func (h *Hub) hand(topics []string) {
 	h.mu.Lock()
 	defer h.mu.Unlock()
-	for c := range h.listeners {
-		select {
-		case c <- topics:
-		default:
-			// A listener that fell behind is told to look at everything again.
-			for len(c) > 0 {
-				<-c
-			}
-			c <- "everything"
-		}
+	for l := range h.listeners {
+		l.tell(topics)
 	}
 }
 

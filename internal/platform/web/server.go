@@ -84,16 +84,16 @@ func (s *Server) events(c fiber.Ctx) error {
 	}
 	c.Set("Content-Type", "text/event-stream")
 	c.Set("Cache-Control", "no-store")
-	changes, end := s.hub.Subscribe()
+	changes := s.hub.Subscribe()
 	return c.SendStreamWriter(func(w *bufio.Writer) {
-		defer end()
+		defer changes.Close()
 		fmt.Fprint(w, "event: change\ndata: hello\n\n")
 		for w.Flush() == nil {
 			select {
 			case <-s.ctx.Done():
 				return
-			case topics := <-changes:
-				fmt.Fprintf(w, "event: change\ndata: %s\n\n", topics)
+			case <-changes.Changed():
+				fmt.Fprintf(w, "event: change\ndata: %s\n\n", changes.Take())
 			case <-time.After(beat):
 				fmt.Fprint(w, ": alive\n\n")
 			}
