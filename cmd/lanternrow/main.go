@@ -87,15 +87,15 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 			return fmt.Errorf("loading the demo: %w", err)
 		}
 	}
-	db, err := postgres.OpenApp(ctx, url)
+	pools, err := postgres.OpenPools(ctx, url)
 	if err != nil {
 		return err
 	}
-	defer db.Close()
+	defer pools.Close()
 	work, end := context.WithCancel(ctx)
 	defer end()
-	server := application.New(work, db, url, c)
-	go ledger.KeepSealing(work, db)
+	server := application.New(work, pools, url, c)
+	go ledger.KeepSealing(work, pools.Reads)
 	fmt.Fprintf(os.Stderr, "\nLantern Row is at http://%s\n", c.Address)
 	if withDemo {
 		fmt.Fprint(os.Stderr, demo.SignIn)

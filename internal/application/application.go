@@ -10,10 +10,10 @@ import (
 	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/finding"
 	"lanternrow/internal/kept"
-	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/live"
+	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/row"
@@ -31,19 +31,20 @@ import (
 	"lanternrow/internal/station/receive"
 	"lanternrow/internal/station/stock"
 	"lanternrow/internal/station/transfers"
-
-	"github.com/jmoiron/sqlx"
 )
 
-// New makes the server with every station registered. Its hub works until ctx ends,
-// when db is not nil; without a database it only describes itself.
-func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Server {
-	hub := live.NewHub(db, url)
-	if db != nil {
+// New makes the server with every station registered. Its hub and its schedules work until
+// ctx ends. Without pools it only describes itself.
+func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config) *web.Server {
+	runner := &command.Runner{Now: time.Now}
+	hub := live.NewHub(nil, url)
+	if pools != nil {
+		hub = live.NewHub(pools.Commands, url)
+		runner.DB = pools.Commands
 		go hub.Run(ctx)
 	}
-	runner := &command.Runner{DB: db, Touch: hub, Now: time.Now}
-	server := web.New(ctx, runner, people.NewService(db), hub, c.SecureCookie)
+	runner.Touch = hub
+	server := web.New(ctx, pools, runner, hub, c.SecureCookie)
 	r := server.Router
 	catalog.Register(r)
 	sheets.Register(r)
@@ -67,7 +68,7 @@ func New(ctx context.Context, db *sqlx.DB, url string, c config.Config) *web.Ser
 	billing.Register(r)
 	engine := schedules.New(runner, orders.ByItself(), pick.ByItself(), billing.ByItself())
 	engine.Register(r)
-	if db != nil && c.Schedules {
+	if pools != nil && c.Schedules {
 		go engine.Run(ctx)
 	}
 	server.ServeInterface()

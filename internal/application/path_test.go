@@ -31,7 +31,7 @@ func serve(t *testing.T) (*world.House, string) {
 	h := world.New(t)
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
-	return h, world.Serve(t, application.New(ctx, h.App, h.URL, config.Config{CompanyPrefix: "9521234"}).App)
+	return h, world.Serve(t, application.New(ctx, h.Pools(t), h.URL, config.Config{CompanyPrefix: "9521234"}).App)
 }
 
 func at(v any, path ...any) any {

@@ -185,15 +185,15 @@ const turns, spell, warming = 4, 5 * time.Second, 3 * time.Second
 
 // postings compares moves posted through the API with pgbench -N on the same server.
 func postings(ctx context.Context, server *postgres.Server, name string, c config.Config) ([]Figure, error) {
-	app, err := postgres.OpenApp(ctx, server.URL(name))
+	pools, err := postgres.OpenPools(ctx, server.URL(name))
 	if err != nil {
 		return nil, err
 	}
-	defer app.Close()
+	defer pools.Close()
 	work, end := context.WithCancel(ctx)
 	defer end()
-	house := application.New(work, app, server.URL(name), c)
-	go ledger.KeepSealing(work, app)
+	house := application.New(work, pools, server.URL(name), c)
+	go ledger.KeepSealing(work, pools.Reads)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {
 		return nil, err

@@ -14,7 +14,7 @@ type byID struct {
 
 // Register adds the operations of bills.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/unbilled", "list-unbilled", "What is shipped and not billed", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

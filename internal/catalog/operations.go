@@ -91,7 +91,7 @@ func levelsOf(ctx context.Context, q sqlx.QueryerContext, site int32, items []It
 
 // Register adds the catalog's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/sites", "list-sites", "Sites", web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Site, error) { return Sites(ctx, db) })
 	web.Query(r, http.MethodGet, "/parties", "find-parties", "Suppliers or customers by first letters", web.Everyone,

@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/standin/carrier"
@@ -149,7 +150,7 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 // Send sends: the goods leave stock, the delivery note exists, the carrier and the host
 // are told, and the bill follows where it is wanted at once.
 func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
-	if err := s.mayBill(tx.Person.Role); err != nil {
+	if err := s.mayBill(tx.Person); err != nil {
 		return Delivery{}, err
 	}
 	if err := documents.Change(ctx, tx, documents.SalesOrder, s.Order, 0, "sent goods"); err != nil {
@@ -381,9 +382,12 @@ func (p *Plan) bill(ctx context.Context, q sqlx.QueryerContext, s Sending) error
 
 // mayBill refuses somebody who asks for a bill that the customer does not get by itself,
 // and who makes no bills.
-func (t Terms) mayBill(role string) error {
-	if t.Bill == "" || t.Bill == BilledLater || slices.Contains(web.Office, role) {
+func (t Terms) mayBill(p people.Person) error {
+	if t.Bill == "" || t.Bill == BilledLater {
 		return nil
 	}
-	return refusal.New("bill_barred", "bill", "Your role, %s, makes no bills. Leave it to the customer's own setting, or ask a lead.", role).Of(refusal.Forbidden)
+	if slices.Contains(web.Office, p.Role) {
+		return p.May(web.Office)
+	}
+	return refusal.New("bill_barred", "bill", "Your role, %s, makes no bills. Leave it to the customer's own setting, or ask a lead.", p.Role).Of(refusal.Forbidden)
 }

@@ -30,8 +30,38 @@ const (
 // Types are the media types of the formats.
 var Types = map[string]string{CSV: "text/csv; charset=utf-8", XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
 
-// mostRows is how many rows one file may have.
-const mostRows = 50_000
+// What one file may have. Each is looked at while the file is read, so that no more of it
+// is ever kept than this.
+const (
+	mostRows    = 50_000
+	mostColumns = 200
+	mostInCell  = 5_000
+	// unpacked bounds an XLSX file's parts together, in bytes.
+	unpacked = 64 << 20
+)
+
+// gatherer collects rows within the limits.
+type gatherer struct{ rows [][]string }
+
+// add takes the n-th row of the file, counted from 1.
+func (g *gatherer) add(n int, row []string) error {
+	for len(row) > 0 && row[len(row)-1] == "" {
+		row = row[:len(row)-1]
+	}
+	if n > mostRows+1 {
+		return refusal.New("table_long", "data", "The file goes on beyond row %d, and one may have at most %d rows. Split it.", mostRows+1, mostRows)
+	}
+	if len(row) > mostColumns {
+		return refusal.New("table_wide", "data", "Row %d of the file has something in column %d, and there may be at most %d columns. Take out what stands far to the right.", n, len(row), mostColumns)
+	}
+	for i, cell := range row {
+		if len(cell) > mostInCell {
+			return refusal.New("cell_long", "data", "Row %d, column %d of the file has %d characters, and a cell may have at most %d.", n, i+1, len(cell), mostInCell)
+		}
+	}
+	g.rows = append(g.rows, row)
+	return nil
+}
 
 // Read reads a table. An XLSX file is known by its first bytes; anything else is CSV,
 // with commas, semicolons or tabs.
@@ -71,9 +101,6 @@ func Read(data []byte) (Table, error) {
 	for len(t.Rows) > 0 && blank(t.Rows[len(t.Rows)-1]) {
 		t.Rows = t.Rows[:len(t.Rows)-1]
 	}
-	if len(t.Rows) > mostRows {
-		return t, refusal.New("table_long", "data", "The file has %d rows, and one may have at most %d. Split it.", len(t.Rows), mostRows)
-	}
 	return t, nil
 }
 
@@ -89,34 +116,56 @@ func readCSV(data []byte) ([][]string, error) {
 			r.Comma = separator
 		}
 	}
-	rows, err := r.ReadAll()
-	var where *csv.ParseError
-	if errors.As(err, &where) {
-		return nil, refusal.New("table_malformed", "data", "Line %d of the file cannot be read: %v. Save it as CSV in UTF-8, or as XLSX.", where.Line, where.Err)
-	}
-	if err != nil {
-		return nil, fmt.Errorf("reading CSV: %w", err)
-	}
-	for _, row := range rows {
+	var g gatherer
+	for n := 1; ; n++ {
+		row, err := r.Read()
+		var where *csv.ParseError
+		switch {
+		case errors.Is(err, io.EOF):
+			return g.rows, nil
+		case errors.As(err, &where):
+			return nil, refusal.New("table_malformed", "data", "Line %d of the file cannot be read: %v. Save it as CSV in UTF-8, or as XLSX.", where.Line, where.Err)
+		case err != nil:
+			return nil, fmt.Errorf("reading CSV: %w", err)
+		}
 		for i := range row {
 			row[i] = restrain(row[i])
 		}
+		if err := g.add(n, row); err != nil {
+			return nil, err
+		}
 	}
-	return rows, nil
 }
 
 func readXLSX(data []byte) ([][]string, error) {
-	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: 256 << 20})
+	malformed := func() error {
+		return refusal.New("table_malformed", "data", "The file cannot be read as XLSX. Save it anew, or as CSV in UTF-8.")
+	}
+	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: unpacked})
 	if err != nil {
-		return nil, refusal.New("table_malformed", "data", "The file cannot be read as XLSX. Save it anew, or as CSV in UTF-8.")
+		return nil, malformed()
 	}
 	defer f.Close()
-	// What is kept is read, not how the cell shows it.
-	rows, err := f.GetRows(f.GetSheetName(0), excelize.Options{RawCellValue: true})
+	sheet, err := f.Rows(f.GetSheetName(0))
 	if err != nil {
-		return nil, refusal.New("table_malformed", "data", "The first sheet of the file cannot be read. Save it anew, or as CSV in UTF-8.")
+		return nil, malformed()
 	}
-	return rows, nil
+	defer sheet.Close()
+	var g gatherer
+	for n := 1; sheet.Next(); n++ {
+		// What is kept is read, not how the cell shows it.
+		row, err := sheet.Columns(excelize.Options{RawCellValue: true})
+		if err != nil {
+			return nil, malformed()
+		}
+		if err := g.add(n, row); err != nil {
+			return nil, err
+		}
+	}
+	if sheet.Error() != nil {
+		return nil, malformed()
+	}
+	return g.rows, nil
 }
 
 // Write writes the table in a format.

@@ -2,14 +2,18 @@ package exchange
 
 import (
 	"bytes"
+	"errors"
 	"fmt"
 	"math/rand/v2"
 	"os/exec"
 	"reflect"
+	"runtime"
 	"strings"
 	"testing"
 
 	"lanternrow/internal/core/refusal"
+
+	"github.com/xuri/excelize/v2"
 )
 
 var strange = []string{"", "0123", "1.50", "-3", "a,b", "a;b", `say "so"`, "two\nlines", "=1+1", "@cmd", "'quoted", "''", "Ålesund", "漢字", "2027-12-31", "true", "1e5", strings.Repeat("x", 400)}
@@ -106,4 +110,61 @@ func FuzzRead(f *testing.F) {
 			}
 		}
 	})
+}
+
+// A small file may stand for a huge table: one far cell made every row as long as a sheet
+// is wide, and 300 kB took 10 GB. It is refused by name while it is read.
+func TestAFileThatStandsForAHugeTableIsRefusedEarly(t *testing.T) {
+	sheet := func(set func(f *excelize.File, name string)) []byte {
+		f := excelize.NewFile()
+		defer f.Close()
+		set(f, f.GetSheetName(0))
+		var b bytes.Buffer
+		if err := f.Write(&b); err != nil {
+			t.Fatal(err)
+		}
+		return b.Bytes()
+	}
+	cell := func(at, value string) func(*excelize.File, string) {
+		return func(f *excelize.File, name string) {
+			if err := errors.Join(f.SetCellStr(name, "A1", "sku"), f.SetCellStr(name, at, value)); err != nil {
+				t.Fatal(err)
+			}
+		}
+	}
+	wide := sheet(func(f *excelize.File, name string) {
+		for i := range 8000 {
+			if err := f.SetCellStr(name, fmt.Sprint("A", i+1), "k"); err != nil {
+				t.Fatal(err)
+			}
+		}
+		cell("XFD2", "far")(f, name)
+	})
+	for name, c := range map[string]struct {
+		data []byte
+		code string
+		says string
+	}{
+		"a far column":        {wide, "table_wide", "Row 2 of the file has something in column 16384"},
+		"a far row":           {sheet(cell("A1048576", "far")), "table_long", "at most 50000 rows"},
+		"a long cell":         {sheet(cell("B2", strings.Repeat("x", 6000))), "cell_long", "Row 2, column 2"},
+		"many rows of CSV":    {[]byte("sku\n" + strings.Repeat("k\n", 60_000)), "table_long", "at most 50000 rows"},
+		"a wide row of CSV":   {[]byte("sku\n" + strings.Repeat(",", 300) + "far\n"), "table_wide", "column 301"},
+		"what is no workbook": {[]byte("PK but no workbook"), "table_malformed", "Save it anew"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			var before, after runtime.MemStats
+			runtime.GC()
+			runtime.ReadMemStats(&before)
+			_, err := Read(c.data)
+			runtime.ReadMemStats(&after)
+			r := refusal.From(err)
+			if r == nil || r.Code != c.code || r.Field != "data" || !strings.Contains(r.Sentence, c.says) {
+				t.Fatalf("answered %v", err)
+			}
+			if used := (after.TotalAlloc - before.TotalAlloc) >> 20; used > 512 {
+				t.Errorf("%d kB took %d MB", len(c.data)>>10, used)
+			}
+		})
+	}
 }

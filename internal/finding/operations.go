@@ -14,6 +14,6 @@ func Register(r *web.Router) {
 			Site int32  `query:"site"`
 			Text string `query:"text" maxLength:"400"`
 		}) (Reading, error) {
-			return Read(ctx, r.Runner.DB, in.Site, in.Text, r.Runner.Now())
+			return Read(ctx, r.Reads, in.Site, in.Text, r.Runner.Now())
 		})
 }

@@ -36,7 +36,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return nil, err
 			}
-			return list(ctx, r.Runner.DB, person.ID, in.List)
+			return list(ctx, r.Reads, person.ID, in.List)
 		})
 	web.Command(r, "/views/{list}/keep", "keep-view", "Keep a view of a list under a name, in place of one of that name", web.Everyone,
 		func(ctx context.Context, tx *command.Tx, in *struct {

@@ -16,7 +16,11 @@ func Decide(ctx context.Context, field, reason string, question error) error {
 	if err != nil {
 		return err
 	}
-	if person.Role != "lead" {
+	leads, err := person.MayLead()
+	if err != nil {
+		return err
+	}
+	if !leads {
 		return refusal.New("lead_decides", field+".reason", "Only a lead may accept this. %s", refusal.From(question).Sentence).Of(refusal.Forbidden)
 	}
 	if SaysTooLittle(reason) {

@@ -3,20 +3,96 @@ package people
 
 import (
 	"context"
+	"slices"
 
 	"lanternrow/internal/core/refusal"
 )
+
+// A Role is what somebody works as.
+type Role string
+
+// The roles there are.
+const (
+	Lead     Role = "lead"
+	Receiver Role = "receiver"
+	Picker   Role = "picker"
+	Office   Role = "office"
+	Viewer   Role = "viewer"
+)
+
+// Roles are all of them.
+var Roles = []Role{Lead, Receiver, Picker, Office, Viewer}
 
 // A Person is somebody who works here.
 type Person struct {
 	ID     int32  `db:"id" json:"id"`
 	Name   string `db:"name" json:"name"`
 	Login  string `db:"login" json:"login"`
-	Role   string `db:"role" json:"role" enum:"lead,receiver,picker,office,viewer"`
+	Role   Role   `db:"role" json:"role" enum:"lead,receiver,picker,office,viewer"`
 	SiteID int32  `db:"site_id" json:"site_id"`
+	// Badge is true for who signed on with a badge and a PIN and has not given the
+	// password since: good for the floor's work, and for nothing else.
+	Badge bool `db:"badge" json:"badge"`
 }
 
-type contextKey struct{}
+// floorRoles do the floor's work, which a badge is good for.
+var floorRoles = []Role{Receiver, Picker}
+
+// May refuses a person who may not do what is kept for these roles, and asks for the
+// password of somebody who signed on with a badge when it is not the floor's work.
+func (p Person) May(roles []Role) error {
+	switch {
+	case !slices.Contains(roles, p.Role):
+		return refusal.New("role", "", "Your role, %s, may not do this. Ask one of: %s.", p.Role, Names(roles)).Of(refusal.Forbidden)
+	case p.Badge && !slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(floorRoles, r) }):
+		return passwordNeeded()
+	}
+	return nil
+}
+
+// MayLead tells whether the person decides as a lead, and asks a lead who signed on with
+// a badge for the password.
+func (p Person) MayLead() (bool, error) {
+	if p.Role != Lead {
+		return false, nil
+	}
+	if p.Badge {
+		return false, passwordNeeded()
+	}
+	return true, nil
+}
+
+func passwordNeeded() error {
+	return refusal.New("password_needed", "", "You signed on with a badge, which is good for work on the floor. Give your password to do this.").Of(refusal.Forbidden)
+}
+
+// Names lists roles in words.
+func Names(roles []Role) string {
+	out := ""
+	for i, r := range roles {
+		if i > 0 {
+			out += ", "
+		}
+		out += string(r)
+	}
+	return out
+}
+
+type (
+	contextKey struct{}
+	addressKey struct{}
+)
+
+// From puts the address that a request comes from into the context.
+func From(ctx context.Context, address string) context.Context {
+	return context.WithValue(ctx, addressKey{}, address)
+}
+
+// address is where a request comes from; empty where nothing says so.
+func address(ctx context.Context) string {
+	a, _ := ctx.Value(addressKey{}).(string)
+	return a
+}
 
 // With puts the person who acts into the context.
 func With(ctx context.Context, p Person) context.Context {

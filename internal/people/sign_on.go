@@ -34,15 +34,11 @@ const shift = 14 * time.Hour
 // asked again; signing off elsewhere takes effect within it.
 const remembered = 5 * time.Second
 
-// Failures allowed for one login or badge within the window.
-const (
-	failures = 8
-	window   = 10 * time.Minute
-)
-
 // A Service signs people on and off.
 type Service struct {
 	db *sqlx.DB
+	// hashing holds a place for each secret that is hashed at once: each takes 19 MiB.
+	hashing chan struct{}
 
 	mu   sync.Mutex
 	seen map[string]seenSession
@@ -54,7 +50,9 @@ type seenSession struct {
 }
 
 // NewService makes a service on db.
-func NewService(db *sqlx.DB) *Service { return &Service{db: db, seen: map[string]seenSession{}} }
+func NewService(db *sqlx.DB) *Service {
+	return &Service{db: db, hashing: make(chan struct{}, hashesAtOnce), seen: map[string]seenSession{}}
+}
 
 // argon2id's settings: 19 MiB, two passes, one lane (OWASP's password storage advice).
 const (
@@ -87,65 +85,113 @@ func matches(hash, secret string) bool {
 // long as a wrong password does.
 var nobody = sync.OnceValue(func() string { return Hash("nobody") })
 
+// A way is how somebody signs on.
+type way struct {
+	field, query, wrong string
+	badge               bool
+}
+
+var (
+	byPassword = way{field: "login", wrong: "The name or the password is wrong.",
+		query: `SELECT id, name, login, role, site_id, password_hash AS hash FROM people WHERE login = $1`}
+	byBadge = way{field: "badge", wrong: "The badge or the PIN is wrong.", badge: true,
+		query: `SELECT id, name, login, role, site_id, coalesce(pin_hash, '') AS hash FROM people WHERE badge = $1`}
+)
+
 // SignOn checks a login and its password.
 func (s *Service) SignOn(ctx context.Context, login, password string) (Session, error) {
-	return s.signOn(ctx, "login", strings.ToLower(strings.TrimSpace(login)), password,
-		"SELECT id, name, login, role, site_id, password_hash AS hash FROM people WHERE login = $1", "The name or the password is wrong.")
+	return s.signOn(ctx, byPassword, strings.ToLower(strings.TrimSpace(login)), password)
 }
 
-// SignOnBadge checks a badge and its PIN.
+// SignOnBadge checks a badge and its PIN, which are good for the floor's work.
 func (s *Service) SignOnBadge(ctx context.Context, badge, pin string) (Session, error) {
-	return s.signOn(ctx, "badge", strings.ToUpper(strings.TrimSpace(badge)), pin,
-		"SELECT id, name, login, role, site_id, coalesce(pin_hash, '') AS hash FROM people WHERE badge = $1", "The badge or the PIN is wrong.")
+	return s.signOn(ctx, byBadge, strings.ToUpper(strings.TrimSpace(badge)), pin)
 }
 
-func (s *Service) signOn(ctx context.Context, field, subject, secret, query, wrong string) (Session, error) {
-	var failed int
-	if err := s.db.GetContext(ctx, &failed, `SELECT count(*) FROM sign_on_failures WHERE subject = $1 AND at > now() - $2 * interval '1 second'`,
-		subject, window.Seconds()); err != nil {
-		return Session{}, fmt.Errorf("signing on: %w", err)
+func (s *Service) signOn(ctx context.Context, w way, subject, secret string) (Session, error) {
+	p, err := s.check(ctx, w, subject, secret)
+	if err != nil {
+		return Session{}, err
 	}
-	if failed >= failures {
-		return Session{}, refusal.New("too_many_attempts", field, "%d wrong attempts within %d minutes. Wait a little, or ask a lead.", failed, int(window.Minutes())).Of(refusal.TooMany)
+	p.Badge = w.badge
+	return s.begin(ctx, p)
+}
+
+// check compares a secret with what is kept, once an attempt at it is reserved.
+func (s *Service) check(ctx context.Context, w way, subject, secret string) (Person, error) {
+	if err := s.reserve(ctx, w.field, subject); err != nil {
+		return Person{}, err
 	}
 	var row struct {
 		Person
 		Hash string
 	}
-	err := s.db.GetContext(ctx, &row, query, subject)
+	err := s.db.GetContext(ctx, &row, w.query, subject)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return Session{}, fmt.Errorf("signing on: %w", err)
+		return Person{}, fmt.Errorf("signing on: %w", err)
 	}
 	if row.Hash == "" {
-		row.Hash = nobody()
-		row.ID = 0
+		row.Hash, row.ID = nobody(), 0
 	}
-	if !matches(row.Hash, secret) || row.ID == 0 {
-		if _, err := s.db.ExecContext(ctx, `INSERT INTO sign_on_failures (subject) VALUES ($1)`, subject); err != nil {
-			return Session{}, fmt.Errorf("noting a wrong sign-on: %w", err)
+	fits, err := s.matches(ctx, row.Hash, secret)
+	if err != nil {
+		return Person{}, err
+	}
+	if !fits || row.ID == 0 {
+		return Person{}, refusal.New("wrong_secret", w.field, "%s", w.wrong).Of(refusal.SignedOut)
+	}
+	return row.Person, s.forgive(ctx, w.field, subject)
+}
+
+// confirmed is how long a session that began with a badge is good for everything once the
+// password was given.
+const confirmed = 10 * time.Minute
+
+// Confirm takes the password of whoever is signed on with the token, by badge: for a
+// while the session is good for all that the role may do.
+func (s *Service) Confirm(ctx context.Context, token, password string) (Session, error) {
+	session, err := s.Session(ctx, token)
+	if err != nil {
+		return session, err
+	}
+	w := byPassword
+	w.field, w.wrong = "password", "The password is wrong."
+	if _, err := s.check(ctx, w, session.Person.Login, password); err != nil {
+		if r := refusal.From(err); r != nil && r.Kind == refusal.SignedOut {
+			r.Kind = refusal.Forbidden
 		}
-		return Session{}, refusal.New("wrong_secret", field, "%s", wrong).Of(refusal.SignedOut)
+		return session, err
 	}
-	return s.begin(ctx, row.Person)
+	if _, err := s.db.ExecContext(ctx, `UPDATE sessions SET confirmed_until = now() + $2 * interval '1 second' WHERE token_hash = $1`,
+		hashToken(token), confirmed.Seconds()); err != nil {
+		return session, fmt.Errorf("confirming a session: %w", err)
+	}
+	s.forget(token)
+	return s.Session(ctx, token)
 }
 
 func (s *Service) begin(ctx context.Context, p Person) (Session, error) {
 	session := Session{Person: p, CSRF: rand.Text(), Token: rand.Text() + rand.Text()}
 	_, err := s.db.ExecContext(ctx, `
 		WITH old AS (DELETE FROM sessions WHERE expires_at < now())
-		INSERT INTO sessions (token_hash, person_id, csrf, expires_at) VALUES ($1, $2, $3, now() + $4 * interval '1 second')`,
-		hashToken(session.Token), p.ID, session.CSRF, shift.Seconds())
+		INSERT INTO sessions (token_hash, person_id, csrf, badge, expires_at) VALUES ($1, $2, $3, $4, now() + $5 * interval '1 second')`,
+		hashToken(session.Token), p.ID, session.CSRF, p.Badge, shift.Seconds())
 	if err != nil {
 		return Session{}, fmt.Errorf("beginning a session: %w", err)
 	}
 	return session, nil
 }
 
-// SignOff ends the session.
-func (s *Service) SignOff(ctx context.Context, token string) error {
+// forget asks the database anew for a session.
+func (s *Service) forget(token string) {
 	s.mu.Lock()
 	delete(s.seen, token)
 	s.mu.Unlock()
+}
+
+// SignOff ends the session.
+func (s *Service) SignOff(ctx context.Context, token string) error {
+	s.forget(token)
 	if _, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE token_hash = $1`, hashToken(token)); err != nil {
 		return fmt.Errorf("ending a session: %w", err)
 	}
@@ -169,7 +215,8 @@ func (s *Service) Session(ctx context.Context, token string) (Session, error) {
 		CSRF string
 	}
 	err := s.db.GetContext(ctx, &row, `
-		SELECT p.id, p.name, p.login, p.role, p.site_id, s.csrf FROM sessions s JOIN people p ON p.id = s.person_id
+		SELECT p.id, p.name, p.login, p.role, p.site_id, s.csrf, s.badge AND coalesce(s.confirmed_until < now(), true) AS badge
+		  FROM sessions s JOIN people p ON p.id = s.person_id
 		 WHERE s.token_hash = $1 AND s.expires_at > now()`, hashToken(token))
 	if errors.Is(err, sql.ErrNoRows) {
 		return Session{}, signedOut

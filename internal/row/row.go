@@ -55,7 +55,7 @@ func Register(r *web.Router) {
 			Site int32 `query:"site"`
 		}) ([]Lamp, error) {
 			var c counts
-			if err := r.Runner.DB.GetContext(ctx, &c, query, in.Site); err != nil {
+			if err := r.Reads.GetContext(ctx, &c, query, in.Site); err != nil {
 				return nil, fmt.Errorf("reading the row: %w", err)
 			}
 			return c.lamps(), nil

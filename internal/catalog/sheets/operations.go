@@ -70,7 +70,7 @@ func (n Named) find() (Sheet, error) {
 
 // Register adds the catalog's sheets.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/catalog", "list-sheets", "The sheets of the catalog and their columns", web.Everyone,
 		func(context.Context, *struct{}) ([]Sheet, error) {
 			var all []Sheet

@@ -105,8 +105,9 @@ func Do[T any](ctx context.Context, r *Runner, key, name string, body any, fn fu
 		}
 		if errors.Is(err, errUnknown) {
 			unknown, q.reserved = true, true
-		} else if !Passing(err) {
-			return zero, err
+		} else if !database.Conflicted(err) && !database.Lost(err) {
+			// A lock that was not had in time is not waited for again: whoever asks decides.
+			return zero, database.Unavailable(err)
 		} else {
 			r.retries.Add(1)
 		}
@@ -294,8 +295,3 @@ func fingerprintOf(name string, body any) ([]byte, error) {
 	sum := sha256.Sum256(append([]byte(name+"\n"), text...))
 	return sum[:], nil
 }
-
-// Passing tells whether a fault passes by itself, so that the same can be tried again: a
-// deadlock, a failure to serialize, a lock that was not had in time, a connection that
-// broke before anything was committed, a database that is out of reach.
-func Passing(err error) bool { return database.Conflicted(err) || database.Lost(err) }

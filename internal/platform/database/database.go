@@ -25,6 +25,9 @@ const Patience = 3 * time.Second
 // errExhausted says that no connection came free within Patience.
 var errExhausted = errors.New("all connections to the database are in use")
 
+// Exhausted is the refusal of who waited too long for a connection.
+func Exhausted() error { return Unavailable(errExhausted) }
+
 // Acquire takes a connection of the pool. Its holder closes it. When none comes free
 // within Patience, or the database is out of reach, it answers with a refusal of the kind
 // Unavailable or with a fault that Lost knows.
@@ -38,16 +41,22 @@ func Acquire(ctx context.Context, db *sqlx.DB) (*sqlx.Conn, error) {
 	case ctx.Err() != nil:
 		return nil, fmt.Errorf("waiting for a connection: %w", ctx.Err())
 	case errors.Is(err, context.DeadlineExceeded):
-		return nil, Unavailable(errExhausted)
+		return nil, Exhausted()
 	}
 	return nil, fmt.Errorf("connecting: %w", err)
 }
 
 // Conflicted tells whether two transactions were in each other's way: a deadlock, a
-// failure to serialize, or a lock that was not had in time (PostgreSQL's Appendix A).
+// failure to serialize (PostgreSQL's Appendix A).
 func Conflicted(err error) bool {
 	var pg *pgconn.PgError
-	return errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01" || pg.Code == "55P03")
+	return errors.As(err, &pg) && (pg.Code == "40001" || pg.Code == "40P01")
+}
+
+// LockedOut tells whether a lock was not had in time.
+func LockedOut(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "55P03"
 }
 
 // Lost tells whether the connection broke, or the database could not be reached.
@@ -87,7 +96,7 @@ func Unavailable(err error) error {
 		return say("house_busy", "Too much is going on this moment. Nothing was changed; try again in a few seconds.")
 	case overdue(err):
 		return say("too_slow", "This took too long and was stopped. Nothing was changed; try again, or ask for less at once.")
-	case Conflicted(err):
+	case Conflicted(err), LockedOut(err):
 		return say("busy", "Others are changing the same this moment. Nothing was done; try again.")
 	case Lost(err):
 		return say("database_away", "The database does not answer. Nothing was changed; try again in a moment.")

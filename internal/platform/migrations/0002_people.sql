@@ -15,16 +15,21 @@ CREATE TABLE sessions (
     token_hash bytea PRIMARY KEY,
     person_id  integer NOT NULL REFERENCES people,
     csrf       text NOT NULL,
+    -- Begun with a badge and a PIN: good for the floor's work, and for everything until
+    -- then when the password was given.
+    badge      boolean NOT NULL DEFAULT false,
+    confirmed_until timestamptz,
     created_at timestamptz NOT NULL DEFAULT now(),
     expires_at timestamptz NOT NULL
 );
 CREATE INDEX sessions_expiry ON sessions (expires_at);
 
-CREATE TABLE sign_on_failures (
-    subject text NOT NULL,
-    at      timestamptz NOT NULL DEFAULT now()
+-- Attempts to sign on, by login, badge or address, counted before they are looked at.
+CREATE TABLE sign_on_attempts (
+    subject text PRIMARY KEY,
+    since   timestamptz NOT NULL,
+    tried   integer NOT NULL
 );
-CREATE INDEX sign_on_failures_subject ON sign_on_failures (subject, at);
 
 -- What each command answered, so that asking twice does it once.
 CREATE TABLE requests (
@@ -37,4 +42,4 @@ CREATE TABLE requests (
 );
 
 -- +goose Down
-DROP TABLE requests, sign_on_failures, sessions, people;
+DROP TABLE requests, sign_on_attempts, sessions, people;

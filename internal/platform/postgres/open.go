@@ -14,20 +14,75 @@ import (
 // AppRole is the role that the application works under.
 const AppRole = "lanternrow_app"
 
+// A pool of connections: how many there may be, and how long what is asked on them may
+// take.
+type pool struct {
+	role string
+	size int
+	// statement, lock and idle bound a statement, the wait for a lock, and a transaction in
+	// which nothing happens, as PostgreSQL reads them; empty is without bound.
+	statement, lock, idle string
+}
+
+var (
+	owners = pool{size: 24}
+	// What people ask for waits for a lock no longer than they would.
+	commands = pool{role: AppRole, size: 24, statement: "15s", lock: "3s", idle: "30s"}
+	reads    = pool{role: AppRole, size: Reading + 4, statement: "15s", lock: "3s", idle: "30s"}
+	health   = pool{role: AppRole, size: 1, statement: "2s", lock: "1s", idle: "5s"}
+)
+
+// Reading is how many requests may read at once. A few connections beside them are for
+// finding out who asks.
+const Reading = 16
+
 // Open connects as the owner of the database.
-func Open(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, url, "") }
+func Open(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, url, owners) }
 
 // OpenApp connects as the application, which reaches stock only through the
 // ledger's functions.
-func OpenApp(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, url, AppRole) }
+func OpenApp(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, url, commands) }
 
-func open(ctx context.Context, url, role string) (*sqlx.DB, error) {
+// Pools are the application's connections, apart by what they are for: what waits for
+// locks cannot take the connections of what only reads, nor that of the health check.
+type Pools struct{ Commands, Reads, Health *sqlx.DB }
+
+// OpenPools connects as the application. Its holder calls Close.
+func OpenPools(ctx context.Context, url string) (*Pools, error) {
+	p := &Pools{}
+	var err error
+	for _, each := range []struct {
+		db **sqlx.DB
+		of pool
+	}{{&p.Commands, commands}, {&p.Reads, reads}, {&p.Health, health}} {
+		if *each.db, err = open(ctx, url, each.of); err != nil {
+			p.Close()
+			return nil, err
+		}
+	}
+	return p, nil
+}
+
+// Close ends all connections.
+func (p *Pools) Close() {
+	for _, db := range []*sqlx.DB{p.Commands, p.Reads, p.Health} {
+		if db != nil {
+			_ = db.Close()
+		}
+	}
+}
+
+func open(ctx context.Context, url string, p pool) (*sqlx.DB, error) {
 	config, err := pgx.ParseConfig(url)
 	if err != nil {
 		return nil, fmt.Errorf("reading the database URL: %w", err)
 	}
-	if role != "" {
-		config.RuntimeParams["role"] = role
+	for name, value := range map[string]string{
+		"role": p.role, "statement_timeout": p.statement, "lock_timeout": p.lock, "idle_in_transaction_session_timeout": p.idle,
+	} {
+		if value != "" {
+			config.RuntimeParams[name] = value
+		}
 	}
 	config.RuntimeParams["timezone"] = "UTC"
 	config.RuntimeParams["application_name"] = "lanternrow"
@@ -39,8 +94,8 @@ func open(ctx context.Context, url, role string) (*sqlx.DB, error) {
 	config.RuntimeParams["random_page_cost"] = "1.1"
 	config.RuntimeParams["jit"] = "off"
 	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
-	db.SetMaxOpenConns(24)
-	db.SetMaxIdleConns(24)
+	db.SetMaxOpenConns(p.size)
+	db.SetMaxIdleConns(p.size)
 	ctx, cancel := context.WithTimeout(ctx, wait)
 	defer cancel()
 	if err := db.PingContext(ctx); err != nil {

@@ -21,7 +21,7 @@ type changed struct {
 
 // Register adds the operations of what is done by itself.
 func (e *Engine) Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/schedules/tasks", "list-tasks", "What whoever asks may have done by itself", web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Task, error) {
 			p, err := people.Acting(ctx)

@@ -27,8 +27,8 @@ type Task struct {
 	Title string `json:"title"`
 	Help  string `json:"help"`
 	// Uses are the settings that it reads, by their names in JSON.
-	Uses  []string `json:"uses"`
-	Roles []string `json:"roles"`
+	Uses  []string      `json:"uses"`
+	Roles []people.Role `json:"roles"`
 	// Look says what it would do now, Do does it.
 	Look func(ctx context.Context, q sqlx.QueryerContext, site int32, s Settings, now time.Time) (Work, error) `json:"-"`
 	Do   func(ctx context.Context, tx *command.Tx, site int32, s Settings) (Work, error)                       `json:"-"`

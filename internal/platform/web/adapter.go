@@ -11,6 +11,8 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/people"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gofiber/fiber/v3"
 )
@@ -22,7 +24,13 @@ type adapter struct{ app *fiber.App }
 func (a *adapter) Handle(op *huma.Operation, handler func(huma.Context)) {
 	path := strings.NewReplacer("{", ":", "}", "").Replace(op.Path)
 	a.app.Add([]string{op.Method}, path, func(c fiber.Ctx) error {
-		handler(&fiberContext{op: op, c: c})
+		deadline := usualDeadline
+		if d, set := op.Metadata[deadlineKey].(time.Duration); set {
+			deadline = d
+		}
+		ctx, cancel := context.WithTimeout(people.From(c.Context(), c.IP()), deadline)
+		defer cancel()
+		handler(&fiberContext{op: op, c: c, ctx: ctx})
 		return nil
 	})
 }
@@ -47,11 +55,12 @@ func (a *adapter) ServeHTTP(w http.ResponseWriter, r *http.Request) {
 type fiberContext struct {
 	op     *huma.Operation
 	c      fiber.Ctx
+	ctx    context.Context
 	status int
 }
 
 func (f *fiberContext) Operation() *huma.Operation      { return f.op }
-func (f *fiberContext) Context() context.Context        { return f.c.Context() }
+func (f *fiberContext) Context() context.Context        { return f.ctx }
 func (f *fiberContext) TLS() *tls.ConnectionState       { return f.c.RequestCtx().TLSConnectionState() }
 func (f *fiberContext) Version() huma.ProtoVersion      { return huma.ProtoVersion{Proto: f.c.Protocol()} }
 func (f *fiberContext) Method() string                  { return f.op.Method }
@@ -60,7 +69,7 @@ func (f *fiberContext) RemoteAddr() string              { return f.c.RequestCtx(
 func (f *fiberContext) Param(name string) string        { return strings.Clone(f.c.Params(name)) }
 func (f *fiberContext) Query(name string) string        { return strings.Clone(f.c.Query(name)) }
 func (f *fiberContext) Header(name string) string       { return strings.Clone(f.c.Get(name)) }
-func (f *fiberContext) BodyReader() io.Reader           { return bytes.NewReader(f.c.Body()) }
+func (f *fiberContext) BodyReader() io.Reader           { return bytes.NewReader(f.c.BodyRaw()) }
 func (f *fiberContext) SetReadDeadline(time.Time) error { return nil }
 func (f *fiberContext) SetStatus(code int)              { f.status = code; f.c.Status(code) }
 func (f *fiberContext) Status() int                     { return f.status }

@@ -9,6 +9,7 @@ import (
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/database"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -36,6 +37,19 @@ func (p *Problem) ContentType(string) string { return "application/problem+json"
 var statuses = map[refusal.Kind]int{
 	refusal.Invalid: http.StatusUnprocessableEntity, refusal.Conflict: http.StatusConflict, refusal.Missing: http.StatusNotFound,
 	refusal.Forbidden: http.StatusForbidden, refusal.SignedOut: http.StatusUnauthorized, refusal.TooMany: http.StatusTooManyRequests,
+	refusal.Unavailable: http.StatusServiceUnavailable, refusal.Unsupported: http.StatusUnsupportedMediaType, refusal.TooLarge: http.StatusRequestEntityTooLarge,
+}
+
+// retryAfter is how many seconds a client waits before it asks again what could not be
+// answered this moment.
+const retryAfter = "3"
+
+// GetHeaders are those that the answer has besides.
+func (p *Problem) GetHeaders() http.Header {
+	if p.Status == http.StatusServiceUnavailable || p.Status == http.StatusTooManyRequests {
+		return http.Header{"Retry-After": {retryAfter}}
+	}
+	return nil
 }
 
 func problem(status int, code, detail string) *Problem {
@@ -45,7 +59,7 @@ func problem(status int, code, detail string) *Problem {
 // problemOf turns any error into what the client is told. Only refusals say what
 // went wrong; anything else is our fault, and goes to the log.
 func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
-	err = ledger.Word(ctx, db, err)
+	err = database.Unavailable(ledger.Word(ctx, db, err))
 	r := refusal.From(err)
 	if r == nil {
 		r = unreadable(err)
@@ -60,7 +74,7 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 		return p
 	}
 	slog.Error("request failed", "error", err)
-	return problem(http.StatusInternalServerError, "internal", "Something went wrong here, not with what you entered. Nothing was changed; try again.")
+	return problem(http.StatusInternalServerError, "internal", "Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, tell whoever runs the house.")
 }
 
 // unreadable is the refusal of input that only the database could tell is none: a

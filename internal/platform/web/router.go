@@ -4,34 +4,42 @@ package web
 import (
 	"bytes"
 	"context"
+	"errors"
 	"net/http"
-	"slices"
 	"strings"
+	"time"
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/database"
 
 	"github.com/danielgtaylor/huma/v2"
+	"github.com/jmoiron/sqlx"
 )
 
 // Roles that may use an operation. Everyone who is signed on may look.
 var (
-	Everyone = []string{"lead", "receiver", "picker", "office", "viewer"}
-	Floor    = []string{"lead", "receiver", "picker"}
-	Inbound  = []string{"lead", "receiver", "office"}
-	Dock     = []string{"lead", "receiver"}
-	Picking  = []string{"lead", "picker"}
-	Office   = []string{"lead", "office"}
-	Lead     = []string{"lead"}
+	Everyone = people.Roles
+	Floor    = []people.Role{people.Lead, people.Receiver, people.Picker}
+	Inbound  = []people.Role{people.Lead, people.Receiver, people.Office}
+	Dock     = []people.Role{people.Lead, people.Receiver}
+	Picking  = []people.Role{people.Lead, people.Picker}
+	Office   = []people.Role{people.Lead, people.Office}
+	Lead     = []people.Role{people.Lead}
 )
 
 // A Router is where stations register their operations.
 type Router struct {
-	api    huma.API
+	api huma.API
+	// Runner runs commands, on connections of their own.
 	Runner *command.Runner
+	// Reads answers what changes nothing; no command's lock can hold it up.
+	Reads  *sqlx.DB
 	people *people.Service
+	// reading has a place for each connection that reads may use.
+	reading chan struct{}
 }
 
 // A Reply carries an operation's answer.
@@ -45,12 +53,44 @@ type Option func(*huma.Operation)
 // Large lets requests be larger than usual.
 func Large(bytes int64) Option { return func(op *huma.Operation) { op.MaxBodyBytes = bytes } }
 
+// Long lets an operation take longer than usual.
+func Long(deadline time.Duration) Option {
+	return func(op *huma.Operation) { op.Metadata[deadlineKey] = deadline }
+}
+
+// How long an operation may take before it is given up, with whatever it asked of the
+// database.
+const (
+	usualDeadline = 20 * time.Second
+	deadlineKey   = "deadline"
+)
+
+// What a request may carry: before anybody is signed on, and then.
+const (
+	bareBody  = 4 << 10
+	usualBody = 1 << 20
+)
+
+// read runs fn when a connection for reading is free: requests wait here, and not in the
+// pool, so that they can be told what to do when none comes free.
+func read[O any](ctx context.Context, r *Router, fn func(context.Context) (O, error)) (out O, err error) {
+	select {
+	case r.reading <- struct{}{}:
+		defer func() { <-r.reading }()
+		return fn(ctx)
+	case <-time.After(database.Patience):
+		return out, database.Exhausted()
+	case <-ctx.Done():
+		return out, ctx.Err()
+	}
+}
+
 // Query registers an operation that changes nothing.
-func Query[I, O any](r *Router, method, path, id, summary string, roles []string, fn func(context.Context, *I) (O, error), options ...Option) {
+func Query[I, O any](r *Router, method, path, id, summary string, roles []people.Role, fn func(context.Context, *I) (O, error), options ...Option) {
 	huma.Register(r.api, r.operation(method, path, id, summary, roles, options...), func(ctx context.Context, in *I) (*Reply[O], error) {
-		out, err := fn(ctx, in)
+		out, err := read(ctx, r, func(ctx context.Context) (O, error) { return fn(ctx, in) })
 		if err != nil {
-			return nil, problemOf(ctx, r.Runner.DB, err)
+			return nil, problemOf(ctx, r.Reads, err)
 		}
 		return &Reply[O]{out}, nil
 	})
@@ -58,7 +98,7 @@ func Query[I, O any](r *Router, method, path, id, summary string, roles []string
 
 // Command registers an operation that changes something. It runs in one
 // transaction, and once for each Idempotency-Key.
-func Command[I, O any](r *Router, path, id, summary string, roles []string, fn func(context.Context, *command.Tx, *I) (O, error), options ...Option) {
+func Command[I, O any](r *Router, path, id, summary string, roles []people.Role, fn func(context.Context, *command.Tx, *I) (O, error), options ...Option) {
 	op := r.operation(http.MethodPost, path, id, summary, roles, options...)
 	op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header", Schema: &huma.Schema{Type: "string"},
 		Description: "Made by the client, new for each command: sent twice, the command happens once and answers the same."})
@@ -66,7 +106,7 @@ func Command[I, O any](r *Router, path, id, summary string, roles []string, fn f
 		key, _ := ctx.Value(keyContext{}).(string)
 		out, err := command.Do(ctx, r.Runner, key, id, in, func(ctx context.Context, tx *command.Tx) (O, error) { return fn(ctx, tx, in) })
 		if err != nil {
-			return nil, problemOf(ctx, r.Runner.DB, err)
+			return nil, problemOf(ctx, r.Reads, err)
 		}
 		return &Reply[O]{out}, nil
 	})
@@ -104,21 +144,23 @@ func Download[I any](r *Router, path, id, summary string, types map[string]strin
 	}
 	op.Responses = map[string]*huma.Response{"200": {Description: "The file", Content: content}}
 	huma.Register(r.api, op, func(ctx context.Context, in *I) (*File, error) {
-		file, err := fn(ctx, in)
+		file, err := read(ctx, r, func(ctx context.Context) (File, error) { return fn(ctx, in) })
 		if err != nil {
-			return nil, problemOf(ctx, r.Runner.DB, err)
+			return nil, problemOf(ctx, r.Reads, err)
 		}
 		return &file, nil
 	})
 }
 
-func (r *Router) operation(method, path, id, summary string, roles []string, options ...Option) huma.Operation {
+func (r *Router) operation(method, path, id, summary string, roles []people.Role, options ...Option) huma.Operation {
 	tag, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
-	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{tag}, MaxBodyBytes: 1 << 20}
+	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{tag},
+		MaxBodyBytes: bareBody, Metadata: map[string]any{deadlineKey: usualDeadline}}
 	if roles != nil {
-		op.Metadata = map[string]any{"roles": roles}
+		op.MaxBodyBytes = usualBody
+		op.Metadata["roles"] = roles
 		op.Security = []map[string][]string{{"session": {}}}
-		op.Description = "May be used by: " + strings.Join(roles, ", ") + "."
+		op.Description = "May be used by: " + people.Names(roles) + "."
 		op.Middlewares = huma.Middlewares{r.guard(roles)}
 	}
 	for _, set := range options {
@@ -129,7 +171,7 @@ func (r *Router) operation(method, path, id, summary string, roles []string, opt
 
 // guard lets in whoever is signed on in one of the roles, and puts the person and
 // the request key into the context.
-func (r *Router) guard(roles []string) func(huma.Context, func(huma.Context)) {
+func (r *Router) guard(roles []people.Role) func(huma.Context, func(huma.Context)) {
 	return func(hc huma.Context, next func(huma.Context)) {
 		ctx := hc.Context()
 		session, err := r.people.Session(ctx, cookieValue(hc.Header("Cookie")))
@@ -137,20 +179,31 @@ func (r *Router) guard(roles []string) func(huma.Context, func(huma.Context)) {
 		case err != nil:
 		case hc.Method() != http.MethodGet && hc.Header("X-CSRF-Token") != session.CSRF:
 			err = refusal.New("csrf", "", "This page is out of date. Reload it and try again; nothing was done.").Of(refusal.Forbidden)
-		case !slices.Contains(roles, session.Person.Role):
-			err = refusal.New("role", "", "Your role, %s, may not do this. Ask one of: %s.", session.Person.Role, strings.Join(roles, ", ")).Of(refusal.Forbidden)
+		default:
+			err = session.Person.May(roles)
 		}
 		if err != nil {
-			p := problemOf(ctx, r.Runner.DB, err).(*Problem)
-			hc.SetStatus(p.Status)
-			hc.SetHeader("Content-Type", "application/problem+json")
-			_ = r.api.Marshal(hc.BodyWriter(), "application/json", p)
+			r.refuse(hc, err)
 			return
 		}
 		ctx = people.With(ctx, session.Person)
 		ctx = context.WithValue(ctx, keyContext{}, hc.Header("Idempotency-Key"))
 		next(huma.WithContext(hc, ctx))
 	}
+}
+
+// refuse answers with a problem instead of doing what was asked.
+func (r *Router) refuse(hc huma.Context, err error) {
+	var p *Problem
+	if !errors.As(problemOf(hc.Context(), r.Reads, err), &p) {
+		p = problem(http.StatusInternalServerError, "internal", "Something went wrong here.")
+	}
+	hc.SetStatus(p.Status)
+	for name, values := range p.GetHeaders() {
+		hc.SetHeader(name, values[0])
+	}
+	hc.SetHeader("Content-Type", "application/problem+json")
+	_ = r.api.Marshal(hc.BodyWriter(), "application/json", p)
 }
 
 // cookieName is the session's cookie.

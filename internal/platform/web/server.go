@@ -3,17 +3,22 @@ package web
 import (
 	"bufio"
 	"context"
+	"errors"
 	"fmt"
+	"log/slog"
 	"net/http"
+	"strings"
 	"time"
 
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/live"
+	"lanternrow/internal/platform/postgres"
 
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gofiber/fiber/v3"
 	"github.com/gofiber/fiber/v3/middleware/recover"
+	"github.com/valyala/fasthttp"
 )
 
 // bodyLimit bounds what any request may carry; most operations allow less.
@@ -31,17 +36,18 @@ type Server struct {
 	ctx context.Context
 }
 
-// New makes a server. ctx ends its streams.
-func New(ctx context.Context, runner *command.Runner, service *people.Service, hub *live.Hub, secure bool) *Server {
-	app := fiber.New(fiber.Config{BodyLimit: bodyLimit, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute})
+// healthTime is how long the database may take to say that it is there.
+const healthTime = 2 * time.Second
+
+// New makes a server. ctx ends its streams; pools may be nil for one that only describes
+// itself.
+func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub *live.Hub, secure bool) *Server {
+	if pools == nil {
+		pools = &postgres.Pools{}
+	}
+	app := fiber.New(fiber.Config{BodyLimit: bodyLimit, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, ErrorHandler: unread})
 	app.Use(recover.New())
-	app.Use(func(c fiber.Ctx) error {
-		c.Set("Content-Security-Policy", policy)
-		c.Set("X-Content-Type-Options", "nosniff")
-		c.Set("Referrer-Policy", "same-origin")
-		c.Set("Cross-Origin-Opener-Policy", "same-origin")
-		return c.Next()
-	})
+	app.Use(secured, uncompressed)
 	config := huma.DefaultConfig("Lantern Row", "1")
 	config.Info.Description = "Receiving, putaway, picking, packing and dispatch, with every unit's place and history."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/v1/openapi", "", ""
@@ -49,18 +55,73 @@ func New(ctx context.Context, runner *command.Runner, service *people.Service, h
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"session": {Type: "apiKey", In: "cookie", Name: cookieName}}
 	s := &Server{
-		Router: &Router{api: huma.NewAPI(config, &adapter{app}), Runner: runner, people: service},
-		App:    app, hub: hub, ctx: ctx,
+		Router: &Router{
+			api: huma.NewAPI(config, &adapter{app}), Runner: runner, Reads: pools.Reads,
+			people: people.NewService(pools.Reads), reading: make(chan struct{}, postgres.Reading),
+		},
+		App: app, hub: hub, ctx: ctx,
 	}
+	app.Server().HeaderReceived = s.bodyLimitOf
 	s.registerSignOn(secure)
 	app.Get("/api/v1/events", s.events)
 	app.Get("/api/v1/health", func(c fiber.Ctx) error {
-		if err := runner.DB.PingContext(c.Context()); err != nil {
+		ctx, cancel := context.WithTimeout(c.Context(), healthTime)
+		defer cancel()
+		if err := pools.Health.PingContext(ctx); err != nil {
 			return c.Status(http.StatusServiceUnavailable).SendString("the database does not answer\n")
 		}
 		return c.SendString("ok\n")
 	})
 	return s
+}
+
+// secured tells browsers what a page of ours may do.
+func secured(c fiber.Ctx) error {
+	c.Set("Content-Security-Policy", policy)
+	c.Set("X-Content-Type-Options", "nosniff")
+	c.Set("Referrer-Policy", "same-origin")
+	c.Set("Cross-Origin-Opener-Policy", "same-origin")
+	return c.Next()
+}
+
+// uncompressed refuses compressed bodies: what one unpacks to cannot be told beforehand.
+func uncompressed(c fiber.Ctx) error {
+	if e := c.Get("Content-Encoding"); e != "" && !strings.EqualFold(e, "identity") {
+		return answer(c, problem(http.StatusUnsupportedMediaType, "body_compressed", "Requests are sent as they are, without Content-Encoding "+e+"."))
+	}
+	return c.Next()
+}
+
+// unread answers a request that could not be read, such as one whose body is too large.
+func unread(c fiber.Ctx, err error) error {
+	var e *fiber.Error
+	switch {
+	case errors.As(err, &e) && e.Code == http.StatusRequestEntityTooLarge:
+		return answer(c, problem(e.Code, "body_large", "What was sent is larger than may be sent here. Sign on first; then split what is large."))
+	case errors.As(err, &e):
+		return answer(c, problem(e.Code, "malformed", e.Message))
+	}
+	slog.Error("request failed", "error", err)
+	return answer(c, problem(http.StatusInternalServerError, "internal", "Something went wrong here. Nothing was changed; try again."))
+}
+
+func answer(c fiber.Ctx, p *Problem) error {
+	c.Status(p.Status)
+	return c.JSON(p, "application/problem+json")
+}
+
+// bodyLimitOf bounds a request's body by its head, before any of it is read: a few
+// kilobytes unless somebody is signed on.
+func (s *Server) bodyLimitOf(header *fasthttp.RequestHeader) fasthttp.RequestConfig {
+	if n := header.ContentLength(); n >= 0 && n <= bareBody {
+		return fasthttp.RequestConfig{MaxRequestBodySize: bareBody}
+	}
+	ctx, cancel := context.WithTimeout(s.ctx, healthTime)
+	defer cancel()
+	if _, err := s.people.Session(ctx, string(header.Cookie(cookieName))); err != nil {
+		return fasthttp.RequestConfig{MaxRequestBodySize: bareBody}
+	}
+	return fasthttp.RequestConfig{MaxRequestBodySize: bodyLimit}
 }
 
 // Describe is the OpenAPI description, as JSON.

@@ -27,7 +27,7 @@ func (s *Server) registerSignOn(secure bool) {
 	}
 	reply := func(ctx context.Context, session people.Session, err error) (*signOnReply, error) {
 		if err != nil {
-			return nil, problemOf(ctx, s.Runner.DB, err)
+			return nil, problemOf(ctx, s.Reads, err)
 		}
 		return &signOnReply{cookie(session.Token, 0), SignedOn{session.Person, session.CSRF}}, nil
 	}
@@ -51,6 +51,20 @@ func (s *Server) registerSignOn(secure bool) {
 			session, err := s.people.SignOnBadge(ctx, in.Body.Badge, in.Body.PIN)
 			return reply(ctx, session, err)
 		})
+	huma.Register(s.api, s.operation(http.MethodPost, "/session/password", "confirm-password",
+		"Give the password, where a badge is not good enough", Everyone),
+		func(ctx context.Context, in *struct {
+			Session string `cookie:"lanternrow_session"`
+			Body    struct {
+				Password string `json:"password" maxLength:"200"`
+			}
+		}) (*Reply[SignedOn], error) {
+			session, err := s.people.Confirm(ctx, in.Session, in.Body.Password)
+			if err != nil {
+				return nil, problemOf(ctx, s.Reads, err)
+			}
+			return &Reply[SignedOn]{SignedOn{session.Person, session.CSRF}}, nil
+		})
 	type carried struct {
 		Session string `cookie:"lanternrow_session"`
 	}
@@ -58,7 +72,7 @@ func (s *Server) registerSignOn(secure bool) {
 		func(ctx context.Context, in *carried) (*Reply[SignedOn], error) {
 			session, err := s.people.Session(ctx, in.Session)
 			if err != nil {
-				return nil, problemOf(ctx, s.Runner.DB, err)
+				return nil, problemOf(ctx, s.Reads, err)
 			}
 			return &Reply[SignedOn]{SignedOn{session.Person, session.CSRF}}, nil
 		})

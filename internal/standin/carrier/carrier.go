@@ -195,7 +195,7 @@ func Tell(ctx context.Context, tx *command.Tx, name, does string) error {
 
 // Register adds the carriers' operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/carriers", "list-carriers", "Carriers, their rates, and when each collects next", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -94,7 +94,7 @@ func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Line, error) 
 
 // Register adds the host's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	type at struct {
 		Body struct {
 			SiteID int32 `json:"site_id"`

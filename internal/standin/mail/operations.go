@@ -10,7 +10,7 @@ import (
 
 // Register adds the outbox's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/outbox", "read-outbox", "A site's mail: what waits, and what was sent", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -10,7 +10,7 @@ import (
 
 // Register adds the printer's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/printer", "read-printer", "A site's label printer and what waits for it", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -63,7 +63,7 @@ func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64, size string
 
 // Register adds the scale's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/scale", "read-scale", "The scale stand-in of a site", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -74,7 +74,7 @@ type Done struct {
 
 // Register adds the station's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/counts/due", "list-doubts", "What is put down for counting", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -61,7 +61,7 @@ type Load struct {
 
 // Register adds the station's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/dispatch/ready", "list-ready", "Orders with packed cartons, by carrier", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

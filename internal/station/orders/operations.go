@@ -183,7 +183,7 @@ type onOrder[T any] struct {
 
 // Register adds the station's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/sales-orders", "list-sales-orders", "Open orders by wanted date", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`

@@ -39,7 +39,7 @@ type byID struct {
 // Register adds the station's operations. prefix is the GS1 Company Prefix that
 // cartons are numbered under.
 func Register(r *web.Router, prefix string) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/cartons", "list-cartons", "Cartons of a site in a state", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`

@@ -182,8 +182,14 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 	if r.State == "done" {
 		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
-	if r.State == "walking" && *r.PickerID != tx.Person.ID && tx.Person.Role != "lead" {
-		return r, refusal.New("round_taken", "", "%s walks %s already. A lead can hand it on.", r.Picker, r.Number).Of(refusal.Conflict)
+	if r.State == "walking" && *r.PickerID != tx.Person.ID {
+		leads, err := tx.Person.MayLead()
+		if err != nil {
+			return r, err
+		}
+		if !leads {
+			return r, refusal.New("round_taken", "", "%s walks %s already. A lead can hand it on.", r.Picker, r.Number).Of(refusal.Conflict)
+		}
 	}
 	_, err = tx.ExecContext(ctx, `UPDATE rounds SET state = 'walking', picker_id = $2, started_at = coalesce(started_at, $3) WHERE id = $1`, id, tx.Person.ID, tx.Now)
 	if err != nil {
@@ -203,7 +209,10 @@ func readWalking(ctx context.Context, tx *command.Tx, id int64, step string) (Ro
 	case err != nil:
 	case r.State != "walking":
 		return r, refusal.New("round_not_walking", "", "%s is %s. Start it before you take from bins.", r.Number, r.State).Of(refusal.Conflict)
-	case *r.PickerID != tx.Person.ID && tx.Person.Role != "lead":
+	case *r.PickerID != tx.Person.ID:
+		if leads, err := tx.Person.MayLead(); err != nil || leads {
+			return r, err
+		}
 		return r, refusal.New("round_handed_on", "", "%s walks %s now. Set down what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
 	}
 	return r, err

@@ -255,7 +255,7 @@ type Differing struct {
 // Register adds the station's operations. prefix is the GS1 Company Prefix that cartons
 // are numbered under.
 func Register(r *web.Router, prefix string) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodPost, "/pick/plan", "plan-round", "Stock and walk proposed for orders", web.Lead,
 		func(ctx context.Context, in *struct{ Body Wish }) (*Proposed, error) {
 			return Propose(ctx, db, in.Body, r.Runner.Now())

@@ -43,7 +43,7 @@ type Departure struct {
 // maySend refuses somebody who may not send without the bench.
 func maySend(ctx context.Context, q sqlx.QueryerContext, site int32) error {
 	p, err := people.Acting(ctx)
-	if err != nil || p.Role == "lead" {
+	if err != nil {
 		return err
 	}
 	var s struct {
@@ -53,10 +53,13 @@ func maySend(ctx context.Context, q sqlx.QueryerContext, site int32) error {
 	if err := sqlx.GetContext(ctx, q, &s, `SELECT name, straight FROM sites WHERE id = $1`, site); err != nil {
 		return fmt.Errorf("reading the site: %w", err)
 	}
-	if !s.Straight {
-		return refusal.New("bench_first", "", "At %s what is picked goes over the bench. A lead may send it from here, or set the site up so.", s.Name).Of(refusal.Forbidden)
+	if s.Straight {
+		return nil
 	}
-	return nil
+	if leads, err := p.MayLead(); err != nil || leads {
+		return err
+	}
+	return refusal.New("bench_first", "", "At %s what is picked goes over the bench. A lead may send it from here, or set the site up so.", s.Name).Of(refusal.Forbidden)
 }
 
 // sendingOf is an order with its open cartons on a round that hold anything.

@@ -34,8 +34,14 @@ func HandOn(ctx context.Context, tx *command.Tx, id int64, person int32) (Round,
 	if r.State == "done" {
 		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
-	if tx.Person.Role != "lead" && (r.PickerID == nil || *r.PickerID != tx.Person.ID) {
-		return r, refusal.New("round_not_yours", "", "%s is not yours to hand on. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
+	if r.PickerID == nil || *r.PickerID != tx.Person.ID {
+		leads, err := tx.Person.MayLead()
+		if err != nil {
+			return r, err
+		}
+		if !leads {
+			return r, refusal.New("round_not_yours", "", "%s is not yours to hand on. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
+		}
 	}
 	state, to := "let go", (*int32)(nil)
 	if person != 0 {

@@ -79,7 +79,7 @@ type Offer struct {
 
 // Register adds the station's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/put-backs", "list-put-backs", "Goods in cartons that their orders do not want any more", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

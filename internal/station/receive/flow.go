@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
 	"github.com/jmoiron/sqlx"
@@ -267,7 +268,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		after.ApprovedBy = ""
 	}
 	if before.State != "draft" {
-		if err := after.mayStand(tx.Person.Role); err != nil {
+		if err := after.mayStand(tx.Person); err != nil {
 			return after, err
 		}
 		if err := after.approveAtOnce(ctx, tx); err != nil {
@@ -283,18 +284,27 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 
 func (l OrderLine) unit() measure.Unit { return measure.Unit{Name: l.Unit, Whole: l.Whole} }
 
+// toApprove tells whether the order comes to more than may be bought unasked, and no lead
+// has approved it.
+func (o Order) toApprove() bool {
+	return o.ApproveAbove != nil && o.Value.GreaterThan(*o.ApproveAbove) && o.ApprovedBy == ""
+}
+
 // mayStand refuses an order that a lead has to approve and has not. A lead approves by
 // placing it.
-func (o Order) mayStand(role string) error {
-	if o.ApproveAbove == nil || o.Value.LessThanOrEqual(*o.ApproveAbove) || o.ApprovedBy != "" || role == "lead" {
+func (o Order) mayStand(p people.Person) error {
+	if !o.toApprove() {
 		return nil
+	}
+	if leads, err := p.MayLead(); err != nil || leads {
+		return err
 	}
 	return refusal.New("approval_missing", "", "%s comes to %s, above %s: a lead has to approve it first.", o.Number, o.Value, o.ApproveAbove).Of(refusal.Conflict).With("value", o.Value).With("above", *o.ApproveAbove)
 }
 
 // approveAtOnce notes that the lead who places or changes an order approves it by that.
 func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
-	if o.mayStand("") == nil || tx.Person.Role != "lead" {
+	if !o.toApprove() {
 		return nil
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
@@ -337,7 +347,7 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.Format(time.DateOnly):
 		return o, refusal.New("quote_over", "", "The prices of quote %s stood until %s. Ask %s for another, and write its prices.", o.Quote, *o.QuoteUntil, o.Supplier).Of(refusal.Conflict)
 	}
-	if err := o.mayStand(tx.Person.Role); err != nil {
+	if err := o.mayStand(tx.Person); err != nil {
 		return o, err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET state = 'placed' WHERE id = $1`, id); err != nil {

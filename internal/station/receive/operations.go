@@ -33,7 +33,7 @@ type versioned struct {
 // Register adds the station's operations. prefix is the GS1 Company Prefix that pallets
 // without a label are numbered under.
 func Register(r *web.Router, prefix string) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Purchase orders of a list, by the day they are expected", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32  `query:"site"`

@@ -125,7 +125,7 @@ type trailOf struct {
 
 // Register adds the station's operations.
 func Register(r *web.Router) {
-	db := r.Runner.DB
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/floor", "read-floor", "The plan of a site, its bins and who walks there", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -61,6 +61,20 @@ func SignOn(t testing.TB, base, login string) *Client {
 	return c
 }
 
+// SignOnBadge signs somebody on with a badge and the house's PIN.
+func SignOnBadge(t testing.TB, base, badge string) *Client {
+	t.Helper()
+	jar, _ := cookiejar.New(nil)
+	c := &Client{T: t, Base: base, HTTP: &http.Client{Jar: jar, Timeout: time.Minute}}
+	var s struct{ CSRF string }
+	c.Post("/session/badge", map[string]string{"badge": badge, "pin": Password}).Into(&s)
+	c.CSRF = s.CSRF
+	return c
+}
+
+// Twin is the same device, for use beside it.
+func (c *Client) Twin() *Client { return &Client{T: c.T, Base: c.Base, HTTP: c.HTTP, CSRF: c.CSRF} }
+
 // Get asks.
 func (c *Client) Get(path string) Answer { c.T.Helper(); return c.send(http.MethodGet, path, nil) }
 
@@ -98,12 +112,18 @@ func (c *Client) send(method, path string, body any) Answer {
 	if err != nil {
 		c.T.Fatal(err)
 	}
+	return ReadAnswer(c.T, response)
+}
+
+// ReadAnswer reads what a request came to.
+func ReadAnswer(t testing.TB, response *http.Response) Answer {
+	t.Helper()
 	defer response.Body.Close()
 	text, err := io.ReadAll(response.Body)
 	if err != nil {
-		c.T.Fatal(err)
+		t.Fatal(err)
 	}
-	return Answer{response.StatusCode, text, c.T}
+	return Answer{response.StatusCode, text, t}
 }
 
 // Into reads a good answer.

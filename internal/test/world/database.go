@@ -117,3 +117,14 @@ func NewDatabase(t testing.TB) Database {
 	})
 	return d
 }
+
+// Pools opens the database as the application does, until the test ends.
+func (d Database) Pools(t testing.TB) *postgres.Pools {
+	t.Helper()
+	p, err := postgres.OpenPools(context.Background(), d.URL)
+	if err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(p.Close)
+	return p
+}

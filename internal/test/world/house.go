@@ -89,7 +89,7 @@ func New(t testing.TB) *House {
 func As(role string) context.Context {
 	for i, r := range Roles {
 		if r == role {
-			return people.With(context.Background(), people.Person{ID: int32(i + 1), Name: "Some " + r, Login: r, Role: r, SiteID: Site})
+			return people.With(context.Background(), people.Person{ID: int32(i + 1), Name: "Some " + r, Login: r, Role: people.Role(r), SiteID: Site})
 		}
 	}
 	panic("no such role: " + role)
