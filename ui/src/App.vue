@@ -1,10 +1,20 @@
 <script setup lang="ts">
-import { onMounted } from 'vue'
+import { useQueryClient } from '@tanstack/vue-query'
+import { onMounted, watch } from 'vue'
 import { api, ask } from './api/client'
 import { session, signedOn } from './api/session'
 import AppShell from './shell/AppShell.vue'
 import SignOn from './shell/SignOn.vue'
 import { theme } from './theme'
+
+const queries = useQueryClient()
+watch(
+  () => session.passwordWanted,
+  (wanted) => {
+    // What was refused for want of the password is looked at again.
+    if (!wanted && session.person?.badge === false) void queries.invalidateQueries()
+  },
+)
 
 onMounted(async () => {
   try {
@@ -20,7 +30,8 @@ onMounted(async () => {
   <a-config-provider :theme="theme">
     <template v-if="session.known">
       <AppShell v-if="session.person" />
-      <SignOn v-if="!session.person || session.ended" :again="session.ended" />
+      <SignOn v-if="!session.person || session.ended" :why="session.ended ? 'again' : 'first'" />
+      <SignOn v-else-if="session.passwordWanted" why="password" />
     </template>
   </a-config-provider>
 </template>

@@ -1,6 +1,7 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
-import { session } from './session'
+import { answered, commandOf, keyOf, settles } from './pending'
+import { passwordGiven, session, wantPassword } from './session'
 
 /** The types of the API's answers, named as in its description. */
 export type Schemas = components['schemas']
@@ -20,10 +21,25 @@ export class Problem extends Error {
 
 const client = createClient<paths>({ baseUrl: '', credentials: 'same-origin' })
 
+const commands = new WeakMap<Request, string>()
+
 client.use({
-  onRequest({ request }) {
-    if (request.method !== 'GET') request.headers.set('X-CSRF-Token', session.csrf)
+  async onRequest({ request }) {
+    if (request.method === 'GET') return request
+    request.headers.set('X-CSRF-Token', session.csrf)
+    const offered = request.headers.get('Idempotency-Key')
+    if (offered) {
+      const body = await request.clone().text()
+      const command = commandOf(session.person?.id, new URL(request.url).pathname, body)
+      request.headers.set('Idempotency-Key', keyOf(command, offered))
+      commands.set(request, command)
+    }
     return request
+  },
+  onResponse({ request, response }) {
+    const command = commands.get(request)
+    if (command && settles(response.status)) answered(command)
+    return response
   },
 })
 
@@ -46,6 +62,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   const p = (answer.error ?? {}) as { code?: string; detail?: string; field?: string; facts?: Record<string, string> }
   // A late answer to somebody who has signed on again since says nothing of now.
   if (answer.response.status === 401 && p.code === 'signed_out' && asked === session.csrf) session.ended = true
+  if (p.code === 'password_needed') wantPassword()
   throw new Problem(
     answer.response.status,
     p.code ?? 'internal',
@@ -55,6 +72,9 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
   )
 }
 
+/** Whether a failure leaves open what became of a command. */
+export const unanswered = (e: unknown) => e instanceof Problem && (e.status === 0 || e.code === 'outcome_unknown')
+
 /** A key for one command, so that sending it twice does it once. */
 export function requestKey(): string {
   const bytes = crypto.getRandomValues(new Uint8Array(16))
@@ -63,7 +83,13 @@ export function requestKey(): string {
 
 const pause = (ms: number) => new Promise((done) => setTimeout(done, ms))
 
-/** Runs a command under one key, again when the answer did not come through. */
+/** How often a command is tried when no answer comes through, before whoever pressed decides. */
+const tries = 3
+
+/**
+ * Runs a command under one key: again when the answer did not come through, and once more when it asks for the password
+ * and that is given. An unchanged command that is still unanswered then keeps its key for the next press.
+ */
 export async function once<T>(
   run: (headers: { 'Idempotency-Key': string }) => Promise<T>,
   key = requestKey(),
@@ -73,7 +99,12 @@ export async function once<T>(
     try {
       return await run(headers)
     } catch (e) {
-      if (!(e instanceof Problem) || e.status !== 0 || attempt === 3) throw e
+      if (!(e instanceof Problem)) throw e
+      if (e.code === 'password_needed') {
+        if (await passwordGiven()) continue
+        throw e
+      }
+      if (!unanswered(e) || attempt >= tries) throw e
       await pause(400 * attempt)
     }
   }

@@ -3156,6 +3156,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give the password, where a badge is not good enough
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["confirm-password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites": {
         parameters: {
             query?: never;
@@ -3968,6 +3988,9 @@ export interface components {
             quantity?: string;
             scan: string;
         };
+        "Confirm-passwordRequest": {
+            password: string;
+        };
         DeliveriesDelivery: {
             /** @description The bill that follows it; empty while there is none */
             billed: string;
@@ -4518,6 +4541,7 @@ export interface components {
             words: string;
         };
         PeoplePerson: {
+            badge: boolean;
             /** Format: int32 */
             id: number;
             login: string;
@@ -11811,6 +11835,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Sign-offResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "confirm-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                lanternrow_session?: string;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirm-passwordRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOn"];
                 };
             };
             /** @description Error */

@@ -1,4 +1,4 @@
-import { reactive } from 'vue'
+import { reactive, watch } from 'vue'
 import type { Schemas } from './client'
 
 /** Who is signed on at this device, and which site it looks at. */
@@ -8,6 +8,8 @@ export const session = reactive({
   site: Number(localStorage.getItem('site')) || 1,
   /** The session ended while a page was open: sign on again over it. */
   ended: false,
+  /** What is being done asks for the password of somebody who signed on with a badge. */
+  passwordWanted: false,
   /** The first look at who is signed on is done. */
   known: false,
 })
@@ -21,4 +23,36 @@ export function signedOn(s: Schemas['SignedOn']) {
 export function lookAt(site: number) {
   session.site = site
   localStorage.setItem('site', String(site))
+}
+
+/** How long whoever would not give the password is left alone by what only looks. */
+const leftAlone = 60_000
+let declinedAt = 0
+
+/** Asks for the password, unless it was just declined. */
+export function wantPassword() {
+  if (Date.now() - declinedAt > leftAlone) session.passwordWanted = true
+}
+
+/** The question is closed: the password was given, or not. */
+export function passwordAnswered(given: Schemas['SignedOn'] | null) {
+  if (given) signedOn(given)
+  else declinedAt = Date.now()
+  session.passwordWanted = false
+}
+
+/** Waits until the question is closed, and tells whether the password was given. */
+export function passwordGiven(): Promise<boolean> {
+  declinedAt = 0
+  session.passwordWanted = true
+  return new Promise((done) => {
+    const stop = watch(
+      () => session.passwordWanted,
+      (wanted) => {
+        if (wanted) return
+        stop()
+        done(session.person?.badge === false)
+      },
+    )
+  })
 }

@@ -1,5 +1,5 @@
 import { reactive, watch } from 'vue'
-import { api, ask, once, Problem, requestKey, type Schemas } from '@/api/client'
+import { api, ask, once, Problem, requestKey, type Schemas, unanswered } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
 import { labelOf, type Step, withStep } from './steps'
@@ -27,8 +27,8 @@ watch(
   { deep: true },
 )
 
-/** Whether a failure is the connection's, not an answer. */
-export const away = (e: unknown) => e instanceof Problem && e.status === 0
+/** Whether a failure is the connection's, or the house's that cannot answer now, and no answer. */
+export const away = (e: unknown) => unanswered(e) || (e instanceof Problem && e.status === 503)
 
 /**
  * Sends a step, or keeps it when the connection is away, and answers with the round as it is then. Behind one that is

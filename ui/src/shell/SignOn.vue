@@ -1,30 +1,47 @@
 <script setup lang="ts">
-import { onMounted, ref } from 'vue'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { api, ask } from '@/api/client'
-import { signedOn } from '@/api/session'
+import { passwordAnswered, session, signedOn } from '@/api/session'
 
-const props = defineProps<{ again: boolean }>()
-const badge = ref(location.pathname.startsWith('/hand'))
+/** Signs on; on again over a page whose session ended; or takes the password where a badge is not good enough. */
+const props = defineProps<{ why: 'first' | 'again' | 'password' }>()
+const confirms = computed(() => props.why === 'password')
+const badge = ref(!confirms.value && location.pathname.startsWith('/hand'))
 const name = ref('')
 const secret = ref('')
 const wrong = ref('')
 const busy = ref(false)
 const first = ref<HTMLInputElement>()
 const second = ref<HTMLInputElement>()
-onMounted(() => first.value?.focus())
+const before = document.activeElement as HTMLElement | null
+onMounted(() => (confirms.value ? second : first).value?.focus())
+onUnmounted(() => before?.focus())
+const words = computed(() => {
+  switch (props.why) {
+    case 'again':
+      return 'Your session has ended. Sign on again; what you typed is still there.'
+    case 'password':
+      return `${session.person?.name ?? ''}: a badge is good for work on the floor. Give your password to go on.`
+    default:
+      return 'Sign on to this device.'
+  }
+})
+
+function call() {
+  if (confirms.value) return api.POST('/api/v1/session/password', { body: { password: secret.value } })
+  return badge.value
+    ? api.POST('/api/v1/session/badge', { body: { badge: name.value, pin: secret.value } })
+    : api.POST('/api/v1/session', { body: { login: name.value, password: secret.value } })
+}
 
 async function submit() {
   if (!secret.value) return second.value?.focus()
   busy.value = true
   wrong.value = ''
   try {
-    signedOn(
-      await ask(
-        badge.value
-          ? api.POST('/api/v1/session/badge', { body: { badge: name.value, pin: secret.value } })
-          : api.POST('/api/v1/session', { body: { login: name.value, password: secret.value } }),
-      ),
-    )
+    const answer = await ask(call())
+    if (confirms.value) passwordAnswered(answer)
+    else signedOn(answer)
   } catch (e) {
     wrong.value = (e as Error).message
     secret.value = ''
@@ -35,7 +52,13 @@ async function submit() {
 </script>
 
 <template>
-  <div class="veil" role="dialog" aria-modal="true" aria-labelledby="sign-on">
+  <div
+    class="veil"
+    role="dialog"
+    aria-modal="true"
+    aria-labelledby="sign-on"
+    @keydown.esc.stop="confirms && passwordAnswered(null)"
+  >
     <form class="door" @submit.prevent="submit">
       <svg width="44" height="56" viewBox="0 0 30 40" aria-hidden="true">
         <circle cx="15" cy="23" r="15" fill="#f2ac34" opacity=".2" />
@@ -44,14 +67,8 @@ async function submit() {
         <path d="M10 9h10v3H10zM11 33h8v3h-8z" fill="#ffe0a3" />
       </svg>
       <h1 id="sign-on">Lantern Row</h1>
-      <p class="say">
-        {{
-          props.again
-            ? 'Your session has ended. Sign on again; what you typed is still there.'
-            : 'Sign on to this device.'
-        }}
-      </p>
-      <label class="field"
+      <p class="say">{{ words }}</p>
+      <label v-if="!confirms" class="field"
         >{{ badge ? 'Badge' : 'Name' }}<input ref="first" v-model="name" autocomplete="username" required
       /></label>
       <label class="field"
@@ -59,8 +76,9 @@ async function submit() {
         }}<input ref="second" v-model="secret" type="password" autocomplete="current-password"
       /></label>
       <div v-if="wrong" class="note s" role="alert">{{ wrong }}</div>
-      <button class="btn go" :disabled="busy">Sign on</button>
-      <button type="button" class="btn bare" @click="badge = !badge">
+      <button class="btn go" :disabled="busy">{{ confirms ? 'Go on' : 'Sign on' }}</button>
+      <button v-if="confirms" type="button" class="btn bare" @click="passwordAnswered(null)">Leave it undone</button>
+      <button v-else type="button" class="btn bare" @click="badge = !badge">
         {{ badge ? 'Use a name and password' : 'Use a badge and PIN' }}
       </button>
     </form>
