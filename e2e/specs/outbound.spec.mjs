@@ -184,8 +184,8 @@ test('takes made without a connection are kept and sent once; a conflict is show
 
   // Meanwhile the lead takes the second item off the order: that take can not stand.
   const now = await ask(page, `/sales-orders/${o.id}`)
-  const kept = now.lines.find((l) => l.sku === first.sku)
-  await command(page, `/sales-orders/${o.id}/change`, { version: now.version, wanted_on: now.wanted_on, lines: [{ id: kept.id, item_id: kept.item_id, quantity: kept.quantity }] })
+  const off = now.lines.filter((l) => l.sku !== first.sku).map((l) => l.id)
+  await command(page, `/sales-orders/${o.id}/change`, { version: now.version, wanted_on: now.wanted_on, remove: off })
   await hand.context().setOffline(false)
   await expect(hand.locator('[data-conflict]')).toContainText(`of ${second.sku} from ${second.bin}`, { timeout: 20_000 })
   expect((await ask(page, `/rounds/${r.id}`)).stops[0].taken).toBe(first.quantity)

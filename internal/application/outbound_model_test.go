@@ -96,7 +96,12 @@ func (d *shop) change() {
 		}
 		in := orders.Amended{Version: o.Version, Terms: orders.Terms{WantedOn: o.WantedOn}}
 		for _, l := range o.Lines {
-			if d.r.IntN(4) > 0 {
+			switch d.r.IntN(5) {
+			case 0:
+				in.Remove = append(in.Remove, l.ID)
+			case 1:
+				// It stays as it is.
+			default:
 				in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Text: l.Description, Quantity: fmt.Sprint(max(1, l.Sent.IntPart()) + d.r.Int64N(6))})
 			}
 		}

@@ -109,13 +109,19 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	if first["sku"] == "SW-130" {
 		item = world.Heavy
 	}
-	// One less than was taken of that item is wanted; the other line is left out.
-	keep := object{"id": at(lines, 0, "id"), "item_id": world.Clamp, "quantity": fmt.Sprint(took - 1)}
+	// One less than was taken of that item is wanted; the other line is removed.
+	stays, goes := 0, 1
 	if item == world.Heavy {
-		keep = object{"id": at(lines, 1, "id"), "item_id": world.Heavy, "quantity": fmt.Sprint(took - 1)}
+		stays, goes = 1, 0
+	}
+	keep := object{"id": at(lines, stays, "id"), "item_id": item, "quantity": fmt.Sprint(took - 1)}
+	remove := []any{at(lines, goes, "id")}
+	// A line that is not named stays as it is.
+	if now = lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon}).JSON(); at(now, "lines", goes, "cancelled") != "0" {
+		t.Fatalf("a line that was not named is cancelled: %v", now["lines"])
 	}
 	lead.Post(op+"/change", object{"version": 1, "wanted_on": soon, "lines": []object{keep}}).Refused(409, "stale", "version")
-	after := lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon, "lines": []object{keep}}).JSON()
+	after := lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon, "lines": []object{keep}, "remove": remove}).JSON()
 	if !strings.Contains(fmt.Sprint(after["released"]), "1 to be put back") || !strings.Contains(fmt.Sprint(after["released"]), "taken off rounds") {
 		t.Fatalf("released %v", after["released"])
 	}

@@ -103,18 +103,30 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 		}
 		return out
 	}
-	amend := func(lines ...object) world.Answer {
-		return c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon, "carrier": "Brook & Daughter", "terms": "14 days", "freight": "30", "freight_by": "weight", "lines": append([]object{}, lines...)})
+	remove := func(i int, lines ...object) world.Answer {
+		gone := []any{}
+		if i >= 0 {
+			gone = append(gone, at(o, "lines", i, "id"))
+		}
+		return c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon, "carrier": "Brook & Daughter", "terms": "14 days", "freight": "30", "freight_by": "weight",
+			"lines": append([]object{}, lines...), "remove": gone})
 	}
-	amend().Refused(422, "lines_missing", "lines")
+	amend := func(lines ...object) world.Answer { return remove(-1, lines...) }
+	// What a request does not name stays: it was deleted once, when a form sent the lines that
+	// it had loaded so far.
+	if o = amend(keep(0, nil)).JSON(); len(o["lines"].([]any)) != 3 || o["terms"] != "14 days" {
+		t.Fatalf("lines that were not named are gone: %v", o["lines"])
+	}
+	c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon, "remove": []any{at(o, "lines", 0, "id"), at(o, "lines", 2, "id"), 999}}).Refused(422, "line_unknown", "remove[2]")
+	remove(0, keep(0, nil)).Refused(422, "line_twice", "remove[0]", "both changed and removed")
 	amend(keep(0, nil), keep(1, object{"quantity": "1"})).Refused(422, "below_received", "lines[1].quantity", "2 of SW-130 came already")
-	amend(keep(0, nil)).Refused(409, "line_stands", "lines", "Line 2 (SW-130)", "2 came on it")
+	remove(1, keep(0, nil)).Refused(409, "line_stands", "remove[0]", "Line 2 (SW-130)", "2 came on it")
 	amend(keep(0, object{"item_id": world.Spot}), keep(1, nil)).Refused(422, "line_item_stands", "lines[0].item_id")
 	amend(keep(0, nil), keep(0, nil), keep(1, nil)).Refused(422, "line_twice", "lines[1].id")
 	amend(keep(0, nil), keep(1, nil), object{"quantity": "1"}).Refused(422, "item_unknown", "lines[2].item_id", "such as carriage")
 	amend(keep(0, object{"needed_on": "soon"}), keep(1, nil)).Refused(422, "date_malformed", "lines[0].needed_on")
 	// Without the first line, and with the second for what came: the order is all in.
-	o = amend(keep(1, object{"quantity": "2", "needed_on": soon}), keep(2, nil)).JSON()
+	o = remove(0, keep(1, object{"quantity": "2", "needed_on": soon}), keep(2, nil)).JSON()
 	if o["state"] != "all in" || o["terms"] != "14 days" || len(o["lines"].([]any)) != 2 || at(o, "lines", 0, "needed_on") != soon {
 		t.Fatalf("changed: %v", o)
 	}

@@ -31,7 +31,7 @@ var items = Sheet{
 		{Name: "bought", Label: "Bought", Kind: "flag", Default: "yes", Help: "Whether it may stand on purchase orders."},
 		{Name: "sold", Label: "Sold", Kind: "flag", Default: "yes", Help: "Whether it may stand on sales orders."},
 		{Name: "allowed", Label: "Allowed at this site", Kind: "flag", Default: "yes", Help: "Whether it may be bought for, kept at and sold from this site."},
-		{Name: "packs", Label: "Packs", Kind: "text", Help: "What it comes in: name=how many base units=GTIN=weight=sides, several parted by semicolons. What follows the number may be left out: box of 12=12=09521234000020=5.6 kg=30x20x15 cm; pallet=480"},
+		{Name: "packs", Label: "Packs", Kind: "text", Help: "What it comes in: name=how many base units=GTIN=weight=sides, several parted by semicolons. What follows the number may be left out: box of 12=12=09521234000020=5.6 kg=30x20x15 cm; pallet=480. Packs that are not named stay; -pallet removes one"},
 		{Name: "weight_kg", Label: "Weight, kg", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
 		{Name: "volume_l", Label: "Volume, litres", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
 		{Name: "handling", Label: "Handling", Kind: "text", Help: "A class that only some zones accept, such as fluid or heavy; empty for ordinary goods."},
@@ -111,6 +111,11 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 		return refusal.New("bin_unknown", "home_bin", "There is no bin %s at this site. Make the bin first, or leave the home bin out.", row["home_bin"])
 	}
 	row["home_bin"] = strings.ToUpper(row["home_bin"])
+	all, err := mergePacks(old["packs"], row["packs"])
+	if err != nil {
+		return err
+	}
+	row["packs"] = all
 	packs, err := readPacks(f, row)
 	if err != nil {
 		return err
@@ -185,6 +190,38 @@ func (p pack) sidesText() []string {
 	return out
 }
 
+// mergePacks are the packs that an item has once what is written has been carried out: those
+// that are not named stay, and one whose name stands behind a minus goes.
+func mergePacks(old, now string) (string, error) {
+	name := func(text string) string { n, _, _ := strings.Cut(text, "="); return strings.TrimSpace(n) }
+	var entries []string
+	for text := range strings.SplitSeq(old, ";") {
+		if text = strings.TrimSpace(text); text != "" {
+			entries = append(entries, text)
+		}
+	}
+	kept := len(entries)
+	for text := range strings.SplitSeq(now, ";") {
+		text = strings.TrimSpace(text)
+		if text == "" {
+			continue
+		}
+		gone, removes := strings.CutPrefix(text, "-")
+		at := slices.IndexFunc(entries[:kept], func(e string) bool { return name(e) == name(gone) })
+		switch {
+		case removes && at < 0:
+			return "", refusal.New("pack_unknown", "packs", "There is no pack %s to remove.", clip(name(gone)))
+		case removes:
+			entries, kept = slices.Delete(entries, at, at+1), kept-1
+		case at >= 0:
+			entries[at] = text
+		default:
+			entries = append(entries, text)
+		}
+	}
+	return strings.Join(entries, "; "), nil
+}
+
 // readPacks reads the packs of a row, and refuses what another item has already.
 func readPacks(f *facts, row Row) ([]pack, error) {
 	var packs []pack
@@ -250,7 +287,8 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 	for _, p := range packs {
 		names = append(names, p.name)
 	}
-	// What is written anew must not meet what goes away: GTINs may change packs.
+	// The row names all that it has by now; what goes away was said to. What is written anew
+	// must not meet it: GTINs may change packs.
 	if _, err := tx.ExecContext(ctx, `DELETE FROM packs WHERE item_id = $1 AND NOT name = ANY($2)`, id, names); err != nil {
 		return fmt.Errorf("removing packs of %s: %w", row["sku"], err)
 	}

@@ -200,6 +200,7 @@ func TestWrongRowsAreNamedAndNothingIsImported(t *testing.T) {
 		"a wrong check digit":      {"items", "sku,packs", "SW-130,each=1=09521234000019", "packs", "check digit"},
 		"another's GTIN":           {"items", "sku,packs", "SW-130,each=1=09521234000037", "packs", "HZ-500 already"},
 		"half a clamp in a box":    {"items", "sku,packs", "HC-050,box=2.5", "packs", "cannot hold 2.5"},
+		"no such pack to remove":   {"items", "sku,packs", "HC-050,-crate", "packs", "no pack crate to remove"},
 		"a pack of nothing":        {"items", "sku,packs", "HC-050,box", "packs", "name=how many=GTIN"},
 		"a limit below contents":   {"bins", "code,max_units", "A-01-1-A,19", "max_units", "holds 20"},
 		"a dock's code":            {"bins", "code,x", "DOCK 1,4", "code", "is a dock of this site"},
@@ -292,6 +293,29 @@ func TestARangeMakesEveryBinOnce(t *testing.T) {
 			world.Refused(t, err, c.code)
 		} else if err != nil || len(table.Rows) != 18 || table.Rows[17][0] != "C-05-2-B" {
 			t.Errorf("%+v makes %d bins, %v", c, len(table.Rows), err)
+		}
+	}
+}
+
+// A cell that names some of an item's packs once deleted the others.
+func TestPacksThatAreNotNamedStay(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	for _, step := range []struct{ cell, packs string }{
+		{"crate=24", "box of 12=12=09521234000020; crate=24; each=1=09521234000013"},
+		{"", "box of 12=12=09521234000020; crate=24; each=1=09521234000013"},
+		{"-crate; each=1=09521234000020; box of 12=12", "box of 12=12; each=1=09521234000020"},
+	} {
+		table, err := exchange.Read([]byte("sku,packs\nHC-050,\"" + step.cell + "\"\n"))
+		if err != nil {
+			t.Fatal(err)
+		}
+		if _, err := importTable(h, "items", table); err != nil {
+			t.Fatal(err)
+		}
+		var packs string
+		if err := h.Owner.Get(&packs, `SELECT string_agg(concat_ws('=', name, trim_scale(holds), gtin), '; ' ORDER BY name) FROM packs WHERE item_id = 1`); err != nil || packs != step.packs {
+			t.Fatalf("%q left %s (%v)", step.cell, packs, err)
 		}
 	}
 }

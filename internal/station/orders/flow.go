@@ -230,7 +230,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		}
 	}
 	var released []string
-	kept := map[int64]bool{}
+	named := map[int64]bool{}
 	for i, l := range in.Lines {
 		if l.ID == 0 {
 			if err := addLine(ctx, tx, id, before.SiteID, i, l); err != nil {
@@ -243,23 +243,27 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		switch {
 		case at < 0:
 			return before, refusal.New("line_unknown", field+".id", "That line is not on %s.", before.Number)
-		case kept[l.ID]:
+		case named[l.ID]:
 			return before, refusal.New("line_twice", field+".id", "Line %d stands twice. Write its whole quantity once.", before.Lines[at].Line)
 		case l.ItemID != before.Lines[at].ItemID:
-			return before, refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Leave line %d out and write another.", before.Lines[at].Line)
+			return before, refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Remove line %d and write another.", before.Lines[at].Line)
 		}
-		kept[l.ID] = true
+		named[l.ID] = true
 		words, err := before.Lines[at].change(ctx, tx, field, l)
 		if err != nil {
 			return before, err
 		}
 		released = append(released, words)
 	}
-	for _, l := range before.Lines {
-		if kept[l.ID] {
-			continue
+	for i, line := range in.Remove {
+		field := fmt.Sprintf("remove[%d]", i)
+		switch {
+		case !slices.ContainsFunc(before.Lines, func(b Line) bool { return b.ID == line }):
+			return before, refusal.New("line_unknown", field, "That line is not on %s.", before.Number)
+		case named[line]:
+			return before, refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
 		}
-		words, err := demand.CancelLine(ctx, tx, l.ID)
+		words, err := demand.CancelLine(ctx, tx, line)
 		if err != nil {
 			return before, err
 		}

@@ -112,14 +112,14 @@ type NewLine struct {
 	Price    string `json:"price,omitempty" maxLength:"40"`
 }
 
-// Amended is an order as it shall be. Lines that are left out are cancelled so far as
-// they are not sent.
+// Amended is how an order is changed. Lines that are not named stay as they are.
 type Amended struct {
 	Terms
 	Version    int32     `json:"version"`
 	QuoteUntil string    `json:"quote_until,omitempty"`
 	Reason     string    `json:"reason,omitempty" maxLength:"200"`
-	Lines      []NewLine `json:"lines" maxItems:"500"`
+	Lines      []NewLine `json:"lines,omitempty" maxItems:"500" doc:"Lines that change, by their ids, and new ones"`
+	Remove     []int64   `json:"remove,omitempty" maxItems:"500" doc:"Lines that are cancelled so far as they are not sent"`
 }
 
 // Accepting makes an order of a quote.

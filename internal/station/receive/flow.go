@@ -152,7 +152,7 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	case err != nil:
 		return refusal.New("line_unknown", field+".id", "That line is not on this order.")
 	case was.Item != item.ID:
-		return refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Leave line %d out and write another.", i+1)
+		return refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Remove line %d and write another.", i+1)
 	case quantity.LessThan(decimal.Max(was.Received, was.Billed)):
 		return refusal.New("below_received", field+".quantity", "%s of %s came already, and %s are billed: the line cannot be for %s.", was.Received, was.SKU, was.Billed, quantity).With("least", decimal.Max(was.Received, was.Billed))
 	}
@@ -213,43 +213,34 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if before.State == "closed" || before.State == "all in" {
 		return before, refusal.New("order_closed", "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, before.State).Of(refusal.Conflict)
 	}
-	if len(in.Lines) == 0 {
-		return before, refusal.New("lines_missing", "lines", "The order would have no lines. Close it instead.")
-	}
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return before, err
 	}
-	kept := map[int64]bool{}
+	named := map[int64]bool{}
 	for i, l := range in.Lines {
-		if l.ID != 0 && kept[l.ID] {
+		if l.ID != 0 && named[l.ID] {
 			return before, refusal.New("line_twice", fmt.Sprintf("lines[%d].id", i), "A line stands twice. Write its whole quantity once.")
 		}
-		kept[l.ID] = true
+		named[l.ID] = true
 		if err := keepLine(ctx, tx, id, before.SiteID, i, l); err != nil {
 			return before, err
 		}
 	}
-	for _, l := range before.Lines {
-		if kept[l.ID] {
-			continue
+	for i, line := range in.Remove {
+		field := fmt.Sprintf("remove[%d]", i)
+		if named[line] {
+			return before, refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
 		}
-		if l.Received.IsPositive() || l.Billed.IsPositive() || l.Closed {
-			return before, refusal.New("line_stands", "lines", "Line %d (%s) cannot be left out: %s came on it, and %s are billed.", l.Line, l.SKU, l.Received, l.Billed).Of(refusal.Conflict)
-		}
-		var booked bool
-		if err := tx.GetContext(ctx, &booked, `SELECT EXISTS (SELECT FROM bookings WHERE line_id = $1)`, l.ID); err != nil {
-			return before, fmt.Errorf("reading bookings: %w", err)
-		}
-		if booked {
-			return before, refusal.New("line_stands", "lines", "Line %d (%s) cannot be left out: what came on it was taken back, and the trail names it. Close the order instead.", l.Line, l.SKU).Of(refusal.Conflict)
-		}
-		if _, err := tx.ExecContext(ctx, `DELETE FROM purchase_lines WHERE id = $1`, l.ID); err != nil {
-			return before, fmt.Errorf("leaving a line out: %w", err)
+		if err := before.removeLine(ctx, tx, field, line); err != nil {
+			return before, err
 		}
 	}
 	after, err := readOrder(ctx, tx, id)
 	if err != nil {
 		return after, err
+	}
+	if len(after.Lines) == 0 {
+		return before, refusal.New("lines_missing", "lines", "The order would have no lines. Close it instead.")
 	}
 	// Lines close and open by what came, which their new quantity may change.
 	for _, l := range after.Lines {
@@ -280,6 +271,28 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	}
 	tx.Touch(ledger.Topics(topics...)...)
 	return readOrder(ctx, tx, id)
+}
+
+// removeLine takes a line off the order, as long as nothing ever came on it.
+func (o Order) removeLine(ctx context.Context, tx *command.Tx, field string, id int64) error {
+	l := lineByID(o.Lines, id)
+	if l.ID == 0 {
+		return refusal.New("line_unknown", field, "That line is not on this order.")
+	}
+	if l.Received.IsPositive() || l.Billed.IsPositive() || l.Closed {
+		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: %s came on it, and %s are billed.", l.Line, l.SKU, l.Received, l.Billed).Of(refusal.Conflict)
+	}
+	var booked bool
+	if err := tx.GetContext(ctx, &booked, `SELECT EXISTS (SELECT FROM bookings WHERE line_id = $1)`, l.ID); err != nil {
+		return fmt.Errorf("reading bookings: %w", err)
+	}
+	if booked {
+		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the order instead.", l.Line, l.SKU).Of(refusal.Conflict)
+	}
+	if _, err := tx.ExecContext(ctx, `DELETE FROM purchase_lines WHERE id = $1`, l.ID); err != nil {
+		return fmt.Errorf("removing a line: %w", err)
+	}
+	return nil
 }
 
 func (l OrderLine) unit() measure.Unit { return measure.Unit{Name: l.Unit, Whole: l.Whole} }

@@ -288,12 +288,12 @@ type NewLine struct {
 	covers *int64
 }
 
-// Amended is what an open order becomes. Lines that are left out go, unless something
-// came on them.
+// Amended is how an open order is changed. Lines that are not named stay as they are.
 type Amended struct {
 	Version int32 `json:"version"`
 	OrderTerms
-	Lines []NewLine `json:"lines" maxItems:"500"`
+	Lines  []NewLine `json:"lines,omitempty" maxItems:"500" doc:"Lines that change, by their ids, and new ones"`
+	Remove []int64   `json:"remove,omitempty" maxItems:"500" doc:"Lines that are taken off the order; nothing may have come on them"`
 }
 
 // OrderTerms are when, how and on what terms an order's goods come.

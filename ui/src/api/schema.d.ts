@@ -4340,12 +4340,15 @@ export interface components {
         OrdersAmended: {
             /** @description Who carries it; the customer's usual one when empty */
             carrier?: string;
-            lines: components["schemas"]["OrdersNewLine"][];
+            /** @description Lines that change, by their ids, and new ones */
+            lines?: components["schemas"]["OrdersNewLine"][];
             note?: string;
             quote_until?: string;
             reason?: string;
             /** @description The customer's own order number */
             reference?: string;
+            /** @description Lines that are cancelled so far as they are not sent */
+            remove?: number[];
             /** Format: int32 */
             version: number;
             /** @description YYYY-MM-DD */
@@ -5232,7 +5235,10 @@ export interface components {
              * @enum {string}
              */
             freight_by?: "value" | "weight";
-            lines: components["schemas"]["ReceiveNewLine"][];
+            /** @description Lines that change, by their ids, and new ones */
+            lines?: components["schemas"]["ReceiveNewLine"][];
+            /** @description Lines that are taken off the order; nothing may have come on them */
+            remove?: number[];
             /** @description The supplier's usual ones without */
             terms?: string;
             /** Format: int32 */

@@ -74,6 +74,12 @@ function add(item: Schemas['CatalogItem'], quantity = '') {
     sent: 0,
   })
 }
+/** Lines of the order that are taken off it: said, never implied. */
+const removed = ref<number[]>([])
+function remove(i: number) {
+  const [line] = lines.value.splice(i, 1)
+  if (line?.id) removed.value.push(line.id)
+}
 const charge = () =>
   lines.value.push({ item_id: 0, sku: '', description: '', text: '', quantity: '1', price: '0', sent: 0 })
 
@@ -128,6 +134,7 @@ async function save(how: 'let go' | 'hold' | 'quote' | 'change') {
               body: {
                 ...body(),
                 version: props.order!.version,
+                remove: removed.value,
                 quote_until: props.order!.state === 'quote' ? until.value : undefined,
               },
             }),
@@ -237,7 +244,7 @@ const ready = computed(() => lines.value.length > 0 && (!!props.order || !!custo
               : outlooks[i]?.data?.promise || (outlooks[i]?.data ? 'no day known' : '')
           }}
         </td>
-        <td><button class="btn bare" @click="lines.splice(i, 1)">leave out</button></td>
+        <td><button class="btn bare" @click="remove(i)">remove</button></td>
       </tr>
       <tr>
         <td colspan="8">

@@ -97,6 +97,12 @@ function addSuggested() {
   for (const s of suggested.value)
     lines.value.push(line(s, { pack: s.pack_id, quantity: s.suggest.packs, why: s.suggest.reckoning }))
 }
+/** Lines of the order that are taken off it: said, never implied. */
+const removed = ref<number[]>([])
+function remove(i: number) {
+  const [line] = lines.value.splice(i, 1)
+  if (line?.id) removed.value.push(line.id)
+}
 const addText = () => lines.value.push({ text: '', pack: 0, quantity: '1', price: '0', needed: '' })
 
 takeScans(async (_, reading) => {
@@ -156,7 +162,7 @@ async function amend(o: Schemas['ReceiveOrder']) {
         api.POST('/api/v1/purchase-orders/{id}/amend', {
           headers: h,
           params: { path: { id: o.id } },
-          body: { version: o.version, ...terms(), lines: sent() },
+          body: { version: o.version, ...terms(), lines: sent(), remove: removed.value },
         }),
       ),
     ),
@@ -273,7 +279,7 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
             :aria-label="`${l.found?.item.sku ?? 'No stock'} needed by`"
           />
         </td>
-        <td><button class="btn bare" @click="lines.splice(i, 1)">leave out</button></td>
+        <td><button class="btn bare" @click="remove(i)">remove</button></td>
       </tr>
       <tr>
         <td colspan="11">
