@@ -22,12 +22,7 @@ func (id *Identifier) check(value string, today time.Time) error {
 	if n := id.maxLength(); len(value) > n {
 		return fmt.Errorf("it has %d characters and may have at most %d", len(value), n)
 	}
-	for _, p := range id.parts {
-		piece := value[:min(p.max, len(value))]
-		value = value[len(piece):]
-		if piece == "" && p.optional {
-			continue
-		}
+	return id.each(value, func(p part, piece string) error {
 		if len(piece) < p.min {
 			return fmt.Errorf("%q has %d characters and needs %d", piece, len(piece), p.min)
 		}
@@ -38,6 +33,21 @@ func (id *Identifier) check(value string, today time.Time) error {
 			if err := checks[name](piece, today); err != nil {
 				return err
 			}
+		}
+		return nil
+	})
+}
+
+// each takes a value apart and hands fn each part that is there, until fn fails.
+func (id *Identifier) each(value string, fn func(p part, piece string) error) error {
+	for _, p := range id.parts {
+		piece := value[:min(p.max, len(value))]
+		value = value[len(piece):]
+		if piece == "" && p.optional {
+			continue
+		}
+		if err := fn(p, piece); err != nil {
+			return err
 		}
 	}
 	return nil
@@ -168,13 +178,7 @@ func longDate(s string) error {
 	if len(s) != 8 {
 		return fmt.Errorf("%q is not a date of eight digits", s)
 	}
-	n := func(a, b int) (v int) {
-		for _, c := range s[a:b] {
-			v = v*10 + int(c-'0')
-		}
-		return v
-	}
-	_, err := dateOf(n(0, 4), n(4, 6), n(6, 8), false)
+	_, err := dateOf(digits(s[:4]), digits(s[4:6]), digits(s[6:]), false)
 	return err
 }
 

@@ -25,8 +25,12 @@ type Element struct {
 	AI    string `json:"ai"`
 	Value string `json:"value"`
 	Title string `json:"title,omitempty"`
-	// Date is set for identifiers that carry one.
+	// Date is set for identifiers that carry one, with its time where the label gives one.
+	// It has no zone: it is the time where the label was printed, written as UTC.
 	Date *time.Time `json:"date,omitempty"`
+	// Precision says how exactly Date is given; Until is the last day of a range.
+	Precision Precision  `json:"precision,omitempty" enum:"day,hour,minute,second"`
+	Until     *time.Time `json:"until,omitempty"`
 	// Number is set for counts, and for measures and amounts with their
 	// implied decimal point in place.
 	Number *decimal.Decimal `json:"number,omitempty"`
@@ -229,16 +233,11 @@ func wordDemand(demand [][]string) string {
 // read fills Title, Date and Number of a checked element.
 func (e *Element) read(id *Identifier, today time.Time) {
 	e.Title = id.Title
-	p := id.parts[0]
-	for _, c := range p.checks {
-		if c == "yymmdd" || c == "yymmd0" {
-			if d, err := Date(e.Value[:6], c == "yymmd0", today); err == nil {
-				e.Date = &d
-			}
-		}
+	if m := id.moment(e.Value, today); m != nil {
+		e.Date, e.Precision, e.Until = &m.At, m.Precision, m.Until
 	}
 	var places int32
-	digits := e.Value
+	amount := e.Value
 	switch {
 	case e.AI == "30" || e.AI == "37":
 	case len(e.AI) == 4 && e.AI >= "3100" && e.AI < "3700":
@@ -247,11 +246,11 @@ func (e *Element) read(id *Identifier, today time.Time) {
 		places = int32(e.AI[3] - '0')
 	case len(e.AI) == 4 && (e.AI[:3] == "391" || e.AI[:3] == "393"):
 		places = int32(e.AI[3] - '0')
-		digits = e.Value[3:]
+		amount = e.Value[3:]
 	default:
 		return
 	}
-	if n, err := decimal.NewFromString(digits); err == nil {
+	if n, err := decimal.NewFromString(amount); err == nil {
 		n = n.Shift(-places)
 		e.Number = &n
 	}

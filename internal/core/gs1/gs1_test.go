@@ -1,6 +1,7 @@
 package gs1
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 	"testing/quick"
@@ -125,5 +126,43 @@ func TestMadeSSCCsAreRight(t *testing.T) {
 	}
 	if _, err := MakeSSCC(0, "9521234", 1_000_000_000); err == nil {
 		t.Error("a reference of ten digits fits into nine")
+	}
+}
+
+// Dates with a time in the GS1 General Specifications (sections 3.5 and 3.8): each keeps
+// what the label gives. They once lost their hours and minutes.
+func TestADateKeepsItsTimeAndSaysHowExactlyItIsGiven(t *testing.T) {
+	today := time.Date(2026, 11, 26, 0, 0, 0, 0, time.UTC)
+	const goods = "(01)09521234000013"
+	for text, want := range map[string]string{
+		goods + "(17)270300":                         "2027-03-31T00:00:00Z day",
+		goods + "(7003)2703011430":                   "2027-03-01T14:30:00Z minute",
+		goods + "(8008)27030114":                     "2027-03-01T14:00:00Z hour",
+		goods + "(8008)2703011405":                   "2027-03-01T14:05:00Z minute",
+		goods + "(8008)270301140559":                 "2027-03-01T14:05:59Z second",
+		goods + "(7011)270301":                       "2027-03-01T00:00:00Z day",
+		goods + "(7011)2703012359":                   "2027-03-01T23:59:00Z minute",
+		goods + "(7006)270301":                       "2027-03-01T00:00:00Z day",
+		goods + "(7007)270301":                       "2027-03-01T00:00:00Z day",
+		goods + "(7007)270301270305":                 "2027-03-01T00:00:00Z day to 2027-03-05",
+		"(00)095212340000000013(4324)2703001430":     "2027-03-31T14:30:00Z minute",
+		"(00)095212340000000013(4325)2703010005":     "2027-03-01T00:05:00Z minute",
+		"(00)095212340000000013(4326)270301":         "2027-03-01T00:00:00Z day",
+		"(8018)095212340000000013(7250)19681231":     "1968-12-31T00:00:00Z day",
+		"(8018)095212340000000013(7251)196812312359": "1968-12-31T23:59:00Z minute",
+	} {
+		m, err := Parse("scan", text, today)
+		if err != nil {
+			t.Errorf("%s: %v", text, err)
+			continue
+		}
+		e := m.Elements[len(m.Elements)-1]
+		got := fmt.Sprint(e.Date.Format(time.RFC3339), " ", e.Precision)
+		if e.Until != nil {
+			got += " to " + e.Until.Format(time.DateOnly)
+		}
+		if got != want {
+			t.Errorf("%s is %s, want %s", text, got, want)
+		}
 	}
 }
