@@ -2,6 +2,7 @@ package application_test
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"strings"
 	"sync"
@@ -9,11 +10,16 @@ import (
 	"time"
 
 	"lanternrow/internal/billing"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pick"
 	"lanternrow/internal/test/world"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/shopspring/decimal"
 )
 
 // engineAt is the house's engine, at a time of its own.
@@ -300,4 +306,84 @@ func TestABinInDoubtIsCounted(t *testing.T) {
 		t.Errorf("the bin holds %s: %v", there, err)
 	}
 	h.Whole(t)
+}
+
+// A fault that passes by itself (a cut connection, a lock, a fault of ours) is tried again,
+// each time after a longer pause; a refusal stops a schedule in its own words, with the
+// numbers.
+func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	bin := h.Bin(t, "A-01-1-A")
+	h.Stock(t, world.Clamp, bin, 3)
+	clock := time.Now().UTC().Truncate(24 * time.Hour).Add(32 * time.Hour)
+	take := func(ctx context.Context, tx *command.Tx) error {
+		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, []ledger.Move{{Item: world.Clamp, Quantity: decimal.NewFromInt(2), From: bin, To: world.Dock}})
+		return err
+	}
+	script := []func(context.Context, *command.Tx) error{
+		func(ctx context.Context, tx *command.Tx) error {
+			var pid int
+			if err := tx.GetContext(ctx, &pid, `SELECT pg_backend_pid()`); err != nil {
+				return err
+			}
+			if _, err := h.Owner.Exec(`SELECT pg_terminate_backend($1)`, pid); err != nil {
+				return err
+			}
+			_, err := tx.ExecContext(ctx, `SELECT 1`)
+			return err
+		},
+		func(context.Context, *command.Tx) error { return &pgconn.PgError{Code: "55P03"} },
+		func(context.Context, *command.Tx) error { return errors.New("a fault of ours") },
+		take, take,
+	}
+	step := 0
+	task := schedules.Task{Name: "tried", Title: "Tried", Roles: []people.Role{people.Lead},
+		Do: func(ctx context.Context, tx *command.Tx, _ int32, _ schedules.Settings) (schedules.Work, error) {
+			return schedules.Work{Documents: []string{"X"}}, script[step](ctx, tx)
+		}}
+	engine := schedules.New(&command.Runner{DB: h.App, Now: func() time.Time { return clock }}, task)
+	if _, err := h.Owner.Exec(`INSERT INTO schedules (site_id, task, rule, settings, next_at, changed_by, changed_at, last_change)
+		VALUES (1, 'tried', '{"every": 30, "first": "00:00", "last": "23:30"}', '{}', $1, 1, now(), 'set it up')`, clock); err != nil {
+		t.Fatal(err)
+	}
+	type standing struct {
+		State, Stopped, Trouble string
+		Failures                int
+		Wait                    *float64
+	}
+	due := func(at int) standing {
+		t.Helper()
+		step = at
+		if err := engine.Due(context.Background()); err != nil {
+			t.Fatal(err)
+		}
+		var s standing
+		if err := h.Owner.Get(&s, `SELECT state, stopped, trouble, failures, extract(epoch FROM retry_at - $1)::float8 AS wait FROM schedules`, clock); err != nil {
+			t.Fatal(err)
+		}
+		return s
+	}
+	for i, want := range []struct {
+		pause float64
+		says  string
+	}{{10, "does not answer"}, {20, "Others are changing"}, {40, "went wrong inside"}} {
+		s := due(i)
+		if s.State != "on" || s.Failures != i+1 || s.Wait == nil || *s.Wait != want.pause || !strings.Contains(s.Trouble, want.says) {
+			t.Fatalf("after fault %d: %+v", i+1, s)
+		}
+		// Not before its pause is over.
+		clock = clock.Add(time.Duration(want.pause-1) * time.Second)
+		if again := due(3); again.Failures != i+1 || h.Holds(t, bin, world.Clamp) != "3" {
+			t.Fatalf("tried before its pause was over: %+v", again)
+		}
+		clock = clock.Add(2 * time.Second)
+	}
+	if s := due(3); s.State != "on" || s.Failures != 0 || s.Wait != nil || s.Trouble != "" || h.Holds(t, bin, world.Clamp) != "1" {
+		t.Fatalf("once it passed: %+v", s)
+	}
+	clock = clock.Add(30 * time.Minute)
+	if s := due(4); s.State != "stopped" || !strings.Contains(s.Stopped, "A-01-1-A holds 1 of HC-050, not 2") {
+		t.Fatalf("refused: %+v", s)
+	}
 }

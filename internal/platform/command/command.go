@@ -147,7 +147,7 @@ func givenUp(err error, unknown bool) error {
 		return refusal.New("outcome_unknown", "", "It is not known whether this was done: the connection to the database broke off while it was written. "+
 			"Press again without changing anything; it happens once.").Of(refusal.Unavailable)
 	case database.Conflicted(err):
-		return refusal.New("busy", "", "Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Conflict)
+		return refusal.New("busy", "", "Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Unavailable)
 	}
 	return database.Unavailable(err)
 }

@@ -14,6 +14,10 @@ CREATE TABLE schedules (
     -- Why it stopped.
     stopped     text NOT NULL DEFAULT '',
     next_at     timestamptz,
+    -- A passing fault is tried again: how often it was, when next, and what was wrong.
+    failures    integer NOT NULL DEFAULT 0 CHECK (failures >= 0),
+    retry_at    timestamptz,
+    trouble     text NOT NULL DEFAULT '',
     version     integer NOT NULL DEFAULT 1,
     -- Whoever changed it last is the one it acts for.
     changed_by  integer NOT NULL REFERENCES people,
@@ -21,7 +25,7 @@ CREATE TABLE schedules (
     last_change text NOT NULL,
     CHECK ((state = 'on') = (next_at IS NOT NULL))
 );
-CREATE INDEX schedules_due ON schedules (next_at) WHERE state = 'on';
+CREATE INDEX schedules_due ON schedules (coalesce(retry_at, next_at)) WHERE state = 'on';
 CREATE INDEX schedules_site ON schedules (site_id, id) WHERE state <> 'removed';
 
 CREATE TABLE schedule_runs (

@@ -124,7 +124,8 @@ func (e *Engine) Change(ctx context.Context, tx *command.Tx, id int64, version i
 	if err != nil {
 		return Schedule{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET task = $2, rule = $3, settings = $4, state = 'on', stopped = '', next_at = $5 WHERE id = $1`, id, in.Task, rule, settings, next); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET task = $2, rule = $3, settings = $4, state = 'on', stopped = '', next_at = $5,
+		failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, id, in.Task, rule, settings, next); err != nil {
 		return Schedule{}, fmt.Errorf("changing a schedule: %w", err)
 	}
 	tx.Touch("schedules")
@@ -160,7 +161,8 @@ func (e *Engine) Put(ctx context.Context, tx *command.Tx, id int64, version int3
 		}
 		next = &at
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = $2, stopped = '', next_at = $3 WHERE id = $1`, id, state, next); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = $2, stopped = '', next_at = $3,
+		failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, id, state, next); err != nil {
 		return s, fmt.Errorf("changing a schedule: %w", err)
 	}
 	tx.Touch("schedules")

@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/timetable"
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
@@ -106,9 +107,11 @@ type due struct {
 	Rule   []byte
 	Set    []byte    `db:"settings"`
 	NextAt time.Time `db:"next_at"`
+	// Failures is how often it failed since it was last done.
+	Failures int
 }
 
-const dueColumns = `SELECT id, site_id, task, rule, settings, next_at FROM schedules `
+const dueColumns = `SELECT id, site_id, task, rule, settings, next_at, failures FROM schedules `
 
 // Due runs each schedule whose time has come, once, however many servers look at once.
 // One that was due several times while no server ran is run once.
@@ -118,8 +121,10 @@ func (e *Engine) Due(ctx context.Context) error {
 		people.Person `db:"person"`
 	}
 	err := e.runner.DB.SelectContext(ctx, &list, `
-		SELECT s.id, s.site_id, s.task, s.rule, s.settings, s.next_at, p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.role AS "person.role", p.site_id AS "person.site_id"
-		  FROM schedules s JOIN people p ON p.id = s.changed_by WHERE s.state = 'on' AND s.next_at <= $1 ORDER BY s.next_at, s.id`, e.runner.Now())
+		SELECT s.id, s.site_id, s.task, s.rule, s.settings, s.next_at, s.failures,
+		       p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.role AS "person.role", p.site_id AS "person.site_id"
+		  FROM schedules s JOIN people p ON p.id = s.changed_by
+		 WHERE s.state = 'on' AND coalesce(s.retry_at, s.next_at) <= $1 ORDER BY s.next_at, s.id`, e.runner.Now())
 	if err != nil {
 		return fmt.Errorf("reading what is due: %w", err)
 	}
@@ -132,14 +137,53 @@ func (e *Engine) Due(ctx context.Context) error {
 		if ctx.Err() != nil {
 			return ctx.Err()
 		}
-		if refusal.From(err) == nil {
-			slog.Error("a schedule failed", "schedule", d.due.ID, "error", err)
-		}
-		if err := e.stop(ctx, d.due, err); err != nil {
+		if err := e.failed(ctx, d.due, err); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// failed stops a schedule that is refused, in the refusal's own words, and tries any other
+// again later: a fault of the house is no answer to what was asked.
+func (e *Engine) failed(ctx context.Context, d due, err error) error {
+	err = ledger.Word(ctx, e.runner.DB, err)
+	r := refusal.From(err)
+	if r != nil && r.Kind != refusal.Unavailable {
+		return e.stop(ctx, d, r.Sentence)
+	}
+	slog.Error("a schedule failed", "schedule", d.ID, "error", err)
+	words := "Something went wrong inside, and nothing was done."
+	if r != nil {
+		words = r.Sentence
+	}
+	return e.postpone(ctx, d, words)
+}
+
+// The first pause after a passing fault, and the longest: each is twice the one before.
+const (
+	firstPause   = 10 * time.Second
+	longestPause = 15 * time.Minute
+)
+
+// postpone has a schedule tried again after a pause.
+func (e *Engine) postpone(ctx context.Context, d due, words string) error {
+	pause := longestPause
+	if d.Failures < 7 {
+		pause = min(firstPause<<d.Failures, longestPause)
+	}
+	_, err := command.Do(ctx, e.runner, "", "postpone-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
+		if held, err := hold(ctx, tx, d); err != nil || !held {
+			return false, err
+		}
+		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET failures = failures + 1, retry_at = $2, trouble = $3 WHERE id = $1`,
+			d.ID, tx.Now.Add(pause), words); err != nil {
+			return false, fmt.Errorf("postponing a schedule: %w", err)
+		}
+		tx.Touch("schedules")
+		return true, nil
+	})
+	return err
 }
 
 // hold keeps a schedule to this transaction, unless another has it or it has run.
@@ -167,7 +211,7 @@ func (e *Engine) run(ctx context.Context, tx *command.Tx, d due) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET next_at = $2 WHERE id = $1`, d.ID, next); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET next_at = $2, failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, d.ID, next); err != nil {
 		return false, fmt.Errorf("setting when a schedule is due: %w", err)
 	}
 	tx.Touch("schedules")
@@ -191,16 +235,12 @@ func (e *Engine) do(ctx context.Context, tx *command.Tx, d due) (Work, error) {
 }
 
 // stop keeps why a schedule can't go on. Nothing of its run was done.
-func (e *Engine) stop(ctx context.Context, d due, why error) error {
-	words := "Something went wrong inside, and nothing was done. Do it by hand once; if that works, let it go on."
-	if r := refusal.From(why); r != nil {
-		words = r.Sentence
-	}
+func (e *Engine) stop(ctx context.Context, d due, words string) error {
 	_, err := command.Do(ctx, e.runner, "", "stop-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
 		if held, err := hold(ctx, tx, d); err != nil || !held {
 			return false, err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = 'stopped', stopped = $2, next_at = NULL, version = version + 1 WHERE id = $1`, d.ID, words); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = 'stopped', stopped = $2, next_at = NULL, retry_at = NULL, failures = 0, trouble = '', version = version + 1 WHERE id = $1`, d.ID, words); err != nil {
 			return false, fmt.Errorf("stopping a schedule: %w", err)
 		}
 		tx.Touch("schedules")

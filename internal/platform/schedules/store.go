@@ -28,7 +28,12 @@ type Schedule struct {
 	State   string     `db:"state" json:"state" enum:"on,paused,stopped,removed"`
 	Stopped string     `db:"stopped" json:"stopped" doc:"Why it stopped"`
 	NextAt  *time.Time `db:"next_at" json:"next_at"`
-	Version int32      `db:"version" json:"version"`
+	// Failures is how often it failed since it was last done, Trouble what was wrong the last
+	// time, and RetryAt when it is tried again.
+	Failures int        `db:"failures" json:"failures"`
+	RetryAt  *time.Time `db:"retry_at" json:"retry_at"`
+	Trouble  string     `db:"trouble" json:"trouble"`
+	Version  int32      `db:"version" json:"version"`
 	// ActsFor is whoever set it up or changed it last.
 	ActsFor string `db:"acts_for" json:"acts_for"`
 	// Runs are what it did, the latest first.
@@ -46,7 +51,7 @@ type Run struct {
 	Documents  []string   `db:"-" json:"documents"`
 }
 
-const columns = `SELECT s.id, s.number, s.site_id, s.task, s.rule, s.settings, s.state, s.stopped, s.next_at, s.version, p.name AS acts_for FROM schedules s JOIN people p ON p.id = s.changed_by `
+const columns = `SELECT s.id, s.number, s.site_id, s.task, s.rule, s.settings, s.state, s.stopped, s.next_at, s.failures, s.retry_at, s.trouble, s.version, p.name AS acts_for FROM schedules s JOIN people p ON p.id = s.changed_by `
 
 // kept is how many runs are shown.
 const kept = 20

@@ -4150,7 +4150,11 @@ export interface components {
             /** Format: date-time */
             date?: string;
             number?: string;
+            /** @enum {string} */
+            precision?: "day" | "hour" | "minute" | "second";
             title?: string;
+            /** Format: date-time */
+            until?: string;
             value: string;
         };
         HostLine: {
@@ -5661,10 +5665,14 @@ export interface components {
         SchedulesSchedule: {
             acts_for: string;
             /** Format: int64 */
+            failures: number;
+            /** Format: int64 */
             id: number;
             /** Format: date-time */
             next_at: string | null;
             number: string;
+            /** Format: date-time */
+            retry_at: string | null;
             rule: components["schemas"]["TimetableRule"];
             runs: components["schemas"]["SchedulesRun"][];
             settings: components["schemas"]["SchedulesSettings"];
@@ -5676,6 +5684,7 @@ export interface components {
             stopped: string;
             task: string;
             title: string;
+            trouble: string;
             /** Format: int32 */
             version: number;
             when: string;

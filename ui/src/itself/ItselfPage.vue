@@ -8,7 +8,7 @@ import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { when } from '@/parts/words'
+import { plural, when } from '@/parts/words'
 import RunTable from './RunTable.vue'
 import ScheduleForm from './ScheduleForm.vue'
 
@@ -138,6 +138,10 @@ async function runNow() {
         {{ chosen.title }} <span class="mute small mono">{{ chosen.number }}</span>
       </h1>
       <p class="mute">{{ chosen.when }}. It acts for {{ chosen.acts_for }}.</p>
+      <div v-if="chosen.retry_at" class="note w" role="status" data-trouble>
+        {{ chosen.trouble }} It is tried again at {{ when(chosen.retry_at) }}, {{ plural(chosen.failures, 'time') }} so
+        far.
+      </div>
       <div v-if="chosen.state === 'stopped'" class="note s" role="alert" data-stopped>
         It stopped: {{ chosen.stopped }}
       </div>
