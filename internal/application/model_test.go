@@ -332,7 +332,15 @@ func TestALongRandomDayAgreesWithANaiveModel(t *testing.T) {
 	for _, code := range []string{"A-01-1-A", "A-02-1-A", "A-03-1-A", "A-04-1-A", "B-01-1-A", "B-02-1-A", "B-03-1-A", "B-04-1-A"} {
 		bins = append(bins, d.Bin(t, code))
 	}
-	for step := range 500 {
+	var sent, shorted int
+	enough := func() bool {
+		err := d.App.QueryRow(`SELECT (SELECT count(*) FROM deliveries), (SELECT count(*) FROM bin_doubts)`).Scan(&sent, &shorted)
+		return err == nil && sent >= 10 && shorted >= 5 && d.refused >= 30 && d.pallets >= 5
+	}
+	for step := 0; step < 500 || !enough(); step++ {
+		if step == 5000 {
+			t.Fatalf("after %d steps only %d sent, %d short, %d refused, %d pallets", step, sent, shorted, d.refused, d.pallets)
+		}
 		switch n := d.r.IntN(20); {
 		case n < 3:
 			d.arrive()
@@ -347,10 +355,6 @@ func TestALongRandomDayAgreesWithANaiveModel(t *testing.T) {
 			d.step()
 		}
 		d.agree(step)
-	}
-	var sent, shorted int
-	if err := d.App.QueryRow(`SELECT (SELECT count(*) FROM deliveries), (SELECT count(*) FROM bin_doubts)`).Scan(&sent, &shorted); err != nil || sent < 10 || shorted < 5 || d.refused < 30 || d.pallets < 5 {
-		t.Fatalf("only %d sent, %d short, %d refused, %d pallets: the day is too dull (%v)", sent, shorted, d.refused, d.pallets, err)
 	}
 	d.Whole(t)
 }

@@ -138,7 +138,7 @@ BEGIN
     IF NOT FOUND THEN RETURN; END IF;
     SELECT b.serial_id INTO other FROM balances b
      WHERE b.place_id = place AND b.item_id = item AND b.carton_id IS NOT DISTINCT FROM box AND b.condition = 'good' AND b.pinned = want
-       AND b.serial_id <> serial AND NOT EXISTS (SELECT FROM pins p WHERE p.serial_id = b.serial_id) LIMIT 1;
+       AND b.serial_id <> serial AND NOT EXISTS (SELECT FROM pins p WHERE p.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT 1;
     IF FOUND THEN
         UPDATE balances SET pinned = 1 - pinned WHERE serial_id IN (serial, other);
     END IF;
@@ -312,7 +312,7 @@ BEGIN
     IF p.serial_id IS NULL AND (SELECT tracking = 'serial' FROM items WHERE id = p.item_id) THEN
         UPDATE balances SET pinned = 0 WHERE serial_id IN (
             SELECT b.serial_id FROM balances b WHERE b.place_id = p.place_id AND b.item_id = p.item_id AND coalesce(b.carton_id, 0) = coalesce(p.carton_id, 0)
-               AND b.condition = 'good' AND b.pinned = 1 AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id) LIMIT p.quantity);
+               AND b.condition = 'good' AND b.pinned = 1 AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT p.quantity);
         RETURN;
     END IF;
     UPDATE balances SET pinned = pinned - p.quantity
