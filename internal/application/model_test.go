@@ -237,11 +237,11 @@ func (d *run) step() {
 		return
 	}
 	n := 1 + d.r.Int64N(left.IntPart())
+	now, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Start(ctx, tx, r.ID) })
+	if !ok {
+		d.t.Fatalf("%s cannot be started again", r.Number)
+	}
 	next, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-		now, err := pick.Start(ctx, tx, r.ID)
-		if err != nil {
-			return now, err
-		}
 		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: r.Cartons[0].SSCC, Quantity: fmt.Sprint(n)}
 		for _, s := range now.Stops {
 			// Any units of those that lie there, whomever they were counted for.

@@ -109,8 +109,8 @@ func readBill(ctx context.Context, q sqlx.QueryerContext, id int64) (Bill, error
 // too.
 func Make(ctx context.Context, tx *command.Tx, deliveries []int64, post bool) ([]Bill, error) {
 	ids := slices.Compact(slices.Sorted(slices.Values(deliveries)))
-	if _, err := tx.ExecContext(ctx, `SELECT FROM deliveries WHERE id = ANY($1) ORDER BY id FOR UPDATE`, ids); err != nil {
-		return nil, fmt.Errorf("holding deliveries: %w", err)
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Delivery, ids...)); err != nil {
+		return nil, err
 	}
 	out := []Bill{}
 	for _, d := range ids {

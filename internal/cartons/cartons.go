@@ -172,6 +172,15 @@ func (c *Carton) lay(x Content) {
 	c.Contents = append(c.Contents, x)
 }
 
+// IDs are those of cartons.
+func IDs(of []Carton) []int64 {
+	out := make([]int64, len(of))
+	for i, c := range of {
+		out[i] = c.ID
+	}
+	return out
+}
+
 // most is how many labels one request may make.
 const most = 100
 
@@ -189,6 +198,7 @@ func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, pref
 		if _, err := tx.ExecContext(ctx, `INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES ($1, $2, 'blank', $3, $3)`, id, site, tx.Now); err != nil {
 			return nil, fmt.Errorf("writing a carton: %w", err)
 		}
+		documents.Made(tx, documents.Carton, id)
 		ids = append(ids, id)
 	}
 	return list(ctx, tx, `WHERE c.id = ANY($1) ORDER BY c.id`, ids)

@@ -153,6 +153,9 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if err := s.mayBill(tx.Person); err != nil {
 		return Delivery{}, err
 	}
+	if err := demand.HoldFloor(ctx, tx, s.Order); err != nil {
+		return Delivery{}, err
+	}
 	if err := documents.Change(ctx, tx, documents.SalesOrder, s.Order, 0, "sent goods"); err != nil {
 		return Delivery{}, err
 	}
@@ -170,6 +173,7 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if err != nil {
 		return d, fmt.Errorf("writing a delivery: %w", err)
 	}
+	documents.Made(tx, documents.Delivery, d.ID)
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "send", Document: d.Number, Note: p.of.Number}, p.MoveList()); err != nil {
 		return d, err
 	}
@@ -199,6 +203,27 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	}
 	tx.Touch(ledger.Topics("dispatch", "orders", "billing", "row")...)
 	return d, host.Tell(ctx, tx, p.of.SiteID, "shipment", d.Number, d.message(p))
+}
+
+// HoldAll keeps all that several sendings need before the first of them: the floor of their
+// orders, and the stock in their cartons.
+func HoldAll(ctx context.Context, tx *command.Tx, sendings ...Sending) error {
+	orders := make([]int64, len(sendings))
+	for i, s := range sendings {
+		orders[i] = s.Order
+	}
+	if err := demand.HoldFloor(ctx, tx, orders...); err != nil {
+		return err
+	}
+	var moves []ledger.Move
+	for _, s := range sendings {
+		p, err := Look(ctx, tx, s)
+		if err != nil {
+			return err
+		}
+		moves = append(moves, p.MoveList()...)
+	}
+	return ledger.LockStock(ctx, tx, moves)
 }
 
 // AskAgain asks the carrier once more for the number of a delivery.

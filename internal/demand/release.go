@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
@@ -41,7 +42,7 @@ func (r Released) Words(sku string) string {
 
 // CancelRest gives up what of an order is not sent, and says line by line what that was.
 func CancelRest(ctx context.Context, tx *command.Tx, order int64) (words []string, err error) {
-	if err := HoldRounds(ctx, tx, order); err != nil {
+	if err := HoldFloor(ctx, tx, order); err != nil {
 		return nil, err
 	}
 	var lines []int64
@@ -77,14 +78,33 @@ func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, 
 	return words, nil
 }
 
-// HoldRounds keeps the open rounds of an order as they are until the transaction ends.
-// It comes before any change of the order's lines, as it does where somebody picks.
-func HoldRounds(ctx context.Context, tx *command.Tx, order int64) error {
-	_, err := tx.ExecContext(ctx, `SELECT FROM rounds WHERE state <> 'done' AND id IN (SELECT s.round_id FROM round_stops s JOIN sales_lines l ON l.id = s.line_id WHERE l.order_id = $1) ORDER BY id FOR UPDATE`, order)
-	if err != nil {
-		return fmt.Errorf("holding rounds: %w", err)
+// HoldFloor keeps orders alone, with their open rounds and their cartons, until the
+// transaction ends. It comes before any change of what the floor has of them.
+func HoldFloor(ctx context.Context, tx *command.Tx, orders ...int64) error {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, orders...)); err != nil {
+		return err
 	}
-	return nil
+	// Once they are held, no round and no carton of theirs comes or goes.
+	var rounds, boxes []int64
+	if err := tx.SelectContext(ctx, &rounds, `
+		SELECT DISTINCT r.id FROM rounds r JOIN round_stops s ON s.round_id = r.id JOIN sales_lines l ON l.id = s.line_id
+		 WHERE l.order_id = ANY($1) AND r.state <> 'done'`, orders); err != nil {
+		return fmt.Errorf("reading the rounds of orders: %w", err)
+	}
+	if err := tx.SelectContext(ctx, &boxes, `SELECT carton_id FROM carton_work WHERE order_id = ANY($1) AND state <> 'sent'`, orders); err != nil {
+		return fmt.Errorf("reading the cartons of orders: %w", err)
+	}
+	return documents.Hold(ctx, tx, documents.Own(documents.Round, rounds...), documents.Own(documents.Carton, boxes...))
+}
+
+// HoldPinnedAt shares the orders that goods in these places are pinned to, so that they
+// want them still when the goods have been moved.
+func HoldPinnedAt(ctx context.Context, tx *command.Tx, places ...int32) error {
+	var orders []int64
+	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM pins p JOIN sales_lines l ON l.id = p.line_id WHERE p.place_id = ANY($1)`, places); err != nil {
+		return fmt.Errorf("reading who goods are pinned to: %w", err)
+	}
+	return documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, orders...))
 }
 
 // Release lets a line keep no more than so much besides what is sent: pins by hand are

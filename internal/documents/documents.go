@@ -24,12 +24,22 @@ const (
 	SalesOrder    Kind = "sales_orders"
 	Round         Kind = "rounds"
 	Schedule      Kind = "schedules"
+	Party         Kind = "parties"
+	Load          Kind = "loads"
+	PutawayWalk   Kind = "stow_walks"
+	Inspection    Kind = "inspections"
+	Carton        Kind = "carton_work"
+	PutBack       Kind = "put_backs"
+	Delivery      Kind = "deliveries"
 )
 
 // Change notes that the document is being changed, and refuses it when somebody
 // else has changed it since version was read. Version 0 asks for no such check,
-// for steps that hold whatever the version is.
+// for steps that hold whatever the version is. The document is held alone from then on.
 func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int32, what string) error {
+	if err := Hold(ctx, tx, Own(k, id)); err != nil {
+		return err
+	}
 	result, err := tx.ExecContext(ctx, `UPDATE `+string(k)+` SET version = version + 1, changed_by = $3, changed_at = $4, last_change = $5
 		WHERE id = $1 AND ($2 = 0 OR version = $2)`, id, version, tx.Person.ID, tx.Now, what)
 	if err != nil {

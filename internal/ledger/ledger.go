@@ -74,6 +74,9 @@ type head struct {
 	EnteredAt  *time.Time `json:"entered_at,omitempty"`
 }
 
+// stockRank is that of stock in the order of locks: behind all documents.
+const stockRank = 100
+
 // Post writes a posting, in one round trip, and returns it. It refuses, and the whole
 // transaction with it, what would take more than there is or what is pinned to
 // another order.
@@ -93,6 +96,7 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting in
 	if err := errors.Join(err1, err2); err != nil {
 		return 0, fmt.Errorf("writing a posting: %w", err)
 	}
+	tx.Held.Rank = stockRank
 	if err := tx.GetContext(ctx, &posting, `SELECT ledger_post($1, $2)`, string(headText), string(movesText)); err != nil {
 		return 0, explain(err, "posting")
 	}
@@ -109,6 +113,7 @@ type Stock struct {
 // so many of those that lie there, unless one is named.
 func Pin(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
 	var pin int64
+	tx.Held.Rank = stockRank
 	err := tx.GetContext(ctx, &pin, `SELECT ledger_pin($1, $2, $3, $4, $5, $6, $7)`, s.Place, s.Item, s.Lot, s.Serial, s.Carton, line, quantity)
 	if err != nil {
 		return 0, explain(err, "pinning")
@@ -134,6 +139,7 @@ func PinAll(ctx context.Context, tx *command.Tx, ties []Tie) ([]int64, error) {
 		N   int
 		Pin int64
 	}
+	tx.Held.Rank = stockRank
 	// Pinned in the order in which places are locked, so that two never wait in a ring.
 	err := tx.SelectContext(ctx, &rows, `
 		SELECT n, ledger_pin(place, item, lot, serial, carton, line, quantity::numeric) AS pin FROM (
@@ -151,6 +157,7 @@ func PinAll(ctx context.Context, tx *command.Tx, ties []Tie) ([]int64, error) {
 
 // Unpin lets pinned stock loose. A pin that is gone already is fine.
 func Unpin(ctx context.Context, tx *command.Tx, pin int64) error {
+	tx.Held.Rank = stockRank
 	if _, err := tx.ExecContext(ctx, `SELECT ledger_unpin($1)`, pin); err != nil {
 		return fmt.Errorf("unpinning: %w", err)
 	}
@@ -160,9 +167,24 @@ func Unpin(ctx context.Context, tx *command.Tx, pin int64) error {
 // LockBins keeps the contents of these bins as they are until the transaction ends,
 // so that what still fits into them stays true between plan and post.
 func LockBins(ctx context.Context, tx *command.Tx, places []int32) error {
+	tx.Held.Rank = stockRank
 	_, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`, places)
 	if err != nil {
 		return fmt.Errorf("locking bins: %w", err)
+	}
+	return nil
+}
+
+// LockStock keeps all stock that these moves touch to the transaction, in the one order, so
+// that several postings of it may follow in any.
+func LockStock(ctx context.Context, tx *command.Tx, moves []Move) error {
+	tx.Held.Rank = stockRank
+	text, err := json.Marshal(moves)
+	if err != nil {
+		return fmt.Errorf("locking stock: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `SELECT ledger_lock($1)`, string(text)); err != nil {
+		return fmt.Errorf("locking stock: %w", err)
 	}
 	return nil
 }

@@ -44,8 +44,8 @@ func (s *Service) reserve(ctx context.Context, field, subject string) error {
 			return fmt.Errorf("counting attempts to sign on: %w", err)
 		}
 		if got.Tried > c.most {
-			return refusal.New("too_many_attempts", field, "%d attempts within %d minutes are too many. Wait until %s UTC, or ask a lead.",
-				c.most+1, int(window.Minutes()), got.Until.UTC().Format("15:04")).Of(refusal.TooMany).With("until", got.Until.UTC().Format(time.RFC3339))
+			return refusal.New("too_many_attempts", field, "%d wrong attempts within %d minutes are the most. Wait until %s UTC, or ask a lead.",
+				c.most, int(window.Minutes()), got.Until.UTC().Format("15:04")).Of(refusal.TooMany).With("until", got.Until.UTC().Format(time.RFC3339))
 		}
 	}
 	return nil

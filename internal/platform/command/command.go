@@ -10,6 +10,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"log/slog"
 	"math/rand/v2"
 	"sync/atomic"
 	"time"
@@ -37,8 +38,13 @@ type Runner struct {
 	// allows it to its owner only.
 	Backdate bool
 
-	retries atomic.Int64
+	retries  atomic.Int64
+	disorder atomic.Int64
 }
+
+// Disorder is how often something was held out of the one order since the runner was
+// made: a mistake of ours that may end in a deadlock.
+func (r *Runner) Disorder() int64 { return r.disorder.Load() }
 
 // Retries is how often commands were tried again since the runner was made.
 func (r *Runner) Retries() int64 { return r.retries.Load() }
@@ -46,11 +52,29 @@ func (r *Runner) Retries() int64 { return r.retries.Load() }
 // A Tx is the transaction of one command, and who runs it.
 type Tx struct {
 	*sqlx.Conn
+	runner   *Runner
 	Person   people.Person
 	Key      string
 	Now      time.Time
 	Backdate bool
-	topics   []string
+	// Held notes what the transaction holds, for packages documents and ledger, which take
+	// locks in one order.
+	Held   Held
+	topics []string
+}
+
+// Held is what a transaction holds of the house's one order of locks.
+type Held struct {
+	// Rank is that of the last kind of thing that was taken; What are the things, and
+	// whether each is held alone.
+	Rank int
+	What map[string]bool
+}
+
+// OutOfOrder notes that something was held after what comes behind it.
+func (tx *Tx) OutOfOrder(what string) {
+	tx.runner.disorder.Add(1)
+	slog.Error("held out of order", "what", what, "held", tx.Held.What)
 }
 
 // Touch notes what the command changes, to be told when it is committed.
@@ -161,7 +185,7 @@ func once[T any](ctx context.Context, r *Runner, q *request, fn func(context.Con
 	if _, err := conn.ExecContext(ctx, `BEGIN`); err != nil {
 		return answer, nil, fmt.Errorf("beginning: %w", err)
 	}
-	tx := &Tx{Conn: conn, Person: q.person, Key: q.key, Now: r.Now(), Backdate: r.Backdate}
+	tx := &Tx{Conn: conn, runner: r, Person: q.person, Key: q.key, Now: r.Now(), Backdate: r.Backdate}
 	if answer, err = attempt(ctx, tx, q, fn); err == nil || q.key == "" || errors.Is(err, errUnknown) || database.Lost(err) {
 		return answer, tx.topics, err
 	}

@@ -20,7 +20,7 @@ GRANT USAGE ON SCHEMA public TO lanternrow_app;
 GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO lanternrow_app;
 GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO lanternrow_app;
 REVOKE INSERT, UPDATE, DELETE ON postings, moves, balances, pins, seals FROM lanternrow_app;
-REVOKE EXECUTE ON FUNCTION ledger_side, ledger_swap, ledger_lock, ledger_post, ledger_pin, ledger_unpin, ledger_seal FROM PUBLIC;
+REVOKE EXECUTE ON FUNCTION ledger_side, ledger_swap, ledger_post, ledger_pin, ledger_unpin, ledger_seal FROM PUBLIC;
 GRANT EXECUTE ON FUNCTION ledger_post, ledger_pin, ledger_unpin, ledger_seal TO lanternrow_app;
 
 -- +goose Down

@@ -41,8 +41,16 @@ func SendMany(ctx context.Context, tx *command.Tx, orders []int64, terms deliver
 		return nil, refusal.New("other_carrier", "order_ids", "These go with %s. Send those of one carrier at a time.", strings.Join(carriers, " and ")).Of(refusal.Conflict)
 	}
 	slices.Sort(orders)
+	orders = slices.Compact(orders)
+	sendings := make([]deliveries.Sending, len(orders))
+	for i, id := range orders {
+		sendings[i] = sendingOf(id, nil, terms)
+	}
+	if err := deliveries.HoldAll(ctx, tx, sendings...); err != nil {
+		return nil, err
+	}
 	out := []deliveries.Delivery{}
-	for _, id := range slices.Compact(orders) {
+	for _, id := range orders {
 		d, err := Send(ctx, tx, id, terms)
 		if err != nil {
 			return nil, err

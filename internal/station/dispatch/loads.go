@@ -56,14 +56,15 @@ func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle 
 	if err != nil {
 		return Load{}, fmt.Errorf("beginning to load: %w", err)
 	}
+	documents.Made(tx, documents.Load, id)
 	tx.Touch("dispatch")
 	return readLoad(ctx, tx, id)
 }
 
 // holdLoad keeps a vehicle that is being loaded as it is until the step is done.
 func holdLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
-	if _, err := tx.ExecContext(ctx, `SELECT FROM loads WHERE id = $1 FOR UPDATE`, id); err != nil {
-		return Load{}, fmt.Errorf("holding a vehicle: %w", err)
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Load, id)); err != nil {
+		return Load{}, err
 	}
 	l, err := readLoad(ctx, tx, id)
 	if err == nil && l.State != "loading" {
@@ -88,10 +89,10 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 		return l, err
 	}
 	var moves []ledger.Move
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, cartons.IDs(found)...)); err != nil {
+		return l, err
+	}
 	for _, c := range found {
-		if _, err := tx.ExecContext(ctx, `SELECT FROM carton_work WHERE carton_id = $1 FOR UPDATE`, c.ID); err != nil {
-			return l, fmt.Errorf("holding a carton: %w", err)
-		}
 		now, err := cartons.ByID(ctx, tx, c.ID)
 		if err != nil {
 			return l, err
@@ -156,6 +157,9 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	}
 	gate, err := catalog.OnePlace(ctx, tx, l.SiteID, "staging")
 	if err != nil {
+		return l, err
+	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, cartons.IDs(l.Cartons)...)); err != nil {
 		return l, err
 	}
 	on := map[int64]bool{}
@@ -232,6 +236,13 @@ func Leave(ctx context.Context, tx *command.Tx, id int64, terms deliveries.Terms
 	}
 	if len(l.Cartons) == 0 {
 		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
+	}
+	var sendings []deliveries.Sending
+	for _, order := range l.orders() {
+		sendings = append(sendings, sendingOf(order, &id, terms))
+	}
+	if err := deliveries.HoldAll(ctx, tx, sendings...); err != nil {
+		return l, err
 	}
 	for _, order := range l.orders() {
 		if _, err := deliveries.Send(ctx, tx, sendingOf(order, &id, terms)); err != nil {

@@ -30,6 +30,9 @@ func ByItself() schedules.Task {
 			if err != nil {
 				return schedules.Work{}, err
 			}
+			if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, ids(list)...)); err != nil {
+				return schedules.Work{}, err
+			}
 			for _, o := range list {
 				if _, err := LetGo(ctx, tx, o.ID, o.Version); err != nil {
 					return schedules.Work{}, err
@@ -38,6 +41,14 @@ func ByItself() schedules.Task {
 			return said("let", list, until), nil
 		},
 	}
+}
+
+func ids(of []Order) []int64 {
+	out := make([]int64, len(of))
+	for i, o := range of {
+		out[i] = o.ID
+	}
+	return out
 }
 
 // mostAtOnce is how many orders one run lets go; the next takes the others.

@@ -55,6 +55,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err != nil {
 		return Order{}, fmt.Errorf("writing an order: %w", err)
 	}
+	documents.Made(tx, documents.SalesOrder, id)
 	if err := in.Terms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
@@ -187,6 +188,9 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 // Accept makes an order of a quote, held until somebody lets it go. Prices that ran out
 // are refused.
 func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order, error) {
+	if err := holdCustomer(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
 	if err := documents.Change(ctx, tx, documents.SalesOrder, id, in.Version, "made an order of it"); err != nil {
 		return Order{}, err
 	}
@@ -217,6 +221,9 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 // given up: pins are loosened, stops taken off rounds, and what lies in cartons is put
 // down to be put back.
 func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, error) {
+	if err := holdCustomer(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
 	before, err := holdOpen(ctx, tx, id, in.Version, "changed it")
 	if err != nil {
 		return before, err
@@ -337,7 +344,7 @@ func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what
 	if err := documents.Change(ctx, tx, documents.SalesOrder, id, version, what); err != nil {
 		return Order{}, err
 	}
-	if err := demand.HoldRounds(ctx, tx, id); err != nil {
+	if err := demand.HoldFloor(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)

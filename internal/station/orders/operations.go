@@ -311,6 +311,13 @@ func Register(r *web.Router) {
 // each does one step with every order that is marked, or with none when one refuses.
 func each(ctx context.Context, tx *command.Tx, in *marked, step func(context.Context, *command.Tx, int64, int32) (Order, error)) ([]Order, error) {
 	out := []Order{}
+	ids := make([]int64, len(in.Body.Orders))
+	for i, o := range in.Body.Orders {
+		ids[i] = o.ID
+	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, ids...)); err != nil {
+		return nil, err
+	}
 	for _, o := range in.Body.Orders {
 		order, err := step(ctx, tx, o.ID, o.Version)
 		if err != nil {

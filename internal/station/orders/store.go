@@ -131,8 +131,8 @@ func readCustomer(ctx context.Context, tx *command.Tx, id int32) (customer, erro
 func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64) (c customer, err error) {
 	// Its orders are counted one after another, so that two do not pass a limit together:
 	// by a statement of its own, which sees what the one before has written.
-	if _, err := tx.ExecContext(ctx, `SELECT 1 FROM parties WHERE id = $1 FOR UPDATE`, id); err != nil {
-		return c, fmt.Errorf("holding a customer: %w", err)
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Party, int64(id))); err != nil {
+		return c, err
 	}
 	err = tx.GetContext(ctx, &c, `
 		SELECT p.name, p.kind, p.carrier, p.overdue, p.credit_limit,
@@ -143,6 +143,16 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 		return c, refusal.New("customer_unknown", "customer_id", "Choose a customer for the order.")
 	}
 	return c, nil
+}
+
+// holdCustomer keeps the customer of an order to the transaction: it comes before the order
+// itself, whose customer never changes.
+func holdCustomer(ctx context.Context, tx *command.Tx, order int64) error {
+	var customer int64
+	if err := tx.GetContext(ctx, &customer, `SELECT customer_id FROM sales_orders WHERE id = $1`, order); err != nil {
+		return documents.Found(err, "order", fmt.Sprint(order))
+	}
+	return documents.Hold(ctx, tx, documents.Own(documents.Party, customer))
 }
 
 // addDays tells of each open line on which day it can go. courses are those of items that

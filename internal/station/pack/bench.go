@@ -117,10 +117,7 @@ func OpenAgain(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, e
 }
 
 func hold(ctx context.Context, tx *command.Tx, id int64) error {
-	if _, err := tx.ExecContext(ctx, `SELECT FROM carton_work WHERE carton_id = $1 FOR UPDATE`, id); err != nil {
-		return fmt.Errorf("locking a carton: %w", err)
-	}
-	return nil
+	return documents.Hold(ctx, tx, documents.Own(documents.Carton, id))
 }
 
 // Check compares what is scanned at the bench with what should be in the carton. What

@@ -87,8 +87,8 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 
 // Close closes a carton at the bench and sets it down for dispatch.
 func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.Carton, error) {
-	if _, err := tx.ExecContext(ctx, `SELECT FROM carton_work WHERE carton_id = $1 FOR UPDATE`, id); err != nil {
-		return cartons.Carton{}, fmt.Errorf("locking a carton: %w", err)
+	if err := hold(ctx, tx, id); err != nil {
+		return cartons.Carton{}, err
 	}
 	c, plan, err := planClose(ctx, tx, id, in)
 	if err != nil {

@@ -49,15 +49,19 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 	} else if err := pallet.Ensure(ctx, tx, prefix); err != nil {
 		return nil, err
 	}
+	ids := make([]int64, len(in.Cartons))
 	for i, scan := range in.Cartons {
-		field := fmt.Sprintf("cartons[%d]", i)
-		id, err := scannedCarton(ctx, tx, in.SiteID, field, scan, tx.Now)
+		id, err := scannedCarton(ctx, tx, in.SiteID, fmt.Sprintf("cartons[%d]", i), scan, tx.Now)
 		if err != nil {
 			return nil, err
 		}
-		if err := hold(ctx, tx, id); err != nil {
-			return nil, err
-		}
+		ids[i] = id
+	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, ids...)); err != nil {
+		return nil, err
+	}
+	for i, id := range ids {
+		field := fmt.Sprintf("cartons[%d]", i)
 		c, err := cartons.ByID(ctx, tx, id)
 		switch {
 		case err != nil:

@@ -59,6 +59,7 @@ func letGo(ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wav
 		if err != nil {
 			return nil, fmt.Errorf("writing a round: %w", err)
 		}
+		documents.Made(tx, documents.Round, ids[n])
 		for i, s := range p.Stops {
 			at, all = append(at, seat{ids[n], i + 1}), append(all, s)
 			left.use(s)
@@ -119,12 +120,28 @@ func (l loosened) pin(ctx context.Context, tx *command.Tx) error {
 // lockOrders holds the orders of lines, so that two leads cannot plan the same line
 // twice.
 func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
+	var orders []int64
+	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT order_id FROM sales_lines WHERE id = ANY($1)`, lines); err != nil {
+		return fmt.Errorf("reading the orders of lines: %w", err)
+	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, orders...)); err != nil {
+		return err
+	}
 	_, err := tx.ExecContext(ctx, `UPDATE sales_orders SET version = version + 1, changed_by = $2, changed_at = $3, last_change = 'put it on a round'
-		WHERE id IN (SELECT o.id FROM sales_orders o WHERE o.id IN (SELECT order_id FROM sales_lines WHERE id = ANY($1)) ORDER BY o.id FOR UPDATE)`, lines, tx.Person.ID, tx.Now)
+		WHERE id = ANY($1)`, orders, tx.Person.ID, tx.Now)
 	if err != nil {
-		return fmt.Errorf("locking orders: %w", err)
+		return fmt.Errorf("noting that orders are on a round: %w", err)
 	}
 	return nil
+}
+
+// ordersOf are the orders that a round serves. They only ever become fewer.
+func ordersOf(ctx context.Context, tx *command.Tx, round int64) (orders []int64, err error) {
+	err = tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM round_stops s JOIN sales_lines l ON l.id = s.line_id WHERE s.round_id = $1`, round)
+	if err != nil {
+		return nil, fmt.Errorf("reading a round's orders: %w", err)
+	}
+	return orders, nil
 }
 
 // A seat is where a stop stands on its round.
@@ -199,8 +216,42 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 	return readRound(ctx, tx, id)
 }
 
-// walking reads a round for a step of it, held until the step is done.
+// readWalking reads a round for a step of it that takes goods, held until the step is done.
+// Its orders are shared: others may pick for them, and nobody changes what they want.
 func readWalking(ctx context.Context, tx *command.Tx, id int64, step string) (Round, error) {
+	orders, err := ordersOf(ctx, tx, id)
+	if err != nil {
+		return Round{}, err
+	}
+	if err := documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, orders...)); err != nil {
+		return Round{}, err
+	}
+	return readStep(ctx, tx, id, step)
+}
+
+// readReplanning reads a round for a step of it that changes what its orders have on the
+// floor: they are held alone with all that is theirs. first is what is done before the round
+// is read, once that is held.
+func readReplanning(ctx context.Context, tx *command.Tx, id int64, step string, first ...func(context.Context, *command.Tx, int64) (Round, error)) (Round, error) {
+	orders, err := ordersOf(ctx, tx, id)
+	if err != nil {
+		return Round{}, err
+	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, orders...), documents.Own(documents.Round, id)); err != nil {
+		return Round{}, err
+	}
+	if err := demand.HoldFloor(ctx, tx, orders...); err != nil {
+		return Round{}, err
+	}
+	for _, begin := range first {
+		if r, err := begin(ctx, tx, id); err != nil {
+			return r, err
+		}
+	}
+	return readStep(ctx, tx, id, step)
+}
+
+func readStep(ctx context.Context, tx *command.Tx, id int64, step string) (Round, error) {
 	if err := documents.Change(ctx, tx, documents.Round, id, 0, step); err != nil {
 		return Round{}, err
 	}
@@ -366,7 +417,7 @@ func (s RoundStop) quantity(ctx context.Context, tx *command.Tx, field, text str
 // Short notes that a bin holds less than planned: what is lacking is planned from
 // other bins where there is any, and the bin is put down for counting.
 func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) (Round, error) {
-	r, err := readWalking(ctx, tx, id, "found a bin short")
+	r, err := readReplanning(ctx, tx, id, "found a bin short")
 	if err != nil {
 		return r, err
 	}
@@ -494,7 +545,7 @@ func makeRoom(ctx context.Context, tx *command.Tx, round int64, seq int) error {
 
 // SetDown ends a round: its cartons go to the bench with what is in them.
 func SetDown(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round, error) {
-	r, err := readWalking(ctx, tx, id, "set it down")
+	r, err := readReplanning(ctx, tx, id, "set it down")
 	if err != nil {
 		return r, err
 	}

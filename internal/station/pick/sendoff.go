@@ -112,7 +112,7 @@ func planSendOff(ctx context.Context, q sqlx.QueryerContext, id int64, terms del
 // Off ends a round by sending the cartons of these orders from where they are; those of
 // others go to the bench. When one can't be sent, nothing is done.
 func Off(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]deliveries.Delivery, error) {
-	r, err := readWalking(ctx, tx, id, "sent from it")
+	r, err := readReplanning(ctx, tx, id, "sent from it")
 	if err != nil {
 		return nil, err
 	}

@@ -126,7 +126,7 @@ func TakeWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 // OtherLot lets a stop take from another lot than planned, where the site allows it and
 // the lot lives long enough. What was planned stays noted.
 func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round, error) {
-	r, err := readWalking(ctx, tx, id, "took another lot")
+	r, err := readReplanning(ctx, tx, id, "took another lot")
 	if err != nil {
 		return r, err
 	}
@@ -196,10 +196,7 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 // Confirm ends a round that was walked on paper, in one step: every stop was made as it
 // was planned, but for those that differ. Each order's goods go into a carton of its own.
 func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Confirmation) (Round, error) {
-	if _, err := Start(ctx, tx, id); err != nil {
-		return Round{}, err
-	}
-	r, err := readWalking(ctx, tx, id, "confirmed it from paper")
+	r, err := readReplanning(ctx, tx, id, "confirmed it from paper", Start)
 	if err != nil {
 		return r, err
 	}

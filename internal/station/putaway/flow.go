@@ -226,6 +226,9 @@ func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, id
 
 // PostStow stows goods into bins.
 func PostStow(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, error) {
+	if err := demand.HoldPinnedAt(ctx, tx, in.PlaceID); err != nil {
+		return nil, err
+	}
 	plan, err := planStow(ctx, tx, in)
 	if err != nil {
 		return nil, err

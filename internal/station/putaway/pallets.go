@@ -127,11 +127,14 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in StowPallet) (*led
 
 // PostPallet stows a carton or pallet with all that stands on it.
 func PostPallet(ctx context.Context, tx *command.Tx, in StowPallet) (*ledger.Plan, error) {
-	plan, err := planPallet(ctx, tx, in)
+	p, err := cartons.PalletByID(ctx, tx, in.CartonID)
 	if err != nil {
 		return nil, err
 	}
-	p, err := cartons.PalletByID(ctx, tx, in.CartonID)
+	if err := demand.HoldPinnedAt(ctx, tx, p.PlaceID); err != nil {
+		return nil, err
+	}
+	plan, err := planPallet(ctx, tx, in)
 	if err != nil {
 		return nil, err
 	}

@@ -59,8 +59,12 @@ func listPutBacks(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Put
 
 // PostPutBack moves goods from a carton back into a bin.
 func PostPutBack(ctx context.Context, tx *command.Tx, id int64, code string) (PutBack, error) {
-	if _, err := tx.ExecContext(ctx, `SELECT FROM put_backs WHERE id = $1 FOR UPDATE`, id); err != nil {
-		return PutBack{}, fmt.Errorf("holding what is put back: %w", err)
+	var carton int64
+	if err := tx.GetContext(ctx, &carton, `SELECT carton_id FROM put_backs WHERE id = $1`, id); err != nil {
+		return PutBack{}, documents.Found(err, "task", fmt.Sprint(id))
+	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, carton), documents.Own(documents.PutBack, id)); err != nil {
+		return PutBack{}, err
 	}
 	var x PutBack
 	if err := tx.GetContext(ctx, &x, putBackColumns+`WHERE x.id = $1`, id); err != nil {

@@ -112,6 +112,9 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		}
 		moves = append(moves, each...)
 	}
+	if err := demand.HoldPinnedAt(ctx, tx, places(in.Goods)...); err != nil {
+		return Walk{}, err
+	}
 	var walk Walk
 	err = tx.GetContext(ctx, &walk, `INSERT INTO stow_walks (site_id, from_id, trolley_id, person_id, begun_at) VALUES ($1, $2, $3, $4, $5) RETURNING id, number`,
 		in.SiteID, in.Goods[0].PlaceID, trolley.ID, tx.Person.ID, tx.Now)
@@ -133,6 +136,15 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)
 	return readWalk(ctx, tx, walk.ID)
+}
+
+// places are where goods lie.
+func places(of []Goods) []int32 {
+	out := make([]int32, len(of))
+	for i, g := range of {
+		out[i] = g.PlaceID
+	}
+	return out
 }
 
 // readWalk reads a walk and plans what is left of it anew: bins fill and empty while
@@ -290,14 +302,17 @@ func hold(ctx context.Context, tx *command.Tx, id int64, item int32, lot *int64)
 }
 
 func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error) {
-	err = tx.GetContext(ctx, &w, `SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM stow_walks WHERE id = $1 FOR UPDATE`, id)
+	if err := documents.Hold(ctx, tx, documents.Own(documents.PutawayWalk, id)); err != nil {
+		return w, err
+	}
+	err = tx.GetContext(ctx, &w, `SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM stow_walks WHERE id = $1`, id)
 	if err != nil {
 		return w, documents.Found(err, "walk", fmt.Sprint(id))
 	}
 	if w.Done {
 		return w, refusal.New("walk_done", "", "%s is done: nothing is on its trolley any more.", w.Number).Of(refusal.Conflict)
 	}
-	return w, nil
+	return w, demand.HoldPinnedAt(ctx, tx, w.TrolleyID)
 }
 
 // take names the units of a load that are put down: those that were scanned, or all

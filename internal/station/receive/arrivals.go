@@ -20,6 +20,9 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 	if len(in.OrderIDs) == 0 {
 		return Arrival{}, refusal.New("order_missing", "order_ids", "An arrival needs at least one order that its goods are on.")
 	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.PurchaseOrder, in.OrderIDs...)); err != nil {
+		return Arrival{}, err
+	}
 	first, err := readOrder(ctx, tx, in.OrderIDs[0])
 	if err != nil {
 		return Arrival{}, err
@@ -34,6 +37,7 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 	if err != nil {
 		return Arrival{}, fmt.Errorf("opening an arrival: %w", err)
 	}
+	documents.Made(tx, documents.Arrival, id)
 	for _, order := range in.OrderIDs {
 		if err := joinOrder(ctx, tx, id, first, order); err != nil {
 			return Arrival{}, err
@@ -63,6 +67,9 @@ func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside Order,
 
 // AddOrder puts a further order on an open arrival, whose goods are on the same lorry.
 func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, order int64) (Arrival, error) {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.PurchaseOrder, order)); err != nil {
+		return Arrival{}, err
+	}
 	if err := documents.Change(ctx, tx, documents.Arrival, id, version, "added an order"); err != nil {
 		return Arrival{}, err
 	}
@@ -95,6 +102,9 @@ func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) 
 // ReleaseOrder lets goods go into stock that wait for the rest of their order, without
 // the rest.
 func ReleaseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+	if err := holdOrders(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
 	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "let waiting goods go"); err != nil {
 		return Order{}, err
 	}

@@ -372,6 +372,9 @@ func PostBookIn(ctx context.Context, tx *command.Tx, prefix string, id int64, in
 		}
 	}
 	moves := plan.MoveList()
+	if err := ledger.LockStock(ctx, tx, moves); err != nil {
+		return Arrival{}, err
+	}
 	// What a lead accepted stands in the trail with its reason, and so apart.
 	for _, l := range plan.lines {
 		if err := plan.bookLine(ctx, tx, l, moves); err != nil {
@@ -500,11 +503,14 @@ func (p *bookInPlan) askLabels(ctx context.Context, tx *command.Tx) error {
 // hold notes the change of an arrival and of its orders, against which another arrival
 // may be booked in this moment.
 func hold(ctx context.Context, tx *command.Tx, arrival int64, version int32, what string) (orders []int64, err error) {
-	if err := documents.Change(ctx, tx, documents.Arrival, arrival, version, what); err != nil {
-		return nil, err
-	}
 	if err := tx.SelectContext(ctx, &orders, `SELECT order_id FROM arrival_orders WHERE arrival_id = $1 ORDER BY order_id`, arrival); err != nil {
 		return nil, fmt.Errorf("reading an arrival: %w", err)
+	}
+	if err := holdOrders(ctx, tx, orders...); err != nil {
+		return nil, err
+	}
+	if err := documents.Change(ctx, tx, documents.Arrival, arrival, version, what); err != nil {
+		return nil, err
 	}
 	for _, order := range orders {
 		if err := documents.Change(ctx, tx, documents.PurchaseOrder, order, 0, what); err != nil {
@@ -512,6 +518,24 @@ func hold(ctx context.Context, tx *command.Tx, arrival int64, version int32, wha
 		}
 	}
 	return orders, nil
+}
+
+// holdOrders keeps purchase orders alone, with the arrivals that bring their goods; and
+// shares the sales orders that they are bought for, to which what comes is pinned.
+func holdOrders(ctx context.Context, tx *command.Tx, orders ...int64) error {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.PurchaseOrder, orders...)); err != nil {
+		return err
+	}
+	var covered, arrivals []int64
+	if err := tx.SelectContext(ctx, &covered, `
+		SELECT DISTINCT s.order_id FROM purchase_lines l JOIN sales_lines s ON s.id = l.covers WHERE l.order_id = ANY($1)`, orders); err != nil {
+		return fmt.Errorf("reading what is bought for whom: %w", err)
+	}
+	if err := tx.SelectContext(ctx, &arrivals, `
+		SELECT DISTINCT a.id FROM arrivals a JOIN arrival_orders x ON x.arrival_id = a.id WHERE x.order_id = ANY($1)`, orders); err != nil {
+		return fmt.Errorf("reading the arrivals of orders: %w", err)
+	}
+	return documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, covered...), documents.Own(documents.Arrival, arrivals...))
 }
 
 func keepSettlement(ctx context.Context, tx *command.Tx, line int64, s receiving.Settlement) error {

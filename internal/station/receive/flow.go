@@ -56,6 +56,7 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if err != nil {
 		return Order{}, fmt.Errorf("writing a purchase order: %w", err)
 	}
+	documents.Made(tx, documents.PurchaseOrder, id)
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
@@ -203,6 +204,9 @@ func packed(field string, pack int32, text string, item catalog.Item) (decimal.D
 // Amend changes an open order: its terms, and its lines as far as nothing came on them.
 // What a lead approved is not approved any more when it comes to more.
 func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, error) {
+	if err := holdOrders(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
 	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, in.Version, "changed it"); err != nil {
 		return Order{}, err
 	}
@@ -414,6 +418,9 @@ func closeArrivals(ctx context.Context, tx *command.Tx, order int64) error {
 // CloseOrder closes an order for good. What is still missing on it is cancelled, what
 // waited for it goes into stock; nothing but its note can be changed from then on.
 func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+	if err := holdOrders(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
 	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "closed it"); err != nil {
 		return Order{}, err
 	}

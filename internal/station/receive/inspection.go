@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -133,8 +134,13 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 
 // Decide carries the verdict of an inspection out.
 func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspection, error) {
-	if _, err := tx.ExecContext(ctx, `SELECT 1 FROM inspections WHERE id = $1 FOR UPDATE`, id); err != nil {
-		return Inspection{}, fmt.Errorf("holding an inspection: %w", err)
+	var covered []int64
+	if err := tx.SelectContext(ctx, &covered, `SELECT DISTINCT s.order_id FROM bookings b JOIN purchase_lines l ON l.id = b.line_id
+		JOIN sales_lines s ON s.id = l.covers WHERE b.inspection_id = $1`, id); err != nil {
+		return Inspection{}, fmt.Errorf("reading what is bought for whom: %w", err)
+	}
+	if err := documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, covered...), documents.Own(documents.Inspection, id)); err != nil {
+		return Inspection{}, err
 	}
 	x, plan, err := planVerdict(ctx, tx, id, in)
 	if err != nil {
