@@ -6,10 +6,13 @@ import (
 	"time"
 
 	"lanternrow/internal/billing"
+	"lanternrow/internal/carriers"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/catalog/sheets"
+	"lanternrow/internal/connection"
 	"lanternrow/internal/finding"
 	"lanternrow/internal/kept"
+	"lanternrow/internal/labels"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/live"
@@ -17,6 +20,7 @@ import (
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/row"
+	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/carrier"
 	"lanternrow/internal/standin/host"
 	"lanternrow/internal/standin/mail"
@@ -65,11 +69,17 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	scale.Register(r)
 	carrier.Register(r)
 	host.Register(r)
+	carriers.Register(r)
+	labels.Register(r)
+	connection.Register(r)
 	billing.Register(r)
 	engine := schedules.New(runner, orders.ByItself(), pick.ByItself(), billing.ByItself())
 	engine.Register(r)
 	if pools != nil && c.Schedules {
 		go engine.Run(ctx)
+	}
+	if pools != nil {
+		go standin.Outbox(runner).Run(ctx, hub)
 	}
 	server.ServeInterface()
 	return server

@@ -150,7 +150,7 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		t.Fatal(err)
 	}
 	c.Post(mail, nil).JSON()
-	box := c.Get("/outbox?site=1").JSON()
+	box := eventually(t, func() object { return c.Get("/outbox?site=1").JSON() }, func(o object) bool { return empty("waiting")(o) && !empty("sent")(o) })
 	file := filepath.Join(t.TempDir(), "confirmation.pdf")
 	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 0, "id"))).Body, 0o600); err != nil {
 		t.Fatal(err)

@@ -34,6 +34,25 @@ func serve(t *testing.T) (*world.House, string) {
 	return h, world.Serve(t, application.New(ctx, h.Pools(t), h.URL, config.Config{CompanyPrefix: "9521234"}).App)
 }
 
+// eventually asks until what it reads is so: what is told outside is told after the answer.
+func eventually(t *testing.T, read func() object, so func(object) bool) object {
+	t.Helper()
+	for deadline := time.Now().Add(30 * time.Second); ; time.Sleep(20 * time.Millisecond) {
+		got := read()
+		if so(got) {
+			return got
+		}
+		if time.Now().After(deadline) {
+			t.Fatalf("it stays %v", got)
+		}
+	}
+}
+
+// empty tells whether a list of an answer has nothing in it.
+func empty(list string) func(object) bool {
+	return func(o object) bool { return len(o[list].([]any)) == 0 }
+}
+
 func at(v any, path ...any) any {
 	for _, p := range path {
 		switch p := p.(type) {

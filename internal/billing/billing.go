@@ -8,11 +8,11 @@ import (
 	"slices"
 	"time"
 
+	"lanternrow/internal/connection"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
-	"lanternrow/internal/standin/mail"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -193,6 +193,6 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) error {
 	if err != nil {
 		return err
 	}
-	return mail.Send(ctx, tx, b.SiteID, mail.Letter{Recipient: b.Email, Subject: "Our bill " + b.Number, Document: b.Number, PaperName: b.Number, Paper: pdf,
-		Body: fmt.Sprintf("To %s\n\nOur bill %s for what we delivered with %s is attached. It comes to %s.", b.Customer, b.Number, b.Delivery, b.Total.StringFixed(2))})
+	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email, Subject: "Our bill " + b.Number, Document: b.Number, PaperName: b.Number, Paper: pdf,
+		Text: fmt.Sprintf("To %s\n\nOur bill %s for what we delivered with %s is attached. It comes to %s.", b.Customer, b.Number, b.Delivery, b.Total.StringFixed(2))})
 }

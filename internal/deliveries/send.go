@@ -2,12 +2,15 @@ package deliveries
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"slices"
 
 	"lanternrow/internal/billing"
+	"lanternrow/internal/carriers"
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/connection"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/demand"
@@ -16,8 +19,6 @@ import (
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
-	"lanternrow/internal/standin/carrier"
-	"lanternrow/internal/standin/host"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -53,6 +54,7 @@ type Plan struct {
 	of     order
 	boxes  []cartons.Carton
 	open   decimal.Decimal
+	rate   *decimal.Decimal
 	billed string
 }
 
@@ -133,10 +135,11 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	default:
 		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
 	}
-	rate, err := carrier.Rate(ctx, q, o.Carrier, kilos(p.boxes))
+	rate, err := carriers.Rate(ctx, q, o.Carrier, kilos(p.boxes))
 	if err != nil {
 		return nil, err
 	}
+	p.rate = rate
 	if rate != nil {
 		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", o.Carrier, rate.StringFixed(2)))
 	}
@@ -163,13 +166,9 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if err != nil {
 		return Delivery{}, err
 	}
-	quote, err := carrier.Ask(ctx, tx, p.of.Carrier, kilos(p.boxes))
-	if err != nil {
-		return Delivery{}, err
-	}
 	var d Delivery
-	err = tx.GetContext(ctx, &d, `INSERT INTO deliveries (order_id, site_id, carrier, load_id, tracking, rate, carrier_said, sent_by, sent_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING id, number`,
-		s.Order, p.of.SiteID, p.of.Carrier, s.Load, quote.Tracking, quote.Rate, quote.Said, tx.Person.ID, tx.Now)
+	err = tx.GetContext(ctx, &d, `INSERT INTO deliveries (order_id, site_id, carrier, load_id, rate, sent_by, sent_at) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id, number`,
+		s.Order, p.of.SiteID, p.of.Carrier, s.Load, p.rate, tx.Person.ID, tx.Now)
 	if err != nil {
 		return d, fmt.Errorf("writing a delivery: %w", err)
 	}
@@ -202,7 +201,10 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 		return d, err
 	}
 	tx.Touch(ledger.Topics("dispatch", "orders", "billing", "row")...)
-	return d, host.Tell(ctx, tx, p.of.SiteID, "shipment", d.Number, d.message(p))
+	if err := d.book(ctx, tx, p.rate != nil); err != nil {
+		return d, err
+	}
+	return d, connection.TellHost(ctx, tx, p.of.SiteID, "shipment", d.Number, d.message(p))
 }
 
 // HoldAll keeps all that several sendings need before the first of them: the floor of their
@@ -232,15 +234,43 @@ func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Delivery, error) {
 	if err != nil || d.Tracking != "" {
 		return d, err
 	}
-	q, err := carrier.Ask(ctx, tx, d.Carrier, kilos(d.Cartons))
-	if err != nil {
-		return d, err
+	var waits bool
+	if err := tx.GetContext(ctx, &waits, `SELECT EXISTS (SELECT FROM outbox WHERE channel = 'carrier' AND document = $1 AND state = 'waiting')`, d.Number); err != nil {
+		return d, fmt.Errorf("reading the outbox: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE deliveries SET tracking = $2, rate = $3, carrier_said = $4 WHERE id = $1 AND tracking = ''`, id, q.Tracking, q.Rate, q.Said); err != nil {
-		return d, fmt.Errorf("keeping a tracking number: %w", err)
+	if waits {
+		return d, connection.AgainFor(ctx, tx, connection.Carrier, d.Carrier)
+	}
+	return d, d.book(ctx, tx, true)
+}
+
+// book asks the carrier for a number, once the delivery stands; nobody is asked where the
+// carrier is not known here.
+func (d Delivery) book(ctx context.Context, tx *command.Tx, known bool) error {
+	if !known {
+		return nil
+	}
+	return connection.Book(ctx, tx, d.SiteID, d.Carrier, d.Number, connection.Booking{ShipmentID: d.ID, Kilos: kilos(d.Cartons)})
+}
+
+// Settle writes down what the carrier answered to a booking.
+func Settle(ctx context.Context, tx *command.Tx, m connection.Message, answer json.RawMessage, said error) error {
+	var asked connection.Booking
+	var booked connection.Booked
+	if err := json.Unmarshal(m.Body, &asked); err != nil {
+		return fmt.Errorf("reading a booking: %w", err)
+	}
+	words := ""
+	if said != nil {
+		words = said.Error()
+	} else if err := json.Unmarshal(answer, &booked); err != nil {
+		return fmt.Errorf("reading a carrier's answer: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE deliveries SET tracking = $2, carrier_said = $3 WHERE id = $1 AND tracking = ''`, asked.ShipmentID, booked.Tracking, words); err != nil {
+		return fmt.Errorf("keeping a tracking number: %w", err)
 	}
 	tx.Touch("dispatch")
-	return Read(ctx, tx, id)
+	return nil
 }
 
 // kilos is what each carton weighs.

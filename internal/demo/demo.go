@@ -15,11 +15,13 @@ import (
 	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/exchange"
+	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/platform/schedules"
+	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
@@ -51,7 +53,7 @@ func Load(ctx context.Context, url, prefix string, now time.Time, say io.Writer)
 	if err := setup(ctx, db, prefix); err != nil {
 		return fmt.Errorf("setting up: %w", err)
 	}
-	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)), made: map[string]int{}, end: now.UTC().Truncate(time.Minute), say: say}
+	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)), pace: rand.New(rand.NewPCG(seed, 1)), made: map[string]int{}, end: now.UTC().Truncate(time.Minute), say: say}
 	if err := s.tell(); err != nil {
 		return err
 	}
@@ -72,11 +74,13 @@ type story struct {
 	db     *sqlx.DB
 	prefix string
 	rand   *rand.Rand
-	clock  time.Time
-	end    time.Time
-	say    io.Writer
-	err    error
-	blank  []cartons.Carton
+	// pace is what time passes between actions by: how many there are changes no story.
+	pace  *rand.Rand
+	clock time.Time
+	end   time.Time
+	say   io.Writer
+	err   error
+	blank []cartons.Carton
 	// bills makes bills in the evening.
 	bills schedules.Schedule
 	// made counts the serials that units came with, by item.
@@ -94,12 +98,16 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 	if s.err = s.db.GetContext(s.ctx, &p, `SELECT id, name, login, role, site_id FROM people WHERE login = $1`, login); s.err != nil {
 		return zero
 	}
-	s.clock = s.clock.Add(time.Duration(20+s.rand.IntN(60)) * time.Second)
+	s.clock = s.clock.Add(time.Duration(20+s.pace.IntN(60)) * time.Second)
 	if s.clock.After(s.end) {
 		s.clock = s.end
 	}
 	runner := &command.Runner{DB: s.db, Now: func() time.Time { return s.clock }, Backdate: true}
 	out, err := command.Do(people.With(s.ctx, p), runner, "", "demo", nil, fn)
+	if err == nil {
+		// Who is told outside is told at once, by the clock of the story.
+		err = standin.Outbox(runner).Work(s.ctx)
+	}
 	if err != nil {
 		s.err = fmt.Errorf("%s, as %s: %w", s.clock.Format(time.DateTime), login, ledger.Word(s.ctx, s.db, err))
 	}
@@ -347,18 +355,27 @@ func (s *story) inspect() {
 
 // printLabels prints what waits, with a new roll whenever one ends.
 func (s *story) printLabels() {
+	if s.waitingLabels() == 0 {
+		return
+	}
+	as(s, "receiver", func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
+		return labels.Print(ctx, tx, site, nil)
+	})
 	roll := 200
-	for s.err == nil {
-		queue := as(s, "receiver", func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+	for s.waitingLabels() > 0 {
+		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (printer.Printer, error) {
 			return printer.Tell(ctx, tx, site, &roll, nil)
 		})
-		if len(queue.Waiting) == 0 {
-			return
-		}
-		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
-			return printer.Print(ctx, tx, site, nil)
-		})
 	}
+}
+
+func (s *story) waitingLabels() int {
+	if s.err != nil {
+		return 0
+	}
+	var queue labels.Queue
+	queue, s.err = labels.Read(s.ctx, s.db, site)
+	return len(queue.Waiting)
 }
 
 func (s *story) place(code string) int32 {

@@ -96,7 +96,7 @@ func (s *story) inbound() {
 // mail sends an order's paper, to a host that takes it or does not answer.
 func (s *story) mail(o receive.Order, does string) {
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
-		if _, err := mail.Tell(ctx, tx, site, does); err != nil {
+		if err := mail.Tell(ctx, tx, site, does); err != nil {
 			return o, err
 		}
 		return receive.MailOrder(ctx, tx, o.ID)

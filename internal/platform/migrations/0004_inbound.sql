@@ -161,14 +161,7 @@ CREATE TABLE stow_loads (
 );
 CREATE UNIQUE INDEX stow_loads_key ON stow_loads (walk_id, item_id, coalesce(lot_id, 0));
 
--- The label printer that stands in for a real one, and what it is to print.
-CREATE TABLE printers (
-    site_id integer PRIMARY KEY REFERENCES sites,
-    -- Labels left on the roll, and whether it answers at all.
-    paper   integer NOT NULL CHECK (paper >= 0),
-    answers boolean NOT NULL DEFAULT true
-);
-
+-- Labels that are to be printed.
 CREATE TABLE print_jobs (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     site_id  integer NOT NULL REFERENCES sites,
@@ -185,30 +178,6 @@ CREATE TABLE print_jobs (
 );
 CREATE INDEX print_jobs_waiting ON print_jobs (site_id, id) WHERE printed < copies AND NOT left_out;
 
--- Mail that stands in for a real one: what is to be sent, with its paper.
-CREATE TABLE mail_hosts (
-    site_id integer PRIMARY KEY REFERENCES sites,
-    -- Whether it takes mail, does not answer, or turns the recipient away.
-    does    text NOT NULL DEFAULT 'takes' CHECK (does IN ('takes', 'silent', 'refuses'))
-);
-
-CREATE TABLE mails (
-    id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    site_id    integer NOT NULL REFERENCES sites,
-    recipient  text NOT NULL,
-    subject    text NOT NULL,
-    body       text NOT NULL,
-    document   text NOT NULL,
-    paper_name text NOT NULL,
-    paper      bytea NOT NULL,
-    state      text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'sent', 'left out')),
-    stopped    text NOT NULL DEFAULT '',
-    asked_by   integer NOT NULL REFERENCES people,
-    asked_at   timestamptz NOT NULL,
-    sent_at    timestamptz
-);
-CREATE INDEX mails_waiting ON mails (site_id, id) WHERE state = 'waiting';
-
 -- A list's filters and columns, kept by a person under a name.
 CREATE TABLE kept_views (
     person_id integer NOT NULL REFERENCES people,
@@ -219,5 +188,5 @@ CREATE TABLE kept_views (
 );
 
 -- +goose Down
-DROP TABLE kept_views, mails, mail_hosts, print_jobs, printers, stow_loads, stow_walks, bookings, inspections, bill_lines, bills, arrival_orders, arrivals, purchase_lines, purchase_orders;
+DROP TABLE kept_views, print_jobs, stow_loads, stow_walks, bookings, inspections, bill_lines, bills, arrival_orders, arrivals, purchase_lines, purchase_orders;
 DROP SEQUENCE walk_numbers, arrival_numbers, purchase_numbers;

@@ -261,25 +261,6 @@ CREATE TABLE sales_bill_lines (
     PRIMARY KEY (bill_id, line_id)
 );
 
--- The host system that stands in for a real one: what it does with what it is told, and
--- what it was told.
-CREATE TABLE hosts (
-    site_id integer PRIMARY KEY REFERENCES sites,
-    does    text NOT NULL DEFAULT 'takes' CHECK (does IN ('takes', 'silent', 'odd'))
-);
-CREATE TABLE host_messages (
-    id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    site_id  integer NOT NULL REFERENCES sites,
-    kind     text NOT NULL,
-    document text NOT NULL,
-    body     jsonb NOT NULL,
-    state    text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'told', 'left out')),
-    stopped  text NOT NULL DEFAULT '',
-    asked_at timestamptz NOT NULL,
-    told_at  timestamptz
-);
-CREATE INDEX host_messages_waiting ON host_messages (site_id, id) WHERE state = 'waiting';
-
 -- A bin where a round found less than it should, to be looked at.
 CREATE TABLE bin_doubts (
     id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -312,6 +293,6 @@ CREATE INDEX counts_place ON counts (place_id, item_id, id DESC);
 
 -- +goose Down
 ALTER TABLE purchase_lines DROP covers;
-DROP TABLE counts, bin_doubts, host_messages, hosts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
+DROP TABLE counts, bin_doubts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
     round_stops, rounds, sales_lines, sales_orders CASCADE;
 DROP SEQUENCE count_numbers, tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers;

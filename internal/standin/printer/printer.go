@@ -1,195 +1,77 @@
-// Package printer stands in for a label printer: it keeps what is to be printed, runs
-// out of paper, and can be told not to answer, since real ones do all that.
+// Package printer stands in for a label printer: it runs out of paper, and can be told not to
+// answer, since real ones do both.
 package printer
 
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
-	"strings"
-	"time"
+	"net/http"
 
-	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/gs1"
-	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/connection"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/documents"
-	"lanternrow/internal/papers"
+	"lanternrow/internal/labels"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
 
 	"github.com/jmoiron/sqlx"
-	"github.com/shopspring/decimal"
 )
 
 // roll is how many labels a new roll has.
 const roll = 200
 
-// A Job is one label so many times, or one label for each of several units.
-type Job struct {
-	ID       int64  `db:"id" json:"id"`
-	Title    string `db:"title" json:"title"`
-	Document string `db:"document" json:"document"`
-	Raw      []byte `db:"labels" json:"-"`
-	// Label is the first of Labels.
-	Label   papers.GoodsLabel   `db:"-" json:"label"`
-	Labels  []papers.GoodsLabel `db:"-" json:"-"`
-	Copies  int                 `db:"copies" json:"copies"`
-	Printed int                 `db:"printed" json:"printed"`
-	Stopped string              `db:"stopped" json:"stopped"`
-	Person  string              `db:"person" json:"person"`
-	AskedAt time.Time           `db:"asked_at" json:"asked_at"`
-}
+// Device is the stand-in behind the port for printers.
+type Device struct{ DB *sqlx.DB }
 
-// A Queue is a site's printer and what waits for it.
-type Queue struct {
-	Paper   int   `json:"paper"`
-	Answers bool  `json:"answers"`
-	Waiting []Job `json:"waiting"`
-	// Recent are the last jobs that are through.
-	Recent []Job `json:"recent"`
-}
-
-// Goods are what labels are wanted for: an item or a lot by its packs, units one by one,
-// or a carton or pallet by its number.
-type Goods struct {
-	Item     catalog.Item
-	Lot      string
-	Expires  *time.Time
-	Quantity decimal.Decimal
-	Serials  []string
-	// SSCC, Kind and Contents are those of a carton or a pallet; nothing else is set then.
-	SSCC, Kind, Contents string
-}
-
-// labels writes the labels of goods, and how many of them are wanted.
-func (g Goods) labels(today time.Time) (title string, labels []papers.GoodsLabel, n int) {
-	if g.SSCC != "" {
-		l := papers.GoodsLabel{SKU: strings.ToUpper(g.Kind[:1]) + g.Kind[1:] + " …" + g.SSCC[14:], Description: g.Contents, Element: g.SSCC, Words: g.SSCC}
-		carry(&l, today, gs1.Element{AI: "00", Value: g.SSCC})
-		return g.Kind + " …" + g.SSCC[14:], []papers.GoodsLabel{l}, 1
+// Deliver prints a sheet until the paper ends, and answers how many labels came out.
+func (d Device) Deliver(ctx context.Context, m connection.Message) (json.RawMessage, error) {
+	var sheet labels.Sheet
+	if err := json.Unmarshal(m.Body, &sheet); err != nil {
+		return nil, fmt.Errorf("reading a sheet: %w", err)
 	}
-	title = g.Item.SKU
-	if len(g.Serials) > 0 {
-		for _, code := range g.Serials {
-			labels = append(labels, g.unit(code, today))
-		}
-		return title + " serial " + receiving.SerialRanges(g.Serials), labels, len(labels)
+	if err := setUp(ctx, d.DB, m.SiteID); err != nil {
+		return nil, err
 	}
-	if g.Lot != "" {
-		title += " lot " + g.Lot
+	var did struct {
+		Answers bool
+		Printed int
 	}
-	l, n := g.pack(today)
-	return title, []papers.GoodsLabel{l}, n
-}
-
-// unit writes the label of one unit.
-func (g Goods) unit(code string, today time.Time) papers.GoodsLabel {
-	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Serial: code, Pack: g.Item.BaseUnit, Element: code, Words: code}
-	for _, p := range g.Item.Packs {
-		if p.GTIN != nil && p.Holds.Equal(decimal.NewFromInt(1)) {
-			carry(&l, today, gs1.Element{AI: "01", Value: *p.GTIN}, gs1.Element{AI: "21", Value: code})
-		}
-	}
-	return l
-}
-
-// pack writes the label of goods by the largest pack they come in, and how many.
-func (g Goods) pack(today time.Time) (papers.GoodsLabel, int) {
-	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Lot: g.Lot, Pack: g.Item.BaseUnit, Element: g.Item.SKU, Words: g.Item.SKU}
-	holds, gtin := decimal.NewFromInt(1), ""
-	if n := len(g.Item.Packs); n > 0 {
-		pack := g.Item.Packs[n-1]
-		l.Pack, holds = pack.Name, pack.Holds
-		if pack.GTIN != nil {
-			gtin = *pack.GTIN
-		}
-	}
-	if g.Expires != nil {
-		l.ExpiresOn = g.Expires.Format(time.DateOnly)
-	}
-	if gtin != "" {
-		elements := []gs1.Element{{AI: "01", Value: gtin}}
-		if g.Expires != nil {
-			elements = append(elements, gs1.Element{AI: "17", Value: g.Expires.Format("060102")})
-		}
-		if g.Lot != "" {
-			elements = append(elements, gs1.Element{AI: "10", Value: g.Lot})
-		}
-		carry(&l, today, elements...)
-	}
-	return l, copies(g.Quantity, holds)
-}
-
-// carry puts elements into a label's symbol. What no symbol can carry is still printed
-// for people.
-func carry(l *papers.GoodsLabel, today time.Time, elements ...gs1.Element) {
-	if raw, err := gs1.Write(elements, today); err == nil {
-		l.Element, l.GS1, l.Words = raw, true, gs1.Message{Elements: elements}.Bracketed()
-	}
-}
-
-// copies is one label for each pack, begun ones too.
-func copies(quantity, holds decimal.Decimal) int {
-	return max(1, int(min(quantity.Div(holds).Ceil().IntPart(), roll)))
-}
-
-// Ask puts labels into the queue of a site's printer.
-func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods []Goods) error {
-	for _, g := range goods {
-		title, labels, n := g.labels(tx.Now)
-		raw, err := json.Marshal(labels)
-		if err != nil {
-			return fmt.Errorf("writing a label: %w", err)
-		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
-			site, title, document, raw, n, tx.Person.ID, tx.Now); err != nil {
-			return fmt.Errorf("asking for a label: %w", err)
-		}
-	}
-	tx.Touch("printer")
-	return nil
-}
-
-// Withdraw takes the labels of goods that were taken back out of the queue, as far as
-// none of a job is printed yet: what was printed has to be thrown away.
-func Withdraw(ctx context.Context, tx *command.Tx, document, sku string, lot *string, units []string) error {
-	title := sku
+	err := d.DB.GetContext(ctx, &did, `
+		WITH was AS (SELECT paper, answers FROM printers WHERE site_id = $1 FOR UPDATE)
+		UPDATE printers p SET paper = p.paper - CASE WHEN was.answers THEN least(was.paper, $2) ELSE 0 END FROM was
+		 WHERE p.site_id = $1 RETURNING was.answers, CASE WHEN was.answers THEN least(was.paper, $2) ELSE 0 END AS printed`, m.SiteID, sheet.Copies)
 	switch {
-	case len(units) > 0:
-		title += " serial " + receiving.SerialRanges(units)
-	case lot != nil:
-		title += " lot " + *lot
+	case err != nil:
+		return nil, fmt.Errorf("printing: %w", err)
+	case !did.Answers:
+		return nil, errors.New("the printer does not answer")
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE print_jobs SET left_out = true, stopped = 'the goods were taken back' WHERE document = $1 AND title = $2 AND printed = 0`, document, title)
-	if err != nil {
-		return fmt.Errorf("withdrawing a label: %w", err)
+	answer, err := json.Marshal(labels.Printed{Printed: did.Printed})
+	if err == nil && did.Printed < sheet.Copies {
+		err = fmt.Errorf("out of paper after %d of %d", did.Printed, sheet.Copies)
 	}
-	tx.Touch("printer")
+	return answer, err
+}
+
+func setUp(ctx context.Context, q sqlx.ExecerContext, site int32) error {
+	if _, err := q.ExecContext(ctx, `INSERT INTO printers (site_id, paper) VALUES ($1, $2) ON CONFLICT DO NOTHING`, site, roll); err != nil {
+		return fmt.Errorf("setting up the printer: %w", err)
+	}
 	return nil
 }
 
-const jobColumns = `SELECT j.id, j.title, j.document, j.labels, j.copies, j.printed, j.stopped, p.name AS person, j.asked_at FROM print_jobs j JOIN people p ON p.id = j.asked_by `
-
-func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Job, error) {
-	out := []Job{}
-	if err := sqlx.SelectContext(ctx, q, &out, jobColumns+where, args...); err != nil {
-		return nil, fmt.Errorf("reading print jobs: %w", err)
-	}
-	for i := range out {
-		if err := json.Unmarshal(out[i].Raw, &out[i].Labels); err != nil {
-			return nil, fmt.Errorf("reading a label: %w", err)
-		}
-		if len(out[i].Labels) > 0 {
-			out[i].Label = out[i].Labels[0]
-		}
-	}
-	return out, nil
+// A Printer is a site's label printer and what waits for it.
+type Printer struct {
+	Paper   int  `db:"paper" json:"paper"`
+	Answers bool `db:"answers" json:"answers"`
+	labels.Queue
 }
 
-// read reads the queue. A site that never printed has a full roll.
-func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Queue, error) {
-	out := Queue{Paper: roll, Answers: true}
-	var rows []Queue
+// read reads a printer. A site that never printed has a full roll.
+func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Printer, error) {
+	out := Printer{Paper: roll, Answers: true}
+	var rows []Printer
 	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT paper, answers FROM printers WHERE site_id = $1`, site); err != nil {
 		return out, fmt.Errorf("reading the printer: %w", err)
 	}
@@ -197,133 +79,44 @@ func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Queue, error)
 		out = rows[0]
 	}
 	var err error
-	if out.Waiting, err = jobs(ctx, q, `WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.left_out ORDER BY j.id LIMIT 200`, site); err != nil {
-		return out, err
-	}
-	out.Recent, err = jobs(ctx, q, `WHERE j.site_id = $1 AND (j.printed = j.copies OR j.left_out) ORDER BY j.id DESC LIMIT 20`, site)
+	out.Queue, err = labels.Read(ctx, q, site)
 	return out, err
 }
 
-// hold keeps the printer to this transaction.
-func hold(ctx context.Context, tx *command.Tx, site int32) error {
-	if _, err := tx.ExecContext(ctx, `INSERT INTO printers (site_id, paper) VALUES ($1, $2) ON CONFLICT DO NOTHING`, site, roll); err != nil {
-		return fmt.Errorf("setting up the printer: %w", err)
-	}
-	if _, err := tx.ExecContext(ctx, `SELECT 1 FROM printers WHERE site_id = $1 FOR UPDATE`, site); err != nil {
-		return fmt.Errorf("holding the printer: %w", err)
-	}
-	return nil
-}
-
-// Print prints what waits, in order, until the paper ends: what is printed stays
-// printed, and the rest waits for a new roll. jobs narrows it; empty prints all.
-func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue, error) {
-	if err := hold(ctx, tx, site); err != nil {
-		return Queue{}, err
-	}
-	queue, err := read(ctx, tx, site)
-	if err != nil {
-		return queue, err
-	}
-	if !queue.Answers {
-		return queue, refusal.New("printer_silent", "", "The printer does not answer. Nothing was printed, and nothing is lost: switch it on and print again.").Of(refusal.Conflict)
-	}
-	wanted := map[int64]bool{}
-	for _, id := range only {
-		wanted[id] = true
-	}
-	paper, tried := queue.Paper, 0
-	for _, j := range queue.Waiting {
-		if len(only) > 0 && !wanted[j.ID] {
-			continue
-		}
-		tried++
-		n := min(j.Copies-j.Printed, paper)
-		paper -= n
-		stopped := ""
-		if j.Printed+n < j.Copies {
-			stopped = fmt.Sprintf("out of paper after %d of %d", j.Printed+n, j.Copies)
-		}
-		if _, err := tx.ExecContext(ctx, `UPDATE print_jobs SET printed = printed + $2, stopped = $3 WHERE id = $1`, j.ID, n, stopped); err != nil {
-			return queue, fmt.Errorf("printing: %w", err)
-		}
-	}
-	if tried == 0 {
-		return queue, refusal.New("nothing_to_print", "", "No label waits here. They come up when goods are booked in.").Of(refusal.Conflict)
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE printers SET paper = $2 WHERE site_id = $1`, site, paper); err != nil {
-		return queue, fmt.Errorf("printing: %w", err)
-	}
-	tx.Touch("printer")
-	return read(ctx, tx, site)
-}
-
-// Tell sets what the stand-in does: a new roll, a roll that is nearly empty, or no
-// answer at all.
-func Tell(ctx context.Context, tx *command.Tx, site int32, paper *int, answers *bool) (Queue, error) {
-	if err := hold(ctx, tx, site); err != nil {
-		return Queue{}, err
-	}
+// Tell sets what the stand-in does: a new roll, a roll that is nearly empty, or no answer at
+// all. What waits for it is tried at once.
+func Tell(ctx context.Context, tx *command.Tx, site int32, paper *int, answers *bool) (Printer, error) {
 	if paper != nil && (*paper < 0 || *paper > roll) {
-		return Queue{}, refusal.New("roll_range", "paper", "A roll has 0 to %d labels, not %d.", roll, *paper)
+		return Printer{}, refusal.New("roll_range", "paper", "A roll has 0 to %d labels, not %d.", roll, *paper)
+	}
+	if err := setUp(ctx, tx, site); err != nil {
+		return Printer{}, err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE printers SET paper = coalesce($2, paper), answers = coalesce($3, answers) WHERE site_id = $1`, site, paper, answers); err != nil {
-		return Queue{}, fmt.Errorf("telling the printer: %w", err)
+		return Printer{}, fmt.Errorf("telling the printer: %w", err)
 	}
-	tx.Touch("printer")
+	if err := connection.Again(ctx, tx, site, connection.Printer); err != nil {
+		return Printer{}, err
+	}
 	return read(ctx, tx, site)
 }
 
-// LeaveOut takes a job out of the queue.
-func LeaveOut(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue, error) {
-	result, err := tx.ExecContext(ctx, `UPDATE print_jobs SET left_out = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT left_out`, job, site)
-	if err != nil {
-		return Queue{}, fmt.Errorf("leaving a label out: %w", err)
-	}
-	if n, _ := result.RowsAffected(); n == 0 {
-		return Queue{}, documents.Missing("waiting label", fmt.Sprint(job))
-	}
-	tx.Touch("printer")
-	return read(ctx, tx, site)
-}
-
-// Again asks for copies of a label that was printed before.
-func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Queue, error) {
-	if n < 1 || n > roll {
-		return Queue{}, refusal.New("label_count", "copies", "%d copies cannot be printed at once. Ask for 1 to %d.", n, roll)
-	}
-	// Of units, each has its own label: n times each is meant.
-	result, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at)
-		SELECT site_id, title, document, labels, $3 * jsonb_array_length(labels), $4, $5 FROM print_jobs WHERE id = $1 AND site_id = $2`, job, site, n, tx.Person.ID, tx.Now)
-	if err != nil {
-		return Queue{}, fmt.Errorf("asking for a label again: %w", err)
-	}
-	if rows, _ := result.RowsAffected(); rows == 0 {
-		return Queue{}, documents.Missing("label", fmt.Sprint(job))
-	}
-	tx.Touch("printer")
-	return read(ctx, tx, site)
-}
-
-// paper is a job as a PDF: one page for each label that differs, as it would come out.
-func paper(ctx context.Context, q sqlx.QueryerContext, job int64) (string, []byte, error) {
-	found, err := jobs(ctx, q, `WHERE j.id = $1`, job)
-	if err != nil {
-		return "", nil, err
-	}
-	if len(found) == 0 {
-		return "", nil, documents.Missing("label", fmt.Sprint(job))
-	}
-	pdf, err := papers.GoodsLabels(found[0].Labels)
-	return "label-" + file(found[0].Title), pdf, err
-}
-
-// file makes a file's name of a title.
-func file(title string) string {
-	return strings.Map(func(r rune) rune {
-		if r > '~' || !strings.ContainsRune("-_.", r) && (r < '0' || r > '9') && (r < 'A' || r > 'Z') && (r < 'a' || r > 'z') {
-			return '-'
-		}
-		return r
-	}, title)
+// Register adds the printer's operations.
+func Register(r *web.Router) {
+	web.Query(r, http.MethodGet, "/printer", "read-printer", "A site's label printer and what waits for it", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Printer, error) {
+			return read(ctx, r.Reads, in.Site)
+		})
+	web.Command(r, "/printer/tell", "tell-printer", "Tell the stand-in what to do: a roll of so many labels, or not to answer", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			Body struct {
+				SiteID  int32 `json:"site_id"`
+				Paper   *int  `json:"paper,omitempty"`
+				Answers *bool `json:"answers,omitempty"`
+			}
+		}) (Printer, error) {
+			return Tell(ctx, tx, in.Body.SiteID, in.Body.Paper, in.Body.Answers)
+		})
 }

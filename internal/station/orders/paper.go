@@ -5,9 +5,9 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/connection"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
-	"lanternrow/internal/standin/mail"
 	"lanternrow/internal/supply"
 
 	"github.com/jmoiron/sqlx"
@@ -68,6 +68,6 @@ func MailConfirmation(ctx context.Context, tx *command.Tx, id int64) (Order, err
 	if o.State == Quote {
 		what, body = "Our quote ", "You asked what it would come to: our quote %s is attached."
 	}
-	return o, mail.Send(ctx, tx, o.SiteID, mail.Letter{Recipient: o.Email, Subject: what + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
-		Body: fmt.Sprintf("To %s\n\n"+body, o.Customer, o.Number)})
+	return o, connection.Post(ctx, tx, o.SiteID, connection.Letter{Recipient: o.Email, Subject: what + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
+		Text: fmt.Sprintf("To %s\n\n"+body, o.Customer, o.Number)})
 }

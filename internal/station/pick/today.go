@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"time"
 
-	"lanternrow/internal/standin/carrier"
+	"lanternrow/internal/carriers"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -62,7 +62,7 @@ func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.
 	for _, name := range due {
 		wanted[name] = true
 	}
-	carriers, err := carrier.List(ctx, q, site, now)
+	carriers, err := carriers.List(ctx, q, site, now)
 	if err != nil {
 		return out, err
 	}

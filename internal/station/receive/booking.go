@@ -12,11 +12,11 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/serials"
-	"lanternrow/internal/standin/printer"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -486,18 +486,18 @@ func (p *bookInPlan) noteBooking(ctx context.Context, tx *command.Tx, l plannedL
 // askLabels puts the labels of what came into the printer's queue: of each item, lot
 // and unit, and of the carton or pallet that all of it stands on.
 func (p *bookInPlan) askLabels(ctx context.Context, tx *command.Tx) error {
-	var goods []printer.Goods
+	var goods []labels.Goods
 	var contents []string
 	for _, l := range p.lines {
 		for _, lot := range l.lots {
-			goods = append(goods, printer.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code, Expires: lot.expires, Serials: lot.serials})
+			goods = append(goods, labels.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code, Expires: lot.expires, Serials: lot.serials})
 		}
 		contents = append(contents, fmt.Sprintf("%s × %s", l.here, l.SKU))
 	}
 	if p.carton != nil && p.carton.New {
-		goods = append(goods, printer.Goods{SSCC: p.carton.SSCC, Kind: p.carton.Kind, Contents: strings.Join(contents, ", ")})
+		goods = append(goods, labels.Goods{SSCC: p.carton.SSCC, Kind: p.carton.Kind, Contents: strings.Join(contents, ", ")})
 	}
-	return printer.Ask(ctx, tx, p.arrival.SiteID, p.arrival.Number, goods)
+	return labels.Ask(ctx, tx, p.arrival.SiteID, p.arrival.Number, goods)
 }
 
 // hold notes the change of an arrival and of its orders, against which another arrival

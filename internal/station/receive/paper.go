@@ -4,10 +4,10 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/connection"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
-	"lanternrow/internal/standin/mail"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -65,10 +65,10 @@ func MailOrder(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 	if o.State == "draft" && o.BegunAs == "request" {
 		return o, refusal.New("order_not_placed", "", "%s is somebody's request. Place it before it goes to the supplier.", o.Number).Of(refusal.Conflict)
 	}
-	letter := mail.Letter{Recipient: o.Email, Subject: "Purchase order " + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
-		Body: fmt.Sprintf("To %s\n\nPlease find our purchase order %s attached, to be delivered by %s.", o.Supplier, o.Number, o.ExpectedOn)}
+	letter := connection.Letter{Recipient: o.Email, Subject: "Purchase order " + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
+		Text: fmt.Sprintf("To %s\n\nPlease find our purchase order %s attached, to be delivered by %s.", o.Supplier, o.Number, o.ExpectedOn)}
 	if o.State == "draft" {
-		letter.Subject, letter.Body = "Asking for your prices, "+o.Number, fmt.Sprintf("To %s\n\nPlease tell us your prices and when you can deliver what is attached.", o.Supplier)
+		letter.Subject, letter.Text = "Asking for your prices, "+o.Number, fmt.Sprintf("To %s\n\nPlease tell us your prices and when you can deliver what is attached.", o.Supplier)
 	}
-	return o, mail.Send(ctx, tx, o.SiteID, letter)
+	return o, connection.Post(ctx, tx, o.SiteID, letter)
 }

@@ -7,11 +7,11 @@ import (
 
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/serials"
-	"lanternrow/internal/standin/printer"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -127,5 +127,5 @@ func withdrawLabels(ctx context.Context, tx *command.Tx, arrival int64, b Bookin
 	if left > 0 {
 		return nil
 	}
-	return printer.Withdraw(ctx, tx, b.Document, b.SKU, b.Lot, b.Serials)
+	return labels.Withdraw(ctx, tx, b.Document, b.SKU, b.Lot, b.Serials)
 }

@@ -592,6 +592,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/connections/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What waits for receivers outside, and what they were told
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-connections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/counts": {
         parameters: {
             query?: never;
@@ -866,7 +886,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try once more to tell the host what waits
+         * Try at once to tell the host what waits
          * @description May be used by: lead, office.
          */
         post: operations["tell-host-again"];
@@ -896,7 +916,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/host/{id}/leave-out": {
+    "/api/v1/host/{id}/discard": {
         parameters: {
             query?: never;
             header?: never;
@@ -906,10 +926,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Give up on a message that waits
+         * Discard a message that waits
          * @description May be used by: lead, office.
          */
-        post: operations["leave-host-out"];
+        post: operations["discard-host-message"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1290,7 +1310,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Try once more to send what waits
+         * Try at once to send what waits
          * @description May be used by: lead, receiver, office.
          */
         post: operations["send-mail-again"];
@@ -1320,7 +1340,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/outbox/{id}/leave-out": {
+    "/api/v1/outbox/{id}/discard": {
         parameters: {
             query?: never;
             header?: never;
@@ -1330,10 +1350,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Give up on mail that waits
+         * Discard mail that waits
          * @description May be used by: lead, receiver, office.
          */
-        post: operations["leave-mail-out"];
+        post: operations["discard-mail"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1700,6 +1720,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/printer/jobs/{id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a label out of the queue
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["discard-label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/printer/jobs/{id}/label.pdf": {
         parameters: {
             query?: never;
@@ -1720,26 +1760,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/printer/jobs/{id}/leave-out": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take a label out of the queue
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["leave-label-out"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/printer/print": {
         parameters: {
             query?: never;
@@ -1750,7 +1770,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Print what waits, until the paper ends
+         * Give what waits to the printer
          * @description May be used by: lead, receiver, picker.
          */
         post: operations["print-labels"];
@@ -3786,7 +3806,7 @@ export interface components {
             sent_at: string;
             value: string;
         };
-        CarrierCarrier: {
+        CarriersCarrier: {
             base: string;
             /** @description When it collects, by the site's clock */
             collects: string[];
@@ -3991,6 +4011,42 @@ export interface components {
         "Confirm-passwordRequest": {
             password: string;
         };
+        ConnectionMessage: {
+            /** Format: date-time */
+            asked_at: string;
+            /**
+             * Format: int64
+             * @description How often it was tried
+             */
+            attempts: number;
+            body: unknown;
+            /** @enum {string} */
+            channel: "carrier" | "mail" | "host" | "printer";
+            document: string;
+            /** Format: date-time */
+            done_at: string | null;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /**
+             * Format: date-time
+             * @description When it is tried next, while it waits
+             */
+            next_at: string;
+            paper_name: string;
+            person: string;
+            receiver: string;
+            /** @description What the receiver said the last time, where it did not take it */
+            said: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "waiting" | "done" | "refused" | "discarded";
+        };
+        ConnectionOutbox: {
+            over: components["schemas"]["ConnectionMessage"][];
+            waiting: components["schemas"]["ConnectionMessage"][];
+        };
         DeliveriesDelivery: {
             /** @description The bill that follows it; empty while there is none */
             billed: string;
@@ -4081,6 +4137,14 @@ export interface components {
             unit: string;
             wanted_on: string;
         };
+        "Discard-host-messageRequest": {
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Discard-mailRequest": {
+            /** Format: int32 */
+            site_id: number;
+        };
         DispatchLoad: {
             carrier: string;
             cartons: components["schemas"]["CartonsCarton"][];
@@ -4160,23 +4224,8 @@ export interface components {
         HostLine: {
             /** @enum {string} */
             does: "takes" | "silent" | "odd";
-            told: components["schemas"]["HostMessage"][];
-            waiting: components["schemas"]["HostMessage"][];
-        };
-        HostMessage: {
-            /** Format: date-time */
-            asked_at: string;
-            body: unknown;
-            document: string;
-            /** Format: int64 */
-            id: number;
-            kind: string;
-            /** @enum {string} */
-            state: "waiting" | "told" | "left out";
-            /** @description Why it was not told, the last time it was tried */
-            stopped: string;
-            /** Format: date-time */
-            told_at: string | null;
+            told: components["schemas"]["ConnectionMessage"][];
+            waiting: components["schemas"]["ConnectionMessage"][];
         };
         Item: {
             /** Format: int64 */
@@ -4190,13 +4239,25 @@ export interface components {
                 [key: string]: string;
             };
         };
-        "Leave-host-outRequest": {
-            /** Format: int32 */
-            site_id: number;
+        LabelsJob: {
+            /** Format: date-time */
+            asked_at: string;
+            /** Format: int64 */
+            copies: number;
+            document: string;
+            /** Format: int64 */
+            id: number;
+            label: components["schemas"]["PapersGoodsLabel"];
+            person: string;
+            /** Format: int64 */
+            printed: number;
+            sent: boolean;
+            stopped: string;
+            title: string;
         };
-        "Leave-mail-outRequest": {
-            /** Format: int32 */
-            site_id: number;
+        LabelsQueue: {
+            recent: components["schemas"]["LabelsJob"][];
+            waiting: components["schemas"]["LabelsJob"][];
         };
         LedgerChange: {
             after: string;
@@ -4260,29 +4321,36 @@ export interface components {
             site_after?: string;
             sku: string;
         };
-        MailLetter: {
+        MailMail: {
             /** Format: date-time */
             asked_at: string;
-            body: string;
+            /** Format: int64 */
+            attempts: number;
             document: string;
             /** Format: int64 */
             id: number;
+            /**
+             * Format: date-time
+             * @description When it is tried next, while it waits
+             */
+            next_at: string;
             paper_name: string;
             person: string;
             recipient: string;
+            /** @description Why it was not sent, the last time it was tried */
+            said: string;
             /** Format: date-time */
             sent_at: string | null;
             /** @enum {string} */
-            state: "waiting" | "sent" | "left out";
-            /** @description Why it was not sent, the last time it was tried */
-            stopped: string;
+            state: "waiting" | "done" | "refused" | "discarded";
             subject: string;
+            text: string;
         };
         MailOutbox: {
             /** @enum {string} */
             does: "takes" | "silent" | "refuses";
-            sent: components["schemas"]["MailLetter"][];
-            waiting: components["schemas"]["MailLetter"][];
+            sent: components["schemas"]["MailMail"][];
+            waiting: components["schemas"]["MailMail"][];
         };
         "Make-carton-labelsRequest": {
             /** Format: int64 */
@@ -5003,27 +5071,12 @@ export interface components {
             /** Format: int32 */
             site_id: number;
         };
-        PrinterJob: {
-            /** Format: date-time */
-            asked_at: string;
-            /** Format: int64 */
-            copies: number;
-            document: string;
-            /** Format: int64 */
-            id: number;
-            label: components["schemas"]["PapersGoodsLabel"];
-            person: string;
-            /** Format: int64 */
-            printed: number;
-            stopped: string;
-            title: string;
-        };
-        PrinterQueue: {
+        PrinterPrinter: {
             answers: boolean;
             /** Format: int64 */
             paper: number;
-            recent: components["schemas"]["PrinterJob"][];
-            waiting: components["schemas"]["PrinterJob"][];
+            recent: components["schemas"]["LabelsJob"][];
+            waiting: components["schemas"]["LabelsJob"][];
         };
         Problem: {
             code: string;
@@ -5737,10 +5790,6 @@ export interface components {
             documents: string[];
             words: string;
         };
-        "Send-mail-againRequest": {
-            /** Format: int32 */
-            site_id: number;
-        };
         "Send-manyRequest": {
             /**
              * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
@@ -6442,7 +6491,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CarrierCarrier"][];
+                    "application/json": components["schemas"]["CarriersCarrier"][];
                 };
             };
             /** @description Error */
@@ -6478,7 +6527,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CarrierCarrier"][];
+                    "application/json": components["schemas"]["CarriersCarrier"][];
                 };
             };
             /** @description Error */
@@ -7147,6 +7196,38 @@ export interface operations {
             };
         };
     };
+    "read-connections": {
+        parameters: {
+            query?: {
+                site?: number;
+                channel?: "" | "carrier" | "mail" | "host" | "printer";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     count: {
         parameters: {
             query?: never;
@@ -7678,7 +7759,7 @@ export interface operations {
             };
         };
     };
-    "leave-host-out": {
+    "discard-host-message": {
         parameters: {
             query?: never;
             header?: {
@@ -7692,7 +7773,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Leave-host-outRequest"];
+                "application/json": components["schemas"]["Discard-host-messageRequest"];
             };
         };
         responses: {
@@ -8380,7 +8461,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Send-mail-againRequest"];
+                "application/json": components["schemas"]["AtBody"];
             };
         };
         responses: {
@@ -8440,7 +8521,7 @@ export interface operations {
             };
         };
     };
-    "leave-mail-out": {
+    "discard-mail": {
         parameters: {
             query?: never;
             header?: {
@@ -8454,7 +8535,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Leave-mail-outRequest"];
+                "application/json": components["schemas"]["Discard-mailRequest"];
             };
         };
         responses: {
@@ -9032,7 +9113,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PrinterQueue"];
+                    "application/json": components["schemas"]["PrinterPrinter"];
                 };
             };
             /** @description Error */
@@ -9070,7 +9151,45 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PrinterQueue"];
+                    "application/json": components["schemas"]["LabelsQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "discard-label": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelsQueue"];
                 };
             };
             /** @description Error */
@@ -9117,44 +9236,6 @@ export interface operations {
             };
         };
     };
-    "leave-label-out": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OneBody"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PrinterQueue"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "print-labels": {
         parameters: {
             query?: never;
@@ -9177,7 +9258,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PrinterQueue"];
+                    "application/json": components["schemas"]["LabelsQueue"];
                 };
             };
             /** @description Error */
@@ -9213,7 +9294,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PrinterQueue"];
+                    "application/json": components["schemas"]["PrinterPrinter"];
                 };
             };
             /** @description Error */

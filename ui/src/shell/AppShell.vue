@@ -70,7 +70,7 @@ function changeSite(e: Event) {
         <router-link class="off" to="/catalog">Catalog</router-link>
         <router-link class="off" to="/printer">Labels</router-link>
         <router-link class="off" to="/outbox">Outbox</router-link>
-        <router-link class="off" to="/host">Outside</router-link>
+        <router-link class="off" to="/host">Connections</router-link>
         <div class="name">{{ session.person?.name }} <button class="off" @click="signOff">Sign off</button></div>
       </div>
     </header>

@@ -14,6 +14,11 @@ const host = useQuery({
   queryKey: hostKey,
   queryFn: () => ask(api.GET('/api/v1/host', { params: { query: { site: site.value } } })),
 })
+const waits = useQuery({
+  queryKey: ['outbox', site],
+  queryFn: () => ask(api.GET('/api/v1/connections/outbox', { params: { query: { site: site.value } } })),
+  refetchInterval: 5000,
+})
 const carriers = useQuery({
   queryKey: ['dispatch', 'carriers', site],
   queryFn: () => ask(api.GET('/api/v1/carriers', { params: { query: { site: site.value } } })),
@@ -38,16 +43,16 @@ const body = () => ({ site_id: site.value })
 const again = () =>
   act(
     (h) => ask(api.POST('/api/v1/host/again', { headers: h, body: body() })),
-    'What waited was told, so far as the host takes it.',
+    'What waits is tried now, the oldest first.',
   )
 const tellHost = (does: Schemas['HostLine']['does'], say: string) =>
   act((h) => ask(api.POST('/api/v1/host/tell', { headers: h, body: { ...body(), does } })), say)
-const leaveOut = (id: number) =>
+const discard = (id: number) =>
   act(
-    (h) => ask(api.POST('/api/v1/host/{id}/leave-out', { headers: h, params: { path: { id } }, body: body() })),
-    'It is left out.',
+    (h) => ask(api.POST('/api/v1/host/{id}/discard', { headers: h, params: { path: { id } }, body: body() })),
+    'It is discarded.',
   )
-async function tellCarrier(name: string, does: Schemas['CarrierCarrier']['does']) {
+async function tellCarrier(name: string, does: Schemas['CarriersCarrier']['does']) {
   await run(() => once((h) => ask(api.POST('/api/v1/carriers/tell', { headers: h, body: { ...body(), name, does } }))))
   void carriers.refetch()
 }
@@ -69,9 +74,35 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
 
 <template>
   <div class="page">
-    <h1>Outside <span class="mute small">stand-ins for the host system, the carriers and the scale</span></h1>
+    <h1>Connections <span class="mute small">stand-ins for the host system, the carriers and the scale</span></h1>
     <div v-if="done" class="note g" role="status">{{ done }}</div>
     <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+    <h2><span>Waiting to be sent</span></h2>
+    <table v-if="waits.data.value?.waiting.length" class="plain" data-waits>
+      <thead>
+        <tr>
+          <th>To</th>
+          <th>What</th>
+          <th>About</th>
+          <th class="r">Tried</th>
+          <th>Next</th>
+          <th>Why it waits</th>
+        </tr>
+      </thead>
+      <tbody>
+        <tr v-for="m in waits.data.value.waiting" :key="m.id">
+          <td>{{ m.channel === 'carrier' ? m.receiver : m.channel }}</td>
+          <td>{{ m.kind }}</td>
+          <td class="mono">
+            <router-link :to="`/go/${m.document}`">{{ m.document }}</router-link>
+          </td>
+          <td class="r mono">{{ m.attempts }}</td>
+          <td class="mono">{{ when(m.next_at) }}</td>
+          <td :class="{ late: m.said }">{{ m.said || 'what is before it' }}</td>
+        </tr>
+      </tbody>
+    </table>
+    <div v-else class="empty">All that was to be told is told. What a receiver does not take waits here.</div>
     <template v-if="host.data.value">
       <h2><span>Host system</span></h2>
       <p>
@@ -84,7 +115,7 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
       </p>
       <div v-if="may" class="fields">
         <button class="btn go" data-primary :disabled="busy || !host.data.value.waiting.length" @click="again">
-          Tell it {{ plural(host.data.value.waiting.length, 'message') }}
+          Try {{ plural(host.data.value.waiting.length, 'message') }} now
         </button>
         <button class="btn" @click="tellHost('takes', 'It takes what it is told.')">Let it answer</button>
         <button class="btn" @click="tellHost('silent', 'It does not answer now.')">Let it not answer</button>
@@ -114,12 +145,10 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
                 </td>
                 <td>{{ when(m.asked_at) }}</td>
                 <td :class="{ late: m.state === 'waiting' }">
-                  {{ m.told_at ? `told ${when(m.told_at)}` : m.stopped || m.state }}
+                  {{ m.state === 'done' && m.done_at ? `told ${when(m.done_at)}` : m.said || m.state }}
                 </td>
                 <td>
-                  <button v-if="may && m.state === 'waiting'" class="btn bare" @click="leaveOut(m.id)">
-                    leave out
-                  </button>
+                  <button v-if="may && m.state === 'waiting'" class="btn bare" @click="discard(m.id)">discard</button>
                 </td>
               </tr>
               <tr v-if="open === m.id">

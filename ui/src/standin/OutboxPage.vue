@@ -27,24 +27,24 @@ async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['
   if (now) queries.setQueryData(key.value, now)
   return now
 }
-async function again() {
-  const before = q.value?.waiting.length ?? 0
-  const now = await act((h) => ask(api.POST('/api/v1/outbox/again', { headers: h, body: { site_id: site.value } })), '')
-  if (now) done.value = `${plural(before - now.waiting.length, 'letter')} went out; ${now.waiting.length} wait.`
-}
+const again = () =>
+  act(
+    (h) => ask(api.POST('/api/v1/outbox/again', { headers: h, body: { site_id: site.value } })),
+    'What waits is tried now, the oldest first.',
+  )
 const tell = (does: Schemas['MailOutbox']['does'], say: string) =>
   act((h) => ask(api.POST('/api/v1/outbox/tell', { headers: h, body: { site_id: site.value, does } })), say)
-const leaveOut = (id: number) =>
+const discard = (id: number) =>
   act(
     (h) =>
       ask(
-        api.POST('/api/v1/outbox/{id}/leave-out', {
+        api.POST('/api/v1/outbox/{id}/discard', {
           headers: h,
           params: { path: { id } },
           body: { site_id: site.value },
         }),
       ),
-    'It is left out.',
+    'It is discarded.',
   )
 const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns mail away' }
 </script>
@@ -63,7 +63,7 @@ const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns m
       </p>
       <div v-if="may" class="fields">
         <button class="btn go" data-primary :disabled="busy || !q.waiting.length" @click="again">
-          Send {{ plural(q.waiting.length, 'letter') }}
+          Try {{ plural(q.waiting.length, 'letter') }} now
         </button>
       </div>
       <div v-if="done" class="note g" role="status">{{ done }}</div>
@@ -95,19 +95,22 @@ const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns m
                 </td>
                 <td>{{ m.person }}, {{ when(m.asked_at) }}</td>
                 <td>
-                  <span :class="{ late: m.stopped }">{{
-                    m.stopped || (m.sent_at ? `sent ${when(m.sent_at)}` : m.state)
+                  <span :class="{ late: m.said }">{{
+                    m.said || (m.sent_at ? `sent ${when(m.sent_at)}` : m.state)
                   }}</span>
+                  <span v-if="m.state === 'waiting' && m.attempts" class="mute small"
+                    >, tried {{ plural(m.attempts, 'time') }}, next {{ when(m.next_at) }}</span
+                  >
                 </td>
                 <td class="nb">
                   <a :href="`/api/v1/outbox/${m.id}/paper.pdf`" target="_blank" rel="noopener">its paper</a>
-                  <button v-if="may && m.state === 'waiting'" class="btn bare" :disabled="busy" @click="leaveOut(m.id)">
-                    leave out
+                  <button v-if="may && m.state === 'waiting'" class="btn bare" :disabled="busy" @click="discard(m.id)">
+                    discard
                   </button>
                 </td>
               </tr>
               <tr v-if="open === m.id">
-                <td colspan="6" class="letter">{{ m.body }}</td>
+                <td colspan="6" class="letter">{{ m.text }}</td>
               </tr>
             </template>
           </tbody>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, ask, once, type Schemas } from '@/api/client'
+import { api, ask, once } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/preview'
 import { plural, when } from '@/parts/words'
@@ -19,28 +19,23 @@ const q = computed(() => printer.data.value)
 const left = computed(() => labelsLeft(q.value?.waiting ?? []))
 const { busy, problem, done, run } = useCommand()
 
-async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['PrinterQueue']>, say?: string) {
-  const now = await run(
+/** The printer is told after the answer: what came out shows as it comes. */
+async function act<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, say?: string) {
+  await run(
     () => once(call),
     () => say ?? '',
   )
-  if (now) queries.setQueryData(key.value, now)
-  return now
+  void queries.invalidateQueries({ queryKey: key.value })
 }
 
-async function print(jobs?: number[]) {
-  const before = left.value
-  const now = await act((h) =>
-    ask(api.POST('/api/v1/printer/print', { headers: h, body: { site_id: site.value, jobs } })),
+const print = (jobs?: number[]) =>
+  act(
+    (h) => ask(api.POST('/api/v1/printer/print', { headers: h, body: { site_id: site.value, jobs } })),
+    jobs ? 'It is with the printer.' : `${plural(left.value, 'label')} are with the printer.`,
   )
-  if (!now) return
-  const rest = labelsLeft(now.waiting)
-  done.value = `${plural(before - rest, 'label')} came out.`
-  if (rest && !now.paper) done.value += ` The paper is out; ${rest} wait for a new roll.`
-}
 const tell = (body: { paper?: number; answers?: boolean }, say: string) =>
   act((h) => ask(api.POST('/api/v1/printer/tell', { headers: h, body: { site_id: site.value, ...body } })), say)
-const one = (step: 'again' | 'leave-out', id: number) =>
+const one = (step: 'again' | 'discard', id: number) =>
   act((h) =>
     ask(
       api.POST(`/api/v1/printer/jobs/{id}/${step}`, {
@@ -88,6 +83,7 @@ const one = (step: 'again' | 'leave-out', id: number) =>
               <b>{{ j.title }}</b>
               <div class="mute small">{{ j.label.description }}, {{ j.label.pack }}</div>
               <div v-if="j.stopped" class="late small">{{ j.stopped }}</div>
+              <div v-else-if="j.sent" class="mute small">with the printer</div>
             </td>
             <td class="mono small words">{{ j.label.words }}</td>
             <td class="mono">
@@ -97,7 +93,7 @@ const one = (step: 'again' | 'leave-out', id: number) =>
             <td class="nb">
               <a :href="`/api/v1/printer/jobs/${j.id}/label.pdf`" target="_blank" rel="noopener">see it</a>
               <button class="btn bare" :disabled="busy" @click="print([j.id])">print</button>
-              <button class="btn bare" :disabled="busy" @click="one('leave-out', j.id)">leave out</button>
+              <button class="btn bare" :disabled="busy" @click="one('discard', j.id)">discard</button>
             </td>
           </tr>
         </tbody>

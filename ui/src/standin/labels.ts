@@ -1,4 +1,4 @@
 import type { Schemas } from '@/api/client'
 
 /** How many labels of these jobs have not come out yet. */
-export const labelsLeft = (jobs: Schemas['PrinterJob'][]) => jobs.reduce((n, j) => n + j.copies - j.printed, 0)
+export const labelsLeft = (jobs: Schemas['LabelsJob'][]) => jobs.reduce((n, j) => n + j.copies - j.printed, 0)

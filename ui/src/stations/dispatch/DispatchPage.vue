@@ -98,7 +98,7 @@ const askAgain = async () => {
       once((h) =>
         ask(api.POST('/api/v1/deliveries/{id}/ask-again', { headers: h, params: { path: { id: id.value } } })),
       ),
-    (d) => (d.tracking ? `${d.carrier} carries it as ${d.tracking}.` : d.said),
+    (d) => `${d.carrier} is asked now.`,
   )
   void delivery.refetch()
 }

@@ -1,4 +1,4 @@
-package printer_test
+package labels_test
 
 import (
 	"context"
@@ -6,13 +6,16 @@ import (
 	"os"
 	"os/exec"
 	"path/filepath"
+	"sync"
 	"testing"
 	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/labels"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/test/judge"
 	"lanternrow/internal/test/world"
@@ -26,27 +29,43 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-func act(t *testing.T, h *world.House, fn func(context.Context, *command.Tx) (printer.Queue, error)) (printer.Queue, error) {
+func act(t *testing.T, h *world.House, fn func(context.Context, *command.Tx) (labels.Queue, error)) (labels.Queue, error) {
 	t.Helper()
 	return world.Act(h, fn)
 }
 
-func printAll(t *testing.T, h *world.House) (printer.Queue, error) {
+// work lets the printer print what it was given, and reads what is left.
+func work(t *testing.T, h *world.House) (q labels.Queue, paper int) {
 	t.Helper()
-	return act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
-		return printer.Print(ctx, tx, world.Site, nil)
-	})
+	if err := standin.Outbox(h.Runner).Work(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	q, err := labels.Read(context.Background(), h.App, world.Site)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := h.Owner.Get(&paper, `SELECT paper FROM printers`); err != nil {
+		t.Fatal(err)
+	}
+	return q, paper
 }
 
-func tell(t *testing.T, h *world.House, paper int, answers bool) printer.Queue {
+func printAll(t *testing.T, h *world.House) error {
 	t.Helper()
-	q, err := act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
+	_, err := act(t, h, func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
+		return labels.Print(ctx, tx, world.Site, nil)
+	})
+	return err
+}
+
+func tell(t *testing.T, h *world.House, paper int, answers bool) {
+	t.Helper()
+	_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (printer.Printer, error) {
 		return printer.Tell(ctx, tx, world.Site, &paper, &answers)
 	})
 	if err != nil {
 		t.Fatal(err)
 	}
-	return q
 }
 
 // ask asks for labels of fluid in lots, and of clamps, which come in boxes of 12.
@@ -61,12 +80,12 @@ func ask(t *testing.T, h *world.House, lots ...string) {
 		if err != nil {
 			return false, err
 		}
-		goods := []printer.Goods{{Item: clamp, Quantity: decimal.NewFromInt(42)}}
+		goods := []labels.Goods{{Item: clamp, Quantity: decimal.NewFromInt(42)}}
 		for _, lot := range lots {
 			expires := time.Date(2028, 2, 29, 0, 0, 0, 0, time.UTC)
-			goods = append(goods, printer.Goods{Item: fluid, Lot: lot, Expires: &expires, Quantity: decimal.NewFromInt(10)})
+			goods = append(goods, labels.Goods{Item: fluid, Lot: lot, Expires: &expires, Quantity: decimal.NewFromInt(10)})
 		}
-		return true, printer.Ask(ctx, tx, world.Site, "A-401", goods)
+		return true, labels.Ask(ctx, tx, world.Site, "A-401", goods)
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -81,7 +100,7 @@ func askUnits(t *testing.T, h *world.House, sscc string, codes ...string) {
 		if err != nil {
 			return false, err
 		}
-		return true, printer.Ask(ctx, tx, world.Site, "A-402", []printer.Goods{{Item: spot, Serials: codes}, {SSCC: sscc, Kind: "pallet", Contents: "3 × SP-150"}})
+		return true, labels.Ask(ctx, tx, world.Site, "A-402", []labels.Goods{{Item: spot, Serials: codes}, {SSCC: sscc, Kind: "pallet", Contents: "3 × SP-150"}})
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -101,15 +120,18 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 		t.Fatal(err)
 	}
 	askUnits(t, h, sscc, serials...)
-	q, err := printAll(t, h)
-	if err != nil || len(q.Waiting) != 0 {
-		t.Fatalf("%+v %v", q, err)
+	if err := printAll(t, h); err != nil {
+		t.Fatal(err)
 	}
-	var labels []papers.GoodsLabel
+	q, _ := work(t, h)
+	if len(q.Waiting) != 0 {
+		t.Fatalf("%+v", q)
+	}
+	var printed []papers.GoodsLabel
 	for _, j := range q.Recent {
-		labels = append(labels, j.Labels...)
+		printed = append(printed, j.Labels...)
 	}
-	pdf, err := papers.GoodsLabels(labels)
+	pdf, err := papers.GoodsLabels(printed)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -122,8 +144,8 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 		t.Fatalf("pdftoppm (apt-get install poppler-utils): %v %s", err, out)
 	}
 	images, _ := filepath.Glob(filepath.Join(dir, "page*.png"))
-	if len(images) != len(labels) {
-		t.Fatalf("%d labels on %d pages", len(labels), len(images))
+	if len(images) != len(printed) {
+		t.Fatalf("%d labels on %d pages", len(printed), len(images))
 	}
 	reader := judge.NewNode(t, "read.mjs")
 	seen := map[string]bool{}
@@ -132,14 +154,14 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 		reader.Ask(t, map[string]string{"file": image}, &read)
 		m, err := gs1.Parse("scan", read.Identifier+read.Raw, time.Now())
 		if err != nil {
-			t.Fatalf("label %d (%s) reads %q: %v", i, labels[i].Words, read, err)
+			t.Fatalf("label %d (%s) reads %q: %v", i, printed[i].Words, read, err)
 		}
-		if m.Symbology != "GS1 DataMatrix" || m.Bracketed() != labels[i].Words || m.Value("10") != labels[i].Lot {
-			t.Errorf("label %d carries %s and says %s", i, m.Bracketed(), labels[i].Words)
+		if m.Symbology != "GS1 DataMatrix" || m.Bracketed() != printed[i].Words || m.Value("10") != printed[i].Lot {
+			t.Errorf("label %d carries %s and says %s", i, m.Bracketed(), printed[i].Words)
 		}
-		switch labels[i].SKU {
+		switch printed[i].SKU {
 		case "SP-150":
-			if m.Value("01") != "09521234000044" || m.Value("21") != labels[i].Serial {
+			if m.Value("01") != "09521234000044" || m.Value("21") != printed[i].Serial {
 				t.Errorf("a unit's label carries %s", m.Bracketed())
 			}
 			seen[m.Value("21")] = true
@@ -151,7 +173,7 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 			seen[sscc] = true
 			continue
 		}
-		if labels[i].SKU == "HZ-500" {
+		if printed[i].SKU == "HZ-500" {
 			if e := m.Find("17"); e == nil || e.Date.Format(time.DateOnly) != "2028-02-29" {
 				t.Errorf("label %d carries the date %+v", i, e)
 			}
@@ -170,45 +192,51 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 func TestOutOfPaperLosesNothingAndPrintsNothingTwice(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
-	if _, err := printAll(t, h); err == nil {
-		t.Fatal("nothing was printed, and nobody was told")
-	}
+	world.Refused(t, printAll(t, h), "nothing_to_print")
 	// 42 clamps are four boxes, begun ones too; 10 canisters are ten labels each.
 	ask(t, h, "L1", "L2")
 	tell(t, h, 9, true)
-	q, err := printAll(t, h)
-	if err != nil || q.Paper != 0 || len(q.Waiting) != 2 || len(q.Recent) != 1 {
-		t.Fatalf("%+v %v", q, err)
+	if err := printAll(t, h); err != nil {
+		t.Fatal(err)
 	}
-	if j := q.Waiting[0]; j.Printed != 5 || j.Stopped != "out of paper after 5 of 10" || q.Waiting[1].Stopped != "out of paper after 0 of 10" {
+	q, paper := work(t, h)
+	if paper != 0 || len(q.Waiting) != 2 || len(q.Recent) != 1 {
+		t.Fatalf("%+v", q)
+	}
+	// What comes behind waits until what stopped has gone through.
+	if j := q.Waiting[0]; j.Printed != 5 || !j.Sent || j.Stopped != "out of paper after 5 of 10" || q.Waiting[1].Printed != 0 || !q.Waiting[1].Sent {
 		t.Fatalf("stopped at %+v", q.Waiting)
 	}
 	// Pressed again without paper: nothing comes out.
-	if q, err = printAll(t, h); err != nil || q.Waiting[0].Printed != 5 {
-		t.Fatalf("%+v %v", q, err)
+	if err := printAll(t, h); err != nil {
+		t.Fatal(err)
 	}
+	if q, _ = work(t, h); q.Waiting[0].Printed != 5 || q.Waiting[0].Stopped != "out of paper after 0 of 5" {
+		t.Fatalf("%+v", q.Waiting)
+	}
+	// It does not answer: it is tried again after a pause, and by itself once it does.
 	tell(t, h, 200, false)
-	_, err = printAll(t, h)
-	world.Refused(t, err, "printer_silent", "nothing is lost")
+	if q, _ = work(t, h); q.Waiting[0].Stopped != "the printer does not answer" {
+		t.Fatalf("%+v", q.Waiting)
+	}
 	tell(t, h, 200, true)
-	q, err = printAll(t, h)
-	if err != nil || q.Paper != 185 || len(q.Waiting) != 0 || len(q.Recent) != 3 {
-		t.Fatalf("the rest: %+v %v", q, err)
+	if q, paper = work(t, h); paper != 185 || len(q.Waiting) != 0 || len(q.Recent) != 3 {
+		t.Fatalf("the rest, with %d left: %+v", paper, q)
 	}
 	var printed int
 	if err := h.Owner.Get(&printed, `SELECT sum(printed) FROM print_jobs`); err != nil || printed != 24 {
 		t.Errorf("%d labels were printed of 24 (%v)", printed, err)
 	}
 	job := q.Recent[0].ID
-	q, err = act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
-		return printer.Again(ctx, tx, world.Site, job, 2)
+	q, err := act(t, h, func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
+		return labels.Again(ctx, tx, world.Site, job, 2)
 	})
 	if err != nil || len(q.Waiting) != 1 || q.Waiting[0].Copies != 2 {
 		t.Fatalf("again: %+v %v", q.Waiting, err)
 	}
 	waiting := q.Waiting[0].ID
-	leave := func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
-		return printer.LeaveOut(ctx, tx, world.Site, waiting)
+	leave := func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
+		return labels.Discard(ctx, tx, world.Site, waiting)
 	}
 	if q, err = act(t, h, leave); err != nil || len(q.Waiting) != 0 {
 		t.Fatalf("left out: %+v %v", q.Waiting, err)
@@ -216,8 +244,8 @@ func TestOutOfPaperLosesNothingAndPrintsNothingTwice(t *testing.T) {
 	_, err = act(t, h, leave)
 	world.Refused(t, err, "unknown", "waiting label")
 	for _, n := range []int{0, 201} {
-		_, err = act(t, h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
-			return printer.Again(ctx, tx, world.Site, job, n)
+		_, err = act(t, h, func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
+			return labels.Again(ctx, tx, world.Site, job, n)
 		})
 		world.Refused(t, err, "label_count", fmt.Sprint(n))
 	}
@@ -231,22 +259,29 @@ func TestTwoWhoPrintAtOncePrintEachLabelOnce(t *testing.T) {
 	done := make(chan error, 8)
 	for range 8 {
 		go func() {
-			_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (printer.Queue, error) {
-				return printer.Print(ctx, tx, world.Site, nil)
+			_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
+				return labels.Print(ctx, tx, world.Site, nil)
 			})
 			done <- err
 		}()
 	}
-	won := 0
 	for range 8 {
-		if err := <-done; err == nil {
-			won++
-		} else {
-			world.Refused(t, err, "nothing_to_print")
+		if err := <-done; err != nil {
+			t.Error(err)
 		}
 	}
+	// And eight workers print.
+	var all sync.WaitGroup
+	for range 8 {
+		all.Go(func() {
+			if err := standin.Outbox(h.Runner).Work(context.Background()); err != nil {
+				t.Error(err)
+			}
+		})
+	}
+	all.Wait()
 	var printed, paper int
-	if err := h.Owner.QueryRow(`SELECT (SELECT sum(printed) FROM print_jobs), (SELECT paper FROM printers)`).Scan(&printed, &paper); err != nil || won != 1 || printed != 34 || paper != 166 {
-		t.Errorf("%d printed %d labels, %d are left (%v)", won, printed, paper, err)
+	if err := h.Owner.QueryRow(`SELECT (SELECT sum(printed) FROM print_jobs), (SELECT paper FROM printers)`).Scan(&printed, &paper); err != nil || printed != 34 || paper != 166 {
+		t.Errorf("%d labels were printed, %d are left (%v)", printed, paper, err)
 	}
 }

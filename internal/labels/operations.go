@@ -1,23 +1,16 @@
-package printer
+package labels
 
 import (
 	"context"
-	"net/http"
 
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 )
 
-// Register adds the printer's operations.
+// Register adds the operations of labels.
 func Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/printer", "read-printer", "A site's label printer and what waits for it", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) (Queue, error) {
-			return read(ctx, db, in.Site)
-		})
-	web.Command(r, "/printer/print", "print-labels", "Print what waits, until the paper ends", web.Floor,
+	web.Command(r, "/printer/print", "print-labels", "Give what waits to the printer", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				SiteID int32   `json:"site_id"`
@@ -26,16 +19,6 @@ func Register(r *web.Router) {
 		}) (Queue, error) {
 			return Print(ctx, tx, in.Body.SiteID, in.Body.Jobs)
 		})
-	web.Command(r, "/printer/tell", "tell-printer", "Tell the stand-in what to do: a roll of so many labels, or not to answer", web.Floor,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			Body struct {
-				SiteID  int32 `json:"site_id"`
-				Paper   *int  `json:"paper,omitempty"`
-				Answers *bool `json:"answers,omitempty"`
-			}
-		}) (Queue, error) {
-			return Tell(ctx, tx, in.Body.SiteID, in.Body.Paper, in.Body.Answers)
-		})
 	type one struct {
 		ID   int64 `path:"id"`
 		Body struct {
@@ -43,9 +26,9 @@ func Register(r *web.Router) {
 			Copies int   `json:"copies,omitempty"`
 		}
 	}
-	web.Command(r, "/printer/jobs/{id}/leave-out", "leave-label-out", "Take a label out of the queue", web.Floor,
+	web.Command(r, "/printer/jobs/{id}/discard", "discard-label", "Take a label out of the queue", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *one) (Queue, error) {
-			return LeaveOut(ctx, tx, in.Body.SiteID, in.ID)
+			return Discard(ctx, tx, in.Body.SiteID, in.ID)
 		})
 	web.Command(r, "/printer/jobs/{id}/again", "print-label-again", "Ask for copies of a label again", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *one) (Queue, error) {
