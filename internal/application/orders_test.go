@@ -165,3 +165,61 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		}
 	}
 }
+
+// TestSalesLinesAreFilledWithSalesPrices takes orders without a price: they were once filled
+// with what the item cost us.
+func TestSalesLinesAreFilledWithSalesPrices(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	if _, err := h.Owner.Exec(`UPDATE items SET cost = 77.77, sales_price = CASE sku WHEN 'HC-050' THEN 24 WHEN 'SW-130' THEN 30 END`); err != nil {
+		t.Fatal(err)
+	}
+	sheet := func(name string, rows ...string) world.Answer {
+		return c.Post("/catalog/"+name+"/import", object{"site_id": world.Site, "data": []byte(strings.Join(rows, "\n"))})
+	}
+	sheet("customers", "code,discount_pct", "CUS,5").JSON()
+	sheet("prices", "for,price", "cus / sw-130 / 2027-13-01,20").Refused(422, "rows_wrong", "for", "2027-13-01")
+	sheet("prices", "for,price", "CUS / SW-130 / 2026-01-01,20", "CUS / SW-130 / 2090-01-01,19").JSON()
+	ask := func(item int32, price any) object {
+		line := object{"item_id": item, "quantity": "2"}
+		if price != nil {
+			line["price"] = price
+		}
+		return object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{line}}
+	}
+	for name, x := range map[string]struct {
+		item                int32
+		price               any
+		amount, source, why string
+	}{
+		"less the discount": {world.Clamp, nil, "22.8", "discount", "24 less 5 %"},
+		"as agreed":         {world.Heavy, nil, "20", "agreed", "agreed from 2026-01-01"},
+		"entered":           {world.Heavy, "18.5", "18.5", "typed", "as entered"},
+	} {
+		o := c.Post("/sales-orders", ask(x.item, x.price)).JSON()
+		if l := at(o, "lines", 0).(object); l["price"] != x.amount || l["price_source"] != x.source || l["price_why"] != x.why {
+			t.Errorf("%s: %v, %v, %v", name, l["price"], l["price_source"], l["price_why"])
+		}
+		look := c.Get(fmt.Sprintf("/outlook?item=%d&site=1&quantity=1&customer=%d", x.item, world.Customer)).JSON()
+		if x.price == nil && (at(look, "price", "amount") != x.amount || at(look, "price", "why") != x.why) {
+			t.Errorf("%s, beforehand: %v", name, look["price"])
+		}
+		// Changed without a word of the price, it stays; nothing on the paper says what it cost.
+		changed := c.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": o["version"], "wanted_on": soon,
+			"lines": []object{{"id": at(o, "lines", 0, "id"), "item_id": x.item, "quantity": "3"}}}).JSON()
+		if l := at(changed, "lines", 0).(object); l["price"] != x.amount || l["price_source"] != x.source {
+			t.Errorf("%s, changed: %v, %v", name, l["price"], l["price_source"])
+		}
+		file := filepath.Join(t.TempDir(), "confirmation.pdf")
+		if err := os.WriteFile(file, c.Get(fmt.Sprintf("/sales-orders/%d/confirmation.pdf", id(o, "id"))).Body, 0o600); err != nil {
+			t.Fatal(err)
+		}
+		text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
+		if err != nil || strings.Contains(string(text), "77.77") || !strings.Contains(string(text), "at "+x.amount) {
+			t.Errorf("%s, on paper: %s %v", name, text, err)
+		}
+	}
+	c.Post("/sales-orders", ask(world.Fluid, nil)).Refused(422, "price_missing", "lines[0].price", "HZ-500 has no sales price")
+	c.Post("/sales-orders", ask(world.Fluid, "44")).JSON()
+}

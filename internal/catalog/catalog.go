@@ -32,6 +32,8 @@ type Item struct {
 	Handling    string          `db:"handling" json:"handling"`
 	Pace        decimal.Decimal `db:"pace" json:"pace"`
 	Cost        decimal.Decimal `db:"cost" json:"cost"`
+	// SalesPrice is what customers pay for a base unit; nil where it is entered each time.
+	SalesPrice *decimal.Decimal `db:"sales_price" json:"sales_price"`
 	// What of a purchase line may come in short or over, in per cent.
 	ShortPct decimal.Decimal `db:"short_pct" json:"short_pct"`
 	OverPct  decimal.Decimal `db:"over_pct" json:"over_pct"`
@@ -92,7 +94,7 @@ type Place struct {
 	MaxUnits *decimal.Decimal `db:"max_units" json:"max_units"`
 }
 
-const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, inspect_pct, inspect_aql, ask_out, lot_rule, stocked, bought, sold, life_in, shelf_life, life_out`
+const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, sales_price, short_pct, over_pct, inspect_pct, inspect_aql, ask_out, lot_rule, stocked, bought, sold, life_in, shelf_life, life_out`
 
 // ItemByID reads an item with its packs.
 func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error) {

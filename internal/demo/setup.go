@@ -99,6 +99,10 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM places WHERE site_id = 1 AND code = $2), $3, $4)`,
 			i+1, home(i, g), 2*g.holds, 8*g.holds)
 	}
+	// What customers pay: cost and two thirds, to the half.
+	do(`UPDATE items SET sales_price = round(cost * 10 / 3) / 2`)
+	do(`UPDATE parties SET discount_pct = 5 WHERE code IN ('TNT', 'HAR')`)
+	do(`INSERT INTO agreed_prices SELECT c.id, i.id, current_date - 60, round(i.sales_price * 0.85, 2) FROM parties c, items i WHERE c.code = 'HAR' AND i.sku IN ('HZ-500', 'CL-BLK')`)
 	// What people stand under is looked at before it goes on the shelf.
 	do(`UPDATE items SET inspect_pct = 5 WHERE sku LIKE 'SB-%' OR sku LIKE 'RS-%' OR sku LIKE 'WS-%'`)
 	do(`UPDATE items SET shelf_life = 900 WHERE tracking = 'lot_expiry'`)

@@ -22,12 +22,14 @@ type facts struct {
 	// each name, in capitals.
 	gtins   map[string]string
 	parties map[string]string
-	names   map[string]string
+	// skus are those of items, in capitals.
+	skus  map[string]bool
+	names map[string]string
 }
 
 func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, error) {
 	f := &facts{q: q, site: site, holds: map[string]decimal.Decimal{}, taken: map[string]string{}, zones: map[string]bool{},
-		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}}
+		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}, skus: map[string]bool{}}
 	for _, read := range []struct {
 		query string
 		args  []any
@@ -39,6 +41,7 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 		{`SELECT code AS key, '' AS value FROM zones WHERE site_id = $1`, []any{site}, func(k, _ string) { f.zones[k] = true }},
 		{`SELECT p.gtin AS key, i.sku AS value FROM packs p JOIN items i ON i.id = p.item_id WHERE p.gtin IS NOT NULL`, nil, func(k, v string) { f.gtins[k] = v }},
 		{`SELECT upper(code) AS key, kind AS value FROM parties`, nil, func(k, v string) { f.parties[k] = v }},
+		{`SELECT upper(sku) AS key, '' AS value FROM items`, nil, func(k, _ string) { f.skus[k] = true }},
 		{`SELECT upper(name) AS key, code AS value FROM parties`, nil, func(k, v string) { f.names[k] = v }},
 	} {
 		var rows []struct{ Key, Value string }

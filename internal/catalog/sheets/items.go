@@ -37,6 +37,7 @@ var items = Sheet{
 		{Name: "handling", Label: "Handling", Kind: "text", Help: "A class that only some zones accept, such as fluid or heavy; empty for ordinary goods."},
 		{Name: "pace", Label: "Pace", Kind: "number", places: 2, Help: "How quickly it moves, from 0 to 1. Quick movers are put near the gate."},
 		{Name: "cost", Label: "Cost", Kind: "number", places: 4, Help: "What a base unit costs; purchase lines begin with it."},
+		{Name: "sales_price", Label: "Sales price", Kind: "number", places: 4, open: true, Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and agreed prices stand with the customer."},
 		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in short and be closed as fine."},
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in over and be taken."},
 		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2, Help: "What share of a delivery is set aside until somebody has looked at it."},
@@ -55,7 +56,7 @@ var items = Sheet{
 		       CASE WHEN coalesce(s.allowed, true) THEN 'yes' ELSE 'no' END AS allowed, coalesce(trim_scale(i.inspect_aql)::text, 'none') AS inspect_aql,
 		       (SELECT string_agg(rtrim(p.name || '=' || trim_scale(p.holds) || '=' || coalesce(p.gtin, '') || '=' || coalesce(trim_scale(p.weight_kg) || ' kg', '') || '=' ||
 		               coalesce((SELECT string_agg(trim_scale(s)::text, 'x' ORDER BY s DESC) FROM unnest(p.sides_cm) AS s) || ' cm', ''), '='), '; ' ORDER BY p.holds, p.name) FROM packs p WHERE p.item_id = i.id) AS packs,
-		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost,
+		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost, trim_scale(i.sales_price)::text AS sales_price,
 		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in, i.shelf_life::text AS shelf_life, i.life_out::text AS life_out,
 		       h.code AS home_bin, trim_scale(coalesce(s.reorder_point, 0))::text AS reorder_point, trim_scale(coalesce(s.target, 0))::text AS target
 		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1 LEFT JOIN places h ON h.id = s.home_id ORDER BY i.sku`,
@@ -268,14 +269,14 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 	var id int32
 	err := tx.GetContext(ctx, &id, `
 		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out, inspect_pct,
-		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql, shelf_life)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, nullif($21, 'none')::numeric, $22)
+		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql, shelf_life, sales_price)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, nullif($21, 'none')::numeric, $22, $23)
 		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6, volume_l = $7, handling = $8, pace = $9, cost = $10,
 		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14, inspect_pct = $15,
-		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20, inspect_aql = nullif($21, 'none')::numeric, shelf_life = $22 RETURNING id`,
+		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20, inspect_aql = nullif($21, 'none')::numeric, shelf_life = $22, sales_price = $23 RETURNING id`,
 		row["sku"], row["description"], row["base_unit"], row.flag("whole"), row["tracking"], row.number("weight_kg"), row.number("volume_l"), row["handling"],
 		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"), row.number("inspect_pct"),
-		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"], row.count("shelf_life"))
+		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"], row.count("shelf_life"), row.number("sales_price"))
 	if err != nil {
 		return fmt.Errorf("writing item %s: %w", row["sku"], err)
 	}

@@ -30,11 +30,11 @@ type Sheet struct {
 }
 
 // Sheets are all there are, by name.
-var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "places": places, "sites": sites, "carton-sizes": cartonSizes, "carriers": carriers,
+var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "places": places, "sites": sites, "carton-sizes": cartonSizes, "carriers": carriers, "prices": prices,
 	"suppliers": parties("supplier", "Suppliers"), "customers": parties("customer", "Customers")}
 
 // Order is the order in which sheets are shown.
-var Order = []string{"items", "suppliers", "customers", "bins", "zones", "places", "sites", "carton-sizes", "carriers"}
+var Order = []string{"items", "suppliers", "customers", "prices", "bins", "zones", "places", "sites", "carton-sizes", "carriers"}
 
 // A Judged is what an import will do with one row.
 type Judged struct {

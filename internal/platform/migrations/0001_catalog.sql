@@ -101,6 +101,8 @@ CREATE TABLE items (
     handling    text NOT NULL DEFAULT '',
     pace        numeric(3,2) NOT NULL DEFAULT 0 CHECK (pace BETWEEN 0 AND 1),
     cost        numeric(14,4) NOT NULL DEFAULT 0 CHECK (cost >= 0),
+    -- What customers pay for a base unit; NULL where it has to be entered each time.
+    sales_price numeric(14,4) CHECK (sales_price >= 0),
     -- Per cent of a purchase line that may come in short or over and is fine.
     short_pct   numeric(5,2) NOT NULL DEFAULT 0 CHECK (short_pct BETWEEN 0 AND 100),
     over_pct    numeric(5,2) NOT NULL DEFAULT 0 CHECK (over_pct BETWEEN 0 AND 100),
@@ -179,6 +181,8 @@ CREATE TABLE parties (
     -- whether part of an order may be sent.
     overdue  numeric(14,2) NOT NULL DEFAULT 0 CHECK (overdue >= 0),
     credit_limit numeric(14,2) CHECK (credit_limit >= 0),
+    -- What a customer pays less than the sales price, in per cent.
+    discount_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (discount_pct BETWEEN 0 AND 100),
     in_parts boolean NOT NULL DEFAULT true,
     -- Whether a bill follows a delivery later, at once, or at once and by mail.
     billed   text NOT NULL DEFAULT 'later' CHECK (billed IN ('later', 'sent', 'mailed')),
@@ -189,6 +193,15 @@ CREATE TABLE parties (
 );
 CREATE INDEX parties_name ON parties (kind, lower(name) text_pattern_ops);
 
+-- What a customer pays for an item from a day on, whatever its sales price.
+CREATE TABLE agreed_prices (
+    customer_id integer NOT NULL REFERENCES parties,
+    item_id     integer NOT NULL REFERENCES items,
+    from_on     date NOT NULL,
+    price       numeric(14,4) NOT NULL CHECK (price >= 0),
+    PRIMARY KEY (customer_id, item_id, from_on)
+);
+
 -- +goose Down
 DROP SEQUENCE made_lots;
-DROP TABLE parties, serials, lots, item_sites, packs, items, places, zones, aisles, sites;
+DROP TABLE agreed_prices, parties, serials, lots, item_sites, packs, items, places, zones, aisles, sites;

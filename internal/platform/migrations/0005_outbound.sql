@@ -47,6 +47,9 @@ CREATE TABLE sales_lines (
     sent      numeric(14,3) NOT NULL DEFAULT 0 CHECK (sent >= 0),
     cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0),
     price     numeric(14,4) NOT NULL DEFAULT 0 CHECK (price >= 0),
+    -- Where the price comes from, and how it came about.
+    price_source text NOT NULL DEFAULT 'typed' CHECK (price_source IN ('typed', 'agreed', 'discount', 'list')),
+    price_why text NOT NULL DEFAULT '',
     -- What still has to be found in stock for it, on a round or not.
     due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0 ELSE quantity - cancelled - taken - sent END) STORED,
     UNIQUE (order_id, line),

@@ -9,6 +9,7 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
@@ -65,7 +66,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 		}
 	}
 	for i, l := range in.Lines {
-		if err := addLine(ctx, tx, id, in.SiteID, i, l); err != nil {
+		if err := addLine(ctx, tx, id, in.CustomerID, in.SiteID, i, l); err != nil {
 			return Order{}, err
 		}
 	}
@@ -118,7 +119,7 @@ func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
 	return nil
 }
 
-func addLine(ctx context.Context, tx *command.Tx, order int64, site int32, i int, l NewLine) error {
+func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site int32, i int, l NewLine) error {
 	field := fmt.Sprintf("lines[%d]", i)
 	var item catalog.Item
 	unit := measure.Unit{}
@@ -142,18 +143,40 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, site int32, i int
 	if err != nil {
 		return err
 	}
-	price := item.Cost
-	if l.Price != "" {
-		if price, err = measure.ParsePrice(field+".price", l.Price); err != nil {
-			return err
-		}
+	price, err := priceOf(ctx, tx, field+".price", customer, item.ID, l.Price)
+	if err != nil {
+		return err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO sales_lines (order_id, line, item_id, text, quantity, price) VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM sales_lines WHERE order_id = $1), nullif($2, 0), $3, $4, $5)`,
-		order, item.ID, text, quantity, price)
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO sales_lines (order_id, line, item_id, text, quantity, price, price_source, price_why)
+		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM sales_lines WHERE order_id = $1), nullif($2, 0), $3, $4, $5, $6, $7)`,
+		order, item.ID, text, quantity, price.Amount, price.Source, price.Why)
 	if err != nil {
 		return fmt.Errorf("writing an order line: %w", err)
 	}
 	return nil
+}
+
+// priceOf is what a base unit costs the customer: as it was entered, or by its terms. A
+// charge costs what is entered.
+func priceOf(ctx context.Context, tx *command.Tx, field string, customer, item int32, entered string) (p pricing.Price, err error) {
+	p = pricing.Price{Source: pricing.Typed, Why: "as entered"}
+	if entered != "" {
+		if p.Amount, err = measure.ParsePrice(field, entered); err != nil {
+			return p, err
+		}
+	}
+	if item == 0 {
+		return p, nil
+	}
+	terms, err := priceTerms(ctx, tx, customer, item)
+	if err != nil {
+		return p, err
+	}
+	if entered == "" {
+		return terms.On(field, today(tx.Now))
+	}
+	return terms.Entered(p.Amount, today(tx.Now)), nil
 }
 
 // owing asks about a customer who owes money beyond its time, or would owe more than it
@@ -240,7 +263,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	named := map[int64]bool{}
 	for i, l := range in.Lines {
 		if l.ID == 0 {
-			if err := addLine(ctx, tx, id, before.SiteID, i, l); err != nil {
+			if err := addLine(ctx, tx, id, before.CustomerID, before.SiteID, i, l); err != nil {
 				return before, err
 			}
 			continue
@@ -312,13 +335,17 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 	if err != nil {
 		return "", err
 	}
-	price := l.Price
+	price := pricing.Price{Amount: l.Price, Source: l.PriceSource, Why: l.PriceWhy}
 	if in.Price != "" {
-		if price, err = measure.ParsePrice(field+".price", in.Price); err != nil {
+		amount, err := measure.ParsePrice(field+".price", in.Price)
+		if err != nil {
 			return "", err
 		}
+		if !amount.Equal(l.Price) {
+			price = pricing.Price{Amount: amount, Source: pricing.Typed, Why: "as entered"}
+		}
 	}
-	if l.Sent.IsPositive() && !price.Equal(l.Price) {
+	if l.Sent.IsPositive() && !price.Amount.Equal(l.Price) {
 		return "", refusal.New("price_stands", field+".price", "%s of %s are sent at %s: the price stands. Write what is to come at another price as a line of its own.", l.Sent, l.SKU, l.Price)
 	}
 	wanted := quantity.Sub(l.Sent)
@@ -332,7 +359,8 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 		}
 		words = r.Words(l.SKU)
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE sales_lines SET quantity = $2, cancelled = 0, price = $3, text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4 ELSE text END WHERE id = $1`, l.ID, quantity, price, strings.TrimSpace(in.Text))
+	_, err = tx.ExecContext(ctx, `UPDATE sales_lines SET quantity = $2, cancelled = 0, price = $3, price_source = $5, price_why = $6,
+		text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4 ELSE text END WHERE id = $1`, l.ID, quantity, price.Amount, strings.TrimSpace(in.Text), price.Source, price.Why)
 	if err != nil {
 		return "", fmt.Errorf("changing an order line: %w", err)
 	}
@@ -422,7 +450,7 @@ func LetGo(ctx context.Context, tx *command.Tx, id int64, version int32) (Order,
 }
 
 // outlook reckons what a line would do to free stock, and when more comes.
-func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site int32, text string, now time.Time) (Outlook, error) {
+func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site, customer int32, text string, now time.Time) (Outlook, error) {
 	item, err := catalog.ItemByID(ctx, q, itemID)
 	if err != nil {
 		return Outlook{}, err
@@ -436,6 +464,14 @@ func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site int32, tex
 		return Outlook{}, err
 	}
 	out := Outlook{Wanted: wanted, Free: c.Free, FreeAfter: c.Free.Sub(wanted), Promise: c.Promise}
+	terms, err := priceTerms(ctx, q, customer, itemID)
+	if err != nil {
+		return Outlook{}, err
+	}
+	// Without a price, one has to be entered.
+	if p, err := terms.On("price", today(now)); err == nil {
+		out.Price = &p
+	}
 	for _, l := range c.Lines {
 		if !l.Out {
 			out.NextOn, out.NextQuantity = &l.On, &l.Quantity

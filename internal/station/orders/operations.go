@@ -6,6 +6,7 @@ import (
 	"context"
 	"net/http"
 
+	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
@@ -71,6 +72,9 @@ type Line struct {
 	Pinned      decimal.Decimal `db:"pinned" json:"pinned" doc:"What is tied to it and on no round yet"`
 	Billed      decimal.Decimal `db:"billed" json:"billed"`
 	Price       decimal.Decimal `db:"price" json:"price"`
+	// PriceSource is where the price comes from, PriceWhy how it came about.
+	PriceSource pricing.Source `db:"price_source" json:"price_source" enum:"typed,agreed,discount,list"`
+	PriceWhy    string         `db:"price_why" json:"price_why"`
 	// Covered is what was ordered from suppliers for this very line and has not come.
 	Covered decimal.Decimal `db:"covered" json:"covered"`
 	// CanGo is the day on which what is open can go, those wanted before it first; empty
@@ -109,7 +113,7 @@ type NewLine struct {
 	ItemID   int32  `json:"item_id,omitempty"`
 	Text     string `json:"text,omitempty" maxLength:"120" doc:"What it is, where it is no stock"`
 	Quantity string `json:"quantity" maxLength:"40"`
-	Price    string `json:"price,omitempty" maxLength:"40"`
+	Price    string `json:"price,omitempty" maxLength:"40" doc:"For a base unit; the customer's own without"`
 }
 
 // Amended is how an order is changed. Lines that are not named stay as they are.
@@ -165,6 +169,8 @@ type Outlook struct {
 	// Promise is the first day on which it can go without taking what others are
 	// promised; empty when no day is known.
 	Promise string `json:"promise"`
+	// Price is what the customer pays for a base unit; nil where it has to be entered.
+	Price *pricing.Price `json:"price"`
 }
 
 type marked struct {
@@ -251,8 +257,9 @@ func Register(r *web.Router) {
 			Item     int32  `query:"item"`
 			Site     int32  `query:"site"`
 			Quantity string `query:"quantity" maxLength:"40"`
+			Customer int32  `query:"customer" doc:"Whose price is meant; the sales price without"`
 		}) (Outlook, error) {
-			return outlook(ctx, db, in.Item, in.Site, in.Quantity, r.Runner.Now())
+			return outlook(ctx, db, in.Item, in.Site, in.Customer, in.Quantity, r.Runner.Now())
 		})
 	web.Command(r, "/sales-orders", "create-sales-order", "Take an order", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {

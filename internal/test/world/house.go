@@ -65,6 +65,8 @@ func Furnish(ctx context.Context, db *sqlx.DB) error {
 		('SW-130', 'Stage weight 13 kg', 'each', true, 'none', 13, 1.8, '', 24, 0),
 		('SP-150', 'Profile spot 150 W', 'each', true, 'serial', 7.8, 24, '', 412, 0),
 		('HS-001', 'Headset, single ear', 'each', true, 'serial_out', 0.4, 2.4, '', 118, 0)`)
+	// Sold for what it costs, unless a test says otherwise.
+	do(`UPDATE items SET sales_price = cost`)
 	do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES (1, 'each', 1, '09521234000013'), (1, 'box of 12', 12, '09521234000020'), (2, 'canister', 1, '09521234000037'), (3, 'metre', 1, NULL), (5, 'each', 1, '09521234000044'), (6, 'each', 1, '09521234000051')`)
 	do(`INSERT INTO item_sites (item_id, site_id, home_id) SELECT 1, 1, id FROM places WHERE code = 'A-01-1-A'`)
 	for i, role := range Roles {

@@ -3938,6 +3938,7 @@ export interface components {
             over_pct: string;
             pace: string;
             packs: components["schemas"]["CatalogPack"][];
+            sales_price: string | null;
             /** Format: int64 */
             shelf_life: number;
             short_pct: string;
@@ -4489,6 +4490,9 @@ export interface components {
             pinned: string;
             planned: string;
             price: string;
+            /** @enum {string} */
+            price_source: "typed" | "agreed" | "discount" | "list";
+            price_why: string;
             quantity: string;
             sent: string;
             sku: string;
@@ -4500,6 +4504,7 @@ export interface components {
             id?: number;
             /** Format: int32 */
             item_id?: number;
+            /** @description For a base unit; the customer's own without */
             price?: string;
             quantity: string;
             /** @description What it is, where it is no stock */
@@ -4581,6 +4586,7 @@ export interface components {
             free_after: string;
             next_on: string | null;
             next_quantity: string | null;
+            price: components["schemas"]["PricingPrice"];
             promise: string;
             wanted: string;
         };
@@ -5064,6 +5070,12 @@ export interface components {
             without?: number[];
             /** @description Only from this zone */
             zone?: string;
+        };
+        PricingPrice: {
+            amount: string;
+            /** @enum {string} */
+            source: "typed" | "agreed" | "discount" | "list";
+            why: string;
         };
         "Print-labelsRequest": {
             /** @description Only these; all that wait without */
@@ -8598,6 +8610,8 @@ export interface operations {
                 item?: number;
                 site?: number;
                 quantity?: string;
+                /** @description Whose price is meant; the sales price without */
+                customer?: number;
             };
             header?: never;
             path?: never;

@@ -45,6 +45,7 @@ const lines = ref<Entry[]>(
     })),
 )
 const { busy, problem, run } = useCommand()
+const payer = computed(() => props.order?.customer_id ?? customer.value?.id ?? 0)
 const asked = refDebounced(
   computed(() => lines.value.map((l) => ({ id: l.item_id, quantity: l.quantity || '0' }))),
   150,
@@ -52,10 +53,12 @@ const asked = refDebounced(
 const outlooks = useQueries({
   queries: computed(() =>
     asked.value.map((l) => ({
-      queryKey: ['stock', 'outlook', l.id, l.quantity, session.site],
+      queryKey: ['stock', 'outlook', l.id, l.quantity, session.site, payer.value],
       queryFn: () =>
         ask(
-          api.GET('/api/v1/outlook', { params: { query: { item: l.id, site: session.site, quantity: l.quantity } } }),
+          api.GET('/api/v1/outlook', {
+            params: { query: { item: l.id, site: session.site, quantity: l.quantity, customer: payer.value } },
+          }),
         ),
       enabled: l.id > 0,
       retry: false,
@@ -70,7 +73,7 @@ function add(item: Schemas['CatalogItem'], quantity = '') {
     description: item.description,
     text: '',
     quantity,
-    price: item.cost,
+    price: '',
     sent: 0,
   })
 }
@@ -165,9 +168,26 @@ const asksWhy = computed(
     session.person?.role === 'lead' &&
     (!!reason.value || ['customer_owes', 'reason_short'].includes(problem.value?.code ?? '')),
 )
+/** Where a line's price comes from. */
+function priceWhy(l: Entry, i: number) {
+  if (!l.item_id) return ''
+  const own = props.order?.lines.find((x) => x.id === l.id)
+  if (own && Number(own.price) === Number(l.price)) return own.price_why
+  if (l.price) return 'as entered'
+  const given = outlooks.value[i]?.data
+  return given ? (given.price?.why ?? 'no sales price: enter one') : ''
+}
 const refused = (i: number) => problem.value?.field === `lines[${i}].quantity`
 const total = computed(() =>
-  money(String(lines.value.reduce((sum, l) => sum + (Number(l.quantity) || 0) * (Number(l.price) || 0), 0))),
+  money(
+    String(
+      lines.value.reduce(
+        (sum, l, i) =>
+          sum + (Number(l.quantity) || 0) * (Number(l.price || outlooks.value[i]?.data?.price?.amount) || 0),
+        0,
+      ),
+    ),
+  ),
 )
 const ready = computed(() => lines.value.length > 0 && (!!props.order || !!customer.value))
 </script>
@@ -224,7 +244,14 @@ const ready = computed(() => lines.value.length > 0 && (!!props.order || !!custo
           />
         </td>
         <td class="r">
-          <input v-model="l.price" class="num mono" inputmode="decimal" :aria-label="`${l.sku || 'charge'} price`" />
+          <input
+            v-model="l.price"
+            class="num mono"
+            inputmode="decimal"
+            :placeholder="outlooks[i]?.data?.price?.amount"
+            :aria-label="`${l.sku || 'charge'} price`"
+          />
+          <div class="mute small">{{ priceWhy(l, i) }}</div>
         </td>
         <td class="r mono">{{ outlooks[i]?.data?.free }}</td>
         <td class="r mono" :class="{ late: Number(outlooks[i]?.data?.free_after) < 0 }">

@@ -157,7 +157,7 @@ const asksWhy = computed(
           <td>
             <b>{{ l.description }}</b>
             <router-link v-if="l.item_id" class="mono small" :to="`/stock/item/${l.item_id}`">{{ l.sku }}</router-link>
-            <span class="mute small"> at {{ l.price }}</span>
+            <span class="mute small"> at {{ l.price }}, {{ l.price_why }}</span>
             <div v-if="Number(l.covered)" class="mute small">{{ l.covered }} bought in for it</div>
             <div v-if="Number(l.cancelled)" class="mute small">{{ l.cancelled }} cancelled</div>
           </td>
