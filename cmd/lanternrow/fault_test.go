@@ -223,7 +223,7 @@ func TestTwentyPickersWalkThroughAStorm(t *testing.T) {
 	}
 	db := after(t, server)
 	var wrong, bench, takes int
-	err := db.QueryRow(`SELECT (SELECT count(*) FROM sales_lines WHERE taken <> quantity OR planned <> 0)
+	err := db.QueryRow(`SELECT (SELECT count(*) FROM outbound_lines WHERE taken <> quantity OR planned <> 0)
 		+ (SELECT count(*) FROM carton_contents c WHERE quantity <> (SELECT sum(quantity) FROM balances WHERE carton_id = c.carton_id AND item_id = c.item_id)) + (SELECT count(*) FROM pins),
 		(SELECT sum(quantity) FROM balances WHERE place_id = $1)::int, (SELECT count(*) FROM postings WHERE kind = 'take')`, world.Bench).Scan(&wrong, &bench, &takes)
 	if err != nil {

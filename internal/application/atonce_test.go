@@ -142,7 +142,7 @@ func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
 		}
 		end()
 		var gone int
-		if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM schedule_runs), (SELECT count(*) FROM sales_orders WHERE state = 'let go')`).Scan(&runs, &gone); err != nil {
+		if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM schedule_runs), (SELECT count(*) FROM outbound_orders WHERE state = 'let go')`).Scan(&runs, &gone); err != nil {
 			t.Fatal(err)
 		}
 		if gone != orders*runs {

@@ -29,7 +29,7 @@ func TestAHeldLockSilencesNobodyElse(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := held.Exec(`SELECT FROM sales_orders FOR UPDATE`); err != nil {
+	if _, err := held.Exec(`SELECT FROM outbound_orders FOR UPDATE`); err != nil {
 		t.Fatal(err)
 	}
 	var wg sync.WaitGroup

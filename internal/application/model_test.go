@@ -314,8 +314,8 @@ func (d *run) agree(step int) {
 	}
 	var odd int
 	err := d.App.Get(&odd, `
-		SELECT (SELECT count(*) FROM sales_lines l WHERE planned <> coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0))
-		     + (SELECT count(*) FROM sales_lines l WHERE taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0))
+		SELECT (SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0))
+		     + (SELECT count(*) FROM outbound_lines l WHERE taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0))
 		     + (SELECT count(*) FROM carton_work w WHERE state IN ('at bench', 'packed') AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id))`)
 	if err != nil || odd != 0 {
 		d.t.Fatalf("step %d: %d order lines or cartons disagree with the ledger (%v)", step, odd, err)

@@ -89,7 +89,7 @@ func (d *shop) sell() {
 
 // change wants another quantity of each line, leaves some out, or cancels the rest.
 func (d *shop) change() {
-	id := d.one(`SELECT id FROM sales_orders WHERE state IN ('quote', 'held', 'let go')`)
+	id := d.one(`SELECT id FROM outbound_orders WHERE state IN ('quote', 'held', 'let go')`)
 	if id == 0 {
 		return
 	}
@@ -114,7 +114,7 @@ func (d *shop) change() {
 		}
 		return orders.Amend(ctx, tx, id, in)
 	})
-	if id := d.one(`SELECT id FROM sales_orders WHERE state = 'held'`); id != 0 && d.r.IntN(2) == 0 {
+	if id := d.one(`SELECT id FROM outbound_orders WHERE state = 'held'`); id != 0 && d.r.IntN(2) == 0 {
 		do(d, "let go", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.LetGo(ctx, tx, id, 0) })
 	}
 }
@@ -131,14 +131,14 @@ func (d *shop) pin() {
 		do(d, "loosen", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.LoosenPin(ctx, tx, pin) })
 		return
 	}
-	line := d.one(`SELECT l.id FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id WHERE l.due > 0 AND o.state IN ('held', 'let go')`)
+	line := d.one(`SELECT l.id FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.due > 0 AND o.state IN ('held', 'let go')`)
 	if line == 0 {
 		return
 	}
-	place := d.one(`SELECT place_id FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind IN ('bin', 'dock') AND b.item_id = (SELECT item_id FROM sales_lines WHERE id = $1)`, line)
+	place := d.one(`SELECT place_id FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind IN ('bin', 'dock') AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $1)`, line)
 	do(d, "pin", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
 		p := orders.NewPin{PlaceID: int32(place), Quantity: fmt.Sprint(1 + d.r.IntN(3))}
-		if unit := d.one(`SELECT b.serial_id FROM balances b WHERE b.place_id = $1 AND b.serial_id IS NOT NULL AND b.item_id = (SELECT item_id FROM sales_lines WHERE id = $2)`, place, line); unit != 0 && d.r.IntN(2) == 0 {
+		if unit := d.one(`SELECT b.serial_id FROM balances b WHERE b.place_id = $1 AND b.serial_id IS NOT NULL AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $2)`, place, line); unit != 0 && d.r.IntN(2) == 0 {
 			p.Quantity = "1"
 			if err := tx.GetContext(ctx, &p.Serial, `SELECT code FROM serials WHERE id = $1`, unit); err != nil {
 				return orders.Order{}, err
@@ -151,7 +151,7 @@ func (d *shop) pin() {
 // wave lets rounds go for some of the orders.
 func (d *shop) wave() {
 	var ids []int64
-	if err := d.App.Select(&ids, `SELECT id FROM sales_orders WHERE state = 'let go' ORDER BY id`); err != nil {
+	if err := d.App.Select(&ids, `SELECT id FROM outbound_orders WHERE state = 'let go' ORDER BY id`); err != nil {
 		d.t.Fatal(err)
 	}
 	d.r.Shuffle(len(ids), func(i, j int) { ids[i], ids[j] = ids[j], ids[i] })
@@ -269,7 +269,7 @@ func (d *shop) bench() {
 func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
 		do(d, "send", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
-			terms := deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", deliveries.BilledAtOnce}[d.r.IntN(2)]}
+			terms := deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", billing.BilledAtOnce}[d.r.IntN(2)]}
 			look, err := deliveries.Look(ctx, tx, deliveries.Sending{Order: o, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
 				return cartons.OfOrder(ctx, q, o, "packed")
 			}})
@@ -428,22 +428,22 @@ func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32)
 func (d *shop) stands(step int) {
 	d.t.Helper()
 	for what, query := range map[string]string{
-		"a line's stops and its planned quantity differ": `SELECT count(*) FROM sales_lines l WHERE planned <> coalesce((SELECT sum(quantity - taken - short) FROM round_stops WHERE line_id = l.id AND NOT done), 0)
+		"a line's stops and its planned quantity differ": `SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity - taken - short) FROM round_stops WHERE line_id = l.id AND NOT done), 0)
 			- coalesce((SELECT sum(s.quantity - s.taken - s.short) FROM round_stops s JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND NOT s.done AND r.state = 'done'), 0)`,
 		"a stop and its pin differ":              `SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id LEFT JOIN pins p ON p.id = s.pin_id WHERE r.state <> 'done' AND NOT s.done AND coalesce(p.quantity, 0) <> s.quantity - s.taken - s.short`,
-		"more is pinned to a line than it wants": `SELECT count(*) FROM sales_lines l WHERE due < coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0)`,
-		"an order that is over has pins":         `SELECT count(*) FROM pins p JOIN sales_lines l ON l.id = p.line_id JOIN sales_orders o ON o.id = l.order_id WHERE o.state NOT IN ('held', 'let go')`,
-		"cartons and lines differ":               `SELECT count(*) FROM sales_lines l WHERE item_id IS NOT NULL AND taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,
+		"more is pinned to a line than it wants": `SELECT count(*) FROM outbound_lines l WHERE due < coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0)`,
+		"an order that is over has pins":         `SELECT count(*) FROM pins p JOIN outbound_lines l ON l.id = p.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE o.state NOT IN ('held', 'let go')`,
+		"cartons and lines differ":               `SELECT count(*) FROM outbound_lines l WHERE item_id IS NOT NULL AND taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,
 		"a carton holds something else than it says": `SELECT count(*) FROM (SELECT w.carton_id, i.id, (SELECT coalesce(sum(quantity), 0) FROM balances WHERE carton_id = w.carton_id AND item_id = i.id) AS there,
 			(SELECT coalesce(sum(quantity), 0) FROM carton_contents WHERE carton_id = w.carton_id AND item_id = i.id) + (SELECT coalesce(sum(quantity), 0) FROM put_backs WHERE carton_id = w.carton_id AND item_id = i.id AND done_at IS NULL) AS said
 			FROM carton_work w, items i WHERE w.state <> 'sent') AS t WHERE there <> said`,
 		"a carton stands in two places":           `SELECT count(*) FROM (SELECT carton_id FROM balances WHERE carton_id IS NOT NULL GROUP BY 1 HAVING count(DISTINCT place_id) > 1) AS t`,
 		"a carton is not where its state says":    `SELECT count(*) FROM carton_work w JOIN balances b ON b.carton_id = w.carton_id JOIN places p ON p.id = b.place_id WHERE p.kind <> CASE w.state WHEN 'open' THEN 'trolley' WHEN 'at bench' THEN 'bench' WHEN 'packed' THEN 'staging' WHEN 'loaded' THEN 'vehicle' ELSE 'nowhere' END`,
-		"deliveries and lines differ":             `SELECT count(*) FROM sales_lines l WHERE sent <> coalesce((SELECT sum(quantity) FROM delivery_lines WHERE line_id = l.id), 0)`,
+		"deliveries and lines differ":             `SELECT count(*) FROM outbound_lines l WHERE sent <> coalesce((SELECT sum(quantity) FROM delivery_lines WHERE line_id = l.id), 0)`,
 		"bills and deliveries differ":             `SELECT count(*) FROM delivery_lines d WHERE billed <> coalesce((SELECT sum(x.quantity) FROM sales_bill_lines x JOIN sales_bills b ON b.id = x.bill_id WHERE b.delivery_id = d.delivery_id AND x.line_id = d.line_id), 0)`,
-		"an order that is sent waits for goods":   `SELECT count(*) FROM sales_orders o WHERE state IN ('sent', 'cancelled') <> NOT EXISTS (SELECT FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`,
-		"an order that is cancelled sent goods":   `SELECT count(*) FROM sales_orders o WHERE state = 'cancelled' AND EXISTS (SELECT FROM deliveries WHERE order_id = o.id)`,
-		"goods came from nowhere or are lost":     `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 + coalesce((SELECT sum(off) FROM counts WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(sent) FROM sales_lines WHERE item_id = i.id), 0)`,
+		"an order that is sent waits for goods":   `SELECT count(*) FROM outbound_orders o WHERE state IN ('sent', 'cancelled') <> NOT EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`,
+		"an order that is cancelled sent goods":   `SELECT count(*) FROM outbound_orders o WHERE state = 'cancelled' AND EXISTS (SELECT FROM deliveries WHERE order_id = o.id)`,
+		"goods came from nowhere or are lost":     `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 + coalesce((SELECT sum(off) FROM counts WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(sent) FROM outbound_lines WHERE item_id = i.id), 0)`,
 		"what is pinned and what pins say differ": `SELECT count(*) FROM items i WHERE coalesce((SELECT sum(pinned) FROM balances WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM pins WHERE item_id = i.id), 0)`,
 	} {
 		var n int
@@ -455,7 +455,7 @@ func (d *shop) stands(step int) {
 		var naive decimal.Decimal
 		err := d.App.Get(&naive, `
 			SELECT coalesce((SELECT sum(quantity) FROM balances WHERE item_id = $1 AND condition = 'good' AND carton_id IS NULL), 0)
-			     - coalesce((SELECT sum(l.quantity - l.cancelled - l.taken - l.sent) FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id WHERE l.item_id = $1 AND o.state IN ('held', 'let go')), 0)`, item)
+			     - coalesce((SELECT sum(l.quantity - l.cancelled - l.taken - l.sent) FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.item_id = $1 AND o.state IN ('held', 'let go')), 0)`, item)
 		if err != nil {
 			d.t.Fatal(err)
 		}

@@ -65,10 +65,11 @@ type Line struct {
 func listUnbilled(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Unbilled, error) {
 	out := []Unbilled{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT d.id AS delivery_id, d.number AS delivery, o.id AS order_id, o.number AS order_number, p.id AS customer_id, p.name AS customer, d.sent_at,
-		       count(*) AS lines, sum(round((x.quantity - x.billed) * l.price, 2)) AS value
-		  FROM delivery_lines x JOIN deliveries d ON d.id = x.delivery_id JOIN sales_lines l ON l.id = x.line_id JOIN sales_orders o ON o.id = d.order_id JOIN parties p ON p.id = o.customer_id
-		 WHERE x.billed < x.quantity AND d.site_id = $1 GROUP BY d.id, o.id, p.id ORDER BY d.id LIMIT 1000`, site)
+		SELECT d.id AS delivery_id, d.number AS delivery, o.id AS order_id, o.number AS order_number, so.customer_id, p.name AS customer, d.sent_at,
+		       count(*) AS lines, sum(round((x.quantity - x.billed) * sl.price, 2)) AS value
+		  FROM delivery_lines x JOIN deliveries d ON d.id = x.delivery_id JOIN sales_lines sl ON sl.line_id = x.line_id
+		  JOIN outbound_orders o ON o.id = d.order_id JOIN sales_orders so ON so.order_id = o.id JOIN parties p ON p.id = so.customer_id
+		 WHERE x.billed < x.quantity AND d.site_id = $1 GROUP BY d.id, o.id, so.customer_id, p.id ORDER BY d.id LIMIT 1000`, site)
 	if err != nil {
 		return nil, fmt.Errorf("listing what is not billed: %w", err)
 	}
@@ -78,7 +79,7 @@ func listUnbilled(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Unb
 const columns = `
 	SELECT b.id, b.number, b.site_id, b.customer_id, p.name AS customer, p.email, b.delivery_id, d.number AS delivery, o.id AS order_id, o.number AS order_number,
 	       to_char(b.billed_on, 'YYYY-MM-DD') AS billed_on, b.terms, b.total, e.name AS made_by
-	  FROM sales_bills b JOIN parties p ON p.id = b.customer_id JOIN deliveries d ON d.id = b.delivery_id JOIN sales_orders o ON o.id = d.order_id JOIN people e ON e.id = b.made_by `
+	  FROM sales_bills b JOIN parties p ON p.id = b.customer_id JOIN deliveries d ON d.id = b.delivery_id JOIN outbound_orders o ON o.id = d.order_id JOIN people e ON e.id = b.made_by `
 
 func listBills(ctx context.Context, q sqlx.QueryerContext, site int32, before int64) ([]Bill, error) {
 	out := []Bill{}
@@ -98,7 +99,7 @@ func readBill(ctx context.Context, q sqlx.QueryerContext, id int64) (Bill, error
 	}
 	err := sqlx.SelectContext(ctx, q, &b.Lines, `
 		SELECT x.line_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit, x.quantity, x.price, round(x.quantity * x.price, 2) AS amount
-		  FROM sales_bill_lines x JOIN sales_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id WHERE x.bill_id = $1 ORDER BY l.line`, id)
+		  FROM sales_bill_lines x JOIN outbound_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id WHERE x.bill_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return b, fmt.Errorf("reading a bill: %w", err)
 	}
@@ -135,7 +136,8 @@ func bill(ctx context.Context, tx *command.Tx, delivery int64) (Bill, error) {
 		Site          int32 `db:"site_id"`
 		Customer      int32 `db:"customer_id"`
 	}
-	err := tx.GetContext(ctx, &d, `SELECT d.number, p.terms, d.site_id, o.customer_id FROM deliveries d JOIN sales_orders o ON o.id = d.order_id JOIN parties p ON p.id = o.customer_id WHERE d.id = $1`, delivery)
+	err := tx.GetContext(ctx, &d, `SELECT d.number, p.terms, d.site_id, so.customer_id FROM deliveries d
+		JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id WHERE d.id = $1`, delivery)
 	if err != nil {
 		return Bill{}, documents.Found(err, "delivery", fmt.Sprint(delivery))
 	}
@@ -149,7 +151,7 @@ func bill(ctx context.Context, tx *command.Tx, delivery int64) (Bill, error) {
 	err = tx.GetContext(ctx, &total, `
 		WITH x AS (SELECT line_id, quantity - billed AS open FROM delivery_lines WHERE delivery_id = $1 AND billed < quantity),
 		     u AS (UPDATE delivery_lines SET billed = quantity WHERE delivery_id = $1),
-		     i AS (INSERT INTO sales_bill_lines (bill_id, line_id, quantity, price) SELECT $2, x.line_id, x.open, l.price FROM x JOIN sales_lines l ON l.id = x.line_id RETURNING round(quantity * price, 2) AS amount)
+		     i AS (INSERT INTO sales_bill_lines (bill_id, line_id, quantity, price) SELECT $2, x.line_id, x.open, l.price FROM x JOIN sales_lines l ON l.line_id = x.line_id RETURNING round(quantity * price, 2) AS amount)
 		SELECT sum(amount) FROM i`, delivery, id)
 	if err != nil {
 		return Bill{}, fmt.Errorf("writing a bill's lines: %w", err)
@@ -171,7 +173,7 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Bill, []byte, 
 	}
 	var about struct{ Address, Site, Reference string }
 	err = sqlx.GetContext(ctx, q, &about, `SELECT p.address, s.name AS site, o.reference FROM sales_bills b JOIN parties p ON p.id = b.customer_id JOIN sites s ON s.id = b.site_id
-		JOIN deliveries d ON d.id = b.delivery_id JOIN sales_orders o ON o.id = d.order_id WHERE b.id = $1`, id)
+		JOIN deliveries d ON d.id = b.delivery_id JOIN outbound_orders o ON o.id = d.order_id WHERE b.id = $1`, id)
 	if err != nil {
 		return b, nil, fmt.Errorf("reading a bill's addresses: %w", err)
 	}

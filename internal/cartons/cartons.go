@@ -86,15 +86,15 @@ func (c Carton) NothingToPutBack() error {
 }
 
 const columns = `
-	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number, coalesce(p.name, '') AS customer,
+	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number, coalesce(o.recipient, '') AS customer,
 	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, coalesce(o.wanted_on < current_date AND w.state <> 'sent', false) AS late,
 	       coalesce(r.number, '') AS round, w.weight_kg,
 	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id WHERE cc.carton_id = c.id), 0)
 	         + coalesce((SELECT tare_kg FROM carton_sizes z WHERE z.code = w.size_code), 0) AS reckoned,
 	       w.size_code, w.pallet_id, coalesce((SELECT sscc FROM cartons WHERE id = w.pallet_id), '') AS pallet, w.load_id, coalesce((SELECT number FROM loads WHERE id = w.load_id), '') AS load,
 	       coalesce((SELECT name FROM people WHERE id = w.checked_by), '') AS checked_by, w.off_kg, (SELECT count(*) FROM put_backs b WHERE b.carton_id = c.id AND b.done_at IS NULL) AS put_backs
-	  FROM cartons c JOIN carton_work w ON w.carton_id = c.id LEFT JOIN sales_orders o ON o.id = w.order_id
-	  LEFT JOIN parties p ON p.id = o.customer_id LEFT JOIN rounds r ON r.id = w.round_id `
+	  FROM cartons c JOIN carton_work w ON w.carton_id = c.id LEFT JOIN outbound o ON o.id = w.order_id
+	  LEFT JOIN rounds r ON r.id = w.round_id `
 
 // InState lists a site's cartons in a state, by the date their order is wanted.
 func InState(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Carton, error) {

@@ -34,9 +34,9 @@ type Delivery struct {
 }
 
 const columns = `
-	SELECT d.id, d.number, d.order_id, o.number AS order_number, p.name AS customer, d.carrier, d.sent_at, pe.name AS sent_by, d.site_id, d.tracking, d.rate, d.carrier_said,
+	SELECT d.id, d.number, d.order_id, o.number AS order_number, o.recipient AS customer, d.carrier, d.sent_at, pe.name AS sent_by, d.site_id, d.tracking, d.rate, d.carrier_said,
 	       coalesce((SELECT number FROM loads WHERE id = d.load_id), '') AS load, coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM sales_bills WHERE delivery_id = d.id), '') AS billed
-	  FROM deliveries d JOIN sales_orders o ON o.id = d.order_id JOIN parties p ON p.id = o.customer_id JOIN people pe ON pe.id = d.sent_by `
+	  FROM deliveries d JOIN outbound o ON o.id = d.order_id JOIN people pe ON pe.id = d.sent_by `
 
 // Latest lists the latest deliveries of a site.
 func Latest(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Delivery, error) {

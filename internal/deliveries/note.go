@@ -22,10 +22,10 @@ func Note(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 		Open                     json.RawMessage
 	}
 	err = sqlx.GetContext(ctx, q, &o, `
-		SELECT o.reference, p.address, s.name AS site,
+		SELECT o.reference, o.address, s.name AS site,
 		       (SELECT coalesce(json_agg(json_build_object('SKU', i.sku, 'Description', i.description, 'Unit', i.base_unit, 'Quantity', (l.quantity - l.cancelled - l.sent)::float8::text) ORDER BY l.line), '[]')
-		          FROM sales_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id AND l.sent + l.cancelled < l.quantity) AS open
-		  FROM sales_orders o JOIN parties p ON p.id = o.customer_id JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, d.OrderID)
+		          FROM outbound_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id AND l.sent + l.cancelled < l.quantity) AS open
+		  FROM outbound o JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, d.OrderID)
 	if err != nil {
 		return "", nil, fmt.Errorf("reading an order: %w", err)
 	}

@@ -4,21 +4,17 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 
-	"lanternrow/internal/billing"
 	"lanternrow/internal/carriers"
 	"lanternrow/internal/cartons"
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/connection"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
-	"lanternrow/internal/people"
+	"lanternrow/internal/outbound"
 	"lanternrow/internal/platform/command"
-	"lanternrow/internal/platform/web"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -51,11 +47,10 @@ type Plan struct {
 	ledger.Plan
 	Origins []Origin `json:"origins"`
 
-	of     order
-	boxes  []cartons.Carton
-	open   decimal.Decimal
-	rate   *decimal.Decimal
-	billed string
+	of    outbound.Order
+	boxes []cartons.Carton
+	open  decimal.Decimal
+	rate  *decimal.Decimal
 }
 
 // NewPlan is a plan of nothing yet.
@@ -69,25 +64,29 @@ func (p *Plan) Add(o *Plan) {
 	p.Notes, p.Warnings = append(p.Notes, o.Notes...), append(p.Warnings, o.Warnings...)
 }
 
-// order is what a sending needs to know of its order.
-type order struct {
-	Number, Carrier, Reference, Customer, Email, Billed string
-	InParts                                             bool            `db:"in_parts"`
-	SiteID                                              int32           `db:"site_id"`
-	CustomerID                                          int32           `db:"customer_id"`
-	Wanted                                              decimal.Decimal `db:"wanted"`
-	Sent                                                decimal.Decimal `db:"sent"`
+// Commerce is the commercial side of a kind of order: what it has to say of a shipment
+// before it is made, and what follows it.
+type Commerce interface {
+	// Plan adds notes to what a shipment will do, or refuses it. open is what stays open
+	// after it, in base units.
+	Plan(ctx context.Context, q sqlx.QueryerContext, s Sending, p *Plan, open decimal.Decimal) error
+	// Shipped does what follows a shipment, in its transaction.
+	Shipped(ctx context.Context, tx *command.Tx, s Sending, d Delivery) error
 }
+
+// commerce is the commercial side of each kind that has one.
+var commerce = map[outbound.Kind]Commerce{}
+
+// Attach makes the commercial side of a kind known. It is called by the kind's own package
+// when that is initialized; a kind without one is shipped all the same.
+func Attach(k outbound.Kind, c Commerce) { commerce[k] = c }
 
 // Look plans a sending.
 func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) {
 	p := &Plan{}
-	err := sqlx.GetContext(ctx, q, &p.of, `
-		SELECT o.number, o.carrier, o.reference, p.name AS customer, p.email, p.billed, p.in_parts, o.site_id, o.customer_id, (SELECT coalesce(sum(quantity - cancelled), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS wanted,
-		       (SELECT coalesce(sum(sent), 0) FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS sent
-		  FROM sales_orders o JOIN parties p ON p.id = o.customer_id WHERE o.id = $1`, s.Order)
-	if err != nil {
-		return nil, documents.Found(err, "order", fmt.Sprint(s.Order))
+	var err error
+	if p.of, err = outbound.Read(ctx, q, s.Order); err != nil {
+		return nil, err
 	}
 	o := p.of
 	if p.boxes, err = s.Cartons(ctx, q); err != nil {
@@ -96,17 +95,13 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	if len(p.boxes) == 0 {
 		return nil, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", o.Number).Of(refusal.Conflict)
 	}
-	customer, err := catalog.Outside(ctx, q, o.CustomerID)
-	if err != nil {
-		return nil, err
-	}
 	var moves []ledger.Move
 	total := decimal.Zero
 	for _, c := range p.boxes {
 		if err := c.NothingToPutBack(); err != nil {
 			return nil, err
 		}
-		out, err := c.Moves(ctx, q, customer)
+		out, err := c.Moves(ctx, q, o.DestinationID)
 		if err != nil {
 			return nil, err
 		}
@@ -123,15 +118,13 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	if p.Origins, err = origins(ctx, q, p.boxes); err != nil {
 		return nil, err
 	}
-	after := o.Sent.Add(total)
-	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " sent", Before: o.Sent.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
+	after := o.Shipped.Add(total)
+	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " sent", Before: o.Shipped.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
 	p.open = o.Wanted.Sub(after)
 	switch {
 	case !p.open.IsPositive():
 	case s.Rest == Cancels:
 		p.Warnings = append(p.Warnings, fmt.Sprintf("%s units of %s are cancelled: what is on rounds or pinned for them is let loose, and what is in other cartons is put back.", p.open, o.Number))
-	case !o.InParts:
-		return nil, refusal.New("parts_unwanted", "order_id", "%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this delivery.", o.Customer, o.Number, p.open).Of(refusal.Conflict).With("open", p.open)
 	default:
 		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
 	}
@@ -143,8 +136,10 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	if rate != nil {
 		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", o.Carrier, rate.StringFixed(2)))
 	}
-	if err := p.bill(ctx, q, s); err != nil {
-		return nil, err
+	if c := commerce[o.Kind]; c != nil {
+		if err := c.Plan(ctx, q, s, p, p.open); err != nil {
+			return nil, err
+		}
 	}
 	p.Button = fmt.Sprintf("Send %s, %s units", measure.Count(len(p.boxes), "carton"), total)
 	return p, nil
@@ -153,13 +148,10 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 // Send sends: the goods leave stock, the delivery note exists, the carrier and the host
 // are told, and the bill follows where it is wanted at once.
 func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
-	if err := s.mayBill(tx.Person); err != nil {
-		return Delivery{}, err
-	}
 	if err := demand.HoldFloor(ctx, tx, s.Order); err != nil {
 		return Delivery{}, err
 	}
-	if err := documents.Change(ctx, tx, documents.SalesOrder, s.Order, 0, "sent goods"); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, s.Order, 0, "sent goods"); err != nil {
 		return Delivery{}, err
 	}
 	p, err := Look(ctx, tx, s)
@@ -192,8 +184,8 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if err := demand.Settle(ctx, tx, s.Order); err != nil {
 		return d, err
 	}
-	if p.billed != BilledLater {
-		if _, err := billing.Make(ctx, tx, []int64{d.ID}, p.billed == BilledAndMailed); err != nil {
+	if c := commerce[p.of.Kind]; c != nil {
+		if err := c.Shipped(ctx, tx, s, d); err != nil {
 			return d, err
 		}
 	}
@@ -303,7 +295,7 @@ func (d Delivery) message(p *Plan) any {
 			boxes[i].Lines = append(boxes[i].Lines, line{x.SKU, x.Lot, x.Serials, x.Quantity})
 		}
 	}
-	return map[string]any{"delivery": d.Number, "order": p.of.Number, "reference": p.of.Reference, "customer": p.of.Customer, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
+	return map[string]any{"delivery": d.Number, "order": p.of.Number, "reference": p.of.Reference, "customer": p.of.Recipient, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
 }
 
 // countSent counts a carton as sent. One that was not weighed goes by what was reckoned.
@@ -315,7 +307,7 @@ func countSent(ctx context.Context, tx *command.Tx, c cartons.Carton, delivery i
 		WITH c AS (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = $1 GROUP BY 1),
 		     d AS (INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, line_id, quantity FROM c
 		           ON CONFLICT (delivery_id, line_id) DO UPDATE SET quantity = delivery_lines.quantity + EXCLUDED.quantity)
-		UPDATE sales_lines l SET taken = l.taken - c.quantity, sent = l.sent + c.quantity FROM c WHERE c.line_id = l.id`, c.ID, delivery)
+		UPDATE outbound_lines l SET taken = l.taken - c.quantity, sent = l.sent + c.quantity FROM c WHERE c.line_id = l.id`, c.ID, delivery)
 	if err != nil {
 		return fmt.Errorf("counting what was sent: %w", err)
 	}
@@ -326,7 +318,7 @@ func countSent(ctx context.Context, tx *command.Tx, c cartons.Carton, delivery i
 // order.
 func countCharges(ctx context.Context, tx *command.Tx, order, delivery int64) error {
 	_, err := tx.ExecContext(ctx, `
-		WITH c AS (UPDATE sales_lines SET sent = quantity - cancelled WHERE order_id = $1 AND item_id IS NULL AND sent = 0 AND cancelled < quantity RETURNING id, sent)
+		WITH c AS (UPDATE outbound_lines SET sent = quantity - cancelled WHERE order_id = $1 AND item_id IS NULL AND sent = 0 AND cancelled < quantity RETURNING id, sent)
 		INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, id, sent FROM c`, order, delivery)
 	if err != nil {
 		return fmt.Errorf("counting charges: %w", err)
@@ -388,61 +380,8 @@ func origins(ctx context.Context, q sqlx.QueryerContext, in []cartons.Carton) ([
 	return out, nil
 }
 
-// How a customer is billed.
-const (
-	BilledLater     = "later"
-	BilledAtOnce    = "sent"
-	BilledAndMailed = "mailed"
-)
+// Cartons are those that a plan ships, with what is in them.
+func (p *Plan) Cartons() []cartons.Carton { return p.boxes }
 
-// bill says whether a bill follows at once, and over how much.
-func (p *Plan) bill(ctx context.Context, q sqlx.QueryerContext, s Sending) error {
-	p.billed = s.Bill
-	if p.billed == "" {
-		p.billed = p.of.Billed
-	}
-	if p.billed == BilledLater {
-		return nil
-	}
-	if p.billed == BilledAndMailed && p.of.Email == "" {
-		return refusal.New("address_missing", "bill", "The bill cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the bill without mailing it.", p.of.Customer)
-	}
-	lines := map[int64]decimal.Decimal{}
-	for _, c := range p.boxes {
-		for _, x := range c.Contents {
-			lines[x.LineID] = lines[x.LineID].Add(x.Quantity)
-		}
-	}
-	var priced []struct {
-		ID    int64
-		Price decimal.Decimal
-		// Charge is how much of it goes as a charge, with the first delivery.
-		Charge decimal.Decimal
-	}
-	err := sqlx.SelectContext(ctx, q, &priced, `SELECT id, price, CASE WHEN item_id IS NULL AND sent = 0 THEN quantity - cancelled ELSE 0 END AS charge FROM sales_lines WHERE order_id = $1`, s.Order)
-	if err != nil {
-		return fmt.Errorf("reading prices: %w", err)
-	}
-	total := decimal.Zero
-	for _, l := range priced {
-		total = total.Add(lines[l.ID].Add(l.Charge).Mul(l.Price).Round(2))
-	}
-	words := fmt.Sprintf("The bill goes with it, over %s", total.StringFixed(2))
-	if p.billed == BilledAndMailed {
-		words += ", mailed to " + p.of.Email
-	}
-	p.Notes = append(p.Notes, words+".")
-	return nil
-}
-
-// mayBill refuses somebody who asks for a bill that the customer does not get by itself,
-// and who makes no bills.
-func (t Terms) mayBill(p people.Person) error {
-	if t.Bill == "" || t.Bill == BilledLater {
-		return nil
-	}
-	if slices.Contains(web.Office, p.Role) {
-		return p.May(web.Office)
-	}
-	return refusal.New("bill_barred", "bill", "Your role, %s, makes no bills. Leave it to the customer's own setting, or ask a lead.", p.Role).Of(refusal.Forbidden)
-}
+// Of is the order that a plan ships for.
+func (p *Plan) Of() outbound.Order { return p.of }

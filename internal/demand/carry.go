@@ -14,7 +14,7 @@ import (
 func Tie(ctx context.Context, tx *command.Tx, line int64, stock ledger.Stock, quantity decimal.Decimal) (decimal.Decimal, error) {
 	var open decimal.Decimal
 	err := tx.GetContext(ctx, &open, `
-		SELECT coalesce((SELECT l.due - coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id
+		SELECT coalesce((SELECT l.due - coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id
 		                  WHERE l.id = $1 AND o.state IN ('held', 'let go')), 0)`, line)
 	if err != nil {
 		return open, fmt.Errorf("reading an order line: %w", err)

@@ -48,18 +48,18 @@ func (p Pin) Stock() ledger.Stock {
 }
 
 const pinColumns = `
-	SELECT x.id, x.line_id, o.id AS order_id, o.number AS order_number, c.name AS customer, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
+	SELECT x.id, x.line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
 	       p.id AS place_id, p.code AS place, p.x, p.y, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, x.lot_id, coalesce(l.code, '') AS lot,
 	       coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires, x.serial_id, coalesce(u.code, '') AS serial, x.carton_id, coalesce(b.sscc, '') AS carton, x.quantity,
 	       r.id AS round_id, coalesce(r.number, '') AS round
-	  FROM pins x JOIN sales_lines s ON s.id = x.line_id JOIN sales_orders o ON o.id = s.order_id JOIN parties c ON c.id = o.customer_id
+	  FROM pins x JOIN outbound_lines s ON s.id = x.line_id JOIN outbound o ON o.id = s.order_id
 	  JOIN places p ON p.id = x.place_id JOIN items i ON i.id = x.item_id LEFT JOIN lots l ON l.id = x.lot_id LEFT JOIN serials u ON u.id = x.serial_id
 	  LEFT JOIN cartons b ON b.id = x.carton_id LEFT JOIN round_stops t ON t.pin_id = x.id LEFT JOIN rounds r ON r.id = t.round_id `
 
 // TiedTo names the orders that an item in a place is pinned to, but for one line's;
 // nothing when it is pinned to none.
 func TiedTo(ctx context.Context, q sqlx.QueryerContext, place, item int32, but int64) (orders string, err error) {
-	err = sqlx.GetContext(ctx, q, &orders, `SELECT coalesce(string_agg(DISTINCT o.number, ', '), '') FROM pins x JOIN sales_lines s ON s.id = x.line_id JOIN sales_orders o ON o.id = s.order_id
+	err = sqlx.GetContext(ctx, q, &orders, `SELECT coalesce(string_agg(DISTINCT o.number, ', '), '') FROM pins x JOIN outbound_lines s ON s.id = x.line_id JOIN outbound_orders o ON o.id = s.order_id
 		WHERE x.place_id = $1 AND x.item_id = $2 AND x.line_id <> $3`, place, item, but)
 	if err != nil {
 		return "", fmt.Errorf("reading what pins a bin: %w", err)

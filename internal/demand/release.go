@@ -46,7 +46,7 @@ func CancelRest(ctx context.Context, tx *command.Tx, order int64) (words []strin
 		return nil, err
 	}
 	var lines []int64
-	if err := tx.SelectContext(ctx, &lines, `SELECT id FROM sales_lines WHERE order_id = $1 AND sent + cancelled < quantity ORDER BY line`, order); err != nil {
+	if err := tx.SelectContext(ctx, &lines, `SELECT id FROM outbound_lines WHERE order_id = $1 AND sent + cancelled < quantity ORDER BY line`, order); err != nil {
 		return nil, fmt.Errorf("reading order lines: %w", err)
 	}
 	for _, line := range lines {
@@ -62,7 +62,7 @@ func CancelRest(ctx context.Context, tx *command.Tx, order int64) (words []strin
 // CancelLine gives up what of a line is not sent.
 func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, err error) {
 	var sku *string
-	if err := tx.GetContext(ctx, &sku, `SELECT i.sku FROM sales_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.id = $1`, line); err != nil {
+	if err := tx.GetContext(ctx, &sku, `SELECT i.sku FROM outbound_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.id = $1`, line); err != nil {
 		return "", fmt.Errorf("reading an order line: %w", err)
 	}
 	if sku != nil {
@@ -72,7 +72,7 @@ func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, 
 		}
 		words = r.Words(*sku)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET cancelled = quantity - sent WHERE id = $1`, line); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET cancelled = quantity - sent WHERE id = $1`, line); err != nil {
 		return "", fmt.Errorf("cancelling an order line: %w", err)
 	}
 	return words, nil
@@ -81,13 +81,13 @@ func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, 
 // HoldFloor keeps orders alone, with their open rounds and their cartons, until the
 // transaction ends. It comes before any change of what the floor has of them.
 func HoldFloor(ctx context.Context, tx *command.Tx, orders ...int64) error {
-	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, orders...)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...)); err != nil {
 		return err
 	}
 	// Once they are held, no round and no carton of theirs comes or goes.
 	var rounds, boxes []int64
 	if err := tx.SelectContext(ctx, &rounds, `
-		SELECT DISTINCT r.id FROM rounds r JOIN round_stops s ON s.round_id = r.id JOIN sales_lines l ON l.id = s.line_id
+		SELECT DISTINCT r.id FROM rounds r JOIN round_stops s ON s.round_id = r.id JOIN outbound_lines l ON l.id = s.line_id
 		 WHERE l.order_id = ANY($1) AND r.state <> 'done'`, orders); err != nil {
 		return fmt.Errorf("reading the rounds of orders: %w", err)
 	}
@@ -101,10 +101,10 @@ func HoldFloor(ctx context.Context, tx *command.Tx, orders ...int64) error {
 // want them still when the goods have been moved.
 func HoldPinnedAt(ctx context.Context, tx *command.Tx, places ...int32) error {
 	var orders []int64
-	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM pins p JOIN sales_lines l ON l.id = p.line_id WHERE p.place_id = ANY($1)`, places); err != nil {
+	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM pins p JOIN outbound_lines l ON l.id = p.line_id WHERE p.place_id = ANY($1)`, places); err != nil {
 		return fmt.Errorf("reading who goods are pinned to: %w", err)
 	}
-	return documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, orders...))
+	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, orders...))
 }
 
 // Release lets a line keep no more than so much besides what is sent: pins by hand are
@@ -113,7 +113,7 @@ func HoldPinnedAt(ctx context.Context, tx *command.Tx, places ...int32) error {
 func Release(ctx context.Context, tx *command.Tx, line int64, keep decimal.Decimal) (Released, error) {
 	var out Released
 	var have struct{ Planned, Taken decimal.Decimal }
-	if err := tx.GetContext(ctx, &have, `SELECT planned, taken FROM sales_lines WHERE id = $1 FOR UPDATE`, line); err != nil {
+	if err := tx.GetContext(ctx, &have, `SELECT planned, taken FROM outbound_lines WHERE id = $1 FOR UPDATE`, line); err != nil {
 		return out, fmt.Errorf("reading an order line: %w", err)
 	}
 	byHand, err := ByHand(ctx, tx, []int64{line})
@@ -189,7 +189,7 @@ func releaseStops(ctx context.Context, tx *command.Tx, line int64, over decimal.
 		}
 		over, released = over.Sub(cut), released.Add(cut)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET planned = planned - $2 WHERE id = $1`, line, released); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET planned = planned - $2 WHERE id = $1`, line, released); err != nil {
 		return released, fmt.Errorf("counting an order line: %w", err)
 	}
 	return released, nil
@@ -217,7 +217,7 @@ func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decim
 		SELECT c.carton_id, b.sscc, w.state, w.site_id, o.number AS order_number, c.item_id, c.lot_id, c.serial_id, c.quantity,
 		       (SELECT m.from_place FROM moves m JOIN postings p ON p.id = m.posting_id WHERE m.to_carton = c.carton_id AND m.item_id = c.item_id AND p.kind = 'take'
 		           AND m.lot_id IS NOT DISTINCT FROM c.lot_id AND m.serial_id IS NOT DISTINCT FROM c.serial_id ORDER BY m.id DESC LIMIT 1) AS from_place
-		  FROM carton_contents c JOIN cartons b ON b.id = c.carton_id JOIN carton_work w ON w.carton_id = c.carton_id JOIN sales_orders o ON o.id = w.order_id
+		  FROM carton_contents c JOIN cartons b ON b.id = c.carton_id JOIN carton_work w ON w.carton_id = c.carton_id JOIN outbound_orders o ON o.id = w.order_id
 		 WHERE c.line_id = $1 AND w.state <> 'sent' ORDER BY w.state = 'loaded', w.state = 'packed', c.carton_id DESC, c.serial_id DESC`, line)
 	if err != nil {
 		return fmt.Errorf("reading what is in cartons: %w", err)
@@ -249,7 +249,7 @@ func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decim
 		if _, err := tx.ExecContext(ctx, query, c.Carton, line, c.Lot, c.Serial, cut); err != nil {
 			return fmt.Errorf("taking goods off a carton's contents: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET taken = taken - $2 WHERE id = $1`, line, cut); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET taken = taken - $2 WHERE id = $1`, line, cut); err != nil {
 			return fmt.Errorf("counting an order line: %w", err)
 		}
 		over = over.Sub(cut)
@@ -282,8 +282,8 @@ func OpenAgain(ctx context.Context, tx *command.Tx, carton int64, site int32, or
 // to be sent any more.
 func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 	_, err := tx.ExecContext(ctx, `
-		UPDATE sales_orders o SET state = CASE WHEN EXISTS (SELECT FROM sales_lines WHERE order_id = o.id AND sent > 0) THEN 'sent' ELSE 'cancelled' END
-		 WHERE o.id = $1 AND NOT EXISTS (SELECT FROM sales_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`, order)
+		UPDATE outbound_orders o SET state = CASE WHEN EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND sent > 0) THEN 'sent' ELSE 'cancelled' END
+		 WHERE o.id = $1 AND NOT EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`, order)
 	if err != nil {
 		return fmt.Errorf("settling an order: %w", err)
 	}

@@ -21,7 +21,7 @@ type Kind string
 const (
 	PurchaseOrder Kind = "purchase_orders"
 	Arrival       Kind = "arrivals"
-	SalesOrder    Kind = "sales_orders"
+	OutboundOrder Kind = "outbound_orders"
 	Round         Kind = "rounds"
 	Schedule      Kind = "schedules"
 	Party         Kind = "parties"

@@ -15,7 +15,7 @@ import (
 // A document that others lead to is behind them: a vehicle before the orders whose cartons
 // are on it, an order before its rounds and cartons, a purchase order before its arrivals.
 var order = []Kind{
-	Schedule, Party, Load, PutawayWalk, PurchaseOrder, SalesOrder, Arrival, Inspection, Round, Carton, PutBack, Delivery,
+	Schedule, Party, Load, PutawayWalk, PurchaseOrder, OutboundOrder, Arrival, Inspection, Round, Carton, PutBack, Delivery,
 }
 
 // keys are the columns that documents are held by, where that is not id.

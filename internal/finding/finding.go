@@ -143,7 +143,7 @@ func (r *Reading) readKey(ctx context.Context, q sqlx.QueryerContext, text strin
 func (r *Reading) carton(ctx context.Context, q sqlx.QueryerContext, sscc string) error {
 	err := sqlx.SelectContext(ctx, q, &r.Found, `
 		SELECT 'carton' AS kind, c.id, c.sscc AS code, c.kind || ', ' || coalesce(w.state || coalesce(' for ' || o.number, ''), 'in ' || (SELECT p.code FROM balances b JOIN places p ON p.id = b.place_id WHERE b.carton_id = c.id LIMIT 1), 'empty') AS label
-		  FROM cartons c LEFT JOIN carton_work w ON w.carton_id = c.id LEFT JOIN sales_orders o ON o.id = w.order_id WHERE c.sscc = $1`, sscc)
+		  FROM cartons c LEFT JOIN carton_work w ON w.carton_id = c.id LEFT JOIN outbound_orders o ON o.id = w.order_id WHERE c.sscc = $1`, sscc)
 	if err != nil {
 		return fmt.Errorf("finding a carton: %w", err)
 	}
@@ -178,7 +178,7 @@ func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int
 			SELECT 'bin' AS kind, id::bigint, code, CASE kind WHEN 'bin' THEN 'bin' ELSE kind END AS label, upper(code) = upper($1) AS exact FROM places WHERE site_id = $2 AND upper(code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'lot', l.id, l.code, 'lot of ' || i.description, upper(l.code) = upper($1) FROM lots l JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1) FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'order', o.id, o.number, p.name || ', ' || o.state, true FROM sales_orders o JOIN parties p ON p.id = o.customer_id WHERE o.number = upper($1)
+			UNION ALL SELECT 'order', o.id, o.number, o.recipient || ', ' || o.state, true FROM outbound o WHERE o.number = upper($1)
 			UNION ALL SELECT 'purchase', o.id, o.number, p.name || ', ' || o.state, true FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id WHERE o.number = upper($1)
 			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a WHERE a.number = upper($1)
 			UNION ALL SELECT 'round', id, number, 'round, ' || state, true FROM rounds WHERE number = upper($1)

@@ -24,7 +24,7 @@ func TestWhatAScanMeans(t *testing.T) {
 	if _, err := h.Owner.Exec(`
 		INSERT INTO cartons (sscc) VALUES ('095212340000004721');
 		INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES (1, 1, 'blank', now(), now());
-		INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-3309', 2, 1, current_date, 'held', 1, now(), 'x');
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-3309', 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'held', 1, now(), 'x');
 		INSERT INTO loads (number, site_id, carrier, opened_by, opened_at) VALUES ('L-81', 1, 'Northgate Vans', 1, now());
 		INSERT INTO counts (number, site_id, place_id, item_id, found, off, worth, counted_by, counted_at) VALUES ('C-61', 1, 8, 1, 3, 0, 0, 1, now());
 		INSERT INTO deliveries (number, order_id, site_id, sent_by, sent_at) VALUES ('D-501', 1, 1, 1, now());

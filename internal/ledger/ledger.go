@@ -241,8 +241,8 @@ func Word(ctx context.Context, q sqlx.QueryerContext, err error) error {
 	}
 	e := sqlx.GetContext(ctx, q, &n, `
 		SELECT p.code AS place, i.sku, i.base_unit AS unit, l.code AS lot, (SELECT code FROM serials WHERE id = $4) AS serial,
-		       (SELECT string_agg(DISTINCT o.number, ', ') FROM pins JOIN sales_lines sl ON sl.id = pins.line_id
-		          JOIN sales_orders o ON o.id = sl.order_id
+		       (SELECT string_agg(DISTINCT o.number, ', ') FROM pins JOIN outbound_lines sl ON sl.id = pins.line_id
+		          JOIN outbound_orders o ON o.id = sl.order_id
 		         WHERE pins.place_id = p.id AND pins.item_id = i.id AND coalesce(pins.lot_id, 0) = coalesce($3, 0)
 		           AND (pins.serial_id IS NULL OR pins.serial_id = $4)) AS orders
 		  FROM places p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Place, s.Item, s.Lot, s.Serial)

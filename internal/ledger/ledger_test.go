@@ -217,8 +217,8 @@ func TestPinnedStockIsDefendedByOrderNumber(t *testing.T) {
 	bin := h.Bin(t, "A-01-1-A")
 	h.Stock(t, world.Clamp, bin, 10)
 	if _, err := h.Owner.Exec(`
-		INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-9', 2, 1, current_date, 'let go', 1, now(), 'x');
-		INSERT INTO sales_lines (order_id, line, item_id, quantity) VALUES (1, 1, 1, 7)`); err != nil {
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-9', 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'let go', 1, now(), 'x');
+		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 1, 7)`); err != nil {
 		t.Fatal(err)
 	}
 	pin, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {

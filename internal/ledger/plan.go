@@ -147,7 +147,7 @@ const figures = `
 		 WHERE %[1]s AND p.site_id = $2 AND b.quantity > 0 GROUP BY 1),
 	o AS (
 		SELECT b.item_id, sum(b.due) AS due
-		  FROM sales_lines b JOIN sales_orders d ON d.id = b.order_id
+		  FROM outbound_lines b JOIN outbound_orders d ON d.id = b.order_id
 		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('held', 'let go') AND b.quantity - b.cancelled - b.taken - b.sent > 0 AND b.item_id IS NOT NULL GROUP BY 1),
 	i AS (
 		SELECT b.item_id, sum(b.quantity - b.received) AS on_order

@@ -97,10 +97,10 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	r := rand.New(rand.NewPCG(19, 7))
 	bin := h.Bin(t, "A-01-1-A")
 	units := unitsOf(t, h, world.Spot, 12)
-	if _, err := h.Owner.Exec(`INSERT INTO sales_orders (customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES (2, 1, current_date, 'let go', 1, now(), '')`); err != nil {
+	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'let go', 1, now(), '')`); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.Owner.Exec(`INSERT INTO sales_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
+	if _, err := h.Owner.Exec(`INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
 		t.Fatal(err)
 	}
 	type pin struct {
@@ -213,8 +213,8 @@ func TestAUnitPinnedByNameGoesByItsOwnPinAlone(t *testing.T) {
 	h := world.New(t)
 	bin := h.Bin(t, "A-01-1-A")
 	h.StockUnits(t, world.Spot, bin, "N-1", "N-2")
-	if _, err := h.Owner.Exec(`INSERT INTO sales_orders (number, customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 2, 1, current_date, 'let go', 1, now(), '');
-		INSERT INTO sales_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
+	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'let go', 1, now(), '');
+		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
 		t.Fatal(err)
 	}
 	unit := func(code string) *int64 {

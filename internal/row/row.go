@@ -37,14 +37,14 @@ const query = `
 	       (SELECT count(*) FROM stow_walks WHERE site_id = $1 AND done_at IS NULL) AS stowwalks,
 	       (SELECT count(DISTINCT (b.place_id, b.item_id, b.lot_id)) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.condition = 'good'
 	           AND (SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id WHERE m.to_place = b.place_id AND m.item_id = b.item_id ORDER BY m.id DESC LIMIT 1) < now() - interval '1 day') AS docklong,
-	       (SELECT count(*) FROM sales_orders WHERE state IN ('held', 'let go') AND site_id = $1) AS ordersopen,
-	       (SELECT count(*) FROM sales_orders WHERE state IN ('held', 'let go') AND site_id = $1 AND wanted_on < current_date) AS orderslate,
+	       (SELECT count(*) FROM outbound_orders WHERE state IN ('held', 'let go') AND site_id = $1) AS ordersopen,
+	       (SELECT count(*) FROM outbound_orders WHERE state IN ('held', 'let go') AND site_id = $1 AND wanted_on < current_date) AS orderslate,
 	       (SELECT count(*) FROM rounds WHERE state <> 'done' AND site_id = $1) AS rounds,
 	       (SELECT count(*) FROM rounds WHERE state = 'let go' AND site_id = $1 AND let_go_at < now() - interval '4 hours') AS roundslate,
 	       (SELECT count(*) FROM bin_doubts d JOIN places p ON p.id = d.place_id WHERE d.settled_at IS NULL AND p.site_id = $1) AS doubts,
 	       (SELECT count(*) FROM carton_work WHERE state = 'at bench' AND site_id = $1) AS atbench,
 	       (SELECT count(*) FROM carton_work WHERE state IN ('packed', 'loaded') AND site_id = $1) AS packed,
-	       (SELECT count(*) FROM carton_work w JOIN sales_orders o ON o.id = w.order_id WHERE w.state IN ('packed', 'loaded') AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate,
+	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id WHERE w.state IN ('packed', 'loaded') AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate,
 	       (SELECT count(*) FROM put_backs WHERE done_at IS NULL AND site_id = $1) AS putbacks,
 	       (SELECT count(*) FROM carton_work WHERE state = 'at bench' AND off_kg IS NOT NULL AND site_id = $1) AS off`
 

@@ -48,9 +48,9 @@ const flows = `
 	 WHERE m.item_id = $1 AND o.site_id = $2 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL GROUP BY o.id, p.name
 	UNION ALL
 	SELECT to_char(greatest(o.wanted_on, $3::date), 'YYYY-MM-DD'), sum(l.due), true,
-	       coalesce(sum((SELECT sum(quantity) FROM pins WHERE line_id = l.id)), 0), o.number, p.name
-	  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.customer_id
-	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('held', 'let go') AND l.quantity - l.cancelled - l.taken - l.sent > 0 GROUP BY o.id, p.name
+	       coalesce(sum((SELECT sum(quantity) FROM pins WHERE line_id = l.id)), 0), o.number, o.recipient
+	  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id
+	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('held', 'let go') AND l.quantity - l.cancelled - l.taken - l.sent > 0 GROUP BY o.id, o.number, o.wanted_on, o.recipient
 	 ORDER BY 1, 3, 5`
 
 // CourseOf reckons the course of an item, and when so much more of it can go.

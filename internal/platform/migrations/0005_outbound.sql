@@ -1,5 +1,6 @@
 -- +goose Up
 CREATE SEQUENCE sales_numbers START 3301;
+CREATE SEQUENCE outbound_numbers START 101;
 CREATE SEQUENCE round_numbers START 101;
 CREATE SEQUENCE delivery_numbers START 501;
 CREATE SEQUENCE sscc_numbers START 470;
@@ -9,33 +10,40 @@ CREATE SEQUENCE sales_bill_numbers START 9001;
 CREATE SEQUENCE tracking_numbers START 4711;
 CREATE SEQUENCE count_numbers START 61;
 
-CREATE TABLE sales_orders (
+-- What must leave a site, whatever its kind: the floor reserves, picks, packs, loads and
+-- ships it, and knows no more of it than this.
+CREATE TABLE outbound_orders (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    number      text NOT NULL UNIQUE DEFAULT 'S-' || nextval('sales_numbers'),
-    customer_id integer NOT NULL REFERENCES parties,
+    number      text NOT NULL UNIQUE,
+    kind        text NOT NULL CHECK (kind IN ('sale', 'transfer', 'supplier_return', 'replacement')),
     site_id     integer NOT NULL REFERENCES sites,
+    -- Whom it goes to: a party, or another site of ours; and where its goods are from then on.
+    party_id    integer REFERENCES parties,
+    to_site_id  integer REFERENCES sites,
+    destination_id integer NOT NULL REFERENCES places,
     wanted_on   date NOT NULL,
     reference   text NOT NULL DEFAULT '',
     carrier     text NOT NULL DEFAULT '',
-    -- Why it was taken though the customer owes, and who said so.
-    owing       text NOT NULL DEFAULT '',
-    owing_by    integer REFERENCES people,
-    -- The last day on which a quote holds.
-    quote_until date,
     note        text NOT NULL DEFAULT '',
     state       text NOT NULL CHECK (state IN ('quote', 'held', 'let go', 'sent', 'cancelled')),
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
     changed_at  timestamptz NOT NULL,
-    last_change text NOT NULL
+    last_change text NOT NULL,
+    CHECK ((party_id IS NULL) <> (to_site_id IS NULL))
 );
-CREATE INDEX sales_orders_open ON sales_orders (site_id, wanted_on, id) WHERE state IN ('held', 'let go');
-CREATE INDEX sales_orders_listed ON sales_orders (site_id, wanted_on DESC, id DESC);
-CREATE INDEX sales_orders_customer ON sales_orders (customer_id) WHERE state IN ('held', 'let go');
+CREATE INDEX outbound_orders_open ON outbound_orders (site_id, wanted_on, id) WHERE state IN ('held', 'let go');
+CREATE INDEX outbound_orders_listed ON outbound_orders (site_id, wanted_on DESC, id DESC);
+CREATE INDEX outbound_orders_party ON outbound_orders (party_id) WHERE state IN ('held', 'let go');
 
-CREATE TABLE sales_lines (
+-- Outbound orders with whom they go to, in words.
+CREATE VIEW outbound AS
+SELECT o.*, coalesce(p.name, s.name) AS recipient, coalesce(p.address, '') AS address, coalesce(p.email, '') AS email
+  FROM outbound_orders o LEFT JOIN parties p ON p.id = o.party_id LEFT JOIN sites s ON s.id = o.to_site_id;
+
+CREATE TABLE outbound_lines (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    order_id bigint NOT NULL REFERENCES sales_orders,
+    order_id bigint NOT NULL REFERENCES outbound_orders,
     line     integer NOT NULL,
     -- A line without an item is no stock, such as carriage; its text says what.
     item_id  integer REFERENCES items,
@@ -46,21 +54,37 @@ CREATE TABLE sales_lines (
     taken     numeric(14,3) NOT NULL DEFAULT 0 CHECK (taken >= 0),
     sent      numeric(14,3) NOT NULL DEFAULT 0 CHECK (sent >= 0),
     cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0),
-    price     numeric(14,4) NOT NULL DEFAULT 0 CHECK (price >= 0),
-    -- Where the price comes from, and how it came about.
-    price_source text NOT NULL DEFAULT 'typed' CHECK (price_source IN ('typed', 'agreed', 'discount', 'list')),
-    price_why text NOT NULL DEFAULT '',
     -- What still has to be found in stock for it, on a round or not.
     due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0 ELSE quantity - cancelled - taken - sent END) STORED,
     UNIQUE (order_id, line),
     CHECK (planned + taken + sent + cancelled <= quantity),
     CHECK (item_id IS NOT NULL OR planned + taken = 0)
 );
-CREATE INDEX sales_lines_open ON sales_lines (item_id) WHERE quantity - cancelled - taken - sent > 0;
-ALTER TABLE pins ADD FOREIGN KEY (line_id) REFERENCES sales_lines;
+CREATE INDEX outbound_lines_open ON outbound_lines (item_id) WHERE quantity - cancelled - taken - sent > 0;
+ALTER TABLE pins ADD FOREIGN KEY (line_id) REFERENCES outbound_lines;
 
--- A purchase line that buys what a sales line lacks; what comes is pinned to it.
-ALTER TABLE purchase_lines ADD covers bigint REFERENCES sales_lines;
+-- The commercial side of a sale: whom it is for, on what terms, and what each line costs.
+CREATE TABLE sales_orders (
+    order_id    bigint PRIMARY KEY REFERENCES outbound_orders,
+    customer_id integer NOT NULL REFERENCES parties,
+    -- Why it was taken though the customer owes, and who said so.
+    owing       text NOT NULL DEFAULT '',
+    owing_by    integer REFERENCES people,
+    -- The last day on which a quote holds.
+    quote_until date
+);
+CREATE INDEX sales_orders_customer ON sales_orders (customer_id);
+
+CREATE TABLE sales_lines (
+    line_id   bigint PRIMARY KEY REFERENCES outbound_lines,
+    price     numeric(14,4) NOT NULL CHECK (price >= 0),
+    -- Where the price comes from, and how it came about.
+    price_source text NOT NULL DEFAULT 'typed' CHECK (price_source IN ('typed', 'agreed', 'discount', 'list')),
+    price_why text NOT NULL DEFAULT ''
+);
+
+-- A purchase line that buys what an outbound line lacks; what comes is pinned to it.
+ALTER TABLE purchase_lines ADD covers bigint REFERENCES outbound_lines;
 CREATE INDEX purchase_lines_covers ON purchase_lines (covers) WHERE covers IS NOT NULL;
 
 CREATE TABLE rounds (
@@ -92,7 +116,7 @@ CREATE TABLE round_stops (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     round_id bigint NOT NULL REFERENCES rounds,
     seq      integer NOT NULL,
-    line_id  bigint NOT NULL REFERENCES sales_lines,
+    line_id  bigint NOT NULL REFERENCES outbound_lines,
     place_id integer NOT NULL REFERENCES places,
     item_id  integer NOT NULL REFERENCES items,
     lot_id   bigint REFERENCES lots,
@@ -117,7 +141,7 @@ CREATE INDEX round_stops_pin ON round_stops (pin_id) WHERE pin_id IS NOT NULL;
 CREATE TABLE carton_work (
     carton_id   bigint PRIMARY KEY REFERENCES cartons,
     site_id     integer NOT NULL REFERENCES sites,
-    order_id    bigint REFERENCES sales_orders,
+    order_id    bigint REFERENCES outbound_orders,
     round_id    bigint REFERENCES rounds,
     letter      text NOT NULL DEFAULT '',
     state       text NOT NULL CHECK (state IN ('blank', 'open', 'at bench', 'packed', 'loaded', 'sent')),
@@ -138,7 +162,7 @@ CREATE INDEX carton_work_order ON carton_work (order_id);
 
 CREATE TABLE carton_contents (
     carton_id bigint NOT NULL REFERENCES cartons,
-    line_id   bigint NOT NULL REFERENCES sales_lines,
+    line_id   bigint NOT NULL REFERENCES outbound_lines,
     item_id   integer NOT NULL REFERENCES items,
     lot_id    bigint REFERENCES lots,
     serial_id bigint REFERENCES serials,
@@ -152,7 +176,7 @@ CREATE INDEX carton_contents_serial ON carton_contents (serial_id) WHERE serial_
 CREATE TABLE deliveries (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     number      text NOT NULL UNIQUE DEFAULT 'D-' || nextval('delivery_numbers'),
-    order_id    bigint NOT NULL REFERENCES sales_orders,
+    order_id    bigint NOT NULL REFERENCES outbound_orders,
     site_id     integer NOT NULL REFERENCES sites,
     carrier     text NOT NULL DEFAULT '',
     sent_by     integer NOT NULL REFERENCES people,
@@ -165,7 +189,7 @@ ALTER TABLE carton_work ADD FOREIGN KEY (delivery_id) REFERENCES deliveries;
 CREATE TABLE put_backs (
     id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     site_id   integer NOT NULL REFERENCES sites,
-    line_id   bigint NOT NULL REFERENCES sales_lines,
+    line_id   bigint NOT NULL REFERENCES outbound_lines,
     carton_id bigint NOT NULL REFERENCES cartons,
     item_id   integer NOT NULL REFERENCES items,
     lot_id    bigint REFERENCES lots,
@@ -232,7 +256,7 @@ ALTER TABLE deliveries ADD load_id bigint REFERENCES loads, ADD tracking text NO
 -- What a delivery sent, and what of it is billed.
 CREATE TABLE delivery_lines (
     delivery_id bigint NOT NULL REFERENCES deliveries,
-    line_id     bigint NOT NULL REFERENCES sales_lines,
+    line_id     bigint NOT NULL REFERENCES outbound_lines,
     quantity    numeric(14,3) NOT NULL CHECK (quantity > 0),
     billed      numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed BETWEEN 0 AND quantity),
     PRIMARY KEY (delivery_id, line_id)
@@ -297,5 +321,5 @@ CREATE INDEX counts_place ON counts (place_id, item_id, id DESC);
 -- +goose Down
 ALTER TABLE purchase_lines DROP covers;
 DROP TABLE counts, bin_doubts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
-    round_stops, rounds, sales_lines, sales_orders CASCADE;
-DROP SEQUENCE count_numbers, tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers;
+    round_stops, rounds, sales_lines, sales_orders, outbound_lines, outbound_orders CASCADE;
+DROP SEQUENCE count_numbers, tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers, outbound_numbers;

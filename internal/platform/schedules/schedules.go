@@ -173,7 +173,7 @@ func (e *Engine) postpone(ctx context.Context, d due, words string) error {
 		pause = min(firstPause<<d.Failures, longestPause)
 	}
 	_, err := command.Do(ctx, e.runner, "", "postpone-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		if held, err := hold(ctx, tx, d); err != nil || !held {
+		if held, err := await(ctx, tx, d); err != nil || !held {
 			return false, err
 		}
 		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET failures = failures + 1, retry_at = $2, trouble = $3 WHERE id = $1`,
@@ -188,8 +188,19 @@ func (e *Engine) postpone(ctx context.Context, d due, words string) error {
 
 // hold keeps a schedule to this transaction, unless another has it or it has run.
 func hold(ctx context.Context, tx *command.Tx, d due) (held bool, err error) {
+	return locked(ctx, tx, d, "SKIP LOCKED")
+}
+
+// await is hold, but waits for another that has it: one whose connection was cut lets go
+// a moment later.
+func await(ctx context.Context, tx *command.Tx, d due) (held bool, err error) {
+	return locked(ctx, tx, d, "")
+}
+
+func locked(ctx context.Context, tx *command.Tx, d due, how string) (bool, error) {
 	var again []due
-	if err := tx.SelectContext(ctx, &again, dueColumns+`WHERE id = $1 AND state = 'on' AND next_at = $2 FOR UPDATE SKIP LOCKED`, d.ID, d.NextAt); err != nil {
+	err := tx.SelectContext(ctx, &again, dueColumns+`WHERE id = $1 AND state = 'on' AND next_at = $2 AND failures = $3 FOR UPDATE `+how, d.ID, d.NextAt, d.Failures)
+	if err != nil {
 		return false, fmt.Errorf("holding a schedule: %w", err)
 	}
 	return len(again) == 1, nil
@@ -237,7 +248,7 @@ func (e *Engine) do(ctx context.Context, tx *command.Tx, d due) (Work, error) {
 // stop keeps why a schedule can't go on. Nothing of its run was done.
 func (e *Engine) stop(ctx context.Context, d due, words string) error {
 	_, err := command.Do(ctx, e.runner, "", "stop-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		if held, err := hold(ctx, tx, d); err != nil || !held {
+		if held, err := await(ctx, tx, d); err != nil || !held {
 			return false, err
 		}
 		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = 'stopped', stopped = $2, next_at = NULL, retry_at = NULL, failures = 0, trouble = '', version = version + 1 WHERE id = $1`, d.ID, words); err != nil {

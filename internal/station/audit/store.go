@@ -59,7 +59,7 @@ func readHeld(ctx context.Context, q sqlx.QueryerContext, place, item int32) ([]
 	var out []held
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT b.lot_id, coalesce(l.code, '') AS lot, b.carton_id, coalesce(c.sscc, '') AS carton, sum(b.quantity) AS quantity, sum(b.pinned) AS pinned, string_agg(s.code, ' ' ORDER BY s.code) AS serials,
-		       coalesce((SELECT string_agg(DISTINCT o.number, ', ') FROM pins n JOIN sales_lines x ON x.id = n.line_id JOIN sales_orders o ON o.id = x.order_id
+		       coalesce((SELECT string_agg(DISTINCT o.number, ', ') FROM pins n JOIN outbound_lines x ON x.id = n.line_id JOIN outbound_orders o ON o.id = x.order_id
 		                  WHERE n.place_id = b.place_id AND n.item_id = b.item_id AND n.lot_id IS NOT DISTINCT FROM b.lot_id AND n.carton_id IS NOT DISTINCT FROM b.carton_id), '') AS orders
 		  FROM balances b LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id LEFT JOIN serials s ON s.id = b.serial_id
 		 WHERE b.place_id = $1 AND b.item_id = $2 AND b.quantity > 0 AND b.condition = 'good' GROUP BY b.place_id, b.item_id, b.lot_id, l.code, b.carton_id, c.sscc ORDER BY l.code, c.sscc NULLS FIRST`, place, item)

@@ -34,7 +34,7 @@ func Send(ctx context.Context, tx *command.Tx, order int64, terms deliveries.Ter
 // SendMany sends several orders of one carrier in one step, or none when one refuses.
 func SendMany(ctx context.Context, tx *command.Tx, orders []int64, terms deliveries.Terms) ([]deliveries.Delivery, error) {
 	var carriers []string
-	if err := tx.SelectContext(ctx, &carriers, `SELECT DISTINCT carrier FROM sales_orders WHERE id = ANY($1) ORDER BY 1`, orders); err != nil {
+	if err := tx.SelectContext(ctx, &carriers, `SELECT DISTINCT carrier FROM outbound_orders WHERE id = ANY($1) ORDER BY 1`, orders); err != nil {
 		return nil, fmt.Errorf("reading carriers: %w", err)
 	}
 	if len(carriers) > 1 {

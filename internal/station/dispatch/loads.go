@@ -22,7 +22,7 @@ import (
 const loadColumns = `
 	SELECT l.id, l.number, l.site_id, l.carrier, l.vehicle, l.state, p.name AS opened_by, l.opened_at, l.left_at,
 	       (SELECT count(*) FROM carton_work WHERE load_id = l.id) AS count, coalesce((SELECT sum(weight_kg) FROM carton_work WHERE load_id = l.id), 0) AS weight_kg,
-	       (SELECT count(*) FROM carton_work w JOIN sales_orders o ON o.id = w.order_id WHERE w.site_id = l.site_id AND w.state = 'packed' AND o.carrier = l.carrier) AS waiting
+	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id WHERE w.site_id = l.site_id AND w.state = 'packed' AND o.carrier = l.carrier) AS waiting
 	  FROM loads l JOIN people p ON p.id = l.opened_by `
 
 func listLoads(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Load, error) {

@@ -30,7 +30,7 @@ func ByItself() schedules.Task {
 			if err != nil {
 				return schedules.Work{}, err
 			}
-			if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, ids(list)...)); err != nil {
+			if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, ids(list)...)); err != nil {
 				return schedules.Work{}, err
 			}
 			for _, o := range list {

@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/outbound"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/supply"
@@ -51,12 +52,14 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 		in.Carrier = customer.Carrier
 	}
 	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO sales_orders (customer_id, site_id, wanted_on, state, changed_by, changed_at, last_change)
-		VALUES ($1, $2, $3::timestamptz::date, $4, $5, $3, $6) RETURNING id`, in.CustomerID, in.SiteID, tx.Now, state, tx.Person.ID, change)
+	id, err = outbound.Create(ctx, tx, outbound.New{
+		Kind: outbound.Sale, SiteID: in.SiteID, PartyID: in.CustomerID, DestinationID: customer.Place, State: outbound.State(state), Change: change})
 	if err != nil {
-		return Order{}, fmt.Errorf("writing an order: %w", err)
+		return Order{}, err
 	}
-	documents.Made(tx, documents.SalesOrder, id)
+	if _, err := tx.ExecContext(ctx, `INSERT INTO sales_orders (order_id, customer_id) VALUES ($1, $2)`, id, in.CustomerID); err != nil {
+		return Order{}, fmt.Errorf("writing a sales order: %w", err)
+	}
 	if err := in.Terms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
@@ -88,7 +91,7 @@ func (t Terms) keep(ctx context.Context, tx *command.Tx, order int64) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE sales_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`, order, wanted, t.Reference, t.Carrier, t.Note)
+	_, err = tx.ExecContext(ctx, `UPDATE outbound_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`, order, wanted, t.Reference, t.Carrier, t.Note)
 	if err != nil {
 		return fmt.Errorf("writing an order's terms: %w", err)
 	}
@@ -101,7 +104,7 @@ func quoteUntil(ctx context.Context, tx *command.Tx, order int64, day string) er
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE id = $1`, order, until); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE order_id = $1`, order, until); err != nil {
 		return fmt.Errorf("setting a quote's last day: %w", err)
 	}
 	return nil
@@ -110,7 +113,7 @@ func quoteUntil(ctx context.Context, tx *command.Tx, order int64, day string) er
 // hasStock refuses an order that nothing would be sent for.
 func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
 	var n int
-	if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM sales_lines WHERE order_id = $1 AND item_id IS NOT NULL`, order); err != nil {
+	if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM outbound_lines WHERE order_id = $1 AND item_id IS NOT NULL`, order); err != nil {
 		return fmt.Errorf("counting lines: %w", err)
 	}
 	if n == 0 {
@@ -147,10 +150,12 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `
-		INSERT INTO sales_lines (order_id, line, item_id, text, quantity, price, price_source, price_why)
-		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM sales_lines WHERE order_id = $1), nullif($2, 0), $3, $4, $5, $6, $7)`,
-		order, item.ID, text, quantity, price.Amount, price.Source, price.Why)
+	line, err := outbound.AddLine(ctx, tx, order, item.ID, text, quantity)
+	if err != nil {
+		return err
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO sales_lines (line_id, price, price_source, price_why) VALUES ($1, $2, $3, $4)`,
+		line, price.Amount, price.Source, price.Why)
 	if err != nil {
 		return fmt.Errorf("writing an order line: %w", err)
 	}
@@ -188,7 +193,7 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 		question = refusal.New("customer_owes", "reason", "%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
 	case c.Limit != nil:
 		var this decimal.Decimal
-		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum((quantity - cancelled - sent) * price), 0) FROM sales_lines WHERE order_id = $1`, order); err != nil {
+		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum((quantity - cancelled - sent) * price), 0) FROM outbound_lines JOIN sales_lines ON line_id = id WHERE order_id = $1`, order); err != nil {
 			return fmt.Errorf("reckoning an order's value: %w", err)
 		}
 		if after = after.Add(this); after.GreaterThan(*c.Limit) {
@@ -202,7 +207,7 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 	if err := people.Decide(ctx, "order", reason, question); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET owing = $2, owing_by = $3 WHERE id = $1`, order, reason, tx.Person.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET owing = $2, owing_by = $3 WHERE order_id = $1`, order, reason, tx.Person.ID); err != nil {
 		return fmt.Errorf("keeping why an order was taken: %w", err)
 	}
 	return nil
@@ -214,7 +219,7 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	if err := holdCustomer(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	if err := documents.Change(ctx, tx, documents.SalesOrder, id, in.Version, "made an order of it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, in.Version, "made an order of it"); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
@@ -233,7 +238,7 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	if err := owing(ctx, tx, id, c, strings.TrimSpace(in.Reason)); err != nil {
 		return o, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET state = 'held' WHERE id = $1`, id); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET state = 'held' WHERE id = $1`, id); err != nil {
 		return o, fmt.Errorf("making an order of a quote: %w", err)
 	}
 	tx.Touch(topics...)
@@ -359,8 +364,10 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 		}
 		words = r.Words(l.SKU)
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE sales_lines SET quantity = $2, cancelled = 0, price = $3, price_source = $5, price_why = $6,
-		text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4 ELSE text END WHERE id = $1`, l.ID, quantity, price.Amount, strings.TrimSpace(in.Text), price.Source, price.Why)
+	_, err = tx.ExecContext(ctx, `
+		WITH s AS (UPDATE sales_lines SET price = $3, price_source = $5, price_why = $6 WHERE line_id = $1)
+		UPDATE outbound_lines SET quantity = $2, cancelled = 0, text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4 ELSE text END WHERE id = $1`,
+		l.ID, quantity, price.Amount, strings.TrimSpace(in.Text), price.Source, price.Why)
 	if err != nil {
 		return "", fmt.Errorf("changing an order line: %w", err)
 	}
@@ -369,7 +376,7 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 
 // holdOpen notes the change of an order that is not over yet, and keeps its rounds.
 func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what string) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.SalesOrder, id, version, what); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, what); err != nil {
 		return Order{}, err
 	}
 	if err := demand.HoldFloor(ctx, tx, id); err != nil {
@@ -413,7 +420,7 @@ func finish(ctx context.Context, tx *command.Tx, id int64, released []string) (O
 // Hold takes an order back from the floor, as long as nothing of it is on a round or in
 // a carton.
 func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.SalesOrder, id, version, "held it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "held it"); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
@@ -426,7 +433,7 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 	case o.Planned.Add(o.Taken).Add(o.Sent).IsPositive():
 		return o, refusal.New("order_on_the_floor", "", "%s is on the floor already: %s are on a round, %s in cartons, %s sent. Set its round down first.", o.Number, o.Planned, o.Taken, o.Sent).Of(refusal.Conflict)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET state = 'held' WHERE id = $1`, id); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET state = 'held' WHERE id = $1`, id); err != nil {
 		return o, fmt.Errorf("holding an order: %w", err)
 	}
 	tx.Touch(append(topics, "pick")...)
@@ -435,10 +442,10 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 
 // LetGo lets a held order go to the floor.
 func LetGo(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.SalesOrder, id, version, "let it go"); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "let it go"); err != nil {
 		return Order{}, err
 	}
-	result, err := tx.ExecContext(ctx, `UPDATE sales_orders SET state = 'let go' WHERE id = $1 AND state = 'held'`, id)
+	result, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET state = 'let go' WHERE id = $1 AND state = 'held'`, id)
 	if err != nil {
 		return Order{}, fmt.Errorf("letting an order go: %w", err)
 	}

@@ -322,7 +322,7 @@ func each(ctx context.Context, tx *command.Tx, in *marked, step func(context.Con
 	for i, o := range in.Body.Orders {
 		ids[i] = o.ID
 	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, ids...)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, ids...)); err != nil {
 		return nil, err
 	}
 	for _, o := range in.Body.Orders {

@@ -25,7 +25,7 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		return o, nil, err
 	}
 	var about struct{ Address, Site string }
-	if err := sqlx.GetContext(ctx, q, &about, `SELECT p.address, s.name AS site FROM sales_orders o JOIN parties p ON p.id = o.customer_id JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
+	if err := sqlx.GetContext(ctx, q, &about, `SELECT o.address, s.name AS site FROM outbound o JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
 		return o, nil, fmt.Errorf("reading an order's addresses: %w", err)
 	}
 	heading := "We have taken down"

@@ -59,7 +59,7 @@ func readLine(ctx context.Context, q sqlx.QueryerContext, id int64) (lineFacts, 
 	var l lineFacts
 	err := sqlx.GetContext(ctx, q, &l, `
 		SELECT o.id AS order_id, o.number, o.state, o.site_id, l.item_id, l.due, coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) AS tied
-		  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id WHERE l.id = $1 AND l.item_id IS NOT NULL`, id)
+		  FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.id = $1 AND l.item_id IS NOT NULL`, id)
 	return l, documents.Found(err, "order line", fmt.Sprint(id))
 }
 
@@ -124,7 +124,7 @@ func PinLine(ctx context.Context, tx *command.Tx, line int64, in []NewPin) (Orde
 	if err != nil {
 		return Order{}, err
 	}
-	if err := documents.Change(ctx, tx, documents.SalesOrder, l.OrderID, 0, "pinned stock to it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, l.OrderID, 0, "pinned stock to it"); err != nil {
 		return Order{}, err
 	}
 	if l, err = readLine(ctx, tx, line); err != nil {
@@ -246,7 +246,7 @@ func holdPin(ctx context.Context, tx *command.Tx, id int64, what string) (p dema
 	if !known {
 		return p, false, documents.Missing("pin", fmt.Sprint(id))
 	}
-	if err := documents.Change(ctx, tx, documents.SalesOrder, p.OrderID, 0, what); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, p.OrderID, 0, what); err != nil {
 		return p, false, err
 	}
 	// Another round may have taken it over meanwhile.

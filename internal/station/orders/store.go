@@ -19,25 +19,25 @@ import (
 
 // lacking is how many lines of an order want more than lies in bins tied to nobody, and
 // is not tied to them. What is to be counted first does not count.
-const lacking = `(SELECT count(*) FROM sales_lines x WHERE x.order_id = o.id AND x.due > coalesce((SELECT sum(quantity) FROM pins WHERE line_id = x.id), 0)
+const lacking = `(SELECT count(*) FROM outbound_lines x WHERE x.order_id = o.id AND x.due > coalesce((SELECT sum(quantity) FROM pins WHERE line_id = x.id), 0)
 	  + coalesce((SELECT sum(b.quantity - b.pinned) FROM balances b JOIN places p ON p.id = b.place_id WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'
 	       AND NOT EXISTS (SELECT FROM bin_doubts d WHERE d.place_id = b.place_id AND d.item_id = b.item_id AND d.settled_at IS NULL)), 0))`
 
 const columns = `
-	SELECT o.id, o.number, o.customer_id, p.name AS customer, o.site_id, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
-	       to_char(o.quote_until, 'YYYY-MM-DD') AS quote_until, o.state, o.owing, coalesce((SELECT name FROM people WHERE id = o.owing_by), '') AS owing_by, p.email,
+	SELECT o.id, o.number, so.customer_id, p.name AS customer, o.site_id, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
+	       to_char(so.quote_until, 'YYYY-MM-DD') AS quote_until, o.state, so.owing, coalesce((SELECT name FROM people WHERE id = so.owing_by), '') AS owing_by, p.email,
 	       (o.wanted_on < current_date AND o.state IN ('held', 'let go')) AS late, o.version, l.quantity, l.planned, l.taken, l.sent, l.due, l.value, l.pinned,
 	       CASE WHEN o.state NOT IN ('held', 'let go') THEN ''
 	            WHEN EXISTS (SELECT FROM carton_work w WHERE w.order_id = o.id AND w.off_kg IS NOT NULL AND w.state = 'at bench') THEN 'a carton is off its weight'
-	            WHEN EXISTS (SELECT FROM put_backs b JOIN sales_lines x ON x.id = b.line_id WHERE x.order_id = o.id AND b.done_at IS NULL) THEN 'goods to put back'
-	            WHEN EXISTS (SELECT FROM round_stops s JOIN sales_lines x ON x.id = s.line_id WHERE x.order_id = o.id AND s.short > 0 AND x.due > x.planned) THEN 'a bin was short'
+	            WHEN EXISTS (SELECT FROM put_backs b JOIN outbound_lines x ON x.id = b.line_id WHERE x.order_id = o.id AND b.done_at IS NULL) THEN 'goods to put back'
+	            WHEN EXISTS (SELECT FROM round_stops s JOIN outbound_lines x ON x.id = s.line_id WHERE x.order_id = o.id AND s.short > 0 AND x.due > x.planned) THEN 'a bin was short'
 	            ELSE coalesce('lacks ' || nullif(` + lacking + `, 0) || ' of ' || l.items, '') END AS stuck
-	  FROM sales_orders o JOIN parties p ON p.id = o.customer_id,
+	  FROM outbound_orders o JOIN sales_orders so ON so.order_id = o.id JOIN parties p ON p.id = so.customer_id,
 	       LATERAL (SELECT coalesce(sum(quantity) FILTER (WHERE item_id IS NOT NULL), 0) AS quantity, coalesce(sum(planned), 0) AS planned, coalesce(sum(taken), 0) AS taken,
 	                       coalesce(sum(sent) FILTER (WHERE item_id IS NOT NULL), 0) AS sent, coalesce(sum(due), 0) AS due, count(item_id) AS items,
-	                       coalesce(round(sum((quantity - cancelled) * price), 2), 0) AS value,
-	                       coalesce(sum((SELECT sum(quantity) FROM pins WHERE line_id = sales_lines.id)), 0) AS pinned
-	                  FROM sales_lines WHERE order_id = o.id) AS l `
+	                       coalesce(round(sum((quantity - cancelled) * (SELECT price FROM sales_lines WHERE line_id = outbound_lines.id)), 2), 0) AS value,
+	                       coalesce(sum((SELECT sum(quantity) FROM pins WHERE line_id = outbound_lines.id)), 0) AS pinned
+	                  FROM outbound_lines WHERE order_id = o.id) AS l `
 
 func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Order, error) {
 	if state == "" {
@@ -61,7 +61,7 @@ func pageOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter
 		}
 	}
 	err := sqlx.SelectContext(ctx, q, &out.Orders, `SELECT * FROM (`+columns+`
-		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('held', 'let go')) AND ($3 = 0 OR o.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
+		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('held', 'let go')) AND ($3 = 0 OR so.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
 		   AND ($5 = '' OR o.number LIKE upper($5) || '%' OR p.name ILIKE '%' || $5 || '%' OR o.reference ILIKE '%' || $5 || '%')
 		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7) AND ($8::date IS NULL OR (o.wanted_on, o.id) > ($8, $9))
 		 ORDER BY o.wanted_on, o.id) AS t WHERE NOT $10 OR stuck <> '' OR late LIMIT $11`,
@@ -119,6 +119,8 @@ type customer struct {
 	Name, Kind, Carrier string
 	Overdue             decimal.Decimal
 	Limit               *decimal.Decimal `db:"credit_limit"`
+	// Place is where goods are once they are with it.
+	Place int32 `db:"place_id"`
 	// Open is what its orders come to that are not all sent.
 	Open decimal.Decimal
 }
@@ -135,9 +137,9 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 		return c, err
 	}
 	err = tx.GetContext(ctx, &c, `
-		SELECT p.name, p.kind, p.carrier, p.overdue, p.credit_limit,
-		       coalesce((SELECT sum((l.quantity - l.cancelled - l.sent) * l.price) FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id
-		                  WHERE o.customer_id = p.id AND o.state IN ('held', 'let go') AND o.id <> $2), 0) AS open
+		SELECT p.name, p.kind, p.carrier, p.place_id, p.overdue, p.credit_limit,
+		       coalesce((SELECT sum((l.quantity - l.cancelled - l.sent) * sl.price) FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id
+		                  JOIN outbound_orders o ON o.id = l.order_id JOIN sales_orders so ON so.order_id = o.id WHERE so.customer_id = p.id AND o.state IN ('held', 'let go') AND o.id <> $2), 0) AS open
 		  FROM parties p WHERE p.id = $1`, id, order)
 	if err != nil || c.Kind != "customer" {
 		return c, refusal.New("customer_unknown", "customer_id", "Choose a customer for the order.")
@@ -149,7 +151,7 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 // itself, whose customer never changes.
 func holdCustomer(ctx context.Context, tx *command.Tx, order int64) error {
 	var customer int64
-	if err := tx.GetContext(ctx, &customer, `SELECT customer_id FROM sales_orders WHERE id = $1`, order); err != nil {
+	if err := tx.GetContext(ctx, &customer, `SELECT customer_id FROM sales_orders WHERE order_id = $1`, order); err != nil {
 		return documents.Found(err, "order", fmt.Sprint(order))
 	}
 	return documents.Hold(ctx, tx, documents.Own(documents.Party, customer))
@@ -190,10 +192,10 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	}
 	err := sqlx.SelectContext(ctx, q, &o.Lines, `
 		SELECT l.id, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit,
-		       l.price, l.price_source, l.price_why, l.quantity, l.planned, l.taken, l.sent, l.cancelled, l.due, coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) - l.planned AS pinned,
+		       sl.price, sl.price_source, sl.price_why, l.quantity, l.planned, l.taken, l.sent, l.cancelled, l.due, coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) - l.planned AS pinned,
 		       coalesce((SELECT sum(billed) FROM delivery_lines WHERE line_id = l.id), 0) AS billed,
 		       coalesce((SELECT sum(greatest(c.quantity - c.received, 0)) FROM purchase_lines c JOIN purchase_orders b ON b.id = c.order_id WHERE c.covers = l.id AND NOT c.closed AND b.state IN ('draft', 'placed', 'part in')), 0) AS covered
-		  FROM sales_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, id)
+		  FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id LEFT JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading order lines: %w", err)
 	}

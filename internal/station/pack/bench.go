@@ -277,7 +277,7 @@ func proposeForOrder(ctx context.Context, q sqlx.QueryerContext, order int64) (r
 		Item int32 `db:"item_id"`
 		Due  decimal.Decimal
 	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, sum(due) AS due FROM sales_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`, order); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, sum(due) AS due FROM outbound_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`, order); err != nil {
 		return rules.Answer{}, fmt.Errorf("reading what an order wants: %w", err)
 	}
 	counts := map[int32]decimal.Decimal{}

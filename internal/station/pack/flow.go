@@ -133,7 +133,7 @@ func slip(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 		return "", nil, err
 	}
 	var order struct{ Reference, Address string }
-	if err := sqlx.GetContext(ctx, q, &order, `SELECT o.reference, p.address FROM sales_orders o JOIN parties p ON p.id = o.customer_id WHERE o.id = $1`, *c.OrderID); err != nil {
+	if err := sqlx.GetContext(ctx, q, &order, `SELECT o.reference, o.address FROM outbound o WHERE o.id = $1`, *c.OrderID); err != nil {
 		return "", nil, fmt.Errorf("reading an order: %w", err)
 	}
 	pdf, err := papers.Note{

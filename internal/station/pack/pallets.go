@@ -121,7 +121,7 @@ func palletLabel(ctx context.Context, q sqlx.QueryerContext, id int64) (string, 
 // contentsList is every carton of an order with what is in it.
 func contentsList(ctx context.Context, q sqlx.QueryerContext, order int64) (string, []byte, error) {
 	var o struct{ Number, Reference, Address, Customer, Carrier, Site string }
-	err := sqlx.GetContext(ctx, q, &o, `SELECT o.number, o.reference, o.carrier, p.address, p.name AS customer, s.name AS site FROM sales_orders o JOIN parties p ON p.id = o.customer_id JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, order)
+	err := sqlx.GetContext(ctx, q, &o, `SELECT o.number, o.reference, o.carrier, o.address, o.recipient AS customer, s.name AS site FROM outbound o JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, order)
 	if err != nil {
 		return "", nil, documents.Found(err, "order", fmt.Sprint(order))
 	}

@@ -121,13 +121,13 @@ func (l loosened) pin(ctx context.Context, tx *command.Tx) error {
 // twice.
 func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 	var orders []int64
-	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT order_id FROM sales_lines WHERE id = ANY($1)`, lines); err != nil {
+	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT order_id FROM outbound_lines WHERE id = ANY($1)`, lines); err != nil {
 		return fmt.Errorf("reading the orders of lines: %w", err)
 	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, orders...)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...)); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE sales_orders SET version = version + 1, changed_by = $2, changed_at = $3, last_change = 'put it on a round'
+	_, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET version = version + 1, changed_by = $2, changed_at = $3, last_change = 'put it on a round'
 		WHERE id = ANY($1)`, orders, tx.Person.ID, tx.Now)
 	if err != nil {
 		return fmt.Errorf("noting that orders are on a round: %w", err)
@@ -137,7 +137,7 @@ func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 
 // ordersOf are the orders that a round serves. They only ever become fewer.
 func ordersOf(ctx context.Context, tx *command.Tx, round int64) (orders []int64, err error) {
-	err = tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM round_stops s JOIN sales_lines l ON l.id = s.line_id WHERE s.round_id = $1`, round)
+	err = tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id WHERE s.round_id = $1`, round)
 	if err != nil {
 		return nil, fmt.Errorf("reading a round's orders: %w", err)
 	}
@@ -169,7 +169,7 @@ func addStops(ctx context.Context, tx *command.Tx, at []seat, stops []ProposedSt
 	_, err = tx.ExecContext(ctx, `
 		WITH s AS (SELECT * FROM unnest($1::bigint[], $2::int[], $3::bigint[], $4::int[], $5::int[], $6::bigint[], $7::bigint[], $8::bigint[], $9::text[], $10::bigint[])
 		               AS t(round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity, pin_id)),
-		     l AS (UPDATE sales_lines x SET planned = planned + t.q FROM (SELECT line_id, sum(quantity::numeric) AS q FROM s GROUP BY 1) AS t WHERE x.id = t.line_id)
+		     l AS (UPDATE outbound_lines x SET planned = planned + t.q FROM (SELECT line_id, sum(quantity::numeric) AS q FROM s GROUP BY 1) AS t WHERE x.id = t.line_id)
 		INSERT INTO round_stops (round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity, pin_id)
 		SELECT round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity::numeric, pin_id FROM s`,
 		rounds, seqs, lines, places, items, lots, cartons, serials, quantities, pins)
@@ -181,7 +181,7 @@ func addStops(ctx context.Context, tx *command.Tx, at []seat, stops []ProposedSt
 
 // count moves an order line's planned and taken quantities.
 func count(ctx context.Context, tx *command.Tx, line int64, planned, taken decimal.Decimal) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_lines SET planned = planned + $2, taken = taken + $3 WHERE id = $1`, line, planned, taken); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET planned = planned + $2, taken = taken + $3 WHERE id = $1`, line, planned, taken); err != nil {
 		return fmt.Errorf("counting an order line: %w", err)
 	}
 	return nil
@@ -223,7 +223,7 @@ func readWalking(ctx context.Context, tx *command.Tx, id int64, step string) (Ro
 	if err != nil {
 		return Round{}, err
 	}
-	if err := documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, orders...)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, orders...)); err != nil {
 		return Round{}, err
 	}
 	return readStep(ctx, tx, id, step)
@@ -237,7 +237,7 @@ func readReplanning(ctx context.Context, tx *command.Tx, id int64, step string, 
 	if err != nil {
 		return Round{}, err
 	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.SalesOrder, orders...), documents.Own(documents.Round, id)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...), documents.Own(documents.Round, id)); err != nil {
 		return Round{}, err
 	}
 	if err := demand.HoldFloor(ctx, tx, orders...); err != nil {

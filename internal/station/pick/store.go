@@ -13,31 +13,30 @@ import (
 
 // openLine is an order line that still wants stock.
 type openLine struct {
-	ID         int64           `db:"id"`
-	OrderID    int64           `db:"order_id"`
-	Order      string          `db:"order_number"`
-	Customer   string          `db:"customer"`
-	CustomerID int32           `db:"customer_id"`
-	Carrier    string          `db:"carrier"`
-	WantedOn   string          `db:"wanted_on"`
-	Late       bool            `db:"late"`
-	State      string          `db:"state"`
-	SiteID     int32           `db:"site_id"`
-	ItemID     int32           `db:"item_id"`
-	SKU        string          `db:"sku"`
-	Text       string          `db:"description"`
-	Unit       string          `db:"unit"`
-	Whole      bool            `db:"whole"`
-	WeightKg   decimal.Decimal `db:"weight_kg"`
-	VolumeL    decimal.Decimal `db:"volume_l"`
-	LifeOut    int             `db:"life_out"`
-	Open       decimal.Decimal `db:"open"`
+	ID       int64           `db:"id"`
+	OrderID  int64           `db:"order_id"`
+	Order    string          `db:"order_number"`
+	Customer string          `db:"customer"`
+	Carrier  string          `db:"carrier"`
+	WantedOn string          `db:"wanted_on"`
+	Late     bool            `db:"late"`
+	State    string          `db:"state"`
+	SiteID   int32           `db:"site_id"`
+	ItemID   int32           `db:"item_id"`
+	SKU      string          `db:"sku"`
+	Text     string          `db:"description"`
+	Unit     string          `db:"unit"`
+	Whole    bool            `db:"whole"`
+	WeightKg decimal.Decimal `db:"weight_kg"`
+	VolumeL  decimal.Decimal `db:"volume_l"`
+	LifeOut  int             `db:"life_out"`
+	Open     decimal.Decimal `db:"open"`
 }
 
 const lineColumns = `
-	SELECT l.id, o.id AS order_id, o.number AS order_number, c.name AS customer, o.customer_id, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.wanted_on < current_date AS late,
+	SELECT l.id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.wanted_on < current_date AS late,
 	       o.state, o.site_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.weight_kg, i.volume_l, i.life_out, l.due - l.planned AS open
-	  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN parties c ON c.id = o.customer_id JOIN items i ON i.id = l.item_id `
+	  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id JOIN items i ON i.id = l.item_id `
 
 func openLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]openLine, error) {
 	return readLines(ctx, q, `WHERE o.id = ANY($1) AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, orders)
@@ -134,7 +133,7 @@ const roundColumns = `
 	       coalesce((SELECT f.code FROM round_stops s JOIN places f ON f.id = s.place_id WHERE s.round_id = r.id AND NOT s.done ORDER BY s.seq LIMIT 1), '') AS next_bin,
 	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND kind = 'take') AS last_take,
 	       coalesce((SELECT sum(short) FROM round_stops WHERE round_id = r.id), 0) AS short,
-	       EXISTS (SELECT FROM round_stops s JOIN sales_lines l ON l.id = s.line_id JOIN sales_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
+	       EXISTS (SELECT FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
 	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `
 
 func listRounds(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Round, error) {
@@ -164,7 +163,7 @@ func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, err
 		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
 		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0) AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
 		             AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT FROM s.pin_id)) END AS serials
-		  FROM round_stops s JOIN sales_lines sl ON sl.id = s.line_id JOIN sales_orders o ON o.id = sl.order_id
+		  FROM round_stops s JOIN outbound_lines sl ON sl.id = s.line_id JOIN outbound_orders o ON o.id = sl.order_id
 		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
 		 WHERE s.round_id = $1 ORDER BY s.seq`, id)
 	if err != nil {
@@ -181,12 +180,12 @@ func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, err
 	}
 	err = sqlx.SelectContext(ctx, q, &r.Cartons, `
 		SELECT c.id, c.sscc, w.letter, w.order_id, coalesce(o.number, '') AS order_number, w.state
-		  FROM carton_work w JOIN cartons c ON c.id = w.carton_id LEFT JOIN sales_orders o ON o.id = w.order_id WHERE w.round_id = $1 ORDER BY w.letter`, id)
+		  FROM carton_work w JOIN cartons c ON c.id = w.carton_id LEFT JOIN outbound_orders o ON o.id = w.order_id WHERE w.round_id = $1 ORDER BY w.letter`, id)
 	if err != nil {
 		return r, fmt.Errorf("reading cartons: %w", err)
 	}
 	err = sqlx.SelectContext(ctx, q, &r.Orders, `
-		SELECT DISTINCT o.id, o.number FROM round_stops s JOIN sales_lines l ON l.id = s.line_id JOIN sales_orders o ON o.id = l.order_id WHERE s.round_id = $1 ORDER BY o.id`, id)
+		SELECT DISTINCT o.id, o.number FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = $1 ORDER BY o.id`, id)
 	if err != nil {
 		return r, fmt.Errorf("reading a round's orders: %w", err)
 	}

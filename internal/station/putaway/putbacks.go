@@ -44,7 +44,7 @@ type PutBack struct {
 const putBackColumns = `
 	SELECT x.id, x.site_id, o.number AS order_number, x.carton_id, c.sscc, coalesce(p.code, '') AS place, coalesce(p.id, 0) AS place_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit,
 	       x.lot_id, l.code AS lot, x.serial_id, coalesce(s.code, '') AS serial, x.quantity, coalesce(f.code, '') AS from_bin, a.name AS asked_by, x.asked_at, x.done_at IS NOT NULL AS done
-	  FROM put_backs x JOIN sales_lines n ON n.id = x.line_id JOIN sales_orders o ON o.id = n.order_id JOIN cartons c ON c.id = x.carton_id JOIN items i ON i.id = x.item_id
+	  FROM put_backs x JOIN outbound_lines n ON n.id = x.line_id JOIN outbound_orders o ON o.id = n.order_id JOIN cartons c ON c.id = x.carton_id JOIN items i ON i.id = x.item_id
 	  LEFT JOIN lots l ON l.id = x.lot_id LEFT JOIN serials s ON s.id = x.serial_id LEFT JOIN places f ON f.id = x.place_id JOIN people a ON a.id = x.asked_by
 	  LEFT JOIN LATERAL (SELECT place_id FROM balances WHERE carton_id = x.carton_id LIMIT 1) AS b ON true LEFT JOIN places p ON p.id = b.place_id `
 

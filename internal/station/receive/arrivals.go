@@ -186,9 +186,9 @@ func listWanted(ctx context.Context, q sqlx.QueryerContext, a Arrival) ([]Wanted
 		WITH docked AS (SELECT item_id, sum(quantity - pinned) AS docked FROM balances WHERE place_id = $2 AND condition = 'good' AND quantity > pinned GROUP BY 1),
 		     binned AS (SELECT b.item_id, sum(b.quantity - b.pinned) AS binned FROM balances b JOIN places p ON p.id = b.place_id
 		                 WHERE p.site_id = $1 AND p.kind = 'bin' AND b.condition = 'good' AND b.item_id IN (SELECT item_id FROM docked) GROUP BY 1)
-		SELECT l.id AS line_id, o.id AS order_id, o.number AS order_number, c.name AS customer, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, i.id AS item_id, i.sku,
+		SELECT l.id AS line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, i.id AS item_id, i.sku,
 		       l.due - coalesce(t.tied, 0) AS quantity, coalesce(b.binned, 0) AS in_bins, d.docked
-		  FROM sales_lines l JOIN sales_orders o ON o.id = l.order_id JOIN parties c ON c.id = o.customer_id JOIN items i ON i.id = l.item_id
+		  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id JOIN items i ON i.id = l.item_id
 		  JOIN docked d ON d.item_id = l.item_id LEFT JOIN binned b ON b.item_id = l.item_id
 		  LEFT JOIN LATERAL (SELECT sum(quantity) AS tied FROM pins WHERE line_id = l.id) AS t ON true
 		 WHERE o.site_id = $1 AND o.state = 'let go' AND l.due > coalesce(t.tied, 0) ORDER BY o.wanted_on, o.id, l.line`, a.SiteID, a.DockID)

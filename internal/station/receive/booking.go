@@ -528,14 +528,14 @@ func holdOrders(ctx context.Context, tx *command.Tx, orders ...int64) error {
 	}
 	var covered, arrivals []int64
 	if err := tx.SelectContext(ctx, &covered, `
-		SELECT DISTINCT s.order_id FROM purchase_lines l JOIN sales_lines s ON s.id = l.covers WHERE l.order_id = ANY($1)`, orders); err != nil {
+		SELECT DISTINCT s.order_id FROM purchase_lines l JOIN outbound_lines s ON s.id = l.covers WHERE l.order_id = ANY($1)`, orders); err != nil {
 		return fmt.Errorf("reading what is bought for whom: %w", err)
 	}
 	if err := tx.SelectContext(ctx, &arrivals, `
 		SELECT DISTINCT a.id FROM arrivals a JOIN arrival_orders x ON x.arrival_id = a.id WHERE x.order_id = ANY($1)`, orders); err != nil {
 		return fmt.Errorf("reading the arrivals of orders: %w", err)
 	}
-	return documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, covered...), documents.Own(documents.Arrival, arrivals...))
+	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...), documents.Own(documents.Arrival, arrivals...))
 }
 
 func keepSettlement(ctx context.Context, tx *command.Tx, line int64, s receiving.Settlement) error {

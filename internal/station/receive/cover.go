@@ -49,7 +49,7 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 		Site   int32     `db:"site_id"`
 		Wanted time.Time `db:"wanted_on"`
 	}
-	if err := sqlx.GetContext(ctx, q, &o, `SELECT number, state, site_id, wanted_on FROM sales_orders WHERE id = $1`, order); err != nil {
+	if err := sqlx.GetContext(ctx, q, &o, `SELECT number, state, site_id, wanted_on FROM outbound_orders WHERE id = $1`, order); err != nil {
 		return c, documents.Found(err, "order", fmt.Sprint(order))
 	}
 	if o.State != "held" && o.State != "let go" {
@@ -62,7 +62,7 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 		SELECT l.id AS line_id, l.line, i.id AS item_id, i.sku, i.bought, l.due - coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) AS wanted,
 		       coalesce((SELECT q FROM coming WHERE covers = l.id), 0) AS on_order, coalesce((SELECT sum(q) FROM coming WHERE item_id = i.id AND covers <> l.id), 0) AS others,
 		       coalesce(s.supplier_id, 0) AS supplier_id, coalesce(s.name, '') AS supplier, coalesce(s.price, i.cost) AS price
-		  FROM sales_lines l JOIN items i ON i.id = l.item_id
+		  FROM outbound_lines l JOIN items i ON i.id = l.item_id
 		  LEFT JOIN LATERAL (SELECT o.supplier_id, p.name, x.price FROM purchase_lines x JOIN purchase_orders o ON o.id = x.order_id JOIN parties p ON p.id = o.supplier_id
 		                      WHERE x.item_id = i.id ORDER BY x.id DESC LIMIT 1) AS s ON true
 		 WHERE l.order_id = $1 AND l.due > 0 ORDER BY l.line`, order, o.Site)
@@ -88,7 +88,7 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 // lines are tied to the lines they cover. What comes on them is pinned by itself.
 func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, error) {
 	// Two people who cover one order do it one after another.
-	if err := documents.Change(ctx, tx, documents.SalesOrder, order, 0, "covered what it lacks"); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, order, 0, "covered what it lacks"); err != nil {
 		return nil, err
 	}
 	c, err := readCover(ctx, tx, order)

@@ -136,10 +136,10 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspection, error) {
 	var covered []int64
 	if err := tx.SelectContext(ctx, &covered, `SELECT DISTINCT s.order_id FROM bookings b JOIN purchase_lines l ON l.id = b.line_id
-		JOIN sales_lines s ON s.id = l.covers WHERE b.inspection_id = $1`, id); err != nil {
+		JOIN outbound_lines s ON s.id = l.covers WHERE b.inspection_id = $1`, id); err != nil {
 		return Inspection{}, fmt.Errorf("reading what is bought for whom: %w", err)
 	}
-	if err := documents.Hold(ctx, tx, documents.Share(documents.SalesOrder, covered...), documents.Own(documents.Inspection, id)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...), documents.Own(documents.Inspection, id)); err != nil {
 		return Inspection{}, err
 	}
 	x, plan, err := planVerdict(ctx, tx, id, in)

@@ -114,7 +114,7 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]Or
 		SELECT l.id, l.order_id, o.number AS order_number, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
 		       coalesce(i.tracking, 'none') AS tracking, coalesce(i.base_unit, '') AS unit, coalesce(i.whole, false) AS whole, coalesce(i.weight_kg, 0) AS weight_kg,
 		       coalesce(l.pack_id, 0) AS pack_id, to_char(l.needed_on, 'YYYY-MM-DD') AS needed_on, l.covers,
-		       coalesce((SELECT s.number FROM sales_lines x JOIN sales_orders s ON s.id = x.order_id WHERE x.id = l.covers), '') AS covers_order, l.quantity, l.received, l.price,
+		       coalesce((SELECT s.number FROM outbound_lines x JOIN outbound_orders s ON s.id = x.order_id WHERE x.id = l.covers), '') AS covers_order, l.quantity, l.received, l.price,
 		       l.short_pct, l.over_pct, l.closed, l.cancelled, l.billed, o.freight AS order_freight, o.freight_by
 		  FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id LEFT JOIN items i ON i.id = l.item_id WHERE l.order_id = ANY($1) ORDER BY l.order_id, l.line`, orders)
 	if err != nil {

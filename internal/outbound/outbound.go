@@ -1,0 +1,118 @@
+// Package outbound keeps what must leave a site, whatever its kind: a sale, the first half of
+// a transfer, goods back to a supplier, a replacement. The floor reserves, picks, packs,
+// loads and ships these orders and knows no more of them than stands here; each kind keeps
+// its commercial side in a package of its own.
+package outbound
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"lanternrow/internal/documents"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A Kind of outbound order.
+type Kind string
+
+// The kinds there are.
+const (
+	Sale           Kind = "sale"
+	Transfer       Kind = "transfer"
+	SupplierReturn Kind = "supplier_return"
+	Replacement    Kind = "replacement"
+)
+
+// A State of an outbound order.
+type State string
+
+// New is an order as it is written. It goes either to a party or to another site.
+type New struct {
+	Kind    Kind
+	SiteID  int32
+	PartyID int32
+	ToSite  int32
+	// DestinationID is where its goods are once they are shipped: with the customer, or in
+	// transit.
+	DestinationID int32
+	State         State
+	// Change says what was done, for whoever looks at a stale page.
+	Change    string
+	WantedOn  time.Time
+	Carrier   string
+	Reference string
+}
+
+// numbers is what the numbers of a kind begin with, and the sequence that counts them.
+type numbers struct{ prefix, sequence string }
+
+var numbering = map[Kind]numbers{
+	Sale:           {"S", "sales_numbers"},
+	Transfer:       {"T", "outbound_numbers"},
+	SupplierReturn: {"RS", "outbound_numbers"},
+	Replacement:    {"RP", "outbound_numbers"},
+}
+
+// Create writes an order without lines, wanted on the day of the command unless in says
+// otherwise, and returns its id.
+func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
+	n := numbering[in.Kind]
+	if in.WantedOn.IsZero() {
+		in.WantedOn = tx.Now
+	}
+	err = tx.GetContext(ctx, &id, `
+		INSERT INTO outbound_orders (number, kind, site_id, party_id, to_site_id, destination_id, wanted_on, reference, carrier, state, changed_by, changed_at, last_change)
+		VALUES ($1 || '-' || nextval($2::regclass), $3, $4, nullif($5, 0), nullif($6, 0), $7, $8::timestamptz::date, $9, $10, $11, $12, $13, $14) RETURNING id`,
+		n.prefix, n.sequence, in.Kind, in.SiteID, in.PartyID, in.ToSite, in.DestinationID, in.WantedOn, in.Reference, in.Carrier, in.State, tx.Person.ID, tx.Now, in.Change)
+	if err != nil {
+		return 0, fmt.Errorf("writing an outbound order: %w", err)
+	}
+	documents.Made(tx, documents.OutboundOrder, id)
+	return id, nil
+}
+
+// AddLine writes a further line: an item and how much of it in base units, or, without an
+// item, a text that says what is no stock.
+func AddLine(ctx context.Context, tx *command.Tx, order int64, item int32, text string, quantity decimal.Decimal) (id int64, err error) {
+	err = tx.GetContext(ctx, &id, `
+		INSERT INTO outbound_lines (order_id, line, item_id, text, quantity)
+		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM outbound_lines WHERE order_id = $1), nullif($2, 0), $3, $4) RETURNING id`,
+		order, item, strings.TrimSpace(text), quantity)
+	if err != nil {
+		return 0, fmt.Errorf("writing an outbound line: %w", err)
+	}
+	return id, nil
+}
+
+// An Order is what the floor knows of an outbound order.
+type Order struct {
+	ID            int64  `db:"id"`
+	Number        string `db:"number"`
+	Kind          Kind   `db:"kind"`
+	SiteID        int32  `db:"site_id"`
+	Recipient     string `db:"recipient"`
+	Address       string `db:"address"`
+	DestinationID int32  `db:"destination_id"`
+	Carrier       string `db:"carrier"`
+	Reference     string `db:"reference"`
+	State         State  `db:"state"`
+	// Wanted and Shipped are the sums of its stock lines, in base units.
+	Wanted  decimal.Decimal `db:"wanted"`
+	Shipped decimal.Decimal `db:"shipped"`
+}
+
+// Read reads an order.
+func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Order, err error) {
+	err = sqlx.GetContext(ctx, q, &o, `
+		SELECT o.id, o.number, o.kind, o.site_id, o.recipient, o.address, o.destination_id, o.carrier, o.reference, o.state,
+		       coalesce(l.wanted, 0) AS wanted, coalesce(l.shipped, 0) AS shipped
+		  FROM outbound o LEFT JOIN LATERAL (
+		       SELECT sum(quantity - cancelled) AS wanted, sum(sent) AS shipped FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS l ON true
+		 WHERE o.id = $1`, id)
+	return o, documents.Found(err, "order", fmt.Sprint(id))
+}
