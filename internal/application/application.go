@@ -19,6 +19,7 @@ import (
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/purchasing"
 	"lanternrow/internal/row"
 	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/carrier"
@@ -55,6 +56,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	finding.Register(r)
 	row.Register(r)
 	receive.Register(r, c.CompanyPrefix)
+	purchasing.Register(r)
 	putaway.Register(r)
 	stock.Register(r)
 	orders.Register(r)

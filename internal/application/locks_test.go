@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/purchasing"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -84,7 +85,7 @@ type ring struct {
 	sales    []orders.Order
 	rounds   []pick.Round
 	cartons  []cartons.Carton
-	buys     []receive.Order
+	buys     []purchasing.Order
 	arrivals [][2]receive.Arrival
 }
 
@@ -134,9 +135,9 @@ func (w *ring) prepare(n int) {
 
 func (w *ring) buy() {
 	w.t.Helper()
-	b := done(w, func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
-		return receive.CreateOrder(ctx, tx, receive.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, Place: true, OrderTerms: receive.OrderTerms{ExpectedOn: soon},
-			Lines: []receive.NewLine{{ItemID: world.Clamp, Quantity: "20"}, {ItemID: world.Heavy, Quantity: "20"}}})
+	b := done(w, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
+		return purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, Place: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
+			Lines: []purchasing.NewLine{{ItemID: world.Clamp, Quantity: "20"}, {ItemID: world.Heavy, Quantity: "20"}}})
 	})
 	var two [2]receive.Arrival
 	for i := range two {
@@ -214,15 +215,15 @@ func (w *ring) receiptTurned() step {
 func (w *ring) changePurchase() step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
 		o := w.buys[n]
-		_, err := receive.Amend(ctx, tx, o.ID, receive.Amended{OrderTerms: receive.OrderTerms{ExpectedOn: soon},
-			Lines: []receive.NewLine{{ID: o.Lines[0].ID, ItemID: o.Lines[0].ItemID, Quantity: "2"}, {ID: o.Lines[1].ID, ItemID: o.Lines[1].ItemID, Quantity: "2"}}})
+		_, err := purchasing.Amend(ctx, tx, o.ID, purchasing.Amended{OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
+			Lines: []purchasing.NewLine{{ID: o.Lines[0].ID, ItemID: o.Lines[0].ItemID, Quantity: "2"}, {ID: o.Lines[1].ID, ItemID: o.Lines[1].ItemID, Quantity: "2"}}})
 		return err
 	}
 }
 
 func (w *ring) closePurchase() step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
-		_, err := receive.CloseOrder(ctx, tx, w.buys[n].ID, 0)
+		_, err := purchasing.CloseOrder(ctx, tx, w.buys[n].ID, 0)
 		return err
 	}
 }

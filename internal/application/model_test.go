@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/purchasing"
 	"lanternrow/internal/serials"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
@@ -81,7 +82,7 @@ func (d *run) arrive() {
 		on = &receive.CartonIn{Kind: "pallet"}
 	}
 	_, ok := act(d, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		o, err := receive.CreateOrder(ctx, tx, receive.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, OrderTerms: receive.OrderTerms{ExpectedOn: soon}, Place: true, Lines: []receive.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
+		o, err := purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon}, Place: true, Lines: []purchasing.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
 		if err != nil {
 			return false, err
 		}

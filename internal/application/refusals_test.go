@@ -41,7 +41,7 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 		return object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{line}}
 	}
 	var before string
-	count := `SELECT (SELECT count(*) FROM moves) || '/' || (SELECT count(*) FROM purchase_orders) || '/' || (SELECT count(*) FROM outbound_orders) || '/' || (SELECT count(*) FROM lots)`
+	count := `SELECT (SELECT count(*) FROM moves) || '/' || (SELECT count(*) FROM inbound_orders) || '/' || (SELECT count(*) FROM outbound_orders) || '/' || (SELECT count(*) FROM lots)`
 	if err := h.Owner.Get(&before, count); err != nil {
 		t.Fatal(err)
 	}

@@ -21,6 +21,7 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/platform/schedules"
+	"lanternrow/internal/purchasing"
 	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/station/dispatch"
@@ -206,7 +207,7 @@ func (s *story) dues() {
 }
 
 // openArrival opens an arrival at a dock.
-func (s *story) openArrival(dock string, waits bool, orders ...receive.Order) receive.Arrival {
+func (s *story) openArrival(dock string, waits bool, orders ...purchasing.Order) receive.Arrival {
 	in := receive.NewArrival{DockID: s.place(dock), Waits: waits}
 	for _, o := range orders {
 		in.OrderIDs = append(in.OrderIDs, o.ID)
@@ -233,7 +234,7 @@ func (s *story) troubles() {
 	}
 	off := order.Lines
 	arrival := s.openArrival("Dock 2", false, order)
-	book := func(login string, l receive.OrderLine, quantity decimal.Decimal, reason string) {
+	book := func(login string, l purchasing.Line, quantity decimal.Decimal, reason string) {
 		line := s.came(l, quantity)
 		line.Reason = reason
 		arrival = s.book(login, arrival, nil, line)
@@ -247,17 +248,17 @@ func (s *story) troubles() {
 	arrival = as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
 		return receive.Undo(ctx, tx, arrival.ID, receive.UndoBooking{Version: arrival.Version, MoveID: arrival.Bookings[0].MoveID, Reason: "Two were the driver's, for another house"})
 	})
-	as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
-		return receive.EnterBill(ctx, tx, order.ID, receive.NewBill{Number: "HAL-20418", BilledOn: s.end.Format(time.DateOnly),
-			Lines: []receive.NewBillLine{{LineID: off[0].ID, Quantity: off[0].Least.String(), Price: off[0].Price.String()}}})
+	as(s, "office", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
+		return purchasing.EnterBill(ctx, tx, order.ID, purchasing.NewBill{Number: "HAL-20418", BilledOn: s.end.Format(time.DateOnly),
+			Lines: []purchasing.NewBillLine{{LineID: off[0].ID, Quantity: off[0].Least.String(), Price: off[0].Price.String()}}})
 	})
 	gone := s.buy(4, s.end.AddDate(0, 0, -6), false)
-	as(s, "lead", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
-		o, err := receive.CloseOrder(ctx, tx, gone.ID, gone.Version)
+	as(s, "lead", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
+		o, err := purchasing.CloseOrder(ctx, tx, gone.ID, gone.Version)
 		if err != nil {
 			return o, err
 		}
-		return receive.Annotate(ctx, tx, o.ID, o.Version, "The supplier no longer makes it; bought elsewhere")
+		return purchasing.Annotate(ctx, tx, o.ID, o.Version, "The supplier no longer makes it; bought elsewhere")
 	})
 }
 
@@ -268,8 +269,8 @@ func (s *story) labels(n int) {
 }
 
 // buy places an order with a supplier for some of its items, or for all of them.
-func (s *story) buy(supplier int32, expected time.Time, all bool) receive.Order {
-	in := receive.NewOrder{SupplierID: supplier, SiteID: site, Place: true}
+func (s *story) buy(supplier int32, expected time.Time, all bool) purchasing.Order {
+	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site, Place: true}
 	in.ExpectedOn = expected.Format(time.DateOnly)
 	for i, g := range goods {
 		if g.supplier != suppliers[supplier-1].code || !all && s.rand.IntN(3) > 0 {
@@ -279,7 +280,7 @@ func (s *story) buy(supplier int32, expected time.Time, all bool) receive.Order 
 		if all {
 			packs = 4 + int(g.pace*8)
 		}
-		in.Lines = append(in.Lines, receive.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(packs * g.holds)})
+		in.Lines = append(in.Lines, purchasing.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(packs * g.holds)})
 	}
 	if len(in.Lines) == 0 {
 		return s.buy(supplier, expected, false)
@@ -287,14 +288,14 @@ func (s *story) buy(supplier int32, expected time.Time, all bool) receive.Order 
 	return s.order("lead", in)
 }
 
-func (s *story) order(login string, in receive.NewOrder) receive.Order {
-	return as(s, login, func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
-		return receive.CreateOrder(ctx, tx, in)
+func (s *story) order(login string, in purchasing.NewOrder) purchasing.Order {
+	return as(s, login, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
+		return purchasing.CreateOrder(ctx, tx, in)
 	})
 }
 
 // arrive books in a share of an order at a dock.
-func (s *story) arrive(order receive.Order, share float64, dock int32) {
+func (s *story) arrive(order purchasing.Order, share float64, dock int32) {
 	arrival := s.openArrival(fmt.Sprintf("Dock %d", dock+1), false, order)
 	var lines []receive.BookInLine
 	for i, l := range order.Lines {
@@ -308,7 +309,7 @@ func (s *story) arrive(order receive.Order, share float64, dock int32) {
 
 // came is so many of a line's goods as they stand on the dock, with the lot or the
 // serials that their labels say.
-func (s *story) came(l receive.OrderLine, quantity decimal.Decimal) receive.BookInLine {
+func (s *story) came(l purchasing.Line, quantity decimal.Decimal) receive.BookInLine {
 	line := receive.BookInLine{LineID: l.ID, Quantity: quantity.String()}
 	switch l.Tracking {
 	case lot, expiry:

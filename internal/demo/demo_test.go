@@ -99,7 +99,7 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 	// There is work at every station, none of it in the future, and something late.
 	for what, query := range map[string]string{
 		"an arrival is open":               `SELECT count(*) > 0 FROM arrivals WHERE state = 'open'`,
-		"an order from a supplier is late": `SELECT count(*) > 0 FROM purchase_orders WHERE state IN ('placed', 'part in') AND expected_on < '2027-03-17'`,
+		"an order from a supplier is late": `SELECT count(*) > 0 FROM inbound_orders WHERE state IN ('placed', 'part in') AND expected_on < '2027-03-17'`,
 		"goods stand on a dock":            `SELECT count(*) > 0 FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind = 'dock'`,
 		"orders are held":                  `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'held'`,
 		"orders wait to be picked":         `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'let go'`,

@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/purchasing"
 	"lanternrow/internal/standin/mail"
 	"lanternrow/internal/station/putaway"
 	"lanternrow/internal/station/receive"
@@ -16,12 +17,12 @@ import (
 )
 
 // wish is an order with a supplier for these items, each so many.
-func (s *story) wish(supplier int32, days int, lines map[string]int) receive.NewOrder {
-	in := receive.NewOrder{SupplierID: supplier, SiteID: site}
+func (s *story) wish(supplier int32, days int, lines map[string]int) purchasing.NewOrder {
+	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site}
 	in.ExpectedOn = s.end.AddDate(0, 0, days).Format(time.DateOnly)
 	for i, g := range stocked() {
 		if n := lines[g.sku]; n > 0 {
-			in.Lines = append(in.Lines, receive.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(n)})
+			in.Lines = append(in.Lines, purchasing.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(n)})
 		}
 	}
 	return in
@@ -42,7 +43,7 @@ func (s *story) inbound() {
 	// Spotlights came with their serials; carriage is spread over them by weight.
 	spots := s.wish(1, 0, map[string]int{"SP-150": 8, "FR-200": 6})
 	spots.Freight, spots.FreightBy, spots.Place = "84.50", "weight", true
-	spots.Lines = append(spots.Lines, receive.NewLine{Text: "Return of empty crates", Quantity: "1", Price: "12"})
+	spots.Lines = append(spots.Lines, purchasing.NewLine{Text: "Return of empty crates", Quantity: "1", Price: "12"})
 	lights := s.order("lead", spots)
 	s.mail(lights, mail.Takes)
 	arrival := s.openArrival("Dock 1", false, lights)
@@ -94,12 +95,12 @@ func (s *story) inbound() {
 }
 
 // mail sends an order's paper, to a host that takes it or does not answer.
-func (s *story) mail(o receive.Order, does string) {
-	as(s, "office", func(ctx context.Context, tx *command.Tx) (receive.Order, error) {
+func (s *story) mail(o purchasing.Order, does string) {
+	as(s, "office", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
 		if err := mail.Tell(ctx, tx, site, does); err != nil {
 			return o, err
 		}
-		return receive.MailOrder(ctx, tx, o.ID)
+		return purchasing.MailOrder(ctx, tx, o.ID)
 	})
 }
 

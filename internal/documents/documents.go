@@ -19,7 +19,7 @@ import (
 type Kind string
 
 const (
-	PurchaseOrder Kind = "purchase_orders"
+	InboundOrder  Kind = "inbound_orders"
 	Arrival       Kind = "arrivals"
 	OutboundOrder Kind = "outbound_orders"
 	Round         Kind = "rounds"

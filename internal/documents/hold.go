@@ -13,9 +13,9 @@ import (
 // ring. Documents of one kind are held by their ids.
 //
 // A document that others lead to is behind them: a vehicle before the orders whose cartons
-// are on it, an order before its rounds and cartons, a purchase order before its arrivals.
+// are on it, an order before its rounds and cartons, an inbound order before its arrivals.
 var order = []Kind{
-	Schedule, Party, Load, PutawayWalk, PurchaseOrder, OutboundOrder, Arrival, Inspection, Round, Carton, PutBack, Delivery,
+	Schedule, Party, Load, PutawayWalk, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton, PutBack, Delivery,
 }
 
 // keys are the columns that documents are held by, where that is not id.

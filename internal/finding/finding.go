@@ -179,7 +179,7 @@ func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int
 			UNION ALL SELECT 'lot', l.id, l.code, 'lot of ' || i.description, upper(l.code) = upper($1) FROM lots l JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1) FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'order', o.id, o.number, o.recipient || ', ' || o.state, true FROM outbound o WHERE o.number = upper($1)
-			UNION ALL SELECT 'purchase', o.id, o.number, p.name || ', ' || o.state, true FROM purchase_orders o JOIN parties p ON p.id = o.supplier_id WHERE o.number = upper($1)
+			UNION ALL SELECT o.kind, o.id, o.number, o.source || ', ' || o.state, true FROM inbound o WHERE o.number = upper($1)
 			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a WHERE a.number = upper($1)
 			UNION ALL SELECT 'round', id, number, 'round, ' || state, true FROM rounds WHERE number = upper($1)
 			UNION ALL SELECT 'walk', id, number, 'put away, ' || CASE WHEN done_at IS NULL THEN 'on its way' ELSE 'done' END, true FROM stow_walks WHERE number = upper($1)

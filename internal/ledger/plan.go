@@ -151,7 +151,7 @@ const figures = `
 		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('held', 'let go') AND b.quantity - b.cancelled - b.taken - b.sent > 0 AND b.item_id IS NOT NULL GROUP BY 1),
 	i AS (
 		SELECT b.item_id, sum(b.quantity - b.received) AS on_order
-		  FROM purchase_lines b JOIN purchase_orders d ON d.id = b.order_id
+		  FROM inbound_lines b JOIN inbound_orders d ON d.id = b.order_id
 		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT b.closed AND b.item_id IS NOT NULL GROUP BY 1)
 	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons, coalesce(pinned, 0) AS pinned,
 	       coalesce(due, 0) - coalesce(pinned, 0) AS promised, coalesce(on_order, 0) AS on_order,

@@ -31,7 +31,7 @@ type counts struct {
 const query = `
 	SELECT (SELECT count(*) FROM arrivals WHERE state = 'open' AND site_id = $1) AS arrivals,
 	       (SELECT count(*) FROM inspections WHERE state = 'waiting' AND site_id = $1) AS inspections,
-	       (SELECT count(*) FROM purchase_orders WHERE state IN ('placed', 'part in') AND site_id = $1 AND expected_on < current_date) AS lateorders,
+	       (SELECT count(*) FROM inbound_orders WHERE state IN ('placed', 'part in') AND site_id = $1 AND expected_on < current_date) AS lateorders,
 	       (SELECT count(DISTINCT (b.place_id, b.item_id, b.lot_id)) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good') AS docklines,
 	       (SELECT count(DISTINCT b.carton_id) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NOT NULL) AS dockpallets,
 	       (SELECT count(*) FROM stow_walks WHERE site_id = $1 AND done_at IS NULL) AS stowwalks,

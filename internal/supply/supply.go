@@ -35,17 +35,17 @@ type flow struct {
 	Party    string          `db:"party"`
 }
 
-// flows are open purchase lines, goods that wait on the dock for the rest of their
-// order, and open lines of sales orders. What should have come before counts as of
+// flows are open inbound lines, goods that wait on the dock for the rest of their
+// order, and open outbound lines. What should have come before counts as of
 // today.
 const flows = `
-	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD') AS "on", sum(l.quantity - l.received) AS quantity, false AS out, 0 AS pinned, o.number AS document, p.name AS party
-	  FROM purchase_lines l JOIN purchase_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.supplier_id
-	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'part in') AND NOT l.closed AND l.quantity > l.received GROUP BY o.id, p.name
+	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD') AS "on", sum(l.quantity - l.received) AS quantity, false AS out, 0 AS pinned, o.number AS document, o.source AS party
+	  FROM inbound_lines l JOIN inbound o ON o.id = l.order_id
+	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'part in') AND NOT l.closed AND l.quantity > l.received GROUP BY o.id, o.number, o.expected_on, o.source
 	UNION ALL
-	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD'), sum(m.quantity), false, 0, o.number || ', on the dock', p.name
-	  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN purchase_lines l ON l.id = b.line_id JOIN purchase_orders o ON o.id = l.order_id JOIN parties p ON p.id = o.supplier_id
-	 WHERE m.item_id = $1 AND o.site_id = $2 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL GROUP BY o.id, p.name
+	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD'), sum(m.quantity), false, 0, o.number || ', on the dock', o.source
+	  FROM bookings b JOIN moves m ON m.id = b.move_id JOIN inbound_lines l ON l.id = b.line_id JOIN inbound o ON o.id = l.order_id
+	 WHERE m.item_id = $1 AND o.site_id = $2 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL GROUP BY o.id, o.number, o.expected_on, o.source
 	UNION ALL
 	SELECT to_char(greatest(o.wanted_on, $3::date), 'YYYY-MM-DD'), sum(l.due), true,
 	       coalesce(sum((SELECT sum(quantity) FROM pins WHERE line_id = l.id)), 0), o.number, o.recipient

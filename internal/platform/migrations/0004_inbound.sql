@@ -1,47 +1,49 @@
 -- +goose Up
 CREATE SEQUENCE purchase_numbers START 2201;
+CREATE SEQUENCE inbound_numbers START 101;
 CREATE SEQUENCE arrival_numbers START 401;
 
-CREATE TABLE purchase_orders (
+-- What is expected at a site, whatever its kind: the floor receives, inspects, labels and
+-- puts it away, and knows no more of it than this.
+CREATE TABLE inbound_orders (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    number      text NOT NULL UNIQUE DEFAULT 'P-' || nextval('purchase_numbers'),
-    supplier_id integer NOT NULL REFERENCES parties,
+    number      text NOT NULL UNIQUE,
+    kind        text NOT NULL CHECK (kind IN ('purchase', 'transfer', 'customer_return')),
     site_id     integer NOT NULL REFERENCES sites,
+    -- Whom it comes from: a party, or another site of ours; and where its goods are until then.
+    party_id    integer REFERENCES parties,
+    from_site_id integer REFERENCES sites,
+    source_id   integer NOT NULL REFERENCES places,
     expected_on date NOT NULL,
-    -- How it began: written as an order, asked for by somebody, or offered by the
-    -- supplier, whose number and last day an offer has.
-    began_as    text NOT NULL DEFAULT 'order' CHECK (began_as IN ('order', 'request', 'quote')),
-    quote       text NOT NULL DEFAULT '',
-    quote_until date,
     carrier     text NOT NULL DEFAULT '',
-    terms       text NOT NULL DEFAULT '',
-    -- What carriage costs, and what it is spread over the lines by.
-    freight     numeric(14,2) NOT NULL DEFAULT 0 CHECK (freight >= 0),
-    freight_by  text NOT NULL DEFAULT 'value' CHECK (freight_by IN ('value', 'weight')),
-    approved_by integer REFERENCES people,
-    approved_at timestamptz,
-    state       text NOT NULL CHECK (state IN ('draft', 'placed', 'part in', 'all in', 'closed')),
     note        text NOT NULL DEFAULT '',
+    state       text NOT NULL CHECK (state IN ('draft', 'placed', 'part in', 'all in', 'closed')),
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
     changed_at  timestamptz NOT NULL,
-    last_change text NOT NULL
+    last_change text NOT NULL,
+    CHECK ((party_id IS NULL) <> (from_site_id IS NULL))
 );
-CREATE INDEX purchase_orders_open ON purchase_orders (site_id, expected_on, id) WHERE state IN ('draft', 'placed', 'part in');
-CREATE INDEX purchase_orders_listed ON purchase_orders (site_id, expected_on DESC, id DESC);
+CREATE INDEX inbound_orders_open ON inbound_orders (site_id, expected_on, id) WHERE state IN ('draft', 'placed', 'part in');
+CREATE INDEX inbound_orders_listed ON inbound_orders (site_id, expected_on DESC, id DESC);
 
-CREATE TABLE purchase_lines (
+-- Inbound orders with whom they come from, in words.
+CREATE VIEW inbound AS
+SELECT o.*, coalesce(p.name, s.name) AS source, coalesce(p.code, s.code) AS source_code
+  FROM inbound_orders o LEFT JOIN parties p ON p.id = o.party_id LEFT JOIN sites s ON s.id = o.from_site_id;
+
+CREATE TABLE inbound_lines (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    order_id bigint NOT NULL REFERENCES purchase_orders,
+    order_id bigint NOT NULL REFERENCES inbound_orders,
     line     integer NOT NULL,
     -- A line without an item is no stock, such as carriage; its text says what.
     item_id  integer REFERENCES items,
     text     text NOT NULL DEFAULT '' CHECK (item_id IS NOT NULL OR text <> ''),
     pack_id  integer REFERENCES packs ON DELETE SET NULL,
-    needed_on date,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     received numeric(14,3) NOT NULL DEFAULT 0 CHECK (received >= 0),
-    price    numeric(14,4) NOT NULL CHECK (price >= 0),
+    -- What a base unit costs as it comes, carriage included; none where goods bring their own.
+    unit_cost numeric(14,4) CHECK (unit_cost >= 0),
     -- Per cent of the quantity that may be missing or too much and is fine, as it was
     -- agreed when the line was written.
     short_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (short_pct BETWEEN 0 AND 100),
@@ -49,17 +51,44 @@ CREATE TABLE purchase_lines (
     -- Nothing more is expected; what was missing then is cancelled.
     closed    boolean NOT NULL DEFAULT false,
     cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0 AND (closed OR cancelled = 0)),
-    billed    numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed >= 0),
     UNIQUE (order_id, line)
 );
-CREATE INDEX purchase_lines_item ON purchase_lines (item_id, id);
-CREATE INDEX purchase_lines_open ON purchase_lines (item_id) WHERE NOT closed;
+CREATE INDEX inbound_lines_item ON inbound_lines (item_id, id);
+CREATE INDEX inbound_lines_open ON inbound_lines (item_id) WHERE NOT closed;
+
+-- The commercial side of a purchase.
+CREATE TABLE purchase_orders (
+    order_id    bigint PRIMARY KEY REFERENCES inbound_orders,
+    supplier_id integer NOT NULL REFERENCES parties,
+    -- How it began: written as an order, asked for by somebody, or offered by the
+    -- supplier, whose number and last day an offer has.
+    began_as    text NOT NULL DEFAULT 'order' CHECK (began_as IN ('order', 'request', 'quote')),
+    quote       text NOT NULL DEFAULT '',
+    quote_until date,
+    terms       text NOT NULL DEFAULT '',
+    -- What carriage costs, and what it is spread over the lines by.
+    freight     numeric(14,2) NOT NULL DEFAULT 0 CHECK (freight >= 0),
+    freight_by  text NOT NULL DEFAULT 'value' CHECK (freight_by IN ('value', 'weight')),
+    approved_by integer REFERENCES people,
+    approved_at timestamptz
+);
+CREATE INDEX purchase_orders_supplier ON purchase_orders (supplier_id);
+
+CREATE TABLE purchase_lines (
+    line_id   bigint PRIMARY KEY REFERENCES inbound_lines ON DELETE CASCADE,
+    needed_on date,
+    price     numeric(14,4) NOT NULL CHECK (price >= 0),
+    billed    numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed >= 0)
+);
 
 CREATE TABLE arrivals (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     number      text NOT NULL UNIQUE DEFAULT 'A-' || nextval('arrival_numbers'),
-    supplier_id integer NOT NULL REFERENCES parties,
     site_id     integer NOT NULL REFERENCES sites,
+    -- Whom its goods come from, as on its orders.
+    party_id    integer REFERENCES parties,
+    from_site_id integer REFERENCES sites,
+    source_id   integer NOT NULL REFERENCES places,
     dock_id     integer NOT NULL REFERENCES places,
     state       text NOT NULL CHECK (state IN ('open', 'done')),
     -- Whether its goods wait on the dock, not free, until their order is complete.
@@ -68,13 +97,14 @@ CREATE TABLE arrivals (
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
     changed_at  timestamptz NOT NULL,
-    last_change text NOT NULL
+    last_change text NOT NULL,
+    CHECK ((party_id IS NULL) <> (from_site_id IS NULL))
 );
 CREATE INDEX arrivals_open ON arrivals (site_id, id) WHERE state = 'open';
 
 CREATE TABLE arrival_orders (
     arrival_id bigint NOT NULL REFERENCES arrivals,
-    order_id   bigint NOT NULL REFERENCES purchase_orders,
+    order_id   bigint NOT NULL REFERENCES inbound_orders,
     PRIMARY KEY (arrival_id, order_id)
 );
 CREATE INDEX arrival_orders_order ON arrival_orders (order_id);
@@ -83,7 +113,7 @@ CREATE INDEX arrival_orders_order ON arrival_orders (order_id);
 CREATE TABLE bookings (
     move_id    bigint PRIMARY KEY REFERENCES moves,
     arrival_id bigint NOT NULL REFERENCES arrivals,
-    line_id    bigint NOT NULL REFERENCES purchase_lines,
+    line_id    bigint NOT NULL REFERENCES inbound_lines,
     -- When it went into stock, if it waited for the rest of its order.
     released_at timestamptz,
     undone_at  timestamptz,
@@ -188,5 +218,6 @@ CREATE TABLE kept_views (
 );
 
 -- +goose Down
-DROP TABLE kept_views, print_jobs, stow_loads, stow_walks, bookings, inspections, bill_lines, bills, arrival_orders, arrivals, purchase_lines, purchase_orders;
-DROP SEQUENCE walk_numbers, arrival_numbers, purchase_numbers;
+DROP VIEW inbound;
+DROP TABLE kept_views, print_jobs, stow_loads, stow_walks, bookings, inspections, bill_lines, bills, arrival_orders, arrivals, purchase_lines, purchase_orders, inbound_lines, inbound_orders;
+DROP SEQUENCE walk_numbers, arrival_numbers, inbound_numbers, purchase_numbers;

@@ -83,9 +83,9 @@ CREATE TABLE sales_lines (
     price_why text NOT NULL DEFAULT ''
 );
 
--- A purchase line that buys what an outbound line lacks; what comes is pinned to it.
-ALTER TABLE purchase_lines ADD covers bigint REFERENCES outbound_lines;
-CREATE INDEX purchase_lines_covers ON purchase_lines (covers) WHERE covers IS NOT NULL;
+-- An inbound line that brings what an outbound line lacks; what comes is pinned to it.
+ALTER TABLE inbound_lines ADD covers bigint REFERENCES outbound_lines;
+CREATE INDEX inbound_lines_covers ON inbound_lines (covers) WHERE covers IS NOT NULL;
 
 CREATE TABLE rounds (
     id           bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -319,7 +319,7 @@ CREATE TABLE counts (
 CREATE INDEX counts_place ON counts (place_id, item_id, id DESC);
 
 -- +goose Down
-ALTER TABLE purchase_lines DROP covers;
+ALTER TABLE inbound_lines DROP covers;
 DROP TABLE counts, bin_doubts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
     round_stops, rounds, sales_lines, sales_orders, outbound_lines, outbound_orders CASCADE;
 DROP SEQUENCE count_numbers, tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers, outbound_numbers;

@@ -194,7 +194,7 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 		SELECT l.id, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit,
 		       sl.price, sl.price_source, sl.price_why, l.quantity, l.planned, l.taken, l.sent, l.cancelled, l.due, coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) - l.planned AS pinned,
 		       coalesce((SELECT sum(billed) FROM delivery_lines WHERE line_id = l.id), 0) AS billed,
-		       coalesce((SELECT sum(greatest(c.quantity - c.received, 0)) FROM purchase_lines c JOIN purchase_orders b ON b.id = c.order_id WHERE c.covers = l.id AND NOT c.closed AND b.state IN ('draft', 'placed', 'part in')), 0) AS covered
+		       coalesce((SELECT sum(greatest(c.quantity - c.received, 0)) FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id WHERE c.covers = l.id AND NOT c.closed AND b.state IN ('draft', 'placed', 'part in')), 0) AS covered
 		  FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id LEFT JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading order lines: %w", err)

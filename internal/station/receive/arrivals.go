@@ -7,23 +7,25 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
-	"lanternrow/internal/ledger"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
-// OpenArrival opens an arrival for placed orders of one supplier at a dock of their
+var topics = []string{"receive", "row"}
+
+// OpenArrival opens an arrival for placed orders of one source at a dock of their
 // site.
 func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, error) {
 	if len(in.OrderIDs) == 0 {
 		return Arrival{}, refusal.New("order_missing", "order_ids", "An arrival needs at least one order that its goods are on.")
 	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.PurchaseOrder, in.OrderIDs...)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, in.OrderIDs...)); err != nil {
 		return Arrival{}, err
 	}
-	first, err := readOrder(ctx, tx, in.OrderIDs[0])
+	first, err := inbound.Read(ctx, tx, in.OrderIDs[0])
 	if err != nil {
 		return Arrival{}, err
 	}
@@ -32,8 +34,10 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 		return Arrival{}, refusal.New("dock_unknown", "dock_id", "Choose a dock of the site that %s comes to.", first.Number)
 	}
 	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO arrivals (supplier_id, site_id, dock_id, waits, state, opened_at, changed_by, changed_at, last_change)
-		VALUES ($1, $2, $3, $4, 'open', $5, $6, $5, 'opened it') RETURNING id`, first.SupplierID, first.SiteID, in.DockID, in.Waits, tx.Now, tx.Person.ID)
+	err = tx.GetContext(ctx, &id, `
+		INSERT INTO arrivals (party_id, from_site_id, source_id, site_id, dock_id, waits, state, opened_at, changed_by, changed_at, last_change)
+		VALUES ($1, $2, $3, $4, $5, $6, 'open', $7, $8, $7, 'opened it') RETURNING id`,
+		first.PartyID, first.FromSiteID, first.SourceID, first.SiteID, in.DockID, in.Waits, tx.Now, tx.Person.ID)
 	if err != nil {
 		return Arrival{}, fmt.Errorf("opening an arrival: %w", err)
 	}
@@ -48,16 +52,16 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 }
 
 // joinOrder puts an order on an arrival, beside one that is on it.
-func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside Order, order int64) error {
-	o, err := readOrder(ctx, tx, order)
+func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside inbound.Order, order int64) error {
+	o, err := inbound.Read(ctx, tx, order)
 	if err != nil {
 		return err
 	}
-	if o.State != "placed" && o.State != "part in" {
+	if !o.State.Open() {
 		return refusal.New("order_not_open", "order_ids", "%s is %s. An arrival needs an order that is placed and not all in.", o.Number, o.State).Of(refusal.Conflict)
 	}
-	if o.SupplierID != beside.SupplierID || o.SiteID != beside.SiteID {
-		return refusal.New("order_elsewhere", "order_ids", "%s is with %s, and this arrival brings goods of %s. One delivery is of one supplier, to one site.", o.Number, o.Supplier, beside.Supplier).Of(refusal.Conflict)
+	if !o.Same(beside.Source) || o.SiteID != beside.SiteID {
+		return refusal.New("order_elsewhere", "order_ids", "%s is with %s, and this arrival brings goods of %s. One delivery is of one source, to one site.", o.Number, o.Source.Source, beside.Source.Source).Of(refusal.Conflict)
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO arrival_orders (arrival_id, order_id) VALUES ($1, $2) ON CONFLICT DO NOTHING`, arrival, order); err != nil {
 		return fmt.Errorf("putting an order on an arrival: %w", err)
@@ -67,7 +71,7 @@ func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside Order,
 
 // AddOrder puts a further order on an open arrival, whose goods are on the same lorry.
 func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, order int64) (Arrival, error) {
-	if err := documents.Hold(ctx, tx, documents.Own(documents.PurchaseOrder, order)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, order)); err != nil {
 		return Arrival{}, err
 	}
 	if err := documents.Change(ctx, tx, documents.Arrival, id, version, "added an order"); err != nil {
@@ -80,7 +84,7 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 	if a.State != "open" {
 		return a, refusal.New("arrival_done", "", "%s is closed. Open another arrival for the order.", a.Number).Of(refusal.Conflict)
 	}
-	if err := joinOrder(ctx, tx, id, Order{SupplierID: a.SupplierID, SiteID: a.SiteID, Supplier: a.Supplier}, order); err != nil {
+	if err := joinOrder(ctx, tx, id, inbound.Order{SiteID: a.SiteID, Source: a.Source}, order); err != nil {
 		return a, err
 	}
 	tx.Touch(topics...)
@@ -97,81 +101,6 @@ func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) 
 	}
 	tx.Touch(topics...)
 	return showArrival(ctx, tx, id)
-}
-
-// ReleaseOrder lets goods go into stock that wait for the rest of their order, without
-// the rest.
-func ReleaseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := holdOrders(ctx, tx, id); err != nil {
-		return Order{}, err
-	}
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "let waiting goods go"); err != nil {
-		return Order{}, err
-	}
-	waiting, err := listHeldBack(ctx, tx, id)
-	if err != nil {
-		return Order{}, err
-	}
-	if len(waiting) == 0 {
-		return Order{}, refusal.New("nothing_waits", "", "Nothing waits for the rest of this order.").Of(refusal.Conflict)
-	}
-	if err := release(ctx, tx, id, "let go without the rest"); err != nil {
-		return Order{}, err
-	}
-	return readOrder(ctx, tx, id)
-}
-
-// release lets the goods of an order go that waited on the dock for it: they are free
-// from then on.
-func release(ctx context.Context, tx *command.Tx, order int64, why string) error {
-	waiting, err := listHeldBack(ctx, tx, order)
-	if err != nil || len(waiting) == 0 {
-		return err
-	}
-	moves := make([]ledger.Move, len(waiting))
-	ids := make([]int64, len(waiting))
-	for i, w := range waiting {
-		moves[i] = ledger.Move{Item: w.Item, Lot: w.Lot, Serial: w.Serial, Quantity: w.Quantity, From: w.Place, FromBox: w.Carton, FromState: ledger.Waiting, To: w.Place, ToBox: w.Carton, ToState: ledger.Good}
-		ids[i] = w.MoveID
-	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "release", Document: waiting[0].Order, Note: why}, moves); err != nil {
-		return err
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET released_at = $2 WHERE move_id = ANY($1)`, ids, tx.Now); err != nil {
-		return fmt.Errorf("noting a release: %w", err)
-	}
-	for _, w := range waiting {
-		if err := (OrderLine{Covers: w.Covers}).tieCovered(ctx, tx, ledger.Stock{Place: w.Place, Item: w.Item, Lot: w.Lot, Serial: w.Serial, Carton: w.Carton}, w.Quantity); err != nil {
-			return err
-		}
-	}
-	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
-	return nil
-}
-
-// heldBack is goods of one booking that wait for the rest of their order.
-type heldBack struct {
-	MoveID   int64           `db:"move_id"`
-	Order    string          `db:"order_number"`
-	Item     int32           `db:"item_id"`
-	Lot      *int64          `db:"lot_id"`
-	Serial   *int64          `db:"serial_id"`
-	Carton   *int64          `db:"to_carton"`
-	Place    int32           `db:"to_place"`
-	Covers   *int64          `db:"covers"`
-	Quantity decimal.Decimal `db:"quantity"`
-}
-
-func listHeldBack(ctx context.Context, q sqlx.QueryerContext, order int64) ([]heldBack, error) {
-	var out []heldBack
-	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT l.covers, b.move_id, o.number AS order_number, m.item_id, m.lot_id, m.serial_id, m.to_carton, m.to_place, m.quantity
-		  FROM bookings b JOIN purchase_lines l ON l.id = b.line_id JOIN purchase_orders o ON o.id = l.order_id JOIN moves m ON m.id = b.move_id
-		 WHERE l.order_id = $1 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL ORDER BY b.move_id`, order)
-	if err != nil {
-		return nil, fmt.Errorf("reading what waits for an order: %w", err)
-	}
-	return out, nil
 }
 
 // listWanted reads which orders wait for what stands good on an arrival's dock and lies

@@ -3,6 +3,7 @@ package receive
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -12,6 +13,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
@@ -36,7 +38,7 @@ type bookInPlan struct {
 // plannedLine is a line with its settlement and its part of the plan's moves: those
 // from first on, so many for each of parts.
 type plannedLine struct {
-	OrderLine
+	inbound.Line
 	item   catalog.Item
 	after  receiving.Settlement
 	here   decimal.Decimal
@@ -147,7 +149,7 @@ func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn,
 			return nil, err
 		}
 		if seen[l.LineID] {
-			return nil, refusal.New("line_twice", field+".line_id", "Line %d stands twice. Put its whole quantity in one place.", line.Line)
+			return nil, refusal.New("line_twice", field+".line_id", "Line %d stands twice. Put its whole quantity in one place.", line.Number)
 		}
 		seen[l.LineID] = true
 		plan.lines = append(plan.lines, line)
@@ -195,9 +197,8 @@ func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []
 			return nil, err
 		}
 		l.first = len(moves)
-		cost := l.Landed
 		for _, part := range l.parts {
-			move := ledger.Move{Item: l.ItemID, From: p.arrival.SupplierPlace, To: p.arrival.DockID, Cost: &cost}
+			move := ledger.Move{Item: l.ItemID, From: p.arrival.SourceID, To: p.arrival.DockID, Cost: l.UnitCost}
 			switch {
 			case part.inspect:
 				if aside.ID == 0 {
@@ -220,19 +221,19 @@ func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []
 
 // checkLine holds one line of what came against the order and the item's rules.
 func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival Arrival, l BookInLine, now time.Time) (plannedLine, error) {
-	out := plannedLine{OrderLine: lineByID(arrival.Lines, l.LineID), reason: strings.TrimSpace(l.Reason)}
+	out := plannedLine{Line: lineByID(arrival.Lines, l.LineID), reason: strings.TrimSpace(l.Reason)}
 	if out.ID == 0 || !out.Stock() {
 		return out, refusal.New("line_unknown", field+".line_id", "That line is not on %s.", arrival.Order)
 	}
 	if out.Closed {
-		return out, refusal.New("line_closed", field+".quantity", "%s: line %d is closed with %s of %s in. Set what is here aside, and have it ordered anew if it stays.", out.SKU, out.Line, out.Received, out.Quantity)
+		return out, refusal.New("line_closed", field+".quantity", "%s: line %d is closed with %s of %s in. Set what is here aside, and have it ordered anew if it stays.", out.SKU, out.Number, out.Received, out.Quantity)
 	}
 	item, err := catalog.ItemByID(ctx, q, out.ItemID)
 	if err != nil {
 		return out, err
 	}
 	out.item = item
-	if out.here, err = packed(field, l.PackID, l.Quantity, item); err != nil {
+	if out.here, err = item.Count(field, l.PackID, l.Quantity); err != nil {
 		return out, err
 	}
 	if p, known := item.Pack(l.PackID); known && !p.Holds.Equal(decimal.NewFromInt(1)) {
@@ -244,7 +245,7 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 	for j, lot := range l.Lots {
 		at := fmt.Sprintf("%s.lots[%d]", field, j)
 		in := receiving.LotIn{Code: lot.Code}
-		if in.Quantity, err = packed(at, l.PackID, lot.Quantity, item); err != nil {
+		if in.Quantity, err = item.Count(at, l.PackID, lot.Quantity); err != nil {
 			return out, err
 		}
 		if lot.ExpiresOn != "" {
@@ -294,7 +295,7 @@ func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total deci
 		p.Changes = append(p.Changes,
 			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(), After: f.Physical.Add(l.here).String()},
 			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(free).String()},
-			ledger.Change{What: fmt.Sprintf("%s line %d", l.Order, l.Line), Before: l.Received.String() + " of " + l.Quantity.String(), After: l.settled()})
+			ledger.Change{What: fmt.Sprintf("%s line %d", l.Order, l.Number), Before: l.Received.String() + " of " + l.Quantity.String(), After: l.settled()})
 		if l.Covers != nil && free.IsPositive() {
 			p.Notes = append(p.Notes, fmt.Sprintf("%s was bought for %s: what it still wants of these %s is pinned to it.", l.SKU, l.CoversOrder, free))
 		} else if f.Free.IsNegative() {
@@ -386,7 +387,7 @@ func PostBookIn(ctx context.Context, tx *command.Tx, prefix string, id int64, in
 	}
 	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
 	for _, order := range orders {
-		if err := settle(ctx, tx, order); err != nil {
+		if err := inbound.Settle(ctx, tx, order); err != nil {
 			return Arrival{}, err
 		}
 	}
@@ -454,11 +455,11 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 		if m.ToState != "" && m.ToState != ledger.Good {
 			continue
 		}
-		if err := l.tieCovered(ctx, tx, ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}, m.Quantity); err != nil {
+		if err := inbound.TieCovered(ctx, tx, l.Covers, ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}, m.Quantity); err != nil {
 			return err
 		}
 	}
-	return keepSettlement(ctx, tx, l.ID, l.after)
+	return inbound.Count(ctx, tx, l.ID, l.after)
 }
 
 func (p *bookInPlan) noteBooking(ctx context.Context, tx *command.Tx, l plannedLine, part plannedPart, moves []int64) error {
@@ -506,44 +507,26 @@ func hold(ctx context.Context, tx *command.Tx, arrival int64, version int32, wha
 	if err := tx.SelectContext(ctx, &orders, `SELECT order_id FROM arrival_orders WHERE arrival_id = $1 ORDER BY order_id`, arrival); err != nil {
 		return nil, fmt.Errorf("reading an arrival: %w", err)
 	}
-	if err := holdOrders(ctx, tx, orders...); err != nil {
+	if err := inbound.Hold(ctx, tx, orders...); err != nil {
 		return nil, err
 	}
 	if err := documents.Change(ctx, tx, documents.Arrival, arrival, version, what); err != nil {
 		return nil, err
 	}
 	for _, order := range orders {
-		if err := documents.Change(ctx, tx, documents.PurchaseOrder, order, 0, what); err != nil {
+		if err := documents.Change(ctx, tx, documents.InboundOrder, order, 0, what); err != nil {
 			return nil, err
 		}
 	}
 	return orders, nil
 }
 
-// holdOrders keeps purchase orders alone, with the arrivals that bring their goods; and
-// shares the sales orders that they are bought for, to which what comes is pinned.
-func holdOrders(ctx context.Context, tx *command.Tx, orders ...int64) error {
-	if err := documents.Hold(ctx, tx, documents.Own(documents.PurchaseOrder, orders...)); err != nil {
-		return err
+// lineByID finds a line; there is none when its id is 0.
+func lineByID(lines []inbound.Line, id int64) (line inbound.Line) {
+	if i := slices.IndexFunc(lines, func(l inbound.Line) bool { return l.ID == id }); i >= 0 {
+		line = lines[i]
 	}
-	var covered, arrivals []int64
-	if err := tx.SelectContext(ctx, &covered, `
-		SELECT DISTINCT s.order_id FROM purchase_lines l JOIN outbound_lines s ON s.id = l.covers WHERE l.order_id = ANY($1)`, orders); err != nil {
-		return fmt.Errorf("reading what is bought for whom: %w", err)
-	}
-	if err := tx.SelectContext(ctx, &arrivals, `
-		SELECT DISTINCT a.id FROM arrivals a JOIN arrival_orders x ON x.arrival_id = a.id WHERE x.order_id = ANY($1)`, orders); err != nil {
-		return fmt.Errorf("reading the arrivals of orders: %w", err)
-	}
-	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...), documents.Own(documents.Arrival, arrivals...))
-}
-
-func keepSettlement(ctx context.Context, tx *command.Tx, line int64, s receiving.Settlement) error {
-	_, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET received = $2, closed = $3, cancelled = $4 WHERE id = $1`, line, s.Received, s.Closes, s.Cancelled)
-	if err != nil {
-		return fmt.Errorf("counting what came: %w", err)
-	}
-	return nil
+	return line
 }
 
 // makeLot names a lot of the house's own for goods that came without one, by the
@@ -567,6 +550,6 @@ func makeLot(ctx context.Context, tx *command.Tx, arrival int64, item int32) (ma
 	if i.Tracking == receiving.LotExpiry && i.ShelfLife > 0 {
 		made.ExpiresOn = tx.Now.AddDate(0, 0, i.ShelfLife).Format(time.DateOnly)
 	}
-	made.Code, err = receiving.LotRule(i.LotRule).Make("item_id", a.SupplierCode, tx.Now, n)
+	made.Code, err = receiving.LotRule(i.LotRule).Make("item_id", a.SourceCode, tx.Now, n)
 	return made, err
 }

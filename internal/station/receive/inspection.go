@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -135,7 +136,7 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 // Decide carries the verdict of an inspection out.
 func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspection, error) {
 	var covered []int64
-	if err := tx.SelectContext(ctx, &covered, `SELECT DISTINCT s.order_id FROM bookings b JOIN purchase_lines l ON l.id = b.line_id
+	if err := tx.SelectContext(ctx, &covered, `SELECT DISTINCT s.order_id FROM bookings b JOIN inbound_lines l ON l.id = b.line_id
 		JOIN outbound_lines s ON s.id = l.covers WHERE b.inspection_id = $1`, id); err != nil {
 		return Inspection{}, fmt.Errorf("reading what is bought for whom: %w", err)
 	}
@@ -161,17 +162,17 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 	return readInspection(ctx, tx, id)
 }
 
-// tieCovered pins what passed to the sales line that it was bought for.
+// tieCovered pins what passed to the outbound line that it is meant for.
 func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
 	var covers []int64
-	if err := tx.SelectContext(ctx, &covers, `SELECT DISTINCT l.covers FROM bookings b JOIN purchase_lines l ON l.id = b.line_id WHERE b.inspection_id = $1 AND l.covers IS NOT NULL`, x.ID); err != nil {
+	if err := tx.SelectContext(ctx, &covers, `SELECT DISTINCT l.covers FROM bookings b JOIN inbound_lines l ON l.id = b.line_id WHERE b.inspection_id = $1 AND l.covers IS NOT NULL`, x.ID); err != nil {
 		return fmt.Errorf("reading what was bought for whom: %w", err)
 	}
 	for _, m := range moves {
 		if len(covers) == 0 || m.ToState != ledger.Good {
 			continue
 		}
-		if err := (OrderLine{Covers: &covers[0]}).tieCovered(ctx, tx, ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial}, m.Quantity); err != nil {
+		if err := inbound.TieCovered(ctx, tx, &covers[0], ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial}, m.Quantity); err != nil {
 			return err
 		}
 	}

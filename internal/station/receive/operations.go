@@ -1,5 +1,5 @@
-// Package receive is the station where goods come in: purchase orders, arrivals,
-// and the move that books what came into our stock, on a dock.
+// Package receive is the station where goods come in: arrivals of whatever inbound orders,
+// the move that books what came into our stock on a dock, and inspection.
 package receive
 
 import (
@@ -7,8 +7,7 @@ import (
 	"net/http"
 
 	"lanternrow/internal/core/receiving"
-	"lanternrow/internal/documents"
-	"lanternrow/internal/exchange"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -34,110 +33,6 @@ type versioned struct {
 // without a label are numbered under.
 func Register(r *web.Router, prefix string) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Purchase orders of a list, by the day they are expected", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32  `query:"site"`
-			List string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
-			OrderFilter
-			After string `query:"after" maxLength:"60"`
-			Limit int    `query:"limit" default:"100" minimum:"1" maximum:"200"`
-		}) (OrderPage, error) {
-			after, err := documents.ReadCursor(in.After)
-			if err != nil {
-				return OrderPage{}, err
-			}
-			return listOrders(ctx, db, in.Site, in.List, in.OrderFilter, after, in.Limit)
-		})
-	web.Download(r, "/purchase-orders/export", "export-purchase-orders", "A list of purchase orders as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
-			Site int32  `query:"site"`
-			List string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
-			OrderFilter
-			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
-		}) (web.File, error) {
-			t, err := ordersTable(ctx, db, in.Site, in.List, in.OrderFilter)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("purchase-orders", in.Format, t)
-		})
-	web.Query(r, http.MethodGet, "/sales-orders/{id}/cover", "read-cover", "What an order lacks, and of whom it would be bought", web.Everyone,
-		func(ctx context.Context, in *struct {
-			ID int64 `path:"id"`
-		}) ([]Cover, error) {
-			c, err := readCover(ctx, db, in.ID)
-			return append([]Cover{}, c.lines...), err
-		})
-	web.Command(r, "/sales-orders/{id}/cover", "cover-order", "Buy in exactly what an order lacks: drafts of purchase orders, tied to it", web.Office,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			ID int64 `path:"id"`
-		}) ([]Order, error) {
-			return CoverOrder(ctx, tx, in.ID)
-		})
-	web.Query(r, http.MethodGet, "/suggestions", "list-suggestions", "What is at its reorder point, and how much to buy of it", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site     int32 `query:"site"`
-			Supplier int32 `query:"supplier" doc:"Only what was last bought from this supplier"`
-		}) ([]Suggested, error) {
-			return suggest(ctx, db, in.Site, in.Supplier)
-		})
-	web.Query(r, http.MethodGet, "/purchase-orders/{id}", "get-purchase-order", "A purchase order", web.Everyone,
-		func(ctx context.Context, in *byID) (Order, error) { return readOrder(ctx, db, in.ID) })
-	web.Command(r, "/purchase-orders", "create-purchase-order", "Make a purchase order", web.Inbound,
-		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
-			return CreateOrder(ctx, tx, in.Body)
-		})
-	web.Command(r, "/purchase-requests", "request-purchase", "Ask for something to be bought", web.Floor,
-		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
-			in.Body.BegunAs, in.Body.Place = "request", false
-			return CreateOrder(ctx, tx, in.Body)
-		})
-	web.Command(r, "/purchase-orders/{id}/amend", "amend-purchase-order", "Change an open order's terms and lines", web.Inbound,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			ID   int64 `path:"id"`
-			Body Amended
-		}) (Order, error) {
-			return Amend(ctx, tx, in.ID, in.Body)
-		})
-	web.Command(r, "/purchase-orders/{id}/approve", "approve-purchase-order", "Approve an order that comes to more than may be bought unasked", web.Lead,
-		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
-			return Approve(ctx, tx, in.ID, in.Body.Version)
-		})
-	web.Command(r, "/purchase-orders/{id}/release", "release-purchase-order", "Let waiting goods go into stock without the rest of their order", web.Dock,
-		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
-			return ReleaseOrder(ctx, tx, in.ID, in.Body.Version)
-		})
-	web.Command(r, "/purchase-orders/{id}/mail", "mail-purchase-order", "Send the order's paper to its supplier", web.Inbound,
-		func(ctx context.Context, tx *command.Tx, in *byID) (Order, error) { return MailOrder(ctx, tx, in.ID) })
-	web.Paper(r, "/purchase-orders/{id}/order.pdf", "print-purchase-order", "The order's paper", func(ctx context.Context, in *byID) (string, []byte, error) {
-		o, pdf, err := orderPaper(ctx, db, in.ID)
-		return o.Number, pdf, err
-	})
-	web.Command(r, "/purchase-orders/{id}/place", "place-purchase-order", "Place a draft with its supplier", web.Inbound,
-		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
-			return PlaceOrder(ctx, tx, in.ID, in.Body.Version)
-		})
-	web.Command(r, "/purchase-orders/{id}/close", "close-purchase-order", "Close an order for good; what is missing is cancelled", web.Inbound,
-		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
-			return CloseOrder(ctx, tx, in.ID, in.Body.Version)
-		})
-	web.Command(r, "/purchase-orders/{id}/note", "annotate-purchase-order", "Write the order's note", web.Inbound,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			ID   int64 `path:"id"`
-			Body struct {
-				Version int32  `json:"version"`
-				Note    string `json:"note" maxLength:"500"`
-			}
-		}) (Order, error) {
-			return Annotate(ctx, tx, in.ID, in.Body.Version, in.Body.Note)
-		})
-	web.Command(r, "/purchase-orders/{id}/bills", "enter-bill", "Enter a supplier's bill, matched with what was ordered and what came", web.Office,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			ID   int64 `path:"id"`
-			Body NewBill
-		}) (Order, error) {
-			return EnterBill(ctx, tx, in.ID, in.Body)
-		})
 	web.Query(r, http.MethodGet, "/arrivals", "list-arrivals", "Open arrivals", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
@@ -146,7 +41,9 @@ func Register(r *web.Router, prefix string) {
 		})
 	web.Query(r, http.MethodGet, "/arrivals/{id}", "get-arrival", "An arrival", web.Everyone,
 		func(ctx context.Context, in *byID) (Arrival, error) { return showArrival(ctx, db, in.ID) })
-	web.Command(r, "/arrivals", "open-arrival", "Open an arrival for purchase orders at a dock", web.Dock,
+	web.Query(r, http.MethodGet, "/arrivals/{id}/beside", "list-orders-beside-arrival", "Open orders whose goods may be on the same lorry", web.Everyone,
+		func(ctx context.Context, in *byID) ([]inbound.Order, error) { return inbound.Beside(ctx, db, in.ID) })
+	web.Command(r, "/arrivals", "open-arrival", "Open an arrival for inbound orders at a dock", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewArrival }) (Arrival, error) {
 			return OpenArrival(ctx, tx, in.Body)
 		})

@@ -3,10 +3,12 @@ package receive
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
@@ -43,17 +45,16 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 		return nil, refusal.New("undone_already", "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
 	}
 	line := lineByID(a.Lines, out.LineID)
-	for _, o := range a.Orders {
-		if o.ID == line.OrderID && o.State == "closed" {
-			return nil, refusal.New("order_closed", "", "%s is closed. What came on it stays; move the goods, or send them back.", o.Number).Of(refusal.Conflict)
-		}
+	order := a.Orders[slices.IndexFunc(a.Orders, func(o inbound.Order) bool { return o.ID == line.OrderID })]
+	if order.State == inbound.Closed {
+		return nil, refusal.New("order_closed", "", "%s is closed. What came on it stays; move the goods, or send them back.", order.Number).Of(refusal.Conflict)
+	}
+	if err := order.MayTakeBack(ctx, q, line, out.Quantity); err != nil {
+		return nil, err
 	}
 	after := line.Received.Sub(out.Quantity)
-	if after.LessThan(line.Billed) {
-		return nil, refusal.New("billed", "move_id", "%s of %s are billed on line %d. Only %s can be taken back, not %s.", line.Billed, line.SKU, line.Line, line.Received.Sub(line.Billed), out.Quantity).Of(refusal.Conflict)
-	}
-	out.settlement = receiving.Incoming{Ordered: line.Quantity, Already: after, Allowance: line.Allowance, Unit: line.unit()}.Settle()
-	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromBox: out.CartonID, FromState: out.Condition, To: a.SupplierPlace, Cost: &line.Landed}
+	out.settlement = line.After(after)
+	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromBox: out.CartonID, FromState: out.Condition, To: a.SourceID, Cost: line.UnitCost}
 	moves, err := serials.Spread(ctx, q, "move_id", out.Tracking, line.SKU, back, out.Serials)
 	if r := refusal.From(err); r != nil && r.Code == "serial_elsewhere" {
 		return nil, refusal.New("goods_gone", "move_id", "%s Bring it back there first.", r.Sentence).Of(refusal.Conflict)
@@ -67,7 +68,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	if m := out.Plan.Moves[0]; m.FromAfter.IsNegative() {
 		return nil, refusal.New("goods_gone", "move_id", "%s holds %s of %s, and %s were booked in. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
 	}
-	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", line.Order, line.Line),
+	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", line.Order, line.Number),
 		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " + line.Quantity.String()})
 	out.Button = fmt.Sprintf("Take %s of %s back", out.Quantity, line.SKU)
 	return out, nil
@@ -100,11 +101,11 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (A
 	if err := withdrawLabels(ctx, tx, arrival, plan.Booking); err != nil {
 		return Arrival{}, err
 	}
-	if err := keepSettlement(ctx, tx, plan.LineID, plan.settlement); err != nil {
+	if err := inbound.Count(ctx, tx, plan.LineID, plan.settlement); err != nil {
 		return Arrival{}, err
 	}
 	for _, order := range orders {
-		if err := settle(ctx, tx, order); err != nil {
+		if err := inbound.Settle(ctx, tx, order); err != nil {
 			return Arrival{}, err
 		}
 	}

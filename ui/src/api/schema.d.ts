@@ -18,7 +18,7 @@ export interface paths {
         get: operations["list-arrivals"];
         put?: never;
         /**
-         * Open an arrival for purchase orders at a dock
+         * Open an arrival for inbound orders at a dock
          * @description May be used by: lead, receiver.
          */
         post: operations["open-arrival"];
@@ -40,6 +40,26 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["get-arrival"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open orders whose goods may be on the same lorry
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-orders-beside-arrival"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4228,6 +4248,69 @@ export interface components {
             told: components["schemas"]["ConnectionMessage"][];
             waiting: components["schemas"]["ConnectionMessage"][];
         };
+        InboundLine: {
+            cancelled: string;
+            closed: boolean;
+            /**
+             * Format: int64
+             * @description The outbound line that it is meant for
+             */
+            covers: number | null;
+            /** @description The order of that line */
+            covers_order: string;
+            description: string;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int32
+             * @description 0 for what is no stock
+             */
+            item_id: number;
+            least: string;
+            /** Format: int64 */
+            line: number;
+            most: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            over: string;
+            /**
+             * Format: int32
+             * @description The pack it was ordered in; 0 for base units
+             */
+            pack_id: number;
+            packs: components["schemas"]["CatalogPack"][];
+            quantity: string;
+            received: string;
+            short: string;
+            sku: string;
+            tracking: string;
+            unit: string;
+            whole: boolean;
+        };
+        InboundOrder: {
+            /**
+             * Format: int32
+             * @description The site of ours that the goods come from
+             */
+            from_site_id: number | null;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "purchase" | "transfer" | "customer_return";
+            number: string;
+            /**
+             * Format: int32
+             * @description The supplier or customer; none when the goods come from another site
+             */
+            party_id: number | null;
+            /** Format: int32 */
+            site_id: number;
+            /** @description Whom the goods come from */
+            source: string;
+            /** @enum {string} */
+            state: "draft" | "placed" | "part in" | "all in" | "closed";
+        };
         Item: {
             /** Format: int64 */
             id: number;
@@ -5112,6 +5195,219 @@ export interface components {
             pinned: string;
             quantity: string;
         };
+        PurchasingAmended: {
+            /** @description The supplier's usual one without */
+            carrier?: string;
+            /** @description YYYY-MM-DD */
+            expected_on: string;
+            /** @description What carriage costs in all */
+            freight?: string;
+            /**
+             * @description What it is spread over the lines by; value without
+             * @enum {string}
+             */
+            freight_by?: "value" | "weight";
+            /** @description Lines that change, by their ids, and new ones */
+            lines?: components["schemas"]["PurchasingNewLine"][];
+            /** @description Lines that are taken off the order; nothing may have come on them */
+            remove?: number[];
+            /** @description The supplier's usual ones without */
+            terms?: string;
+            /** Format: int32 */
+            version: number;
+        };
+        PurchasingBill: {
+            amount: string;
+            billed_on: string;
+            number: string;
+            person: string;
+        };
+        PurchasingCover: {
+            bought: boolean;
+            /** @description What is free when all orders have what they want */
+            free: string;
+            /** Format: int32 */
+            item_id: number;
+            lacks: string;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            line_id: number;
+            /** @description Ordered for this very line */
+            on_order: string;
+            /** @description Ordered for other lines of other orders */
+            others: string;
+            price: string;
+            sku: string;
+            supplier: string;
+            /**
+             * Format: int32
+             * @description Of whom it was bought last; 0 when it never was
+             */
+            supplier_id: number;
+            /** @description What it still wants and is not pinned to it */
+            wanted: string;
+        };
+        PurchasingLine: {
+            billed: string;
+            cancelled: string;
+            closed: boolean;
+            /**
+             * Format: int64
+             * @description The outbound line that it is meant for
+             */
+            covers: number | null;
+            /** @description The order of that line */
+            covers_order: string;
+            description: string;
+            freight: components["schemas"]["ReceivingFreight"];
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int32
+             * @description 0 for what is no stock
+             */
+            item_id: number;
+            landed: string;
+            least: string;
+            /** Format: int64 */
+            line: number;
+            most: string;
+            needed_on: string | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            over: string;
+            /**
+             * Format: int32
+             * @description The pack it was ordered in; 0 for base units
+             */
+            pack_id: number;
+            packs: components["schemas"]["CatalogPack"][];
+            price: string;
+            quantity: string;
+            received: string;
+            short: string;
+            sku: string;
+            tracking: string;
+            unit: string;
+            whole: boolean;
+        };
+        PurchasingNewBill: {
+            /** @description YYYY-MM-DD */
+            billed_on: string;
+            lines: components["schemas"]["PurchasingNewBillLine"][];
+            number: string;
+        };
+        PurchasingNewBillLine: {
+            /** Format: int64 */
+            line_id: number;
+            price: string;
+            quantity: string;
+            /** @description Why a lead lets a price above the allowance pass */
+            reason?: string;
+        };
+        PurchasingNewLine: {
+            /**
+             * Format: int64
+             * @description The line that is changed; a new one without
+             */
+            id?: number;
+            /** Format: int32 */
+            item_id?: number;
+            needed_on?: string;
+            /**
+             * Format: int32
+             * @description The quantity counts these packs; base units without
+             */
+            pack_id?: number;
+            /** @description For a base unit; the item's cost without */
+            price?: string;
+            quantity: string;
+            text?: string;
+        };
+        PurchasingNewOrder: {
+            /**
+             * @description An order without
+             * @enum {string}
+             */
+            began_as?: "order" | "request" | "quote";
+            /** @description The supplier's usual one without */
+            carrier?: string;
+            /** @description YYYY-MM-DD */
+            expected_on: string;
+            /** @description What carriage costs in all */
+            freight?: string;
+            /**
+             * @description What it is spread over the lines by; value without
+             * @enum {string}
+             */
+            freight_by?: "value" | "weight";
+            lines: components["schemas"]["PurchasingNewLine"][];
+            note?: string;
+            /** @description Place it at once */
+            place?: boolean;
+            quote?: string;
+            /** @description The last day the supplier's prices stand */
+            quote_until?: string;
+            /** Format: int32 */
+            site_id: number;
+            /** Format: int32 */
+            supplier_id: number;
+            /** @description The supplier's usual ones without */
+            terms?: string;
+        };
+        PurchasingOrder: {
+            approve_above: string | null;
+            approved_by: string;
+            /** @enum {string} */
+            began_as: "order" | "request" | "quote";
+            bills: components["schemas"]["PurchasingBill"][];
+            carrier: string;
+            /** @description Where the supplier gets mail */
+            email: string;
+            expected_on: string;
+            freight: string;
+            /** @enum {string} */
+            freight_by: "value" | "weight";
+            /** Format: int64 */
+            id: number;
+            late: boolean;
+            /** Format: int64 */
+            line_count: number;
+            lines: components["schemas"]["PurchasingLine"][];
+            note: string;
+            number: string;
+            price_pct: string;
+            quote: string;
+            quote_until: string | null;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "draft" | "placed" | "part in" | "all in" | "closed";
+            supplier: string;
+            /** Format: int32 */
+            supplier_id: number;
+            terms: string;
+            value: string;
+            /** Format: int32 */
+            version: number;
+        };
+        PurchasingOrderPage: {
+            next: string;
+            orders: components["schemas"]["PurchasingOrder"][];
+        };
+        PurchasingSuggested: {
+            figures: components["schemas"]["LedgerFigures"];
+            item: components["schemas"]["CatalogItem"];
+            levels: components["schemas"]["ReceivingLevels"];
+            /** Format: int32 */
+            pack_id: number;
+            suggest: components["schemas"]["ReceivingSuggestion"];
+            supplier: string;
+            /** Format: int32 */
+            supplier_id: number;
+        };
         "Put-backRequest": {
             bin: string;
         };
@@ -5292,65 +5588,41 @@ export interface components {
             sku: string;
             why: string[];
         };
-        ReceiveAmended: {
-            /** @description The supplier's usual one without */
-            carrier?: string;
-            /** @description YYYY-MM-DD */
-            expected_on: string;
-            /** @description What carriage costs in all */
-            freight?: string;
-            /**
-             * @description What it is spread over the lines by; value without
-             * @enum {string}
-             */
-            freight_by?: "value" | "weight";
-            /** @description Lines that change, by their ids, and new ones */
-            lines?: components["schemas"]["ReceiveNewLine"][];
-            /** @description Lines that are taken off the order; nothing may have come on them */
-            remove?: number[];
-            /** @description The supplier's usual ones without */
-            terms?: string;
-            /** Format: int32 */
-            version: number;
-        };
         ReceiveArrival: {
             bookings: components["schemas"]["ReceiveBooking"][];
             dock: string;
             /** Format: int32 */
             dock_id: number;
+            /**
+             * Format: int32
+             * @description The site of ours that the goods come from
+             */
+            from_site_id: number | null;
             /** Format: int64 */
             id: number;
-            lines: components["schemas"]["ReceiveOrderLine"][];
+            lines: components["schemas"]["InboundLine"][];
             number: string;
             /** Format: date-time */
             opened_at: string;
             order: string;
             ordered: string;
-            orders: components["schemas"]["ReceiveArrivalOrder"][];
+            orders: components["schemas"]["InboundOrder"][];
+            /**
+             * Format: int32
+             * @description The supplier or customer; none when the goods come from another site
+             */
+            party_id: number | null;
             received: string;
             /** Format: int32 */
             site_id: number;
+            /** @description Whom the goods come from */
+            source: string;
             /** @enum {string} */
             state: "open" | "done";
-            supplier: string;
-            /** Format: int32 */
-            supplier_id: number;
             /** Format: int32 */
             version: number;
             waits: boolean;
             wanted: components["schemas"]["ReceiveWanted"][];
-        };
-        ReceiveArrivalOrder: {
-            /** Format: int64 */
-            id: number;
-            number: string;
-            state: string;
-        };
-        ReceiveBill: {
-            amount: string;
-            billed_on: string;
-            number: string;
-            person: string;
         };
         ReceiveBookIn: {
             /** @description What all of it stands on, to be stowed as one */
@@ -5408,32 +5680,6 @@ export interface components {
             /** @description The number on its label; a new one is made without */
             sscc?: string;
         };
-        ReceiveCover: {
-            bought: boolean;
-            /** @description What is free when all orders have what they want */
-            free: string;
-            /** Format: int32 */
-            item_id: number;
-            lacks: string;
-            /** Format: int64 */
-            line: number;
-            /** Format: int64 */
-            line_id: number;
-            /** @description Ordered for this very line */
-            on_order: string;
-            /** @description Ordered for other lines of other orders */
-            others: string;
-            price: string;
-            sku: string;
-            supplier: string;
-            /**
-             * Format: int32
-             * @description Of whom it was bought last; 0 when it never was
-             */
-            supplier_id: number;
-            /** @description What it still wants and is not pinned to it */
-            wanted: string;
-        };
         ReceiveInspection: {
             /** Format: int64 */
             accept: number | null;
@@ -5465,9 +5711,10 @@ export interface components {
             /** Format: int32 */
             site_id: number;
             sku: string;
+            /** @description Whom they came from */
+            source: string;
             /** @enum {string} */
             state: "waiting" | "decided" | "taken back";
-            supplier: string;
             tracking: string;
             unit: string;
             whole: boolean;
@@ -5483,166 +5730,6 @@ export interface components {
             order_ids: number[];
             /** @description The goods wait on the dock, not free, until their order is complete */
             waits?: boolean;
-        };
-        ReceiveNewBill: {
-            /** @description YYYY-MM-DD */
-            billed_on: string;
-            lines: components["schemas"]["ReceiveNewBillLine"][];
-            number: string;
-        };
-        ReceiveNewBillLine: {
-            /** Format: int64 */
-            line_id: number;
-            price: string;
-            quantity: string;
-            /** @description Why a lead lets a price above the allowance pass */
-            reason?: string;
-        };
-        ReceiveNewLine: {
-            /**
-             * Format: int64
-             * @description The line that is changed; a new one without
-             */
-            id?: number;
-            /** Format: int32 */
-            item_id?: number;
-            needed_on?: string;
-            /**
-             * Format: int32
-             * @description The quantity counts these packs; base units without
-             */
-            pack_id?: number;
-            /** @description For a base unit; the item's cost without */
-            price?: string;
-            quantity: string;
-            text?: string;
-        };
-        ReceiveNewOrder: {
-            /**
-             * @description An order without
-             * @enum {string}
-             */
-            began_as?: "order" | "request" | "quote";
-            /** @description The supplier's usual one without */
-            carrier?: string;
-            /** @description YYYY-MM-DD */
-            expected_on: string;
-            /** @description What carriage costs in all */
-            freight?: string;
-            /**
-             * @description What it is spread over the lines by; value without
-             * @enum {string}
-             */
-            freight_by?: "value" | "weight";
-            lines: components["schemas"]["ReceiveNewLine"][];
-            note?: string;
-            /** @description Place it at once */
-            place?: boolean;
-            quote?: string;
-            /** @description The last day the supplier's prices stand */
-            quote_until?: string;
-            /** Format: int32 */
-            site_id: number;
-            /** Format: int32 */
-            supplier_id: number;
-            /** @description The supplier's usual ones without */
-            terms?: string;
-        };
-        ReceiveOrder: {
-            approve_above: string | null;
-            approved_by: string;
-            /** @enum {string} */
-            began_as: "order" | "request" | "quote";
-            bills: components["schemas"]["ReceiveBill"][];
-            carrier: string;
-            /** @description Where the supplier gets mail */
-            email: string;
-            expected_on: string;
-            freight: string;
-            /** @enum {string} */
-            freight_by: "value" | "weight";
-            /** Format: int64 */
-            id: number;
-            late: boolean;
-            /** Format: int64 */
-            line_count: number;
-            lines: components["schemas"]["ReceiveOrderLine"][];
-            note: string;
-            number: string;
-            price_pct: string;
-            quote: string;
-            quote_until: string | null;
-            /** Format: int32 */
-            site_id: number;
-            /** @enum {string} */
-            state: "draft" | "placed" | "part in" | "all in" | "closed";
-            supplier: string;
-            /** Format: int32 */
-            supplier_id: number;
-            terms: string;
-            value: string;
-            /** Format: int32 */
-            version: number;
-        };
-        ReceiveOrderLine: {
-            billed: string;
-            cancelled: string;
-            closed: boolean;
-            /**
-             * Format: int64
-             * @description The sales line that it is bought for
-             */
-            covers: number | null;
-            /** @description The order of that line */
-            covers_order: string;
-            description: string;
-            freight: components["schemas"]["ReceivingFreight"];
-            /** Format: int64 */
-            id: number;
-            /**
-             * Format: int32
-             * @description 0 for what is no stock
-             */
-            item_id: number;
-            landed: string;
-            least: string;
-            /** Format: int64 */
-            line: number;
-            most: string;
-            needed_on: string | null;
-            order: string;
-            /** Format: int64 */
-            order_id: number;
-            over: string;
-            /**
-             * Format: int32
-             * @description The pack it was ordered in; 0 for base units
-             */
-            pack_id: number;
-            packs: components["schemas"]["CatalogPack"][];
-            price: string;
-            quantity: string;
-            received: string;
-            short: string;
-            sku: string;
-            tracking: string;
-            unit: string;
-            whole: boolean;
-        };
-        ReceiveOrderPage: {
-            next: string;
-            orders: components["schemas"]["ReceiveOrder"][];
-        };
-        ReceiveSuggested: {
-            figures: components["schemas"]["LedgerFigures"];
-            item: components["schemas"]["CatalogItem"];
-            levels: components["schemas"]["ReceivingLevels"];
-            /** Format: int32 */
-            pack_id: number;
-            suggest: components["schemas"]["ReceivingSuggestion"];
-            supplier: string;
-            /** Format: int32 */
-            supplier_id: number;
         };
         ReceiveUndoBooking: {
             /** Format: int64 */
@@ -6213,6 +6300,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-orders-beside-arrival": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboundOrder"][];
                 };
             };
             /** @description Error */
@@ -9346,7 +9464,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrderPage"];
+                    "application/json": components["schemas"]["PurchasingOrderPage"];
                 };
             };
             /** @description Error */
@@ -9372,7 +9490,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReceiveNewOrder"];
+                "application/json": components["schemas"]["PurchasingNewOrder"];
             };
         };
         responses: {
@@ -9382,7 +9500,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9453,7 +9571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9481,7 +9599,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReceiveAmended"];
+                "application/json": components["schemas"]["PurchasingAmended"];
             };
         };
         responses: {
@@ -9491,7 +9609,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9529,7 +9647,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9557,7 +9675,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReceiveNewBill"];
+                "application/json": components["schemas"]["PurchasingNewBill"];
             };
         };
         responses: {
@@ -9567,7 +9685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9605,7 +9723,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9639,7 +9757,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9677,7 +9795,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9748,7 +9866,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9786,7 +9904,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -9812,7 +9930,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReceiveNewOrder"];
+                "application/json": components["schemas"]["PurchasingNewOrder"];
             };
         };
         responses: {
@@ -9822,7 +9940,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"];
+                    "application/json": components["schemas"]["PurchasingOrder"];
                 };
             };
             /** @description Error */
@@ -11309,7 +11427,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveCover"][];
+                    "application/json": components["schemas"]["PurchasingCover"][];
                 };
             };
             /** @description Error */
@@ -11343,7 +11461,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveOrder"][];
+                    "application/json": components["schemas"]["PurchasingOrder"][];
                 };
             };
             /** @description Error */
@@ -12543,7 +12661,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReceiveSuggested"][];
+                    "application/json": components["schemas"]["PurchasingSuggested"][];
                 };
             };
             /** @description Error */

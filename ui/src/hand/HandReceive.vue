@@ -104,7 +104,7 @@ const scan = (text: string) =>
   })
 
 const entered = computed(() => step.openLines.value.filter((l) => step.entries[l.id]?.quantity))
-const detail = (l: Schemas['ReceiveOrderLine']) => {
+const detail = (l: Schemas['InboundLine']) => {
   const e = step.entries[l.id]!
   return e.serials.length ? e.serials.slice(-2).join(' ') : e.lots.map((x) => x.code).join(' ')
 }
@@ -152,7 +152,7 @@ const labels = computed(() => {
     />
     <router-link v-for="x in arrivals.data.value" :key="x.id" :to="`/hand/receive/${x.id}`" class="job">
       <b
-        ><span class="mono">{{ x.number }}</span> {{ x.supplier }}</b
+        ><span class="mono">{{ x.number }}</span> {{ x.source }}</b
       ><span>{{ x.dock }}, {{ x.received }} of {{ x.ordered }} in</span>
     </router-link>
     <p v-if="arrivals.data.value?.length === 0" class="none">No lorry is being unloaded.</p>

@@ -37,22 +37,13 @@ async function close() {
 }
 
 const adding = ref(false)
-/** Other orders of this supplier whose goods may be on the same lorry. */
+/** Other orders whose goods may be on the same lorry. */
 const others = useQuery({
-  queryKey: ['receive', 'orders', 'beside', computed(() => a.value.supplier_id), computed(() => a.value.site_id)],
-  queryFn: () =>
-    ask(
-      api.GET('/api/v1/purchase-orders', {
-        params: { query: { site: a.value.site_id, list: 'open', supplier: a.value.supplier_id, limit: 50 } },
-      }),
-    ),
+  queryKey: ['receive', 'orders', 'beside', computed(() => a.value.id)],
+  queryFn: () => ask(api.GET('/api/v1/arrivals/{id}/beside', { params: { path: { id: a.value.id } } })),
   enabled: adding,
 })
-const joinable = computed(() =>
-  (others.data.value?.orders ?? []).filter(
-    (o) => ['placed', 'part in'].includes(o.state) && !a.value.orders.some((x) => x.id === o.id),
-  ),
-)
+const joinable = computed(() => others.data.value ?? [])
 async function join(order: number) {
   const ok = await run(() =>
     once((h) =>
@@ -70,7 +61,7 @@ async function join(order: number) {
   await props.step.query.refetch()
 }
 
-async function makeLot(l: Schemas['ReceiveOrderLine'], i: number) {
+async function makeLot(l: Schemas['InboundLine'], i: number) {
   const made = await run(() =>
     once((h) =>
       ask(
@@ -89,7 +80,7 @@ async function makeLot(l: Schemas['ReceiveOrderLine'], i: number) {
 }
 
 /** A line that is refused for what a lead may accept asks for the reason; so does one that has one. */
-function asksWhy(l: Schemas['ReceiveOrderLine']) {
+function asksWhy(l: Schemas['InboundLine']) {
   if (entries[l.id]?.reason) return true
   const p = props.problem
   const at = props.step.body.value?.lines.findIndex((x) => x.line_id === l.id) ?? -1
@@ -112,7 +103,7 @@ const straight = computed(() => ({
   path: '/pick',
   query: { orders: [...new Set(a.value.wanted.map((w) => w.order_id))].join(','), from: String(a.value.dock_id) },
 }))
-const takes = (l: Schemas['ReceiveOrderLine']) => open.value && !l.closed && !!entries[l.id]
+const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entries[l.id]
 </script>
 
 <template>
@@ -120,7 +111,7 @@ const takes = (l: Schemas['ReceiveOrderLine']) => open.value && !l.closed && !!e
     Arrival <span class="mono">{{ a.number }}</span>
   </h1>
   <p class="mute">
-    {{ a.supplier }}, on
+    {{ a.source }}, on
     <template v-for="(o, i) in a.orders" :key="o.id"
       >{{ i ? ', ' : ''
       }}<router-link class="mono" :to="`/receive/order/${o.id}`">{{ o.number }}</router-link></template
@@ -149,7 +140,7 @@ const takes = (l: Schemas['ReceiveOrderLine']) => open.value && !l.closed && !!e
         {{ o.number }}
       </button>
       <span v-if="others.isSuccess.value && !joinable.length" class="mute small"
-        >No other order of {{ a.supplier }} is open.</span
+        >No other order of {{ a.source }} is open.</span
       >
       <button class="btn bare" @click="adding = false">Leave it</button>
     </template>

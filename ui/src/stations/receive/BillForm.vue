@@ -6,7 +6,7 @@ import { useCommand } from '@/parts/preview'
 import { today } from '@/parts/words'
 
 /** A supplier's bill, held line by line against what was ordered and what came. */
-const props = defineProps<{ order: Schemas['ReceiveOrder'] }>()
+const props = defineProps<{ order: Schemas['PurchasingOrder'] }>()
 const emit = defineEmits<{ kept: [] }>()
 const number = ref('')
 const billedOn = ref(today())

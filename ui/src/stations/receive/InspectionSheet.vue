@@ -17,7 +17,7 @@ const reason = defineModel<string>('reason', { required: true })
     >
   </h1>
   <p class="mute">
-    {{ goods.description }}, from {{ goods.supplier }} on
+    {{ goods.description }}, from {{ goods.source }} on
     <router-link class="mono" :to="`/receive/arrival/${goods.arrival_id}`">{{ goods.arrival }}</router-link>,
     {{ when(goods.at) }}.
   </p>

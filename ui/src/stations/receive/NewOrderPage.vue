@@ -7,7 +7,7 @@ import OrderForm from './OrderForm.vue'
 const router = useRouter()
 const queries = useQueryClient()
 
-async function kept(o: Schemas['ReceiveOrder']) {
+async function kept(o: Schemas['PurchasingOrder']) {
   await queries.invalidateQueries({ queryKey: ['receive'] })
   void router.push(`/receive/order/${o.id}`)
 }

@@ -10,8 +10,8 @@ import { plural, today } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 
 /** A purchase order as it is written, or changed while it is open. */
-const props = defineProps<{ order?: Schemas['ReceiveOrder'] }>()
-const emit = defineEmits<{ kept: [order: Schemas['ReceiveOrder']]; leave: [] }>()
+const props = defineProps<{ order?: Schemas['PurchasingOrder'] }>()
+const emit = defineEmits<{ kept: [order: Schemas['PurchasingOrder']]; leave: [] }>()
 
 interface Line {
   id?: number
@@ -155,7 +155,7 @@ async function create(place: boolean) {
   if (order) emit('kept', order)
 }
 
-async function amend(o: Schemas['ReceiveOrder']) {
+async function amend(o: Schemas['PurchasingOrder']) {
   const order = await run(() =>
     once((h) =>
       ask(

@@ -16,7 +16,7 @@ import { type List, lists } from './lists'
 /** Purchase orders as a table: any list, narrowed, with the columns one wants, and kept under a name. */
 const route = useRoute()
 const router = useRouter()
-type Order = Schemas['ReceiveOrder']
+type Order = Schemas['PurchasingOrder']
 const columns: Column<Order>[] = [
   { name: 'supplier', label: 'Supplier', of: (o) => o.supplier },
   { name: 'expected', label: 'Expected', of: (o) => o.expected_on, mono: true },

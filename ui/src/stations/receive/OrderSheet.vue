@@ -99,7 +99,7 @@ const mail = () =>
     (x) => `${x.number} is given to the mail host for ${x.email}.`,
   )
 
-async function changed(x: Schemas['ReceiveOrder']) {
+async function changed(x: Schemas['PurchasingOrder']) {
   changing.value = false
   done.value = `${x.number} is changed.`
   await order.refetch()

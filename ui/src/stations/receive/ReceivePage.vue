@@ -81,7 +81,7 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
       >
         <span class="mono">{{ a.number }}</span><span>{{ a.dock }}</span>
         <template #more
-          ><span>{{ a.supplier }}</span
+          ><span>{{ a.source }}</span
           ><span>{{ when(a.opened_at) }}</span></template
         >
       </QueueCard>

@@ -5,7 +5,7 @@ import { session } from '@/api/session'
 import { serialOf } from '@/parts/serials'
 
 /** Units taken down one by one: the field takes a scan and waits for the next, or a whole range. */
-const props = defineProps<{ line: Schemas['ReceiveOrderLine']; serials: string[]; said: string }>()
+const props = defineProps<{ line: Schemas['InboundLine']; serials: string[]; said: string }>()
 const emit = defineEmits<{ add: [code: string]; drop: [code: string] }>()
 const text = ref('')
 const first = ref('')

@@ -18,9 +18,9 @@ export interface Entry {
   serials: string[]
 }
 
-export const byLots = (l: Schemas['ReceiveOrderLine']) => l.tracking === 'lot' || l.tracking === 'lot_expiry'
-export const byUnits = (l: Schemas['ReceiveOrderLine']) => l.tracking === 'serial'
-const blank = (l: Schemas['ReceiveOrderLine']): Entry => ({
+export const byLots = (l: Schemas['InboundLine']) => l.tracking === 'lot' || l.tracking === 'lot_expiry'
+export const byUnits = (l: Schemas['InboundLine']) => l.tracking === 'serial'
+const blank = (l: Schemas['InboundLine']): Entry => ({
   quantity: '',
   pack: 0,
   reason: '',
@@ -97,7 +97,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   }
 
   /** Takes a unit's serial down; a second scan of the same unit is said and changes nothing. */
-  function addSerial(line: Schemas['ReceiveOrderLine'], code: string) {
+  function addSerial(line: Schemas['InboundLine'], code: string) {
     const e = entries[line.id]!
     said.value = e.serials.includes(code)
       ? { line: line.id, text: `Serial ${code} is scanned already. Scan the next unit.` }
@@ -108,7 +108,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     e.quantity = String(e.serials.length)
   }
 
-  function dropSerial(line: Schemas['ReceiveOrderLine'], code: string) {
+  function dropSerial(line: Schemas['InboundLine'], code: string) {
     const e = entries[line.id]!
     e.serials = e.serials.filter((s) => s !== code)
     e.quantity = e.serials.length ? String(e.serials.length) : ''

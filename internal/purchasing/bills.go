@@ -1,4 +1,4 @@
-package receive
+package purchasing
 
 import (
 	"context"
@@ -9,8 +9,12 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
 )
 
 // EnterBill matches a supplier's bill three ways, line by line, and keeps it when all
@@ -28,7 +32,7 @@ func EnterBill(ctx context.Context, tx *command.Tx, order int64, in NewBill) (Or
 		return Order{}, refusal.New("lines_missing", "lines", "The bill has no lines. Enter what it asks for.")
 	}
 	// Another bill may be entered for the same order this moment.
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, order, 0, "entered a bill"); err != nil {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, order, 0, "entered a bill"); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, order)
@@ -36,7 +40,7 @@ func EnterBill(ctx context.Context, tx *command.Tx, order int64, in NewBill) (Or
 		return o, err
 	}
 	var before []string
-	if err := tx.SelectContext(ctx, &before, `SELECT d.number FROM bills b JOIN purchase_orders d ON d.id = b.order_id WHERE b.supplier_id = $1 AND b.number = $2`, o.SupplierID, number); err != nil {
+	if err := tx.SelectContext(ctx, &before, `SELECT d.number FROM bills b JOIN inbound_orders d ON d.id = b.order_id WHERE b.supplier_id = $1 AND b.number = $2`, o.SupplierID, number); err != nil {
 		return o, fmt.Errorf("looking for the bill: %w", err)
 	}
 	if len(before) > 0 {
@@ -92,8 +96,26 @@ func enterBillLine(ctx context.Context, tx *command.Tx, field string, bill int64
 	if _, err := tx.ExecContext(ctx, `INSERT INTO bill_lines (bill_id, line_id, quantity, price, reason) VALUES ($1, $2, $3, $4, $5)`, bill, line.ID, quantity, price, reason); err != nil {
 		return fmt.Errorf("writing a bill's line: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET billed = billed + $2 WHERE id = $1`, line.ID, quantity); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET billed = billed + $2 WHERE line_id = $1`, line.ID, quantity); err != nil {
 		return fmt.Errorf("counting what is billed: %w", err)
+	}
+	return nil
+}
+
+func init() { inbound.Attach(inbound.Purchase, commerce{}) }
+
+// commerce is what purchasing has to say on the floor.
+type commerce struct{}
+
+// MayTakeBack keeps what a supplier has billed: it is sent back, not taken back.
+func (commerce) MayTakeBack(ctx context.Context, q sqlx.QueryerContext, l inbound.Line, quantity decimal.Decimal) error {
+	var billed decimal.Decimal
+	if err := sqlx.GetContext(ctx, q, &billed, `SELECT billed FROM purchase_lines WHERE line_id = $1`, l.ID); err != nil {
+		return fmt.Errorf("reading what is billed: %w", err)
+	}
+	if l.Received.Sub(quantity).LessThan(billed) {
+		return refusal.New("billed", "move_id", "%s of %s are billed on line %d. Only %s can be taken back, not %s.",
+			billed, l.SKU, l.Number, l.Received.Sub(billed), quantity).Of(refusal.Conflict)
 	}
 	return nil
 }

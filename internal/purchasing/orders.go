@@ -1,4 +1,4 @@
-package receive
+package purchasing
 
 import (
 	"context"
@@ -12,6 +12,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -28,8 +29,11 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if len(in.Lines) == 0 {
 		return Order{}, refusal.New("lines_missing", "lines", "The order has no lines. Add what is to be bought.")
 	}
-	var supplier struct{ Kind, Carrier, Terms string }
-	if err := tx.GetContext(ctx, &supplier, `SELECT kind, carrier, terms FROM parties WHERE id = $1`, in.SupplierID); err != nil || supplier.Kind != "supplier" {
+	var supplier struct {
+		Kind, Carrier, Terms string
+		Place                int32 `db:"place_id"`
+	}
+	if err := tx.GetContext(ctx, &supplier, `SELECT kind, carrier, terms, place_id FROM parties WHERE id = $1`, in.SupplierID); err != nil || supplier.Kind != "supplier" {
 		return Order{}, refusal.New("supplier_unknown", "supplier_id", "Choose a supplier for the order.")
 	}
 	if in.Carrier == "" {
@@ -49,14 +53,16 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 		}
 		until = &day
 	}
-	var id int64
-	err := tx.GetContext(ctx, &id, `INSERT INTO purchase_orders (supplier_id, site_id, expected_on, began_as, quote, quote_until, state, note, changed_by, changed_at, last_change)
-		VALUES ($1, $2, $3, $4, $5, $6, 'draft', $7, $8, $9, 'wrote it') RETURNING id`,
-		in.SupplierID, in.SiteID, tx.Now, in.BegunAs, strings.TrimSpace(in.Quote), until, in.Note, tx.Person.ID, tx.Now)
+	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.Purchase, SiteID: in.SiteID, PartyID: in.SupplierID, SourceID: supplier.Place,
+		State: inbound.Draft, Note: in.Note, Change: "wrote it"})
+	if err != nil {
+		return Order{}, err
+	}
+	_, err = tx.ExecContext(ctx, `INSERT INTO purchase_orders (order_id, supplier_id, began_as, quote, quote_until) VALUES ($1, $2, $3, $4, $5)`,
+		id, in.SupplierID, in.BegunAs, strings.TrimSpace(in.Quote), until)
 	if err != nil {
 		return Order{}, fmt.Errorf("writing a purchase order: %w", err)
 	}
-	documents.Made(tx, documents.PurchaseOrder, id)
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
@@ -64,6 +70,9 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 		if err := keepLine(ctx, tx, id, in.SiteID, i, l); err != nil {
 			return Order{}, err
 		}
+	}
+	if err := keepLanded(ctx, tx, id); err != nil {
+		return Order{}, err
 	}
 	tx.Touch(topics...)
 	if in.Place {
@@ -91,7 +100,9 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 	if by == "" {
 		by = "value"
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE purchase_orders SET expected_on = $2, carrier = $3, terms = $4, freight = $5, freight_by = $6 WHERE id = $1`, order, expected, t.Carrier, t.Terms, freight, by)
+	_, err = tx.ExecContext(ctx, `
+		WITH o AS (UPDATE inbound_orders SET expected_on = $2, carrier = $3 WHERE id = $1)
+		UPDATE purchase_orders SET terms = $4, freight = $5, freight_by = $6 WHERE order_id = $1`, order, expected, t.Carrier, t.Terms, freight, by)
 	if err != nil {
 		return fmt.Errorf("writing an order's terms: %w", err)
 	}
@@ -122,7 +133,7 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	} else if strings.TrimSpace(l.Text) == "" {
 		return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as carriage.", i+1)
 	}
-	quantity, err := packed(field, l.PackID, l.Quantity, item)
+	quantity, err := item.Count(field, l.PackID, l.Quantity)
 	if err != nil {
 		return err
 	}
@@ -132,34 +143,49 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 			return err
 		}
 	}
-	var kept int64
 	if l.ID == 0 {
-		err = tx.GetContext(ctx, &kept, `
-			INSERT INTO purchase_lines (order_id, line, item_id, text, pack_id, needed_on, quantity, price, short_pct, over_pct, covers)
-			VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM purchase_lines WHERE order_id = $1), nullif($2, 0), $3, nullif($4, 0), $5, $6, $7, $8, $9, $10) RETURNING id`,
-			order, item.ID, strings.TrimSpace(l.Text), l.PackID, needed, quantity, price, item.ShortPct, item.OverPct, l.covers)
-		if err != nil {
-			return fmt.Errorf("writing a purchase line: %w", err)
-		}
-		return nil
+		return addLine(ctx, tx, order, item, l, quantity, price, needed)
 	}
+	return changeLine(ctx, tx, order, i, item, l, quantity, price, needed)
+}
+
+func addLine(ctx context.Context, tx *command.Tx, order int64, item catalog.Item, l NewLine, quantity, price decimal.Decimal, needed *time.Time) error {
+	id, err := inbound.AddLine(ctx, tx, order, inbound.NewLine{Item: item.ID, Text: l.Text, Pack: l.PackID, Quantity: quantity,
+		Allowance: receiving.Allowance{Short: item.ShortPct, Over: item.OverPct}, Covers: l.covers})
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO purchase_lines (line_id, needed_on, price) VALUES ($1, $2, $3)`, id, needed, price); err != nil {
+		return fmt.Errorf("writing a purchase line: %w", err)
+	}
+	return nil
+}
+
+func changeLine(ctx context.Context, tx *command.Tx, order int64, i int, item catalog.Item, l NewLine, quantity, price decimal.Decimal, needed *time.Time) error {
+	field := fmt.Sprintf("lines[%d]", i)
 	var was struct {
 		Item             int32 `db:"item_id"`
 		Received, Billed decimal.Decimal
 		SKU              string
 	}
-	err = tx.GetContext(ctx, &was, `SELECT coalesce(l.item_id, 0) AS item_id, l.received, l.billed, coalesce(i.sku, l.text) AS sku FROM purchase_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.id = $1 AND l.order_id = $2`, l.ID, order)
+	err := tx.GetContext(ctx, &was, `
+		SELECT coalesce(l.item_id, 0) AS item_id, l.received, x.billed, coalesce(i.sku, l.text) AS sku
+		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id LEFT JOIN items i ON i.id = l.item_id
+		 WHERE l.id = $1 AND l.order_id = $2`, l.ID, order)
+	least := decimal.Max(was.Received, was.Billed)
 	switch {
 	case err != nil:
 		return refusal.New("line_unknown", field+".id", "That line is not on this order.")
 	case was.Item != item.ID:
 		return refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Remove line %d and write another.", i+1)
-	case quantity.LessThan(decimal.Max(was.Received, was.Billed)):
-		return refusal.New("below_received", field+".quantity", "%s of %s came already, and %s are billed: the line cannot be for %s.", was.Received, was.SKU, was.Billed, quantity).With("least", decimal.Max(was.Received, was.Billed))
+	case quantity.LessThan(least):
+		return refusal.New("below_received", field+".quantity", "%s of %s came already, and %s are billed: the line cannot be for %s.",
+			was.Received, was.SKU, was.Billed, quantity).With("least", least)
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE purchase_lines SET text = $2, pack_id = nullif($3, 0), needed_on = $4, quantity = $5, price = $6 WHERE id = $1`,
-		l.ID, strings.TrimSpace(l.Text), l.PackID, needed, quantity, price)
-	if err != nil {
+	if err := inbound.ChangeLine(ctx, tx, l.ID, l.Text, l.PackID, quantity); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET needed_on = $2, price = $3 WHERE line_id = $1`, l.ID, needed, price); err != nil {
 		return fmt.Errorf("changing a purchase line: %w", err)
 	}
 	return nil
@@ -174,47 +200,27 @@ func mayBuy(ctx context.Context, q sqlx.QueryerContext, field string, item catal
 }
 
 // lineByID finds a line; there is none when its id is 0.
-func lineByID(lines []OrderLine, id int64) (line OrderLine) {
-	if i := slices.IndexFunc(lines, func(l OrderLine) bool { return l.ID == id }); i >= 0 {
+func lineByID(lines []Line, id int64) (line Line) {
+	if i := slices.IndexFunc(lines, func(l Line) bool { return l.ID == id }); i >= 0 {
 		line = lines[i]
 	}
 	return line
 }
 
-// packed turns a quantity of packs into base units. What is no stock counts as it is.
-func packed(field string, pack int32, text string, item catalog.Item) (decimal.Decimal, error) {
-	if item.ID == 0 {
-		return measure.Parse(field+".quantity", text, measure.Unit{})
-	}
-	if pack == 0 {
-		return measure.Parse(field+".quantity", text, item.Unit())
-	}
-	p, known := item.Pack(pack)
-	if !known {
-		return decimal.Zero, refusal.New("pack_unknown", field+".pack_id", "%s has no such pack.", item.SKU)
-	}
-	n, err := measure.Parse(field+".quantity", text, measure.Unit{Name: p.Name, Whole: true})
-	if err != nil {
-		return n, err
-	}
-	base := n.Mul(p.Holds)
-	return base, measure.Check(field+".quantity", base, item.Unit())
-}
-
 // Amend changes an open order: its terms, and its lines as far as nothing came on them.
 // What a lead approved is not approved any more when it comes to more.
 func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, error) {
-	if err := holdOrders(ctx, tx, id); err != nil {
+	if err := inbound.Hold(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, in.Version, "changed it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, id, in.Version, "changed it"); err != nil {
 		return Order{}, err
 	}
 	before, err := readOrder(ctx, tx, id)
 	if err != nil {
 		return before, err
 	}
-	if before.State == "closed" || before.State == "all in" {
+	if before.State == inbound.Closed || before.State == inbound.AllIn {
 		return before, refusal.New("order_closed", "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, before.State).Of(refusal.Conflict)
 	}
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
@@ -239,6 +245,9 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 			return before, err
 		}
 	}
+	if err := keepLanded(ctx, tx, id); err != nil {
+		return before, err
+	}
 	after, err := readOrder(ctx, tx, id)
 	if err != nil {
 		return after, err
@@ -251,25 +260,24 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		if !l.Received.IsPositive() {
 			continue
 		}
-		s := receiving.Incoming{Ordered: l.Quantity, Already: l.Received, Allowance: l.Allowance, Unit: l.unit()}.Settle()
-		if err := keepSettlement(ctx, tx, l.ID, s); err != nil {
+		if err := inbound.Count(ctx, tx, l.ID, l.After(l.Received)); err != nil {
 			return after, err
 		}
 	}
 	if after.Value.GreaterThan(before.Value) {
-		if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = NULL, approved_at = NULL WHERE id = $1`, id); err != nil {
+		if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = NULL, approved_at = NULL WHERE order_id = $1`, id); err != nil {
 			return after, fmt.Errorf("taking an approval back: %w", err)
 		}
 		after.ApprovedBy = ""
 	}
-	if before.State != "draft" {
+	if before.State != inbound.Draft {
 		if err := after.mayStand(tx.Person); err != nil {
 			return after, err
 		}
 		if err := after.approveAtOnce(ctx, tx); err != nil {
 			return after, err
 		}
-		if err := settle(ctx, tx, id); err != nil {
+		if err := inbound.Settle(ctx, tx, id); err != nil {
 			return after, err
 		}
 	}
@@ -284,22 +292,17 @@ func (o Order) removeLine(ctx context.Context, tx *command.Tx, field string, id 
 		return refusal.New("line_unknown", field, "That line is not on this order.")
 	}
 	if l.Received.IsPositive() || l.Billed.IsPositive() || l.Closed {
-		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: %s came on it, and %s are billed.", l.Line, l.SKU, l.Received, l.Billed).Of(refusal.Conflict)
+		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: %s came on it, and %s are billed.", l.Number, l.SKU, l.Received, l.Billed).Of(refusal.Conflict)
 	}
 	var booked bool
 	if err := tx.GetContext(ctx, &booked, `SELECT EXISTS (SELECT FROM bookings WHERE line_id = $1)`, l.ID); err != nil {
 		return fmt.Errorf("reading bookings: %w", err)
 	}
 	if booked {
-		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the order instead.", l.Line, l.SKU).Of(refusal.Conflict)
+		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the order instead.", l.Number, l.SKU).Of(refusal.Conflict)
 	}
-	if _, err := tx.ExecContext(ctx, `DELETE FROM purchase_lines WHERE id = $1`, l.ID); err != nil {
-		return fmt.Errorf("removing a line: %w", err)
-	}
-	return nil
+	return inbound.RemoveLine(ctx, tx, l.ID)
 }
-
-func (l OrderLine) unit() measure.Unit { return measure.Unit{Name: l.Unit, Whole: l.Whole} }
 
 // toApprove tells whether the order comes to more than may be bought unasked, and no lead
 // has approved it.
@@ -324,7 +327,7 @@ func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
 	if !o.toApprove() {
 		return nil
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE order_id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
 		return fmt.Errorf("approving an order: %w", err)
 	}
 	return nil
@@ -332,10 +335,12 @@ func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
 
 // Approve lets an order be placed that comes to more than may be bought unasked.
 func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "approved it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "approved it"); err != nil {
 		return Order{}, err
 	}
-	result, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE id = $1 AND approved_by IS NULL AND state <> 'closed'`, id, tx.Person.ID, tx.Now)
+	result, err := tx.ExecContext(ctx, `
+		UPDATE purchase_orders p SET approved_by = $2, approved_at = $3
+		  FROM inbound_orders o WHERE o.id = p.order_id AND o.id = $1 AND p.approved_by IS NULL AND o.state <> 'closed'`, id, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Order{}, fmt.Errorf("approving an order: %w", err)
 	}
@@ -349,7 +354,7 @@ func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 // PlaceOrder places a draft with its supplier. A quote whose prices have run out, and
 // what a lead has not approved, is refused.
 func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "placed it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "placed it"); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
@@ -357,9 +362,9 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 		return o, err
 	}
 	switch {
-	case o.State != "draft":
+	case o.State != inbound.Draft:
 		return o, refusal.New("order_placed", "", "The order is placed already.").Of(refusal.Conflict)
-	case !slices.ContainsFunc(o.Lines, OrderLine.Stock):
+	case !slices.ContainsFunc(o.Lines, func(l Line) bool { return l.Stock() }):
 		return o, refusal.New("lines_missing", "lines", "%s has no line that anything could arrive on. Add an item.", o.Number)
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.Format(time.DateOnly):
 		return o, refusal.New("quote_over", "", "The prices of quote %s stood until %s. Ask %s for another, and write its prices.", o.Quote, *o.QuoteUntil, o.Supplier).Of(refusal.Conflict)
@@ -367,8 +372,8 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	if err := o.mayStand(tx.Person); err != nil {
 		return o, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET state = 'placed' WHERE id = $1`, id); err != nil {
-		return o, fmt.Errorf("placing an order: %w", err)
+	if err := inbound.Place(ctx, tx, id); err != nil {
+		return o, err
 	}
 	if err := o.approveAtOnce(ctx, tx); err != nil {
 		return o, err
@@ -377,72 +382,23 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	return readOrder(ctx, tx, id)
 }
 
-// settle lets the states of the order and its arrivals follow from the lines, and lets
-// goods go that waited for the order to be complete.
-func settle(ctx context.Context, tx *command.Tx, order int64) error {
-	lines, err := readLines(ctx, tx, []int64{order})
-	if err != nil {
-		return err
-	}
-	var received []decimal.Decimal
-	var closed []bool
-	for _, l := range lines {
-		if l.Stock() {
-			received, closed = append(received, l.Received), append(closed, l.Closed)
-		}
-	}
-	state := receiving.State(received, closed)
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET state = $2 WHERE id = $1 AND state <> 'closed'`, order, state); err != nil {
-		return fmt.Errorf("setting an order's state: %w", err)
-	}
-	if state != "all in" {
-		return nil
-	}
-	if err := release(ctx, tx, order, "complete"); err != nil {
-		return err
-	}
-	return closeArrivals(ctx, tx, order)
-}
-
-// closeArrivals closes the open arrivals of an order on which nothing more can come.
-func closeArrivals(ctx context.Context, tx *command.Tx, order int64) error {
-	_, err := tx.ExecContext(ctx, `
-		UPDATE arrivals a SET state = 'done' WHERE a.state = 'open' AND EXISTS (SELECT FROM arrival_orders x WHERE x.arrival_id = a.id AND x.order_id = $1)
-		   AND NOT EXISTS (SELECT FROM arrival_orders x JOIN purchase_orders o ON o.id = x.order_id WHERE x.arrival_id = a.id AND o.state IN ('draft', 'placed', 'part in'))`, order)
-	if err != nil {
-		return fmt.Errorf("closing arrivals: %w", err)
-	}
-	return nil
-}
-
 // CloseOrder closes an order for good. What is still missing on it is cancelled, what
 // waited for it goes into stock; nothing but its note can be changed from then on.
 func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := holdOrders(ctx, tx, id); err != nil {
+	if err := inbound.Hold(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "closed it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "closed it"); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
 	if err != nil {
 		return o, err
 	}
-	if o.State == "closed" {
+	if o.State == inbound.Closed {
 		return o, refusal.New("order_closed", "", "%s is closed already.", o.Number).Of(refusal.Conflict)
 	}
-	for _, statement := range []string{
-		`UPDATE purchase_lines SET closed = true, cancelled = CASE WHEN item_id IS NULL THEN 0 ELSE greatest(quantity - received, 0) END WHERE order_id = $1 AND NOT closed`,
-		`UPDATE purchase_orders SET state = 'closed' WHERE id = $1`,
-	} {
-		if _, err := tx.ExecContext(ctx, statement, id); err != nil {
-			return o, fmt.Errorf("closing an order: %w", err)
-		}
-	}
-	if err := release(ctx, tx, id, "closed"); err != nil {
-		return o, err
-	}
-	if err := closeArrivals(ctx, tx, id); err != nil {
+	if err := inbound.Close(ctx, tx, id); err != nil {
 		return o, err
 	}
 	tx.Touch(ledger.Topics(topics...)...)
@@ -451,43 +407,34 @@ func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 
 // Annotate writes the order's note, in any state.
 func Annotate(ctx context.Context, tx *command.Tx, id int64, version int32, note string) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.PurchaseOrder, id, version, "wrote its note"); err != nil {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "wrote its note"); err != nil {
 		return Order{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET note = $2 WHERE id = $1`, id, note); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE inbound_orders SET note = $2 WHERE id = $1`, id, note); err != nil {
 		return Order{}, fmt.Errorf("writing a note: %w", err)
 	}
 	tx.Touch(topics...)
 	return readOrder(ctx, tx, id)
 }
 
-// suggest lists what is at its reorder point, with how much to buy of it in the packs
-// that it comes in.
-func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) ([]Suggested, error) {
-	bought, err := lastBought(ctx, q, site, supplier)
+// ReleaseOrder lets goods go into stock that wait for the rest of their order, without
+// the rest.
+func ReleaseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+	if err := inbound.Hold(ctx, tx, id); err != nil {
+		return Order{}, err
+	}
+	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "let waiting goods go"); err != nil {
+		return Order{}, err
+	}
+	waiting, err := inbound.WaitingFor(ctx, tx, id)
 	if err != nil {
-		return nil, err
+		return Order{}, err
 	}
-	figures, err := ledger.FiguresAt(ctx, q, site)
-	if err != nil {
-		return nil, err
+	if len(waiting) == 0 {
+		return Order{}, refusal.New("nothing_waits", "", "Nothing waits for the rest of this order.").Of(refusal.Conflict)
 	}
-	out := []Suggested{}
-	for _, b := range bought {
-		f := figures[b.ItemID]
-		if f.Free.Add(f.OnOrder).GreaterThan(b.ReorderPoint) {
-			continue
-		}
-		item, err := catalog.ItemByID(ctx, q, b.ItemID)
-		if err != nil {
-			return nil, err
-		}
-		pack := catalog.Pack{Holds: decimal.NewFromInt(1)}
-		if n := len(item.Packs); n > 0 {
-			// The largest that it comes in.
-			pack = item.Packs[n-1]
-		}
-		out = append(out, Suggested{catalog.ItemStock{Item: item, Figures: f, Levels: b.Levels}, b.SupplierID, b.Supplier, pack.ID, b.Suggest(f.Free, f.OnOrder, pack.Holds)})
+	if err := inbound.Release(ctx, tx, id, "let go without the rest"); err != nil {
+		return Order{}, err
 	}
-	return out, nil
+	return readOrder(ctx, tx, id)
 }

@@ -1,4 +1,4 @@
-package receive
+package purchasing
 
 import (
 	"context"
@@ -7,7 +7,6 @@ import (
 
 	"lanternrow/internal/core/projection"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -57,13 +56,15 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	}
 	c.site, c.number, c.wantedOn = o.Site, o.Number, o.Wanted
 	err := sqlx.SelectContext(ctx, q, &c.lines, `
-		WITH coming AS (SELECT c.covers, c.item_id, sum(greatest(c.quantity - c.received, 0)) AS q FROM purchase_lines c JOIN purchase_orders b ON b.id = c.order_id
+		WITH coming AS (SELECT c.covers, c.item_id, sum(greatest(c.quantity - c.received, 0)) AS q FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id
 		                 WHERE c.covers IS NOT NULL AND NOT c.closed AND b.state IN ('draft', 'placed', 'part in') AND b.site_id = $2 GROUP BY 1, 2)
 		SELECT l.id AS line_id, l.line, i.id AS item_id, i.sku, i.bought, l.due - coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) AS wanted,
 		       coalesce((SELECT q FROM coming WHERE covers = l.id), 0) AS on_order, coalesce((SELECT sum(q) FROM coming WHERE item_id = i.id AND covers <> l.id), 0) AS others,
 		       coalesce(s.supplier_id, 0) AS supplier_id, coalesce(s.name, '') AS supplier, coalesce(s.price, i.cost) AS price
 		  FROM outbound_lines l JOIN items i ON i.id = l.item_id
-		  LEFT JOIN LATERAL (SELECT o.supplier_id, p.name, x.price FROM purchase_lines x JOIN purchase_orders o ON o.id = x.order_id JOIN parties p ON p.id = o.supplier_id
+		  LEFT JOIN LATERAL (SELECT o.supplier_id, p.name, c.price
+		                       FROM inbound_lines x JOIN purchase_lines c ON c.line_id = x.id
+		                       JOIN purchase_orders o ON o.order_id = x.order_id JOIN parties p ON p.id = o.supplier_id
 		                      WHERE x.item_id = i.id ORDER BY x.id DESC LIMIT 1) AS s ON true
 		 WHERE l.order_id = $1 AND l.due > 0 ORDER BY l.line`, order, o.Site)
 	if err != nil {
@@ -131,13 +132,4 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 	}
 	tx.Touch("orders")
 	return out, nil
-}
-
-// tieCovered pins goods to the sales line that their purchase line covers.
-func (l OrderLine) tieCovered(ctx context.Context, tx *command.Tx, stock ledger.Stock, quantity decimal.Decimal) error {
-	if l.Covers == nil {
-		return nil
-	}
-	_, err := demand.Tie(ctx, tx, *l.Covers, stock, quantity)
-	return err
 }

@@ -1,0 +1,109 @@
+package inbound
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/platform/command"
+
+	"github.com/shopspring/decimal"
+)
+
+// Hold keeps inbound orders alone, with the arrivals that bring their goods; and shares the
+// outbound orders that they are meant for, to which what comes is pinned.
+func Hold(ctx context.Context, tx *command.Tx, orders ...int64) error {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, orders...)); err != nil {
+		return err
+	}
+	var covered, arrivals []int64
+	if err := tx.SelectContext(ctx, &covered, `
+		SELECT DISTINCT s.order_id FROM inbound_lines l JOIN outbound_lines s ON s.id = l.covers WHERE l.order_id = ANY($1)`, orders); err != nil {
+		return fmt.Errorf("reading what is bought for whom: %w", err)
+	}
+	if err := tx.SelectContext(ctx, &arrivals, `SELECT DISTINCT arrival_id FROM arrival_orders WHERE order_id = ANY($1)`, orders); err != nil {
+		return fmt.Errorf("reading the arrivals of orders: %w", err)
+	}
+	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...), documents.Own(documents.Arrival, arrivals...))
+}
+
+// Count writes down what came on a line and whether more is expected on it. The order is
+// held.
+func Count(ctx context.Context, tx *command.Tx, line int64, s receiving.Settlement) error {
+	_, err := tx.ExecContext(ctx, `UPDATE inbound_lines SET received = $2, closed = $3, cancelled = $4 WHERE id = $1`,
+		line, s.Received, s.Closes, s.Cancelled)
+	if err != nil {
+		return fmt.Errorf("counting what came: %w", err)
+	}
+	return nil
+}
+
+// Settle lets the states of an order and its arrivals follow from its lines, and lets goods
+// go that waited for the order to be complete. The order is held.
+func Settle(ctx context.Context, tx *command.Tx, order int64) error {
+	lines, err := Lines(ctx, tx, order)
+	if err != nil {
+		return err
+	}
+	var received []decimal.Decimal
+	var closed []bool
+	for _, l := range lines {
+		if l.Stock() {
+			received, closed = append(received, l.Received), append(closed, l.Closed)
+		}
+	}
+	state := State(receiving.State(received, closed))
+	if err := setState(ctx, tx, order, state); err != nil || state != AllIn {
+		return err
+	}
+	if err := Release(ctx, tx, order, "complete"); err != nil {
+		return err
+	}
+	return closeArrivals(ctx, tx, order)
+}
+
+// Place opens a draft for goods to come on it. The order is held.
+func Place(ctx context.Context, tx *command.Tx, order int64) error {
+	return setState(ctx, tx, order, Placed)
+}
+
+// Close closes an order for good: what is still missing on it is cancelled, what waited for
+// it goes into stock, and its arrivals close on which nothing more can come. The order is
+// held.
+func Close(ctx context.Context, tx *command.Tx, order int64) error {
+	_, err := tx.ExecContext(ctx, `
+		UPDATE inbound_lines SET closed = true, cancelled = CASE WHEN item_id IS NULL THEN 0 ELSE greatest(quantity - received, 0) END
+		 WHERE order_id = $1 AND NOT closed`, order)
+	if err != nil {
+		return fmt.Errorf("closing lines: %w", err)
+	}
+	if err := setState(ctx, tx, order, Closed); err != nil {
+		return err
+	}
+	if err := Release(ctx, tx, order, "closed"); err != nil {
+		return err
+	}
+	return closeArrivals(ctx, tx, order)
+}
+
+// setState is the one writer of an order's state after it was made; a closed order stays so.
+func setState(ctx context.Context, tx *command.Tx, order int64, s State) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE inbound_orders SET state = $2 WHERE id = $1 AND state <> 'closed'`, order, s); err != nil {
+		return fmt.Errorf("setting an order's state: %w", err)
+	}
+	return nil
+}
+
+// closeArrivals closes the open arrivals of an order on which nothing more can come.
+func closeArrivals(ctx context.Context, tx *command.Tx, order int64) error {
+	_, err := tx.ExecContext(ctx, `
+		UPDATE arrivals a SET state = 'done'
+		 WHERE a.state = 'open' AND EXISTS (SELECT FROM arrival_orders x WHERE x.arrival_id = a.id AND x.order_id = $1)
+		   AND NOT EXISTS (SELECT FROM arrival_orders x JOIN inbound_orders o ON o.id = x.order_id
+		                    WHERE x.arrival_id = a.id AND o.state IN ('draft', 'placed', 'part in'))`, order)
+	if err != nil {
+		return fmt.Errorf("closing arrivals: %w", err)
+	}
+	return nil
+}

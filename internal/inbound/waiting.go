@@ -1,0 +1,83 @@
+package inbound
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/demand"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// Waiting is goods of one booking that wait on the dock for the rest of their order.
+type Waiting struct {
+	MoveID   int64           `db:"move_id"`
+	Order    string          `db:"order_number"`
+	Item     int32           `db:"item_id"`
+	Lot      *int64          `db:"lot_id"`
+	Serial   *int64          `db:"serial_id"`
+	Carton   *int64          `db:"to_carton"`
+	Place    int32           `db:"to_place"`
+	Covers   *int64          `db:"covers"`
+	Quantity decimal.Decimal `db:"quantity"`
+}
+
+func (w Waiting) stock() ledger.Stock {
+	return ledger.Stock{Place: w.Place, Item: w.Item, Lot: w.Lot, Serial: w.Serial, Carton: w.Carton}
+}
+
+// WaitingFor reads the goods that wait for the rest of an order.
+func WaitingFor(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Waiting, error) {
+	var out []Waiting
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT l.covers, b.move_id, o.number AS order_number, m.item_id, m.lot_id, m.serial_id, m.to_carton, m.to_place, m.quantity
+		  FROM bookings b JOIN inbound_lines l ON l.id = b.line_id JOIN inbound_orders o ON o.id = l.order_id
+		  JOIN moves m ON m.id = b.move_id
+		 WHERE l.order_id = $1 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL
+		 ORDER BY b.move_id`, order)
+	if err != nil {
+		return nil, fmt.Errorf("reading what waits for an order: %w", err)
+	}
+	return out, nil
+}
+
+// Release lets the goods of an order go that waited on the dock for it: they are free from
+// then on, or pinned to the line that they are meant for. The order is held by Hold.
+func Release(ctx context.Context, tx *command.Tx, order int64, why string) error {
+	waiting, err := WaitingFor(ctx, tx, order)
+	if err != nil || len(waiting) == 0 {
+		return err
+	}
+	moves := make([]ledger.Move, len(waiting))
+	ids := make([]int64, len(waiting))
+	for i, w := range waiting {
+		moves[i] = ledger.Move{Item: w.Item, Lot: w.Lot, Serial: w.Serial, Quantity: w.Quantity,
+			From: w.Place, FromBox: w.Carton, FromState: ledger.Waiting, To: w.Place, ToBox: w.Carton, ToState: ledger.Good}
+		ids[i] = w.MoveID
+	}
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "release", Document: waiting[0].Order, Note: why}, moves); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET released_at = $2 WHERE move_id = ANY($1)`, ids, tx.Now); err != nil {
+		return fmt.Errorf("noting a release: %w", err)
+	}
+	for _, w := range waiting {
+		if err := TieCovered(ctx, tx, w.Covers, w.stock(), w.Quantity); err != nil {
+			return err
+		}
+	}
+	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
+	return nil
+}
+
+// TieCovered pins goods to the outbound line that their inbound line covers, if any.
+func TieCovered(ctx context.Context, tx *command.Tx, covers *int64, stock ledger.Stock, quantity decimal.Decimal) error {
+	if covers == nil {
+		return nil
+	}
+	_, err := demand.Tie(ctx, tx, *covers, stock, quantity)
+	return err
+}

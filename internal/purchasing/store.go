@@ -1,0 +1,174 @@
+package purchasing
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
+	"lanternrow/internal/inbound"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+const orderColumns = `
+	SELECT o.id, o.number, po.supplier_id, p.name AS supplier, p.email, o.site_id, to_char(o.expected_on, 'YYYY-MM-DD') AS expected_on,
+	       po.began_as, po.quote, to_char(po.quote_until, 'YYYY-MM-DD') AS quote_until, o.carrier, po.terms, po.freight, po.freight_by,
+	       po.freight + v.goods AS value,
+	       s.approve_above, coalesce(a.name, '') AS approved_by,
+	       o.state, o.note, o.version, p.price_pct, (o.expected_on < current_date AND o.state IN ('placed', 'part in')) AS late,
+	       v.line_count
+	  FROM inbound_orders o JOIN purchase_orders po ON po.order_id = o.id JOIN parties p ON p.id = po.supplier_id
+	  JOIN sites s ON s.id = o.site_id LEFT JOIN people a ON a.id = po.approved_by
+	  CROSS JOIN LATERAL (SELECT count(*) AS line_count, coalesce(sum(round(l.quantity * x.price, 2)), 0) AS goods
+	                        FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id) AS v `
+
+// lists are the orders people live by: what each holds, beside the site.
+var lists = map[string]string{
+	"open":     `o.state IN ('draft', 'placed', 'part in')`,
+	"asked":    `o.state = 'draft' AND po.began_as <> 'order'`,
+	"approve":  `o.state = 'draft' AND po.approved_by IS NULL AND s.approve_above IS NOT NULL AND po.freight + v.goods > s.approve_above`,
+	"late":     `o.state IN ('placed', 'part in') AND o.expected_on < current_date`,
+	"today":    `o.state IN ('placed', 'part in') AND o.expected_on = current_date`,
+	"week":     `o.state IN ('placed', 'part in') AND o.expected_on BETWEEN current_date AND current_date + 6`,
+	"part in":  `o.state = 'part in'`,
+	"unbilled": `o.state <> 'draft' AND EXISTS (SELECT FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id AND l.received > x.billed)`,
+	"waiting": `EXISTS (SELECT FROM bookings b JOIN inbound_lines l ON l.id = b.line_id JOIN moves m ON m.id = b.move_id
+	              WHERE l.order_id = o.id AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL)`,
+	"all": `true`,
+}
+
+// listOrders reads a page of a list: open ones by the day they are expected, all of
+// them newest first.
+func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter, after documents.Cursor, limit int) (page OrderPage, err error) {
+	page.Orders = []Order{}
+	compare, order := ">", "ASC"
+	if list == "all" {
+		compare, order = "<", "DESC"
+	}
+	err = sqlx.SelectContext(ctx, q, &page.Orders, orderColumns+fmt.Sprintf(`
+		 WHERE o.site_id = $1 AND %s AND ($2::date IS NULL OR (o.expected_on, o.id) %s ($2, $3)) AND ($4 = 0 OR po.supplier_id = $4)
+		   AND ($5 = '' OR upper(o.number) = upper($5) OR EXISTS (SELECT FROM inbound_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id AND upper(i.sku) LIKE upper($6) || '%%'))
+		 ORDER BY o.expected_on %s, o.id %s LIMIT %d`,
+		lists[list], compare, order, order, limit+1), site, after.Day, after.ID, f.Supplier, f.Text, catalog.LikeLiteral(f.Text))
+	if err != nil {
+		return page, fmt.Errorf("listing purchase orders: %w", err)
+	}
+	if len(page.Orders) > limit {
+		page.Orders = page.Orders[:limit]
+		last := page.Orders[limit-1]
+		page.Next = documents.CursorAfter(last.ExpectedOn, last.ID)
+	}
+	return page, nil
+}
+
+// ordersTable is a whole list as a table.
+func ordersTable(ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"number", "supplier", "expected_on", "state", "late", "lines", "value", "freight", "terms", "carrier", "began_as", "approved_by", "note"}}
+	for after := (documents.Cursor{}); ; {
+		page, err := listOrders(ctx, q, site, list, f, after, 200)
+		if err != nil {
+			return t, err
+		}
+		for _, o := range page.Orders {
+			late := ""
+			if o.Late {
+				late = "late"
+			}
+			t.Rows = append(t.Rows, []string{o.Number, o.Supplier, o.ExpectedOn, string(o.State), late, fmt.Sprint(o.LineCount), o.Value.StringFixed(2), o.Freight.StringFixed(2), o.Terms, o.Carrier, o.BegunAs, o.ApprovedBy, o.Note})
+		}
+		if page.Next == "" {
+			return t, nil
+		}
+		if after, err = documents.ReadCursor(page.Next); err != nil {
+			return t, err
+		}
+	}
+}
+
+func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
+	var o Order
+	err := sqlx.GetContext(ctx, q, &o, orderColumns+`WHERE o.id = $1`, id)
+	if err != nil {
+		return o, documents.Found(err, "purchase order", fmt.Sprint(id))
+	}
+	if o.Lines, err = readLines(ctx, q, id); err != nil {
+		return o, err
+	}
+	o.Bills = []Bill{}
+	err = sqlx.SelectContext(ctx, q, &o.Bills, `
+		SELECT b.number, to_char(b.billed_on, 'YYYY-MM-DD') AS billed_on, pe.name AS person, (SELECT sum(quantity * price) FROM bill_lines WHERE bill_id = b.id) AS amount
+		  FROM bills b JOIN people pe ON pe.id = b.entered_by WHERE b.order_id = $1 ORDER BY b.id`, id)
+	if err != nil {
+		return o, fmt.Errorf("reading bills: %w", err)
+	}
+	return o, nil
+}
+
+// readLines reads the lines of an order with what they cost.
+func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line, error) {
+	plain, err := inbound.Lines(ctx, q, order)
+	if err != nil {
+		return nil, err
+	}
+	var costs []struct {
+		LineID       int64   `db:"line_id"`
+		NeededOn     *string `db:"needed_on"`
+		Price        decimal.Decimal
+		Billed       decimal.Decimal
+		OrderFreight decimal.Decimal `db:"freight"`
+		FreightBy    string          `db:"freight_by"`
+	}
+	err = sqlx.SelectContext(ctx, q, &costs, `
+		SELECT x.line_id, to_char(x.needed_on, 'YYYY-MM-DD') AS needed_on, x.price, x.billed, o.freight, o.freight_by
+		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id JOIN purchase_orders o ON o.order_id = l.order_id
+		 WHERE l.order_id = $1 ORDER BY l.line`, order)
+	if err != nil {
+		return nil, fmt.Errorf("reading purchase lines: %w", err)
+	}
+	lines := make([]Line, len(plain))
+	var costed []receiving.Costed
+	var at []int
+	for i, l := range plain {
+		c := costs[i]
+		lines[i] = Line{Line: l, NeededOn: c.NeededOn, Price: c.Price, Billed: c.Billed}
+		if l.Stock() {
+			costed, at = append(costed, receiving.Costed{Quantity: l.Quantity, Price: c.Price, WeightKg: l.WeightKg}), append(at, i)
+		}
+	}
+	if len(costs) == 0 {
+		return lines, nil
+	}
+	for i, f := range receiving.SpreadFreight(costs[0].OrderFreight, costs[0].FreightBy, costed) {
+		l := &lines[at[i]]
+		l.Freight, l.Landed = f, l.Price.Add(f.Each)
+	}
+	return lines, nil
+}
+
+// keepLanded writes down what each line's goods cost as they come: their price with what
+// they bear of the carriage. It follows every change of prices, quantities or carriage.
+func keepLanded(ctx context.Context, tx *command.Tx, order int64) error {
+	lines, err := readLines(ctx, tx, order)
+	if err != nil {
+		return err
+	}
+	var ids []int64
+	var landed []string
+	for _, l := range lines {
+		if l.Stock() {
+			ids, landed = append(ids, l.ID), append(landed, l.Landed.String())
+		}
+	}
+	_, err = tx.ExecContext(ctx, `
+		UPDATE inbound_lines l SET unit_cost = x.landed
+		  FROM unnest($1::bigint[], $2::text[]::numeric[]) AS x(id, landed) WHERE l.id = x.id`, ids, landed)
+	if err != nil {
+		return fmt.Errorf("writing what lines cost: %w", err)
+	}
+	return nil
+}
