@@ -28,8 +28,18 @@ const (
 	Replacement    Kind = "replacement"
 )
 
-// A State of an outbound order.
+// A State of an outbound order. It is sent once nothing is to be shipped any more, of which
+// something was; or cancelled, when nothing was.
 type State string
+
+// The states there are.
+const (
+	Quote     State = "quote"
+	Held      State = "held"
+	LetGo     State = "let go"
+	Sent      State = "sent"
+	Cancelled State = "cancelled"
+)
 
 // New is an order as it is written. It goes either to a party or to another site.
 type New struct {

@@ -37,9 +37,17 @@ func (u Unit) Where() string {
 	case u.Kind == "customer" || u.Kind == "supplier":
 		return "with " + u.Place
 	case u.Carton != "":
-		return fmt.Sprintf("in carton …%s at %s, %s", u.Carton[14:], u.Place, u.Site)
+		return fmt.Sprintf("in carton …%s at %s", u.Carton[14:], u.at())
 	}
-	return fmt.Sprintf("in %s, %s", u.Place, u.Site)
+	return "in " + u.at()
+}
+
+// at is its place, with the site where it has one.
+func (u Unit) at() string {
+	if u.Site == "" {
+		return u.Place
+	}
+	return u.Place + ", " + u.Site
 }
 
 const columns = `
@@ -85,9 +93,10 @@ func Ensure(ctx context.Context, tx *command.Tx, item int32, codes []string) (ma
 	return out, nil
 }
 
-// Absent refuses the first of these codes whose unit is in stock already, by name and
-// place. Units that were here before and left are returned, for the person to know.
-func Absent(ctx context.Context, q sqlx.QueryerContext, field string, item int32, sku string, codes []string) (back []Unit, err error) {
+// Absent refuses the first of these codes whose unit is in stock already and not at the
+// place that it is to come from, by name and place. Units that were here before and left
+// are returned, for the person to know.
+func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item int32, sku string, codes []string) (back []Unit, err error) {
 	found, err := Find(ctx, q, item, codes)
 	if err != nil {
 		return nil, err
@@ -95,7 +104,7 @@ func Absent(ctx context.Context, q sqlx.QueryerContext, field string, item int32
 	for _, code := range codes {
 		u, known := found[code]
 		switch {
-		case !known || u.PlaceID == 0:
+		case !known || u.PlaceID == 0 || u.Real && u.PlaceID == from:
 		case u.Real:
 			return nil, refusal.New("serial_in_stock", field, "Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit aside and ask the lead.",
 				code, sku, u.Where()).Of(refusal.Conflict).With("serial", code).With("place", u.Place)

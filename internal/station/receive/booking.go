@@ -67,6 +67,8 @@ type plannedPart struct {
 	inspect bool
 	// plan is what they are judged by; without one each of them is looked at.
 	plan *sampling.Plan
+	// count is how many moves it makes.
+	count int
 }
 
 // split takes a line's lots apart into what goes to the dock and what is set aside. By
@@ -78,7 +80,7 @@ func (l plannedLine) split() (parts []plannedPart, err error) {
 			if err != nil {
 				return nil, err
 			}
-			parts = append(parts, plannedPart{lot, true, &plan})
+			parts = append(parts, plannedPart{plannedLot: lot, inspect: true, plan: &plan})
 			continue
 		}
 		aside := receiving.Inspect(lot.quantity, l.item.InspectPct, l.item.Unit())
@@ -99,31 +101,29 @@ func (l plannedLine) split() (parts []plannedPart, err error) {
 			}
 		}
 		if here.quantity.IsPositive() {
-			parts = append(parts, plannedPart{here, false, nil})
+			parts = append(parts, plannedPart{plannedLot: here})
 		}
 		if aside.IsPositive() {
-			parts = append(parts, plannedPart{set, true, nil})
+			parts = append(parts, plannedPart{plannedLot: set, inspect: true})
 		}
 	}
 	return parts, nil
 }
 
-// moves are the moves of a part: one, or one for each unit that is known.
-func (p plannedPart) moves(m ledger.Move) []ledger.Move {
+// moves are the moves of a part: one, or one for each unit that is known, out of each
+// carton that its goods are on their way in.
+func (p *plannedPart) moves(m ledger.Move, from inbound.OnTheWay) (out []ledger.Move) {
 	m.Quantity, m.LotCode = p.quantity, p.code
 	if len(p.serials) == 0 {
-		return []ledger.Move{m}
+		out = from.Spread(m)
 	}
-	out := make([]ledger.Move, len(p.serials))
-	for i, code := range p.serials {
-		out[i] = m
-		out[i].Quantity, out[i].SerialCode = decimal.NewFromInt(1), code
+	for _, code := range p.serials {
+		m.Quantity, m.SerialCode = decimal.NewFromInt(1), code
+		out = append(out, from.Spread(m)...)
 	}
+	p.count = len(out)
 	return out
 }
-
-// count is how many moves a part makes.
-func (p plannedPart) count() int { return max(1, len(p.serials)) }
 
 // planBookIn checks what came against the orders and lists the moves.
 func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn, now time.Time) (*bookInPlan, error) {
@@ -191,13 +191,18 @@ func (p *bookInPlan) wait() {
 // moves lists the moves of all lines, and notes which are whose.
 func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []ledger.Move, err error) {
 	var aside catalog.Place
+	from, err := inbound.ReadOnTheWay(ctx, q, p.arrival.SourceID, p.arrival.SiteID)
+	if err != nil {
+		return nil, err
+	}
 	for i := range p.lines {
 		l := &p.lines[i]
 		if l.parts, err = l.split(); err != nil {
 			return nil, err
 		}
 		l.first = len(moves)
-		for _, part := range l.parts {
+		for j := range l.parts {
+			part := &l.parts[j]
 			move := ledger.Move{Item: l.ItemID, From: p.arrival.SourceID, To: p.arrival.DockID, Cost: l.UnitCost}
 			switch {
 			case part.inspect:
@@ -213,7 +218,7 @@ func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []
 			if p.carton != nil && !part.inspect {
 				move.ToBox = &p.carton.ID
 			}
-			moves = append(moves, part.moves(move)...)
+			moves = append(moves, part.moves(move, from)...)
 		}
 	}
 	return moves, nil
@@ -278,7 +283,7 @@ func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total deci
 		if err != nil {
 			return err
 		}
-		back, err := serials.Absent(ctx, q, fmt.Sprintf("lines[%d].serials", i), l.ItemID, l.SKU, l.lots[0].serials)
+		back, err := serials.Absent(ctx, q, fmt.Sprintf("lines[%d].serials", i), p.arrival.SourceID, l.ItemID, l.SKU, l.lots[0].serials)
 		if err != nil {
 			return err
 		}
@@ -399,7 +404,7 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 	count := 0
 	units := map[string]int64{}
 	for _, part := range l.parts {
-		count += part.count()
+		count += part.count
 		if len(part.serials) == 0 {
 			continue
 		}
@@ -422,7 +427,7 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 			}
 			lot = &id
 		}
-		for range part.count() {
+		for range part.count {
 			m := &moves[at]
 			m.Lot = lot
 			if m.SerialCode != "" {
@@ -445,8 +450,8 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 		return fmt.Errorf("reading a posting: %w", err)
 	}
 	for _, part := range l.parts {
-		mine := ids[:part.count()]
-		ids = ids[part.count():]
+		mine := ids[:part.count]
+		ids = ids[part.count:]
 		if err := p.noteBooking(ctx, tx, l, part, mine); err != nil {
 			return err
 		}
