@@ -71,7 +71,7 @@ function changeSite(e: Event) {
         <router-link class="off" to="/printer">Labels</router-link>
         <router-link class="off" to="/outbox">Outbox</router-link>
         <router-link class="off" to="/host">Connections</router-link>
-        <div class="name">{{ session.person?.name }} <button class="off" @click="signOff">Sign off</button></div>
+        <div class="name"><span>{{ session.person?.name }}</span> <button class="off" @click="signOff">Sign off</button></div>
       </div>
     </header>
     <ScanLine />
@@ -123,7 +123,7 @@ header {
   text-decoration: none;
 }
 .who {
-  width: 186px;
+  width: 216px;
   flex: none;
   padding: 12px 14px 0 0;
   text-align: right;
@@ -131,7 +131,14 @@ header {
   color: #e3d7c0;
 }
 .who .name {
+  display: flex;
+  justify-content: flex-end;
+  align-items: center;
   white-space: nowrap;
+}
+.who .name span {
+  overflow: hidden;
+  text-overflow: ellipsis;
 }
 .who select {
   font: inherit;
@@ -154,6 +161,7 @@ header {
   padding: 2px 0;
   min-height: 24px;
   margin-left: 10px;
+  flex: none;
   display: inline-flex;
   align-items: center;
 }

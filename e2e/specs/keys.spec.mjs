@@ -1,0 +1,87 @@
+import { ask, expect, press, signOn, test } from '../lib/floor.mjs'
+
+/** Fills in a purchase order of two reels of gaffer tape, up to the press. */
+async function fillOrder(page) {
+  await page.goto('/receive/new')
+  await page.getByLabel('Supplier').focus()
+  await page.keyboard.type('hallow')
+  await expect(page.locator('.ant-select-item-option')).toHaveCount(1)
+  await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('Enter')
+  await page.getByLabel('Add an item').focus()
+  await page.keyboard.type('TP-B50')
+  await expect(page.locator('.ant-select-item-option', { hasText: 'TP-B50' })).toBeVisible()
+  await page.keyboard.press('Enter')
+  await page.getByLabel('TP-B50 quantity').focus()
+  await page.keyboard.type('2')
+}
+
+const bought = async (page) => (await ask(page, '/purchase-orders?site=1&list=all&q=TP-B50&limit=200')).orders.length
+
+test('a command whose answers are lost happens once, over presses, a reload and a connection that comes back', async ({ page }) => {
+  await signOn(page, 'lead')
+  const before = await bought(page)
+  const keys = new Set()
+  // The server gets each of them and does it; what it answers never comes through.
+  await page.route('**/api/v1/purchase-orders', async (route) => {
+    if (route.request().method() !== 'POST') return route.continue()
+    keys.add(route.request().headers()['idempotency-key'])
+    await route.fetch()
+    await route.abort('connectionreset')
+  })
+  for (let reload = 0; reload < 2; reload++) {
+    await fillOrder(page)
+    await press(page, 'Place the order, 1 line')
+    await expect(page.getByText('The server cannot be reached')).toBeVisible()
+    await press(page, 'Place the order, 1 line')
+    await expect(page.locator('[data-primary]')).toBeEnabled()
+    await page.reload()
+  }
+  expect(keys.size).toBe(1)
+  expect(await bought(page)).toBe(before + 1)
+
+  await page.unroute('**/api/v1/purchase-orders')
+  await fillOrder(page)
+  await press(page, 'Place the order, 1 line')
+  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  expect(await bought(page)).toBe(before + 1)
+
+  // It was answered: the same order once more is another one.
+  await fillOrder(page)
+  await press(page, 'Place the order, 1 line')
+  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  expect(await bought(page)).toBe(before + 2)
+})
+
+test('a badge does the work of the floor, and more once the password is given', async ({ page }) => {
+  await page.goto('/')
+  await page.getByRole('button', { name: 'Use a badge and PIN' }).click()
+  await page.getByLabel('Badge').fill('B-001')
+  await page.getByLabel('PIN').fill('2468')
+  await page.getByRole('button', { name: 'Sign on', exact: true }).click()
+  await page.locator('[data-station=receive]').waitFor()
+  const sold = async () => (await ask(page, '/sales-orders?site=1')).filter((o) => o.reference === 'by badge').length
+  await page.goto('/orders/new')
+  await page.getByLabel('Customer').fill('copper')
+  await page.locator('.ant-select-item-option', { hasText: 'Copper Lane Playhouse' }).click()
+  await page.getByLabel('Their order number').fill('by badge')
+  await page.getByLabel('Add an item').fill('TP-B50')
+  await page.locator('.ant-select-item-option', { hasText: 'TP-B50' }).click()
+  await page.getByLabel('TP-B50 wanted').fill('2')
+  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  const door = page.getByRole('dialog', { name: 'Lantern Row' })
+  await expect(door).toContainText('a badge is good for work on the floor')
+  await door.getByRole('button', { name: 'Leave it undone' }).click()
+  await expect(door).toHaveCount(0)
+  expect(await sold()).toBe(0)
+
+  // What was typed is there still.
+  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  await door.getByLabel('Password').fill('not it')
+  await door.getByRole('button', { name: 'Go on' }).click()
+  await expect(door.getByRole('alert')).toBeVisible()
+  await door.getByLabel('Password').fill('lantern')
+  await door.getByRole('button', { name: 'Go on' }).click()
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('held')
+  expect(await sold()).toBe(1)
+})
