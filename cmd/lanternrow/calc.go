@@ -12,15 +12,15 @@ import (
 
 	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/batching"
-	"lanternrow/internal/core/cartons"
+	"lanternrow/internal/core/cartonization"
 	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/projection"
-	"lanternrow/internal/core/putaway"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/sampling"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/timetable"
 	"lanternrow/internal/core/walking"
 
@@ -47,10 +47,10 @@ var calculations = map[string]func([]byte) (any, error){
 		return gs1.Parse("scan", in.Scan, today)
 	}),
 	"putaway": on(func(in struct {
-		Goods putaway.Goods `json:"goods"`
-		Bins  []putaway.Bin `json:"bins"`
+		Goods slotting.Goods `json:"goods"`
+		Bins  []slotting.Bin `json:"bins"`
 	}) (any, error) {
-		return putaway.Propose(in.Goods, in.Bins)
+		return slotting.Propose(in.Goods, in.Bins)
 	}),
 	"allowance": on(func(in struct {
 		Ordered decimal.Decimal `json:"ordered"`
@@ -135,10 +135,10 @@ var calculations = map[string]func([]byte) (any, error){
 		return batching.Gather(in.Floor, in.Start, in.Orders, in.Limits)
 	}),
 	"cartons": on(func(in struct {
-		Things []cartons.Thing `json:"things"`
-		Sizes  []cartons.Size  `json:"sizes"`
+		Things []cartonization.Thing `json:"things"`
+		Sizes  []cartonization.Size  `json:"sizes"`
 	}) (any, error) {
-		return cartons.Propose(in.Things, in.Sizes)
+		return cartonization.Propose(in.Things, in.Sizes)
 	}),
 	"counting": on(func(in struct {
 		Recorded []counting.Holding `json:"recorded"`

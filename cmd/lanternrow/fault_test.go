@@ -139,7 +139,7 @@ func after(t *testing.T, server *postgres.Server) *sqlx.DB {
 // many devices, each of which asks again under the same key until it is answered,
 // while the server is killed, and then the server and the database.
 func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
-	h, server := furnished(t, `SELECT ledger_post('{"kind":"book in","person":1}', '[{"item":1,"quantity":1000,"from_place":1,"to_place":8}]')`)
+	h, server := furnished(t, `SELECT ledger_post('{"kind":"receive","person":1}', '[{"item":1,"quantity":1000,"from_place":1,"to_place":8}]')`)
 	const devices, each = 6, 60
 	var wg sync.WaitGroup
 	for d := range devices {
@@ -178,7 +178,7 @@ func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
 // killed twice, once with its database: every unit is in its order's carton at the bench,
 // once, and what the orders say is what the stock says.
 func TestTwentyPickersWalkThroughAStorm(t *testing.T) {
-	h, server := furnished(t, `SELECT ledger_post('{"kind":"book in","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', CASE WHEN n % 2 = 0 THEN 1 ELSE 4 END, 'quantity', 40, 'from_place', 1, 'to_place', 8 + n)) FROM generate_series(0, 7) AS n))`)
+	h, server := furnished(t, `SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', CASE WHEN n % 2 = 0 THEN 1 ELSE 4 END, 'quantity', 40, 'from_place', 1, 'to_place', 8 + n)) FROM generate_series(0, 7) AS n))`)
 	const pickers, clamps, weights = 20, 6, 4
 	lead := world.SignOn(t, "http://"+h.address, "lead")
 	type object = map[string]any
@@ -225,7 +225,7 @@ func TestTwentyPickersWalkThroughAStorm(t *testing.T) {
 	var wrong, bench, takes int
 	err := db.QueryRow(`SELECT (SELECT count(*) FROM outbound_lines WHERE taken <> quantity OR planned <> 0)
 		+ (SELECT count(*) FROM carton_contents c WHERE quantity <> (SELECT sum(quantity) FROM balances WHERE carton_id = c.carton_id AND item_id = c.item_id)) + (SELECT count(*) FROM pins),
-		(SELECT sum(quantity) FROM balances WHERE place_id = $1)::int, (SELECT count(*) FROM postings WHERE kind = 'take')`, world.Bench).Scan(&wrong, &bench, &takes)
+		(SELECT sum(quantity) FROM balances WHERE place_id = $1)::int, (SELECT count(*) FROM postings WHERE kind = 'pick')`, world.Bench).Scan(&wrong, &bench, &takes)
 	if err != nil {
 		t.Fatal(err)
 	}

@@ -63,7 +63,7 @@ test('a booking is taken back while the goods are there, and the trail shows bot
   await undo.click()
   await expect(row).toContainText('taken back: Booked on the wrong order')
   const lines = (await ask(page, `/items/${arrival.lines[0].item_id}/trail?site=1`)).lines
-  expect(lines.slice(0, 2).map((l) => [l.kind, l.delta])).toEqual([['take back', '-30'], ['book in', '30']])
+  expect(lines.slice(0, 2).map((l) => [l.kind, l.delta])).toEqual([['reverse_receipt', '-30'], ['receive', '30']])
 })
 
 test('a bill above what was received is stopped; one that matches is kept', async ({ page }) => {

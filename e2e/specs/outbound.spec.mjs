@@ -192,7 +192,7 @@ test('takes made without a connection are kept and sent once; a conflict is show
   await hand.getByRole('button', { name: 'It is undone here: leave it out' }).click()
   await expect(hand.locator('[data-conflict]')).toHaveCount(0)
   await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
-  const takes = (await ask(page, `/items/${first.item_id}/trail?site=1`)).lines.filter((l) => l.document === r.number && l.kind === 'take' && Number(l.delta) < 0)
+  const takes = (await ask(page, `/items/${first.item_id}/trail?site=1`)).lines.filter((l) => l.document === r.number && l.kind === 'pick' && Number(l.delta) < 0)
   expect(takes).toHaveLength(1)
 })
 

@@ -86,7 +86,7 @@ test('the trail of the lot tells who, when, from where and for which document', 
   await line.press('Enter')
   await expect(page.getByRole('heading', { name: 'Lot QX-77' })).toBeVisible()
   const trail = page.locator('[data-trail]')
-  await expect(trail).toContainText('book in')
+  await expect(trail).toContainText('receive')
   await expect(trail).toContainText('Ines Calloway')
   await expect(trail).toContainText('Mistral Hollow Fluids')
   await trail.getByRole('link', { name: /^A-/ }).first().click()

@@ -47,7 +47,7 @@ test('a second person signs on at the same handheld, and the trail tells them ap
   expect(second).not.toBe(first)
   for (const [stowed, name] of [[one, first], [two, second]]) {
     const trail = await ask(hand, `/items/${stowed.item}/trail?site=1&limit=20`)
-    expect(trail.lines.filter((l) => l.place === stowed.code && l.kind === 'stow').slice(0, 2).map((l) => l.person)).toContain(name)
+    expect(trail.lines.filter((l) => l.place === stowed.code && l.kind === 'put_away').slice(0, 2).map((l) => l.person)).toContain(name)
   }
 })
 

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"lanternrow/internal/billing"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -319,7 +320,7 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 	h.Stock(t, world.Clamp, bin, 3)
 	clock := time.Now().UTC().Truncate(24 * time.Hour).Add(32 * time.Hour)
 	take := func(ctx context.Context, tx *command.Tx) error {
-		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, []ledger.Move{{Item: world.Clamp, Quantity: decimal.NewFromInt(2), From: bin, To: world.Dock}})
+		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, []ledger.Move{{Item: world.Clamp, Quantity: decimal.NewFromInt(2), From: bin, To: world.Dock}})
 		return err
 	}
 	script := []func(context.Context, *command.Tx) error{

@@ -145,7 +145,7 @@ func TestABookingIsTakenBackByACounterMove(t *testing.T) {
 	undo["version"] = arrival["version"]
 	c.Post(path+"/undo", undo).Refused(409, "undone_already", "move_id", "Counted the lorry's own spare")
 	trail := c.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Fluid)).JSON()
-	if at(trail, "lines", 0, "kind") != "take back" || at(trail, "lines", 0, "delta") != "-4" || at(trail, "lines", 1, "kind") != "book in" {
+	if at(trail, "lines", 0, "kind") != "reverse_receipt" || at(trail, "lines", 0, "delta") != "-4" || at(trail, "lines", 1, "kind") != "receive" {
 		t.Errorf("the trail shows %v", trail["lines"])
 	}
 	// Goods that went on to a bin cannot be taken back from the dock.

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/ledger"
@@ -161,7 +162,7 @@ func (d *run) transfer(bins []int32) {
 	n := 1 + d.r.IntN(12)
 	t := transfers.Transfer{FromID: bins[d.r.IntN(len(bins))], ToID: bins[d.r.IntN(len(bins))], ItemID: d.item(), Quantity: fmt.Sprint(n)}
 	if t.ItemID == world.Spot {
-		here, err := serials.At(context.Background(), d.App, ledger.Stock{Place: t.FromID, Item: t.ItemID}, ledger.Good)
+		here, err := serials.At(context.Background(), d.App, ledger.Stock{Place: t.FromID, Item: t.ItemID}, posting.Good)
 		if err != nil {
 			d.t.Fatal(err)
 		}

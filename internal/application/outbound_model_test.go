@@ -270,7 +270,7 @@ func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
 		do(d, "send", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
 			terms := deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", billing.BilledAtOnce}[d.r.IntN(2)]}
-			look, err := deliveries.Look(ctx, tx, deliveries.Sending{Order: o, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+			look, err := deliveries.Preview(ctx, tx, deliveries.Sending{Order: o, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
 				return cartons.OfOrder(ctx, q, o, "packed")
 			}})
 			if err != nil {

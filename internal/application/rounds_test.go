@@ -115,7 +115,7 @@ func TestTwoOrdersAndThreeCartonsOnOneTrolley(t *testing.T) {
 	for _, l := range trail["lines"].([]any) {
 		kinds = append([]string{at(l, "kind").(string)}, kinds...)
 	}
-	if story := strings.Join(kinds, " "); !strings.HasPrefix(story, "take") || !strings.HasSuffix(story, "send") {
+	if story := strings.Join(kinds, " "); !strings.HasPrefix(story, "pick") || !strings.HasSuffix(story, "ship") {
 		t.Fatalf("the carton's story is %s", story)
 	}
 	h.Whole(t)
@@ -148,7 +148,7 @@ func TestExpiringStockGoesFirstAndTooShortALifeStays(t *testing.T) {
 	lead := world.SignOn(t, base, "lead")
 	for bin, days := range map[string]int{"B-01-1-A": 400, "B-02-1-A": 90, "B-03-1-A": 10} {
 		lot := h.Lot(t, world.Fluid, fmt.Sprint("L", days), days)
-		if _, err := h.Owner.Exec(`SELECT ledger_post('{"kind":"book in","person":1}', jsonb_build_array(jsonb_build_object('item', 2, 'lot', $1::bigint, 'quantity', 5, 'from_place', 1, 'to_place', $2::int)))`, *lot, h.Bin(t, bin)); err != nil {
+		if _, err := h.Owner.Exec(`SELECT ledger_post('{"kind":"receive","person":1}', jsonb_build_array(jsonb_build_object('item', 2, 'lot', $1::bigint, 'quantity', 5, 'from_place', 1, 'to_place', $2::int)))`, *lot, h.Bin(t, bin)); err != nil {
 			t.Fatal(err)
 		}
 	}

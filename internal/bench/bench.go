@@ -17,7 +17,7 @@ import (
 	"time"
 
 	"lanternrow/internal/application"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/config"
@@ -156,17 +156,17 @@ func round() Figure {
 func deliveries() Figure {
 	r := rand.New(rand.NewPCG(3, 4))
 	one, most := decimal.NewFromInt(1), decimal.NewFromInt(24)
-	shelves := make([]putaway.Bin, 10_000)
+	shelves := make([]slotting.Bin, 10_000)
 	for i := range shelves {
-		shelves[i] = putaway.Bin{Code: strconv.Itoa(i), MaxUnits: &most, MixItems: i%3 > 0, MixLots: true, WalkM: 100 * r.Float64(), GateM: 100 * r.Float64()}
+		shelves[i] = slotting.Bin{Code: strconv.Itoa(i), MaxUnits: &most, MixItems: i%3 > 0, MixLots: true, WalkM: 100 * r.Float64(), GateM: 100 * r.Float64()}
 		if i%2 == 0 {
-			shelves[i].Holds = []putaway.Held{{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(20)), WeightKg: one, VolumeL: one}}
+			shelves[i].Holds = []slotting.Held{{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(20)), WeightKg: one, VolumeL: one}}
 		}
 	}
 	start := time.Now()
-	plan := putaway.NewPlan(shelves)
+	plan := slotting.NewPlan(shelves)
 	for range 1000 {
-		_, _ = plan.Place(putaway.Goods{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: true, Pace: float64(r.IntN(11)) / 10})
+		_, _ = plan.Place(slotting.Goods{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: true, Pace: float64(r.IntN(11)) / 10})
 	}
 	return Figure{Name: "bins for 1,000 lines over 10,000 bins", Value: float64(time.Since(start).Microseconds()) / 1000, Unit: "ms", Limit: 1000, Below: true}
 }

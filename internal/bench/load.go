@@ -32,7 +32,7 @@ func furnish(ctx context.Context, db *sqlx.DB) error {
 		fmt.Sprintf(`INSERT INTO items (sku, description) SELECT 'I-' || n, 'Item ' || n FROM generate_series(1, %d) AS n`, items),
 		`INSERT INTO people (name, login, role, password_hash, site_id) SELECT 'Bench ' || n, 'bench' || n, 'lead', '` + hash + `', 1 FROM generate_series(1, 16) AS n`,
 		// Every item lies in five bins.
-		fmt.Sprintf(`SELECT ledger_post('{"kind":"book in","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', 1 + n %% %d, 'quantity', 100000, 'from_place', 1, 'to_place', 2 + n)) FROM generate_series(1, %d) AS n))`, items, bins),
+		fmt.Sprintf(`SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', 1 + n %% %d, 'quantity', 100000, 'from_place', 1, 'to_place', 2 + n)) FROM generate_series(1, %d) AS n))`, items, bins),
 		`ANALYZE`,
 	} {
 		if _, err := db.ExecContext(ctx, statement); err != nil {

@@ -34,7 +34,7 @@ func waves(ctx context.Context, server *postgres.Server) ([]Figure, error) {
 		`INSERT INTO parties (kind, code, name, place_id) VALUES ('supplier', 'SUP', 'Supplier', 1), ('customer', 'CUS', 'Customer', 2)`,
 		`INSERT INTO people (name, login, role, password_hash, site_id) VALUES ('Bench', 'bench', 'lead', '', 1)`,
 		// Every item lies in five bins, far from each other.
-		`SELECT ledger_post('{"kind":"book in","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', 1 + n % 4000, 'quantity', 50, 'from_place', 1, 'to_place', (SELECT min(id) FROM places WHERE kind = 'bin') + n))
+		`SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', 1 + n % 4000, 'quantity', 50, 'from_place', 1, 'to_place', (SELECT min(id) FROM places WHERE kind = 'bin') + n))
 			FROM generate_series(1000 * k, 1000 * k + 999) AS n)) FROM generate_series(0, 19) AS k`,
 		`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) SELECT 'S-' || n, 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'let go', 1, now(), '' FROM generate_series(1, 1000) AS n`,
 		`INSERT INTO outbound_lines (order_id, line, item_id, quantity) SELECT o, l, 1 + (o * 7919 + l * 104729 + (o * l * 31) % 997) % 4000, 1 + (o + l) % 4 FROM generate_series(1, 1000) AS o, generate_series(1, 5) AS l`,

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"lanternrow/internal/core/gs1"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/platform/command"
 
@@ -29,16 +30,16 @@ type Pallet struct {
 
 // OnPallet is goods of one kind on a pallet.
 type OnPallet struct {
-	CartonID    int64           `db:"carton_id" json:"-"`
-	ItemID      int32           `db:"item_id" json:"item_id"`
-	SKU         string          `db:"sku" json:"sku"`
-	Description string          `db:"description" json:"description"`
-	Unit        string          `db:"unit" json:"unit"`
-	LotID       *int64          `db:"lot_id" json:"lot_id"`
-	Lot         *string         `db:"lot" json:"lot"`
-	Condition   string          `db:"condition" json:"condition"`
-	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-	Pinned      decimal.Decimal `db:"pinned" json:"pinned"`
+	CartonID    int64             `db:"carton_id" json:"-"`
+	ItemID      int32             `db:"item_id" json:"item_id"`
+	SKU         string            `db:"sku" json:"sku"`
+	Description string            `db:"description" json:"description"`
+	Unit        string            `db:"unit" json:"unit"`
+	LotID       *int64            `db:"lot_id" json:"lot_id"`
+	Lot         *string           `db:"lot" json:"lot"`
+	Condition   posting.Condition `db:"condition" json:"condition"`
+	Quantity    decimal.Decimal   `db:"quantity" json:"quantity"`
+	Pinned      decimal.Decimal   `db:"pinned" json:"pinned"`
 }
 
 // Words name the pallet by the end of its number.

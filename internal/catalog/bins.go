@@ -6,7 +6,7 @@ import (
 	"math"
 	"strings"
 
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/walking"
 
 	"github.com/jmoiron/sqlx"
@@ -18,7 +18,7 @@ type ShelfBin struct {
 	ID int32
 	// At is where one stands to reach it.
 	At walking.Point
-	putaway.Bin
+	slotting.Bin
 }
 
 type binRow struct {
@@ -65,14 +65,14 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, on
 	for _, r := range rows {
 		if len(bins) == 0 || bins[len(bins)-1].ID != r.ID {
 			at := walking.Point{X: r.X, Y: r.Y}
-			bins = append(bins, ShelfBin{r.ID, at, putaway.Bin{
+			bins = append(bins, ShelfBin{r.ID, at, slotting.Bin{
 				Code: r.Code, MaxUnits: r.MaxUnits, MaxWeightKg: r.MaxWeightKg, MaxVolumeL: r.MaxVolumeL, MixItems: r.MixItems, MixLots: r.MixLots,
 				Accepts: split(r.Accepts), WalkM: Tenth(floor.Distance(from.Point(), at)), GateM: Tenth(floor.Distance(at, gate.Point())),
 			}})
 		}
 		if r.SKU != nil {
 			b := &bins[len(bins)-1]
-			b.Holds = append(b.Holds, putaway.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
+			b.Holds = append(b.Holds, slotting.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
 		}
 	}
 	return bins, nil

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/connection"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
@@ -81,34 +82,19 @@ var commerce = map[outbound.Kind]Commerce{}
 // when that is initialized; a kind without one is shipped all the same.
 func Attach(k outbound.Kind, c Commerce) { commerce[k] = c }
 
-// Look plans a sending.
-func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) {
+// Preview plans a sending.
+func Preview(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) {
 	p := &Plan{}
 	var err error
 	if p.of, err = outbound.Read(ctx, q, s.Order); err != nil {
 		return nil, err
 	}
-	o := p.of
 	if p.boxes, err = s.Cartons(ctx, q); err != nil {
 		return nil, err
 	}
-	if len(p.boxes) == 0 {
-		return nil, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", o.Number).Of(refusal.Conflict)
-	}
-	var moves []ledger.Move
-	total := decimal.Zero
-	for _, c := range p.boxes {
-		if err := c.NothingToPutBack(); err != nil {
-			return nil, err
-		}
-		out, err := c.Moves(ctx, q, o.DestinationID)
-		if err != nil {
-			return nil, err
-		}
-		for _, m := range out {
-			total = total.Add(m.Quantity)
-		}
-		moves = append(moves, out...)
+	moves, total, err := p.moves(ctx, q)
+	if err != nil {
+		return nil, err
 	}
 	plan, err := ledger.Describe(ctx, q, moves)
 	if err != nil {
@@ -118,31 +104,65 @@ func Look(ctx context.Context, q sqlx.QueryerContext, s Sending) (*Plan, error) 
 	if p.Origins, err = origins(ctx, q, p.boxes); err != nil {
 		return nil, err
 	}
-	after := o.Shipped.Add(total)
-	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " sent", Before: o.Shipped.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
-	p.open = o.Wanted.Sub(after)
-	switch {
-	case !p.open.IsPositive():
-	case s.Rest == Cancels:
-		p.Warnings = append(p.Warnings, fmt.Sprintf("%s units of %s are cancelled: what is on rounds or pinned for them is let loose, and what is in other cartons is put back.", p.open, o.Number))
-	default:
-		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
-	}
-	rate, err := carriers.Rate(ctx, q, o.Carrier, kilos(p.boxes))
-	if err != nil {
+	p.tell(total, s.Rest)
+	if err := p.askRate(ctx, q); err != nil {
 		return nil, err
 	}
-	p.rate = rate
-	if rate != nil {
-		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", o.Carrier, rate.StringFixed(2)))
-	}
-	if c := commerce[o.Kind]; c != nil {
+	if c := commerce[p.of.Kind]; c != nil {
 		if err := c.Plan(ctx, q, s, p, p.open); err != nil {
 			return nil, err
 		}
 	}
 	p.Button = fmt.Sprintf("Send %s, %s units", measure.Count(len(p.boxes), "carton"), total)
 	return p, nil
+}
+
+// moves take the plan's cartons to where the order goes, with how many units that is.
+func (p *Plan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []ledger.Move, total decimal.Decimal, err error) {
+	if len(p.boxes) == 0 {
+		return nil, total, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", p.of.Number).Of(refusal.Conflict)
+	}
+	for _, c := range p.boxes {
+		if err := c.NothingToPutBack(); err != nil {
+			return nil, total, err
+		}
+		out, err := c.Moves(ctx, q, p.of.DestinationID)
+		if err != nil {
+			return nil, total, err
+		}
+		for _, m := range out {
+			total = total.Add(m.Quantity)
+		}
+		moves = append(moves, out...)
+	}
+	return moves, total, nil
+}
+
+// tell notes what becomes of the order when so many units of it go.
+func (p *Plan) tell(total decimal.Decimal, rest string) {
+	o := p.of
+	after := o.Shipped.Add(total)
+	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " sent",
+		Before: o.Shipped.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
+	p.open = o.Wanted.Sub(after)
+	switch {
+	case !p.open.IsPositive():
+	case rest == Cancels:
+		p.Warnings = append(p.Warnings, fmt.Sprintf("%s units of %s are cancelled: what is on rounds or pinned for them is let loose, and what is in other cartons is put back.", p.open, o.Number))
+	default:
+		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
+	}
+}
+
+// askRate notes what the order's carrier asks, where it is known here.
+func (p *Plan) askRate(ctx context.Context, q sqlx.QueryerContext) (err error) {
+	if p.rate, err = carriers.Rate(ctx, q, p.of.Carrier, kilos(p.boxes)); err != nil {
+		return err
+	}
+	if p.rate != nil {
+		p.Notes = append(p.Notes, fmt.Sprintf("%s asks %s for it.", p.of.Carrier, p.rate.StringFixed(2)))
+	}
+	return nil
 }
 
 // Send sends: the goods leave stock, the delivery note exists, the carrier and the host
@@ -154,7 +174,7 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if err := documents.Change(ctx, tx, documents.OutboundOrder, s.Order, 0, "sent goods"); err != nil {
 		return Delivery{}, err
 	}
-	p, err := Look(ctx, tx, s)
+	p, err := Preview(ctx, tx, s)
 	if err != nil {
 		return Delivery{}, err
 	}
@@ -165,7 +185,7 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 		return d, fmt.Errorf("writing a delivery: %w", err)
 	}
 	documents.Made(tx, documents.Delivery, d.ID)
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "send", Document: d.Number, Note: p.of.Number}, p.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Ship, Document: d.Number, Note: p.of.Number}, p.MoveList()); err != nil {
 		return d, err
 	}
 	for _, c := range p.boxes {
@@ -211,7 +231,7 @@ func HoldAll(ctx context.Context, tx *command.Tx, sendings ...Sending) error {
 	}
 	var moves []ledger.Move
 	for _, s := range sendings {
-		p, err := Look(ctx, tx, s)
+		p, err := Preview(ctx, tx, s)
 		if err != nil {
 			return err
 		}
@@ -364,7 +384,7 @@ func origins(ctx context.Context, q sqlx.QueryerContext, in []cartons.Carton) ([
 		SELECT t.item_id, i.sku, t.lot_id, coalesce(l.code, '') AS lot, p.code AS bin, t.quantity,
 		       coalesce((SELECT sum(b.quantity) FROM balances b WHERE b.place_id = t.from_place AND b.item_id = t.item_id AND b.lot_id IS NOT DISTINCT FROM t.lot_id AND b.quantity > 0), 0) AS left
 		  FROM (SELECT m.item_id, m.lot_id, m.from_place, sum(m.quantity) AS quantity, min(m.id) AS first FROM moves m JOIN postings o ON o.id = m.posting_id
-		         WHERE m.to_carton = ANY($1) AND o.kind = 'take' GROUP BY 1, 2, 3) AS t
+		         WHERE m.to_carton = ANY($1) AND o.kind = 'pick' GROUP BY 1, 2, 3) AS t
 		  JOIN items i ON i.id = t.item_id JOIN places p ON p.id = t.from_place LEFT JOIN lots l ON l.id = t.lot_id ORDER BY t.first`, ids)
 	if err != nil {
 		return nil, fmt.Errorf("reading where goods came from: %w", err)

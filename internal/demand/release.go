@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
@@ -215,7 +216,7 @@ func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decim
 	var found []content
 	err := tx.SelectContext(ctx, &found, `
 		SELECT c.carton_id, b.sscc, w.state, w.site_id, o.number AS order_number, c.item_id, c.lot_id, c.serial_id, c.quantity,
-		       (SELECT m.from_place FROM moves m JOIN postings p ON p.id = m.posting_id WHERE m.to_carton = c.carton_id AND m.item_id = c.item_id AND p.kind = 'take'
+		       (SELECT m.from_place FROM moves m JOIN postings p ON p.id = m.posting_id WHERE m.to_carton = c.carton_id AND m.item_id = c.item_id AND p.kind = 'pick'
 		           AND m.lot_id IS NOT DISTINCT FROM c.lot_id AND m.serial_id IS NOT DISTINCT FROM c.serial_id ORDER BY m.id DESC LIMIT 1) AS from_place
 		  FROM carton_contents c JOIN cartons b ON b.id = c.carton_id JOIN carton_work w ON w.carton_id = c.carton_id JOIN outbound_orders o ON o.id = w.order_id
 		 WHERE c.line_id = $1 AND w.state <> 'sent' ORDER BY w.state = 'loaded', w.state = 'packed', c.carton_id DESC, c.serial_id DESC`, line)
@@ -268,7 +269,7 @@ func OpenAgain(ctx context.Context, tx *command.Tx, carton int64, site int32, or
 		return err
 	}
 	if len(moves) > 0 {
-		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "open again", Document: order}, moves); err != nil {
+		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Unpack, Document: order}, moves); err != nil {
 			return err
 		}
 	}

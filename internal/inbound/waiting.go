@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -55,10 +56,10 @@ func Release(ctx context.Context, tx *command.Tx, order int64, why string) error
 	ids := make([]int64, len(waiting))
 	for i, w := range waiting {
 		moves[i] = ledger.Move{Item: w.Item, Lot: w.Lot, Serial: w.Serial, Quantity: w.Quantity,
-			From: w.Place, FromBox: w.Carton, FromState: ledger.Waiting, To: w.Place, ToBox: w.Carton, ToState: ledger.Good}
+			From: w.Place, FromBox: w.Carton, FromState: posting.Waiting, To: w.Place, ToBox: w.Carton, ToState: posting.Good}
 		ids[i] = w.MoveID
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "release", Document: waiting[0].Order, Note: why}, moves); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Release, Document: waiting[0].Order, Note: why}, moves); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET released_at = $2 WHERE move_id = ANY($1)`, ids, tx.Now); err != nil {

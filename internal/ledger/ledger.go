@@ -14,6 +14,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/platform/command"
 
@@ -33,9 +34,9 @@ type Move struct {
 	To       int32           `json:"to_place"`
 	ToBox    *int64          `json:"to_carton,omitempty"`
 	// FromState and ToState are the goods' condition at either end: Good when empty.
-	FromState string           `json:"from_condition,omitempty"`
-	ToState   string           `json:"to_condition,omitempty"`
-	Cost      *decimal.Decimal `json:"cost,omitempty"`
+	FromState posting.Condition `json:"from_condition,omitempty"`
+	ToState   posting.Condition `json:"to_condition,omitempty"`
+	Cost      *decimal.Decimal  `json:"cost,omitempty"`
 	// Pin is the pin that this move uses up, so far as it goes.
 	Pin *int64 `json:"pin,omitempty"`
 
@@ -45,19 +46,9 @@ type Move struct {
 	SerialCode string `json:"-"`
 }
 
-// Conditions that goods can be in. Only good ones are free to be promised.
-const (
-	Good = "good"
-	// Waiting goods wait on the dock for the rest of their order.
-	Waiting = "waiting"
-	Held    = "held"
-	Damaged = "damaged"
-)
-
 // A Head says what a posting is for.
 type Head struct {
-	// Kind is a word people know: "book in", "stow", "move", "take", "set down", "send".
-	Kind     string
+	Kind     posting.Kind
 	Document string
 	Note     string
 	// HappenedAt is when it was done on the floor; zero is now.
@@ -65,13 +56,13 @@ type Head struct {
 }
 
 type head struct {
-	Kind       string     `json:"kind"`
-	Person     int32      `json:"person"`
-	Document   string     `json:"document"`
-	Note       string     `json:"note"`
-	Key        string     `json:"key"`
-	HappenedAt *time.Time `json:"happened_at,omitempty"`
-	EnteredAt  *time.Time `json:"entered_at,omitempty"`
+	Kind       posting.Kind `json:"kind"`
+	Person     int32        `json:"person"`
+	Document   string       `json:"document"`
+	Note       string       `json:"note"`
+	Key        string       `json:"key"`
+	HappenedAt *time.Time   `json:"happened_at,omitempty"`
+	EnteredAt  *time.Time   `json:"entered_at,omitempty"`
 }
 
 // stockRank is that of stock in the order of locks: behind all documents.

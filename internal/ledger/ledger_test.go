@@ -9,6 +9,7 @@ import (
 	"sync"
 	"testing"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/test/world"
@@ -191,7 +192,7 @@ func TestARepeatedRequestHappensOnce(t *testing.T) {
 	h.Stock(t, world.Clamp, a, 10)
 	act := func() (string, error) {
 		return world.ActKeyed(h, "key-1", func(ctx context.Context, tx *command.Tx) (string, error) {
-			_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, []ledger.Move{{Item: world.Clamp, Quantity: units(3), From: a, To: b}})
+			_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, []ledger.Move{{Item: world.Clamp, Quantity: units(3), From: a, To: b}})
 			return "done", err
 		})
 	}
@@ -355,7 +356,7 @@ func TestAStormLosesAndDoublesNothing(t *testing.T) {
 				}
 				for range 2 {
 					_, err := world.ActKeyed(h, fmt.Sprintf("%d/%d", worker, i), func(ctx context.Context, tx *command.Tx) (bool, error) {
-						_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, moves)
+						_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, moves)
 						return true, err
 					})
 					if err != nil && !strings.Contains(err.Error(), "Look again") && !strings.Contains(err.Error(), "Others are changing") {

@@ -5,6 +5,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
@@ -177,15 +178,15 @@ func stockOf(m ledger.Move) ledger.Stock {
 	return ledger.Stock{Place: m.From, Item: m.Item, Lot: m.Lot, Carton: m.FromBox}
 }
 
-func state(m ledger.Move) string {
+func state(m ledger.Move) posting.Condition {
 	if m.FromState == "" {
-		return ledger.Good
+		return posting.Good
 	}
 	return m.FromState
 }
 
 // At lists the units of an item at a place, in a carton or loose, by their codes.
-func At(ctx context.Context, q sqlx.QueryerContext, s ledger.Stock, condition string) ([]Unit, error) {
+func At(ctx context.Context, q sqlx.QueryerContext, s ledger.Stock, condition posting.Condition) ([]Unit, error) {
 	var out []Unit
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT s.id, s.code FROM balances b JOIN serials s ON s.id = b.serial_id

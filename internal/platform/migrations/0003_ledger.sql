@@ -1,7 +1,8 @@
 -- +goose Up
 CREATE TABLE postings (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    kind        text NOT NULL,
+    kind        text NOT NULL CHECK (kind IN ('receive', 'reverse_receipt', 'inspect', 'release', 'put_away_load', 'put_away', 'put_away_return',
+                'move', 'pick', 'stage', 'pack', 'unpack', 'put_back', 'load', 'unload', 'ship', 'count')),
     person_id   integer NOT NULL REFERENCES people,
     document    text NOT NULL DEFAULT '',
     note        text NOT NULL DEFAULT '',

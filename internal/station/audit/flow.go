@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
@@ -222,7 +223,7 @@ func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 		return Done{}, fmt.Errorf("writing a count: %w", err)
 	}
 	if moves := c.MoveList(); len(moves) > 0 {
-		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "count", Document: number, Note: c.reason}, moves); err != nil {
+		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Count, Document: number, Note: c.reason}, moves); err != nil {
 			return Done{}, err
 		}
 	}

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/documents"
@@ -109,7 +110,7 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 			return l, fmt.Errorf("loading a carton: %w", err)
 		}
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "load on", Document: l.Number}, moves); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Load, Document: l.Number}, moves); err != nil {
 		return l, err
 	}
 	tx.Touch(ledger.Topics("dispatch", "row")...)
@@ -184,7 +185,7 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	if len(ids) == 0 {
 		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take off", Document: l.Number}, moves); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Unload, Document: l.Number}, moves); err != nil {
 		return l, err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', load_id = NULL, changed_at = $2 WHERE carton_id = ANY($1)`, ids, tx.Now); err != nil {
@@ -215,7 +216,7 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms deliv
 	}
 	plan := deliveries.NewPlan()
 	for _, order := range l.orders() {
-		p, err := deliveries.Look(ctx, q, sendingOf(order, &id, terms))
+		p, err := deliveries.Preview(ctx, q, sendingOf(order, &id, terms))
 		if err != nil {
 			return nil, err
 		}

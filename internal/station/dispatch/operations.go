@@ -82,7 +82,7 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodPost, "/deliveries/preview", "preview-send", "Before and after of sending an order's packed cartons", web.Picking,
 		func(ctx context.Context, in *sending) (*deliveries.Plan, error) {
-			return deliveries.Look(ctx, db, sendingOf(in.Body.OrderID, nil, in.Body.Terms))
+			return deliveries.Preview(ctx, db, sendingOf(in.Body.OrderID, nil, in.Body.Terms))
 		})
 	web.Command(r, "/deliveries", "send", "Send an order's packed cartons", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *sending) (deliveries.Delivery, error) {

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
@@ -107,7 +108,7 @@ func holdings(ctx context.Context, q sqlx.QueryerContext, line int64, now time.T
 		out[n] = rows[i]
 		out[n].TooOld, out[n].Serials = s.Expires != "" && s.Expires < notBefore, []string{}
 		if item.Tracking == receiving.Serial {
-			units, err := serials.At(ctx, q, ledger.Stock{Place: rows[i].PlaceID, Item: item.ID, Lot: rows[i].LotID, Carton: rows[i].CartonID}, ledger.Good)
+			units, err := serials.At(ctx, q, ledger.Stock{Place: rows[i].PlaceID, Item: item.ID, Lot: rows[i].LotID, Carton: rows[i].CartonID}, posting.Good)
 			if err != nil {
 				return nil, err
 			}

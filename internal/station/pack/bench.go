@@ -6,7 +6,7 @@ import (
 	"strings"
 
 	"lanternrow/internal/cartons"
-	rules "lanternrow/internal/core/cartons"
+	"lanternrow/internal/core/cartonization"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/demand"
@@ -208,7 +208,7 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 }
 
 // readSizes reads the kinds of cartons there are.
-func readSizes(ctx context.Context, q sqlx.QueryerContext) ([]rules.Size, error) {
+func readSizes(ctx context.Context, q sqlx.QueryerContext) ([]cartonization.Size, error) {
 	var rows []struct {
 		Code          string
 		A, B, C       float64
@@ -218,18 +218,18 @@ func readSizes(ctx context.Context, q sqlx.QueryerContext) ([]rules.Size, error)
 	if err != nil {
 		return nil, fmt.Errorf("reading carton sizes: %w", err)
 	}
-	out := make([]rules.Size, len(rows))
+	out := make([]cartonization.Size, len(rows))
 	for i, r := range rows {
-		out[i] = rules.Size{Code: r.Code, SidesCm: [3]float64{r.A, r.B, r.C}, MaxKg: r.MaxKg, TareKg: r.TareKg}
+		out[i] = cartonization.Size{Code: r.Code, SidesCm: [3]float64{r.A, r.B, r.C}, MaxKg: r.MaxKg, TareKg: r.TareKg}
 	}
 	return out, nil
 }
 
 // propose asks the rules which cartons hold so many of these items.
-func propose(ctx context.Context, q sqlx.QueryerContext, counts map[int32]decimal.Decimal) (rules.Answer, error) {
+func propose(ctx context.Context, q sqlx.QueryerContext, counts map[int32]decimal.Decimal) (cartonization.Answer, error) {
 	sizes, err := readSizes(ctx, q)
 	if err != nil {
-		return rules.Answer{}, err
+		return cartonization.Answer{}, err
 	}
 	ids := make([]int32, 0, len(counts))
 	for id := range counts {
@@ -248,11 +248,11 @@ func propose(ctx context.Context, q sqlx.QueryerContext, counts map[int32]decima
 		       coalesce(p.sides_cm[1], 0)::float8 AS a, coalesce(p.sides_cm[2], 0)::float8 AS b, coalesce(p.sides_cm[3], 0)::float8 AS c
 		  FROM items i LEFT JOIN packs p ON p.item_id = i.id AND p.holds = 1 WHERE i.id = ANY($1) ORDER BY i.sku`, ids)
 	if err != nil {
-		return rules.Answer{}, fmt.Errorf("reading how large items are: %w", err)
+		return cartonization.Answer{}, fmt.Errorf("reading how large items are: %w", err)
 	}
-	var things []rules.Thing
+	var things []cartonization.Thing
 	for _, r := range rows {
-		t := rules.Thing{Key: r.SKU, Count: int(counts[r.ID].IntPart()), WeightKg: r.WeightKg, VolumeL: r.VolumeL, SidesCm: [3]float64{r.A, r.B, r.C}}
+		t := cartonization.Thing{Key: r.SKU, Count: int(counts[r.ID].IntPart()), WeightKg: r.WeightKg, VolumeL: r.VolumeL, SidesCm: [3]float64{r.A, r.B, r.C}}
 		if !r.Whole {
 			// What is measured goes in one piece.
 			n := counts[r.ID].InexactFloat64()
@@ -260,10 +260,10 @@ func propose(ctx context.Context, q sqlx.QueryerContext, counts map[int32]decima
 		}
 		things = append(things, t)
 	}
-	return rules.Propose(things, sizes)
+	return cartonization.Propose(things, sizes)
 }
 
-func proposeFor(ctx context.Context, q sqlx.QueryerContext, c cartons.Carton) (rules.Answer, error) {
+func proposeFor(ctx context.Context, q sqlx.QueryerContext, c cartons.Carton) (cartonization.Answer, error) {
 	counts := map[int32]decimal.Decimal{}
 	for _, x := range c.Contents {
 		counts[x.ItemID] = counts[x.ItemID].Add(x.Quantity)
@@ -272,13 +272,13 @@ func proposeFor(ctx context.Context, q sqlx.QueryerContext, c cartons.Carton) (r
 }
 
 // proposeForOrder proposes cartons for what an order has not in cartons yet.
-func proposeForOrder(ctx context.Context, q sqlx.QueryerContext, order int64) (rules.Answer, error) {
+func proposeForOrder(ctx context.Context, q sqlx.QueryerContext, order int64) (cartonization.Answer, error) {
 	var rows []struct {
 		Item int32 `db:"item_id"`
 		Due  decimal.Decimal
 	}
 	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, sum(due) AS due FROM outbound_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`, order); err != nil {
-		return rules.Answer{}, fmt.Errorf("reading what an order wants: %w", err)
+		return cartonization.Answer{}, fmt.Errorf("reading what an order wants: %w", err)
 	}
 	counts := map[int32]decimal.Decimal{}
 	for _, r := range rows {

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
@@ -97,7 +98,7 @@ func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.C
 	if c.off != nil {
 		return again(ctx, tx, c)
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "pack", Document: c.Order, Note: strings.TrimSuffix("carton "+c.SSCC+", "+strings.TrimSpace(in.Reason), ", ")}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pack, Document: c.Order, Note: strings.TrimSuffix("carton "+c.SSCC+", "+strings.TrimSpace(in.Reason), ", ")}, plan.MoveList()); err != nil {
 		return c.Carton, err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', weight_kg = $2, changed_at = $3, size_code = $4, off_kg = NULL WHERE carton_id = $1`, id, c.WeightKg, tx.Now, c.Size); err != nil {

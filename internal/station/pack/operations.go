@@ -7,7 +7,7 @@ import (
 	"net/http"
 
 	"lanternrow/internal/cartons"
-	rules "lanternrow/internal/core/cartons"
+	"lanternrow/internal/core/cartonization"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -83,15 +83,17 @@ func Register(r *web.Router, prefix string) {
 			return OpenAgain(ctx, tx, in.ID)
 		})
 	web.Query(r, http.MethodGet, "/cartons/{id}/proposal", "propose-size", "The sizes that hold what is in a carton, the smallest first", web.Everyone,
-		func(ctx context.Context, in *byID) (rules.Answer, error) {
+		func(ctx context.Context, in *byID) (cartonization.Answer, error) {
 			c, err := cartons.ByID(ctx, db, in.ID)
 			if err != nil {
-				return rules.Answer{}, err
+				return cartonization.Answer{}, err
 			}
 			return proposeFor(ctx, db, c)
 		})
 	web.Query(r, http.MethodGet, "/sales-orders/{id}/cartons", "propose-cartons", "What goes into which carton, for what an order still wants", web.Everyone,
-		func(ctx context.Context, in *byID) (rules.Answer, error) { return proposeForOrder(ctx, db, in.ID) })
+		func(ctx context.Context, in *byID) (cartonization.Answer, error) {
+			return proposeForOrder(ctx, db, in.ID)
+		})
 	web.Paper(r, "/sales-orders/{id}/contents.pdf", "contents-list", "All cartons of an order and what is in each", func(ctx context.Context, in *byID) (string, []byte, error) {
 		return contentsList(ctx, db, in.ID)
 	})

@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/demand"
@@ -365,7 +366,7 @@ func take(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, quantity
 
 // post makes the moves of a take, and counts it.
 func (s RoundStop) post(ctx context.Context, tx *command.Tx, r Round, moves []ledger.Move, quantity decimal.Decimal, carton int64, happened time.Time) error {
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take", Document: r.Number, Note: s.note(), HappenedAt: happened}, moves); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pick, Document: r.Number, Note: s.note(), HappenedAt: happened}, moves); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET taken = taken + $2, done = (taken + $2 + short >= quantity) WHERE id = $1`, s.ID, quantity); err != nil {
@@ -612,7 +613,7 @@ func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) e
 		moves = append(moves, out...)
 	}
 	if len(moves) > 0 {
-		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "set down", Document: r.Number}, moves); err != nil {
+		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Stage, Document: r.Number}, moves); err != nil {
 			return err
 		}
 	}

@@ -95,7 +95,7 @@ func planSendOff(ctx context.Context, q sqlx.QueryerContext, id int64, terms del
 				leaves.Units = leaves.Units.Add(x.Quantity)
 			}
 		}
-		p, err := deliveries.Look(ctx, q, s)
+		p, err := deliveries.Preview(ctx, q, s)
 		switch {
 		case err == nil:
 			out.Add(p)

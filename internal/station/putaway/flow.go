@@ -7,9 +7,10 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -21,7 +22,7 @@ import (
 
 // stowing is goods in the terms of the rules, with where they stand.
 type stowing struct {
-	putaway.Goods
+	slotting.Goods
 	item catalog.Item
 	from catalog.Place
 	lot  *int64
@@ -75,15 +76,15 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Goods) (Proposal, er
 	if err != nil {
 		return Proposal{}, err
 	}
-	rules := make([]putaway.Bin, 0, len(bins))
-	by := map[string]putaway.Bin{}
+	rules := make([]slotting.Bin, 0, len(bins))
+	by := map[string]slotting.Bin{}
 	for _, b := range bins {
 		if b.ID != s.from.ID {
 			rules = append(rules, b.Bin)
 			by[b.Code] = b.Bin
 		}
 	}
-	p, err := putaway.Propose(s.Goods, rules)
+	p, err := slotting.Propose(s.Goods, rules)
 	if err != nil {
 		return Proposal{}, err
 	}
@@ -113,7 +114,7 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Goods) (Proposal, er
 	return out, nil
 }
 
-func offer(b putaway.Bin, quantity, takes decimal.Decimal, why []string) Offer {
+func offer(b slotting.Bin, quantity, takes decimal.Decimal, why []string) Offer {
 	o := Offer{Bin: b.Code, Quantity: quantity, Takes: takes, MaxUnits: b.MaxUnits, Why: why, Serials: []string{}}
 	for _, h := range b.Holds {
 		o.Holds = o.Holds.Add(h.Quantity)
@@ -127,7 +128,7 @@ func (s stowing) units(ctx context.Context, q sqlx.QueryerContext, named []strin
 	if s.item.Tracking != receiving.Serial || len(named) > 0 {
 		return named, nil
 	}
-	here, err := serials.At(ctx, q, ledger.Stock{Place: s.from.ID, Item: s.item.ID, Lot: s.lot}, ledger.Good)
+	here, err := serials.At(ctx, q, ledger.Stock{Place: s.from.ID, Item: s.item.ID, Lot: s.lot}, posting.Good)
 	return serials.Codes(here), err
 }
 
@@ -152,7 +153,7 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 	if err != nil {
 		return nil, err
 	}
-	var lines []putaway.Line
+	var lines []slotting.Line
 	var moves []ledger.Move
 	for i, part := range in.Places {
 		field := fmt.Sprintf("places[%d].quantity", i)
@@ -160,7 +161,7 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 		if err != nil {
 			return nil, err
 		}
-		lines = append(lines, putaway.Line{Field: field, Bin: by[places[i].ID], Quantity: quantity})
+		lines = append(lines, slotting.Line{Field: field, Bin: by[places[i].ID], Quantity: quantity})
 		move := ledger.Move{Item: s.item.ID, Lot: s.lot, Quantity: quantity, From: s.from.ID, To: places[i].ID}
 		codes := part.Serials
 		if len(codes) == 0 && len(in.Places) == 1 {
@@ -178,7 +179,7 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 	if len(lines) == 0 {
 		return nil, refusal.New("bin_missing", "places", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
 	}
-	if err := putaway.Check(s.Goods, lines); err != nil {
+	if err := slotting.Check(s.Goods, lines); err != nil {
 		return nil, err
 	}
 	plan, err := ledger.Describe(ctx, q, moves)
@@ -207,7 +208,7 @@ func named(moves []ledger.Move, sku string) error {
 
 // heldBins reads bins for goods that come from a place. Within a command their contents
 // stay as they are until it is done.
-func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, ids []int32) (map[int32]putaway.Bin, error) {
+func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, ids []int32) (map[int32]slotting.Bin, error) {
 	if tx, ok := q.(*command.Tx); ok {
 		if err := ledger.LockBins(ctx, tx, ids); err != nil {
 			return nil, err
@@ -217,7 +218,7 @@ func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, id
 	if err != nil {
 		return nil, err
 	}
-	by := map[int32]putaway.Bin{}
+	by := map[int32]slotting.Bin{}
 	for _, b := range bins {
 		by[b.ID] = b.Bin
 	}
@@ -233,7 +234,7 @@ func PostStow(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, err
 	if err != nil {
 		return nil, err
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "stow", Note: in.Note}, plan.MoveList()); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Note: in.Note}, plan.MoveList()); err != nil {
 		return nil, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)

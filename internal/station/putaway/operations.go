@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -19,8 +20,8 @@ import (
 type Waiting struct {
 	// Condition is good, or waiting while the rest of its order is not here. Carton is
 	// the carton or pallet that it stands on.
-	Condition string `db:"condition" json:"condition"`
-	Carton    string `db:"carton" json:"carton"`
+	Condition posting.Condition `db:"condition" json:"condition"`
+	Carton    string            `db:"carton" json:"carton"`
 
 	PlaceID     int32           `db:"place_id" json:"place_id"`
 	Place       string          `db:"place" json:"place"`

@@ -6,8 +6,9 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -23,7 +24,7 @@ type StowPallet struct {
 }
 
 // palletGoods are what stands on a pallet, in the terms of the rules.
-func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) ([]putaway.Goods, error) {
+func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) ([]slotting.Goods, error) {
 	var ids []int32
 	for _, h := range p.Holds {
 		ids = append(ids, h.ItemID)
@@ -32,9 +33,9 @@ func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) (
 	if err != nil {
 		return nil, err
 	}
-	var goods []putaway.Goods
+	var goods []slotting.Goods
 	for _, h := range p.Holds {
-		if h.Condition != ledger.Good {
+		if h.Condition != posting.Good {
 			return nil, refusal.New("not_free_yet", "carton_id", "%s of %s on %s are %s. They stay on the dock until that is settled.", h.Quantity, h.SKU, p.Words(), h.Condition).Of(refusal.Conflict)
 		}
 		item := items[h.ItemID]
@@ -65,7 +66,7 @@ func ProposePallet(ctx context.Context, q sqlx.QueryerContext, id int64) ([]Offe
 	if err != nil {
 		return nil, err
 	}
-	rules, by := make([]putaway.Bin, 0, len(bins)), map[string]putaway.Bin{}
+	rules, by := make([]slotting.Bin, 0, len(bins)), map[string]slotting.Bin{}
 	for _, b := range bins {
 		if b.ID != from.ID {
 			rules = append(rules, b.Bin)
@@ -73,7 +74,7 @@ func ProposePallet(ctx context.Context, q sqlx.QueryerContext, id int64) ([]Offe
 		}
 	}
 	out := []Offer{}
-	for _, place := range putaway.ProposeTogether(goods, rules, others) {
+	for _, place := range slotting.ProposeTogether(goods, rules, others) {
 		out = append(out, offer(by[place.Bin], place.Quantity, place.Takes, place.Why))
 	}
 	return out, nil
@@ -106,7 +107,7 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in StowPallet) (*led
 	if err != nil {
 		return nil, err
 	}
-	if err := putaway.Together("bin", by[bin.ID], goods); err != nil {
+	if err := slotting.Together("bin", by[bin.ID], goods); err != nil {
 		return nil, err
 	}
 	moves, err := cartons.Carton{ID: p.ID}.Moves(ctx, q, bin.ID)
@@ -138,7 +139,7 @@ func PostPallet(ctx context.Context, tx *command.Tx, in StowPallet) (*ledger.Pla
 	if err != nil {
 		return nil, err
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "stow", Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
 		return nil, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)

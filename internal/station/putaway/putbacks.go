@@ -6,9 +6,10 @@ import (
 	"time"
 
 	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -92,7 +93,7 @@ func PostPutBack(ctx context.Context, tx *command.Tx, id int64, code string) (Pu
 	if err != nil {
 		return x, err
 	}
-	if err := putaway.Check(goodsOf(item, x.Lot, x.Quantity, ""), []putaway.Line{{Field: "bin", Bin: by[bin.ID], Quantity: x.Quantity}}); err != nil {
+	if err := slotting.Check(goodsOf(item, x.Lot, x.Quantity, ""), []slotting.Line{{Field: "bin", Bin: by[bin.ID], Quantity: x.Quantity}}); err != nil {
 		return x, err
 	}
 	move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: x.Quantity, From: x.PlaceID, FromBox: &x.CartonID, To: bin.ID}
@@ -100,7 +101,7 @@ func PostPutBack(ctx context.Context, tx *command.Tx, id int64, code string) (Pu
 	if item.Tracking == receiving.Serial || item.Tracking == receiving.SerialOut {
 		move.Serial, move.SerialCode = x.SerialID, x.Serial
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "put back", Document: x.Order, Note: "carton " + x.SSCC}, []ledger.Move{move}); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.PutBack, Document: x.Order, Note: "carton " + x.SSCC}, []ledger.Move{move}); err != nil {
 		return x, err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE put_backs SET done_by = $2, done_at = $3 WHERE id = $1`, id, tx.Person.ID, tx.Now); err != nil {

@@ -6,7 +6,7 @@ import (
 	"fmt"
 
 	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/slotting"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -72,8 +72,8 @@ type load struct {
 
 // goodsOf is a quantity of an item as the rules of putaway see it. Without a home bin
 // none is favoured.
-func goodsOf(item catalog.Item, lot *string, quantity decimal.Decimal, home string) putaway.Goods {
-	g := putaway.Goods{
+func goodsOf(item catalog.Item, lot *string, quantity decimal.Decimal, home string) slotting.Goods {
+	g := slotting.Goods{
 		Item: item.SKU, Quantity: quantity, Whole: item.Whole, WeightKg: item.WeightKg, VolumeL: item.VolumeL,
 		Handling: item.Handling, HomeBin: home, Pace: item.Pace.InexactFloat64(),
 	}
@@ -83,8 +83,8 @@ func goodsOf(item catalog.Item, lot *string, quantity decimal.Decimal, home stri
 	return g
 }
 
-func (l load) goods() putaway.Goods {
-	g := putaway.Goods{Item: l.SKU, Quantity: l.Quantity, Whole: l.Whole, WeightKg: l.WeightKg, VolumeL: l.VolumeL, Handling: l.Handling, HomeBin: l.Home, Pace: l.Pace}
+func (l load) goods() slotting.Goods {
+	g := slotting.Goods{Item: l.SKU, Quantity: l.Quantity, Whole: l.Whole, WeightKg: l.WeightKg, VolumeL: l.VolumeL, Handling: l.Handling, HomeBin: l.Home, Pace: l.Pace}
 	if l.Lot != nil {
 		g.Lot = *l.Lot
 	}

@@ -4,7 +4,7 @@ import (
 	"context"
 
 	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/slotting"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -35,7 +35,7 @@ func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck,
 	if err != nil {
 		return nil, err
 	}
-	shelves := make([]putaway.Bin, len(bins))
+	shelves := make([]slotting.Bin, len(bins))
 	for i, b := range bins {
 		shelves[i] = b.Bin
 	}
@@ -47,7 +47,7 @@ func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck,
 	if err != nil {
 		return nil, err
 	}
-	plan := putaway.NewPlan(shelves)
+	plan := slotting.NewPlan(shelves)
 	for _, w := range waiting {
 		g := goodsOf(items[w.ItemID], w.Lot, w.Quantity, "")
 		p, err := plan.Place(g)
@@ -55,7 +55,7 @@ func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck,
 			return nil, err
 		}
 		if p.Left.IsPositive() {
-			out = append(out, Stuck{w.PlaceID, w.ItemID, w.LotID, p.Left, putaway.Barred(g, plan.Bins())})
+			out = append(out, Stuck{w.PlaceID, w.ItemID, w.LotID, p.Left, slotting.Barred(g, plan.Bins())})
 		}
 	}
 	return out, nil

@@ -9,9 +9,10 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
@@ -121,7 +122,7 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	if err != nil {
 		return Walk{}, fmt.Errorf("beginning a walk: %w", err)
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "load", Document: walk.Number}, moves); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayLoad, Document: walk.Number}, moves); err != nil {
 		return Walk{}, err
 	}
 	for _, m := range moves {
@@ -169,12 +170,12 @@ func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error
 	if err != nil {
 		return w, err
 	}
-	shelves := make([]putaway.Bin, len(bins))
+	shelves := make([]slotting.Bin, len(bins))
 	where := map[string]walking.Point{}
 	for i, b := range bins {
 		shelves[i], where[b.Code] = b.Bin, b.At
 	}
-	plan := putaway.NewPlan(shelves)
+	plan := slotting.NewPlan(shelves)
 	for _, l := range loads {
 		proposal, err := plan.Place(l.goods())
 		if err != nil {
@@ -245,7 +246,7 @@ func StowOnWalk(ctx context.Context, tx *command.Tx, id int64, in StowStop) (Wal
 	if err != nil {
 		return w, err
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "stow", Document: w.Number}, plan.MoveList()); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: w.Number}, plan.MoveList()); err != nil {
 		return w, err
 	}
 	if err := unload(ctx, tx, id, load, quantity, units); err != nil {
@@ -272,7 +273,7 @@ func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
 		}
 		moves = append(moves, each...)
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: "set back", Document: w.Number}, moves); err != nil {
+	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayReturn, Document: w.Number}, moves); err != nil {
 		return w, err
 	}
 	for _, l := range loads {

@@ -9,6 +9,7 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/sampling"
@@ -211,9 +212,9 @@ func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []
 						return nil, err
 					}
 				}
-				move.To, move.ToState = aside.ID, ledger.Held
+				move.To, move.ToState = aside.ID, posting.Held
 			case l.waits:
-				move.ToState = ledger.Waiting
+				move.ToState = posting.Waiting
 			}
 			if p.carton != nil && !part.inspect {
 				move.ToBox = &p.carton.ID
@@ -441,12 +442,12 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 	if l.reason != "" {
 		note += ", accepted: " + l.reason
 	}
-	posting, err := ledger.Post(ctx, tx, ledger.Head{Kind: "book in", Document: p.arrival.Number, Note: note}, moves)
+	id, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Receive, Document: p.arrival.Number, Note: note}, moves)
 	if err != nil {
 		return err
 	}
 	var ids []int64
-	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM moves WHERE posting_id = $1 ORDER BY id`, posting); err != nil {
+	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM moves WHERE posting_id = $1 ORDER BY id`, id); err != nil {
 		return fmt.Errorf("reading a posting: %w", err)
 	}
 	for _, part := range l.parts {
@@ -457,7 +458,7 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 		}
 	}
 	for _, m := range moves {
-		if m.ToState != "" && m.ToState != ledger.Good {
+		if m.ToState != "" && m.ToState != posting.Good {
 			continue
 		}
 		if err := inbound.TieCovered(ctx, tx, l.Covers, ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}, m.Quantity); err != nil {

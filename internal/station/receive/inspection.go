@@ -8,6 +8,7 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
@@ -111,13 +112,13 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 	for _, part := range []struct {
 		quantity decimal.Decimal
 		codes    []string
-		state    string
-	}{{x.Passed, passed, ledger.Good}, {x.Failed, failed, ledger.Damaged}} {
+		state    posting.Condition
+	}{{x.Passed, passed, posting.Good}, {x.Failed, failed, posting.Damaged}} {
 		if !part.quantity.IsPositive() {
 			continue
 		}
-		move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: part.quantity, From: x.PlaceID, FromState: ledger.Held, To: x.DockID, ToState: part.state}
-		if part.state == ledger.Damaged {
+		move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: part.quantity, From: x.PlaceID, FromState: posting.Held, To: x.DockID, ToState: part.state}
+		if part.state == posting.Damaged {
 			corner, err := catalog.OnePlace(ctx, q, x.SiteID, "damaged")
 			if err != nil {
 				return nil, err
@@ -147,7 +148,7 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 	if err != nil {
 		return x, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "inspect", Document: x.Arrival, Note: x.Reason}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Inspect, Document: x.Arrival, Note: x.Reason}, plan.MoveList()); err != nil {
 		return x, err
 	}
 	_, err = tx.ExecContext(ctx, `UPDATE inspections SET state = 'decided', passed = $2, failed = $3, reason = $4, decided_by = $5, decided_at = $6 WHERE id = $1`,
@@ -169,7 +170,7 @@ func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledg
 		return fmt.Errorf("reading what was bought for whom: %w", err)
 	}
 	for _, m := range moves {
-		if len(covers) == 0 || m.ToState != ledger.Good {
+		if len(covers) == 0 || m.ToState != posting.Good {
 			continue
 		}
 		if err := inbound.TieCovered(ctx, tx, &covers[0], ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial}, m.Quantity); err != nil {

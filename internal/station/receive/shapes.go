@@ -3,6 +3,7 @@ package receive
 import (
 	"time"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/inbound"
 
 	"github.com/shopspring/decimal"
@@ -31,7 +32,7 @@ type Booking struct {
 	Carton   *string         `db:"carton" json:"carton"`
 	// Condition is good, waiting while its order is not complete, or held while it is
 	// to be inspected.
-	Condition string `db:"condition" json:"condition"`
+	Condition posting.Condition `db:"condition" json:"condition"`
 	// UndoneAt is when it was taken back, for Reason.
 	UndoneAt *time.Time `db:"undone_at" json:"undone_at"`
 	Reason   string     `db:"reason" json:"reason"`

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/inbound"
@@ -88,7 +89,7 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (A
 	if err != nil {
 		return Arrival{}, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "take back", Document: plan.Document, Note: reason}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.ReverseReceipt, Document: plan.Document, Note: reason}, plan.MoveList()); err != nil {
 		return Arrival{}, err
 	}
 	// All moves of the booking go together: its units came as one.

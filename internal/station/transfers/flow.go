@@ -6,8 +6,9 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/measure"
-	"lanternrow/internal/core/putaway"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/serials"
@@ -49,8 +50,8 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []led
 		if err != nil {
 			return f, nil, err
 		}
-		goods := putaway.Goods{Item: f.SKU, Lot: f.Lot, Quantity: quantity, Whole: f.Whole, WeightKg: f.WeightKg, VolumeL: f.VolumeL, Handling: f.Handling}
-		if err := putaway.Check(goods, []putaway.Line{{Field: "quantity", Bin: bin, Quantity: quantity}}); err != nil {
+		goods := slotting.Goods{Item: f.SKU, Lot: f.Lot, Quantity: quantity, Whole: f.Whole, WeightKg: f.WeightKg, VolumeL: f.VolumeL, Handling: f.Handling}
+		if err := slotting.Check(goods, []slotting.Line{{Field: "quantity", Bin: bin, Quantity: quantity}}); err != nil {
 			return f, nil, err
 		}
 	}
@@ -80,7 +81,7 @@ func Post(ctx context.Context, tx *command.Tx, in Transfer) (Done, error) {
 	if err != nil {
 		return Done{}, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move", Note: in.Note}, moves); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move, Note: in.Note}, moves); err != nil {
 		return Done{}, err
 	}
 	tx.Touch(ledger.Topics("putaway", "row")...)

@@ -4,8 +4,8 @@ import (
 	"context"
 	"fmt"
 
-	"lanternrow/internal/core/putaway"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
@@ -55,7 +55,7 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 }
 
 // binOf reads the destination with its contents.
-func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (putaway.Bin, error) {
+func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (slotting.Bin, error) {
 	var rows []struct {
 		MaxUnits    *decimal.Decimal `db:"max_units"`
 		MaxWeightKg *decimal.Decimal `db:"max_weight_kg"`
@@ -76,16 +76,16 @@ func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (putaway.Bin, er
 		  LEFT JOIN (balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id) ON b.place_id = p.id AND b.quantity > 0
 		 WHERE p.id = $1`, f.ToID, f.Handling)
 	if err != nil {
-		return putaway.Bin{}, fmt.Errorf("reading a bin: %w", err)
+		return slotting.Bin{}, fmt.Errorf("reading a bin: %w", err)
 	}
-	b := putaway.Bin{Code: f.To}
+	b := slotting.Bin{Code: f.To}
 	for _, r := range rows {
 		b.MaxUnits, b.MaxWeightKg, b.MaxVolumeL, b.MixItems, b.MixLots = r.MaxUnits, r.MaxWeightKg, r.MaxVolumeL, r.MixItems, r.MixLots
 		if r.Accepted {
 			b.Accepts = []string{f.Handling}
 		}
 		if r.SKU != nil {
-			b.Holds = append(b.Holds, putaway.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
+			b.Holds = append(b.Holds, slotting.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
 		}
 	}
 	return b, nil

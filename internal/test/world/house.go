@@ -7,6 +7,7 @@ import (
 	"testing"
 	"time"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
@@ -123,7 +124,7 @@ func Must[T any](t testing.TB) func(T, error) T {
 // Post posts moves as the lead.
 func (h *House) Post(moves ...ledger.Move) error {
 	_, err := Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: "move"}, moves)
+		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, moves)
 		return true, err
 	})
 	return err

@@ -55,7 +55,7 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
         <tr v-for="l in lines" :key="l.id">
           <td class="mono">{{ when(l.at) }}</td>
           <td class="nb">{{ l.person }}</td>
-          <td class="nb">{{ l.kind }}</td>
+          <td class="nb">{{ l.kind.replaceAll('_', ' ') }}</td>
           <td v-if="of !== 'item' && of !== 'serial'" class="mono">{{ l.sku }}</td>
           <td v-if="of !== 'lot' && of !== 'serial'" class="mono">{{ l.lot ?? l.serial ?? '' }}</td>
           <td class="mono">

@@ -1,11 +1,11 @@
-// Package cartons proposes what goes into which carton: the fewest that hold it, each the
+// Package cartonization proposes what goes into which carton: the fewest that hold it, each the
 // smallest that does.
 //
 // A carton holds what its weight, its volume and its three sides allow. Things whose
 // sides are known are laid into it turned any way, each against others or the walls;
 // those whose sides are not known count by their volume alone. Lengths are centimetres,
 // volumes litres, weights kilograms.
-package cartons
+package cartonization
 
 import (
 	"fmt"

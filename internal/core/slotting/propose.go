@@ -1,4 +1,4 @@
-// Package putaway proposes bins for goods and refuses those that cannot take them.
+// Package slotting proposes bins for goods and refuses those that cannot take them.
 //
 // The objective, in this order: place as much as possible; then the least sum of
 // points over the bins used. A bin's points are, with tenths of a point as the
@@ -11,7 +11,7 @@
 //	  1  for each metre from it to the gate, times the item's pace
 //
 // Points never fall below one tenth. The weights are common practice, no source.
-package putaway
+package slotting
 
 import (
 	"fmt"

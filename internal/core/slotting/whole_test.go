@@ -1,4 +1,4 @@
-package putaway
+package slotting
 
 import (
 	"fmt"

@@ -1,4 +1,4 @@
-package cartons
+package cartonization
 
 import (
 	"slices"
