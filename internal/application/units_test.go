@@ -187,7 +187,7 @@ func TestUnitsAreKnownAllTheWay(t *testing.T) {
 	for _, l := range trail["lines"].([]any) {
 		kinds = append(kinds, at(l, "kind").(string))
 	}
-	if unit["where"] != "with The Lyrebird Theatre" || strings.Join(kinds, " ") != "send pack pack set down set down take take stow stow book in" {
+	if unit["where"] != "with The Lyrebird Theatre" || strings.Join(kinds, " ") != "ship pack pack stage stage pick pick put_away put_away receive" {
 		t.Errorf("%v: %v", unit["where"], kinds)
 	}
 	headset := lead.Get("/scan?site=1&text=HS-77").JSON()

@@ -103,7 +103,7 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 	}
 	c.Post(path+"/end", nil).Refused(409, "walk_done", "")
 	trail := c.Get(fmt.Sprintf("/items/%d/trail?site=1", id(rest, "item_id"))).JSON()
-	if at(trail, "lines", 0, "kind") != "set back" || at(trail, "lines", 0, "document") != walk["number"] {
+	if at(trail, "lines", 0, "kind") != "put_away_return" || at(trail, "lines", 0, "document") != walk["number"] {
 		t.Errorf("the trail says %v", at(trail, "lines", 0))
 	}
 	if open := c.Get("/stow/walks?site=1").Body; string(open) != "[]\n" {

@@ -54,12 +54,17 @@ func Run(ctx context.Context, c config.Config, moves int, file string) error {
 		return err
 	}
 	_ = db.Close()
-	figures := []Figure{round(), deliveries()}
+	figures := []Figure{round(), shelving()}
 	wave, err := waves(ctx, server)
 	if err != nil {
 		return fmt.Errorf("planning a wave: %w", err)
 	}
 	figures = append(figures, wave...)
+	trip, err := trips(ctx, server)
+	if err != nil {
+		return fmt.Errorf("counting round trips: %w", err)
+	}
+	figures = append(figures, trip...)
 	posting, err := postings(ctx, server, storm, c)
 	if err != nil {
 		return err
@@ -151,9 +156,9 @@ func round() Figure {
 	return Figure{Name: "round of 100 stops in 40 aisles", Value: median(times), Unit: "ms"}
 }
 
-// deliveries times bins for a thousand deliveries of 400 items over ten thousand bins, half
+// shelving times bins for a thousand deliveries of 400 items over ten thousand bins, half
 // of them in use.
-func deliveries() Figure {
+func shelving() Figure {
 	r := rand.New(rand.NewPCG(3, 4))
 	one, most := decimal.NewFromInt(1), decimal.NewFromInt(24)
 	shelves := make([]slotting.Bin, 10_000)

@@ -246,35 +246,51 @@ func (c Carton) Group() papers.Group {
 // Standing reads the stock in the carton, and where it stands. Units whose serials were
 // taken down on the way out stand each for itself.
 func (c Carton) Standing(ctx context.Context, q sqlx.QueryerContext) ([]Standing, error) {
+	return standing(ctx, q, c.ID)
+}
+
+func standing(ctx context.Context, q sqlx.QueryerContext, cartons ...int64) ([]Standing, error) {
 	var out []Standing
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT b.item_id, b.lot_id, b.place_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial, CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
+		SELECT b.carton_id, b.item_id, b.lot_id, b.place_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial,
+		       CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
 		  FROM balances b JOIN items i ON i.id = b.item_id
-		  LEFT JOIN (SELECT carton_id, item_id, lot_id, serial_id FROM carton_contents UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM put_backs WHERE done_at IS NULL) AS u
-		    ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
+		  LEFT JOIN (SELECT carton_id, item_id, lot_id, serial_id FROM carton_contents WHERE carton_id = ANY($1)
+		              UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM put_backs WHERE done_at IS NULL AND carton_id = ANY($1)) AS u
+		    ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id
+		   AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
 		  LEFT JOIN serials s ON s.id = coalesce(b.serial_id, u.serial_id)
-		 WHERE b.carton_id = $1 AND b.quantity > 0 ORDER BY b.item_id, b.lot_id, s.code`, c.ID)
+		 WHERE b.carton_id = ANY($1) AND b.quantity > 0
+		 ORDER BY array_position($1, b.carton_id), b.item_id, b.lot_id, s.code`, cartons)
 	if err != nil {
-		return nil, fmt.Errorf("reading a carton's stock: %w", err)
+		return nil, fmt.Errorf("reading the stock in cartons: %w", err)
 	}
 	return out, nil
 }
 
 // Moves takes the carton with all that stands in it to a place.
 func (c Carton) Moves(ctx context.Context, q sqlx.QueryerContext, to int32) ([]ledger.Move, error) {
-	standing, err := c.Standing(ctx, q)
+	return Moves(ctx, q, to, c.ID)
+}
+
+// Moves takes cartons with all that stands in them to a place, carton by carton.
+func Moves(ctx context.Context, q sqlx.QueryerContext, to int32, cartons ...int64) ([]ledger.Move, error) {
+	all, err := standing(ctx, q, cartons...)
 	if err != nil {
 		return nil, err
 	}
-	moves := make([]ledger.Move, len(standing))
-	for i, s := range standing {
-		moves[i] = ledger.Move{Item: s.Item, Lot: s.Lot, Serial: s.Serial, SerialCode: s.Code, Quantity: s.Quantity, From: s.Place, FromBox: &c.ID, To: to, ToBox: &c.ID}
+	moves := make([]ledger.Move, len(all))
+	for i, s := range all {
+		carton := s.Carton
+		moves[i] = ledger.Move{Item: s.Item, Lot: s.Lot, Serial: s.Serial, SerialCode: s.Code, Quantity: s.Quantity,
+			From: s.Place, FromBox: &carton, To: to, ToBox: &carton}
 	}
 	return moves, nil
 }
 
 // Standing is stock in a carton, at the place where the carton stands.
 type Standing struct {
+	Carton   int64           `db:"carton_id"`
 	Item     int32           `db:"item_id"`
 	Lot      *int64          `db:"lot_id"`
 	Serial   *int64          `db:"serial_id"`

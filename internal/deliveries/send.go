@@ -122,18 +122,18 @@ func (p *Plan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []ledger
 	if len(p.boxes) == 0 {
 		return nil, total, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", p.of.Number).Of(refusal.Conflict)
 	}
-	for _, c := range p.boxes {
+	ids := make([]int64, len(p.boxes))
+	for i, c := range p.boxes {
 		if err := c.NothingToPutBack(); err != nil {
 			return nil, total, err
 		}
-		out, err := c.Moves(ctx, q, p.of.DestinationID)
-		if err != nil {
-			return nil, total, err
-		}
-		for _, m := range out {
-			total = total.Add(m.Quantity)
-		}
-		moves = append(moves, out...)
+		ids[i] = c.ID
+	}
+	if moves, err = cartons.Moves(ctx, q, p.of.DestinationID, ids...); err != nil {
+		return nil, total, err
+	}
+	for _, m := range moves {
+		total = total.Add(m.Quantity)
 	}
 	return moves, total, nil
 }
@@ -188,10 +188,8 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Ship, Document: d.Number, Note: p.of.Number}, p.MoveList()); err != nil {
 		return d, err
 	}
-	for _, c := range p.boxes {
-		if err := countSent(ctx, tx, c, d.ID); err != nil {
-			return d, err
-		}
+	if err := countSent(ctx, tx, p.boxes, d.ID); err != nil {
+		return d, err
 	}
 	if err := countCharges(ctx, tx, s.Order, d.ID); err != nil {
 		return d, err
@@ -318,16 +316,22 @@ func (d Delivery) message(p *Plan) any {
 	return map[string]any{"delivery": d.Number, "order": p.of.Number, "reference": p.of.Reference, "customer": p.of.Recipient, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
 }
 
-// countSent counts a carton as sent. One that was not weighed goes by what was reckoned.
-func countSent(ctx context.Context, tx *command.Tx, c cartons.Carton, delivery int64) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'sent', delivery_id = $2, weight_kg = coalesce(weight_kg, $4), changed_at = $3 WHERE carton_id = $1`, c.ID, delivery, tx.Now, c.Reckoned); err != nil {
-		return fmt.Errorf("sending a carton: %w", err)
+// countSent counts cartons as sent. One that was not weighed goes by what was reckoned.
+func countSent(ctx context.Context, tx *command.Tx, boxes []cartons.Carton, delivery int64) error {
+	ids, reckoned := make([]int64, len(boxes)), make([]string, len(boxes))
+	for i, c := range boxes {
+		ids[i], reckoned[i] = c.ID, c.Reckoned.String()
 	}
 	_, err := tx.ExecContext(ctx, `
-		WITH c AS (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = $1 GROUP BY 1),
-		     d AS (INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, line_id, quantity FROM c
-		           ON CONFLICT (delivery_id, line_id) DO UPDATE SET quantity = delivery_lines.quantity + EXCLUDED.quantity)
-		UPDATE outbound_lines l SET taken = l.taken - c.quantity, sent = l.sent + c.quantity FROM c WHERE c.line_id = l.id`, c.ID, delivery)
+		UPDATE carton_work w SET state = 'sent', delivery_id = $1, weight_kg = coalesce(w.weight_kg, x.kg), changed_at = $2
+		  FROM unnest($3::bigint[], $4::text[]::numeric[]) AS x(id, kg) WHERE w.carton_id = x.id`, delivery, tx.Now, ids, reckoned)
+	if err != nil {
+		return fmt.Errorf("sending cartons: %w", err)
+	}
+	_, err = tx.ExecContext(ctx, `
+		WITH c AS (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = ANY($1) GROUP BY 1),
+		     d AS (INSERT INTO delivery_lines (delivery_id, line_id, quantity) SELECT $2, line_id, quantity FROM c)
+		UPDATE outbound_lines l SET taken = l.taken - c.quantity, sent = l.sent + c.quantity FROM c WHERE c.line_id = l.id`, ids, delivery)
 	if err != nil {
 		return fmt.Errorf("counting what was sent: %w", err)
 	}

@@ -28,11 +28,24 @@ func Hold(ctx context.Context, tx *command.Tx, orders ...int64) error {
 	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...), documents.Own(documents.Arrival, arrivals...))
 }
 
-// Count writes down what came on a line and whether more is expected on it. The order is
-// held.
-func Count(ctx context.Context, tx *command.Tx, line int64, s receiving.Settlement) error {
-	_, err := tx.ExecContext(ctx, `UPDATE inbound_lines SET received = $2, closed = $3, cancelled = $4 WHERE id = $1`,
-		line, s.Received, s.Closes, s.Cancelled)
+// Counted is what came on a line in all, and what becomes of the line by that.
+type Counted struct {
+	Line int64
+	receiving.Settlement
+}
+
+// Count writes down what came on lines and whether more is expected on them. Their orders
+// are held.
+func Count(ctx context.Context, tx *command.Tx, counted ...Counted) error {
+	ids, closed := make([]int64, len(counted)), make([]bool, len(counted))
+	received, cancelled := make([]string, len(counted)), make([]string, len(counted))
+	for i, c := range counted {
+		ids[i], received[i], closed[i], cancelled[i] = c.Line, c.Received.String(), c.Closes, c.Cancelled.String()
+	}
+	_, err := tx.ExecContext(ctx, `
+		UPDATE inbound_lines l SET received = x.received, closed = x.closed, cancelled = x.cancelled
+		  FROM unnest($1::bigint[], $2::text[]::numeric[], $3::bool[], $4::text[]::numeric[]) AS x(id, received, closed, cancelled)
+		 WHERE l.id = x.id`, ids, received, closed, cancelled)
 	if err != nil {
 		return fmt.Errorf("counting what came: %w", err)
 	}

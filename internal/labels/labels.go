@@ -137,16 +137,22 @@ func copies(quantity, holds decimal.Decimal) int {
 
 // Ask puts labels into the queue of a site's printer.
 func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods []Goods) error {
-	for _, g := range goods {
+	titles, printed, wanted := make([]string, len(goods)), make([]string, len(goods)), make([]int, len(goods))
+	for i, g := range goods {
 		title, labels, n := g.labels(tx.Now)
 		raw, err := json.Marshal(labels)
 		if err != nil {
 			return fmt.Errorf("writing a label: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
-			site, title, document, raw, n, tx.Person.ID, tx.Now); err != nil {
-			return fmt.Errorf("asking for a label: %w", err)
-		}
+		titles[i], printed[i], wanted[i] = title, string(raw), n
+	}
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at)
+		SELECT $1, x.title, $2, x.labels, x.copies, $3, $4
+		  FROM unnest($5::text[], $6::text[]::jsonb[], $7::int[]) WITH ORDINALITY AS x(title, labels, copies, n) ORDER BY x.n`,
+		site, document, tx.Person.ID, tx.Now, titles, printed, wanted)
+	if err != nil {
+		return fmt.Errorf("asking for labels: %w", err)
 	}
 	tx.Touch("printer")
 	return nil

@@ -173,11 +173,21 @@ func FiguresOf(ctx context.Context, q sqlx.QueryerContext, item, site int32) (Fi
 	return f.Figures, nil
 }
 
+// FiguresFor reckons the figures of some items at a site. An item that is not in it has none
+// but zeros.
+func FiguresFor(ctx context.Context, q sqlx.QueryerContext, items []int32, site int32) (map[int32]Figures, error) {
+	return figuresBy(ctx, q, "b.item_id = ANY($1)", items, site)
+}
+
 // FiguresAt reckons the figures of all items at a site. An item that is not in it has
 // none but zeros.
 func FiguresAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int32]Figures, error) {
+	return figuresBy(ctx, q, "$1::int = 0", 0, site)
+}
+
+func figuresBy(ctx context.Context, q sqlx.QueryerContext, where string, arg any, site int32) (map[int32]Figures, error) {
 	var rows []itemFigures
-	if err := sqlx.SelectContext(ctx, q, &rows, fmt.Sprintf(figures, "$1::int = 0"), 0, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &rows, fmt.Sprintf(figures, where), arg, site); err != nil {
 		return nil, fmt.Errorf("reckoning figures: %w", err)
 	}
 	out := make(map[int32]Figures, len(rows))

@@ -256,13 +256,14 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		return before, refusal.New("lines_missing", "lines", "The order would have no lines. Close it instead.")
 	}
 	// Lines close and open by what came, which their new quantity may change.
+	var counted []inbound.Counted
 	for _, l := range after.Lines {
-		if !l.Received.IsPositive() {
-			continue
+		if l.Received.IsPositive() {
+			counted = append(counted, inbound.Counted{Line: l.ID, Settlement: l.After(l.Received)})
 		}
-		if err := inbound.Count(ctx, tx, l.ID, l.After(l.Received)); err != nil {
-			return after, err
-		}
+	}
+	if err := inbound.Count(ctx, tx, counted...); err != nil {
+		return after, err
 	}
 	if after.Value.GreaterThan(before.Value) {
 		if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = NULL, approved_at = NULL WHERE order_id = $1`, id); err != nil {

@@ -98,6 +98,9 @@ func Ensure(ctx context.Context, tx *command.Tx, item int32, codes []string) (ma
 // place that it is to come from, by name and place. Units that were here before and left
 // are returned, for the person to know.
 func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item int32, sku string, codes []string) (back []Unit, err error) {
+	if len(codes) == 0 {
+		return nil, nil
+	}
 	found, err := Find(ctx, q, item, codes)
 	if err != nil {
 		return nil, err

@@ -51,6 +51,8 @@ CREATE INDEX moves_from ON moves (from_place, id);
 CREATE INDEX moves_to ON moves (to_place, id);
 CREATE INDEX moves_item_from ON moves (item_id, from_site, id);
 CREATE INDEX moves_item_to ON moves (item_id, to_site, id);
+-- Since when goods stand on a dock.
+CREATE INDEX moves_item_place ON moves (item_id, to_place, id);
 CREATE INDEX moves_lot ON moves (lot_id, id) WHERE lot_id IS NOT NULL;
 CREATE INDEX moves_serial ON moves (serial_id, id) WHERE serial_id IS NOT NULL;
 CREATE INDEX moves_from_carton ON moves (from_carton, id) WHERE from_carton IS NOT NULL;

@@ -159,6 +159,8 @@ CREATE TABLE carton_work (
 );
 CREATE INDEX carton_work_state ON carton_work (site_id, state) WHERE state <> 'sent';
 CREATE INDEX carton_work_order ON carton_work (order_id);
+CREATE INDEX carton_work_round ON carton_work (round_id) WHERE round_id IS NOT NULL;
+CREATE INDEX carton_work_delivery ON carton_work (delivery_id) WHERE delivery_id IS NOT NULL;
 
 CREATE TABLE carton_contents (
     carton_id bigint NOT NULL REFERENCES cartons,

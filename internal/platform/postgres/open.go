@@ -22,6 +22,8 @@ type pool struct {
 	// statement, lock and idle bound a statement, the wait for a lock, and a transaction in
 	// which nothing happens, as PostgreSQL reads them; empty is without bound.
 	statement, lock, idle string
+	// tracer, if any, sees each statement.
+	tracer pgx.QueryTracer
 }
 
 var (
@@ -42,6 +44,13 @@ func Open(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, 
 // OpenApp connects as the application, which reaches stock only through the
 // ledger's functions.
 func OpenApp(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, url, commands) }
+
+// OpenTraced connects as the application; tracer sees each statement that is sent.
+func OpenTraced(ctx context.Context, url string, tracer pgx.QueryTracer) (*sqlx.DB, error) {
+	p := commands
+	p.tracer = tracer
+	return open(ctx, url, p)
+}
 
 // Pools are the application's connections, apart by what they are for: what waits for
 // locks cannot take the connections of what only reads, nor that of the health check.
@@ -84,6 +93,7 @@ func open(ctx context.Context, url string, p pool) (*sqlx.DB, error) {
 			config.RuntimeParams[name] = value
 		}
 	}
+	config.Tracer = p.tracer
 	config.RuntimeParams["timezone"] = "UTC"
 	config.RuntimeParams["application_name"] = "lanternrow"
 	// Every statement is prepared and short: planning it anew each time costs more

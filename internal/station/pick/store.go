@@ -131,7 +131,7 @@ const roundColumns = `
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stop_count,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done_count,
 	       coalesce((SELECT f.code FROM round_stops s JOIN places f ON f.id = s.place_id WHERE s.round_id = r.id AND NOT s.done ORDER BY s.seq LIMIT 1), '') AS next_bin,
-	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND kind = 'pick') AS last_take,
+	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND document <> '' AND kind = 'pick') AS last_take,
 	       coalesce((SELECT sum(short) FROM round_stops WHERE round_id = r.id), 0) AS short,
 	       EXISTS (SELECT FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
 	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `

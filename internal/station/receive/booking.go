@@ -141,11 +141,15 @@ func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn,
 			return nil, err
 		}
 	}
+	items, err := itemsOf(ctx, q, arrival, in.Lines)
+	if err != nil {
+		return nil, err
+	}
 	seen := map[int64]bool{}
 	total := decimal.Zero
 	for i, l := range in.Lines {
 		field := fmt.Sprintf("lines[%d]", i)
-		line, err := checkLine(ctx, q, field, arrival, l, now)
+		line, err := checkLine(ctx, field, arrival, items, l, now)
 		if err != nil {
 			return nil, err
 		}
@@ -225,8 +229,17 @@ func (p *bookInPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []
 	return moves, nil
 }
 
+// itemsOf reads the items of the lines that something came on.
+func itemsOf(ctx context.Context, q sqlx.QueryerContext, arrival Arrival, lines []BookInLine) (map[int32]catalog.Item, error) {
+	ids := make([]int32, len(lines))
+	for i, l := range lines {
+		ids[i] = lineByID(arrival.Lines, l.LineID).ItemID
+	}
+	return catalog.ItemsByID(ctx, q, ids)
+}
+
 // checkLine holds one line of what came against the order and the item's rules.
-func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival Arrival, l BookInLine, now time.Time) (plannedLine, error) {
+func checkLine(ctx context.Context, field string, arrival Arrival, items map[int32]catalog.Item, l BookInLine, now time.Time) (plannedLine, error) {
 	out := plannedLine{Line: lineByID(arrival.Lines, l.LineID), reason: strings.TrimSpace(l.Reason)}
 	if out.ID == 0 || !out.Stock() {
 		return out, refusal.New("line_unknown", field+".line_id", "That line is not on %s.", arrival.Order)
@@ -234,10 +247,8 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 	if out.Closed {
 		return out, refusal.New("line_closed", field+".quantity", "%s: line %d is closed with %s of %s in. Set what is here aside, and have it ordered anew if it stays.", out.SKU, out.Number, out.Received, out.Quantity)
 	}
-	item, err := catalog.ItemByID(ctx, q, out.ItemID)
-	if err != nil {
-		return out, err
-	}
+	var err error
+	item := items[out.ItemID]
 	out.item = item
 	if out.here, err = item.Count(field, l.PackID, l.Quantity); err != nil {
 		return out, err
@@ -279,11 +290,16 @@ func checkLine(ctx context.Context, q sqlx.QueryerContext, field string, arrival
 
 // tell adds what the booking changes and what is good to know.
 func (p *bookInPlan) tell(ctx context.Context, q sqlx.QueryerContext, total decimal.Decimal) error {
+	items := make([]int32, len(p.lines))
 	for i, l := range p.lines {
-		f, err := ledger.FiguresOf(ctx, q, l.ItemID, p.arrival.SiteID)
-		if err != nil {
-			return err
-		}
+		items[i] = l.ItemID
+	}
+	figures, err := ledger.FiguresFor(ctx, q, items, p.arrival.SiteID)
+	if err != nil {
+		return err
+	}
+	for i, l := range p.lines {
+		f := figures[l.ItemID]
 		back, err := serials.Absent(ctx, q, fmt.Sprintf("lines[%d].serials", i), p.arrival.SourceID, l.ItemID, l.SKU, l.lots[0].serials)
 		if err != nil {
 			return err
@@ -382,11 +398,8 @@ func PostBookIn(ctx context.Context, tx *command.Tx, prefix string, id int64, in
 	if err := ledger.LockStock(ctx, tx, moves); err != nil {
 		return Arrival{}, err
 	}
-	// What a lead accepted stands in the trail with its reason, and so apart.
-	for _, l := range plan.lines {
-		if err := plan.bookLine(ctx, tx, l, moves); err != nil {
-			return Arrival{}, err
-		}
+	if err := plan.post(ctx, tx, moves); err != nil {
+		return Arrival{}, err
 	}
 	if err := plan.askLabels(ctx, tx); err != nil {
 		return Arrival{}, err
@@ -400,26 +413,53 @@ func PostBookIn(ctx context.Context, tx *command.Tx, prefix string, id int64, in
 	return showArrival(ctx, tx, id)
 }
 
-// bookLine posts one line's moves, and notes them with what is inspected.
-func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine, all []ledger.Move) error {
-	count := 0
-	units := map[string]int64{}
-	for _, part := range l.parts {
-		count += part.count
-		if len(part.serials) == 0 {
-			continue
-		}
-		ids, err := serials.Ensure(ctx, tx, l.ItemID, part.serials)
-		if err != nil {
+// post posts the moves and notes which line each was for. What a lead accepted stands in
+// the trail with its reason, and so in a posting apart; the rest of an order is one posting.
+func (p *bookInPlan) post(ctx context.Context, tx *command.Tx, all []ledger.Move) error {
+	var notes []string
+	by := map[string][]plannedLine{}
+	counted := make([]inbound.Counted, len(p.lines))
+	for i, l := range p.lines {
+		if err := l.identify(ctx, tx, l.of(all)); err != nil {
 			return err
 		}
-		for code, id := range ids {
-			units[code] = id
+		if by[l.note()] == nil {
+			notes = append(notes, l.note())
+		}
+		by[l.note()] = append(by[l.note()], l)
+		counted[i] = inbound.Counted{Line: l.ID, Settlement: l.after}
+	}
+	for _, note := range notes {
+		if err := p.postLines(ctx, tx, note, by[note], all); err != nil {
+			return err
 		}
 	}
-	moves := all[l.first : l.first+count]
-	at := 0
+	return inbound.Count(ctx, tx, counted...)
+}
+
+// of are the line's moves among all.
+func (l plannedLine) of(all []ledger.Move) []ledger.Move {
+	n := 0
 	for _, part := range l.parts {
+		n += part.count
+	}
+	return all[l.first : l.first+n]
+}
+
+// note is what the trail says of the line's receipt.
+func (l plannedLine) note() string {
+	if l.reason == "" {
+		return l.Order
+	}
+	return l.Order + ", accepted: " + l.reason
+}
+
+// identify writes the lots and units of the line's moves, as far as they are new, and gives
+// the moves their ids.
+func (l plannedLine) identify(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
+	for _, part := range l.parts {
+		mine := moves[:part.count]
+		moves = moves[part.count:]
 		var lot *int64
 		if part.code != "" {
 			id, err := catalog.EnsureLot(ctx, tx, part.field, l.item, part.code, part.expires, tx.Now)
@@ -428,66 +468,97 @@ func (p *bookInPlan) bookLine(ctx context.Context, tx *command.Tx, l plannedLine
 			}
 			lot = &id
 		}
-		for range part.count {
-			m := &moves[at]
-			m.Lot = lot
-			if m.SerialCode != "" {
-				id := units[m.SerialCode]
-				m.Serial = &id
+		var units map[string]int64
+		if len(part.serials) > 0 {
+			var err error
+			if units, err = serials.Ensure(ctx, tx, l.ItemID, part.serials); err != nil {
+				return err
 			}
-			at++
+		}
+		for i := range mine {
+			mine[i].Lot = lot
+			if id, known := units[mine[i].SerialCode]; known {
+				mine[i].Serial = &id
+			}
 		}
 	}
-	note := l.Order
-	if l.reason != "" {
-		note += ", accepted: " + l.reason
+	return nil
+}
+
+// postLines posts the moves of some lines at once, notes them, and pins what is meant for
+// somebody.
+func (p *bookInPlan) postLines(ctx context.Context, tx *command.Tx, note string, lines []plannedLine, all []ledger.Move) error {
+	var moves []ledger.Move
+	for _, l := range lines {
+		moves = append(moves, l.of(all)...)
 	}
-	id, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Receive, Document: p.arrival.Number, Note: note}, moves)
+	posted, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Receive, Document: p.arrival.Number, Note: note}, moves)
 	if err != nil {
 		return err
 	}
 	var ids []int64
-	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM moves WHERE posting_id = $1 ORDER BY id`, id); err != nil {
+	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM moves WHERE posting_id = $1 ORDER BY id`, posted); err != nil {
 		return fmt.Errorf("reading a posting: %w", err)
 	}
-	for _, part := range l.parts {
-		mine := ids[:part.count]
-		ids = ids[part.count:]
-		if err := p.noteBooking(ctx, tx, l, part, mine); err != nil {
-			return err
-		}
+	if err := p.noteBookings(ctx, tx, lines, ids); err != nil {
+		return err
 	}
-	for _, m := range moves {
-		if m.ToState != "" && m.ToState != posting.Good {
-			continue
+	for _, l := range lines {
+		for _, m := range l.of(all) {
+			if l.Covers == nil || m.ToState != "" && m.ToState != posting.Good {
+				continue
+			}
+			stock := ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}
+			if err := inbound.TieCovered(ctx, tx, l.Covers, stock, m.Quantity); err != nil {
+				return err
+			}
 		}
-		if err := inbound.TieCovered(ctx, tx, l.Covers, ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}, m.Quantity); err != nil {
-			return err
-		}
-	}
-	return inbound.Count(ctx, tx, l.ID, l.after)
-}
-
-func (p *bookInPlan) noteBooking(ctx context.Context, tx *command.Tx, l plannedLine, part plannedPart, moves []int64) error {
-	var inspection *int64
-	if part.inspect {
-		var sample *decimal.Decimal
-		var accept *int64
-		if part.plan != nil {
-			n := decimal.NewFromInt(part.plan.Sample)
-			sample, accept = &n, &part.plan.Accept
-		}
-		var id int64
-		if err := tx.GetContext(ctx, &id, `INSERT INTO inspections (site_id, sample, accept) VALUES ($1, $2, $3) RETURNING id`, p.arrival.SiteID, sample, accept); err != nil {
-			return fmt.Errorf("asking for an inspection: %w", err)
-		}
-		inspection = &id
-	}
-	_, err := tx.ExecContext(ctx, `INSERT INTO bookings (move_id, arrival_id, line_id, inspection_id) SELECT m, $2, $3, $4 FROM unnest($1::bigint[]) AS m`, moves, p.arrival.ID, l.ID, inspection)
-	if err != nil {
-		return fmt.Errorf("noting a booking: %w", err)
 	}
 	return nil
+}
+
+// noteBookings notes which line each of the moves was for, and what is inspected.
+func (p *bookInPlan) noteBookings(ctx context.Context, tx *command.Tx, lines []plannedLine, moves []int64) error {
+	var of []int64
+	var inspections []*int64
+	for _, l := range lines {
+		for _, part := range l.parts {
+			inspection, err := p.askInspection(ctx, tx, part)
+			if err != nil {
+				return err
+			}
+			for range part.count {
+				of, inspections = append(of, l.ID), append(inspections, inspection)
+			}
+		}
+	}
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO bookings (move_id, arrival_id, line_id, inspection_id)
+		SELECT x.move, $1, x.line, x.inspection FROM unnest($2::bigint[], $3::bigint[], $4::bigint[]) AS x(move, line, inspection)`,
+		p.arrival.ID, moves, of, inspections)
+	if err != nil {
+		return fmt.Errorf("noting bookings: %w", err)
+	}
+	return nil
+}
+
+// askInspection sets a part aside until it is inspected, where it is to be.
+func (p *bookInPlan) askInspection(ctx context.Context, tx *command.Tx, part plannedPart) (*int64, error) {
+	if !part.inspect {
+		return nil, nil
+	}
+	var sample *decimal.Decimal
+	var accept *int64
+	if part.plan != nil {
+		n := decimal.NewFromInt(part.plan.Sample)
+		sample, accept = &n, &part.plan.Accept
+	}
+	var id int64
+	err := tx.GetContext(ctx, &id, `INSERT INTO inspections (site_id, sample, accept) VALUES ($1, $2, $3) RETURNING id`, p.arrival.SiteID, sample, accept)
+	if err != nil {
+		return nil, fmt.Errorf("asking for an inspection: %w", err)
+	}
+	return &id, nil
 }
 
 // askLabels puts the labels of what came into the printer's queue: of each item, lot

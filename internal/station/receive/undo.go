@@ -102,7 +102,7 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (A
 	if err := withdrawLabels(ctx, tx, arrival, plan.Booking); err != nil {
 		return Arrival{}, err
 	}
-	if err := inbound.Count(ctx, tx, plan.LineID, plan.settlement); err != nil {
+	if err := inbound.Count(ctx, tx, inbound.Counted{Line: plan.LineID, Settlement: plan.settlement}); err != nil {
 		return Arrival{}, err
 	}
 	for _, order := range orders {

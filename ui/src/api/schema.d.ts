@@ -3839,11 +3839,30 @@ export interface components {
             next: string | null;
             per_kg: string;
         };
-        CartonsAnswer: {
-            cartons: components["schemas"]["CartonsFilled"][];
+        CartonizationAnswer: {
+            cartons: components["schemas"]["CartonizationFilled"][];
             /** Format: int64 */
             least: number;
             proven: boolean;
+        };
+        CartonizationFilled: {
+            /** Format: double */
+            full: number;
+            placed: components["schemas"]["CartonizationPlacement"][];
+            size: string;
+            things: components["schemas"]["CartonizationPart"][];
+            /** Format: double */
+            weight_kg: number;
+        };
+        CartonizationPart: {
+            /** Format: int64 */
+            count: number;
+            key: string;
+        };
+        CartonizationPlacement: {
+            at_cm: number[];
+            key: string;
+            sides_cm: number[];
         };
         CartonsCarton: {
             carrier: string;
@@ -3894,15 +3913,6 @@ export interface components {
             sku: string;
             unit: string;
         };
-        CartonsFilled: {
-            /** Format: double */
-            full: number;
-            placed: components["schemas"]["CartonsPlacement"][];
-            size: string;
-            things: components["schemas"]["CartonsPart"][];
-            /** Format: double */
-            weight_kg: number;
-        };
         CartonsOnPallet: {
             condition: string;
             description: string;
@@ -3928,16 +3938,6 @@ export interface components {
             /** Format: int32 */
             site_id: number;
             sscc: string;
-        };
-        CartonsPart: {
-            /** Format: int64 */
-            count: number;
-            key: string;
-        };
-        CartonsPlacement: {
-            at_cm: number[];
-            key: string;
-            sides_cm: number[];
         };
         CatalogItem: {
             ask_out: boolean;
@@ -6965,7 +6965,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartonsAnswer"];
+                    "application/json": components["schemas"]["CartonizationAnswer"];
                 };
             };
             /** @description Error */
@@ -11292,7 +11292,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CartonsAnswer"];
+                    "application/json": components["schemas"]["CartonizationAnswer"];
                 };
             };
             /** @description Error */

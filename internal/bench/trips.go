@@ -1,0 +1,227 @@
+package bench
+
+import (
+	"context"
+	"fmt"
+	"sync/atomic"
+	"time"
+
+	"lanternrow/internal/cartons"
+	"lanternrow/internal/deliveries"
+	"lanternrow/internal/outbound"
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/purchasing"
+	"lanternrow/internal/station/dispatch"
+	"lanternrow/internal/station/pack"
+	"lanternrow/internal/station/pick"
+	"lanternrow/internal/station/receive"
+
+	"github.com/jackc/pgx/v5"
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// counter counts the statements that are sent to the database: each is a round trip.
+type counter struct{ n atomic.Int64 }
+
+// TraceQueryStart counts a statement.
+func (c *counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQueryStartData) context.Context {
+	c.n.Add(1)
+	return ctx
+}
+
+// TraceQueryEnd has nothing to do.
+func (*counter) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
+
+// traced is a house whose commands are counted.
+type traced struct {
+	ctx    context.Context
+	runner *command.Runner
+	count  counter
+	err    error
+}
+
+const tripsPrefix = "9521234"
+
+// trips counts the round trips of commands that are run all day.
+func trips(ctx context.Context, server *postgres.Server) ([]Figure, error) {
+	if err := server.Drop(ctx, "bench_trips"); err != nil {
+		return nil, err
+	}
+	if _, err := server.Ensure(ctx, "bench_trips"); err != nil {
+		return nil, err
+	}
+	owner, err := postgres.Open(ctx, server.URL("bench_trips"))
+	if err != nil {
+		return nil, err
+	}
+	defer owner.Close()
+	if err := furnishTrips(ctx, owner); err != nil {
+		return nil, err
+	}
+	h := &traced{ctx: people.With(ctx, people.Person{ID: 1, Name: "Bench", Login: "bench", Role: people.Lead, SiteID: 1})}
+	db, err := postgres.OpenTraced(ctx, server.URL("bench_trips"), &h.count)
+	if err != nil {
+		return nil, err
+	}
+	defer db.Close()
+	h.runner = &command.Runner{DB: db, Now: time.Now}
+	figures := []Figure{h.receipt(), h.release(), h.onePick(), h.shipment()}
+	return figures, h.err
+}
+
+func furnishTrips(ctx context.Context, db *sqlx.DB) error {
+	for _, statement := range []string{
+		`INSERT INTO sites (code, name, cross_aisles) VALUES ('R', 'Trip House', '{0,50}')`,
+		`INSERT INTO aisles VALUES (1, 'A', 4), (1, 'B', 8)`,
+		`INSERT INTO places (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`,
+		`INSERT INTO places (site_id, kind, code, x, y) VALUES (1, 'dock', 'Dock', 4, 50), (1, 'bench', 'Bench', 6, 0), (1, 'trolley', 'Trolleys', 6, 0), (1, 'staging', 'Gate', 8, 0)`,
+		`INSERT INTO places (site_id, kind, code, aisle, bay, level, x, y)
+			SELECT 1, 'bin', 'A-' || to_char(n, 'FM00'), 'A', n, 1, 4, n * 0.8 FROM generate_series(1, 60) AS n`,
+		`INSERT INTO items (sku, description, weight_kg, volume_l) SELECT 'I-' || n, 'Item ' || n, 1, 2 FROM generate_series(1, 60) AS n`,
+		`INSERT INTO parties (kind, code, name, place_id) VALUES ('supplier', 'SUP', 'Supplier', 1), ('customer', 'CUS', 'Customer', 2)`,
+		`INSERT INTO people (name, login, role, password_hash, site_id) VALUES ('Bench', 'bench', 'lead', '', 1)`,
+		`SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', n, 'quantity', 1000, 'from_place', 1,
+			'to_place', (SELECT min(id) - 1 FROM places WHERE kind = 'bin') + n)) FROM generate_series(1, 60) AS n))`,
+		`ANALYZE`,
+	} {
+		if _, err := db.ExecContext(ctx, statement); err != nil {
+			return fmt.Errorf("%.50s: %w", statement, err)
+		}
+	}
+	return nil
+}
+
+// run runs a command, unless one failed before.
+func run[T any](h *traced, fn func(context.Context, *command.Tx) (T, error)) (out T) {
+	if h.err == nil {
+		out, h.err = command.Do(h.ctx, h.runner, "", "bench", nil, fn)
+	}
+	return out
+}
+
+// tripsOf runs a command under a key, as the interface does, and says how many round trips
+// it took.
+func tripsOf[T any](h *traced, name string, fn func(context.Context, *command.Tx) (T, error)) Figure {
+	before := h.count.n.Load()
+	if h.err == nil {
+		_, h.err = command.Do(h.ctx, h.runner, name, "bench", nil, fn)
+	}
+	return Figure{Name: "round trips of " + name, Value: float64(h.count.n.Load() - before), Unit: "statements"}
+}
+
+func (h *traced) receipt() Figure {
+	o := run(h, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
+		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Place: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: tx.Now.Format(time.DateOnly)}}
+		for item := range int32(50) {
+			in.Lines = append(in.Lines, purchasing.NewLine{ItemID: item + 1, Quantity: "5"})
+		}
+		return purchasing.CreateOrder(ctx, tx, in)
+	})
+	a := run(h, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{o.ID}, DockID: 3})
+	})
+	return tripsOf(h, "a receipt of 50 lines", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+		body := receive.BookIn{Version: a.Version}
+		for _, l := range a.Lines {
+			body.Lines = append(body.Lines, receive.BookInLine{LineID: l.ID, Quantity: "5"})
+		}
+		return receive.PostBookIn(ctx, tx, tripsPrefix, a.ID, body)
+	})
+}
+
+// order writes an order of so many items, each so many units.
+func (h *traced) order(from, items int, quantity int64) int64 {
+	return run(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
+		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2, DestinationID: 2, State: outbound.LetGo, Change: "let it go"})
+		for i := 0; i < items && err == nil; i++ {
+			_, err = outbound.AddLine(ctx, tx, id, int32(1+(from+i)%60), "", decimal.NewFromInt(quantity))
+		}
+		return id, err
+	})
+}
+
+func (h *traced) release() Figure {
+	wish := pick.WaveWish{Wish: pick.Wish{SiteID: 1}, MaxCartons: 8}
+	for n := range 100 {
+		wish.OrderIDs = append(wish.OrderIDs, h.order(7*n, 3, 2))
+	}
+	wave := run(h, func(ctx context.Context, tx *command.Tx) (*pick.Wave, error) {
+		return pick.PlanWave(ctx, tx, wish, tx.Now)
+	})
+	return tripsOf(h, "a release of 100 orders", func(ctx context.Context, tx *command.Tx) ([]pick.Round, error) {
+		draft := pick.WaveDraft{SiteID: 1}
+		for _, r := range wave.Rounds {
+			draft.Rounds = append(draft.Rounds, pick.Stops{Stops: drafted(r)})
+		}
+		return pick.LetWaveGo(ctx, tx, draft)
+	})
+}
+
+func drafted(p *pick.Proposed) []pick.Stop {
+	var out []pick.Stop
+	for _, s := range p.Stops {
+		out = append(out, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, Quantity: s.Quantity.String()})
+	}
+	return out
+}
+
+// round is an order's round, begun, with so many carton labels.
+func (h *traced) round(order int64, labels int) (pick.Round, []cartons.Carton) {
+	r := run(h, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		p, err := pick.Propose(ctx, tx, pick.Wish{SiteID: 1, OrderIDs: []int64{order}}, tx.Now)
+		if err != nil {
+			return pick.Round{}, err
+		}
+		r, err := pick.LetGo(ctx, tx, pick.Draft{SiteID: 1, Stops: drafted(p)})
+		if err != nil {
+			return r, err
+		}
+		return pick.Start(ctx, tx, r.ID)
+	})
+	return r, run(h, func(ctx context.Context, tx *command.Tx) ([]cartons.Carton, error) {
+		return cartons.MakeLabels(ctx, tx, 1, labels, tripsPrefix)
+	})
+}
+
+// take picks one unit of the round's stop into a carton that is opened for it.
+func (h *traced) take(r pick.Round, stop int, order int64, carton cartons.Carton) func(context.Context, *command.Tx) (pick.Round, error) {
+	run(h, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.OpenCarton(ctx, tx, r.ID, carton.SSCC, order)
+	})
+	return func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		s := r.Stops[stop]
+		return pick.Take(ctx, tx, r.ID, pick.Scans{StopID: s.ID, Bin: s.Bin, Item: s.SKU, Carton: carton.SSCC, Quantity: "1"})
+	}
+}
+
+func (h *traced) onePick() Figure {
+	order := h.order(0, 10, 2)
+	r, labels := h.round(order, 1)
+	if h.err != nil {
+		return Figure{}
+	}
+	return tripsOf(h, "one pick", h.take(r, 0, order, labels[0]))
+}
+
+func (h *traced) shipment() Figure {
+	const count = 20
+	order := h.order(0, 1, count)
+	r, labels := h.round(order, count)
+	for _, c := range labels {
+		run(h, h.take(r, 0, order, c))
+	}
+	run(h, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.SetDown(ctx, tx, r.ID, true)
+	})
+	for _, c := range labels {
+		run(h, func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
+			return pack.Close(ctx, tx, c.ID, pack.Closing{})
+		})
+	}
+	return tripsOf(h, "a shipment of 20 cartons", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
+		return dispatch.Send(ctx, tx, order, deliveries.Terms{})
+	})
+}
