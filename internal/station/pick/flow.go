@@ -317,7 +317,7 @@ func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 	if err != nil {
 		return r, err
 	}
-	checked, err := checkScans(ctx, tx, id, in, tx.Now)
+	checked, err := r.checkScans(ctx, tx, in, tx.Now)
 	if err != nil {
 		return r, err
 	}
@@ -328,7 +328,7 @@ func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 	if err != nil {
 		return r, err
 	}
-	quantity, err := stop.quantity(ctx, tx, "quantity", in.Quantity)
+	quantity, err := stop.quantity("quantity", in.Quantity)
 	if err != nil {
 		return r, err
 	}
@@ -397,12 +397,8 @@ func (s RoundStop) stock() ledger.Stock {
 }
 
 // quantity reads how many of a stop are meant: at most what is left of it.
-func (s RoundStop) quantity(ctx context.Context, tx *command.Tx, field, text string) (decimal.Decimal, error) {
-	item, err := catalog.ItemByID(ctx, tx, s.ItemID)
-	if err != nil {
-		return decimal.Zero, err
-	}
-	q, err := measure.ParseOrZero(field, text, item.Unit())
+func (s RoundStop) quantity(field, text string) (decimal.Decimal, error) {
+	q, err := measure.ParseOrZero(field, text, measure.Unit{Name: s.Unit, Whole: s.Whole})
 	if err != nil {
 		return q, err
 	}
@@ -426,7 +422,7 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	if err != nil {
 		return r, err
 	}
-	here, err := stop.quantity(ctx, tx, "found", found)
+	here, err := stop.quantity("found", found)
 	if err != nil {
 		return r, err
 	}

@@ -26,6 +26,11 @@ func checkScans(ctx context.Context, q sqlx.QueryerContext, round int64, in Scan
 	if err != nil {
 		return Checked{}, err
 	}
+	return r.checkScans(ctx, q, in, now)
+}
+
+// checkScans is checkScans of a round that is read already.
+func (r Round) checkScans(ctx context.Context, q sqlx.QueryerContext, in Scans, now time.Time) (Checked, error) {
 	stop, err := r.stop(in.StopID)
 	if err != nil {
 		return Checked{}, err

@@ -4,6 +4,8 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"maps"
+	"slices"
 
 	"lanternrow/internal/documents"
 
@@ -147,49 +149,115 @@ func listRounds(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Round
 	return out, nil
 }
 
+// readRound reads a round with its stops, cartons and orders.
 func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, error) {
-	r := Round{Stops: []RoundStop{}, Cartons: []Carton{}, Orders: []RoundOrder{}}
-	if err := sqlx.GetContext(ctx, q, &r, roundColumns+`WHERE r.id = $1`, id); err != nil {
-		return r, documents.Found(err, "round", fmt.Sprint(id))
+	rounds, err := readRounds(ctx, q, id)
+	if err != nil {
+		return Round{}, err
 	}
-	err := sqlx.SelectContext(ctx, q, &r.Stops, `
-		SELECT s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS place_id, p.code AS bin, i.id AS item_id, i.sku, i.description, i.base_unit AS unit,
+	return rounds[0], nil
+}
+
+// readRounds reads rounds in the order of their ids as they are named, in as many
+// statements as one of them.
+func readRounds(ctx context.Context, q sqlx.QueryerContext, ids ...int64) ([]Round, error) {
+	var rounds []Round
+	if err := sqlx.SelectContext(ctx, q, &rounds, roundColumns+`WHERE r.id = ANY($1) ORDER BY array_position($1, r.id)`, ids); err != nil {
+		return nil, fmt.Errorf("reading rounds: %w", err)
+	}
+	if len(rounds) != len(ids) {
+		return nil, documents.Missing("round", fmt.Sprint(ids[0]))
+	}
+	stops, err := readStops(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	cartons, err := readCartons(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
+	for i := range rounds {
+		r := &rounds[i]
+		r.Stops, r.Cartons = append([]RoundStop{}, stops[r.ID]...), append([]Carton{}, cartons[r.ID]...)
+		r.Orders = ordersOn(r.Stops)
+	}
+	return rounds, nil
+}
+
+// readStops reads the stops of rounds, in the order they are walked, by round.
+func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[int64][]RoundStop, error) {
+	var rows []struct {
+		Round int64 `db:"round_id"`
+		RoundStop
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT s.round_id, s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS place_id, p.code AS bin, i.id AS item_id, i.sku,
+		       i.description, i.base_unit AS unit,
 		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
-		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.serial_id, coalesce(n.code, '') AS unit_serial, (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot, s.quantity, s.taken, s.short, s.done, s.pin_id,
-		       s.carton_id, c.sscc AS off_carton,
+		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on,
+		       s.serial_id, coalesce(n.code, '') AS unit_serial, (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot,
+		       s.quantity, s.taken, s.short, s.done, s.pin_id, s.carton_id, c.sscc AS off_carton,
 		       s.carton_id IS NOT NULL AND s.taken = 0 AND s.short = 0 AND i.tracking <> 'serial_out'
 		         AND s.quantity = (SELECT sum(quantity) FROM balances b WHERE b.carton_id = s.carton_id) AS whole_carton,
-		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
-		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
-		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0) AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
-		             AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT FROM s.pin_id)) END AS serials
+		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id
+		                    AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
+		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (
+		            SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
+		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
+		               AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
+		               AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT FROM s.pin_id)) END AS serials
 		  FROM round_stops s JOIN outbound_lines sl ON sl.id = s.line_id JOIN outbound_orders o ON o.id = sl.order_id
-		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
-		 WHERE s.round_id = $1 ORDER BY s.seq`, id)
+		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
+		  LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
+		 WHERE s.round_id = ANY($1) ORDER BY s.round_id, s.seq`, rounds)
 	if err != nil {
-		return r, fmt.Errorf("reading stops: %w", err)
+		return nil, fmt.Errorf("reading stops: %w", err)
 	}
-	for i := range r.Stops {
-		r.Stops[i].Serials = []string{}
-		if len(r.Stops[i].Listed) == 0 {
-			continue
+	out := map[int64][]RoundStop{}
+	for _, row := range rows {
+		s := row.RoundStop
+		s.Serials = []string{}
+		if len(s.Listed) > 0 {
+			if err := json.Unmarshal(s.Listed, &s.Serials); err != nil {
+				return nil, fmt.Errorf("reading the units at a stop: %w", err)
+			}
 		}
-		if err := json.Unmarshal(r.Stops[i].Listed, &r.Stops[i].Serials); err != nil {
-			return r, fmt.Errorf("reading the units at a stop: %w", err)
-		}
+		out[row.Round] = append(out[row.Round], s)
 	}
-	err = sqlx.SelectContext(ctx, q, &r.Cartons, `
-		SELECT c.id, c.sscc, w.letter, w.order_id, coalesce(o.number, '') AS order_number, w.state
-		  FROM carton_work w JOIN cartons c ON c.id = w.carton_id LEFT JOIN outbound_orders o ON o.id = w.order_id WHERE w.round_id = $1 ORDER BY w.letter`, id)
+	return out, nil
+}
+
+// readCartons reads the cartons of rounds by their letters, by round.
+func readCartons(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[int64][]Carton, error) {
+	var rows []struct {
+		Round int64 `db:"round_id"`
+		Carton
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT w.round_id, c.id, c.sscc, w.letter, w.order_id, coalesce(o.number, '') AS order_number, w.state
+		  FROM carton_work w JOIN cartons c ON c.id = w.carton_id LEFT JOIN outbound_orders o ON o.id = w.order_id
+		 WHERE w.round_id = ANY($1) ORDER BY w.round_id, w.letter`, rounds)
 	if err != nil {
-		return r, fmt.Errorf("reading cartons: %w", err)
+		return nil, fmt.Errorf("reading cartons: %w", err)
 	}
-	err = sqlx.SelectContext(ctx, q, &r.Orders, `
-		SELECT DISTINCT o.id, o.number FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = $1 ORDER BY o.id`, id)
-	if err != nil {
-		return r, fmt.Errorf("reading a round's orders: %w", err)
+	out := map[int64][]Carton{}
+	for _, row := range rows {
+		out[row.Round] = append(out[row.Round], row.Carton)
 	}
-	return r, nil
+	return out, nil
+}
+
+// ordersOn are the orders that stops are for, by their ids.
+func ordersOn(stops []RoundStop) []RoundOrder {
+	by := map[int64]string{}
+	for _, s := range stops {
+		by[s.OrderID] = s.Order
+	}
+	out := []RoundOrder{}
+	for _, id := range slices.Sorted(maps.Keys(by)) {
+		out = append(out, RoundOrder{ID: id, Number: by[id]})
+	}
+	return out
 }
 
 func listPickers(ctx context.Context, q sqlx.QueryerContext) ([]Picker, error) {

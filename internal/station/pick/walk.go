@@ -245,7 +245,7 @@ func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (deci
 			continue
 		}
 		field = fmt.Sprintf("differing[%d]", i)
-		q, err := s.quantity(ctx, tx, field+".taken", d.Taken)
+		q, err := s.quantity(field+".taken", d.Taken)
 		if err != nil {
 			return q, nil, err
 		}

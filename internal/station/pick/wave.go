@@ -295,11 +295,5 @@ func LetWaveGo(ctx context.Context, tx *command.Tx, in WaveDraft) ([]Round, erro
 	if err != nil {
 		return nil, err
 	}
-	out := make([]Round, len(ids))
-	for i, id := range ids {
-		if out[i], err = readRound(ctx, tx, id); err != nil {
-			return nil, err
-		}
-	}
-	return out, nil
+	return readRounds(ctx, tx, ids...)
 }
