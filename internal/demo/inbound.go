@@ -62,7 +62,24 @@ func (s *story) inbound() {
 	}
 	s.book("receiver", waiting, nil, s.came(tape.Lines[0], tape.Lines[0].Quantity))
 
-	// Stage weights on pallets: one is stowed as it came, the other stands on the dock.
+	s.pallets()
+
+	cells := s.wish(4, 0, map[string]int{"BT-0AA": 400})
+	cells.Place = true
+	batteries := s.order("lead", cells)
+	if delivery := s.openArrival("Dock 2", false, batteries); s.err == nil {
+		s.book("receiver", delivery, nil, s.came(batteries.Lines[0], batteries.Lines[0].Quantity))
+	}
+	// The host did not answer when the last order was mailed: it waits in the outbox.
+	s.mail(batteries, mail.Silent)
+}
+
+// pallets brings stage weights on pallets: one is stowed as it came, the other stands on
+// the dock.
+func (s *story) pallets() {
+	if s.err != nil {
+		return
+	}
 	heavy := s.wish(3, 0, map[string]int{"SW-130": 80, "RS-200": 20, "TR-300": 4})
 	heavy.Place = true
 	weights := s.order("lead", heavy)
@@ -83,15 +100,6 @@ func (s *story) inbound() {
 			pallets = s.book("receiver", pallets, nil, s.came(l, l.Quantity))
 		}
 	}
-
-	cells := s.wish(4, 0, map[string]int{"BT-0AA": 400})
-	cells.Place = true
-	batteries := s.order("lead", cells)
-	if delivery := s.openArrival("Dock 2", false, batteries); s.err == nil {
-		s.book("receiver", delivery, nil, s.came(batteries.Lines[0], batteries.Lines[0].Quantity))
-	}
-	// The host did not answer when the last order was mailed: it waits in the outbox.
-	s.mail(batteries, mail.Silent)
 }
 
 // mail sends an order's paper, to a host that takes it or does not answer.

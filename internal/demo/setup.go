@@ -40,6 +40,22 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 			}
 		}
 	}
+	places(do)
+	parties(do)
+	items(do, prefix)
+	rules(do)
+	staff(do)
+	if err != nil {
+		return err
+	}
+	return tx.Commit()
+}
+
+// do runs a statement of the set-up, unless one failed before.
+type do func(query string, args ...any)
+
+// places writes sites, zones, bins and all other places.
+func places(do do) {
 	do(`INSERT INTO sites (code, name, timezone, cross_aisles, straight) VALUES ('QH', 'Quay House', 'Europe/London', $1, true), ('HL', 'Hill Loft', 'Europe/London', $2, false)`,
 		[]float64{frontY, middleY, backY}, []float64{0, 8})
 	do(`INSERT INTO places (kind, code) VALUES ('transit', 'Between sites'), ('lost', 'Lost and found')`)
@@ -78,6 +94,10 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 	} {
 		do(`INSERT INTO places (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
 	}
+}
+
+// parties writes whom goods come from and go to.
+func parties(do do) {
 	for _, kind := range []struct {
 		name    string
 		parties []party
@@ -88,6 +108,10 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 				kind.name, p.code, p.name, p.address, p.contact, p.carrier)
 		}
 	}
+}
+
+// items writes items with their packs and homes.
+func items(do do, prefix string) {
 	for i, g := range stocked() {
 		do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out, life_in, short_pct, over_pct)
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $13)`,
@@ -99,6 +123,10 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM places WHERE site_id = 1 AND code = $2), $3, $4)`,
 			i+1, home(i, g), 2*g.holds, 8*g.holds)
 	}
+}
+
+// rules writes what items, parties and sites ask for beyond the usual, and who carries.
+func rules(do do) {
 	// What customers pay: cost and two thirds, to the half.
 	do(`UPDATE items SET sales_price = round(cost * 10 / 3) / 2`)
 	do(`UPDATE parties SET discount_pct = 5 WHERE code IN ('TNT', 'HAR')`)
@@ -121,14 +149,14 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 	do(`INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg) VALUES ('S', 'small, single wall', '{35,25,20}', 12, 0.28), ('M', 'medium, double wall', '{60,40,30}', 25, 0.75),
 		('L', 'large, double wall', '{80,60,50}', 40, 1.6), ('T', 'long, for tubes', '{205,20,20}', 30, 1.9)`)
 	do(`INSERT INTO carriers (name, collects, base, per_kg, max_kg) VALUES ('Northgate Vans', '{10:30,16:00}', 6.5, 0.35, 250), ('Brook & Daughter Carriers', '{14:15}', 9, 0.22, 400)`)
+}
+
+// staff writes who works here.
+func staff(do do) {
 	hash, pin := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {
 		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, pin)
 	}
-	if err != nil {
-		return err
-	}
-	return tx.Commit()
 }
 
 // bin writes one bin. The lowest level carries most; the top takes one item only.

@@ -54,6 +54,14 @@ func Register(r *web.Router) {
 			}
 			return web.TableFile("purchase-orders", in.Format, t)
 		})
+	registerNeeds(r)
+	registerOrders(r)
+	registerPapers(r)
+}
+
+// registerNeeds adds what is to be bought: for an order, or at its reorder point.
+func registerNeeds(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/sales-orders/{id}/cover", "read-cover", "What an order lacks, and of whom it would be bought", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
@@ -74,6 +82,11 @@ func Register(r *web.Router) {
 		}) ([]Suggested, error) {
 			return suggest(ctx, db, in.Site, in.Supplier)
 		})
+}
+
+// registerOrders adds the way of an order from its first line to its close.
+func registerOrders(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/purchase-orders/{id}", "get-purchase-order", "A purchase order", web.Everyone,
 		func(ctx context.Context, in *byID) (Order, error) { return readOrder(ctx, db, in.ID) })
 	web.Command(r, "/purchase-orders", "create-purchase-order", "Make a purchase order", web.Inbound,
@@ -114,6 +127,10 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return CloseOrder(ctx, tx, in.ID, in.Body.Version)
 		})
+}
+
+// registerPapers adds an order's note and the suppliers' bills for it.
+func registerPapers(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/note", "annotate-purchase-order", "Write the order's note", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`

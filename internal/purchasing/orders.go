@@ -226,24 +226,8 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return before, err
 	}
-	named := map[int64]bool{}
-	for i, l := range in.Lines {
-		if l.ID != 0 && named[l.ID] {
-			return before, refusal.New("line_twice", fmt.Sprintf("lines[%d].id", i), "A line stands twice. Write its whole quantity once.")
-		}
-		named[l.ID] = true
-		if err := keepLine(ctx, tx, id, before.SiteID, i, l); err != nil {
-			return before, err
-		}
-	}
-	for i, line := range in.Remove {
-		field := fmt.Sprintf("remove[%d]", i)
-		if named[line] {
-			return before, refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
-		}
-		if err := before.removeLine(ctx, tx, field, line); err != nil {
-			return before, err
-		}
+	if err := before.amendLines(ctx, tx, in); err != nil {
+		return before, err
 	}
 	if err := keepLanded(ctx, tx, id); err != nil {
 		return before, err
@@ -252,38 +236,68 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err != nil {
 		return after, err
 	}
-	if len(after.Lines) == 0 {
-		return before, refusal.New("lines_missing", "lines", "The order would have no lines. Close it instead.")
+	if err := after.settle(ctx, tx, before); err != nil {
+		return after, err
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return readOrder(ctx, tx, id)
+}
+
+// amendLines changes, adds and removes lines; those that are not named stay.
+func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) error {
+	named := map[int64]bool{}
+	for i, l := range in.Lines {
+		if l.ID != 0 && named[l.ID] {
+			return refusal.New("line_twice", fmt.Sprintf("lines[%d].id", i), "A line stands twice. Write its whole quantity once.")
+		}
+		named[l.ID] = true
+		if err := keepLine(ctx, tx, o.ID, o.SiteID, i, l); err != nil {
+			return err
+		}
+	}
+	for i, line := range in.Remove {
+		field := fmt.Sprintf("remove[%d]", i)
+		if named[line] {
+			return refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
+		}
+		if err := o.removeLine(ctx, tx, field, line); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// settle lets lines, approval and state follow from how the order was changed.
+func (o Order) settle(ctx context.Context, tx *command.Tx, before Order) error {
+	if len(o.Lines) == 0 {
+		return refusal.New("lines_missing", "lines", "The order would have no lines. Close it instead.")
 	}
 	// Lines close and open by what came, which their new quantity may change.
 	var counted []inbound.Counted
-	for _, l := range after.Lines {
+	for _, l := range o.Lines {
 		if l.Received.IsPositive() {
 			counted = append(counted, inbound.Counted{Line: l.ID, Settlement: l.After(l.Received)})
 		}
 	}
 	if err := inbound.Count(ctx, tx, counted...); err != nil {
-		return after, err
+		return err
 	}
-	if after.Value.GreaterThan(before.Value) {
-		if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = NULL, approved_at = NULL WHERE order_id = $1`, id); err != nil {
-			return after, fmt.Errorf("taking an approval back: %w", err)
+	if o.Value.GreaterThan(before.Value) {
+		if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = NULL, approved_at = NULL WHERE order_id = $1`, o.ID); err != nil {
+			return fmt.Errorf("taking an approval back: %w", err)
 		}
-		after.ApprovedBy = ""
+		o.ApprovedBy = ""
 	}
-	if before.State != inbound.Draft {
-		if err := after.mayStand(tx.Person); err != nil {
-			return after, err
-		}
-		if err := after.approveAtOnce(ctx, tx); err != nil {
-			return after, err
-		}
-		if err := inbound.Settle(ctx, tx, id); err != nil {
-			return after, err
-		}
+	if before.State == inbound.Draft {
+		return nil
 	}
-	tx.Touch(ledger.Topics(topics...)...)
-	return readOrder(ctx, tx, id)
+	if err := o.mayStand(tx.Person); err != nil {
+		return err
+	}
+	if err := o.approveAtOnce(ctx, tx); err != nil {
+		return err
+	}
+	return inbound.Settle(ctx, tx, o.ID)
 }
 
 // removeLine takes a line off the order, as long as nothing ever came on it.

@@ -112,6 +112,12 @@ func Register(r *web.Router) {
 			}
 			return web.TableFile(s.Name, in.Format, t)
 		})
+	registerImports(r)
+}
+
+// registerImports adds the operations that bring whole sheets in.
+func registerImports(r *web.Router) {
+	db := r.Reads
 	type upload struct {
 		Named
 		Body Import

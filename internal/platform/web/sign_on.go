@@ -51,6 +51,12 @@ func (s *Server) registerSignOn(secure bool) {
 			session, err := s.people.SignOnBadge(ctx, in.Body.Badge, in.Body.PIN)
 			return reply(ctx, session, err)
 		})
+	s.registerConfirm()
+	s.registerSession(cookie)
+}
+
+// registerConfirm adds giving the password where a badge is not good enough.
+func (s *Server) registerConfirm() {
 	huma.Register(s.api, s.operation(http.MethodPost, "/session/password", "confirm-password",
 		"Give the password, where a badge is not good enough", Everyone),
 		func(ctx context.Context, in *struct {
@@ -65,6 +71,10 @@ func (s *Server) registerSignOn(secure bool) {
 			}
 			return &Reply[SignedOn]{SignedOn{session.Person, session.CSRF}}, nil
 		})
+}
+
+// registerSession adds who is signed on, and signing off.
+func (s *Server) registerSession(cookie func(token string, age int) http.Cookie) {
 	type carried struct {
 		Session string `cookie:"lanternrow_session"`
 	}

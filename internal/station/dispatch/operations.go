@@ -103,6 +103,12 @@ func Register(r *web.Router) {
 		}) (deliveries.Delivery, error) {
 			return deliveries.AskAgain(ctx, tx, in.ID)
 		})
+	registerLoads(r)
+}
+
+// registerLoads adds the operations of vehicles that are loaded and leave.
+func registerLoads(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/loads", "list-loads", "Vehicles that are being loaded, and those that left last", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -264,66 +264,79 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 			return before, err
 		}
 	}
-	var released []string
+	released, err := before.amendLines(ctx, tx, in)
+	if err != nil {
+		return before, err
+	}
+	if err := hasStock(ctx, tx, id); err != nil {
+		return before, err
+	}
+	if err := before.askCredit(ctx, tx, strings.TrimSpace(in.Reason)); err != nil {
+		return before, err
+	}
+	return finish(ctx, tx, id, released)
+}
+
+// amendLines changes, adds and removes lines, and says what they gave up on the floor;
+// those that are not named stay.
+func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (released []string, err error) {
 	named := map[int64]bool{}
 	for i, l := range in.Lines {
 		if l.ID == 0 {
-			if err := addLine(ctx, tx, id, before.CustomerID, before.SiteID, i, l); err != nil {
-				return before, err
+			if err := addLine(ctx, tx, o.ID, o.CustomerID, o.SiteID, i, l); err != nil {
+				return nil, err
 			}
 			continue
 		}
 		field := fmt.Sprintf("lines[%d]", i)
-		at := slices.IndexFunc(before.Lines, func(b Line) bool { return b.ID == l.ID })
+		at := slices.IndexFunc(o.Lines, func(b Line) bool { return b.ID == l.ID })
 		switch {
 		case at < 0:
-			return before, refusal.New("line_unknown", field+".id", "That line is not on %s.", before.Number)
+			return nil, refusal.New("line_unknown", field+".id", "That line is not on %s.", o.Number)
 		case named[l.ID]:
-			return before, refusal.New("line_twice", field+".id", "Line %d stands twice. Write its whole quantity once.", before.Lines[at].Line)
-		case l.ItemID != before.Lines[at].ItemID:
-			return before, refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Remove line %d and write another.", before.Lines[at].Line)
+			return nil, refusal.New("line_twice", field+".id", "Line %d stands twice. Write its whole quantity once.", o.Lines[at].Line)
+		case l.ItemID != o.Lines[at].ItemID:
+			return nil, refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Remove line %d and write another.", o.Lines[at].Line)
 		}
 		named[l.ID] = true
-		words, err := before.Lines[at].change(ctx, tx, field, l)
+		words, err := o.Lines[at].change(ctx, tx, field, l)
 		if err != nil {
-			return before, err
+			return nil, err
 		}
 		released = append(released, words)
 	}
 	for i, line := range in.Remove {
 		field := fmt.Sprintf("remove[%d]", i)
 		switch {
-		case !slices.ContainsFunc(before.Lines, func(b Line) bool { return b.ID == line }):
-			return before, refusal.New("line_unknown", field, "That line is not on %s.", before.Number)
+		case !slices.ContainsFunc(o.Lines, func(b Line) bool { return b.ID == line }):
+			return nil, refusal.New("line_unknown", field, "That line is not on %s.", o.Number)
 		case named[line]:
-			return before, refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
+			return nil, refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
 		}
 		words, err := demand.CancelLine(ctx, tx, line)
 		if err != nil {
-			return before, err
+			return nil, err
 		}
 		released = append(released, words)
 	}
-	if err := hasStock(ctx, tx, id); err != nil {
-		return before, err
+	return released, nil
+}
+
+// askCredit asks again whether the customer may owe more, when a changed order comes to
+// more than before: what was accepted once needs no new answer while it wants no more.
+func (o Order) askCredit(ctx context.Context, tx *command.Tx, reason string) error {
+	if o.State == Quote {
+		return nil
 	}
-	if before.State != Quote {
-		c, err := readCustomerBut(ctx, tx, before.CustomerID, id)
-		if err != nil {
-			return before, err
-		}
-		// What was accepted once needs no new answer while the order wants no more.
-		after, err := readOrder(ctx, tx, id)
-		if err != nil {
-			return before, err
-		}
-		if after.Value.GreaterThan(before.Value) {
-			if err := owing(ctx, tx, id, c, strings.TrimSpace(in.Reason)); err != nil {
-				return before, err
-			}
-		}
+	c, err := readCustomerBut(ctx, tx, o.CustomerID, o.ID)
+	if err != nil {
+		return err
 	}
-	return finish(ctx, tx, id, released)
+	after, err := readOrder(ctx, tx, o.ID)
+	if err != nil || !after.Value.GreaterThan(o.Value) {
+		return err
+	}
+	return owing(ctx, tx, o.ID, c, reason)
 }
 
 // change gives a line another quantity, price or text.

@@ -228,6 +228,14 @@ func Register(r *web.Router) {
 			}
 			return web.TableFile("sales-orders", in.Format, t)
 		})
+	registerPapers(r)
+	registerSteps(r)
+	registerPins(r)
+}
+
+// registerPapers adds an order with its papers.
+func registerPapers(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/sales-orders/{id}", "get-sales-order", "An order", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
@@ -250,6 +258,11 @@ func Register(r *web.Router) {
 		}) (Order, error) {
 			return MailConfirmation(ctx, tx, in.ID)
 		})
+}
+
+// registerSteps adds the way of an order from its first line to its end.
+func registerSteps(r *web.Router) {
+	db := r.Reads
 	web.Command(r, "/sales-orders/hold", "hold-orders", "Take orders back from the floor that nothing was taken for", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) { return each(ctx, tx, in, Hold) })
 	web.Query(r, http.MethodGet, "/outlook", "read-outlook", "What a line would do to free stock", web.Everyone,
@@ -279,6 +292,11 @@ func Register(r *web.Router) {
 		}]) (Order, error) {
 			return CancelRest(ctx, tx, in.ID, in.Body.Version)
 		})
+}
+
+// registerPins adds the pins of exact stock to order lines.
+func registerPins(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/sales-lines/{id}/stock", "list-pinnable", "Stock that a line can be tied to, by the withdrawal rule", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`

@@ -82,6 +82,12 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *byID) (cartons.Carton, error) {
 			return OpenAgain(ctx, tx, in.ID)
 		})
+	registerProposals(r, prefix)
+}
+
+// registerProposals adds sizes, pallets and the papers of cartons.
+func registerProposals(r *web.Router, prefix string) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/cartons/{id}/proposal", "propose-size", "The sizes that hold what is in a carton, the smallest first", web.Everyone,
 		func(ctx context.Context, in *byID) (cartonization.Answer, error) {
 			c, err := cartons.ByID(ctx, db, in.ID)

@@ -295,6 +295,13 @@ func Register(r *web.Router, prefix string) {
 		})
 	web.Query(r, http.MethodGet, "/pickers", "list-pickers", "Who may walk a round, and the rounds that each walks", web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Picker, error) { return listPickers(ctx, db) })
+	registerRounds(r, prefix)
+	registerWalking(r)
+}
+
+// registerRounds adds the operations of rounds as wholes.
+func registerRounds(r *web.Router, prefix string) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/rounds", "list-rounds", "Rounds that are not done", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
@@ -340,6 +347,11 @@ func Register(r *web.Router, prefix string) {
 	}) (string, []byte, error) {
 		return pickList(ctx, db, in.ID, r.Runner.Now())
 	})
+}
+
+// registerWalking adds the steps of whoever walks a round.
+func registerWalking(r *web.Router) {
+	db := r.Reads
 	web.Command(r, "/rounds/{id}/cartons", "open-carton", "Open a carton for an order by scanning its label", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[openCarton]) (Round, error) {
 			return OpenCarton(ctx, tx, in.ID, in.Body.Scan, in.Body.OrderID)

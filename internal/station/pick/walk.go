@@ -141,56 +141,80 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 	if !site.OtherLot {
 		return r, refusal.New("other_lot_barred", "lot", "Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
 	}
-	code := scannedLot(ctx, tx, r.SiteID, in.Lot, tx.Now)
+	lot, amount, err := stop.otherLot(ctx, tx, scannedLot(ctx, tx, r.SiteID, in.Lot, tx.Now))
+	if err != nil {
+		return r, err
+	}
+	if err := stop.replan(ctx, tx, id, lot, amount); err != nil {
+		return r, err
+	}
+	tx.Touch(ledger.Topics(topics...)...)
+	return readRound(ctx, tx, id)
+}
+
+// otherLot finds the lot that is to be taken instead, and how much of the stop it can
+// serve; one that is too old, or of which nothing is free, is refused.
+func (s RoundStop) otherLot(ctx context.Context, tx *command.Tx, code string) (id int64, amount decimal.Decimal, err error) {
 	var lot struct {
 		ID        int64
 		Expires   *time.Time
 		Available decimal.Decimal
 	}
 	err = tx.GetContext(ctx, &lot, `
-		SELECT l.id, l.expires_on AS expires, coalesce((SELECT sum(quantity - pinned) FROM balances WHERE place_id = $3 AND lot_id = l.id AND carton_id IS NOT DISTINCT FROM $4 AND condition = 'good'), 0) AS available
-		  FROM lots l WHERE l.item_id = $1 AND upper(l.code) = upper($2)`, stop.ItemID, code, stop.PlaceID, stop.CartonID)
+		SELECT l.id, l.expires_on AS expires,
+		       coalesce((SELECT sum(quantity - pinned) FROM balances
+		                  WHERE place_id = $3 AND lot_id = l.id AND carton_id IS NOT DISTINCT FROM $4 AND condition = 'good'), 0) AS available
+		  FROM lots l WHERE l.item_id = $1 AND upper(l.code) = upper($2)`, s.ItemID, code, s.PlaceID, s.CartonID)
 	if err != nil {
-		return r, documents.Found(err, "lot", code)
+		return 0, amount, documents.Found(err, "lot", code)
 	}
-	if last := tx.Now.AddDate(0, 0, stop.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
-		return r, refusal.New("too_old", "lot", "Lot %s of %s expires on %s; %d days must be left when it is sent.", code, stop.SKU, lot.Expires.Format(time.DateOnly), stop.LifeOut).Of(refusal.Conflict)
+	if last := tx.Now.AddDate(0, 0, s.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
+		return 0, amount, refusal.New("too_old", "lot", "Lot %s of %s expires on %s; %d days must be left when it is sent.",
+			code, s.SKU, lot.Expires.Format(time.DateOnly), s.LifeOut).Of(refusal.Conflict)
 	}
-	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
-	amount := decimal.Min(left, lot.Available)
-	if same(&lot.ID, stop.LotID) || !amount.IsPositive() {
-		err := refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are tied to nobody. Take lot %s, or say that there is not enough.", stop.Bin, lot.Available, code, stop.SKU, *stop.Lot).Of(refusal.Conflict)
-		return r, namePins(ctx, tx, err, stop.PlaceID, stop.ItemID, stop.LineID)
+	amount = decimal.Min(s.left(), lot.Available)
+	if same(&lot.ID, s.LotID) || !amount.IsPositive() {
+		err := refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are tied to nobody. Take lot %s, or say that there is not enough.",
+			s.Bin, lot.Available, code, s.SKU, *s.Lot).Of(refusal.Conflict)
+		return 0, amount, namePins(ctx, tx, err, s.PlaceID, s.ItemID, s.LineID)
 	}
-	if err := stop.keepPinned(ctx, tx, left.Sub(amount)); err != nil {
-		return r, err
+	return lot.ID, amount, nil
+}
+
+// left is what is still to be taken at the stop.
+func (s RoundStop) left() decimal.Decimal { return s.Quantity.Sub(s.Taken).Sub(s.Short) }
+
+// replan has so much of a stop taken from another lot, at a stop of its own behind it, or
+// in its place when that is all of it. What was planned stays noted.
+func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64, amount decimal.Decimal) error {
+	if err := s.keepPinned(ctx, tx, s.left().Sub(amount)); err != nil {
+		return err
 	}
-	if err := count(ctx, tx, stop.LineID, amount.Neg(), decimal.Zero); err != nil {
-		return r, err
+	if err := count(ctx, tx, s.LineID, amount.Neg(), decimal.Zero); err != nil {
+		return err
 	}
 	query := `UPDATE round_stops SET quantity = quantity - $2, done = (quantity - $2 <= taken + short) WHERE id = $1`
-	if stop.Quantity.Equal(amount) {
+	if s.Quantity.Equal(amount) {
 		query = `DELETE FROM round_stops WHERE id = $1 AND $2::numeric > 0`
 	}
-	if _, err := tx.ExecContext(ctx, query, stop.ID, amount); err != nil {
-		return r, fmt.Errorf("changing a stop: %w", err)
+	if _, err := tx.ExecContext(ctx, query, s.ID, amount); err != nil {
+		return fmt.Errorf("changing a stop: %w", err)
 	}
-	seq := stop.Seq
-	if !stop.Quantity.Equal(amount) {
+	seq := s.Seq
+	if !s.Quantity.Equal(amount) {
 		seq++
-		if err := makeRoom(ctx, tx, id, seq); err != nil {
-			return r, err
+		if err := makeRoom(ctx, tx, round, seq); err != nil {
+			return err
 		}
 	}
-	next := ProposedStop{LineID: stop.LineID, PlaceID: stop.PlaceID, ItemID: stop.ItemID, LotID: &lot.ID, CartonID: stop.CartonID, Quantity: amount}
-	if err := addStops(ctx, tx, []seat{{id, seq}}, []ProposedStop{next}); err != nil {
-		return r, err
+	next := ProposedStop{LineID: s.LineID, PlaceID: s.PlaceID, ItemID: s.ItemID, LotID: &lot, CartonID: s.CartonID, Quantity: amount}
+	if err := addStops(ctx, tx, []seat{{round, seq}}, []ProposedStop{next}); err != nil {
+		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET planned_lot = $3 WHERE round_id = $1 AND seq = $2`, id, seq, stop.LotID); err != nil {
-		return r, fmt.Errorf("noting the planned lot: %w", err)
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET planned_lot = $3 WHERE round_id = $1 AND seq = $2`, round, seq, s.LotID); err != nil {
+		return fmt.Errorf("noting the planned lot: %w", err)
 	}
-	tx.Touch(ledger.Topics(topics...)...)
-	return readRound(ctx, tx, id)
+	return nil
 }
 
 // Confirm ends a round that was walked on paper, in one step: every stop was made as it

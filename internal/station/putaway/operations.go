@@ -96,6 +96,14 @@ func Register(r *web.Router) {
 		}) (PutBack, error) {
 			return PostPutBack(ctx, tx, in.ID, in.Body.Bin)
 		})
+	registerWaiting(r)
+	registerStowing(r)
+	registerWalks(r)
+}
+
+// registerWaiting adds what stands on docks, and why.
+func registerWaiting(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/stow/waiting", "list-waiting-goods", "Goods on docks that have no bin yet", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
@@ -115,6 +123,11 @@ func Register(r *web.Router) {
 		}) ([]cartons.Pallet, error) {
 			return cartons.PalletsAt(ctx, db, in.Site, "dock")
 		})
+}
+
+// registerStowing adds putting goods and pallets away.
+func registerStowing(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/stow/pallets/{id}/bins", "propose-pallet-bins", "Bins that take a carton or pallet as one, the best first", web.Floor,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
@@ -141,6 +154,11 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Spread }) (*ledger.Plan, error) {
 			return PostStow(ctx, tx, in.Body)
 		})
+}
+
+// registerWalks adds walks with a trolley full.
+func registerWalks(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/stow/walks", "list-stow-walks", "Walks with a trolley that is not empty", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

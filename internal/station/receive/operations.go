@@ -73,6 +73,14 @@ func Register(r *web.Router, prefix string) {
 		}) ([]string, error) {
 			return receiving.SerialRange("last", in.First, in.Last)
 		})
+	registerBooking(r, prefix)
+	registerInspections(r)
+	registerUndo(r)
+}
+
+// registerBooking adds booking in what came.
+func registerBooking(r *web.Router, prefix string) {
+	db := r.Reads
 	web.Query(r, http.MethodPost, "/arrivals/{id}/book-in/preview", "preview-book-in", "Before and after of a booking in", web.Dock,
 		func(ctx context.Context, in *bookIn) (*ledger.Plan, error) {
 			plan, err := planBookIn(ctx, db, in.ID, in.Body, r.Runner.Now())
@@ -85,6 +93,11 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *bookIn) (Arrival, error) {
 			return PostBookIn(ctx, tx, prefix, in.ID, in.Body)
 		})
+}
+
+// registerInspections adds goods that are set aside until somebody has looked at them.
+func registerInspections(r *web.Router) {
+	db := r.Reads
 	type verdict struct {
 		ID   int64 `path:"id"`
 		Body Verdict
@@ -106,6 +119,11 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *verdict) (Inspection, error) {
 			return Decide(ctx, tx, in.ID, in.Body)
 		})
+}
+
+// registerUndo adds taking a booking back, and the end of an arrival.
+func registerUndo(r *web.Router) {
+	db := r.Reads
 	type undo struct {
 		ID   int64 `path:"id"`
 		Body UndoBooking

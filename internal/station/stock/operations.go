@@ -172,6 +172,13 @@ func Register(r *web.Router) {
 			}
 			return supply.CourseOf(ctx, db, in.ID, in.Site, wanted, r.Runner.Now())
 		})
+	registerTracked(r)
+	registerTrails(r)
+}
+
+// registerTracked adds lots, units and what is exported.
+func registerTracked(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/lots/{id}", "get-lot", "A lot and where it lies", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
@@ -207,6 +214,11 @@ func Register(r *web.Router) {
 			}
 			return web.TableFile("trail", in.Format, t)
 		})
+}
+
+// registerTrails adds the trails of places, items, lots, units and cartons.
+func registerTrails(r *web.Router) {
+	db := r.Reads
 	trail := func(path, id, summary string, ask func(*trailOf) ledger.Question) {
 		web.Query(r, http.MethodGet, path, id, summary, web.Everyone, func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
 			q := ask(in)

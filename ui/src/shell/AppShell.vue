@@ -71,7 +71,9 @@ function changeSite(e: Event) {
         <router-link class="off" to="/printer">Labels</router-link>
         <router-link class="off" to="/outbox">Outbox</router-link>
         <router-link class="off" to="/host">Connections</router-link>
-        <div class="name"><span>{{ session.person?.name }}</span> <button class="off" @click="signOff">Sign off</button></div>
+        <div class="name">
+          <span>{{ session.person?.name }}</span> <button class="off" @click="signOff">Sign off</button>
+        </div>
       </div>
     </header>
     <ScanLine />
