@@ -7,6 +7,7 @@ import (
 	"testing"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/outbound"
@@ -42,7 +43,7 @@ func TestTheFloorKnowsNoKinds(t *testing.T) {
 	k.none(`SELECT count(*) FROM sales_bills`)
 	k.none(`SELECT count(*) FROM outbound_orders WHERE state <> 'sent'`)
 
-	k.receive(inbound.New{Kind: inbound.Transfer, Number: "T-7", SiteID: world.OtherSite, FromSite: world.Site, SourceID: k.transit, State: inbound.Placed}, k.dock,
+	k.receive(inbound.New{Kind: inbound.Transfer, Number: "T-7", SiteID: world.OtherSite, FromSite: world.Site, SourceID: k.transit, State: states.Placed}, k.dock,
 		came{world.Clamp, "6", "", nil}, came{world.Fluid, "4", "HZ-77", nil}, came{world.Spot, "2", "", []string{"S-1", "S-3"}})
 	k.holds(k.transit, map[int32]string{world.Clamp: "0", world.Fluid: "0", world.Spot: "0"})
 	k.holds(k.dock, map[int32]string{world.Clamp: "6", world.Fluid: "4", world.Spot: "2"})
@@ -59,7 +60,7 @@ func TestTheFloorKnowsNoKinds(t *testing.T) {
 	if got := k.where("S-2"); got != "" {
 		t.Errorf("unit S-2 is in %s still", got)
 	}
-	k.receive(inbound.New{Kind: inbound.CustomerReturn, SiteID: world.Site, PartyID: world.Customer, SourceID: world.CustomerPlace, State: inbound.Placed}, world.Dock,
+	k.receive(inbound.New{Kind: inbound.CustomerReturn, SiteID: world.Site, PartyID: world.Customer, SourceID: world.CustomerPlace, State: states.Placed}, world.Dock,
 		came{world.Clamp, "2", "", nil}, came{world.Spot, "1", "", []string{"S-2"}})
 	if got := k.where("S-2"); got != "Dock 1" {
 		t.Errorf("unit S-2 stands at %s", got)
@@ -77,7 +78,7 @@ func TestOrdersOfTwoSourcesShareNoArrival(t *testing.T) {
 	t.Parallel()
 	k := newKinds(t)
 	write := func(in inbound.New) int64 {
-		in.SiteID, in.State, in.Change = world.Site, inbound.Placed, "wrote it"
+		in.SiteID, in.State, in.Change = world.Site, states.Placed, "wrote it"
 		return k.arriving(in, came{world.Clamp, "1", "", nil})
 	}
 	from := write(inbound.New{Kind: inbound.Transfer, FromSite: world.OtherSite, SourceID: k.transit})
@@ -136,7 +137,7 @@ func made[T any](k kinds, fn func(context.Context, *command.Tx) (T, error)) T {
 // ship takes an order through a round, the bench and the gate.
 func (k kinds) ship(in outbound.New, lines ...ships) deliveries.Delivery {
 	k.t.Helper()
-	in.State, in.Change = outbound.LetGo, "let it go"
+	in.State, in.Change = states.LetGo, "let it go"
 	order := made(k, func(ctx context.Context, tx *command.Tx) (id int64, err error) {
 		if id, err = outbound.Create(ctx, tx, in); err != nil {
 			return 0, err

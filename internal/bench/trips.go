@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/outbound"
 	"lanternrow/internal/people"
@@ -135,7 +136,7 @@ func (h *traced) receipt() Figure {
 // order writes an order of so many items, each so many units.
 func (h *traced) order(from, items int, quantity int64) int64 {
 	return run(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2, DestinationID: 2, State: outbound.LetGo, Change: "let it go"})
+		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2, DestinationID: 2, State: states.LetGo, Change: "let it go"})
 		for i := 0; i < items && err == nil; i++ {
 			_, err = outbound.AddLine(ctx, tx, id, int32(1+(from+i)%60), "", decimal.NewFromInt(quantity))
 		}

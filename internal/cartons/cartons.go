@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
@@ -23,7 +24,7 @@ type Carton struct {
 	ID       int64            `db:"id" json:"id"`
 	SSCC     string           `db:"sscc" json:"sscc"`
 	SiteID   int32            `db:"site_id" json:"site_id"`
-	State    string           `db:"state" json:"state" enum:"blank,open,at bench,packed,loaded,sent"`
+	State    states.Carton    `db:"state" json:"state" enum:"blank,open,at bench,packed,loaded,sent"`
 	Letter   string           `db:"letter" json:"letter"`
 	OrderID  *int64           `db:"order_id" json:"order_id"`
 	Order    string           `db:"order_number" json:"order"`

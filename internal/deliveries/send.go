@@ -199,7 +199,7 @@ func Send(ctx context.Context, tx *command.Tx, s Sending) (Delivery, error) {
 			return d, err
 		}
 	}
-	if err := demand.Settle(ctx, tx, s.Order); err != nil {
+	if err := outbound.Settle(ctx, tx, s.Order); err != nil {
 		return d, err
 	}
 	if c := commerce[p.of.Kind]; c != nil {

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -200,7 +201,7 @@ func releaseStops(ctx context.Context, tx *command.Tx, line int64, over decimal.
 type content struct {
 	Carton   int64  `db:"carton_id"`
 	SSCC     string `db:"sscc"`
-	State    string
+	State    states.Carton
 	Site     int32  `db:"site_id"`
 	Order    string `db:"order_number"`
 	Item     int32  `db:"item_id"`
@@ -229,10 +230,10 @@ func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decim
 		if !cut.IsPositive() {
 			return nil
 		}
-		if c.State == "loaded" {
+		if c.State == states.CartonLoaded {
 			return refusal.New("carton_loaded", "", "%s of it are in carton …%s, which is on a vehicle. Take the carton off first.", cut, c.SSCC[14:]).Of(refusal.Conflict)
 		}
-		if c.State == "packed" && !opened[c.Carton] {
+		if c.State == states.CartonPacked && !opened[c.Carton] {
 			if err := OpenAgain(ctx, tx, c.Carton, c.Site, c.Order); err != nil {
 				return err
 			}
@@ -275,18 +276,6 @@ func OpenAgain(ctx context.Context, tx *command.Tx, carton int64, site int32, or
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'at bench', weight_kg = NULL, checked_by = NULL, changed_at = $2 WHERE carton_id = $1`, carton, tx.Now); err != nil {
 		return fmt.Errorf("opening a carton again: %w", err)
-	}
-	return nil
-}
-
-// Settle lets an order's state follow from its lines: it is over when nothing of them is
-// to be sent any more.
-func Settle(ctx context.Context, tx *command.Tx, order int64) error {
-	_, err := tx.ExecContext(ctx, `
-		UPDATE outbound_orders o SET state = CASE WHEN EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND sent > 0) THEN 'sent' ELSE 'cancelled' END
-		 WHERE o.id = $1 AND NOT EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`, order)
-	if err != nil {
-		return fmt.Errorf("settling an order: %w", err)
 	}
 	return nil
 }

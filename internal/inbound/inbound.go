@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 
@@ -25,22 +26,6 @@ const (
 	CustomerReturn Kind = "customer_return"
 )
 
-// A State of an inbound order. Once it is placed it follows from the lines, until the order
-// is closed for good.
-type State string
-
-// The states there are.
-const (
-	Draft  State = "draft"
-	Placed State = "placed"
-	PartIn State = "part in"
-	AllIn  State = "all in"
-	Closed State = "closed"
-)
-
-// Open tells whether anything may come on an order in this state.
-func (s State) Open() bool { return s == Placed || s == PartIn }
-
 // New is an order as it is written. Its goods come either from a party or from another site.
 type New struct {
 	Kind Kind
@@ -52,7 +37,7 @@ type New struct {
 	FromSite int32
 	// SourceID is where its goods are until they come: with the supplier, or in transit.
 	SourceID   int32
-	State      State
+	State      states.Inbound
 	ExpectedOn time.Time
 	Note       string
 	// Change says what was done, for whoever looks at a stale page.
@@ -103,11 +88,11 @@ func (s Source) Same(o Source) bool { return s.SourceID == o.SourceID }
 
 // An Order is what the floor knows of an inbound order.
 type Order struct {
-	ID     int64  `db:"id" json:"id"`
-	Number string `db:"number" json:"number"`
-	Kind   Kind   `db:"kind" json:"kind" enum:"purchase,transfer,customer_return"`
-	SiteID int32  `db:"site_id" json:"site_id"`
-	State  State  `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
+	ID     int64          `db:"id" json:"id"`
+	Number string         `db:"number" json:"number"`
+	Kind   Kind           `db:"kind" json:"kind" enum:"purchase,transfer,customer_return"`
+	SiteID int32          `db:"site_id" json:"site_id"`
+	State  states.Inbound `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
 	Source
 }
 

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 
@@ -66,8 +67,8 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 			received, closed = append(received, l.Received), append(closed, l.Closed)
 		}
 	}
-	state := State(receiving.State(received, closed))
-	if err := setState(ctx, tx, order, state); err != nil || state != AllIn {
+	state := states.Inbound(receiving.State(received, closed))
+	if err := setState(ctx, tx, order, state); err != nil || state != states.AllIn {
 		return err
 	}
 	if err := Release(ctx, tx, order, "complete"); err != nil {
@@ -78,7 +79,7 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 
 // Place opens a draft for goods to come on it. The order is held.
 func Place(ctx context.Context, tx *command.Tx, order int64) error {
-	return setState(ctx, tx, order, Placed)
+	return setState(ctx, tx, order, states.Placed)
 }
 
 // Close closes an order for good: what is still missing on it is cancelled, what waited for
@@ -91,7 +92,7 @@ func Close(ctx context.Context, tx *command.Tx, order int64) error {
 	if err != nil {
 		return fmt.Errorf("closing lines: %w", err)
 	}
-	if err := setState(ctx, tx, order, Closed); err != nil {
+	if err := setState(ctx, tx, order, states.Closed); err != nil {
 		return err
 	}
 	if err := Release(ctx, tx, order, "closed"); err != nil {
@@ -100,9 +101,20 @@ func Close(ctx context.Context, tx *command.Tx, order int64) error {
 	return closeArrivals(ctx, tx, order)
 }
 
-// setState is the one writer of an order's state after it was made; a closed order stays so.
-func setState(ctx context.Context, tx *command.Tx, order int64, s State) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE inbound_orders SET state = $2 WHERE id = $1 AND state <> 'closed'`, order, s); err != nil {
+// setState is the one writer of an order's state after it was made; a closed order stays
+// so. A step that there is not is an error.
+func setState(ctx context.Context, tx *command.Tx, order int64, s states.Inbound) error {
+	var from states.Inbound
+	if err := tx.GetContext(ctx, &from, `SELECT state FROM inbound_orders WHERE id = $1`, order); err != nil {
+		return fmt.Errorf("reading an order's state: %w", err)
+	}
+	if from == states.Closed {
+		return nil
+	}
+	if err := states.Check("inbound_orders", from, s); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE inbound_orders SET state = $2 WHERE id = $1`, order, s); err != nil {
 		return fmt.Errorf("setting an order's state: %w", err)
 	}
 	return nil

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 
@@ -28,19 +29,6 @@ const (
 	Replacement    Kind = "replacement"
 )
 
-// A State of an outbound order. It is sent once nothing is to be shipped any more, of which
-// something was; or cancelled, when nothing was.
-type State string
-
-// The states there are.
-const (
-	Quote     State = "quote"
-	Held      State = "held"
-	LetGo     State = "let go"
-	Sent      State = "sent"
-	Cancelled State = "cancelled"
-)
-
 // New is an order as it is written. It goes either to a party or to another site.
 type New struct {
 	Kind    Kind
@@ -50,7 +38,7 @@ type New struct {
 	// DestinationID is where its goods are once they are shipped: with the customer, or in
 	// transit.
 	DestinationID int32
-	State         State
+	State         states.Outbound
 	// Change says what was done, for whoever looks at a stale page.
 	Change    string
 	WantedOn  time.Time
@@ -101,16 +89,16 @@ func AddLine(ctx context.Context, tx *command.Tx, order int64, item int32, text 
 
 // An Order is what the floor knows of an outbound order.
 type Order struct {
-	ID            int64  `db:"id"`
-	Number        string `db:"number"`
-	Kind          Kind   `db:"kind"`
-	SiteID        int32  `db:"site_id"`
-	Recipient     string `db:"recipient"`
-	Address       string `db:"address"`
-	DestinationID int32  `db:"destination_id"`
-	Carrier       string `db:"carrier"`
-	Reference     string `db:"reference"`
-	State         State  `db:"state"`
+	ID            int64           `db:"id"`
+	Number        string          `db:"number"`
+	Kind          Kind            `db:"kind"`
+	SiteID        int32           `db:"site_id"`
+	Recipient     string          `db:"recipient"`
+	Address       string          `db:"address"`
+	DestinationID int32           `db:"destination_id"`
+	Carrier       string          `db:"carrier"`
+	Reference     string          `db:"reference"`
+	State         states.Outbound `db:"state"`
 	// Wanted and Shipped are the sums of its stock lines, in base units.
 	Wanted  decimal.Decimal `db:"wanted"`
 	Shipped decimal.Decimal `db:"shipped"`

@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/core/projection"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -44,14 +45,14 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	var c covering
 	var o struct {
 		Number string
-		State  string
+		State  states.Outbound
 		Site   int32     `db:"site_id"`
 		Wanted time.Time `db:"wanted_on"`
 	}
 	if err := sqlx.GetContext(ctx, q, &o, `SELECT number, state, site_id, wanted_on FROM outbound_orders WHERE id = $1`, order); err != nil {
 		return c, documents.Found(err, "order", fmt.Sprint(order))
 	}
-	if o.State != "held" && o.State != "let go" {
+	if o.State != states.Held && o.State != states.LetGo {
 		return c, refusal.New("order_not_open", "", "%s is %s. Only orders that are held or let go lack anything.", o.Number, o.State).Of(refusal.Conflict)
 	}
 	c.site, c.number, c.wantedOn = o.Site, o.Number, o.Wanted

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
@@ -54,7 +55,7 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 		until = &day
 	}
 	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.Purchase, SiteID: in.SiteID, PartyID: in.SupplierID, SourceID: supplier.Place,
-		State: inbound.Draft, Note: in.Note, Change: "wrote it"})
+		State: states.Draft, Note: in.Note, Change: "wrote it"})
 	if err != nil {
 		return Order{}, err
 	}
@@ -220,7 +221,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err != nil {
 		return before, err
 	}
-	if before.State == inbound.Closed || before.State == inbound.AllIn {
+	if before.State == states.Closed || before.State == states.AllIn {
 		return before, refusal.New("order_closed", "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, before.State).Of(refusal.Conflict)
 	}
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
@@ -288,7 +289,7 @@ func (o Order) settle(ctx context.Context, tx *command.Tx, before Order) error {
 		}
 		o.ApprovedBy = ""
 	}
-	if before.State == inbound.Draft {
+	if before.State == states.Draft {
 		return nil
 	}
 	if err := o.mayStand(tx.Person); err != nil {
@@ -377,7 +378,7 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 		return o, err
 	}
 	switch {
-	case o.State != inbound.Draft:
+	case o.State != states.Draft:
 		return o, refusal.New("order_placed", "", "The order is placed already.").Of(refusal.Conflict)
 	case !slices.ContainsFunc(o.Lines, func(l Line) bool { return l.Stock() }):
 		return o, refusal.New("lines_missing", "lines", "%s has no line that anything could arrive on. Add an item.", o.Number)
@@ -410,7 +411,7 @@ func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	if err != nil {
 		return o, err
 	}
-	if o.State == inbound.Closed {
+	if o.State == states.Closed {
 		return o, refusal.New("order_closed", "", "%s is closed already.", o.Number).Of(refusal.Conflict)
 	}
 	if err := inbound.Close(ctx, tx, id); err != nil {

@@ -6,7 +6,7 @@ import (
 
 	"lanternrow/internal/connection"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/inbound"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 
@@ -28,7 +28,7 @@ func orderPaper(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, []
 		Title: "Purchase order", Number: o.Number, Order: "Deliver by " + o.ExpectedOn + " to " + about.Site, Reference: o.Quote, Date: o.ExpectedOn,
 		From: about.Site, To: o.Supplier, Address: about.Address, Carrier: o.Carrier,
 	}
-	if o.State == inbound.Draft {
+	if o.State == states.Draft {
 		n.Title = "Draft of purchase order"
 	}
 	rows := papers.Group{Heading: "Please supply"}
@@ -63,12 +63,12 @@ func MailOrder(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 	if err != nil {
 		return o, err
 	}
-	if o.State == inbound.Draft && o.BegunAs == "request" {
+	if o.State == states.Draft && o.BegunAs == "request" {
 		return o, refusal.New("order_not_placed", "", "%s is somebody's request. Place it before it goes to the supplier.", o.Number).Of(refusal.Conflict)
 	}
 	letter := connection.Letter{Recipient: o.Email, Subject: "Purchase order " + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
 		Text: fmt.Sprintf("To %s\n\nPlease find our purchase order %s attached, to be delivered by %s.", o.Supplier, o.Number, o.ExpectedOn)}
-	if o.State == inbound.Draft {
+	if o.State == states.Draft {
 		letter.Subject, letter.Text = "Asking for your prices, "+o.Number, fmt.Sprintf("To %s\n\nPlease tell us your prices and when you can deliver what is attached.", o.Supplier)
 	}
 	return o, connection.Post(ctx, tx, o.SiteID, letter)

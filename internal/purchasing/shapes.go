@@ -3,6 +3,7 @@ package purchasing
 import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/inbound"
 
 	"github.com/shopspring/decimal"
@@ -30,7 +31,7 @@ type Order struct {
 	ApproveAbove *decimal.Decimal `db:"approve_above" json:"approve_above"`
 	ApprovedBy   string           `db:"approved_by" json:"approved_by"`
 	Email        string           `db:"email" json:"email" doc:"Where the supplier gets mail"`
-	State        inbound.State    `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
+	State        states.Inbound   `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
 	Late         bool             `db:"late" json:"late"`
 	Note         string           `db:"note" json:"note"`
 	LineCount    int              `db:"line_count" json:"line_count"`

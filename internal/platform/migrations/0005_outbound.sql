@@ -320,8 +320,34 @@ CREATE TABLE counts (
 );
 CREATE INDEX counts_place ON counts (place_id, item_id, id DESC);
 
+-- The steps between states: a document takes no other, whoever writes it.
+-- +goose StatementBegin
+CREATE FUNCTION state_step() RETURNS trigger LANGUAGE plpgsql AS $$
+BEGIN
+    IF NOT (OLD.state || '>' || NEW.state) = ANY (TG_ARGV) THEN
+        RAISE EXCEPTION '% cannot go from "%" to "%"', TG_TABLE_NAME, OLD.state, NEW.state USING ERRCODE = 'LR010';
+    END IF;
+    RETURN NEW;
+END $$;
+-- +goose StatementEnd
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON outbound_orders FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('quote>held', 'quote>cancelled', 'held>let go', 'held>sent', 'held>cancelled', 'let go>held', 'let go>sent', 'let go>cancelled');
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON inbound_orders FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('draft>placed', 'draft>closed', 'placed>part in', 'placed>all in', 'placed>closed', 'part in>placed', 'part in>all in', 'part in>closed', 'all in>placed', 'all in>part in', 'all in>closed');
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON rounds FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('let go>walking', 'let go>done', 'walking>let go', 'walking>done');
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON carton_work FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('blank>open', 'open>at bench', 'open>blank', 'open>sent', 'at bench>packed', 'at bench>blank', 'at bench>sent', 'packed>at bench', 'packed>loaded', 'packed>sent', 'loaded>packed', 'loaded>sent');
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON arrivals FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('open>done', 'done>open');
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON inspections FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('waiting>decided', 'waiting>taken back');
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON loads FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('loading>left');
+
 -- +goose Down
 ALTER TABLE inbound_lines DROP covers;
 DROP TABLE counts, bin_doubts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
     round_stops, rounds, sales_lines, sales_orders, outbound_lines, outbound_orders CASCADE;
+DROP FUNCTION state_step CASCADE;
 DROP SEQUENCE count_numbers, tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers, outbound_numbers;

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
@@ -68,7 +69,7 @@ func holdLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
 		return Load{}, err
 	}
 	l, err := readLoad(ctx, tx, id)
-	if err == nil && l.State != "loading" {
+	if err == nil && l.State != states.VehicleLoading {
 		return l, refusal.New("load_left", "", "%s left at %s UTC. What is on it is sent.", l.Number, l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
 	}
 	return l, err
@@ -120,11 +121,11 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 // takes refuses a carton that does not belong on the vehicle.
 func (l Load) takes(c cartons.Carton) error {
 	switch {
-	case c.State == "loaded" && *c.LoadID == l.ID:
+	case c.State == states.CartonLoaded && *c.LoadID == l.ID:
 		return refusal.New("carton_loaded", "scan", "Carton …%s is on this vehicle already.", c.SSCC[14:]).Of(refusal.Conflict)
-	case c.State == "loaded":
+	case c.State == states.CartonLoaded:
 		return refusal.New("other_load", "scan", "Carton …%s is on %s. Take it off there first, if it is to go here.", c.SSCC[14:], c.Load).Of(refusal.Conflict).With("load", c.Load)
-	case c.State != "packed":
+	case c.State != states.CartonPacked:
 		return refusal.New("carton_state", "scan", "Carton …%s is %s. Only packed cartons are loaded.", c.SSCC[14:], c.State).Of(refusal.Conflict)
 	case c.Carrier != l.Carrier:
 		return refusal.New("other_carrier", "scan", "Carton …%s, for %s, goes with %s. This vehicle is of %s: put the carton back.", c.SSCC[14:], c.Order, c.Carrier, l.Carrier).Of(refusal.Conflict).With("carrier", c.Carrier)
@@ -211,7 +212,7 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms deliv
 	if err != nil {
 		return nil, err
 	}
-	if len(l.Cartons) == 0 || l.State != "loading" {
+	if len(l.Cartons) == 0 || l.State != states.VehicleLoading {
 		return nil, refusal.New("nothing_loaded", "", "Nothing is on %s that could leave.", l.Number).Of(refusal.Conflict)
 	}
 	plan := deliveries.NewPlan()

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -48,7 +49,7 @@ type Load struct {
 	SiteID   int32           `db:"site_id" json:"site_id"`
 	Carrier  string          `db:"carrier" json:"carrier"`
 	Vehicle  string          `db:"vehicle" json:"vehicle"`
-	State    string          `db:"state" json:"state" enum:"loading,left"`
+	State    states.Vehicle  `db:"state" json:"state" enum:"loading,left"`
 	OpenedBy string          `db:"opened_by" json:"opened_by"`
 	OpenedAt time.Time       `db:"opened_at" json:"opened_at"`
 	LeftAt   *time.Time      `db:"left_at" json:"left_at"`

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/schedules"
@@ -60,7 +61,7 @@ func dueToGo(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules
 	if until, err = s.Until(ctx, q, site, now); err != nil {
 		return nil, "", err
 	}
-	held, err := pageOrders(ctx, q, site, Filter{State: Held, Carrier: s.Carrier, Until: until}, documents.Cursor{}, mostAtOnce)
+	held, err := pageOrders(ctx, q, site, Filter{State: string(states.Held), Carrier: s.Carrier, Until: until}, documents.Cursor{}, mostAtOnce)
 	if err != nil || !s.Ready {
 		return held.Orders, until, err
 	}

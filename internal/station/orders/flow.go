@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
@@ -25,15 +26,6 @@ import (
 
 var topics = []string{"orders", "stock", "row"}
 
-// States of an order.
-const (
-	Quote     = "quote"
-	Held      = "held"
-	LetGoNow  = "let go"
-	Sent      = "sent"
-	Cancelled = "cancelled"
-)
-
 // Create takes an order, held or let go at once, or writes a quote, which asks nothing of
 // stock.
 func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
@@ -41,19 +33,19 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err != nil {
 		return Order{}, err
 	}
-	state, change := Held, "took it"
+	state, change := states.Held, "took it"
 	switch {
 	case in.QuoteUntil != "":
-		state, change = Quote, "wrote the quote"
+		state, change = states.Quote, "wrote the quote"
 	case in.LetGo:
-		state, change = LetGoNow, "took it and let it go"
+		state, change = states.LetGo, "took it and let it go"
 	}
 	if in.Carrier == "" {
 		in.Carrier = customer.Carrier
 	}
 	var id int64
 	id, err = outbound.Create(ctx, tx, outbound.New{
-		Kind: outbound.Sale, SiteID: in.SiteID, PartyID: in.CustomerID, DestinationID: customer.Place, State: outbound.State(state), Change: change})
+		Kind: outbound.Sale, SiteID: in.SiteID, PartyID: in.CustomerID, DestinationID: customer.Place, State: state, Change: change})
 	if err != nil {
 		return Order{}, err
 	}
@@ -63,7 +55,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err := in.Terms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	if state == Quote {
+	if state == states.Quote {
 		if err := quoteUntil(ctx, tx, id, in.QuoteUntil); err != nil {
 			return Order{}, err
 		}
@@ -76,7 +68,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err := hasStock(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	if state != Quote {
+	if state != states.Quote {
 		if err := owing(ctx, tx, id, customer, strings.TrimSpace(in.Reason)); err != nil {
 			return Order{}, err
 		}
@@ -226,7 +218,7 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	switch {
 	case err != nil:
 		return o, err
-	case o.State != Quote:
+	case o.State != states.Quote:
 		return o, refusal.New("order_no_quote", "", "%s is %s, and no quote any more.", o.Number, o.State).Of(refusal.Conflict)
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.UTC().Format(time.DateOnly):
 		return o, refusal.New("quote_over", "", "The prices of %s stood until %s. Change its last day first, if they still do.", o.Number, *o.QuoteUntil).Of(refusal.Conflict)
@@ -238,8 +230,8 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	if err := owing(ctx, tx, id, c, strings.TrimSpace(in.Reason)); err != nil {
 		return o, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET state = 'held' WHERE id = $1`, id); err != nil {
-		return o, fmt.Errorf("making an order of a quote: %w", err)
+	if err := outbound.Move(ctx, tx, id, o.State, states.Held); err != nil {
+		return o, err
 	}
 	tx.Touch(topics...)
 	return readOrder(ctx, tx, id)
@@ -259,7 +251,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err := in.Terms.keep(ctx, tx, id); err != nil {
 		return before, err
 	}
-	if before.State == Quote && in.QuoteUntil != "" {
+	if before.State == states.Quote && in.QuoteUntil != "" {
 		if err := quoteUntil(ctx, tx, id, in.QuoteUntil); err != nil {
 			return before, err
 		}
@@ -325,7 +317,7 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (rele
 // askCredit asks again whether the customer may owe more, when a changed order comes to
 // more than before: what was accepted once needs no new answer while it wants no more.
 func (o Order) askCredit(ctx context.Context, tx *command.Tx, reason string) error {
-	if o.State == Quote {
+	if o.State == states.Quote {
 		return nil
 	}
 	c, err := readCustomerBut(ctx, tx, o.CustomerID, o.ID)
@@ -396,7 +388,7 @@ func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
-	if err == nil && (o.State == Sent || o.State == Cancelled) {
+	if err == nil && (o.State == states.Sent || o.State == states.Cancelled) {
 		return o, refusal.New("order_over", "", "%s is %s. Its lines stay as they are; take another order.", o.Number, o.State).Of(refusal.Conflict)
 	}
 	return o, err
@@ -417,7 +409,7 @@ func CancelRest(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 
 // finish lets the order's state follow from its lines, and answers with what was given up.
 func finish(ctx context.Context, tx *command.Tx, id int64, released []string) (Order, error) {
-	if err := demand.Settle(ctx, tx, id); err != nil {
+	if err := outbound.Settle(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
 	tx.Touch(ledger.Topics(append(topics, "pick", "pack", "putaway")...)...)
@@ -441,13 +433,13 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 		return o, err
 	}
 	switch {
-	case o.State != LetGoNow:
+	case o.State != states.LetGo:
 		return o, refusal.New("order_not_let_go", "", "%s is %s. Only an order that is let go can be held again.", o.Number, o.State).Of(refusal.Conflict)
 	case o.Planned.Add(o.Taken).Add(o.Sent).IsPositive():
 		return o, refusal.New("order_on_the_floor", "", "%s is on the floor already: %s are on a round, %s in cartons, %s sent. Set its round down first.", o.Number, o.Planned, o.Taken, o.Sent).Of(refusal.Conflict)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET state = 'held' WHERE id = $1`, id); err != nil {
-		return o, fmt.Errorf("holding an order: %w", err)
+	if err := outbound.Move(ctx, tx, id, o.State, states.Held); err != nil {
+		return o, err
 	}
 	tx.Touch(append(topics, "pick")...)
 	return readOrder(ctx, tx, id)
@@ -458,12 +450,15 @@ func LetGo(ctx context.Context, tx *command.Tx, id int64, version int32) (Order,
 	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "let it go"); err != nil {
 		return Order{}, err
 	}
-	result, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET state = 'let go' WHERE id = $1 AND state = 'held'`, id)
+	o, err := outbound.Read(ctx, tx, id)
 	if err != nil {
-		return Order{}, fmt.Errorf("letting an order go: %w", err)
+		return Order{}, err
 	}
-	if n, _ := result.RowsAffected(); n == 0 {
+	if o.State != states.Held {
 		return Order{}, refusal.New("order_not_held", "", "The order is not held: it is a quote, was let go before, or is over.").Of(refusal.Conflict)
+	}
+	if err := outbound.Move(ctx, tx, id, o.State, states.LetGo); err != nil {
+		return Order{}, err
 	}
 	tx.Touch(append(topics, "pick")...)
 	return readOrder(ctx, tx, id)

@@ -7,6 +7,7 @@ import (
 	"net/http"
 
 	"lanternrow/internal/core/pricing"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
@@ -19,19 +20,19 @@ import (
 
 // An Order is a sales order.
 type Order struct {
-	ID         int64   `db:"id" json:"id"`
-	Number     string  `db:"number" json:"number"`
-	CustomerID int32   `db:"customer_id" json:"customer_id"`
-	Customer   string  `db:"customer" json:"customer"`
-	SiteID     int32   `db:"site_id" json:"site_id"`
-	WantedOn   string  `db:"wanted_on" json:"wanted_on"`
-	Reference  string  `db:"reference" json:"reference"`
-	Carrier    string  `db:"carrier" json:"carrier"`
-	State      string  `db:"state" json:"state" enum:"quote,held,let go,sent,cancelled"`
-	QuoteUntil *string `db:"quote_until" json:"quote_until" doc:"The last day on which a quote holds"`
-	Note       string  `db:"note" json:"note"`
-	Late       bool    `db:"late" json:"late"`
-	Version    int32   `db:"version" json:"version"`
+	ID         int64           `db:"id" json:"id"`
+	Number     string          `db:"number" json:"number"`
+	CustomerID int32           `db:"customer_id" json:"customer_id"`
+	Customer   string          `db:"customer" json:"customer"`
+	SiteID     int32           `db:"site_id" json:"site_id"`
+	WantedOn   string          `db:"wanted_on" json:"wanted_on"`
+	Reference  string          `db:"reference" json:"reference"`
+	Carrier    string          `db:"carrier" json:"carrier"`
+	State      states.Outbound `db:"state" json:"state" enum:"quote,held,let go,sent,cancelled"`
+	QuoteUntil *string         `db:"quote_until" json:"quote_until" doc:"The last day on which a quote holds"`
+	Note       string          `db:"note" json:"note"`
+	Late       bool            `db:"late" json:"late"`
+	Version    int32           `db:"version" json:"version"`
 	// Owing is why it was taken though the customer owes, and OwingBy who said so.
 	Owing   string `db:"owing" json:"owing"`
 	OwingBy string `db:"owing_by" json:"owing_by"`

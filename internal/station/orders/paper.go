@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"lanternrow/internal/connection"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/supply"
@@ -29,7 +30,7 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		return o, nil, fmt.Errorf("reading an order's addresses: %w", err)
 	}
 	heading := "We have taken down"
-	if o.State == Quote {
+	if o.State == states.Quote {
 		heading = "We offer"
 	}
 	rows, total := papers.Group{Heading: heading}, decimal.Zero
@@ -48,7 +49,7 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		rows.Rows = append(rows.Rows, row)
 	}
 	title, foot := "Confirmation of order", []string{"In all: " + total.StringFixed(2)}
-	if o.State == Quote {
+	if o.State == states.Quote {
 		title, foot = "Quote", append(foot, "These prices stand until "+*o.QuoteUntil+".")
 	}
 	pdf, err := papers.Note{
@@ -65,7 +66,7 @@ func MailConfirmation(ctx context.Context, tx *command.Tx, id int64) (Order, err
 		return o, err
 	}
 	what, body := "Your order, our ", "We have taken your order down as %s. What is attached tells what can go when."
-	if o.State == Quote {
+	if o.State == states.Quote {
 		what, body = "Our quote ", "You asked what it would come to: our quote %s is attached."
 	}
 	return o, connection.Post(ctx, tx, o.SiteID, connection.Letter{Recipient: o.Email, Subject: what + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,

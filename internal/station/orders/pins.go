@@ -12,6 +12,7 @@ import (
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
@@ -49,7 +50,7 @@ type Holding struct {
 type lineFacts struct {
 	OrderID int64           `db:"order_id"`
 	Order   string          `db:"number"`
-	State   string          `db:"state"`
+	State   states.Outbound `db:"state"`
 	SiteID  int32           `db:"site_id"`
 	ItemID  int32           `db:"item_id"`
 	Due     decimal.Decimal `db:"due"`
@@ -131,7 +132,7 @@ func PinLine(ctx context.Context, tx *command.Tx, line int64, in []NewPin) (Orde
 	if l, err = readLine(ctx, tx, line); err != nil {
 		return Order{}, err
 	}
-	if l.State != Held && l.State != LetGoNow {
+	if l.State != states.Held && l.State != states.LetGo {
 		return Order{}, refusal.New("order_not_open", "", "%s is %s. Stock is pinned to orders that are held or let go.", l.Order, l.State).Of(refusal.Conflict)
 	}
 	item, err := catalog.ItemByID(ctx, tx, l.ItemID)

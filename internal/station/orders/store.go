@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
@@ -109,7 +110,7 @@ func exportOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filt
 	t := exchange.Table{Header: []string{"number", "state", "customer", "wanted_on", "carrier", "reference", "units", "due", "pinned", "in_cartons", "sent", "value", "stuck"}}
 	page, err := pageOrders(ctx, q, site, f, documents.Cursor{}, 100_000)
 	for _, o := range page.Orders {
-		t.Rows = append(t.Rows, []string{o.Number, o.State, o.Customer, o.WantedOn, o.Carrier, o.Reference, o.Quantity.String(), o.Due.String(), o.Pinned.String(), o.Taken.String(), o.Sent.String(), o.Value.String(), o.Stuck})
+		t.Rows = append(t.Rows, []string{o.Number, string(o.State), o.Customer, o.WantedOn, o.Carrier, o.Reference, o.Quantity.String(), o.Due.String(), o.Pinned.String(), o.Taken.String(), o.Sent.String(), o.Value.String(), o.Stuck})
 	}
 	return t, err
 }
@@ -162,7 +163,7 @@ func holdCustomer(ctx context.Context, tx *command.Tx, order int64) error {
 func (o *Order) addDays(ctx context.Context, q sqlx.QueryerContext, now time.Time, courses map[int32]supply.Course) error {
 	for i := range o.Lines {
 		l := &o.Lines[i]
-		if !l.Due.GreaterThan(l.Planned) || o.State == Quote {
+		if !l.Due.GreaterThan(l.Planned) || o.State == states.Quote {
 			continue
 		}
 		c, known := courses[l.ItemID]

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/core/cartonization"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
@@ -106,7 +107,7 @@ func OpenAgain(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, e
 	if err != nil {
 		return c, err
 	}
-	if c.State != "packed" {
+	if c.State != states.CartonPacked {
 		return c, refusal.New("carton_state", "", "Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], c.State).Of(refusal.Conflict)
 	}
 	if err := demand.OpenAgain(ctx, tx, id, c.SiteID, c.Order); err != nil {
@@ -130,7 +131,7 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 	if err != nil {
 		return c, err
 	}
-	if c.State != "at bench" {
+	if c.State != states.CartonAtBench {
 		return c, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], c.State).Of(refusal.Conflict)
 	}
 	quantity := decimal.NewFromInt(1)

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/people"
@@ -30,7 +31,7 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 	if err != nil {
 		return c, nil, err
 	}
-	if c.State != "at bench" {
+	if c.State != states.CartonAtBench {
 		return c, nil, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], c.State).Of(refusal.Conflict)
 	}
 	if err := c.NothingToPutBack(); err != nil {

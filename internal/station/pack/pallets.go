@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
 	"lanternrow/internal/papers"
@@ -42,7 +43,7 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 		if err != nil {
 			return nil, err
 		}
-		if len(on) == 0 || on[0].State != "packed" {
+		if len(on) == 0 || on[0].State != states.CartonPacked {
 			return nil, refusal.New("pallet_unknown", "pallet", "%s is no pallet of packed cartons here. Leave it empty for a new pallet.", in.Pallet).Of(refusal.Conflict)
 		}
 		pallet.ID, carrier = id, on[0].Carrier
@@ -66,7 +67,7 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 		switch {
 		case err != nil:
 			return nil, err
-		case c.State != "packed":
+		case c.State != states.CartonPacked:
 			return nil, refusal.New("carton_state", field, "Carton …%s is %s. Only packed cartons are stacked.", c.SSCC[14:], c.State).Of(refusal.Conflict)
 		case c.PalletID != nil && *c.PalletID != pallet.ID:
 			return nil, refusal.New("carton_stacked", field, "Carton …%s stands on pallet …%s already. Take it off first.", c.SSCC[14:], c.Pallet[14:]).Of(refusal.Conflict)

@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
@@ -197,10 +198,10 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 	if err != nil {
 		return r, err
 	}
-	if r.State == "done" {
+	if r.State == states.RoundDone {
 		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
-	if r.State == "walking" && *r.PickerID != tx.Person.ID {
+	if r.State == states.RoundWalking && *r.PickerID != tx.Person.ID {
 		leads, err := tx.Person.MayLead()
 		if err != nil {
 			return r, err
@@ -259,7 +260,7 @@ func readStep(ctx context.Context, tx *command.Tx, id int64, step string) (Round
 	r, err := readRound(ctx, tx, id)
 	switch {
 	case err != nil:
-	case r.State != "walking":
+	case r.State != states.RoundWalking:
 		return r, refusal.New("round_not_walking", "", "%s is %s. Start it before you take from bins.", r.Number, r.State).Of(refusal.Conflict)
 	case *r.PickerID != tx.Person.ID:
 		if leads, err := tx.Person.MayLead(); err != nil || leads {
@@ -599,7 +600,7 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) error {
 	var moves []ledger.Move
 	for _, c := range r.Cartons {
-		if c.State != "open" {
+		if c.State != states.CartonOpen {
 			continue
 		}
 		out, err := cartons.Carton{ID: c.ID}.Moves(ctx, tx, bench)

@@ -8,6 +8,7 @@ import (
 	"net/http"
 	"time"
 
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
@@ -98,14 +99,14 @@ type Lacking struct {
 
 // Round is one walk by one person.
 type Round struct {
-	ID          int64   `db:"id" json:"id"`
-	Number      string  `db:"number" json:"number"`
-	SiteID      int32   `db:"site_id" json:"site_id"`
-	State       string  `db:"state" json:"state" enum:"let go,walking,done"`
-	PickerID    *int32  `db:"picker_id" json:"picker_id"`
-	Picker      string  `db:"picker" json:"picker"`
-	Metres      float64 `db:"metres" json:"metres"`
-	PlainMetres float64 `db:"plain_metres" json:"plain_metres"`
+	ID          int64        `db:"id" json:"id"`
+	Number      string       `db:"number" json:"number"`
+	SiteID      int32        `db:"site_id" json:"site_id"`
+	State       states.Round `db:"state" json:"state" enum:"let go,walking,done"`
+	PickerID    *int32       `db:"picker_id" json:"picker_id"`
+	Picker      string       `db:"picker" json:"picker"`
+	Metres      float64      `db:"metres" json:"metres"`
+	PlainMetres float64      `db:"plain_metres" json:"plain_metres"`
 	// Minutes is how long it was reckoned to take; EndsAt is when it ends if the rest of
 	// it goes as reckoned, nil until it is begun.
 	Minutes   decimal.Decimal `db:"minutes" json:"minutes"`
@@ -167,12 +168,12 @@ type RoundStop struct {
 
 // Carton is a carton on a round.
 type Carton struct {
-	ID      int64  `db:"id" json:"id"`
-	SSCC    string `db:"sscc" json:"sscc"`
-	Letter  string `db:"letter" json:"letter"`
-	OrderID *int64 `db:"order_id" json:"order_id"`
-	Order   string `db:"order_number" json:"order"`
-	State   string `db:"state" json:"state"`
+	ID      int64         `db:"id" json:"id"`
+	SSCC    string        `db:"sscc" json:"sscc"`
+	Letter  string        `db:"letter" json:"letter"`
+	OrderID *int64        `db:"order_id" json:"order_id"`
+	Order   string        `db:"order_number" json:"order"`
+	State   states.Carton `db:"state" json:"state"`
 }
 
 // RoundOrder is an order that a round serves.

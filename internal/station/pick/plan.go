@@ -16,6 +16,7 @@ import (
 	"lanternrow/internal/core/allocation"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/demand"
 
@@ -173,7 +174,7 @@ func wishedLines(ctx context.Context, q sqlx.QueryerContext, in Wish) ([]openLin
 		return nil, refusal.New("nothing_open", "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or sent.").Of(refusal.Conflict)
 	}
 	for _, l := range lines {
-		if l.State != "let go" || l.SiteID != in.SiteID {
+		if l.State != states.LetGo || l.SiteID != in.SiteID {
 			return nil, refusal.New("order_not_let_go", "order_ids", "%s is %s. Only orders of this site that are let go can be picked.", l.Order, l.State).Of(refusal.Conflict)
 		}
 	}
@@ -262,7 +263,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	}
 	for n, stops := range drafts {
 		for i, s := range stops {
-			if l, known := byID[s.LineID]; !known || l.SiteID != site || l.State != "let go" {
+			if l, known := byID[s.LineID]; !known || l.SiteID != site || l.State != states.LetGo {
 				return nil, nil, refusal.New("line_unknown", fmt.Sprintf("%sstops[%d].line_id", prefixOf(drafts, n), i), "Stop %d is for no open order of this site.", i+1)
 			}
 		}

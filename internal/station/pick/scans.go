@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/finding"
 
 	"github.com/jmoiron/sqlx"
@@ -166,7 +167,7 @@ func (s RoundStop) sameLot(field, code string) error {
 func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundStop, scan string, now time.Time) (int64, error) {
 	var mine []Carton
 	for _, c := range r.Cartons {
-		if c.State == "open" && c.OrderID != nil && *c.OrderID == stop.OrderID {
+		if c.State == states.CartonOpen && c.OrderID != nil && *c.OrderID == stop.OrderID {
 			mine = append(mine, c)
 		}
 	}

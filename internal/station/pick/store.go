@@ -7,6 +7,7 @@ import (
 	"maps"
 	"slices"
 
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
@@ -22,7 +23,7 @@ type openLine struct {
 	Carrier  string          `db:"carrier"`
 	WantedOn string          `db:"wanted_on"`
 	Late     bool            `db:"late"`
-	State    string          `db:"state"`
+	State    states.Outbound `db:"state"`
 	SiteID   int32           `db:"site_id"`
 	ItemID   int32           `db:"item_id"`
 	SKU      string          `db:"sku"`

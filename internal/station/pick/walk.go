@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/finding"
 	"lanternrow/internal/ledger"
@@ -31,7 +32,7 @@ func HandOn(ctx context.Context, tx *command.Tx, id int64, person int32) (Round,
 	if err != nil {
 		return r, err
 	}
-	if r.State == "done" {
+	if r.State == states.RoundDone {
 		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
 	if r.PickerID == nil || *r.PickerID != tx.Person.ID {
@@ -226,7 +227,7 @@ func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Co
 	}
 	cartonOf := map[int64]int64{}
 	for _, c := range r.Cartons {
-		if c.State == "open" && c.OrderID != nil {
+		if c.State == states.CartonOpen && c.OrderID != nil {
 			cartonOf[*c.OrderID] = c.ID
 		}
 	}

@@ -6,6 +6,7 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
@@ -81,7 +82,7 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 	if err != nil {
 		return a, err
 	}
-	if a.State != "open" {
+	if a.State != states.ArrivalOpen {
 		return a, refusal.New("arrival_done", "", "%s is closed. Open another arrival for the order.", a.Number).Of(refusal.Conflict)
 	}
 	if err := joinOrder(ctx, tx, id, inbound.Order{SiteID: a.SiteID, Source: a.Source}, order); err != nil {

@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/sampling"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/labels"
@@ -132,7 +133,7 @@ func planBookIn(ctx context.Context, q sqlx.QueryerContext, id int64, in BookIn,
 	if err != nil {
 		return nil, err
 	}
-	if arrival.State != "open" {
+	if arrival.State != states.ArrivalOpen {
 		return nil, refusal.New("arrival_done", "", "%s is closed. Open another arrival for %s.", arrival.Number, arrival.Order).Of(refusal.Conflict)
 	}
 	plan := &bookInPlan{arrival: arrival, day: now.Truncate(24 * time.Hour)}

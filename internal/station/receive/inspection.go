@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
@@ -30,7 +31,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	if err != nil {
 		return x, nil, err
 	}
-	if x.State != "waiting" {
+	if x.State != states.InspectionWaiting {
 		return x, nil, refusal.New("inspection_over", "", "This was %s already: %s passed, %s failed.", x.State, x.Passed, x.Failed).Of(refusal.Conflict)
 	}
 	fine, err := measure.ParseOrZero("passed", in.Passed, measure.Unit{Name: x.Unit, Whole: x.Whole})

@@ -4,6 +4,7 @@ import (
 	"time"
 
 	"lanternrow/internal/core/posting"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/inbound"
 
 	"github.com/shopspring/decimal"
@@ -56,11 +57,11 @@ type Arrival struct {
 	// complete.
 	Waits bool `db:"waits" json:"waits"`
 	inbound.Source
-	SiteID   int32     `db:"site_id" json:"site_id"`
-	DockID   int32     `db:"dock_id" json:"dock_id"`
-	Dock     string    `db:"dock" json:"dock"`
-	State    string    `db:"state" json:"state" enum:"open,done"`
-	OpenedAt time.Time `db:"opened_at" json:"opened_at"`
+	SiteID   int32          `db:"site_id" json:"site_id"`
+	DockID   int32          `db:"dock_id" json:"dock_id"`
+	Dock     string         `db:"dock" json:"dock"`
+	State    states.Arrival `db:"state" json:"state" enum:"open,done"`
+	OpenedAt time.Time      `db:"opened_at" json:"opened_at"`
 	// Ordered and Received are over all lines of its orders.
 	Ordered  decimal.Decimal `db:"ordered" json:"ordered"`
 	Received decimal.Decimal `db:"received" json:"received"`
@@ -92,9 +93,9 @@ type NewArrival struct {
 
 // An Inspection is goods that are set aside until somebody has looked at them.
 type Inspection struct {
-	ID     int64  `db:"id" json:"id"`
-	SiteID int32  `db:"site_id" json:"site_id"`
-	State  string `db:"state" json:"state" enum:"waiting,decided,taken back"`
+	ID     int64             `db:"id" json:"id"`
+	SiteID int32             `db:"site_id" json:"site_id"`
+	State  states.Inspection `db:"state" json:"state" enum:"waiting,decided,taken back"`
 	// Sample is how many of Quantity are looked at, and Accept how many of those may
 	// fail; without a plan all of it is.
 	Sample      decimal.Decimal `db:"sample" json:"sample"`

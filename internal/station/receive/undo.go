@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
@@ -47,7 +48,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	}
 	line := lineByID(a.Lines, out.LineID)
 	order := a.Orders[slices.IndexFunc(a.Orders, func(o inbound.Order) bool { return o.ID == line.OrderID })]
-	if order.State == inbound.Closed {
+	if order.State == states.Closed {
 		return nil, refusal.New("order_closed", "", "%s is closed. What came on it stays; move the goods, or send them back.", order.Number).Of(refusal.Conflict)
 	}
 	if err := order.MayTakeBack(ctx, q, line, out.Quantity); err != nil {
