@@ -2,7 +2,6 @@ package deliveries
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 
 	"lanternrow/internal/carriers"
@@ -238,51 +237,6 @@ func HoldAll(ctx context.Context, tx *command.Tx, sendings ...Sending) error {
 	return ledger.LockStock(ctx, tx, moves)
 }
 
-// AskAgain asks the carrier once more for the number of a delivery.
-func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Delivery, error) {
-	d, err := Read(ctx, tx, id)
-	if err != nil || d.Tracking != "" {
-		return d, err
-	}
-	var waits bool
-	if err := tx.GetContext(ctx, &waits, `SELECT EXISTS (SELECT FROM outbox WHERE channel = 'carrier' AND document = $1 AND state = 'waiting')`, d.Number); err != nil {
-		return d, fmt.Errorf("reading the outbox: %w", err)
-	}
-	if waits {
-		return d, connection.AgainFor(ctx, tx, connection.Carrier, d.Carrier)
-	}
-	return d, d.book(ctx, tx, true)
-}
-
-// book asks the carrier for a number, once the delivery stands; nobody is asked where the
-// carrier is not known here.
-func (d Delivery) book(ctx context.Context, tx *command.Tx, known bool) error {
-	if !known {
-		return nil
-	}
-	return connection.Book(ctx, tx, d.SiteID, d.Carrier, d.Number, connection.Booking{ShipmentID: d.ID, Kilos: kilos(d.Cartons)})
-}
-
-// Settle writes down what the carrier answered to a booking.
-func Settle(ctx context.Context, tx *command.Tx, m connection.Message, answer json.RawMessage, said error) error {
-	var asked connection.Booking
-	var booked connection.Booked
-	if err := json.Unmarshal(m.Body, &asked); err != nil {
-		return fmt.Errorf("reading a booking: %w", err)
-	}
-	words := ""
-	if said != nil {
-		words = said.Error()
-	} else if err := json.Unmarshal(answer, &booked); err != nil {
-		return fmt.Errorf("reading a carrier's answer: %w", err)
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE deliveries SET tracking = $2, carrier_said = $3 WHERE id = $1 AND tracking = ''`, asked.ShipmentID, booked.Tracking, words); err != nil {
-		return fmt.Errorf("keeping a tracking number: %w", err)
-	}
-	tx.Touch("dispatch")
-	return nil
-}
-
 // kilos is what each carton weighs.
 func kilos(of []cartons.Carton) []decimal.Decimal {
 	out := make([]decimal.Decimal, len(of))
@@ -348,60 +302,6 @@ func countCharges(ctx context.Context, tx *command.Tx, order, delivery int64) er
 		return fmt.Errorf("counting charges: %w", err)
 	}
 	return nil
-}
-
-// An Origin is where goods that are sent were taken from, and what is left there.
-type Origin struct {
-	ItemID   int32           `db:"item_id" json:"item_id"`
-	SKU      string          `db:"sku" json:"sku"`
-	LotID    *int64          `db:"lot_id" json:"lot_id"`
-	Lot      string          `db:"lot" json:"lot"`
-	Bin      string          `db:"bin" json:"bin"`
-	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
-	Left     decimal.Decimal `db:"left" json:"left" doc:"What of that item and lot lies there still"`
-}
-
-// origins are where the goods in cartons were taken from. What was taken last is what was
-// put back, where anything was.
-func origins(ctx context.Context, q sqlx.QueryerContext, in []cartons.Carton) ([]Origin, error) {
-	ids := make([]int64, len(in))
-	type goods struct {
-		item int32
-		lot  int64
-	}
-	held := map[goods]decimal.Decimal{}
-	key := func(item int32, lot *int64) goods {
-		if lot == nil {
-			return goods{item, 0}
-		}
-		return goods{item, *lot}
-	}
-	for i, c := range in {
-		ids[i] = c.ID
-		for _, x := range c.Contents {
-			k := key(x.ItemID, x.LotID)
-			held[k] = held[k].Add(x.Quantity)
-		}
-	}
-	var takes []Origin
-	err := sqlx.SelectContext(ctx, q, &takes, `
-		SELECT t.item_id, i.sku, t.lot_id, coalesce(l.code, '') AS lot, p.code AS bin, t.quantity,
-		       coalesce((SELECT sum(b.quantity) FROM balances b WHERE b.place_id = t.from_place AND b.item_id = t.item_id AND b.lot_id IS NOT DISTINCT FROM t.lot_id AND b.quantity > 0), 0) AS left
-		  FROM (SELECT m.item_id, m.lot_id, m.from_place, sum(m.quantity) AS quantity, min(m.id) AS first FROM moves m JOIN postings o ON o.id = m.posting_id
-		         WHERE m.to_carton = ANY($1) AND o.kind = 'pick' GROUP BY 1, 2, 3) AS t
-		  JOIN items i ON i.id = t.item_id JOIN places p ON p.id = t.from_place LEFT JOIN lots l ON l.id = t.lot_id ORDER BY t.first`, ids)
-	if err != nil {
-		return nil, fmt.Errorf("reading where goods came from: %w", err)
-	}
-	out := []Origin{}
-	for _, t := range takes {
-		k := key(t.ItemID, t.LotID)
-		if t.Quantity = decimal.Min(t.Quantity, held[k]); t.Quantity.IsPositive() {
-			held[k] = held[k].Sub(t.Quantity)
-			out = append(out, t)
-		}
-	}
-	return out, nil
 }
 
 // Cartons are those that a plan ships, with what is in them.
