@@ -43,7 +43,9 @@ const (
 )
 
 // Open tells whether anything may come on an order in this state.
-func (s Inbound) Open() bool { return s == Placed || s == PartIn }
+func (s Inbound) Open() bool {
+	return s == Placed || s == PartIn
+}
 
 // Round is the state of a round.
 type Round string
