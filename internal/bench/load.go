@@ -83,11 +83,26 @@ func load(ctx context.Context, host string, spell time.Duration) ([]float64, err
 		took  []float64
 		first error
 	)
-	start := time.Now()
-	stop := start.Add(spell)
+	devices := make([]*device, clients)
 	for i := range clients {
 		wg.Go(func() {
-			mine, err := client(ctx, host, i, start, stop)
+			d, err := signOn(host, i)
+			mu.Lock()
+			defer mu.Unlock()
+			if devices[i] = d; err != nil && first == nil {
+				first = err
+			}
+		})
+	}
+	wg.Wait()
+	if first != nil {
+		return nil, fmt.Errorf("signing on: %w", first)
+	}
+	// Signing on is slow by design, and no part of what is measured.
+	start := time.Now()
+	for _, d := range devices {
+		wg.Go(func() {
+			mine, err := d.move(ctx, start, start.Add(spell))
 			mu.Lock()
 			defer mu.Unlock()
 			took = append(took, mine...)
@@ -103,38 +118,19 @@ func load(ctx context.Context, host string, spell time.Duration) ([]float64, err
 	return took, nil
 }
 
-// client is one device: a light one, as pgbench's are, so that what is measured is
-// the server.
-func client(ctx context.Context, host string, n int, start, stop time.Time) (took []float64, err error) {
-	c := &fasthttp.HostClient{Addr: host, MaxConns: 1}
-	csrf, cookie := "", ""
-	post := func(path string, body any, key string) ([]byte, error) {
-		text, err := json.Marshal(body)
-		if err != nil {
-			return nil, err
-		}
-		request, response := fasthttp.AcquireRequest(), fasthttp.AcquireResponse()
-		defer fasthttp.ReleaseRequest(request)
-		defer fasthttp.ReleaseResponse(response)
-		request.SetRequestURI("http://" + host + "/api/v1" + path)
-		request.Header.SetMethod(fasthttp.MethodPost)
-		request.Header.SetContentType("application/json")
-		request.Header.Set("X-CSRF-Token", csrf)
-		request.Header.Set("Idempotency-Key", key)
-		request.Header.Set("Cookie", cookie)
-		request.SetBody(text)
-		if err := c.Do(request, response); err != nil {
-			return nil, err
-		}
-		if response.StatusCode() != fasthttp.StatusOK {
-			return nil, fmt.Errorf("%s answered %d: %s", path, response.StatusCode(), response.Body())
-		}
-		if set := string(response.Header.Peek("Set-Cookie")); set != "" {
-			cookie, _, _ = strings.Cut(set, ";")
-		}
-		return bytes.Clone(response.Body()), ctx.Err()
-	}
-	answer, err := post("/session", map[string]string{"login": fmt.Sprintf("bench%d", n+1), "password": secret}, "")
+// device is one that somebody works at: a light one, as pgbench's clients are, so that what
+// is measured is the server.
+type device struct {
+	n            int
+	host         string
+	client       *fasthttp.HostClient
+	csrf, cookie string
+}
+
+// signOn signs the n-th person on at a device.
+func signOn(host string, n int) (*device, error) {
+	d := &device{n: n, host: host, client: &fasthttp.HostClient{Addr: host, MaxConns: 1}}
+	answer, err := d.post("/session", map[string]string{"login": fmt.Sprintf("bench%d", n+1), "password": secret}, "")
 	if err != nil {
 		return nil, err
 	}
@@ -142,17 +138,50 @@ func client(ctx context.Context, host string, n int, start, stop time.Time) (too
 	if err := json.Unmarshal(answer, &session); err != nil {
 		return nil, err
 	}
-	csrf = session.CSRF
-	r := rand.New(rand.NewPCG(uint64(n), 16))
-	for i := 0; time.Now().Before(stop); i++ {
+	d.csrf = session.CSRF
+	return d, nil
+}
+
+func (d *device) post(path string, body any, key string) ([]byte, error) {
+	text, err := json.Marshal(body)
+	if err != nil {
+		return nil, err
+	}
+	request, response := fasthttp.AcquireRequest(), fasthttp.AcquireResponse()
+	defer fasthttp.ReleaseRequest(request)
+	defer fasthttp.ReleaseResponse(response)
+	request.SetRequestURI("http://" + d.host + "/api/v1" + path)
+	request.Header.SetMethod(fasthttp.MethodPost)
+	request.Header.SetContentType("application/json")
+	request.Header.Set("X-CSRF-Token", d.csrf)
+	request.Header.Set("Idempotency-Key", key)
+	request.Header.Set("Cookie", d.cookie)
+	request.SetBody(text)
+	if err := d.client.Do(request, response); err != nil {
+		return nil, err
+	}
+	if response.StatusCode() != fasthttp.StatusOK {
+		return nil, fmt.Errorf("%s answered %d: %s", path, response.StatusCode(), response.Body())
+	}
+	if set := string(response.Header.Peek("Set-Cookie")); set != "" {
+		d.cookie, _, _ = strings.Cut(set, ";")
+	}
+	return bytes.Clone(response.Body()), nil
+}
+
+// move moves stock between bins until the time is over, and says how long each took, in
+// milliseconds.
+func (d *device) move(ctx context.Context, start, stop time.Time) (took []float64, err error) {
+	r := rand.New(rand.NewPCG(uint64(d.n), 16))
+	for i := 0; time.Now().Before(stop) && ctx.Err() == nil; i++ {
 		bin := 1 + r.IntN(bins)
 		begun := time.Now()
-		_, err := post("/transfers", map[string]any{
-			"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": 1 + bin%items, "quantity": "1"}, fmt.Sprintf("%d-%d-%d", n, start.UnixNano(), i))
+		_, err := d.post("/transfers", map[string]any{
+			"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": 1 + bin%items, "quantity": "1"}, fmt.Sprintf("%d-%d-%d", d.n, start.UnixNano(), i))
 		if err != nil {
 			return took, err
 		}
 		took = append(took, float64(time.Since(begun).Microseconds())/1000)
 	}
-	return took, nil
+	return took, ctx.Err()
 }
