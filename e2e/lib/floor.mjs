@@ -68,5 +68,21 @@ export async function press(page, words) {
   await page.keyboard.press('Control+Enter')
 }
 
+/** Fills in a purchase order of two cases of tape with the keyboard alone, up to the press. */
+export async function fillPurchase(page) {
+  await page.goto('/receive/new')
+  await page.getByLabel('Supplier').focus()
+  await page.keyboard.type('hallow')
+  await expect(page.locator('.ant-select-item-option')).toHaveCount(1)
+  await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('Enter')
+  await page.getByLabel('Add an item').focus()
+  await page.keyboard.type('TP-B50')
+  await expect(page.locator('.ant-select-item-option', { hasText: 'TP-B50' })).toBeVisible()
+  await page.keyboard.press('Enter')
+  await page.getByLabel('TP-B50 quantity').focus()
+  await page.keyboard.type('2')
+}
+
 export const test = base
 export { expect }

@@ -1,20 +1,4 @@
-import { ask, expect, press, signOn, test } from '../lib/floor.mjs'
-
-/** Fills in a purchase order of two reels of gaffer tape, up to the press. */
-async function fillOrder(page) {
-  await page.goto('/receive/new')
-  await page.getByLabel('Supplier').focus()
-  await page.keyboard.type('hallow')
-  await expect(page.locator('.ant-select-item-option')).toHaveCount(1)
-  await page.keyboard.press('ArrowDown')
-  await page.keyboard.press('Enter')
-  await page.getByLabel('Add an item').focus()
-  await page.keyboard.type('TP-B50')
-  await expect(page.locator('.ant-select-item-option', { hasText: 'TP-B50' })).toBeVisible()
-  await page.keyboard.press('Enter')
-  await page.getByLabel('TP-B50 quantity').focus()
-  await page.keyboard.type('2')
-}
+import { ask, expect, fillPurchase, press, signOn, test } from '../lib/floor.mjs'
 
 const bought = async (page) => (await ask(page, '/purchase-orders?site=1&list=all&q=TP-B50&limit=200')).orders.length
 
@@ -30,7 +14,7 @@ test('a command whose answers are lost happens once, over presses, a reload and 
     await route.abort('connectionreset')
   })
   for (let reload = 0; reload < 2; reload++) {
-    await fillOrder(page)
+    await fillPurchase(page)
     await press(page, 'Place the order, 1 line')
     await expect(page.getByText('The server cannot be reached')).toBeVisible()
     await press(page, 'Place the order, 1 line')
@@ -41,13 +25,13 @@ test('a command whose answers are lost happens once, over presses, a reload and 
   expect(await bought(page)).toBe(before + 1)
 
   await page.unroute('**/api/v1/purchase-orders')
-  await fillOrder(page)
+  await fillPurchase(page)
   await press(page, 'Place the order, 1 line')
   await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
   expect(await bought(page)).toBe(before + 1)
 
   // It was answered: the same order once more is another one.
-  await fillOrder(page)
+  await fillPurchase(page)
   await press(page, 'Place the order, 1 line')
   await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
   expect(await bought(page)).toBe(before + 2)

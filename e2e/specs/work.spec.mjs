@@ -1,19 +1,8 @@
-import { ask, command, expect, order, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, fillPurchase, order, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('a purchase order is received with the keyboard alone', async ({ page }) => {
   await signOn(page, 'lead')
-  await page.goto('/receive/new')
-  await page.getByLabel('Supplier').focus()
-  await page.keyboard.type('hallow')
-  await expect(page.locator('.ant-select-item-option')).toHaveCount(1)
-  await page.keyboard.press('ArrowDown')
-  await page.keyboard.press('Enter')
-  await page.getByLabel('Add an item').focus()
-  await page.keyboard.type('TP-B50')
-  await expect(page.locator('.ant-select-item-option', { hasText: 'TP-B50' })).toBeVisible()
-  await page.keyboard.press('Enter')
-  await page.getByLabel('TP-B50 quantity').focus()
-  await page.keyboard.type('2')
+  await fillPurchase(page)
   await press(page, 'Place the order, 1 line')
   await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
   await expect(page.locator('tbody')).toContainText('48')

@@ -166,11 +166,7 @@ func (k kinds) pick(site int32, order int64, lines []ships) cartons.Carton {
 		if err != nil {
 			return pick.Round{}, err
 		}
-		draft := pick.Draft{SiteID: site}
-		for _, s := range p.Stops {
-			draft.Stops = append(draft.Stops, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, LotID: s.LotID, Quantity: s.Quantity.String()})
-		}
-		r, err := pick.LetGo(ctx, tx, draft)
+		r, err := pick.LetGo(ctx, tx, p.Draft(site))
 		if err != nil {
 			return r, err
 		}

@@ -109,11 +109,7 @@ func (w *ring) prepare(n int) {
 			if err != nil {
 				return pick.Round{}, err
 			}
-			draft := pick.Draft{SiteID: world.Site}
-			for _, s := range p.Stops {
-				draft.Stops = append(draft.Stops, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, Quantity: s.Quantity.String()})
-			}
-			r, err := pick.LetGo(ctx, tx, draft)
+			r, err := pick.LetGo(ctx, tx, p.Draft(world.Site))
 			if err != nil {
 				return r, err
 			}

@@ -153,20 +153,8 @@ func (h *traced) release() Figure {
 		return pick.PlanWave(ctx, tx, wish, tx.Now)
 	})
 	return tripsOf(h, "a release of 100 orders", func(ctx context.Context, tx *command.Tx) ([]pick.Round, error) {
-		draft := pick.WaveDraft{SiteID: 1}
-		for _, r := range wave.Rounds {
-			draft.Rounds = append(draft.Rounds, pick.Stops{Stops: drafted(r)})
-		}
-		return pick.LetWaveGo(ctx, tx, draft)
+		return pick.LetWaveGo(ctx, tx, wave.Draft(1))
 	})
-}
-
-func drafted(p *pick.Proposed) []pick.Stop {
-	var out []pick.Stop
-	for _, s := range p.Stops {
-		out = append(out, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, Quantity: s.Quantity.String()})
-	}
-	return out
 }
 
 // round is an order's round, begun, with so many carton labels.
@@ -176,7 +164,7 @@ func (h *traced) round(order int64, labels int) (pick.Round, []cartons.Carton) {
 		if err != nil {
 			return pick.Round{}, err
 		}
-		r, err := pick.LetGo(ctx, tx, pick.Draft{SiteID: 1, Stops: drafted(p)})
+		r, err := pick.LetGo(ctx, tx, p.Draft(1))
 		if err != nil {
 			return r, err
 		}

@@ -244,14 +244,10 @@ func (c Carton) Group() papers.Group {
 	return g
 }
 
-// Standing reads the stock in the carton, and where it stands. Units whose serials were
-// taken down on the way out stand each for itself.
-func (c Carton) Standing(ctx context.Context, q sqlx.QueryerContext) ([]Standing, error) {
-	return standing(ctx, q, c.ID)
-}
-
-func standing(ctx context.Context, q sqlx.QueryerContext, cartons ...int64) ([]Standing, error) {
-	var out []Standing
+// standing reads the stock in cartons, carton by carton as they are named, and where it
+// stands. Units whose serials were taken down on the way out stand each for itself.
+func standing(ctx context.Context, q sqlx.QueryerContext, cartons ...int64) ([]inCarton, error) {
+	var out []inCarton
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT b.carton_id, b.item_id, b.lot_id, b.place_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial,
 		       CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
@@ -289,8 +285,8 @@ func Moves(ctx context.Context, q sqlx.QueryerContext, to int32, cartons ...int6
 	return moves, nil
 }
 
-// Standing is stock in a carton, at the place where the carton stands.
-type Standing struct {
+// inCarton is stock in a carton, at the place where the carton stands.
+type inCarton struct {
 	Carton   int64           `db:"carton_id"`
 	Item     int32           `db:"item_id"`
 	Lot      *int64          `db:"lot_id"`

@@ -464,11 +464,7 @@ func (s *story) plan(ids []int64) pick.Round {
 		if err != nil || len(p.Stops) == 0 {
 			return pick.Round{}, err
 		}
-		draft := pick.Draft{SiteID: site}
-		for _, stop := range p.Stops {
-			draft.Stops = append(draft.Stops, pick.Stop{LineID: stop.LineID, PlaceID: stop.PlaceID, LotID: stop.LotID, CartonID: stop.CartonID, Quantity: stop.Quantity.String()})
-		}
-		return pick.LetGo(ctx, tx, draft)
+		return pick.LetGo(ctx, tx, p.Draft(site))
 	})
 }
 

@@ -33,6 +33,9 @@ const (
 	Delivery      Kind = "deliveries"
 )
 
+// Numbers are what the numbers of a kind begin with, and the sequence that counts them.
+type Numbers struct{ Prefix, Sequence string }
+
 // Change notes that the document is being changed, and refuses it when somebody
 // else has changed it since version was read. Version 0 asks for no such check,
 // for steps that hold whatever the version is. The document is held alone from then on.

@@ -44,13 +44,10 @@ type New struct {
 	Change string
 }
 
-// numbers is what the numbers of a kind begin with, and the sequence that counts them.
-type numbers struct{ prefix, sequence string }
-
-var numbering = map[Kind]numbers{
-	Purchase:       {"P", "purchase_numbers"},
-	Transfer:       {"TI", "inbound_numbers"},
-	CustomerReturn: {"RC", "inbound_numbers"},
+var numbering = map[Kind]documents.Numbers{
+	Purchase:       {Prefix: "P", Sequence: "purchase_numbers"},
+	Transfer:       {Prefix: "TI", Sequence: "inbound_numbers"},
+	CustomerReturn: {Prefix: "RC", Sequence: "inbound_numbers"},
 }
 
 // Create writes an order without lines, expected on the day of the command unless in says
@@ -65,7 +62,7 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 		                            state, note, changed_by, changed_at, last_change)
 		VALUES (coalesce(nullif($1, ''), $2 || '-' || nextval($3::regclass)), $4, $5, nullif($6, 0), nullif($7, 0), $8,
 		        $9::timestamptz::date, $10, $11, $12, $13, $14) RETURNING id`,
-		in.Number, n.prefix, n.sequence, in.Kind, in.SiteID, in.PartyID, in.FromSite, in.SourceID,
+		in.Number, n.Prefix, n.Sequence, in.Kind, in.SiteID, in.PartyID, in.FromSite, in.SourceID,
 		in.ExpectedOn, in.State, in.Note, tx.Person.ID, tx.Now, in.Change)
 	if err != nil {
 		return 0, fmt.Errorf("writing an inbound order: %w", err)

@@ -38,6 +38,9 @@ type Counted struct {
 // Count writes down what came on lines and whether more is expected on them. Their orders
 // are held.
 func Count(ctx context.Context, tx *command.Tx, counted ...Counted) error {
+	if len(counted) == 0 {
+		return nil
+	}
 	ids, closed := make([]int64, len(counted)), make([]bool, len(counted))
 	received, cancelled := make([]string, len(counted)), make([]string, len(counted))
 	for i, c := range counted {
@@ -67,7 +70,7 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 			received, closed = append(received, l.Received), append(closed, l.Closed)
 		}
 	}
-	state := states.Inbound(receiving.State(received, closed))
+	state := receiving.State(received, closed)
 	if err := setState(ctx, tx, order, state); err != nil || state != states.AllIn {
 		return err
 	}

@@ -2,8 +2,6 @@ package ledger
 
 import (
 	"context"
-	"database/sql"
-	"errors"
 	"fmt"
 
 	"github.com/jmoiron/sqlx"
@@ -165,12 +163,8 @@ type itemFigures struct {
 
 // FiguresOf reckons an item's figures at a site.
 func FiguresOf(ctx context.Context, q sqlx.QueryerContext, item, site int32) (Figures, error) {
-	var f itemFigures
-	err := sqlx.GetContext(ctx, q, &f, fmt.Sprintf(figures, "b.item_id = $1"), item, site)
-	if err != nil && !errors.Is(err, sql.ErrNoRows) {
-		return f.Figures, fmt.Errorf("reckoning figures: %w", err)
-	}
-	return f.Figures, nil
+	all, err := figuresBy(ctx, q, "b.item_id = $1", item, site)
+	return all[item], err
 }
 
 // FiguresFor reckons the figures of some items at a site. An item that is not in it has none

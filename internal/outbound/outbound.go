@@ -46,14 +46,11 @@ type New struct {
 	Reference string
 }
 
-// numbers is what the numbers of a kind begin with, and the sequence that counts them.
-type numbers struct{ prefix, sequence string }
-
-var numbering = map[Kind]numbers{
-	Sale:           {"S", "sales_numbers"},
-	Transfer:       {"T", "outbound_numbers"},
-	SupplierReturn: {"RS", "outbound_numbers"},
-	Replacement:    {"RP", "outbound_numbers"},
+var numbering = map[Kind]documents.Numbers{
+	Sale:           {Prefix: "S", Sequence: "sales_numbers"},
+	Transfer:       {Prefix: "T", Sequence: "outbound_numbers"},
+	SupplierReturn: {Prefix: "RS", Sequence: "outbound_numbers"},
+	Replacement:    {Prefix: "RP", Sequence: "outbound_numbers"},
 }
 
 // Create writes an order without lines, wanted on the day of the command unless in says
@@ -66,7 +63,7 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 	err = tx.GetContext(ctx, &id, `
 		INSERT INTO outbound_orders (number, kind, site_id, party_id, to_site_id, destination_id, wanted_on, reference, carrier, state, changed_by, changed_at, last_change)
 		VALUES ($1 || '-' || nextval($2::regclass), $3, $4, nullif($5, 0), nullif($6, 0), $7, $8::timestamptz::date, $9, $10, $11, $12, $13, $14) RETURNING id`,
-		n.prefix, n.sequence, in.Kind, in.SiteID, in.PartyID, in.ToSite, in.DestinationID, in.WantedOn, in.Reference, in.Carrier, in.State, tx.Person.ID, tx.Now, in.Change)
+		n.Prefix, n.Sequence, in.Kind, in.SiteID, in.PartyID, in.ToSite, in.DestinationID, in.WantedOn, in.Reference, in.Carrier, in.State, tx.Person.ID, tx.Now, in.Change)
 	if err != nil {
 		return 0, fmt.Errorf("writing an outbound order: %w", err)
 	}

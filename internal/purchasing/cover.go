@@ -71,15 +71,19 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	if err != nil {
 		return c, fmt.Errorf("reading what an order lacks: %w", err)
 	}
+	items := make([]int32, len(c.lines))
+	for i, l := range c.lines {
+		items[i] = l.ItemID
+	}
+	figures, err := ledger.FiguresFor(ctx, q, items, o.Site)
+	if err != nil {
+		return c, err
+	}
 	// Lines of one item share what is free: each is left what those before it leave.
 	claimed := map[int32]decimal.Decimal{}
 	for i := range c.lines {
 		l := &c.lines[i]
-		f, err := ledger.FiguresOf(ctx, q, l.ItemID, o.Site)
-		if err != nil {
-			return c, err
-		}
-		l.Free = f.Free
+		l.Free = figures[l.ItemID].Free
 		l.Lacks = decimal.Max(projection.Shortfall{Wanted: l.Wanted, Free: l.Free, OnOrder: l.OnOrder, Others: l.Others.Add(claimed[l.ItemID])}.Lacks(), decimal.Zero)
 		claimed[l.ItemID] = claimed[l.ItemID].Add(l.Lacks)
 	}

@@ -68,14 +68,18 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 			return Order{}, err
 		}
 	}
-	if err := keepLanded(ctx, tx, id); err != nil {
-		return Order{}, err
+	o, err := readOrder(ctx, tx, id)
+	if err != nil {
+		return o, err
+	}
+	if err := o.keepLanded(ctx, tx); err != nil {
+		return o, err
 	}
 	tx.Touch(topics...)
 	if in.Place {
 		return PlaceOrder(ctx, tx, id, 0)
 	}
-	return readOrder(ctx, tx, id)
+	return o, nil
 }
 
 // keep writes the terms of an order.
@@ -128,11 +132,11 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err := before.amendLines(ctx, tx, in); err != nil {
 		return before, err
 	}
-	if err := keepLanded(ctx, tx, id); err != nil {
-		return before, err
-	}
 	after, err := readOrder(ctx, tx, id)
 	if err != nil {
+		return after, err
+	}
+	if err := after.keepLanded(ctx, tx); err != nil {
 		return after, err
 	}
 	if err := after.settle(ctx, tx, before); err != nil {

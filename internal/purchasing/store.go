@@ -152,19 +152,15 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line,
 
 // keepLanded writes down what each line's goods cost as they come: their price with what
 // they bear of the carriage. It follows every change of prices, quantities or carriage.
-func keepLanded(ctx context.Context, tx *command.Tx, order int64) error {
-	lines, err := readLines(ctx, tx, order)
-	if err != nil {
-		return err
-	}
+func (o Order) keepLanded(ctx context.Context, tx *command.Tx) error {
 	var ids []int64
 	var landed []string
-	for _, l := range lines {
+	for _, l := range o.Lines {
 		if l.Stock() {
 			ids, landed = append(ids, l.ID), append(landed, l.Landed.String())
 		}
 	}
-	_, err = tx.ExecContext(ctx, `
+	_, err := tx.ExecContext(ctx, `
 		UPDATE inbound_lines l SET unit_cost = x.landed
 		  FROM unnest($1::bigint[], $2::text[]::numeric[]) AS x(id, landed) WHERE l.id = x.id`, ids, landed)
 	if err != nil {

@@ -8,6 +8,7 @@ import (
 
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 
 	"github.com/shopspring/decimal"
 )
@@ -113,8 +114,8 @@ func (l Line) checkLot(field string, lot LotIn, seen map[string]bool) error {
 	return nil
 }
 
-// State is a purchase order's state, which follows from its lines.
-func State(received []decimal.Decimal, closed []bool) string {
+// State is the state of an inbound order that was placed, which follows from its lines.
+func State(received []decimal.Decimal, closed []bool) states.Inbound {
 	some, all := false, true
 	for i := range received {
 		some = some || received[i].IsPositive()
@@ -122,9 +123,9 @@ func State(received []decimal.Decimal, closed []bool) string {
 	}
 	switch {
 	case all:
-		return "all in"
+		return states.AllIn
 	case some:
-		return "part in"
+		return states.PartIn
 	}
-	return "placed"
+	return states.Placed
 }

@@ -90,8 +90,8 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 	if err != nil {
 		return l, err
 	}
-	var moves []ledger.Move
-	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, cartons.IDs(found)...)); err != nil {
+	ids := cartons.IDs(found)
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, ids...)); err != nil {
 		return l, err
 	}
 	for _, c := range found {
@@ -102,14 +102,13 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 		if err := l.takes(now); err != nil {
 			return l, err
 		}
-		out, err := now.Moves(ctx, tx, vehicle.ID)
-		if err != nil {
-			return l, err
-		}
-		moves = append(moves, out...)
-		if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'loaded', load_id = $2, changed_at = $3 WHERE carton_id = $1`, c.ID, id, tx.Now); err != nil {
-			return l, fmt.Errorf("loading a carton: %w", err)
-		}
+	}
+	moves, err := cartons.Moves(ctx, tx, vehicle.ID, ids...)
+	if err != nil {
+		return l, err
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'loaded', load_id = $2, changed_at = $3 WHERE carton_id = ANY($1)`, ids, id, tx.Now); err != nil {
+		return l, fmt.Errorf("loading cartons: %w", err)
 	}
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Load, Document: l.Number}, moves); err != nil {
 		return l, err
@@ -165,18 +164,12 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 		return l, err
 	}
 	on := map[int64]bool{}
-	var moves []ledger.Move
 	var ids []int64
 	for _, c := range l.Cartons {
 		on[c.ID] = true
-		if len(only) > 0 && !slices.Contains(only, c.ID) {
-			continue
+		if len(only) == 0 || slices.Contains(only, c.ID) {
+			ids = append(ids, c.ID)
 		}
-		out, err := c.Moves(ctx, tx, gate.ID)
-		if err != nil {
-			return l, err
-		}
-		moves, ids = append(moves, out...), append(ids, c.ID)
 	}
 	for _, c := range only {
 		if !on[c] {
@@ -185,6 +178,10 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	}
 	if len(ids) == 0 {
 		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
+	}
+	moves, err := cartons.Moves(ctx, tx, gate.ID, ids...)
+	if err != nil {
+		return l, err
 	}
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Unload, Document: l.Number}, moves); err != nil {
 		return l, err

@@ -35,7 +35,7 @@ func ByItself() schedules.Task {
 			if err != nil || wave == nil {
 				return schedules.Work{Words: "planned no round: nothing that waited could be taken"}, err
 			}
-			rounds, err := LetWaveGo(ctx, tx, wave.draft(site))
+			rounds, err := LetWaveGo(ctx, tx, wave.Draft(site))
 			if err != nil {
 				return schedules.Work{}, err
 			}
@@ -71,17 +71,4 @@ func waveOf(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.
 
 func (w *Wave) words() string {
 	return fmt.Sprintf("%s for %s, %g m in %s minutes", measure.Count(len(w.Rounds), "round"), measure.Count(w.Orders, "order"), w.Metres, w.Minutes)
-}
-
-// draft is the wave as it is let go unchanged.
-func (w *Wave) draft(site int32) WaveDraft {
-	out := WaveDraft{SiteID: site}
-	for _, r := range w.Rounds {
-		var s Stops
-		for _, x := range r.Stops {
-			s.Stops = append(s.Stops, Stop{LineID: x.LineID, PlaceID: x.PlaceID, LotID: x.LotID, CartonID: x.CartonID, SerialID: x.SerialID, Quantity: x.Quantity.String()})
-		}
-		out.Rounds = append(out.Rounds, s)
-	}
-	return out
 }

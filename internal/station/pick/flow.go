@@ -598,23 +598,22 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 }
 
 func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) error {
-	var moves []ledger.Move
+	var open []int64
 	for _, c := range r.Cartons {
-		if c.State != states.CartonOpen {
-			continue
+		if c.State == states.CartonOpen {
+			open = append(open, c.ID)
 		}
-		out, err := cartons.Carton{ID: c.ID}.Moves(ctx, tx, bench)
-		if err != nil {
-			return err
-		}
-		moves = append(moves, out...)
+	}
+	moves, err := cartons.Moves(ctx, tx, bench, open...)
+	if err != nil {
+		return err
 	}
 	if len(moves) > 0 {
 		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Stage, Document: r.Number}, moves); err != nil {
 			return err
 		}
 	}
-	_, err := tx.ExecContext(ctx, `
+	_, err = tx.ExecContext(ctx, `
 		UPDATE carton_work w SET changed_at = $2,
 		       state = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN 'at bench' ELSE 'blank' END,
 		       order_id = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN w.order_id END,

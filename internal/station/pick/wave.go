@@ -63,6 +63,24 @@ type Wave struct {
 	Button       string          `json:"button"`
 }
 
+// Draft is the wave as it is let go unchanged.
+func (w *Wave) Draft(site int32) WaveDraft {
+	out := WaveDraft{SiteID: site}
+	for _, r := range w.Rounds {
+		out.Rounds = append(out.Rounds, Stops{Stops: r.Draft(site).Stops})
+	}
+	return out
+}
+
+// Draft is the round as it is let go unchanged.
+func (p *Proposed) Draft(site int32) Draft {
+	out := Draft{SiteID: site}
+	for _, s := range p.Stops {
+		out.Stops = append(out.Stops, Stop{LineID: s.LineID, PlaceID: s.PlaceID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+	}
+	return out
+}
+
 // PlanWave chooses stock for many orders and gathers them into rounds.
 func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.Time) (*Wave, error) {
 	lines, err := wishedLines(ctx, q, in.Wish)

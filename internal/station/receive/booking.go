@@ -505,14 +505,8 @@ func (p *bookInPlan) postLines(ctx context.Context, tx *command.Tx, note string,
 		return err
 	}
 	for _, l := range lines {
-		for _, m := range l.of(all) {
-			if l.Covers == nil || m.ToState != "" && m.ToState != posting.Good {
-				continue
-			}
-			stock := ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}
-			if err := inbound.TieCovered(ctx, tx, l.Covers, stock, m.Quantity); err != nil {
-				return err
-			}
+		if err := inbound.TieMoved(ctx, tx, l.Covers, l.of(all)); err != nil {
+			return err
 		}
 	}
 	return nil

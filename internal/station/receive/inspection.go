@@ -170,13 +170,8 @@ func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledg
 	if err := tx.SelectContext(ctx, &covers, `SELECT DISTINCT l.covers FROM bookings b JOIN inbound_lines l ON l.id = b.line_id WHERE b.inspection_id = $1 AND l.covers IS NOT NULL`, x.ID); err != nil {
 		return fmt.Errorf("reading what was bought for whom: %w", err)
 	}
-	for _, m := range moves {
-		if len(covers) == 0 || m.ToState != posting.Good {
-			continue
-		}
-		if err := inbound.TieCovered(ctx, tx, &covers[0], ledger.Stock{Place: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial}, m.Quantity); err != nil {
-			return err
-		}
+	if len(covers) == 0 {
+		return nil
 	}
-	return nil
+	return inbound.TieMoved(ctx, tx, &covers[0], moves)
 }

@@ -6,7 +6,7 @@
 type Pending = Record<string, { key: string; at: number }>
 
 const place = 'lanternrow.pending'
-/** How long an unanswered command is remembered: the server forgets what it answered later than that. */
+/** How long an unanswered command is remembered. The server keeps its answers longer. */
 const remembered = 24 * 60 * 60 * 1000
 
 function read(): Pending {
