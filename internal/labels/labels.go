@@ -168,12 +168,17 @@ func Withdraw(ctx context.Context, tx *command.Tx, document, sku string, lot *st
 	case lot != nil:
 		title += " lot " + *lot
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE print_jobs SET left_out = true, stopped = 'the goods were taken back' WHERE document = $1 AND title = $2 AND printed = 0`, document, title)
+	var jobs []int64
+	err := tx.SelectContext(ctx, &jobs, `
+		UPDATE print_jobs
+		   SET left_out = true, stopped = 'the goods were taken back'
+		 WHERE document = $1 AND title = $2 AND printed < copies AND NOT left_out
+		RETURNING id`, document, title)
 	if err != nil {
 		return fmt.Errorf("withdrawing a label: %w", err)
 	}
 	tx.Touch("printer")
-	return nil
+	return recall(ctx, tx, jobs...)
 }
 
 const jobColumns = `SELECT j.id, j.title, j.document, j.labels, j.copies, j.printed, j.stopped,
@@ -274,10 +279,12 @@ func Settle(ctx context.Context, tx *command.Tx, m connection.Message, answer js
 	return nil
 }
 
-// recall takes a job's sheet back from the printer, where it has one.
-func recall(ctx context.Context, tx *command.Tx, job int64) error {
-	_, err := tx.ExecContext(ctx, `UPDATE outbox SET state = 'discarded', done_at = $2
-		WHERE channel = 'printer' AND state = 'waiting' AND body ->> 'job' = $1::bigint::text`, job, tx.Now)
+// recall takes the sheets of jobs back from the printer, where it has them.
+func recall(ctx context.Context, tx *command.Tx, jobs ...int64) error {
+	_, err := tx.ExecContext(ctx, `
+		UPDATE outbox
+		   SET state = 'discarded', done_at = $2
+		 WHERE channel = 'printer' AND state = 'waiting' AND (body ->> 'job')::bigint = ANY ($1)`, jobs, tx.Now)
 	if err != nil {
 		return fmt.Errorf("taking a label back: %w", err)
 	}

@@ -285,3 +285,34 @@ func TestTwoWhoPrintAtOncePrintEachLabelOnce(t *testing.T) {
 		t.Errorf("%d labels were printed, %d are left (%v)", printed, paper, err)
 	}
 }
+
+// TestLabelsOfGoodsTakenBackDoNotComeOut stops a printer half-way through a job and takes
+// the goods back: the sheet that it has is recalled, and the next job comes out.
+func TestLabelsOfGoodsTakenBackDoNotComeOut(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	ask(t, h, "L1", "L2")
+	tell(t, h, 9, true)
+	if err := printAll(t, h); err != nil {
+		t.Fatal(err)
+	}
+	q, _ := work(t, h)
+	if len(q.Waiting) != 2 || q.Waiting[0].Printed != 5 {
+		t.Fatalf("not stopped half-way: %+v", q.Waiting)
+	}
+	q, err := act(t, h, func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
+		lot := "L1"
+		if err := labels.Withdraw(ctx, tx, "A-401", "HZ-500", &lot, nil); err != nil {
+			return labels.Queue{}, err
+		}
+		return labels.Read(ctx, tx, world.Site)
+	})
+	if err != nil || len(q.Waiting) != 1 || q.Waiting[0].Copies != 10 {
+		t.Fatalf("withdrawn: %+v %v", q.Waiting, err)
+	}
+	tell(t, h, 200, true)
+	q, paper := work(t, h)
+	if paper != 190 || len(q.Waiting) != 0 {
+		t.Fatalf("%d labels of paper are left of 200 after 10 of L2: %+v", paper, q.Waiting)
+	}
+}
