@@ -18,7 +18,7 @@ await shot('receive', async () => {
 })
 await shot('purchase-order', async () => {
   await page.goto('/receive')
-  await page.getByLabel('Which orders').selectOption('part in')
+  await page.getByLabel('Which orders').selectOption('partly_received')
   await page.locator('a[href^="/receive/order/"]').first().click()
 })
 await shot('purchase-orders', () => page.goto('/receive/list?list=all&columns=supplier,expected,state,lines,value,began,approved'))
@@ -66,21 +66,21 @@ await shot('pick', async () => {
 })
 await shot('pack', async () => {
   await page.goto('/pack')
-  await page.locator('nav.q a.card', { hasText: 'off' }).first().click()
+  await page.locator('nav.q a.card', { hasText: 'differs' }).first().click()
 })
 await shot('dispatch', async () => {
   await page.goto('/dispatch')
   await page.locator('nav.q button.card').first().click()
 })
 await shot('itself', async () => {
-  await page.goto('/itself')
+  await page.goto('/schedules')
   await page.locator('nav.q a.card').first().click()
 })
 await shot('audit', async () => {
   await page.goto('/audit')
   await page.locator('nav.q a.card').first().click()
   const [due] = await (await page.request.get('/api/v1/counts/due?site=1')).json()
-  const { holdings } = await (await page.request.get(`/api/v1/places/${due.place_id}`)).json()
+  const { holdings } = await (await page.request.get(`/api/v1/locations/${due.location_id}`)).json()
   const there = holdings.filter((h) => h.item_id === due.item_id).reduce((n, h) => n + Number(h.quantity), 0)
   await page.locator('[data-count]').first().fill(String(there - 1))
   await page.locator('[data-reason]').fill('Counted twice: one went out as a sample')
@@ -90,8 +90,8 @@ await shot('hand-round', async () => {
   await page.goto('/hand')
   await page.locator('a[href^="/hand/round/"]').first().click()
 })
-await shot('hand-stow', async () => {
-  await page.goto('/hand/stow')
+await shot('hand-put-away', async () => {
+  await page.goto('/hand/put-away')
   await page.locator('button.job').first().click()
 })
 await browser.close()

@@ -100,12 +100,12 @@ var calculations = map[string]func([]byte) (any, error){
 	}),
 	"projection": on(func(in struct {
 		Physical decimal.Decimal   `json:"physical"`
-		Pinned   decimal.Decimal   `json:"pinned"`
+		Reserved decimal.Decimal   `json:"reserved"`
 		Flows    []projection.Flow `json:"flows"`
 		Wanted   decimal.Decimal   `json:"wanted"`
 		Today    string            `json:"today"`
 	}) (any, error) {
-		course := projection.Reckon(in.Physical, in.Pinned, in.Flows)
+		course := projection.Follow(in.Physical, in.Reserved, in.Flows)
 		return struct {
 			projection.Course
 			Promise string `json:"promise"`

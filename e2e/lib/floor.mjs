@@ -39,17 +39,17 @@ export const command = (page, path, body) =>
     [path, body],
   )
 
-/** An order for some units of some items, let go. */
+/** An order for some units of some items, released. */
 export async function order(page, lines, more = {}) {
   const items = await Promise.all(lines.map(async ([sku, quantity]) => ({ item_id: (await ask(page, `/items?site=1&q=${sku}`))[0].item.id, quantity })))
   const customer = (await ask(page, '/parties?kind=customer&q=harbour'))[0]
-  return command(page, '/sales-orders', { customer_id: customer.id, site_id: 1, wanted_on: '2027-01-15', let_go: true, lines: items, ...more })
+  return command(page, '/sales-orders', { customer_id: customer.id, site_id: 1, wanted_on: '2027-01-15', release: true, lines: items, ...more })
 }
 
 /** A round for orders, as it is proposed. */
 export async function round(page, orders) {
   const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: orders.map((o) => o.id) })
-  const stops = plan.stops.map((s) => ({ line_id: s.line_id, place_id: s.place_id, ...(s.lot_id ? { lot_id: s.lot_id } : {}), ...(s.serial_id ? { serial_id: s.serial_id } : {}), quantity: s.quantity }))
+  const stops = plan.stops.map((s) => ({ line_id: s.line_id, location_id: s.location_id, ...(s.lot_id ? { lot_id: s.lot_id } : {}), ...(s.serial_id ? { serial_id: s.serial_id } : {}), quantity: s.quantity }))
   return command(page, '/rounds', { site_id: 1, stops })
 }
 

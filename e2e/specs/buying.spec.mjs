@@ -13,13 +13,13 @@ test('an order above the limit waits for a lead, is changed, printed and mailed'
   await expect(page.getByLabel('Terms')).toHaveValue('30 days net')
   await choose(page, 'Add an item', 'DM-012', 'DM-012')
   await page.getByLabel('DM-012 quantity').fill('5')
-  await page.getByRole('button', { name: 'add what is no stock' }).click()
+  await page.getByRole('button', { name: 'add a non-stock line' }).click()
   await page.getByLabel('What it is').fill('Tail-lift')
   await page.getByLabel('No stock price').fill('35')
-  await page.getByLabel('Carriage in all').fill('40')
-  await page.getByRole('button', { name: 'Place the order, 2 lines' }).click()
+  await page.getByLabel('Freight in all').fill('40')
+  await page.getByRole('button', { name: 'Send the order, 2 lines' }).click()
   await expect(page.getByRole('alert')).toContainText('comes to 4975, above 4000: a lead has to approve it first')
-  await page.getByRole('button', { name: 'Keep as a draft' }).click()
+  await page.getByRole('button', { name: 'Save as a draft' }).click()
   await expect(page.getByText('Above 4000 a lead approves it first.')).toBeVisible()
 
   const lead = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL })).newPage()
@@ -30,11 +30,11 @@ test('an order above the limit waits for a lead, is changed, printed and mailed'
   await expect(lead.getByText('Approved by Ines Calloway.')).toBeVisible()
   await lead.getByRole('button', { name: 'Change the order' }).click()
   await lead.getByLabel('DM-012 quantity').fill('4')
-  await lead.getByRole('button', { name: /Keep P-\d+ with 2 lines/ }).click()
+  await lead.getByRole('button', { name: /Save P-\d+ with 2 lines/ }).click()
   await expect(lead.getByRole('status')).toContainText('is changed')
   await expect(lead.locator('tr', { hasText: 'DM-012' })).toContainText('990')
-  await lead.getByRole('button', { name: /^Place P-/ }).click()
-  await expect(lead.getByRole('status')).toContainText('is placed')
+  await lead.getByRole('button', { name: /^Send P-/ }).click()
+  await expect(lead.getByRole('status')).toContainText('is sent to the supplier')
 
   // The host does not answer: the letter waits in the outbox, and goes when it does.
   const number = (await lead.getByRole('heading', { name: /Order P-/ }).textContent()).match(/P-\d+/)[0]
@@ -52,7 +52,7 @@ test('an order above the limit waits for a lead, is changed, printed and mailed'
   expect((await paper.body()).subarray(0, 5).toString()).toBe('%PDF-')
   await lead.getByText('What this stand-in can be told').click()
   await lead.getByRole('button', { name: 'Take mail' }).click()
-  await expect(lead.locator('[data-mail=sent] tr', { hasText: number })).toContainText('sent')
+  await expect(lead.locator('[data-mail=sent] tr', { hasText: number })).toContainText('shipped')
 })
 
 test('somebody on the floor asks for something to be bought', async ({ page }) => {
@@ -64,10 +64,10 @@ test('somebody on the floor asks for something to be bought', async ({ page }) =
   await page.getByLabel('TP-HAZ quantity').fill('1')
   await page.getByRole('button', { name: 'Ask for it' }).click()
   await expect(page.getByText('It began as a request to buy.')).toBeVisible()
-  await expect(page.getByRole('button', { name: /^Place/ })).toHaveCount(0)
+  await expect(page.getByRole('button', { name: /^Send P-/ })).toHaveCount(0)
 })
 
-test('a list is narrowed, its columns chosen, kept under a name, linked to and exported', async ({ page }) => {
+test('a list is narrowed, its columns chosen, saved under a name, linked to and exported', async ({ page }) => {
   await signOn(page, 'lead')
   await page.goto('/receive/list')
   await page.getByLabel('Which list').selectOption('all')
@@ -82,7 +82,7 @@ test('a list is narrowed, its columns chosen, kept under a name, linked to and e
   await expect(rows.first()).toContainText('Brindlewick Optics')
   const count = await rows.count()
   await page.getByLabel('Name of this view').fill('Spotlights')
-  await page.getByRole('button', { name: 'Keep this view' }).click()
+  await page.getByRole('button', { name: 'Save this view' }).click()
   await expect(page.getByRole('button', { name: 'Spotlights', exact: true })).toBeVisible()
   const file = await page.request.get(await page.getByRole('link', { name: 'CSV' }).getAttribute('href'))
   expect((await file.text()).trim().split('\n')).toHaveLength(count + 1)
@@ -93,12 +93,12 @@ test('a list is narrowed, its columns chosen, kept under a name, linked to and e
   await expect(rows).toHaveCount(count)
   await page.goto(page.url())
   await expect(page.locator('[data-orders] thead')).not.toContainText('Note')
-  await page.getByRole('button', { name: 'Give up Spotlights' }).click()
+  await page.getByRole('button', { name: 'Delete Spotlights' }).click()
   await expect(page.getByRole('button', { name: 'Spotlights', exact: true })).toHaveCount(0)
   expect((await ask(page, '/views/purchase-orders')).length).toBe(0)
 })
 
-test('a customer that owes raises a question; a lead answers it, and the answer is kept', async ({ page }) => {
+test('a customer that owes raises a question; a lead answers it, and the answer is saved', async ({ page }) => {
   await signOn(page, 'lead')
   await page.goto('/orders/new')
   await choose(page, 'Customer', 'tin', 'Tin Tabernacle')
@@ -109,9 +109,9 @@ test('a customer that owes raises a question; a lead answers it, and the answer 
   await page.getByLabel('Take it all the same, because').fill('They paid by phone this morning')
   await page.getByRole('button', { name: 'Take it and hold it' }).click()
   await expect(page.getByText('Taken though the customer owes, by Ines Calloway: They paid by phone this morning.')).toBeVisible()
-  await page.getByRole('button', { name: /Let S-\d+ go/ }).click()
+  await page.getByRole('button', { name: /Release S-\d+/ }).click()
   await page.getByRole('button', { name: 'Hold it again' }).click()
-  await expect(page.getByRole('status')).toContainText('held.')
+  await expect(page.getByRole('status')).toContainText('is on hold.')
   const { id } = (await ask(page, '/items?site=1&q=GB-B01'))[0].item
   await page.goto(`/stock/item/${id}`)
   await expect(page.locator('[data-course]')).toContainText('Tin Tabernacle')

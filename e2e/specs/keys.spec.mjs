@@ -15,9 +15,9 @@ test('a command whose answers are lost happens once, over presses, a reload and 
   })
   for (let reload = 0; reload < 2; reload++) {
     await fillPurchase(page)
-    await press(page, 'Place the order, 1 line')
+    await press(page, 'Send the order, 1 line')
     await expect(page.getByText('The server cannot be reached')).toBeVisible()
-    await press(page, 'Place the order, 1 line')
+    await press(page, 'Send the order, 1 line')
     await expect(page.locator('[data-primary]')).toBeEnabled()
     await page.reload()
   }
@@ -26,13 +26,13 @@ test('a command whose answers are lost happens once, over presses, a reload and 
 
   await page.unroute('**/api/v1/purchase-orders')
   await fillPurchase(page)
-  await press(page, 'Place the order, 1 line')
+  await press(page, 'Send the order, 1 line')
   await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
   expect(await bought(page)).toBe(before + 1)
 
   // It was answered: the same order once more is another one.
   await fillPurchase(page)
-  await press(page, 'Place the order, 1 line')
+  await press(page, 'Send the order, 1 line')
   await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
   expect(await bought(page)).toBe(before + 2)
 })
@@ -66,6 +66,6 @@ test('a badge does the work of the floor, and more once the password is given', 
   await expect(door.getByRole('alert')).toBeVisible()
   await door.getByLabel('Password').fill('lantern')
   await door.getByRole('button', { name: 'Go on' }).click()
-  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('held')
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on_hold')
   expect(await sold()).toBe(1)
 })

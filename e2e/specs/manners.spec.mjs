@@ -3,7 +3,7 @@ import { ask, expect, press, scan, signOn, takeHandheld, test } from '../lib/flo
 
 const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 
-for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14', '/stock/place/177', '/orders', '/orders/new', '/orders/list', '/orders/pins', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/bills', '/host', '/itself', '/itself/1', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference']) {
+for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14', '/stock/location/177', '/orders', '/orders/new', '/orders/list', '/orders/reservations', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/invoices', '/host', '/schedules', '/schedules/1', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference']) {
   test(`${path} is accessible`, async ({ page }) => {
     await signOn(page, 'lead')
     await page.goto(path)
@@ -18,7 +18,7 @@ for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14
 
 test('the handheld pages are accessible at 412 px and need no sideways scrolling', async ({ browser, baseURL }) => {
   const hand = await takeHandheld(browser, baseURL, 'B-003')
-  for (const path of ['/hand', '/hand/stow', '/hand/round/24']) {
+  for (const path of ['/hand', '/hand/put-away', '/hand/round/24']) {
     await hand.goto(path)
     await hand.waitForTimeout(600)
     const { violations } = await new AxeBuilder({ page: hand }).withTags(rules).analyze()
@@ -59,16 +59,16 @@ test('a change by one is seen by another at once', async ({ browser, baseURL }) 
   const before = await lamp.textContent()
   await lead.goto('/putaway')
   await lead.locator('nav button').first().click()
-  await press(lead, 'Stow')
-  await expect(lead.getByRole('status').filter({ hasText: 'Stowed' })).toBeVisible()
+  await press(lead, 'Put away')
+  await expect(lead.getByRole('status').filter({ hasText: 'Put away' })).toBeVisible()
   await expect(lamp).not.toHaveText(before)
 })
 
 test('a command whose answer is lost is sent again and happens once', async ({ page }) => {
   await signOn(page, 'lead')
-  const [from] = (await ask(page, '/items/14?site=1')).holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.pinned))
+  const [from] = (await ask(page, '/items/14?site=1')).holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.reserved))
   await page.goto('/transfers')
-  await page.getByLabel('From bin').fill(from.place)
+  await page.getByLabel('From bin').fill(from.location)
   await page.keyboard.press('Enter')
   await page.locator('nav button', { hasText: 'HZ-500' }).first().click()
   await page.getByLabel(/How many/).fill('1')
@@ -85,7 +85,7 @@ test('a command whose answer is lost is sent again and happens once', async ({ p
   await expect(page.getByRole('status').filter({ hasText: 'Moved 1' })).toBeVisible()
   expect(keys.length).toBe(2)
   expect(keys[0]).toBe(keys[1])
-  const there = await ask(page, `/places/${empty.id}`)
+  const there = await ask(page, `/locations/${empty.id}`)
   expect(there.holdings.map((h) => h.quantity)).toEqual(['1'])
 })
 
@@ -99,7 +99,7 @@ test('when the session ends, what was typed is not lost', async ({ page, context
   await page.locator('.ant-select-item-option', { hasText: 'TP-B50' }).click()
   await page.getByLabel('TP-B50 wanted').fill('3')
   await context.clearCookies()
-  // The page may notice by itself, before anybody presses anything, and cover the button.
+  // The page may notice on its own, before anybody presses anything, and cover the button.
   await page.getByRole('button', { name: 'Take it and hold it' }).dispatchEvent('click')
   await expect(page.getByRole('dialog')).toContainText('what you typed is still there')
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('office')
@@ -107,25 +107,25 @@ test('when the session ends, what was typed is not lost', async ({ page, context
   await page.getByRole('button', { name: 'Sign on', exact: true }).click()
   await expect(page.getByLabel('Their order number')).toHaveValue('keep me')
   await page.getByRole('button', { name: 'Take it and hold it' }).click()
-  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('held')
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on_hold')
 })
 
-test('goods are stowed from the hand: scan the goods, be told the bin, scan the bin', async ({ browser, baseURL }) => {
+test('goods are put away from the hand: scan the goods, be told the bin, scan the bin', async ({ browser, baseURL }) => {
   const hand = await takeHandheld(browser, baseURL, 'B-002')
-  await hand.goto('/hand/stow')
-  const waiting = (await ask(hand, '/stow/waiting?site=1')).map((x) => x.sku)
+  await hand.goto('/hand/put-away')
+  const waiting = (await ask(hand, '/put-away/waiting?site=1')).map((x) => x.sku)
   const elsewhere = (await ask(hand, '/items?site=1&limit=100')).find((x) => !waiting.includes(x.item.sku))
   await scan(hand, elsewhere.item.sku)
   await expect(hand.locator('[data-wrong]')).toContainText('does not stand on a dock')
-  const [w] = await ask(hand, '/stow/waiting?site=1')
+  const [w] = await ask(hand, '/put-away/waiting?site=1')
   await hand.getByText('Scanner stand-in').click()
   await hand.locator('.standin button', { hasText: w.sku }).first().click()
   const bin = await hand.locator('[data-go]').textContent()
   await scan(hand, 'Z-99')
   await expect(hand.locator('[data-wrong]')).toContainText('no bin')
   await hand.locator('[data-label="The bin told"]').click()
-  await expect(hand.getByRole('status')).toContainText(`stowed in ${bin}`)
-  const left = (await ask(hand, '/stow/waiting?site=1')).find((x) => x.item_id === w.item_id && x.lot_id === w.lot_id)
+  await expect(hand.getByRole('status')).toContainText(`put away in ${bin}`)
+  const left = (await ask(hand, '/put-away/waiting?site=1')).find((x) => x.item_id === w.item_id && x.lot_id === w.lot_id)
   expect(Number(left?.quantity ?? 0)).toBeLessThan(Number(w.quantity))
 })
 
@@ -151,10 +151,10 @@ test('the API can be read on a page: every operation, who may use it, what goes 
   const { paths } = await ask(page, '/openapi.json')
   const all = Object.values(paths).flatMap((methods) => Object.keys(methods)).length
   await expect(page.getByText(`${all} operations`)).toBeVisible()
-  await page.getByLabel('Find').fill('book in what came')
+  await page.getByLabel('Find').fill('receive what came')
   await expect(page.getByText('1 operations')).toBeVisible()
-  await page.getByText('/api/v1/arrivals/{id}/book-in').click()
+  await page.getByText('/api/v1/arrivals/{id}/receive').click()
   await expect(page.getByText('May be used by: lead, receiver.')).toBeVisible()
   await expect(page.locator('.op')).toContainText('Idempotency-Key')
-  await expect(page.locator('.op')).toContainText('list of ReceiveBookInLine')
+  await expect(page.locator('.op')).toContainText('list of ReceiveReceiptLine')
 })

@@ -19,21 +19,21 @@ test('a second person signs on at the same handheld, and the trail tells them ap
   const hand = await takeHandheld(browser, baseURL, 'B-003')
   const first = (await ask(hand, '/session')).person.name
   const item = (await ask(hand, '/items?site=1&q=SW-130'))[0].item
-  const stow = async () => {
+  const put away = async () => {
     // Somebody put two stage weights back on the dock.
     const { holdings } = await ask(hand, `/items/${item.id}?site=1`)
-    const full = holdings.find((h) => h.kind === 'bin' && Number(h.quantity) - Number(h.pinned) > 2)
-    expect(await command(hand, '/transfers', { from_id: full.place_id, to: 'Dock 2', item_id: item.id, quantity: '2' })).toHaveProperty('done')
-    await hand.goto('/hand/stow')
+    const full = holdings.find((h) => h.kind === 'bin' && Number(h.quantity) - Number(h.reserved) > 2)
+    expect(await command(hand, '/transfers', { from_id: full.location_id, to: 'Dock 2', item_id: item.id, quantity: '2' })).toHaveProperty('done')
+    await hand.goto('/hand/put-away')
     await hand.getByText('Scan the goods').waitFor()
     await expect(hand.locator('.job', { hasText: item.description })).toBeVisible()
     await scan(hand, item.sku)
     const code = (await hand.locator('[data-go]').textContent()).trim()
     await scan(hand, code)
-    await expect(hand.getByRole('status')).toContainText(`stowed in ${code}`)
+    await expect(hand.getByRole('status')).toContainText(`put away in ${code}`)
     return { code, item: item.id }
   }
-  const one = await stow()
+  const one = await putAway()
   await hand.goto('/hand')
   await hand.getByRole('button', { name: 'Sign off' }).click()
   const begun = Date.now()
@@ -43,11 +43,11 @@ test('a second person signs on at the same handheld, and the trail tells them ap
   await hand.getByRole('heading', { name: 'What now?' }).waitFor()
   expect(Date.now() - begun).toBeLessThan(10_000)
   const second = (await ask(hand, '/session')).person.name
-  const two = await stow()
+  const two = await putAway()
   expect(second).not.toBe(first)
-  for (const [stowed, name] of [[one, first], [two, second]]) {
-    const trail = await ask(hand, `/items/${stowed.item}/trail?site=1&limit=20`)
-    expect(trail.lines.filter((l) => l.place === stowed.code && l.kind === 'put_away').slice(0, 2).map((l) => l.person)).toContain(name)
+  for (const [put away, name] of [[one, first], [two, second]]) {
+    const trail = await ask(hand, `/items/${put away.item}/trail?site=1&limit=20`)
+    expect(trail.lines.filter((l) => l.location === put away.code && l.kind === 'put_away').slice(0, 2).map((l) => l.person)).toContain(name)
   }
 })
 
@@ -64,7 +64,7 @@ test('a viewer sees the house and is told who may act', async ({ page }) => {
   await page.getByLabel('Add an item').fill('SB-900')
   await page.locator('.ant-select-item-option', { hasText: 'SB-900' }).click()
   await page.getByLabel('SB-900 wanted').fill('1')
-  await press(page, 'Take the order and let it go')
+  await press(page, 'Take the order and release it')
   await expect(page.getByRole('alert')).toContainText('Your role, viewer, may not do this. Ask one of: lead, office.')
   // What was typed is still there for somebody who may.
   await expect(page.getByLabel('SB-900 wanted')).toHaveValue('1')
@@ -99,14 +99,14 @@ test('an order is taken with the keyboard alone, and bad quantities are refused 
   }
   await wanted.fill('1')
   await page.keyboard.press('Control+Enter')
-  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('let go')
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('released')
 })
 
 test('a long trail is read page by page, and its balances join up', async ({ page }) => {
   await signOn(page, 'lead')
   const floor = await ask(page, '/floor?site=1')
-  const dock = floor.places.find((p) => p.kind === 'dock')
-  await page.goto(`/stock/place/${dock.id}`)
+  const dock = floor.locations.find((p) => p.kind === 'dock')
+  await page.goto(`/stock/location/${dock.id}`)
   const rows = page.locator('[data-trail] tbody tr')
   await expect(rows).toHaveCount(40)
   const older = page.getByRole('button', { name: 'Show older' })
@@ -115,7 +115,7 @@ test('a long trail is read page by page, and its balances join up', async ({ pag
   const ids = new Set()
   let before
   for (let i = 0; i < 3; i++) {
-    const trail = await ask(page, `/places/${dock.id}/trail?limit=25${before ? `&before=${encodeURIComponent(before)}` : ''}`)
+    const trail = await ask(page, `/locations/${dock.id}/trail?limit=25${before ? `&before=${encodeURIComponent(before)}` : ''}`)
     for (const l of trail.lines) {
       expect(ids.has(l.id)).toBe(false)
       ids.add(l.id)
@@ -126,7 +126,7 @@ test('a long trail is read page by page, and its balances join up', async ({ pag
   const item = (await ask(page, '/items?site=1&q=TP-B50'))[0].item
   const trail = await ask(page, `/items/${item.id}/trail?site=1&limit=100`)
   for (const [i, l] of trail.lines.entries()) {
-    const earlier = trail.lines.slice(i + 1).find((e) => e.place_id === l.place_id)
-    if (earlier) expect(Number(l.place_after) - Number(l.delta)).toBeCloseTo(Number(earlier.place_after))
+    const earlier = trail.lines.slice(i + 1).find((e) => e.location_id === l.location_id)
+    if (earlier) expect(Number(l.location_after) - Number(l.delta)).toBeCloseTo(Number(earlier.location_after))
   }
 })

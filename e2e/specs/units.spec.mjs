@@ -6,8 +6,8 @@ const itemOf = async (page, sku) => (await ask(page, `/items?site=1&q=${sku}`))[
 async function arrivalOf(page, lines, more = {}) {
   const [supplier] = await ask(page, '/parties?kind=supplier&q=brind')
   const items = await Promise.all(lines.map(async ([sku, quantity]) => ({ item_id: (await itemOf(page, sku)).item.id, quantity })))
-  const order = await command(page, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-01-15', place: true, lines: items })
-  const [dock] = await ask(page, '/places?site=1&kind=dock')
+  const order = await command(page, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-01-15', send: true, lines: items })
+  const [dock] = await ask(page, '/locations?site=1&kind=dock')
   return { order, dock, arrival: await command(page, '/arrivals', { order_ids: [order.id], dock_id: dock.id, ...more }) }
 }
 
@@ -30,9 +30,9 @@ test('a hundred serials are scanned in a row without a mouse; one twice, and one
   await page.keyboard.press('Enter')
   await expect(page.getByText('Serial H0042 is scanned already')).toBeVisible()
   await expect(page.getByLabel('FR-200 here now')).toHaveValue('100')
-  await press(page, 'Book in 100')
-  await expect(page.getByRole('status').filter({ hasText: 'Booked in' })).toBeVisible()
-  await expect(page.locator('[data-bookings]')).toContainText('H0001 and 99 more')
+  await press(page, 'Receive 100')
+  await expect(page.getByRole('status').filter({ hasText: 'Received' })).toBeVisible()
+  await expect(page.locator('[data-receipts]')).toContainText('H0001 and 99 more')
 
   // A range for the rest; one of them is in stock and says where.
   await field.fill('H0100')
@@ -41,8 +41,8 @@ test('a hundred serials are scanned in a row without a mouse; one twice, and one
   await page.keyboard.press('Enter')
   await expect(page.locator('[data-problem]')).toContainText('Serial H0100 of FR-200 is in stock already, in Dock 1')
   await page.getByRole('button', { name: 'Leave H0100 out' }).click()
-  await press(page, 'Book in 3')
-  await expect(page.locator('[data-bookings]')).toContainText('H0101 and 2 more')
+  await press(page, 'Receive 3')
+  await expect(page.locator('[data-receipts]')).toContainText('H0101 and 2 more')
 
   // The trail of one of them is found by its label.
   await page.goto('/')
@@ -61,10 +61,10 @@ test('a round takes units by serial: one that is elsewhere stops it, any of thos
   expect(Number(figures.free)).toBeGreaterThan(2)
   const headset = (await itemOf(page, 'HS-001')).item
   const customer = (await ask(page, '/parties?kind=customer&q=lyre'))[0]
-  const order = await command(page, '/sales-orders', { customer_id: customer.id, site_id: 1, wanted_on: '2027-01-20', let_go: true,
+  const order = await command(page, '/sales-orders', { customer_id: customer.id, site_id: 1, wanted_on: '2027-01-20', release: true,
     lines: [{ item_id: item.id, quantity: '2' }, { item_id: headset.id, quantity: '1' }] })
   const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: [order.id] })
-  const round = await command(page, '/rounds', { site_id: 1, stops: plan.stops.map((s) => ({ line_id: s.line_id, place_id: s.place_id, quantity: s.quantity })) })
+  const round = await command(page, '/rounds', { site_id: 1, stops: plan.stops.map((s) => ({ line_id: s.line_id, location_id: s.location_id, quantity: s.quantity })) })
   const [carton] = await command(page, '/cartons', { site_id: 1, count: 1 })
 
   const hand = await takeHandheld(browser, baseURL, 'B-003')
@@ -91,8 +91,8 @@ test('a round takes units by serial: one that is elsewhere stops it, any of thos
     await scan(hand, carton.sscc)
     await hand.locator('[data-press]').click()
   }
-  await hand.getByRole('button', { name: 'Set down at the bench' }).click()
-  await expect(hand.getByRole('heading', { name: 'Set down' })).toBeVisible()
+  await hand.getByRole('button', { name: 'Bring to the bench at the bench' }).click()
+  await expect(hand.getByRole('heading', { name: 'Bring to the bench' })).toBeVisible()
   const packed = await ask(page, `/cartons/${carton.id}`)
   expect(packed.contents.find((c) => c.sku === 'HS-001').serials).toEqual(['HS-2027-1'])
   expect(packed.contents.find((c) => c.sku === 'DM-004').serials).toHaveLength(2)
@@ -102,11 +102,11 @@ test('units are moved by name at the desk', async ({ page }) => {
   await signOn(page, 'lead')
   const { item } = await itemOf(page, 'SP-300')
   const { holdings } = await ask(page, `/items/${item.id}?site=1`)
-  const from = holdings.find((h) => h.kind === 'bin' && h.serials.length > 2 && !Number(h.pinned))
+  const from = holdings.find((h) => h.kind === 'bin' && h.serials.length > 2 && !Number(h.reserved))
   await page.goto('/transfers')
   await expect(page.getByLabel('Scan or type')).toBeVisible()
   await page.keyboard.press('/')
-  await page.keyboard.insertText(from.place)
+  await page.keyboard.insertText(from.location)
   await page.keyboard.press('Enter')
   await page.locator('nav.q button', { hasText: item.description }).first().click()
   for (const code of from.serials.slice(0, 2)) await page.getByRole('button', { name: code, exact: true }).click()
@@ -118,7 +118,7 @@ test('units are moved by name at the desk', async ({ page }) => {
   await expect(page.locator('[data-where]')).toContainText('in Dock 2, Quay House')
 })
 
-test('a pallet is booked in as one and stowed in one scan', async ({ page, browser, baseURL }) => {
+test('a pallet is received as one and put away in one scan', async ({ page, browser, baseURL }) => {
   await signOn(page, 'lead')
   const { arrival } = await arrivalOf(page, [['CF-185', '48']])
   await page.goto(`/receive/arrival/${arrival.id}`)
@@ -126,15 +126,15 @@ test('a pallet is booked in as one and stowed in one scan', async ({ page, brows
   await page.getByLabel('CF-185 here now').fill('2')
   await page.getByLabel('CF-185 counted in').selectOption({ label: 'box of 24' })
   await expect(page.getByText('2 × box of 24 of CF-185 are 48 each.')).toBeVisible()
-  await expect(page.getByText('All of it stands on a new pallet, and is stowed as one.')).toBeVisible()
-  await press(page, 'Book in 48')
-  await expect(page.getByRole('status').filter({ hasText: 'Booked in' })).toBeVisible()
-  const pallet = (await ask(page, '/stow/pallets?site=1')).find((p) => p.holds.some((h) => h.sku === 'CF-185'))
+  await expect(page.getByText('All of it stands on a new pallet, and is put away as one.')).toBeVisible()
+  await press(page, 'Receive 48')
+  await expect(page.getByRole('status').filter({ hasText: 'Received' })).toBeVisible()
+  const pallet = (await ask(page, '/put-away/pallets?site=1')).find((p) => p.holds.some((h) => h.sku === 'CF-185'))
   await page.goto('/putaway')
-  await expect(page.locator('[data-docks]')).toContainText(`on …${pallet.sscc.slice(-4)}, stowed as one`)
+  await expect(page.locator('[data-docks]')).toContainText(`on …${pallet.sscc.slice(-4)}, put away as one`)
 
   const hand = await takeHandheld(browser, baseURL, 'B-002')
-  await hand.goto('/hand/stow')
+  await hand.goto('/hand/put-away')
   await expect(hand.locator('.job', { hasText: '48 CF-185' })).toBeVisible()
   await scan(hand, `]C100${pallet.sscc}`)
   const told = await hand.locator('[data-go]').textContent()
@@ -161,21 +161,21 @@ test('two orders come on one lorry; what waits for the rest is not free until it
   await expect(page.locator('[data-arrival]')).toContainText(`IR-100, ${other.number}`)
   await page.getByLabel('GB-A01 here now').fill('24')
   await expect(page.getByText(`24 of GB-A01 wait on the dock until ${order.number} is complete`)).toBeVisible()
-  await press(page, 'Book in 24')
-  await expect(page.locator('[data-bookings]')).toContainText('waits')
+  await press(page, 'Receive 24')
+  await expect(page.locator('[data-receipts]')).toContainText('waits')
   expect(await free()).toBe(before)
   await page.goto('/putaway')
   await expect(page.locator('[data-docks]')).toContainText('waits for the rest of its order')
   const { arrivals } = { arrivals: await ask(page, '/arrivals?site=1') }
   await page.goto(`/receive/arrival/${arrivals.find((a) => a.waits && a.order.includes(order.number)).id}`)
   await page.getByLabel('GB-B01 here now').fill('24')
-  await press(page, 'Book in 24')
-  await expect(page.locator('[data-bookings]')).not.toContainText('waits')
+  await press(page, 'Receive 24')
+  await expect(page.locator('[data-receipts]')).not.toContainText('waits')
   expect(await free()).toBe(before + 24)
   expect(dock.code).toBe('Dock 1')
 })
 
-test('a delivery that fails its sample is refused whole', async ({ page }) => {
+test('a shipment that fails its sample is refused whole', async ({ page }) => {
   await signOn(page, 'lead')
   const waiting = (await ask(page, '/inspections?site=1')).find((x) => x.sku === 'BT-0AA')
   await page.goto(`/receive/inspection/${waiting.id}`)
@@ -184,12 +184,12 @@ test('a delivery that fails its sample is refused whole', async ({ page }) => {
   await page.getByLabel('What is wrong with the rest').fill('No charge at all')
   await expect(page.locator('aside')).toContainText('2 of the sample of 50 fail, and at most 1 may: all 400 are refused.')
   await page.getByLabel('How many are fine').fill('49')
-  await expect(page.locator('aside')).toContainText('the delivery passes')
+  await expect(page.locator('aside')).toContainText('the shipment passes')
   await press(page, 'Pass 399, fail 1')
   await expect(page.getByRole('status').filter({ hasText: '399 passed, 1 failed.' })).toBeVisible()
 })
 
-test('a delivery is checked off in the hand: lots, dates and serials are asked for where they lack', async ({ page, browser, baseURL }) => {
+test('a shipment is checked off in the hand: lots, dates and serials are asked for where they lack', async ({ page, browser, baseURL }) => {
   await signOn(page, 'lead')
   const { arrival } = await arrivalOf(page, [['FR-200', '3'], ['HZ-250', '12'], ['BD-185', '4']])
   const hand = await takeHandheld(browser, baseURL, 'B-002')
@@ -214,13 +214,13 @@ test('a delivery is checked off in the hand: lots, dates and serials are asked f
   await hand.locator('[data-line=BD-185] input').fill('9')
   await expect(hand.locator('[data-refused]')).toContainText('at most 4 may still come')
   await hand.locator('[data-line=BD-185] input').fill('4')
-  await expect(hand.locator('[data-press]')).toHaveText('Book in 19 at Dock 1')
+  await expect(hand.locator('[data-press]')).toHaveText('Receive 19 at Dock 1')
   expect(await hand.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(412)
   await hand.locator('[data-press]').click()
-  await expect(hand.getByRole('status')).toContainText('Booked in')
-  const { bookings, state } = await ask(page, `/arrivals/${arrival.id}`)
+  await expect(hand.getByRole('status')).toContainText('Received')
+  const { receipts, state } = await ask(page, `/arrivals/${arrival.id}`)
   expect(state).toBe('done')
-  expect(bookings.map((b) => b.quantity).sort()).toEqual(['12', '3', '4'])
+  expect(receipts.map((b) => b.quantity).sort()).toEqual(['12', '3', '4'])
 
   // A lorry that nobody has opened yet: its order is scanned, and the dock told.
   const { order, arrival: first } = await arrivalOf(page, [['BD-185', '2']])

@@ -2,16 +2,16 @@ import { ask, command, expect, scan, takeHandheld, test } from '../lib/floor.mjs
 
 test('a trolley full is put away on one walk: bin and goods are scanned, a wrong scan stops it', async ({ browser, baseURL }) => {
   const hand = await takeHandheld(browser, baseURL, 'B-002')
-  // Three lines stand on the dock, put back there from their bins.
+  // Three lines stand on the dock, returned to stock there from their bins.
   const lines = []
   for (const sku of ['CB-010', 'CB-050', 'DX-050']) {
     const { item } = (await ask(hand, `/items?site=1&q=${sku}`))[0]
     const { holdings } = await ask(hand, `/items/${item.id}?site=1`)
-    const full = holdings.find((h) => h.kind === 'bin' && Number(h.quantity) - Number(h.pinned) >= 3)
-    expect(await command(hand, '/transfers', { from_id: full.place_id, to: 'Dock 1', item_id: item.id, quantity: '3' })).toHaveProperty('done')
+    const full = holdings.find((h) => h.kind === 'bin' && Number(h.quantity) - Number(h.reserved) >= 3)
+    expect(await command(hand, '/transfers', { from_id: full.location_id, to: 'Dock 1', item_id: item.id, quantity: '3' })).toHaveProperty('done')
     lines.push(item)
   }
-  await hand.goto('/hand/stow')
+  await hand.goto('/hand/put-away')
   await hand.getByRole('button', { name: 'Load a trolley' }).click()
   await expect(hand.locator('.job', { hasText: lines[2].description })).toBeVisible()
   for (const item of lines) await scan(hand, item.sku)
@@ -20,7 +20,7 @@ test('a trolley full is put away on one walk: bin and goods are scanned, a wrong
   await hand.getByRole('button', { name: 'Walk with 3 lines' }).click()
   await expect(hand.getByText(/Go to, [\d.]+ m in all/)).toBeVisible()
   const id = hand.url().split('/').pop()
-  const walk = await ask(hand, `/stow/walks/${id}`)
+  const walk = await ask(hand, `/put-away/walks/${id}`)
   expect(walk.stops.length).toBeGreaterThanOrEqual(3)
   expect(walk.stops.reduce((n, s) => n + Number(s.quantity), 0)).toBe(9)
 
@@ -39,7 +39,7 @@ test('a trolley full is put away on one walk: bin and goods are scanned, a wrong
   // What is left is found again on any handheld, and goes on, or back to the dock.
   await hand.goto('/hand')
   await hand.getByRole('link', { name: new RegExp(`Trolley ${walk.number}`) }).click()
-  const rest = (await ask(hand, `/stow/walks/${id}`)).stops
+  const rest = (await ask(hand, `/put-away/walks/${id}`)).stops
   for (const s of rest.slice(0, -1)) {
     await expect(hand.locator('[data-go]')).toHaveText(s.bin)
     await scan(hand, s.bin)
@@ -50,6 +50,6 @@ test('a trolley full is put away on one walk: bin and goods are scanned, a wrong
   await hand.getByRole('button', { name: 'Set the rest back' }).click()
   const last = rest.at(-1)
   await expect(hand.locator('.job', { hasText: last.description })).toBeVisible()
-  const waiting = await ask(hand, '/stow/waiting?site=1')
-  expect(waiting.find((w) => w.item_id === last.item_id && w.place === 'Dock 1')).toBeTruthy()
+  const waiting = await ask(hand, '/put-away/waiting?site=1')
+  expect(waiting.find((w) => w.item_id === last.item_id && w.location === 'Dock 1')).toBeTruthy()
 })

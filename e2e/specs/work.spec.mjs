@@ -3,15 +3,15 @@ import { ask, command, expect, fillPurchase, order, press, round, scan, signOn, 
 test('a purchase order is received with the keyboard alone', async ({ page }) => {
   await signOn(page, 'lead')
   await fillPurchase(page)
-  await press(page, 'Place the order, 1 line')
+  await press(page, 'Send the order, 1 line')
   await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
   await expect(page.locator('tbody')).toContainText('48')
   await page.getByRole('button', { name: /Open an arrival/ }).focus()
   await page.keyboard.press('Enter')
   await page.getByLabel('TP-B50 here now').focus()
   await page.keyboard.type('47')
-  await press(page, 'Book in 47')
-  await expect(page.getByRole('status').filter({ hasText: 'Booked in' })).toBeVisible()
+  await press(page, 'Receive 47')
+  await expect(page.getByRole('status').filter({ hasText: 'Received' })).toBeVisible()
   await expect(page.locator('[data-arrival]')).toContainText('47')
 })
 
@@ -27,17 +27,17 @@ test('a draft is placed later, and a stale page is refused with what changed', a
   const draft = await command(one, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-01-15', lines: [{ item_id: item.id, quantity: '5' }] })
   expect(draft.state).toBe('draft')
   await one.goto(`/receive/order/${draft.id}`)
-  await one.getByRole('button', { name: /Place P-/ }).waitFor()
+  await one.getByRole('button', { name: /Send P-/ }).waitFor()
   await one.route('**/api/v1/events', (r) => r.abort())
   await two.goto(`/receive/order/${draft.id}`)
-  await two.getByRole('button', { name: /Place P-/ }).click()
+  await two.getByRole('button', { name: /Send P-/ }).click()
   await expect(two.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
-  const refused = await command(one, `/purchase-orders/${draft.id}/place`, { version: draft.version })
+  const refused = await command(one, `/purchase-orders/${draft.id}/send-to-supplier`, { version: draft.version })
   expect(refused).toMatchObject({ code: 'stale', field: 'version' })
   expect(refused.detail).toContain('Ines Calloway placed it')
 })
 
-test('held orders are let go in bulk, and the lamp tells', async ({ page }) => {
+test('orders on hold are released in bulk, and the lamp tells', async ({ page }) => {
   await signOn(page, 'office')
   await page.goto('/orders')
   const boxes = page.getByRole('checkbox')
@@ -46,7 +46,7 @@ test('held orders are let go in bulk, and the lamp tells', async ({ page }) => {
   await boxes.nth(0).check()
   await boxes.nth(1).check()
   await page.getByRole('button', { name: 'Let 2 orders go' }).click()
-  await expect(page.getByRole('status').filter({ hasText: 'let go to the floor' })).toBeVisible()
+  await expect(page.getByRole('status').filter({ hasText: 'released' })).toBeVisible()
   await expect(boxes).toHaveCount(held - 2)
 })
 
@@ -100,7 +100,7 @@ test('two orders on one trolley: each its carton, a wrong one, one is full, a bi
   await hand.getByRole('button', { name: 'Only 0 here' }).click()
   await expect(hand.getByLabel(/How many are there/)).toHaveCount(0)
   const after = await ask(hand, `/rounds/${r.id}`)
-  expect(after.stops.find((s) => s.id === first.id)).toMatchObject({ taken: '1', done: true })
+  expect(after.stops.find((s) => s.id === first.id)).toMatchObject({ picked: '1', done: true })
   expect(after.cartons.map((c) => c.letter)).toEqual(['A', 'B', 'C'])
 
   // The rest, the unit among it: another serial stops it, its own goes into the carton.
@@ -128,9 +128,9 @@ test('two orders on one trolley: each its carton, a wrong one, one is full, a bi
     await expect.poll(async () => (await ask(hand, `/rounds/${r.id}`)).done_count).toBeGreaterThan(left)
     await expect(hand.locator('[data-press]')).toHaveCount(0)
   }
-  await hand.getByRole('button', { name: 'Set down at the bench' }).click()
-  await expect(hand.getByRole('heading', { name: 'Set down' })).toBeVisible()
-  const boxes = (await ask(page, '/cartons?site=1&state=at%20bench')).filter((c) => c.round === r.number)
+  await hand.getByRole('button', { name: 'Bring to the bench at the bench' }).click()
+  await expect(hand.getByRole('heading', { name: 'Bring to the bench' })).toBeVisible()
+  const boxes = (await ask(page, '/cartons?site=1&state=at_bench')).filter((c) => c.round === r.number)
   const belongs = { A: orders[0].number, B: orders[1].number, C: first.order }
   expect(boxes.length).toBeGreaterThan(1)
   for (const box of boxes) expect(box.order).toBe(belongs[box.letter])
@@ -139,12 +139,12 @@ test('two orders on one trolley: each its carton, a wrong one, one is full, a bi
   await expect(page.getByRole('link', { name: `Short at ${first.bin}` })).toBeVisible()
 })
 
-test('a pinned lot is defended by its order when somebody wants to move it away', async ({ page }) => {
+test('a reserved lot is defended by its order when somebody wants to move it away', async ({ page }) => {
   await signOn(page, 'lead')
   const o = await order(page, [['CL-GZE', '1']])
   const r = await round(page, [o])
   const stop = (await ask(page, `/rounds/${r.id}`)).stops[0]
-  const holding = (await ask(page, `/places/${stop.place_id}`)).holdings.find((h) => h.item_id === stop.item_id && h.lot_id === stop.lot_id)
+  const holding = (await ask(page, `/locations/${stop.location_id}`)).holdings.find((h) => h.item_id === stop.item_id && h.lot_id === stop.lot_id)
   await page.goto('/transfers')
   await page.getByLabel('From bin').fill(stop.bin)
   await page.keyboard.press('Enter')
@@ -154,5 +154,5 @@ test('a pinned lot is defended by its order when somebody wants to move it away'
   await page.getByLabel('To bin').fill(empty.code)
   await press(page, 'Move')
   await expect(page.locator('[data-problem]')).toContainText(o.number)
-  await expect(page.locator('[data-problem]')).toContainText('pinned')
+  await expect(page.locator('[data-problem]')).toContainText('reserved')
 })

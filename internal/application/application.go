@@ -5,13 +5,11 @@ import (
 	"context"
 	"time"
 
-	"lanternrow/internal/billing"
 	"lanternrow/internal/carriers"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/connection"
-	"lanternrow/internal/finding"
-	"lanternrow/internal/kept"
+	"lanternrow/internal/invoicing"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
@@ -20,7 +18,9 @@ import (
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/purchasing"
+	"lanternrow/internal/resolving"
 	"lanternrow/internal/row"
+	"lanternrow/internal/savedviews"
 	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/carrier"
 	"lanternrow/internal/standin/host"
@@ -48,12 +48,12 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 		runner.DB = pools.Commands
 		go hub.Run(ctx)
 	}
-	runner.Touch = hub
+	runner.Notify = hub
 	server := web.New(ctx, pools, runner, hub, c.SecureCookie)
 	r := server.Router
 	catalog.Register(r)
 	sheets.Register(r)
-	finding.Register(r)
+	resolving.Register(r)
 	row.Register(r)
 	receive.Register(r, c.CompanyPrefix)
 	purchasing.Register(r)
@@ -65,7 +65,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	dispatch.Register(r)
 	transfers.Register(r)
 	audit.Register(r)
-	kept.Register(r)
+	savedviews.Register(r)
 	printer.Register(r)
 	mail.Register(r)
 	scale.Register(r)
@@ -74,8 +74,8 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	carriers.Register(r)
 	labels.Register(r)
 	connection.Register(r)
-	billing.Register(r)
-	engine := schedules.New(runner, orders.ByItself(), pick.ByItself(), billing.ByItself())
+	invoicing.Register(r)
+	engine := schedules.New(runner, orders.Schedule(), pick.Schedule(), invoicing.Schedule())
 	engine.Register(r)
 	if pools != nil && c.Schedules {
 		go engine.Run(ctx)

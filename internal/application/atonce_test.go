@@ -57,10 +57,10 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 		}
 	}
 	held := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
-	once("let go", atOnce(devices, "/sales-orders/let-go", object{"orders": []object{{"id": held["id"], "version": held["version"]}}}), "stale", "order_not_held")
+	once("released", atOnce(devices, "/sales-orders/release", object{"orders": []object{{"id": held["id"], "version": held["version"]}}}), "stale", "order_not_on_hold")
 	line := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON(), "lines", 0, "id")
-	once("pinned", atOnce(devices, fmt.Sprintf("/sales-lines/%v/pins", line), object{"pins": []object{{"place_id": bin, "quantity": "3"}}}), "over_wanted")
-	stop := object{"line_id": line, "place_id": bin, "quantity": "5"}
+	once("reserved", atOnce(devices, fmt.Sprintf("/sales-lines/%v/reservations", line), object{"reservations": []object{{"location_id": bin, "quantity": "3"}}}), "over_wanted")
+	stop := object{"line_id": line, "location_id": bin, "quantity": "5"}
 	once("let a round go", atOnce(devices, "/rounds", object{"site_id": world.Site, "stops": []object{stop}}), "over_wanted")
 	round := lead.Get("/rounds?site=1").JSONs()[0]
 	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
@@ -69,24 +69,24 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	lead.Post("/cartons", object{"site_id": world.Site, "count": 1}).Into(&labels)
 	sscc, carton := labels[0]["sscc"], id(labels[0], "id")
 	once("opened a carton", atOnce(devices, rp+"/cartons", object{"scan": sscc}), "carton_used")
-	once("took", atOnce(devices, rp+"/take", object{"stop_id": at(r, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": sscc, "quantity": "5"}), "stop_done")
-	once("set down", atOnce(devices, rp+"/set-down", object{}), "round_not_walking")
+	once("took", atOnce(devices, rp+"/pick", object{"stop_id": at(r, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": sscc, "quantity": "5"}), "stop_done")
+	once("bring to the bench", atOnce(devices, rp+"/stage", object{}), "round_not_walking")
 	once("closed", atOnce(devices, fmt.Sprintf("/cartons/%d/pack", carton), object{}), "carton_state")
 	load := lead.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans"}).JSON()
 	lp := fmt.Sprintf("/loads/%d", id(load, "id"))
 	once("loaded", atOnce(devices, lp+"/scan", object{"scan": sscc}), "carton_loaded")
 	once("left", atOnce(devices, lp+"/leave", object{}), "load_left")
-	sent := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON(), "deliveries", 0, "id")
-	once("billed", atOnce(devices, "/sales-bills", object{"delivery_ids": []any{sent}}), "nothing_unbilled")
+	shipped := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON(), "shipments", 0, "id")
+	once("invoiced", atOnce(devices, "/invoices", object{"shipment_ids": []any{shipped}}), "nothing_uninvoiced")
 
 	straight := sellNow(lead, world.Clamp, "1")
 	packedFor(lead, straight)
-	once("sent", atOnce(devices, "/deliveries", object{"order_id": straight["id"]}), "nothing_packed")
+	once("shipped", atOnce(devices, "/shipments", object{"order_id": straight["id"]}), "nothing_packed")
 
-	// The last of a bin: a count, two orders' pins and a move want it at once, and what is
+	// The last of a bin: a count, two orders' reservations and a move want it at once, and what is
 	// there is had once.
-	sheet := lead.Get(fmt.Sprintf("/counts/sheet?place=%d&item=%d", bin, world.Clamp)).JSON()
-	once("counted", atOnce(devices, "/counts", object{"place_id": bin, "item_id": world.Clamp, "since": sheet["since"], "reason": "five are bent", "kinds": []object{{"quantity": "10"}}}), "moved_since")
+	sheet := lead.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", bin, world.Clamp)).JSON()
+	once("counted", atOnce(devices, "/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "reason": "five are bent", "kinds": []object{{"quantity": "10"}}}), "moved_since")
 	var lines []any
 	for range n {
 		o := sellNow(lead, world.Clamp, "4")
@@ -94,20 +94,20 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	}
 	var all sync.WaitGroup
 	var mu sync.Mutex
-	pinned := map[string]int{}
+	reserved := map[string]int{}
 	for i, l := range lines {
 		all.Go(func() {
-			code := devices[i].Post(fmt.Sprintf("/sales-lines/%v/pins", l), object{"pins": []object{{"place_id": bin, "quantity": "4"}}}).Code()
+			code := devices[i].Post(fmt.Sprintf("/sales-lines/%v/reservations", l), object{"reservations": []object{{"location_id": bin, "quantity": "4"}}}).Code()
 			mu.Lock()
-			pinned[code]++
+			reserved[code]++
 			mu.Unlock()
 		})
 	}
 	all.Wait()
-	if pinned["ok"] != 2 || pinned["pinned"] != n-2 {
-		t.Errorf("of ten, four each were pinned to six orders: %v", pinned)
+	if reserved["ok"] != 2 || reserved["reserved"] != n-2 {
+		t.Errorf("of ten, four each were reserved for six orders: %v", reserved)
 	}
-	once("moved", atOnce(devices, "/transfers", object{"from_id": bin, "to_id": h.Bin(t, "A-03-1-A"), "item_id": world.Clamp, "quantity": "2"}), "pinned", "not_enough")
+	once("moved", atOnce(devices, "/transfers", object{"from_id": bin, "to_id": h.Bin(t, "A-03-1-A"), "item_id": world.Clamp, "quantity": "2"}), "reserved", "not_enough")
 	if there := h.Holds(t, bin, world.Clamp); there != "8" {
 		t.Errorf("the bin holds %s", there)
 	}
@@ -124,7 +124,7 @@ func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
 	for range orders {
 		office.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
 	}
-	s := office.Post("/schedules", object{"site_id": world.Site, "task": "let-orders-go", "rule": object{"at": []string{"07:30"}}, "settings": object{"days": 365}}).JSON()
+	s := office.Post("/schedules", object{"site_id": world.Site, "task": "release-orders", "rule": object{"at": []string{"07:30"}}, "settings": object{"days": 365}}).JSON()
 	now := time.Now().Add(48 * time.Hour)
 	engine := engineAt(h, &now)
 	r := rand.New(rand.NewPCG(4, 4))
@@ -142,11 +142,11 @@ func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
 		}
 		end()
 		var gone int
-		if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM schedule_runs), (SELECT count(*) FROM outbound_orders WHERE state = 'let go')`).Scan(&runs, &gone); err != nil {
+		if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM schedule_runs), (SELECT count(*) FROM outbound_orders WHERE state = 'released')`).Scan(&runs, &gone); err != nil {
 			t.Fatal(err)
 		}
 		if gone != orders*runs {
-			t.Fatalf("%d runs are written down, and %d of %d orders are let go", runs, gone, orders)
+			t.Fatalf("%d runs are written down, and %d of %d orders are released", runs, gone, orders)
 		}
 		if try > 400 {
 			t.Fatal("it is never done")

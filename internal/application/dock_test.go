@@ -21,11 +21,11 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, c := world.SignOn(t, base, "lead"), world.SignOn(t, base, "receiver")
-	place := func(lines ...object) object {
-		return lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "place": true, "lines": lines}).JSON()
+	location := func(lines ...object) object {
+		return lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true, "lines": lines}).JSON()
 	}
-	first := place(object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Spot, "quantity": "2"})
-	second, third := place(object{"item_id": world.Clamp, "quantity": "5"}), place(object{"item_id": world.Heavy, "quantity": "3"})
+	first := location(object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Spot, "quantity": "2"})
+	second, third := location(object{"item_id": world.Clamp, "quantity": "5"}), location(object{"item_id": world.Heavy, "quantity": "3"})
 	arrival := c.Post("/arrivals", object{"order_ids": []int64{id(first, "id"), id(second, "id")}, "dock_id": world.Dock, "waits": true}).JSON()
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	if len(arrival["lines"].([]any)) != 3 || arrival["order"] != "P-2201, P-2202" {
@@ -33,11 +33,11 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	}
 	arrival = c.Post(path+"/orders", object{"version": 1, "order_id": id(third, "id")}).JSON()
 	book := func(lines ...object) object {
-		return c.Post(path+"/book-in", object{"version": arrival["version"], "lines": lines}).JSON()
+		return c.Post(path+"/receive", object{"version": arrival["version"], "lines": lines}).JSON()
 	}
 	line := func(i int) any { return at(arrival, "lines", i, "id") }
 	clamps := object{"line_id": line(0), "quantity": "20"}
-	plan := c.Post(path+"/book-in/preview", object{"version": arrival["version"], "lines": []object{clamps}}).JSON()
+	plan := c.Post(path+"/receive/preview", object{"version": arrival["version"], "lines": []object{clamps}}).JSON()
 	if !has(plan["notes"], "20 of HC-050 wait on the dock until P-2201 is complete") || at(plan, "changes", 0, "after") != "20" || at(plan, "changes", 1, "after") != "0" {
 		t.Fatalf("before and after says %v", plan)
 	}
@@ -45,13 +45,13 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	if f := figures(c, "HC-050"); f["physical"] != "20" || f["free"] != "0" {
 		t.Errorf("waiting goods are on hand and not free: %v", f)
 	}
-	// They cannot be stowed, moved, picked or promised meanwhile.
-	c.Post("/stow", object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": "5", "places": []object{{"bin": "A-01-1-A", "quantity": "5"}}}).Refused(409, "not_enough", "quantity", "holds 0 of HC-050")
+	// They cannot be putAway, moved, picked or promised meanwhile.
+	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "5", "locations": []object{{"bin": "A-01-1-A", "quantity": "5"}}}).Refused(409, "not_enough", "quantity", "holds 0 of HC-050")
 	c.Post("/transfers", object{"from_id": world.Dock, "to": "A-01-1-A", "item_id": world.Clamp, "quantity": "5"}).Refused(409, "not_enough", "")
 	var waiting []object
-	c.Get("/stow/waiting?site=1").Into(&waiting)
+	c.Get("/put-away/waiting?site=1").Into(&waiting)
 	if len(waiting) != 0 {
-		t.Errorf("on the list to be stowed: %v", waiting)
+		t.Errorf("on the list to be putAway: %v", waiting)
 	}
 	// The second order is complete at once: its goods do not wait. So are those of a line that completes the first.
 	arrival = book(object{"line_id": line(2), "quantity": "5"})
@@ -59,20 +59,20 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 		t.Errorf("a complete order's goods are free: %v", f)
 	}
 	arrival = book(object{"line_id": line(1), "quantity": "2", "serials": []string{"S1", "S2"}})
-	if f := figures(c, "HC-050"); f["free"] != "25" || at(arrival, "orders", 0, "state") != "all in" || arrival["state"] != "open" {
+	if f := figures(c, "HC-050"); f["free"] != "25" || at(arrival, "orders", 0, "state") != "received" || arrival["state"] != "open" {
 		t.Errorf("the rest came: %v, %v", f, arrival["orders"])
 	}
-	// What is let go is taken back as any other.
-	for i, b := range arrival["bookings"].([]any) {
+	// What is released is taken back as any other.
+	for i, b := range arrival["receipts"].([]any) {
 		if at(b, "quantity") == "20" {
-			arrival = c.Post(path+"/undo", object{"version": arrival["version"], "move_id": at(arrival, "bookings", i, "move_id"), "reason": "Counted twice"}).JSON()
+			arrival = c.Post(path+"/undo", object{"version": arrival["version"], "move_id": at(arrival, "receipts", i, "move_id"), "reason": "Counted twice"}).JSON()
 		}
 	}
 	if f := figures(c, "HC-050"); f["physical"] != "5" {
 		t.Errorf("taken back: %v", f)
 	}
 	arrival = book(object{"line_id": line(0), "quantity": "7"})
-	// A lead lets it go without the rest.
+	// A lead releases it without the rest.
 	order := lead.Get(fmt.Sprintf("/purchase-orders/%d", id(first, "id"))).JSON()
 	waits := lead.Get("/purchase-orders?site=1&list=waiting").JSON()
 	if len(waits["orders"].([]any)) != 1 {
@@ -81,7 +81,7 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	release := fmt.Sprintf("/purchase-orders/%d/release", id(first, "id"))
 	lead.Post(release, object{"version": order["version"]}).JSON()
 	if f := figures(c, "HC-050"); f["free"] != "12" {
-		t.Errorf("let go: %v", f)
+		t.Errorf("released: %v", f)
 	}
 	lead.Post(release, object{"version": 0}).Refused(409, "nothing_waits", "")
 	h.Whole(t)
@@ -91,7 +91,7 @@ func TestAnArrivalTakesOrdersOfOneSupplierAndSite(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	c := world.SignOn(t, base, "lead")
-	if _, err := h.Owner.Exec(`INSERT INTO places (kind, code) VALUES ('supplier', 'SU2'); INSERT INTO parties (kind, code, name, place_id) VALUES ('supplier', 'SU2', 'Another House', (SELECT id FROM places WHERE code = 'SU2'))`); err != nil {
+	if _, err := h.Owner.Exec(`INSERT INTO locations (kind, code) VALUES ('supplier', 'SU2'); INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SU2', 'Another House', (SELECT id FROM locations WHERE code = 'SU2'))`); err != nil {
 		t.Fatal(err)
 	}
 	_, arrival := order(t, c, nil, object{"item_id": world.Clamp, "quantity": "5"})
@@ -102,9 +102,9 @@ func TestAnArrivalTakesOrdersOfOneSupplierAndSite(t *testing.T) {
 	}{
 		{object{"supplier_id": 3, "site_id": world.Site}, "order_elsewhere", "with Another House"},
 		{object{"supplier_id": world.Supplier, "site_id": world.OtherSite}, "order_elsewhere", "to one site"},
-		{object{"supplier_id": world.Supplier, "site_id": world.Site, "place": false}, "order_not_open", "is draft"},
+		{object{"supplier_id": world.Supplier, "site_id": world.Site, "send": false}, "order_not_open", "is draft"},
 	} {
-		body := object{"expected_on": soon, "place": true, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}
+		body := object{"expected_on": soon, "send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}
 		for k, v := range x.order {
 			body[k] = v
 		}
@@ -113,7 +113,7 @@ func TestAnArrivalTakesOrdersOfOneSupplierAndSite(t *testing.T) {
 	}
 }
 
-// TestAPalletIsStowedInOneScan books goods in on pallets, stows one as it came, picks off
+// TestAPalletIsStowedInOneScan books goods in on pallets, puts away one as it came, picks off
 // it, and finds each by its number.
 func TestAPalletIsStowedInOneScan(t *testing.T) {
 	t.Parallel()
@@ -129,7 +129,7 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 		t.Fatal(err)
 	}
 	book := func(carton object, lines ...object) world.Answer {
-		return c.Post(path+"/book-in", object{"version": arrival["version"], "carton": carton, "lines": lines})
+		return c.Post(path+"/receive", object{"version": arrival["version"], "carton": carton, "lines": lines})
 	}
 	clamps := func(q string) object { return object{"line_id": at(arrival, "lines", 0, "id"), "quantity": q} }
 	book(object{"kind": "pallet", "sscc": sscc[:17] + "0"}, clamps("1")).Refused(422, "check_digit", "carton.sscc")
@@ -137,7 +137,7 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	arrival = book(object{"kind": "pallet", "sscc": sscc}, object{"line_id": at(arrival, "lines", 1, "id"), "quantity": "2", "serials": []string{"S1", "S2"}}).JSON()
 	arrival = book(object{"kind": "carton"}, clamps("12"), object{"line_id": at(arrival, "lines", 2, "id"), "quantity": "10", "lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "10"}}}).JSON()
 	var pallets []object
-	c.Get("/stow/pallets?site=1").Into(&pallets)
+	c.Get("/put-away/pallets?site=1").Into(&pallets)
 	if len(pallets) != 2 || pallets[0]["sscc"] != sscc || len(pallets[0]["holds"].([]any)) != 2 {
 		t.Fatalf("on the dock: %v", pallets)
 	}
@@ -154,15 +154,15 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	if all := strings.Join(titles, "|"); strings.Count(all, "carton …") != 1 || strings.Contains(all, "pallet") || !strings.Contains(all, "SP-150 serial S1") {
 		t.Errorf("labels: %v", titles)
 	}
-	stow := func(pallet object, bin string) world.Answer {
-		return c.Post("/stow/pallets", object{"carton_id": pallet["id"], "bin": bin})
+	putAway := func(pallet object, bin string) world.Answer {
+		return c.Post("/put-away/pallets", object{"carton_id": pallet["id"], "bin": bin})
 	}
-	stow(pallets[1], "A-01-1-A").Refused(422, "bin_full", "bin", "HZ-500", "does not take fluid")
-	stow(pallets[0], "Gate").Refused(422, "not_a_bin", "bin")
+	putAway(pallets[1], "A-01-1-A").Refused(422, "bin_full", "bin", "HZ-500", "does not take fluid")
+	putAway(pallets[0], "Gate").Refused(422, "not_a_bin", "bin")
 	h.Stock(t, world.Heavy, h.Bin(t, "A-04-1-A"), 5)
-	stow(pallets[0], "A-04-1-A").Refused(422, "bin_full", "bin", "can take 19 of HC-050, not the 20 that stand on it")
+	putAway(pallets[0], "A-04-1-A").Refused(422, "bin_full", "bin", "can take 19 of HC-050, not the 20 that stand on it")
 	var offers []object
-	c.Get(fmt.Sprintf("/stow/pallets/%d/bins", id(pallets[0], "id"))).Into(&offers)
+	c.Get(fmt.Sprintf("/put-away/pallets/%d/bins", id(pallets[0], "id"))).Into(&offers)
 	if offers[0]["bin"] != "A-01-1-A" || !has(offers[0]["why"], "the item's home bin") {
 		t.Fatalf("offered %v", offers)
 	}
@@ -171,11 +171,11 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 			t.Error("a bin that cannot take it is offered")
 		}
 	}
-	plan := stow(pallets[0], "a-01-1-a").JSON()
+	plan := putAway(pallets[0], "a-01-1-a").JSON()
 	if len(plan["moves"].([]any)) != 2 || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "20" || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Spot) != "2" {
-		t.Fatalf("stowed: %v", plan)
+		t.Fatalf("putAway: %v", plan)
 	}
-	stow(pallets[0], "A-01-1-A").Refused(422, "same_place", "bin")
+	putAway(pallets[0], "A-01-1-A").Refused(422, "same_location", "bin")
 	read := c.Get("/scan?site=1&text=%5DC100" + sscc).JSON()
 	if at(read, "found", 0, "label") != "pallet, in A-01-1-A" {
 		t.Errorf("its label reads %v", read["found"])
@@ -184,15 +184,15 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	if f := figures(c, "HC-050"); f["free"] != "32" || f["in_cartons"] != "0" {
 		t.Errorf("%v", f)
 	}
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true, "lines": []object{{"item_id": world.Clamp, "quantity": "8"}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "8"}}}).JSON()
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}).JSON()
 	s := at(p, "stops", 0).(object)
 	if s["carton"] != sscc {
 		t.Fatalf("planned %v", s)
 	}
-	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": s["line_id"], "place_id": s["place_id"], "carton_id": s["carton_id"], "quantity": "8"}}}).JSON()
+	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": s["line_id"], "location_id": s["location_id"], "carton_id": s["carton_id"], "quantity": "8"}}}).JSON()
 	from := object{"from_id": h.Bin(t, "A-01-1-A"), "to": "A-02-1-A", "item_id": world.Clamp, "quantity": "13", "carton_id": pallets[0]["id"]}
-	c.Post("/transfers", from).Refused(409, "pinned", "", "8 of them are pinned to S-3301", "At most 12")
+	c.Post("/transfers", from).Refused(409, "reserved", "", "8 of them are reserved for S-3301", "At most 12")
 	from["quantity"] = "12"
 	c.Post("/transfers", from).JSON()
 	picker := world.SignOn(t, base, "picker")
@@ -201,13 +201,13 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	var labels []object
 	lead.Post("/cartons", object{"site_id": world.Site, "count": 1}).Into(&labels)
 	picker.Post(rp+"/cartons", object{"scan": labels[0]["sscc"]}).JSON()
-	done := picker.Post(rp+"/take", object{"stop_id": at(round, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": labels[0]["sscc"], "quantity": "8"}).JSON()
+	done := picker.Post(rp+"/pick", object{"stop_id": at(round, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": labels[0]["sscc"], "quantity": "8"}).JSON()
 	if at(done, "stops", 0, "done") != true || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "0" {
 		t.Errorf("taken off the pallet: %v", done["stops"])
 	}
-	// The order's own carton is no pallet: it is not stowed, and nothing is taken off it.
-	c.Post("/stow/pallets", object{"carton_id": labels[0]["id"], "bin": "A-02-1-A"}).Refused(404, "carton_empty", "carton_id", "from the round to the bench")
-	picker.Post(rp+"/set-down", object{}).JSON()
+	// The order's own carton is no pallet: it is not putAway, and nothing is taken off it.
+	c.Post("/put-away/pallets", object{"carton_id": labels[0]["id"], "bin": "A-02-1-A"}).Refused(404, "carton_empty", "carton_id", "from the round to the bench")
+	picker.Post(rp+"/stage", object{}).JSON()
 	c.Post("/transfers", object{"from_id": world.Bench, "to": "A-02-1-A", "item_id": world.Clamp, "quantity": "1", "carton_id": labels[0]["id"]}).Refused(404, "carton_empty", "carton_id")
 	book(object{"kind": "pallet", "sscc": labels[0]["sscc"]}, clamps("1")).Refused(409, "carton_used", "carton.sscc", "our own")
 	book(object{"kind": "pallet", "sscc": sscc}, clamps("1")).Refused(409, "carton_elsewhere", "carton.sscc", "stands in A-01-1-A already")
@@ -222,16 +222,16 @@ func TestWhatWaitingOrdersWantGoesStraightFromTheDock(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 6)
 	var orders []int64
 	for _, q := range []string{"10", "9"} {
-		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true, "lines": []object{{"item_id": world.Clamp, "quantity": q}}}).JSON()
+		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": q}}}).JSON()
 		orders = append(orders, id(o, "id"))
 	}
 	_, arrival := order(t, lead, nil, object{"item_id": world.Clamp, "quantity": "8"})
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "8"}}}
-	if plan := c.Post(path+"/book-in/preview", body).JSON(); !has(plan["notes"], "Waiting orders lack 13 of HC-050: this covers 8.") {
+	if plan := c.Post(path+"/receive/preview", body).JSON(); !has(plan["notes"], "Waiting orders lack 13 of HC-050: this covers 8.") {
 		t.Errorf("it is not said: %v", plan["notes"])
 	}
-	arrival = c.Post(path+"/book-in", body).JSON()
+	arrival = c.Post(path+"/receive", body).JSON()
 	// The bin serves 6 of the first order; the dock's 8 serve its other 4 and 4 of the second.
 	wanted := arrival["wanted"].([]any)
 	if len(wanted) != 2 || at(wanted[0], "quantity") != "4" || at(wanted[1], "quantity") != "4" {
@@ -239,15 +239,15 @@ func TestWhatWaitingOrdersWantGoesStraightFromTheDock(t *testing.T) {
 	}
 	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders}).JSON()
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders, "from_id": world.Dock}).JSON()
-	if at(p, "stops", 0, "bin") != "Dock 1" || p["units"] != "8" || at(p, "lacking", 0, "why") != "none is free on that dock" {
+	if at(p, "stops", 0, "bin") != "Dock 1" || p["units"] != "8" || at(p, "shortages", 0, "why") != "none is free on that dock" {
 		t.Fatalf("planned %v", p)
 	}
 	var stops []object
 	for _, s := range p["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
 	}
 	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
-	c.Post("/stow", object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": "1", "places": []object{{"bin": "A-02-1-A", "quantity": "1"}}}).Refused(409, "pinned", "", "pinned to S-3301")
+	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "1", "locations": []object{{"bin": "A-02-1-A", "quantity": "1"}}}).Refused(409, "reserved", "", "reserved for S-3301")
 	if len(at(c.Get(path).JSON(), "wanted").([]any)) != 0 {
 		t.Error("what is on a round is wanted still")
 	}
@@ -264,9 +264,9 @@ func TestASiteMayPickFromItsDocks(t *testing.T) {
 	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
 	h.Stock(t, world.Clamp, world.Dock, 6)
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true, "lines": []object{{"item_id": world.Clamp, "quantity": "4"}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "4"}}}).JSON()
 	plan := object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}
-	if p := lead.Post("/pick/plan", plan).JSON(); len(p["stops"].([]any)) != 0 || at(p, "lacking", 0, "quantity") != "4" {
+	if p := lead.Post("/pick/plan", plan).JSON(); len(p["stops"].([]any)) != 0 || at(p, "shortages", 0, "quantity") != "4" {
 		t.Errorf("where bins are insisted on: %v", p)
 	}
 	sheet := lead.Post("/catalog/sites/import", object{"site_id": world.Site, "rows": []object{{"code": "T", "insist_bins": "no"}}}).JSON()
@@ -285,7 +285,7 @@ func TestASiteMayPickFromItsDocks(t *testing.T) {
 	}
 }
 
-// TestADeliveryIsJudgedByItsSample passes one delivery and refuses another.
+// TestADeliveryIsJudgedByItsSample passes one shipment and refuses another.
 func TestADeliveryIsJudgedByItsSample(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -305,7 +305,7 @@ func TestADeliveryIsJudgedByItsSample(t *testing.T) {
 		{"51", "over_inspected", []string{"50 of HC-050 are to be inspected, not 51"}, "", "", ""},
 	} {
 		_, arrival := order(t, world.SignOn(t, base, "lead"), nil, object{"item_id": world.Clamp, "quantity": "400"})
-		path := fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id"))
+		path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 		body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "400"}}}
 		if plan := c.Post(path+"/preview", body).JSON(); !has(plan["notes"], "all 400 wait in quarantine. A sample of 50 is looked at, of which at most 1 may fail (plan H, limit 1 %)") {
 			t.Fatalf("%v", plan["notes"])
@@ -356,10 +356,10 @@ func TestLotsAreMadeWhereTheSupplierGivesNone(t *testing.T) {
 		t.Fatalf("%v", arrival["lines"])
 	}
 	body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 1, "id"), "quantity": "3", "pack_id": 2}}}
-	plan := c.Post(path+"/book-in/preview", body).JSON()
+	plan := c.Post(path+"/receive/preview", body).JSON()
 	if at(plan, "moves", 0, "quantity") != "36" || !has(plan["notes"], "3 × box of 12 of HC-050 are 36 each.") {
 		t.Errorf("%v", plan)
 	}
 	body["lines"] = []object{{"line_id": at(arrival, "lines", 1, "id"), "quantity": "1.5", "pack_id": 2}}
-	c.Post(path+"/book-in", body).Refused(422, "quantity_fraction", "lines[0].quantity")
+	c.Post(path+"/receive", body).Refused(422, "quantity_fraction", "lines[0].quantity")
 }

@@ -33,35 +33,35 @@ func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
 		t.Fatalf("the line says %v", at(arrival, "lines", 0))
 	}
 	book := func(c *world.Client, a object, l object) world.Answer {
-		return c.Post(path+"/book-in", object{"version": a["version"], "lines": []object{l}})
+		return c.Post(path+"/receive", object{"version": a["version"], "lines": []object{l}})
 	}
 	// A first part of 60: 40 are open, since 60 is less than 95.
-	preview := receiver.Post(path+"/book-in/preview", object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "60"}}}).JSON()
+	preview := receiver.Post(path+"/receive/preview", object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "60"}}}).JSON()
 	if got := at(preview, "changes", 2, "after"); got != "60 of 100, 40 open" {
 		t.Errorf("before and after says %q", got)
 	}
 	arrival = book(receiver, arrival, object{"line_id": clamps, "quantity": "60"}).JSON()
-	if at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "part in" {
+	if at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "partly_received" {
 		t.Error("the order is not part in")
 	}
 	// 46 more make 106: refused, and the most that may come is named; earlier receipts count.
 	over := object{"line_id": clamps, "quantity": "46"}
 	book(receiver, arrival, over).Refused(422, "over_allowance", "lines[0].quantity", "at most 45 may still come", "60 already in")
-	over["reason"] = "They sent a whole pallet"
+	over["reason"] = "They shipped a whole pallet"
 	book(receiver, arrival, over).Refused(403, "lead_decides", "lines[0].reason", "Only a lead", "at most 45")
 	over["reason"] = "ok"
 	book(lead, arrival, over).Refused(422, "reason_short", "lines[0].reason", "stays in the trail")
 	if h.Holds(t, world.Dock, world.Clamp) != "60" {
-		t.Fatal("a refusal booked something in")
+		t.Fatal("a refusal received something in")
 	}
-	over["reason"] = "They sent a whole pallet"
+	over["reason"] = "They shipped a whole pallet"
 	arrival = book(lead, arrival, over).JSON()
 	if line(arrival, 0, "closed") != true || line(arrival, 0, "received") != "106" || line(arrival, 0, "cancelled") != "0" {
 		t.Fatalf("the line is left as %v", at(arrival, "lines", 0))
 	}
 	book(lead, arrival, object{"line_id": clamps, "quantity": "1"}).Refused(422, "line_closed", "lines[0].quantity", "106 of 100")
 	trail := lead.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Clamp)).JSON()
-	if at(trail, "lines", 0, "note") != at(order, "number").(string)+", accepted: They sent a whole pallet" || at(trail, "lines", 0, "person") != "Some lead" {
+	if at(trail, "lines", 0, "note") != at(order, "number").(string)+", accepted: They shipped a whole pallet" || at(trail, "lines", 0, "person") != "Some lead" {
 		t.Errorf("the trail says %v", at(trail, "lines", 0))
 	}
 
@@ -75,10 +75,10 @@ func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
 	book(receiver, arrival, gone).Refused(422, "lot_expired", "lines[0].lots[1].expires_on", "have a lead accept it")
 	gone["reason"] = "For the smoke test in the yard"
 	book(receiver, arrival, gone).Refused(403, "lead_decides", "lines[0].reason")
-	lead.Post(path+"/book-in/preview", object{"version": arrival["version"], "lines": []object{gone}}).JSON()
+	lead.Post(path+"/receive/preview", object{"version": arrival["version"], "lines": []object{gone}}).JSON()
 	lots["reason"] = "Needed for Friday's show"
 	arrival = book(lead, arrival, lots).JSON()
-	if at(arrival, "state") != "done" || at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "all in" {
+	if at(arrival, "state") != "done" || at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "received" {
 		t.Errorf("all lines are closed, and the arrival is %v", at(arrival, "state"))
 	}
 	h.Whole(t)
@@ -95,7 +95,7 @@ func TestAShortLineClosesAndSaysWhatIsCancelled(t *testing.T) {
 	}{{"96", "96 of 100, closes; 4 cancelled", "0"}, {"94", "94 of 100, 6 open", "6"}} {
 		_, arrival := buy(t, c, "100", "1")
 		body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": x.here}}}
-		path := fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id"))
+		path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 		if got := at(c.Post(path+"/preview", body).JSON(), "changes", 2, "after"); got != x.after {
 			t.Errorf("%s: before and after says %q", x.here, got)
 		}
@@ -109,7 +109,7 @@ func TestAShortLineClosesAndSaysWhatIsCancelled(t *testing.T) {
 	h.Whole(t)
 }
 
-func TestABookingIsTakenBackByACounterMove(t *testing.T) {
+func TestAReceiptIsTakenBackByACounterMove(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	allow(t, h)
@@ -117,21 +117,21 @@ func TestABookingIsTakenBackByACounterMove(t *testing.T) {
 	order, arrival := buy(t, world.SignOn(t, base, "lead"), "100", "10")
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	lots := []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"}, {"code": "L2", "expires_on": "2029-02-01", "quantity": "4"}}
-	arrival = c.Post(path+"/book-in", object{"version": 1, "lines": []object{
+	arrival = c.Post(path+"/receive", object{"version": 1, "lines": []object{
 		{"line_id": id(arrival, "lines", 0, "id"), "quantity": "100"}, {"line_id": id(arrival, "lines", 1, "id"), "quantity": "10", "lots": lots}}}).JSON()
-	if at(arrival, "state") != "done" || len(arrival["bookings"].([]any)) != 3 {
-		t.Fatalf("booked in: %v", arrival["bookings"])
+	if at(arrival, "state") != "done" || len(arrival["receipts"].([]any)) != 3 {
+		t.Fatalf("received: %v", arrival["receipts"])
 	}
-	booking := func(a object, sku string, lot any) int64 {
-		for i, b := range a["bookings"].([]any) {
+	receipt := func(a object, sku string, lot any) int64 {
+		for i, b := range a["receipts"].([]any) {
 			if at(b, "sku") == sku && at(b, "lot") == lot {
-				return id(a, "bookings", i, "move_id")
+				return id(a, "receipts", i, "move_id")
 			}
 		}
-		t.Fatalf("no booking of %s %v", sku, lot)
+		t.Fatalf("no receipt of %s %v", sku, lot)
 		return 0
 	}
-	undo := object{"version": arrival["version"], "move_id": booking(arrival, "HZ-500", "L2"), "reason": ""}
+	undo := object{"version": arrival["version"], "move_id": receipt(arrival, "HZ-500", "L2"), "reason": ""}
 	c.Post(path+"/undo", undo).Refused(422, "reason_missing", "reason")
 	plan := c.Post(path+"/undo/preview", undo).JSON()
 	if at(plan, "button") != "Take 4 of HZ-500 back" || at(plan, "changes", 0, "after") != "6 of 10" {
@@ -149,54 +149,54 @@ func TestABookingIsTakenBackByACounterMove(t *testing.T) {
 		t.Errorf("the trail shows %v", trail["lines"])
 	}
 	// Goods that went on to a bin cannot be taken back from the dock.
-	c.Post("/stow", object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": "24", "places": []object{{"bin": "A-01-1-A", "quantity": "24"}}}).JSON()
-	gone := object{"version": arrival["version"], "move_id": booking(arrival, "HC-050", nil), "reason": "Not ours at all"}
-	c.Post(path+"/undo", gone).Refused(409, "goods_gone", "move_id", "Dock 1 holds 76 of HC-050", "100 were booked in")
-	// And what is billed stays.
+	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "24", "locations": []object{{"bin": "A-01-1-A", "quantity": "24"}}}).JSON()
+	gone := object{"version": arrival["version"], "move_id": receipt(arrival, "HC-050", nil), "reason": "Not ours at all"}
+	c.Post(path+"/undo", gone).Refused(409, "goods_gone", "move_id", "Dock 1 holds 76 of HC-050", "100 were received")
+	// And what is invoiced stays.
 	office := world.SignOn(t, base, "office")
-	office.Post(fmt.Sprintf("/purchase-orders/%d/bills", id(order, "id")), object{"number": "F-1", "billed_on": soon, "lines": []object{{"line_id": id(arrival, "lines", 1, "id"), "quantity": "6", "price": "42"}}}).JSON()
-	paid := object{"version": arrival["version"], "move_id": booking(arrival, "HZ-500", "L1"), "reason": "Not ours at all"}
-	c.Post(path+"/undo", paid).Refused(409, "billed", "move_id", "6 of HZ-500 are billed")
+	office.Post(fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id")), object{"number": "F-1", "invoiced_on": soon, "lines": []object{{"line_id": id(arrival, "lines", 1, "id"), "quantity": "6", "price": "42"}}}).JSON()
+	paid := object{"version": arrival["version"], "move_id": receipt(arrival, "HZ-500", "L1"), "reason": "Not ours at all"}
+	c.Post(path+"/undo", paid).Refused(409, "invoiced", "move_id", "6 of HZ-500 are invoiced")
 	h.Whole(t)
 }
 
-func TestABillIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
+func TestAnInvoiceIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	allow(t, h)
 	c, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
 	order, arrival := buy(t, c, "100", "10")
 	clamps := id(arrival, "lines", 0, "id")
-	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "96"}}}).JSON()
-	path := fmt.Sprintf("/purchase-orders/%d/bills", id(order, "id"))
-	bill := func(number, quantity, price string) object {
-		return object{"number": number, "billed_on": soon, "lines": []object{{"line_id": clamps, "quantity": quantity, "price": price}}}
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "96"}}}).JSON()
+	path := fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id"))
+	invoice := func(number, quantity, price string) object {
+		return object{"number": number, "invoiced_on": soon, "lines": []object{{"line_id": clamps, "quantity": quantity, "price": price}}}
 	}
-	unbilled := func() (numbers []string) {
-		for _, o := range office.Get("/purchase-orders?site=1&list=unbilled").JSON()["orders"].([]any) {
+	uninvoiced := func() (numbers []string) {
+		for _, o := range office.Get("/purchase-orders?site=1&list=uninvoiced").JSON()["orders"].([]any) {
 			numbers = append(numbers, at(o, "number").(string))
 		}
 		return numbers
 	}
 	number := at(order, "number").(string)
-	if !slices.Contains(unbilled(), number) {
-		t.Error("what is in and not billed is not on its list")
+	if !slices.Contains(uninvoiced(), number) {
+		t.Error("what is in and not invoiced is not on its list")
 	}
-	office.Post(path, bill("F-77", "100", "18.75")).Refused(422, "bill_over_received", "lines[0].quantity", "at most 96", "100 ordered, 96 received, 0 billed")
-	office.Post(path, bill("F-77", "96", "19.50")).Refused(422, "bill_price", "lines[0].price", "18.75 was agreed", "19.125")
-	office.Post(path, bill("", "96", "18.75")).Refused(422, "bill_number_missing", "number")
-	office.Post(path, bill("F-77", "-1", "18.75")).Refused(422, "quantity_negative", "lines[0].quantity")
+	office.Post(path, invoice("F-77", "100", "18.75")).Refused(422, "invoice_over_received", "lines[0].quantity", "at most 96", "100 ordered, 96 received, 0 invoiced")
+	office.Post(path, invoice("F-77", "96", "19.50")).Refused(422, "invoice_price", "lines[0].price", "18.75 was agreed", "19.125")
+	office.Post(path, invoice("", "96", "18.75")).Refused(422, "invoice_number_missing", "number")
+	office.Post(path, invoice("F-77", "-1", "18.75")).Refused(422, "quantity_negative", "lines[0].quantity")
 	c2 := world.SignOn(t, base, "receiver")
-	c2.Post(path, bill("F-77", "96", "18.75")).Refused(403, "role", "")
-	after := office.Post(path, bill("F-77", "90", "18.80")).JSON()
-	if at(after, "bills", 0, "amount") != "1692" || line(after, 0, "billed") != "90" {
-		t.Errorf("billed: %v", after["bills"])
+	c2.Post(path, invoice("F-77", "96", "18.75")).Refused(403, "role", "")
+	after := office.Post(path, invoice("F-77", "90", "18.80")).JSON()
+	if at(after, "invoices", 0, "amount") != "1692" || line(after, 0, "invoiced") != "90" {
+		t.Errorf("invoiced: %v", after["invoices"])
 	}
-	office.Post(path, bill("F-77", "6", "18.75")).Refused(409, "bill_known", "number", number)
-	office.Post(path, bill("F-78", "7", "18.75")).Refused(422, "bill_over_received", "lines[0].quantity", "at most 6")
-	office.Post(path, bill("F-78", "6", "18.75")).JSON()
-	if slices.Contains(unbilled(), number) {
-		t.Error("it is billed and still on the list")
+	office.Post(path, invoice("F-77", "6", "18.75")).Refused(409, "invoice_known", "number", number)
+	office.Post(path, invoice("F-78", "7", "18.75")).Refused(422, "invoice_over_received", "lines[0].quantity", "at most 6")
+	office.Post(path, invoice("F-78", "6", "18.75")).JSON()
+	if slices.Contains(uninvoiced(), number) {
+		t.Error("it is invoiced and still on the list")
 	}
 }
 
@@ -206,7 +206,7 @@ func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
 	c := world.SignOn(t, base, "lead")
 	order, arrival := buy(t, c, "100", "10")
 	path := fmt.Sprintf("/purchase-orders/%d", id(order, "id"))
-	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "70"}}}).JSON()
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "70"}}}).JSON()
 	now := c.Get(path).JSON()
 	c.Post(path+"/close", object{"version": 1}).Refused(409, "stale", "version")
 	closed := c.Post(path+"/close", object{"version": now["version"]}).JSON()
@@ -214,13 +214,13 @@ func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
 		t.Fatalf("closed: %v", closed["lines"])
 	}
 	c.Post(path+"/close", object{"version": closed["version"]}).Refused(409, "order_closed", "")
-	c.Post(path+"/place", object{"version": closed["version"]}).Refused(409, "order_placed", "")
+	c.Post(path+"/send-to-supplier", object{"version": closed["version"]}).Refused(409, "order_placed", "")
 	c.Post("/arrivals", object{"order_ids": []int64{id(order, "id")}, "dock_id": world.Dock}).Refused(409, "order_not_open", "order_ids", "closed")
 	noted := c.Post(path+"/note", object{"version": closed["version"], "note": "The rest was never made"}).JSON()
 	if at(noted, "note") != "The rest was never made" || at(noted, "state") != "closed" {
 		t.Errorf("annotated: %v", noted)
 	}
-	move := at(c.Get(fmt.Sprintf("/arrivals/%d", id(arrival, "id"))).JSON(), "bookings", 0, "move_id")
+	move := at(c.Get(fmt.Sprintf("/arrivals/%d", id(arrival, "id"))).JSON(), "receipts", 0, "move_id")
 	c.Post(fmt.Sprintf("/arrivals/%d/undo", id(arrival, "id")), object{"version": 2, "move_id": move, "reason": "Too late for that"}).Refused(409, "order_closed", "", "send them back")
 	h.Whole(t)
 }
@@ -232,20 +232,20 @@ func TestListsOfOrdersAreReadPageByPage(t *testing.T) {
 	_, base := serve(t)
 	c := world.SignOn(t, base, "office")
 	today := time.Now().UTC()
-	want := map[string]int{"open": 0, "late": 0, "today": 0, "week": 0, "part in": 0, "unbilled": 0, "all": 0}
+	want := map[string]int{"open": 0, "late": 0, "today": 0, "week": 0, "partly_received": 0, "uninvoiced": 0, "all": 0}
 	for days := -5; days <= 9; days++ {
-		place := days%3 != 0
-		c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": today.AddDate(0, 0, days).Format(time.DateOnly), "place": place,
+		send := days%3 != 0
+		c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": today.AddDate(0, 0, days).Format(time.DateOnly), "send": send,
 			"lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
 		want["open"]++
 		want["all"]++
-		if place && days < 0 {
+		if send && days < 0 {
 			want["late"]++
 		}
-		if place && days >= 0 && days <= 6 {
+		if send && days >= 0 && days <= 6 {
 			want["week"]++
 		}
-		if place && days == 0 {
+		if send && days == 0 {
 			want["today"]++
 		}
 	}
@@ -292,18 +292,18 @@ func TestWhatIsAtItsReorderPointIsSuggested(t *testing.T) {
 		t.Fatalf("suggested before it was ever bought: %v", got)
 	}
 	_, arrival := buy(t, c, "12", "1")
-	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "12"}}}).JSON()
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "12"}}}).JSON()
 	if got := suggested(); len(got) != 0 {
 		t.Fatalf("suggested with 32 free: %v", got)
 	}
 	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "25"}}}).JSON()
 	got := suggested()
 	if len(got) != 1 || at(got[0], "suggest", "packs") != "5" || at(got[0], "suggest", "quantity") != "60" ||
-		at(got[0], "suggest", "reckoning") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs of 12: 60" {
+		at(got[0], "suggest", "calculation") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs of 12: 60" {
 		t.Fatalf("suggested %v", got)
 	}
 	// What is suggested can be ordered as it is; then nothing more is.
-	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": 1, "expected_on": soon, "place": true,
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": 1, "expected_on": soon, "send": true,
 		"lines": []object{{"item_id": world.Clamp, "pack_id": got[0]["pack_id"], "quantity": at(got[0], "suggest", "packs")}}}).JSON()
 	if got := suggested(); len(got) != 0 {
 		t.Fatalf("suggested again: %v", got)
@@ -321,11 +321,11 @@ func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "42"},
 		{"line_id": id(arrival, "lines", 1, "id"), "quantity": "10", "lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"}, {"code": "L2", "expires_on": "2029-01-01", "quantity": "4"}}}}}
-	plan := c.Post(path+"/book-in/preview", body).JSON()
+	plan := c.Post(path+"/receive/preview", body).JSON()
 	if len(plan["moves"].([]any)) != 6 || at(plan, "notes", 0) != "Set aside to be inspected (10 %): 5 of HC-050." || at(plan, "changes", 1, "after") != "37" {
 		t.Fatalf("before and after says %v", plan)
 	}
-	arrival = c.Post(path+"/book-in", body).JSON()
+	arrival = c.Post(path+"/receive", body).JSON()
 	quarantine, damaged := h.Bin(t, "Quarantine"), h.Bin(t, "Damaged")
 	if h.Holds(t, world.Dock, world.Clamp) != "37" || h.Holds(t, quarantine, world.Clamp) != "5" || h.Holds(t, quarantine, world.Fluid) != "2" {
 		t.Fatal("the goods are not where they should be")
@@ -343,7 +343,7 @@ func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
 	if len(waiting) != 3 || at(waiting[0], "quantity") != "5" || at(waiting[0], "arrival") != arrival["number"] {
 		t.Fatalf("to be inspected: %v", waiting)
 	}
-	// What is held cannot be ordered away, moved as good, or sent.
+	// What is held cannot be ordered away, moved as good, or shipped.
 	c.Post("/transfers", object{"from_id": quarantine, "to": "A-01-1-A", "item_id": world.Clamp, "quantity": "1"}).Refused(409, "not_enough", "")
 	one := fmt.Sprintf("/inspections/%d/decide", id(waiting[0], "id"))
 	c.Post(one, object{"passed": "6"}).Refused(422, "over_inspected", "passed", "5 of HC-050")
@@ -362,12 +362,12 @@ func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
 	if at(trail, "lines", 0, "kind") != "inspect" || at(trail, "lines", 0, "note") != "Two have cracked jaws" {
 		t.Errorf("the trail says %v", at(trail, "lines", 0))
 	}
-	// All of a lot is fine: no reason is asked. And one booking is taken back unseen.
+	// All of a lot is fine: no reason is asked. And one receipt is taken back unseen.
 	c.Post(fmt.Sprintf("/inspections/%d/decide", id(waiting[1], "id")), object{"passed": at(waiting[1], "quantity")}).JSON()
 	arrival = c.Get(path).JSON()
-	for i, b := range arrival["bookings"].([]any) {
-		if at(b, "condition") == "held" && at(b, "lot") == "L2" {
-			c.Post(path+"/undo", object{"version": arrival["version"], "move_id": id(arrival, "bookings", i, "move_id"), "reason": "Not ours at all"}).JSON()
+	for i, b := range arrival["receipts"].([]any) {
+		if at(b, "condition") == "on_hold" && at(b, "lot") == "L2" {
+			c.Post(path+"/undo", object{"version": arrival["version"], "move_id": id(arrival, "receipts", i, "move_id"), "reason": "Not ours at all"}).JSON()
 		}
 	}
 	c.Get("/inspections?site=1").Into(&waiting)

@@ -8,10 +8,10 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/outbound"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/pack"
 	"lanternrow/internal/station/pick"
@@ -34,38 +34,38 @@ func TestTheFloorKnowsNoKinds(t *testing.T) {
 	k.h.StockLot(t, world.Fluid, lot, k.h.Bin(t, "B-01-1-A"), 9)
 	k.h.StockUnits(t, world.Spot, k.h.Bin(t, "A-02-1-A"), "S-1", "S-2", "S-3")
 
-	sent := k.ship(outbound.New{Kind: outbound.Transfer, SiteID: world.Site, ToSite: world.OtherSite, DestinationID: k.transit},
+	shipped := k.ship(outbound.New{Kind: outbound.Transfer, SiteID: world.Site, ToSite: world.OtherSite, DestinationID: k.transit},
 		ships{world.Clamp, "6", nil}, ships{world.Fluid, "4", nil}, ships{world.Spot, "2", []string{"S-1", "S-3"}})
 	k.holds(k.transit, map[int32]string{world.Clamp: "6", world.Fluid: "4", world.Spot: "2"})
-	if _, paper, err := deliveries.Note(context.Background(), k.h.App, sent.ID); err != nil || len(paper) == 0 {
+	if _, paper, err := shipping.Note(context.Background(), k.h.App, shipped.ID); err != nil || len(paper) == 0 {
 		t.Errorf("a transfer's delivery note: %d bytes, %v", len(paper), err)
 	}
-	k.none(`SELECT count(*) FROM sales_bills`)
-	k.none(`SELECT count(*) FROM outbound_orders WHERE state <> 'sent'`)
+	k.none(`SELECT count(*) FROM invoices`)
+	k.none(`SELECT count(*) FROM outbound_orders WHERE state <> 'shipped'`)
 
 	k.receive(inbound.New{Kind: inbound.Transfer, Number: "T-7", SiteID: world.OtherSite, FromSite: world.Site, SourceID: k.transit, State: states.Placed}, k.dock,
 		came{world.Clamp, "6", "", nil}, came{world.Fluid, "4", "HZ-77", nil}, came{world.Spot, "2", "", []string{"S-1", "S-3"}})
 	k.holds(k.transit, map[int32]string{world.Clamp: "0", world.Fluid: "0", world.Spot: "0"})
 	k.holds(k.dock, map[int32]string{world.Clamp: "6", world.Fluid: "4", world.Spot: "2"})
-	k.stow("Z-01-1-A", putaway.Goods{PlaceID: k.dock, ItemID: world.Clamp, Quantity: "6"})
-	k.stow("Z-01-1-A", putaway.Goods{PlaceID: k.dock, ItemID: world.Spot, Quantity: "2"})
+	k.putAway("Z-01-1-A", putaway.Goods{LocationID: k.dock, ItemID: world.Clamp, Quantity: "6"})
+	k.putAway("Z-01-1-A", putaway.Goods{LocationID: k.dock, ItemID: world.Spot, Quantity: "2"})
 	if got := k.where("S-3"); got != "Z-01-1-A" {
 		t.Errorf("unit S-3 lies in %s", got)
 	}
 
 	// A replacement leaves for a customer, who sends it back: one of both kinds that has no
 	// commercial side here.
-	k.ship(outbound.New{Kind: outbound.Replacement, SiteID: world.Site, PartyID: world.Customer, DestinationID: world.CustomerPlace},
+	k.ship(outbound.New{Kind: outbound.Replacement, SiteID: world.Site, PartyID: world.Customer, DestinationID: world.CustomerLocation},
 		ships{world.Clamp, "2", nil}, ships{world.Spot, "1", []string{"S-2"}})
 	if got := k.where("S-2"); got != "" {
 		t.Errorf("unit S-2 is in %s still", got)
 	}
-	k.receive(inbound.New{Kind: inbound.CustomerReturn, SiteID: world.Site, PartyID: world.Customer, SourceID: world.CustomerPlace, State: states.Placed}, world.Dock,
+	k.receive(inbound.New{Kind: inbound.CustomerReturn, SiteID: world.Site, PartyID: world.Customer, SourceID: world.CustomerLocation, State: states.Placed}, world.Dock,
 		came{world.Clamp, "2", "", nil}, came{world.Spot, "1", "", []string{"S-2"}})
 	if got := k.where("S-2"); got != "Dock 1" {
 		t.Errorf("unit S-2 stands at %s", got)
 	}
-	k.none(`SELECT count(*) FROM inbound_orders WHERE state <> 'all in'`)
+	k.none(`SELECT count(*) FROM inbound_orders WHERE state <> 'received'`)
 	k.none(`SELECT count(*) FROM arrivals WHERE state <> 'done'`)
 	if n := k.h.Runner.Disorder(); n != 0 {
 		t.Errorf("%d were held out of order", n)
@@ -82,7 +82,7 @@ func TestOrdersOfTwoSourcesShareNoArrival(t *testing.T) {
 		return k.arriving(in, came{world.Clamp, "1", "", nil})
 	}
 	from := write(inbound.New{Kind: inbound.Transfer, FromSite: world.OtherSite, SourceID: k.transit})
-	back := write(inbound.New{Kind: inbound.CustomerReturn, PartyID: world.Customer, SourceID: world.CustomerPlace})
+	back := write(inbound.New{Kind: inbound.CustomerReturn, PartyID: world.Customer, SourceID: world.CustomerLocation})
 	_, err := world.Act(k.h, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
 		return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{from, back}, DockID: world.Dock})
 	})
@@ -103,9 +103,9 @@ func newKinds(t *testing.T) kinds {
 		id    *int32
 		query string
 	}{
-		{&k.transit, `INSERT INTO places (kind, code) VALUES ('transit', 'Between houses') RETURNING id`},
-		{&gate, `INSERT INTO places (site_id, kind, code, x, y) VALUES (2, 'staging', 'Gate', 10, 0) RETURNING id`},
-		{&k.dock, `INSERT INTO places (site_id, kind, code) VALUES (2, 'dock', 'Ramp') RETURNING id`},
+		{&k.transit, `INSERT INTO locations (kind, code) VALUES ('transit', 'Between houses') RETURNING id`},
+		{&gate, `INSERT INTO locations (site_id, kind, code, x, y) VALUES (2, 'staging', 'Gate', 10, 0) RETURNING id`},
+		{&k.dock, `INSERT INTO locations (site_id, kind, code) VALUES (2, 'dock', 'Ramp') RETURNING id`},
 	} {
 		if err := k.h.Owner.Get(p.id, p.query); err != nil {
 			t.Fatal(err)
@@ -135,9 +135,9 @@ func made[T any](k kinds, fn func(context.Context, *command.Tx) (T, error)) T {
 }
 
 // ship takes an order through a round, the bench and the gate.
-func (k kinds) ship(in outbound.New, lines ...ships) deliveries.Delivery {
+func (k kinds) ship(in outbound.New, lines ...ships) shipping.Shipment {
 	k.t.Helper()
-	in.State, in.Change = states.LetGo, "let it go"
+	in.State, in.Change = states.Released, "release it"
 	order := made(k, func(ctx context.Context, tx *command.Tx) (id int64, err error) {
 		if id, err = outbound.Create(ctx, tx, in); err != nil {
 			return 0, err
@@ -153,8 +153,8 @@ func (k kinds) ship(in outbound.New, lines ...ships) deliveries.Delivery {
 	made(k, func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
 		return pack.Close(ctx, tx, carton.ID, pack.Closing{})
 	})
-	return made(k, func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
-		return dispatch.Send(ctx, tx, order, deliveries.Terms{})
+	return made(k, func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
+		return dispatch.Ship(ctx, tx, order, shipping.Terms{})
 	})
 }
 
@@ -166,7 +166,7 @@ func (k kinds) pick(site int32, order int64, lines []ships) cartons.Carton {
 		if err != nil {
 			return pick.Round{}, err
 		}
-		r, err := pick.LetGo(ctx, tx, p.Draft(site))
+		r, err := pick.Release(ctx, tx, p.Draft(site))
 		if err != nil {
 			return r, err
 		}
@@ -183,10 +183,10 @@ func (k kinds) pick(site int32, order int64, lines []ships) cartons.Carton {
 		if at := slices.IndexFunc(lines, func(l ships) bool { return l.item == s.ItemID }); at >= 0 {
 			scans.Serials = lines[at].units
 		}
-		made(k, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Take(ctx, tx, r.ID, scans) })
+		made(k, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Pick(ctx, tx, r.ID, scans) })
 	}
 	made(k, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-		return pick.SetDown(ctx, tx, r.ID, false)
+		return pick.Stage(ctx, tx, r.ID, false)
 	})
 	return labels[0]
 }
@@ -216,57 +216,57 @@ func (k kinds) receive(in inbound.New, dock int32, lines ...came) {
 	a := made(k, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
 		return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{order}, DockID: dock})
 	})
-	bookIn := func(quantity string, which ...int) {
+	receiveGoods := func(quantity string, which ...int) {
 		k.t.Helper()
 		a = made(k, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-			body := receive.BookIn{Version: a.Version}
+			body := receive.NewReceipt{Version: a.Version}
 			for _, i := range which {
-				l := receive.BookInLine{LineID: a.Lines[i].ID, Quantity: lines[i].quantity, Serials: lines[i].units}
+				l := receive.ReceiptLine{LineID: a.Lines[i].ID, Quantity: lines[i].quantity, Serials: lines[i].units}
 				if quantity != "" {
 					l.Quantity = quantity
 				}
 				if lines[i].lot != "" {
-					l.Lots = []receive.BookInLot{{Code: lines[i].lot, ExpiresOn: k.expiry(lines[i].lot), Quantity: l.Quantity}}
+					l.Lots = []receive.ReceiptLot{{Code: lines[i].lot, ExpiresOn: k.expiry(lines[i].lot), Quantity: l.Quantity}}
 				}
 				body.Lines = append(body.Lines, l)
 			}
-			return receive.PostBookIn(ctx, tx, world.Prefix, a.ID, body)
+			return receive.PostReceipt(ctx, tx, world.Prefix, a.ID, body)
 		})
 	}
-	bookIn("1", 0)
+	receiveGoods("1", 0)
 	a = made(k, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.Undo(ctx, tx, a.ID, receive.UndoBooking{Version: a.Version, MoveID: a.Bookings[0].MoveID, Reason: "counted on the wrong pallet"})
+		return receive.Undo(ctx, tx, a.ID, receive.UndoReceipt{Version: a.Version, MoveID: a.Receipts[0].MoveID, Reason: "counted on the wrong pallet"})
 	})
 	all := make([]int, len(lines))
 	for i := range all {
 		all[i] = i
 	}
-	bookIn("", all...)
+	receiveGoods("", all...)
 }
 
-func (k kinds) stow(bin string, what putaway.Goods) {
+func (k kinds) putAway(bin string, what putaway.Goods) {
 	k.t.Helper()
 	made(k, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		_, err := putaway.PostStow(ctx, tx, putaway.Spread{Goods: what, Places: []putaway.SpreadPart{{Bin: bin, Quantity: what.Quantity}}})
+		_, err := putaway.PostPutAway(ctx, tx, putaway.Spread{Goods: what, Locations: []putaway.SpreadPart{{Bin: bin, Quantity: what.Quantity}}})
 		return err == nil, err
 	})
 }
 
-func (k kinds) holds(place int32, want map[int32]string) {
+func (k kinds) holds(location int32, want map[int32]string) {
 	k.t.Helper()
 	for item, quantity := range want {
-		if got := k.h.Holds(k.t, place, item); got != quantity {
-			k.t.Errorf("place %d holds %s of item %d, not %s", place, got, item, quantity)
+		if got := k.h.Holds(k.t, location, item); got != quantity {
+			k.t.Errorf("location %d holds %s of item %d, not %s", location, got, item, quantity)
 		}
 	}
 }
 
-// where is the place of a unit.
+// where is the location of a unit.
 func (k kinds) where(serial string) string {
 	k.t.Helper()
 	var codes []string
 	err := k.h.Owner.Select(&codes, `
-		SELECT p.code FROM balances b JOIN places p ON p.id = b.place_id JOIN serials s ON s.id = b.serial_id
+		SELECT p.code FROM balances b JOIN locations p ON p.id = b.location_id JOIN serials s ON s.id = b.serial_id
 		 WHERE s.code = $1 AND b.quantity > 0`, serial)
 	if err != nil {
 		k.t.Fatal(err)

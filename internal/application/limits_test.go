@@ -23,7 +23,7 @@ func TestAHeldLockSilencesNobodyElse(t *testing.T) {
 	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
-	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": "2027-12-31", "let_go": false,
+	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": "2027-12-31", "release": false,
 		"lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
 	held, err := h.Owner.BeginTxx(context.Background(), nil)
 	if err != nil {
@@ -36,7 +36,7 @@ func TestAHeldLockSilencesNobodyElse(t *testing.T) {
 	var refused atomic.Int32
 	for range 30 {
 		wg.Go(func() {
-			a := lead.Twin().Post("/sales-orders/let-go", object{"orders": []object{{"id": order["id"], "version": order["version"]}}})
+			a := lead.Twin().Post("/sales-orders/release", object{"orders": []object{{"id": order["id"], "version": order["version"]}}})
 			if code := a.Code(); code != "busy" && code != "house_busy" || a.Status != http.StatusServiceUnavailable {
 				t.Errorf("answered %d %s", a.Status, code)
 			}
@@ -56,7 +56,7 @@ func TestAHeldLockSilencesNobodyElse(t *testing.T) {
 	if err := held.Rollback(); err != nil {
 		t.Fatal(err)
 	}
-	if code := lead.Post("/sales-orders/let-go", object{"orders": []object{{"id": order["id"], "version": order["version"]}}}).Code(); code != "ok" {
+	if code := lead.Post("/sales-orders/release", object{"orders": []object{{"id": order["id"], "version": order["version"]}}}).Code(); code != "ok" {
 		t.Fatalf("once the lock is gone: %s", code)
 	}
 }

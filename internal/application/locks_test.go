@@ -7,9 +7,9 @@ import (
 	"testing"
 
 	"lanternrow/internal/cartons"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/purchasing"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -30,7 +30,7 @@ func TestCommandsThatMeetNeverWaitInARing(t *testing.T) {
 	const rounds = 12
 	h := world.New(t)
 	for _, code := range []string{"A-01-1-A", "A-02-1-A"} {
-		if _, err := h.Owner.Exec(`UPDATE places SET max_units = NULL WHERE code = $1`, code); err != nil {
+		if _, err := h.Owner.Exec(`UPDATE locations SET max_units = NULL WHERE code = $1`, code); err != nil {
 			t.Fatal(err)
 		}
 		for _, item := range []int32{world.Clamp, world.Heavy} {
@@ -42,7 +42,7 @@ func TestCommandsThatMeetNeverWaitInARing(t *testing.T) {
 		"a pick and a change of its order":           {w.pickStep, w.changeOrder},
 		"a pick and the cancelling of the rest":      {w.pickStep, w.cancelOrder},
 		"a short bin and a change of its order":      {w.shortStep, w.changeOrder},
-		"the bench and the cancelling of the rest":   {w.setDown, w.cancelOrder},
+		"the bench and the cancelling of the rest":   {w.stage, w.cancelOrder},
 		"two picks of one order":                     {w.pickStep, w.pickStep},
 		"a receipt and a change of its order":        {w.receipt, w.changePurchase},
 		"a receipt and the closing of its order":     {w.receipt, w.closePurchase},
@@ -101,7 +101,7 @@ func (w *ring) prepare(n int) {
 	w.sales, w.rounds, w.cartons, w.buys, w.arrivals = nil, nil, nil, nil, nil
 	for range n {
 		o := done(w, func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-			return orders.Create(ctx, tx, orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, LetGo: true, Terms: orders.Terms{WantedOn: soon},
+			return orders.Create(ctx, tx, orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Release: true, Terms: orders.Terms{WantedOn: soon},
 				Lines: []orders.NewLine{{ItemID: world.Clamp, Quantity: "6"}, {ItemID: world.Heavy, Quantity: "6"}}})
 		})
 		r := done(w, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
@@ -109,7 +109,7 @@ func (w *ring) prepare(n int) {
 			if err != nil {
 				return pick.Round{}, err
 			}
-			r, err := pick.LetGo(ctx, tx, p.Draft(world.Site))
+			r, err := pick.Release(ctx, tx, p.Draft(world.Site))
 			if err != nil {
 				return r, err
 			}
@@ -122,7 +122,7 @@ func (w *ring) prepare(n int) {
 			if _, err := pick.OpenCarton(ctx, tx, r.ID, made[0].SSCC, o.ID); err != nil {
 				return r, err
 			}
-			return pick.Take(ctx, tx, r.ID, w.scans(r, made[0], "2"))
+			return pick.Pick(ctx, tx, r.ID, w.scans(r, made[0], "2"))
 		})
 		w.sales, w.rounds, w.cartons = append(w.sales, o), append(w.rounds, r), append(w.cartons, made[0])
 		w.buy()
@@ -132,7 +132,7 @@ func (w *ring) prepare(n int) {
 func (w *ring) buy() {
 	w.t.Helper()
 	b := done(w, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
-		return purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, Place: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
+		return purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, Send: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
 			Lines: []purchasing.NewLine{{ItemID: world.Clamp, Quantity: "20"}, {ItemID: world.Heavy, Quantity: "20"}}})
 	})
 	var two [2]receive.Arrival
@@ -151,7 +151,7 @@ func (w *ring) scans(r pick.Round, c cartons.Carton, quantity string) pick.Scans
 
 func (w *ring) pickStep() step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
-		_, err := pick.Take(ctx, tx, w.rounds[n].ID, w.scans(w.rounds[n], w.cartons[n], "1"))
+		_, err := pick.Pick(ctx, tx, w.rounds[n].ID, w.scans(w.rounds[n], w.cartons[n], "1"))
 		return err
 	}
 }
@@ -163,9 +163,9 @@ func (w *ring) shortStep() step {
 	}
 }
 
-func (w *ring) setDown() step {
+func (w *ring) stage() step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
-		_, err := pick.SetDown(ctx, tx, w.rounds[n].ID, true)
+		_, err := pick.Stage(ctx, tx, w.rounds[n].ID, true)
 		return err
 	}
 }
@@ -181,20 +181,20 @@ func (w *ring) changeOrder() step {
 
 func (w *ring) cancelOrder() step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
-		_, err := orders.CancelRest(ctx, tx, w.sales[n].ID, 0)
+		_, err := orders.CancelOpen(ctx, tx, w.sales[n].ID, 0)
 		return err
 	}
 }
 
-// receive books in on the first or the second arrival of a purchase order, its lines in
+// receive receives on the first or the second arrival of a purchase order, its lines in
 // either order.
 func (w *ring) receive(which int, turned bool) step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
-		lines := []receive.BookInLine{{LineID: w.buys[n].Lines[0].ID, Quantity: "2"}, {LineID: w.buys[n].Lines[1].ID, Quantity: "2"}}
+		lines := []receive.ReceiptLine{{LineID: w.buys[n].Lines[0].ID, Quantity: "2"}, {LineID: w.buys[n].Lines[1].ID, Quantity: "2"}}
 		if turned {
 			lines[0], lines[1] = lines[1], lines[0]
 		}
-		_, err := receive.PostBookIn(ctx, tx, world.Prefix, w.arrivals[n][which].ID, receive.BookIn{Lines: lines})
+		_, err := receive.PostReceipt(ctx, tx, world.Prefix, w.arrivals[n][which].ID, receive.NewReceipt{Lines: lines})
 		return err
 	}
 }
@@ -229,7 +229,7 @@ func (w *ring) packed(close bool) {
 	w.t.Helper()
 	for n := range w.rounds {
 		done(w, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-			return pick.SetDown(ctx, tx, w.rounds[n].ID, true)
+			return pick.Stage(ctx, tx, w.rounds[n].ID, true)
 		})
 		if close {
 			done(w, func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
@@ -242,7 +242,7 @@ func (w *ring) packed(close bool) {
 func (w *ring) ship() step {
 	w.packed(true)
 	return func(ctx context.Context, tx *command.Tx, n int) error {
-		_, err := dispatch.Send(ctx, tx, w.sales[n].ID, deliveries.Terms{})
+		_, err := dispatch.Ship(ctx, tx, w.sales[n].ID, shipping.Terms{})
 		return err
 	}
 }
@@ -254,7 +254,7 @@ func (w *ring) shipBoth(turned bool) step {
 		if turned {
 			ids[0], ids[1] = ids[1], ids[0]
 		}
-		_, err := dispatch.SendMany(ctx, tx, ids, deliveries.Terms{})
+		_, err := dispatch.ShipMany(ctx, tx, ids, shipping.Terms{})
 		return err
 	}
 }

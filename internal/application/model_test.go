@@ -11,11 +11,11 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/purchasing"
 	"lanternrow/internal/serials"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
@@ -28,17 +28,17 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// pile is a pile in the naive model: units of an item at a place.
-type pile struct{ place, item int32 }
+// pile is a pile in the naive model: units of an item at a location.
+type pile struct{ location, item int32 }
 
 // model is the naive stock: numbers in a map, and no rules.
 type model map[pile]int64
 
 func (m model) move(item, from, to int32, n int64) {
-	if from != world.SupplierPlace {
+	if from != world.SupplierLocation {
 		m[pile{from, item}] -= n
 	}
-	if to != world.CustomerPlace {
+	if to != world.CustomerLocation {
 		m[pile{to, item}] += n
 	}
 	maps.DeleteFunc(m, func(_ pile, n int64) bool { return n == 0 })
@@ -46,7 +46,7 @@ func (m model) move(item, from, to int32, n int64) {
 
 // run is a long random day: the house, the model beside it, and what is under way.
 type run struct {
-	// units counts the serials that were made, pallets those that were stowed.
+	// units counts the serials that were made, pallets those that were putAway.
 	units, pallets int
 	*world.House
 	t       *testing.T
@@ -72,7 +72,7 @@ func act[T any](d *run, fn func(context.Context, *command.Tx) (T, error)) (T, bo
 func (d *run) arrive() {
 	item := d.item()
 	ordered, came := 1+d.r.Int64N(40), 1+d.r.Int64N(44)
-	line := receive.BookInLine{Quantity: fmt.Sprint(came)}
+	line := receive.ReceiptLine{Quantity: fmt.Sprint(came)}
 	if item == world.Spot {
 		for range came {
 			line.Serials = append(line.Serials, d.serial())
@@ -83,7 +83,7 @@ func (d *run) arrive() {
 		on = &receive.CartonIn{Kind: "pallet"}
 	}
 	_, ok := act(d, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		o, err := purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon}, Place: true, Lines: []purchasing.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
+		o, err := purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon}, Send: true, Lines: []purchasing.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
 		if err != nil {
 			return false, err
 		}
@@ -92,14 +92,14 @@ func (d *run) arrive() {
 			return false, err
 		}
 		line.LineID = o.Lines[0].ID
-		_, err = receive.PostBookIn(ctx, tx, world.Prefix, a.ID, receive.BookIn{Version: a.Version, Carton: on, Lines: []receive.BookInLine{line}})
+		_, err = receive.PostReceipt(ctx, tx, world.Prefix, a.ID, receive.NewReceipt{Version: a.Version, Carton: on, Lines: []receive.ReceiptLine{line}})
 		return true, err
 	})
 	if ok != (came <= ordered) {
-		d.t.Fatalf("%d of %d ordered: booked in is %v", came, ordered, ok)
+		d.t.Fatalf("%d of %d ordered: received is %v", came, ordered, ok)
 	}
 	if ok {
-		d.m.move(item, world.SupplierPlace, world.Dock, came)
+		d.m.move(item, world.SupplierLocation, world.Dock, came)
 	}
 }
 
@@ -115,7 +115,7 @@ func (d *run) serial() string {
 	return fmt.Sprintf("U%05d", d.units)
 }
 
-// pallet stows what stands on a dock on a pallet, as one.
+// pallet puts away what stands on a dock on a pallet, as one.
 func (d *run) pallet() {
 	plan, ok := act(d, func(ctx context.Context, tx *command.Tx) (*ledger.Plan, error) {
 		there, err := cartons.PalletsAt(ctx, tx, world.Site, "dock")
@@ -127,7 +127,7 @@ func (d *run) pallet() {
 		if err != nil || len(bins) == 0 {
 			return nil, err
 		}
-		return putaway.PostPallet(ctx, tx, putaway.StowPallet{CartonID: p.ID, Bin: bins[d.r.IntN(len(bins))].Bin})
+		return putaway.PostPallet(ctx, tx, putaway.PutAwayPallet{CartonID: p.ID, Bin: bins[d.r.IntN(len(bins))].Bin})
 	})
 	if ok && plan != nil {
 		for _, m := range plan.MoveList() {
@@ -137,19 +137,19 @@ func (d *run) pallet() {
 	}
 }
 
-func (d *run) stow() {
+func (d *run) putAway() {
 	item := d.item()
-	goods := putaway.Goods{PlaceID: world.Dock, ItemID: item, Quantity: fmt.Sprint(1 + d.r.Int64N(30))}
+	goods := putaway.Goods{LocationID: world.Dock, ItemID: item, Quantity: fmt.Sprint(1 + d.r.Int64N(30))}
 	plan, ok := act(d, func(ctx context.Context, tx *command.Tx) (*ledger.Plan, error) {
 		p, err := putaway.Propose(ctx, tx, goods)
 		if err != nil {
 			return nil, err
 		}
 		s := putaway.Spread{Goods: goods}
-		for _, o := range p.Places {
-			s.Places = append(s.Places, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
+		for _, o := range p.Locations {
+			s.Locations = append(s.Locations, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
 		}
-		return putaway.PostStow(ctx, tx, s)
+		return putaway.PostPutAway(ctx, tx, s)
 	})
 	if ok {
 		for _, m := range plan.MoveList() {
@@ -162,7 +162,7 @@ func (d *run) transfer(bins []int32) {
 	n := 1 + d.r.IntN(12)
 	t := transfers.Transfer{FromID: bins[d.r.IntN(len(bins))], ToID: bins[d.r.IntN(len(bins))], ItemID: d.item(), Quantity: fmt.Sprint(n)}
 	if t.ItemID == world.Spot {
-		here, err := serials.At(context.Background(), d.App, ledger.Stock{Place: t.FromID, Item: t.ItemID}, posting.Good)
+		here, err := serials.At(context.Background(), d.App, ledger.Stock{Location: t.FromID, Item: t.ItemID}, posting.Good)
 		if err != nil {
 			d.t.Fatal(err)
 		}
@@ -174,9 +174,9 @@ func (d *run) transfer(bins []int32) {
 	}
 }
 
-// plan takes an order and lets a round go for what there is.
+// plan takes an order and releases a round for what there is.
 func (d *run) plan() {
-	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, LetGo: true, Lines: []orders.NewLine{
+	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, Release: true, Lines: []orders.NewLine{
 		{ItemID: world.Clamp, Quantity: fmt.Sprint(1 + d.r.IntN(20))}, {ItemID: world.Heavy, Quantity: fmt.Sprint(1 + d.r.IntN(20))},
 		{ItemID: world.Spot, Quantity: fmt.Sprint(1 + d.r.IntN(8))}, {ItemID: world.Headset, Quantity: fmt.Sprint(1 + d.r.IntN(8))}}}
 	round, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
@@ -190,9 +190,9 @@ func (d *run) plan() {
 		}
 		draft := pick.Draft{SiteID: world.Site}
 		for _, s := range p.Stops {
-			draft.Stops = append(draft.Stops, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, CartonID: s.CartonID, Quantity: s.Quantity.String()})
+			draft.Stops = append(draft.Stops, pick.Stop{LineID: s.LineID, LocationID: s.LocationID, CartonID: s.CartonID, Quantity: s.Quantity.String()})
 		}
-		r, err := pick.LetGo(ctx, tx, draft)
+		r, err := pick.Release(ctx, tx, draft)
 		if err != nil {
 			return r, err
 		}
@@ -229,7 +229,7 @@ func (d *run) step() {
 		d.wayOut(r)
 		return
 	}
-	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
+	left := stop.Quantity.Sub(stop.Picked).Sub(stop.Short)
 	if d.r.IntN(6) == 0 {
 		if next, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 			return pick.Short(ctx, tx, r.ID, stop.ID, fmt.Sprint(d.r.Int64N(left.IntPart())))
@@ -257,12 +257,12 @@ func (d *run) step() {
 				scans.Serials = append(scans.Serials, d.serial())
 			}
 		}
-		return pick.Take(ctx, tx, r.ID, scans)
+		return pick.Pick(ctx, tx, r.ID, scans)
 	})
 	if !ok {
-		d.t.Fatalf("a pinned take of %d from %s was refused", n, stop.Bin)
+		d.t.Fatalf("a reserved take of %d from %s was refused", n, stop.Bin)
 	}
-	d.m.move(stop.ItemID, stop.PlaceID, world.Trolley, n)
+	d.m.move(stop.ItemID, stop.LocationID, world.Trolley, n)
 	d.open[i] = next
 }
 
@@ -270,7 +270,7 @@ func (d *run) step() {
 func (d *run) wayOut(r pick.Round) {
 	taken := map[int32]int64{}
 	for _, s := range r.Stops {
-		taken[s.ItemID] += s.Taken.IntPart()
+		taken[s.ItemID] += s.Picked.IntPart()
 	}
 	all := func(from, to int32) {
 		for item, n := range taken {
@@ -280,7 +280,7 @@ func (d *run) wayOut(r pick.Round) {
 		}
 	}
 	act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-		return pick.SetDown(ctx, tx, r.ID, true)
+		return pick.Stage(ctx, tx, r.ID, true)
 	})
 	all(world.Trolley, world.Bench)
 	if taken[world.Clamp]+taken[world.Heavy]+taken[world.Spot]+taken[world.Headset] == 0 {
@@ -290,35 +290,35 @@ func (d *run) wayOut(r pick.Round) {
 		return pack.Close(ctx, tx, r.Cartons[0].ID, pack.Closing{})
 	})
 	all(world.Bench, world.Gate)
-	act(d, func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
-		return dispatch.Send(ctx, tx, r.Orders[0].ID, deliveries.Terms{})
+	act(d, func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
+		return dispatch.Ship(ctx, tx, r.Orders[0].ID, shipping.Terms{})
 	})
-	all(world.Gate, world.CustomerPlace)
+	all(world.Gate, world.CustomerLocation)
 }
 
 // agree compares every pile with the database, and what orders say with each other.
 func (d *run) agree(step int) {
 	d.t.Helper()
 	var rows []struct {
-		Place    int32           `db:"place_id"`
+		Location int32           `db:"location_id"`
 		Item     int32           `db:"item_id"`
 		Quantity decimal.Decimal `db:"quantity"`
 	}
-	if err := d.App.Select(&rows, `SELECT place_id, item_id, sum(quantity) AS quantity FROM balances GROUP BY 1, 2`); err != nil {
+	if err := d.App.Select(&rows, `SELECT location_id, item_id, sum(quantity) AS quantity FROM balances GROUP BY 1, 2`); err != nil {
 		d.t.Fatal(err)
 	}
 	have := model{}
 	for _, r := range rows {
-		have[pile{r.Place, r.Item}] = r.Quantity.IntPart()
+		have[pile{r.Location, r.Item}] = r.Quantity.IntPart()
 	}
 	if !maps.Equal(have, d.m) {
 		d.t.Fatalf("step %d: the database has\n%v\nand the model\n%v", step, have, d.m)
 	}
 	var odd int
 	err := d.App.Get(&odd, `
-		SELECT (SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0))
-		     + (SELECT count(*) FROM outbound_lines l WHERE taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0))
-		     + (SELECT count(*) FROM carton_work w WHERE state IN ('at bench', 'packed') AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id))`)
+		SELECT (SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0))
+		     + (SELECT count(*) FROM outbound_lines l WHERE picked + shipped <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0))
+		     + (SELECT count(*) FROM carton_work w WHERE state IN ('at_bench', 'packed') AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id))`)
 	if err != nil || odd != 0 {
 		d.t.Fatalf("step %d: %d order lines or cartons disagree with the ledger (%v)", step, odd, err)
 	}
@@ -334,20 +334,20 @@ func TestALongRandomDayAgreesWithANaiveModel(t *testing.T) {
 	for _, code := range []string{"A-01-1-A", "A-02-1-A", "A-03-1-A", "A-04-1-A", "B-01-1-A", "B-02-1-A", "B-03-1-A", "B-04-1-A"} {
 		bins = append(bins, d.Bin(t, code))
 	}
-	var sent, shorted int
+	var shipped, shorted int
 	enough := func() bool {
-		err := d.App.QueryRow(`SELECT (SELECT count(*) FROM deliveries), (SELECT count(*) FROM bin_doubts)`).Scan(&sent, &shorted)
-		return err == nil && sent >= 10 && shorted >= 5 && d.refused >= 30 && d.pallets >= 5
+		err := d.App.QueryRow(`SELECT (SELECT count(*) FROM shipments), (SELECT count(*) FROM count_requests)`).Scan(&shipped, &shorted)
+		return err == nil && shipped >= 10 && shorted >= 5 && d.refused >= 30 && d.pallets >= 5
 	}
 	for step := 0; step < 500 || !enough(); step++ {
 		if step == 5000 {
-			t.Fatalf("after %d steps only %d sent, %d short, %d refused, %d pallets", step, sent, shorted, d.refused, d.pallets)
+			t.Fatalf("after %d steps only %d shipped, %d short, %d refused, %d pallets", step, shipped, shorted, d.refused, d.pallets)
 		}
 		switch n := d.r.IntN(20); {
 		case n < 3:
 			d.arrive()
 		case n < 6:
-			d.stow()
+			d.putAway()
 			d.pallet()
 		case n < 9:
 			d.transfer(bins)

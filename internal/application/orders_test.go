@@ -17,7 +17,7 @@ func day(ahead int) string { return time.Now().UTC().AddDate(0, 0, ahead).Format
 // sell takes an order of clamps, wanted in so many days.
 func sell(t *testing.T, c *world.Client, quantity string, ahead int, more object) world.Answer {
 	t.Helper()
-	body := object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(ahead), "let_go": true, "lines": []object{{"item_id": world.Clamp, "quantity": quantity}}}
+	body := object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(ahead), "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": quantity}}}
 	for k, v := range more {
 		body[k] = v
 	}
@@ -25,7 +25,7 @@ func sell(t *testing.T, c *world.Client, quantity string, ahead int, more object
 }
 
 // TestWhatWillBeFreeAndWhen follows the check of common practice (no source): 60 there
-// and 7 pinned make 53 free; 30 more arrive: 83; the pinned order leaves: still 83.
+// and 7 reserved make 53 free; 30 more arrive: 83; the reserved order leaves: still 83.
 func TestWhatWillBeFreeAndWhen(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -34,14 +34,14 @@ func TestWhatWillBeFreeAndWhen(t *testing.T) {
 		h.Stock(t, world.Clamp, h.Bin(t, bin), 24)
 	}
 	h.Stock(t, world.Clamp, h.Bin(t, "A-03-1-A"), 12)
-	pinned := sell(t, c, "7", 4, nil).JSON()
-	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(pinned, "id")}}).JSON()
+	reserved := sell(t, c, "7", 4, nil).JSON()
+	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(reserved, "id")}}).JSON()
 	var stops []object
 	for _, s := range p["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
 	}
 	c.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
-	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(2), "place": true, "lines": []object{{"item_id": world.Clamp, "quantity": "30"}}}).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(2), "send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "30"}}}).JSON()
 	course := func(q string) object {
 		return c.Get(fmt.Sprintf("/items/%d/course?site=1&quantity=%s", world.Clamp, q)).JSON()
 	}
@@ -58,14 +58,14 @@ func TestWhatWillBeFreeAndWhen(t *testing.T) {
 	}
 	// Each open line says when it can go: the order before it first.
 	last := sell(t, c, "10", 6, nil).JSON()
-	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(9), "place": true, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(9), "send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
 	canGo := func(o object) any {
 		return at(c.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0, "can_go")
 	}
-	if canGo(big) != day(5) || canGo(last) != "" || canGo(pinned) != nil {
-		t.Errorf("can go: %v, %v, %v", canGo(big), canGo(last), canGo(pinned))
+	if canGo(big) != day(5) || canGo(last) != "" || canGo(reserved) != nil {
+		t.Errorf("can go: %v, %v, %v", canGo(big), canGo(last), canGo(reserved))
 	}
-	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(12), "place": true, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(12), "send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
 	if canGo(last) != day(12) {
 		t.Errorf("when the rest comes: %v", canGo(last))
 	}
@@ -132,17 +132,17 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		return object{"orders": out}
 	}
 	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(a, "id")}}).JSON()
-	c.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(p, "stops", 0, "line_id"), "place_id": at(p, "stops", 0, "place_id"), "quantity": "4"}}}).JSON()
+	c.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(p, "stops", 0, "line_id"), "location_id": at(p, "stops", 0, "location_id"), "quantity": "4"}}}).JSON()
 	a = c.Get(fmt.Sprintf("/sales-orders/%d", id(a, "id"))).JSON()
 	// Both or none.
 	c.Post("/sales-orders/hold", marks(b, a)).Refused(409, "order_on_the_floor", "", "4 are on a round")
-	if got := c.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(); got["state"] != "let go" {
+	if got := c.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(); got["state"] != "released" {
 		t.Errorf("half a bulk step was done: %v", got["state"])
 	}
 	c.Post("/sales-orders/hold", marks(b)).JSONs()
 	b = c.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON()
-	c.Post("/sales-orders/hold", marks(b)).Refused(409, "order_not_let_go", "", "is held")
-	c.Post("/sales-orders/let-go", marks(b)).JSONs()
+	c.Post("/sales-orders/hold", marks(b)).Refused(409, "order_not_released", "", "is on hold")
+	c.Post("/sales-orders/release", marks(b)).JSONs()
 
 	mail := fmt.Sprintf("/sales-orders/%d/mail", id(b, "id"))
 	c.Post(mail, nil).Refused(422, "address_missing", "email")

@@ -12,13 +12,13 @@ import (
 	"sync"
 	"testing"
 
-	"lanternrow/internal/billing"
 	"lanternrow/internal/cartons"
-	"lanternrow/internal/deliveries"
-	"lanternrow/internal/demand"
+	"lanternrow/internal/invoicing"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/schedules"
+	"lanternrow/internal/reservation"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/audit"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
@@ -31,8 +31,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// shop is a long random day of orders: taken, pinned, changed, picked in waves, put back,
-// packed, loaded, sent and billed, in any order.
+// shop is a long random day of orders: taken, reserved, changed, picked in waves, returned to stock,
+// packed, loaded, shipped and invoiced, in any order.
 type shop struct {
 	run
 	// did counts what was done, by name.
@@ -72,8 +72,8 @@ func do[T any](d *shop, name string, fn func(context.Context, *command.Tx) (T, e
 var goods = []int32{world.Clamp, world.Heavy, world.Spot, world.Headset}
 
 func (d *shop) sell() {
-	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, LetGo: d.r.IntN(4) > 0}
-	if !in.LetGo && d.r.IntN(2) == 0 {
+	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, Release: d.r.IntN(4) > 0}
+	if !in.Release && d.r.IntN(2) == 0 {
 		in.QuoteUntil = soon
 	}
 	for _, item := range goods {
@@ -82,14 +82,14 @@ func (d *shop) sell() {
 		}
 	}
 	if d.r.IntN(3) == 0 {
-		in.Lines = append(in.Lines, orders.NewLine{Text: "Carriage", Quantity: "1", Price: "9.5"})
+		in.Lines = append(in.Lines, orders.NewLine{Text: "Freight", Quantity: "1", Price: "9.5"})
 	}
 	do(d, "sell", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.Create(ctx, tx, in) })
 }
 
 // change wants another quantity of each line, leaves some out, or cancels the rest.
 func (d *shop) change() {
-	id := d.one(`SELECT id FROM outbound_orders WHERE state IN ('quote', 'held', 'let go')`)
+	id := d.one(`SELECT id FROM outbound_orders WHERE state IN ('quote', 'on_hold', 'released')`)
 	if id == 0 {
 		return
 	}
@@ -99,7 +99,7 @@ func (d *shop) change() {
 			return o, err
 		}
 		if d.r.IntN(5) == 0 {
-			return orders.CancelRest(ctx, tx, id, o.Version)
+			return orders.CancelOpen(ctx, tx, id, o.Version)
 		}
 		in := orders.Amended{Version: o.Version, Terms: orders.Terms{WantedOn: o.WantedOn}}
 		for _, l := range o.Lines {
@@ -109,49 +109,51 @@ func (d *shop) change() {
 			case 1:
 				// It stays as it is.
 			default:
-				in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Text: l.Description, Quantity: fmt.Sprint(max(1, l.Sent.IntPart()) + d.r.Int64N(6))})
+				in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Text: l.Description, Quantity: fmt.Sprint(max(1, l.Shipped.IntPart()) + d.r.Int64N(6))})
 			}
 		}
 		return orders.Amend(ctx, tx, id, in)
 	})
-	if id := d.one(`SELECT id FROM outbound_orders WHERE state = 'held'`); id != 0 && d.r.IntN(2) == 0 {
-		do(d, "let go", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.LetGo(ctx, tx, id, 0) })
+	if id := d.one(`SELECT id FROM outbound_orders WHERE state = 'on_hold'`); id != 0 && d.r.IntN(2) == 0 {
+		do(d, "released", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.Release(ctx, tx, id, 0) })
 	}
 }
 
-// pin ties stock to a line by hand, or lets a pin loose.
-func (d *shop) pin() {
-	if pin := d.one(`SELECT id FROM pins p WHERE NOT EXISTS (SELECT FROM round_stops WHERE pin_id = p.id) OR id % 25 = 0`); pin != 0 && d.r.IntN(3) > 0 {
+// reservation reserves stock for a line by hand, or unreserves stock.
+func (d *shop) reservation() {
+	if reservation := d.one(`SELECT id FROM reservations p WHERE NOT EXISTS (SELECT FROM round_stops WHERE reservation_id = p.id) OR id % 25 = 0`); reservation != 0 && d.r.IntN(3) > 0 {
 		if d.r.IntN(2) == 0 {
-			do(d, "change pin", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-				return orders.ChangePin(ctx, tx, pin, fmt.Sprint(1+d.r.IntN(4)))
+			do(d, "change reservation", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+				return orders.ChangeReservation(ctx, tx, reservation, fmt.Sprint(1+d.r.IntN(4)))
 			})
 			return
 		}
-		do(d, "loosen", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.LoosenPin(ctx, tx, pin) })
+		do(d, "unreserve", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+			return orders.Unreserve(ctx, tx, reservation)
+		})
 		return
 	}
-	line := d.one(`SELECT l.id FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.due > 0 AND o.state IN ('held', 'let go')`)
+	line := d.one(`SELECT l.id FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.due > 0 AND o.state IN ('on_hold', 'released')`)
 	if line == 0 {
 		return
 	}
-	place := d.one(`SELECT place_id FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind IN ('bin', 'dock') AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $1)`, line)
-	do(d, "pin", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-		p := orders.NewPin{PlaceID: int32(place), Quantity: fmt.Sprint(1 + d.r.IntN(3))}
-		if unit := d.one(`SELECT b.serial_id FROM balances b WHERE b.place_id = $1 AND b.serial_id IS NOT NULL AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $2)`, place, line); unit != 0 && d.r.IntN(2) == 0 {
+	location := d.one(`SELECT location_id FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind IN ('bin', 'dock') AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $1)`, line)
+	do(d, "reservation", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+		p := orders.NewReservation{LocationID: int32(location), Quantity: fmt.Sprint(1 + d.r.IntN(3))}
+		if unit := d.one(`SELECT b.serial_id FROM balances b WHERE b.location_id = $1 AND b.serial_id IS NOT NULL AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $2)`, location, line); unit != 0 && d.r.IntN(2) == 0 {
 			p.Quantity = "1"
 			if err := tx.GetContext(ctx, &p.Serial, `SELECT code FROM serials WHERE id = $1`, unit); err != nil {
 				return orders.Order{}, err
 			}
 		}
-		return orders.PinLine(ctx, tx, line, []orders.NewPin{p})
+		return orders.ReserveLine(ctx, tx, line, []orders.NewReservation{p})
 	})
 }
 
-// wave lets rounds go for some of the orders.
+// wave releases rounds for some of the orders.
 func (d *shop) wave() {
 	var ids []int64
-	if err := d.App.Select(&ids, `SELECT id FROM outbound_orders WHERE state = 'let go' ORDER BY id`); err != nil {
+	if err := d.App.Select(&ids, `SELECT id FROM outbound_orders WHERE state = 'released' ORDER BY id`); err != nil {
 		d.t.Fatal(err)
 	}
 	d.r.Shuffle(len(ids), func(i, j int) { ids[i], ids[j] = ids[j], ids[i] })
@@ -165,18 +167,18 @@ func (d *shop) wave() {
 		for _, r := range w.Rounds {
 			var stops pick.Stops
 			for _, s := range r.Stops {
-				stops.Stops = append(stops.Stops, pick.Stop{LineID: s.LineID, PlaceID: s.PlaceID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+				stops.Stops = append(stops.Stops, pick.Stop{LineID: s.LineID, LocationID: s.LocationID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
 			}
 			draft.Rounds = append(draft.Rounds, stops)
 		}
-		return pick.LetWaveGo(ctx, tx, draft)
+		return pick.ReleaseWave(ctx, tx, draft)
 	})
 	if ok {
 		d.open = append(d.open, rounds...)
 	}
 }
 
-// walk makes a step of a round, hands it on, or sets it down with what is left.
+// walk makes a step of a round, reassigns it, or sets it down with what is left.
 func (d *shop) walk() {
 	id := d.one(`SELECT id FROM rounds WHERE state <> 'done'`)
 	if id == 0 {
@@ -198,16 +200,16 @@ func (d *shop) walk() {
 			if err := d.App.Select(&out, `SELECT DISTINCT w.order_id FROM carton_work w JOIN carton_contents c ON c.carton_id = w.carton_id WHERE w.round_id = $1 AND w.state = 'open' ORDER BY 1`, id); err != nil {
 				d.t.Fatal(err)
 			}
-			if _, ok := do(d, "send off", func(ctx context.Context, tx *command.Tx) ([]deliveries.Delivery, error) {
-				return pick.Off(ctx, tx, id, pick.Departure{OrderIDs: out, LeaveRest: true})
+			if _, ok := do(d, "ship from the round", func(ctx context.Context, tx *command.Tx) ([]shipping.Shipment, error) {
+				return pick.Ship(ctx, tx, id, pick.Departure{OrderIDs: out, LeaveRest: true})
 			}); ok {
 				return
 			}
 		}
-		do(d, "set down", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.SetDown(ctx, tx, id, true) })
+		do(d, "bring to the bench", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Stage(ctx, tx, id, true) })
 		return
 	}
-	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
+	left := stop.Quantity.Sub(stop.Picked).Sub(stop.Short)
 	switch d.r.IntN(9) {
 	case 0:
 		do(d, "short", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
@@ -215,11 +217,11 @@ func (d *shop) walk() {
 		})
 		return
 	case 1:
-		do(d, "hand on", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.HandOn(ctx, tx, id, 0) })
+		do(d, "reassign", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Reassign(ctx, tx, id, 0) })
 		return
 	}
 	n := 1 + d.r.Int64N(left.IntPart())
-	do(d, "take", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+	do(d, "pick", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Quantity: fmt.Sprint(n)}
 		for _, c := range r.Cartons {
 			if c.State == "open" && c.Order == stop.Order {
@@ -244,18 +246,18 @@ func (d *shop) walk() {
 				scans.Serials = append(scans.Serials, d.serial())
 			}
 		}
-		return pick.Take(ctx, tx, id, scans)
+		return pick.Pick(ctx, tx, id, scans)
 	})
 }
 
-// bench puts goods back, closes cartons and opens them again.
+// bench returns goods to stock, closes cartons and opens them again.
 func (d *shop) bench() {
-	if task := d.one(`SELECT id FROM put_backs WHERE done_at IS NULL AND carton_id IN (SELECT carton_id FROM balances)`); task != 0 {
-		do(d, "put back", func(ctx context.Context, tx *command.Tx) (putaway.PutBack, error) {
-			return putaway.PostPutBack(ctx, tx, task, []string{"A-01-1-A", "A-02-1-A", "B-01-1-A"}[d.r.IntN(3)])
+	if task := d.one(`SELECT id FROM restocks WHERE done_at IS NULL AND carton_id IN (SELECT carton_id FROM balances)`); task != 0 {
+		do(d, "returned to stock", func(ctx context.Context, tx *command.Tx) (putaway.Restock, error) {
+			return putaway.PostRestock(ctx, tx, task, []string{"A-01-1-A", "A-02-1-A", "B-01-1-A"}[d.r.IntN(3)])
 		})
 	}
-	if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'at bench'`); c != 0 {
+	if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'at_bench'`); c != 0 {
 		do(d, "close", func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
 			return pack.Close(ctx, tx, c, pack.Closing{})
 		})
@@ -265,22 +267,22 @@ func (d *shop) bench() {
 	}
 }
 
-// leave sends packed cartons, by order or on a vehicle, and bills what was sent.
+// leave sends packed cartons, by order or on a vehicle, and invoices what was shipped.
 func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
-		do(d, "send", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
-			terms := deliveries.Terms{Rest: []string{deliveries.StaysOpen, deliveries.Cancels}[d.r.IntN(2)], Bill: []string{"", billing.BilledAtOnce}[d.r.IntN(2)]}
-			look, err := deliveries.Preview(ctx, tx, deliveries.Sending{Order: o, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+		do(d, "ship", func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
+			terms := shipping.Terms{Rest: []string{shipping.StaysOpen, shipping.Cancels}[d.r.IntN(2)], Invoice: []string{"", invoicing.InvoicedOnShipping}[d.r.IntN(2)]}
+			look, err := shipping.Preview(ctx, tx, shipping.Request{Order: o, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
 				return cartons.OfOrder(ctx, q, o, "packed")
 			}})
 			if err != nil {
-				return deliveries.Delivery{}, err
+				return shipping.Shipment{}, err
 			}
-			sent, err := dispatch.Send(ctx, tx, o, terms)
+			shipped, err := dispatch.Ship(ctx, tx, o, terms)
 			if err == nil {
-				d.asShown(ctx, tx, look, sent)
+				d.asShown(ctx, tx, look, shipped)
 			}
-			return sent, err
+			return shipped, err
 		})
 	} else if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'packed'`); c != 0 {
 		do(d, "load", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
@@ -297,45 +299,45 @@ func (d *shop) leave() {
 	}
 	if l := d.one(`SELECT load_id FROM carton_work WHERE state = 'loaded'`); l != 0 {
 		if d.r.IntN(3) == 0 {
-			do(d, "take off", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
+			do(d, "unload", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
 				return dispatch.TakeOff(ctx, tx, l, nil)
 			})
 		} else {
 			do(d, "leave", func(ctx context.Context, tx *command.Tx) (dispatch.Load, error) {
-				return dispatch.Leave(ctx, tx, l, deliveries.Terms{})
+				return dispatch.Leave(ctx, tx, l, shipping.Terms{})
 			})
 		}
 	}
-	if id := d.one(`SELECT delivery_id FROM delivery_lines WHERE billed < quantity`); id != 0 && d.r.IntN(2) == 0 {
-		do(d, "bill", func(ctx context.Context, tx *command.Tx) ([]billing.Bill, error) {
-			return billing.Make(ctx, tx, []int64{id}, false)
+	if id := d.one(`SELECT shipment_id FROM shipment_lines WHERE invoiced < quantity`); id != 0 && d.r.IntN(2) == 0 {
+		do(d, "invoice", func(ctx context.Context, tx *command.Tx) ([]invoicing.Invoice, error) {
+			return invoicing.Make(ctx, tx, []int64{id}, false)
 		})
 	}
 }
 
-// count counts an item in a bin, one in doubt first: as it is, or off by one, with what a
+// count counts an item in a bin, one to be counted first: as it is, or off by one, with what a
 // lead says of it.
 func (d *shop) count() {
 	d.t.Helper()
-	var at struct{ Place, Item int32 }
-	// Place and item in one number, the item its last digit.
-	query := `SELECT DISTINCT place_id * 10 + item_id FROM bin_doubts WHERE settled_at IS NULL ORDER BY 1`
+	var at struct{ Location, Item int32 }
+	// Location and item in one number, the item its last digit.
+	query := `SELECT DISTINCT location_id * 10 + item_id FROM count_requests WHERE settled_at IS NULL ORDER BY 1`
 	if d.r.IntN(3) == 0 {
-		query = `SELECT DISTINCT b.place_id * 10 + b.item_id FROM balances b JOIN places p ON p.id = b.place_id WHERE p.kind = 'bin' ORDER BY 1`
+		query = `SELECT DISTINCT b.location_id * 10 + b.item_id FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind = 'bin' ORDER BY 1`
 	}
 	both := d.one(query)
 	if both == 0 {
 		return
 	}
-	at.Place, at.Item = int32(both/10), int32(both%10)
+	at.Location, at.Item = int32(both/10), int32(both%10)
 	var book struct {
 		Since    int64
 		Quantity int64
 		Serials  []byte
 	}
-	err := d.App.Get(&book, `SELECT (SELECT max(id) FROM moves WHERE item_id = $2 AND (from_place = $1 OR to_place = $1)) AS since,
+	err := d.App.Get(&book, `SELECT (SELECT max(id) FROM moves WHERE item_id = $2 AND (from_location = $1 OR to_location = $1)) AS since,
 		coalesce(sum(b.quantity), 0)::bigint AS quantity, coalesce(json_agg(s.code) FILTER (WHERE s.code IS NOT NULL), '[]') AS serials
-		FROM balances b LEFT JOIN serials s ON s.id = b.serial_id WHERE b.place_id = $1 AND b.item_id = $2 AND b.quantity > 0`, at.Place, at.Item)
+		FROM balances b LEFT JOIN serials s ON s.id = b.serial_id WHERE b.location_id = $1 AND b.item_id = $2 AND b.quantity > 0`, at.Location, at.Item)
 	if err != nil {
 		d.t.Fatal(err)
 	}
@@ -348,12 +350,12 @@ func (d *shop) count() {
 		if n := len(found.Serials); n > 0 && d.r.IntN(2) == 0 {
 			found.Serials = found.Serials[:n-1]
 		}
-		if lost := d.text(`SELECT s.code FROM serials s WHERE NOT EXISTS (SELECT FROM balances WHERE serial_id = s.id) AND (SELECT p.kind FROM moves m JOIN places p ON p.id = m.to_place WHERE m.serial_id = s.id ORDER BY m.id DESC LIMIT 1) = 'lost'`); lost != "" && d.r.IntN(2) == 0 {
+		if lost := d.text(`SELECT s.code FROM serials s WHERE NOT EXISTS (SELECT FROM balances WHERE serial_id = s.id) AND (SELECT p.kind FROM moves m JOIN locations p ON p.id = m.to_location WHERE m.serial_id = s.id ORDER BY m.id DESC LIMIT 1) = 'lost'`); lost != "" && d.r.IntN(2) == 0 {
 			found.Serials = append(found.Serials, lost)
 		}
 	}
 	do(d, "count", func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
-		return audit.Post(ctx, tx, audit.Count{PlaceID: at.Place, ItemID: at.Item, Since: book.Since, Kinds: []audit.Counted{found}, Reason: "as it lies there"})
+		return audit.Post(ctx, tx, audit.Count{LocationID: at.Location, ItemID: at.Item, Since: book.Since, Kinds: []audit.Counted{found}, Reason: "as it lies there"})
 	})
 }
 
@@ -366,13 +368,13 @@ func (d *shop) text(query string) (out string) {
 	return out
 }
 
-// itself does what schedules do: lets orders go, plans rounds, bills.
+// itself does what schedules do: releases orders, plans rounds, invoices.
 func (d *shop) itself() {
 	d.t.Helper()
-	task := []schedules.Task{orders.ByItself(), pick.ByItself(), billing.ByItself()}[d.r.IntN(3)]
+	task := []schedules.Task{orders.Schedule(), pick.Schedule(), invoicing.Schedule()}[d.r.IntN(3)]
 	do(d, task.Name, func(ctx context.Context, tx *command.Tx) (schedules.Work, error) {
 		s := schedules.Settings{Days: 400, Ready: d.r.IntN(2) == 0, MaxCartons: 2}
-		look, err := task.Look(ctx, tx, world.Site, s, tx.Now)
+		look, err := task.Preview(ctx, tx, world.Site, s, tx.Now)
 		if err != nil {
 			return look, err
 		}
@@ -385,11 +387,11 @@ func (d *shop) itself() {
 }
 
 // asShown holds what was shown of a sending against what became of it: what goes came from
-// bins, all of it, and the bill is over what was said.
-func (d *shop) asShown(ctx context.Context, tx *command.Tx, look *deliveries.Plan, sent deliveries.Delivery) {
+// bins, all of it, and the invoice is over what was said.
+func (d *shop) asShown(ctx context.Context, tx *command.Tx, look *shipping.Plan, shipped shipping.Shipment) {
 	d.t.Helper()
 	goes, came := map[int32]decimal.Decimal{}, map[int32]decimal.Decimal{}
-	for _, c := range sent.Cartons {
+	for _, c := range shipped.Cartons {
 		for _, x := range c.Contents {
 			goes[x.ItemID] = goes[x.ItemID].Add(x.Quantity)
 		}
@@ -401,50 +403,50 @@ func (d *shop) asShown(ctx context.Context, tx *command.Tx, look *deliveries.Pla
 		}
 	}
 	if fmt.Sprint(goes) != fmt.Sprint(came) {
-		d.t.Errorf("%s sent %v, and was shown to come from %v", sent.Number, goes, look.Origins)
+		d.t.Errorf("%s shipped %v, and was shown to come from %v", shipped.Number, goes, look.Origins)
 	}
-	var bills []decimal.Decimal
-	if err := tx.SelectContext(ctx, &bills, `SELECT total FROM sales_bills WHERE delivery_id = $1`, sent.ID); err != nil {
+	var invoices []decimal.Decimal
+	if err := tx.SelectContext(ctx, &invoices, `SELECT total FROM invoices WHERE shipment_id = $1`, shipped.ID); err != nil {
 		d.t.Fatal(err)
 	}
 	said := strings.Join(look.Notes, " ")
-	if strings.Contains(said, "The bill goes with it") != (len(bills) == 1) || len(bills) == 1 && !strings.Contains(said, "over "+bills[0].StringFixed(2)) {
-		d.t.Errorf("%s was billed %v, and it was said: %s", sent.Number, bills, said)
+	if strings.Contains(said, "The invoice goes with it") != (len(invoices) == 1) || len(invoices) == 1 && !strings.Contains(said, "over "+invoices[0].StringFixed(2)) {
+		d.t.Errorf("%s was invoiced %v, and it was said: %s", shipped.Number, invoices, said)
 	}
 }
 
 // bin is how much of an item lies in a bin.
 func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32) (there decimal.Decimal) {
 	d.t.Helper()
-	err := tx.GetContext(ctx, &there, `SELECT coalesce(sum(b.quantity), 0) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.code = $1 AND b.item_id = $2`, code, item)
+	err := tx.GetContext(ctx, &there, `SELECT coalesce(sum(b.quantity), 0) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.code = $1 AND b.item_id = $2`, code, item)
 	if err != nil {
 		d.t.Fatal(err)
 	}
 	return there
 }
 
-// stands holds what orders say against pins, rounds, cartons, deliveries and stock; each
-// part of it is reckoned another way than the application does.
+// stands holds what orders say against reservations, rounds, cartons, shipments and stock; each
+// part of it is calculated another way than the application does.
 func (d *shop) stands(step int) {
 	d.t.Helper()
 	for what, query := range map[string]string{
-		"a line's stops and its planned quantity differ": `SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity - taken - short) FROM round_stops WHERE line_id = l.id AND NOT done), 0)
-			- coalesce((SELECT sum(s.quantity - s.taken - s.short) FROM round_stops s JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND NOT s.done AND r.state = 'done'), 0)`,
-		"a stop and its pin differ":              `SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id LEFT JOIN pins p ON p.id = s.pin_id WHERE r.state <> 'done' AND NOT s.done AND coalesce(p.quantity, 0) <> s.quantity - s.taken - s.short`,
-		"more is pinned to a line than it wants": `SELECT count(*) FROM outbound_lines l WHERE due < coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0)`,
-		"an order that is over has pins":         `SELECT count(*) FROM pins p JOIN outbound_lines l ON l.id = p.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE o.state NOT IN ('held', 'let go')`,
-		"cartons and lines differ":               `SELECT count(*) FROM outbound_lines l WHERE item_id IS NOT NULL AND taken + sent <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,
+		"a line's stops and its planned quantity differ": `SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity - picked - short) FROM round_stops WHERE line_id = l.id AND NOT done), 0)
+			- coalesce((SELECT sum(s.quantity - s.picked - s.short) FROM round_stops s JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND NOT s.done AND r.state = 'done'), 0)`,
+		"a stop and its reservation differ":         `SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id LEFT JOIN reservations p ON p.id = s.reservation_id WHERE r.state <> 'done' AND NOT s.done AND coalesce(p.quantity, 0) <> s.quantity - s.picked - s.short`,
+		"more is reserved for a line than it wants": `SELECT count(*) FROM outbound_lines l WHERE due < coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0)`,
+		"an order that is over has reservations":    `SELECT count(*) FROM reservations p JOIN outbound_lines l ON l.id = p.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE o.state NOT IN ('on_hold', 'released')`,
+		"cartons and lines differ":                  `SELECT count(*) FROM outbound_lines l WHERE item_id IS NOT NULL AND picked + shipped <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,
 		"a carton holds something else than it says": `SELECT count(*) FROM (SELECT w.carton_id, i.id, (SELECT coalesce(sum(quantity), 0) FROM balances WHERE carton_id = w.carton_id AND item_id = i.id) AS there,
-			(SELECT coalesce(sum(quantity), 0) FROM carton_contents WHERE carton_id = w.carton_id AND item_id = i.id) + (SELECT coalesce(sum(quantity), 0) FROM put_backs WHERE carton_id = w.carton_id AND item_id = i.id AND done_at IS NULL) AS said
-			FROM carton_work w, items i WHERE w.state <> 'sent') AS t WHERE there <> said`,
-		"a carton stands in two places":           `SELECT count(*) FROM (SELECT carton_id FROM balances WHERE carton_id IS NOT NULL GROUP BY 1 HAVING count(DISTINCT place_id) > 1) AS t`,
-		"a carton is not where its state says":    `SELECT count(*) FROM carton_work w JOIN balances b ON b.carton_id = w.carton_id JOIN places p ON p.id = b.place_id WHERE p.kind <> CASE w.state WHEN 'open' THEN 'trolley' WHEN 'at bench' THEN 'bench' WHEN 'packed' THEN 'staging' WHEN 'loaded' THEN 'vehicle' ELSE 'nowhere' END`,
-		"deliveries and lines differ":             `SELECT count(*) FROM outbound_lines l WHERE sent <> coalesce((SELECT sum(quantity) FROM delivery_lines WHERE line_id = l.id), 0)`,
-		"bills and deliveries differ":             `SELECT count(*) FROM delivery_lines d WHERE billed <> coalesce((SELECT sum(x.quantity) FROM sales_bill_lines x JOIN sales_bills b ON b.id = x.bill_id WHERE b.delivery_id = d.delivery_id AND x.line_id = d.line_id), 0)`,
-		"an order that is sent waits for goods":   `SELECT count(*) FROM outbound_orders o WHERE state IN ('sent', 'cancelled') <> NOT EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity)`,
-		"an order that is cancelled sent goods":   `SELECT count(*) FROM outbound_orders o WHERE state = 'cancelled' AND EXISTS (SELECT FROM deliveries WHERE order_id = o.id)`,
-		"goods came from nowhere or are lost":     `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 + coalesce((SELECT sum(off) FROM counts WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(sent) FROM outbound_lines WHERE item_id = i.id), 0)`,
-		"what is pinned and what pins say differ": `SELECT count(*) FROM items i WHERE coalesce((SELECT sum(pinned) FROM balances WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM pins WHERE item_id = i.id), 0)`,
+			(SELECT coalesce(sum(quantity), 0) FROM carton_contents WHERE carton_id = w.carton_id AND item_id = i.id) + (SELECT coalesce(sum(quantity), 0) FROM restocks WHERE carton_id = w.carton_id AND item_id = i.id AND done_at IS NULL) AS said
+			FROM carton_work w, items i WHERE w.state <> 'shipped') AS t WHERE there <> said`,
+		"a carton stands in two locations":                  `SELECT count(*) FROM (SELECT carton_id FROM balances WHERE carton_id IS NOT NULL GROUP BY 1 HAVING count(DISTINCT location_id) > 1) AS t`,
+		"a carton is not where its state says":              `SELECT count(*) FROM carton_work w JOIN balances b ON b.carton_id = w.carton_id JOIN locations p ON p.id = b.location_id WHERE p.kind <> CASE w.state WHEN 'open' THEN 'trolley' WHEN 'at_bench' THEN 'bench' WHEN 'packed' THEN 'staging' WHEN 'loaded' THEN 'vehicle' ELSE 'nowhere' END`,
+		"shipments and lines differ":                        `SELECT count(*) FROM outbound_lines l WHERE shipped <> coalesce((SELECT sum(quantity) FROM shipment_lines WHERE line_id = l.id), 0)`,
+		"invoices and shipments differ":                     `SELECT count(*) FROM shipment_lines d WHERE invoiced <> coalesce((SELECT sum(x.quantity) FROM invoice_lines x JOIN invoices b ON b.id = x.invoice_id WHERE b.shipment_id = d.shipment_id AND x.line_id = d.line_id), 0)`,
+		"an order that is shipped waits for goods":          `SELECT count(*) FROM outbound_orders o WHERE state IN ('shipped', 'cancelled') <> NOT EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND shipped + cancelled < quantity)`,
+		"an order that is cancelled shipped goods":          `SELECT count(*) FROM outbound_orders o WHERE state = 'cancelled' AND EXISTS (SELECT FROM shipments WHERE order_id = o.id)`,
+		"goods came from nowhere or are lost":               `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 + coalesce((SELECT sum(variance) FROM counts WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(shipped) FROM outbound_lines WHERE item_id = i.id), 0)`,
+		"what is reserved and what reservations say differ": `SELECT count(*) FROM items i WHERE coalesce((SELECT sum(reserved) FROM balances WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM reservations WHERE item_id = i.id), 0)`,
 	} {
 		var n int
 		if err := d.App.Get(&n, query); err != nil || n != 0 {
@@ -455,7 +457,7 @@ func (d *shop) stands(step int) {
 		var naive decimal.Decimal
 		err := d.App.Get(&naive, `
 			SELECT coalesce((SELECT sum(quantity) FROM balances WHERE item_id = $1 AND condition = 'good' AND carton_id IS NULL), 0)
-			     - coalesce((SELECT sum(l.quantity - l.cancelled - l.taken - l.sent) FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.item_id = $1 AND o.state IN ('held', 'let go')), 0)`, item)
+			     - coalesce((SELECT sum(l.quantity - l.cancelled - l.picked - l.shipped) FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.item_id = $1 AND o.state IN ('on_hold', 'released')), 0)`, item)
 		if err != nil {
 			d.t.Fatal(err)
 		}
@@ -468,12 +470,12 @@ func (d *shop) stands(step int) {
 
 // musts are the things that a day has not been lived without: it goes on until each was done.
 var musts = []string{
-	"sell", "change", "let go", "pin", "loosen", "wave", "take", "short", "hand on", "set down", "put back", "close", "open again", "send",
-	"load", "take off", "leave", "bill", "send off", "count", "change pin", "let-orders-go", "plan-rounds", "bill-deliveries",
+	"sell", "change", "released", "reservation", "unreserve", "wave", "pick", "short", "reassign", "bring to the bench", "returned to stock", "close", "open again", "ship",
+	"load", "unload", "leave", "invoice", "ship from the round", "count", "change reservation", "release-orders", "plan-rounds", "invoice-shipments",
 }
 
-// lacks names what was not done yet.
-func (d *shop) lacks() (out []string) {
+// short names what was not done yet.
+func (d *shop) short() (out []string) {
 	for _, name := range musts {
 		if d.did[name] == 0 {
 			out = append(out, name)
@@ -485,7 +487,7 @@ func (d *shop) lacks() (out []string) {
 // openShop fills the bins of a house for a day by this seed.
 func openShop(t *testing.T, seed uint64) *shop {
 	d := &shop{run: run{House: world.New(t), t: t, r: rand.New(rand.NewPCG(seed, 21))}, did: map[string]int{}}
-	if _, err := d.Owner.Exec(`UPDATE places SET max_units = NULL, mix_items = true, mix_lots = true`); err != nil {
+	if _, err := d.Owner.Exec(`UPDATE locations SET max_units = NULL, mix_items = true, mix_lots = true`); err != nil {
 		t.Fatal(err)
 	}
 	for i, bin := range []string{"A-01-1-A", "A-03-1-A", "B-02-1-A"} {
@@ -509,7 +511,7 @@ func (d *shop) step() {
 	case n < 5:
 		d.change()
 	case n < 9:
-		d.pin()
+		d.reservation()
 	case n < 10:
 		d.wave()
 	case n < 15:
@@ -531,19 +533,19 @@ func (d *shop) step() {
 func TestALongDayOfOrdersHangsTogether(t *testing.T) {
 	t.Parallel()
 	d := openShop(t, 1805)
-	for step := 0; step < 600 || len(d.lacks()) > 0; step++ {
+	for step := 0; step < 600 || len(d.short()) > 0; step++ {
 		if step == 5000 {
-			t.Fatalf("after %d steps nobody did %q (%v)", step, d.lacks(), d.did)
+			t.Fatalf("after %d steps nobody did %q (%v)", step, d.short(), d.did)
 		}
 		d.step()
 		d.stands(step)
 	}
 	var all int
-	if err := d.App.Get(&all, `SELECT count(*) FROM pins`); err != nil {
+	if err := d.App.Get(&all, `SELECT count(*) FROM reservations`); err != nil {
 		t.Fatal(err)
 	}
-	if pins, err := demand.PinsAt(context.Background(), d.App, world.Site); err != nil || len(pins) != all {
-		t.Errorf("%d of %d pins are listed: %v", len(pins), all, err)
+	if reservations, err := reservation.At(context.Background(), d.App, world.Site); err != nil || len(reservations) != all {
+		t.Errorf("%d of %d reservations are listed: %v", len(reservations), all, err)
 	}
 	d.Whole(t)
 }
@@ -560,7 +562,7 @@ func TestASeedDecidesTheWholeDay(t *testing.T) {
 				d.step()
 				if i == 1 && step%50 == 0 {
 					// The tables of one are laid out anew meanwhile.
-					if _, err := d.Owner.Exec(`CLUSTER balances USING balances_item; CLUSTER pins USING pins_line; CLUSTER round_stops USING round_stops_line`); err != nil {
+					if _, err := d.Owner.Exec(`CLUSTER balances USING balances_item; CLUSTER reservations USING reservations_line; CLUSTER round_stops USING round_stops_line`); err != nil {
 						t.Error(err)
 					}
 				}

@@ -9,22 +9,22 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// sellNow takes an order that is let go, of items and quantities one after another.
+// sellNow takes an order that is released, of items and quantities one after another.
 func sellNow(c *world.Client, lines ...any) object {
 	var list []object
 	for i := 0; i < len(lines); i += 2 {
 		list = append(list, object{"item_id": lines[i], "quantity": lines[i+1]})
 	}
-	return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true, "lines": list}).JSON()
+	return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": list}).JSON()
 }
 
-// roundFor lets a round go for orders as it is proposed, and has it started by c.
+// roundFor releases a round for orders as it is proposed, and has it started by c.
 func roundFor(lead, c *world.Client, orders ...int64) (object, string) {
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders}).JSON()
 	var stops []object
 	for _, s := range p["stops"].([]any) {
 		s := s.(object)
-		stop := object{"line_id": s["line_id"], "place_id": s["place_id"], "quantity": s["quantity"]}
+		stop := object{"line_id": s["line_id"], "location_id": s["location_id"], "quantity": s["quantity"]}
 		for _, k := range []string{"lot_id", "carton_id", "serial_id"} {
 			if s[k] != nil {
 				stop[k] = s[k]
@@ -49,7 +49,7 @@ func takeAll(c *world.Client, round, sscc string, r object) {
 	for _, s := range r["stops"].([]any) {
 		s := s.(object)
 		if s["done"] != true {
-			c.Post(round+"/take", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": s["quantity"]}).JSON()
+			c.Post(round+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": s["quantity"]}).JSON()
 		}
 	}
 }
@@ -61,33 +61,33 @@ func TestAQuoteBecomesAnOrderWhileItsPricesStand(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
 	quote := func(until string) object {
 		return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "quote_until": until,
-			"lines": []object{{"item_id": world.Clamp, "quantity": "4", "price": "21.50"}, {"text": "Carriage", "quantity": "1", "price": "12"}}}).JSON()
+			"lines": []object{{"item_id": world.Clamp, "quantity": "4", "price": "21.50"}, {"text": "Freight", "quantity": "1", "price": "12"}}}).JSON()
 	}
 	q := quote(soon)
 	if q["state"] != "quote" || q["value"] != "98" || at(c.Get("/items/1?site=1").JSON(), "figures", "free") != "10" {
 		t.Fatalf("the quote is %v, of %v", q["state"], q["value"])
 	}
 	path := fmt.Sprintf("/sales-orders/%d", id(q, "id"))
-	c.Post("/sales-orders/let-go", object{"orders": []object{{"id": q["id"], "version": q["version"]}}}).Refused(409, "order_not_held", "")
+	c.Post("/sales-orders/release", object{"orders": []object{{"id": q["id"], "version": q["version"]}}}).Refused(409, "order_not_on_hold", "")
 	if a := c.Get(path + "/confirmation.pdf"); a.Status != 200 || !strings.HasPrefix(string(a.Body), "%PDF") {
 		t.Fatalf("the quote's paper answers %d", a.Status)
 	}
 	o := c.Post(path+"/accept", object{"version": q["version"]}).JSON()
-	if o["state"] != "held" || at(c.Get("/items/1?site=1").JSON(), "figures", "free") != "6" {
+	if o["state"] != "on_hold" || at(c.Get("/items/1?site=1").JSON(), "figures", "free") != "6" {
 		t.Fatalf("the order is %v", o["state"])
 	}
 	c.Post(path+"/accept", object{"version": o["version"]}).Refused(409, "order_no_quote", "", "no quote any more")
 	old := quote(time.Now().AddDate(0, 0, -2).Format(time.DateOnly))
 	c.Post(fmt.Sprintf("/sales-orders/%d/accept", id(old, "id")), object{"version": old["version"]}).Refused(409, "quote_over", "", "stood until")
-	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"text": "Carriage", "quantity": "1"}}}).Refused(422, "lines_missing", "lines")
+	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"text": "Freight", "quantity": "1"}}}).Refused(422, "lines_missing", "lines")
 	counts := c.Get("/sales-orders/counts?site=1").JSON()
-	if counts["quotes"] != 1.0 || counts["held"] != 1.0 {
+	if counts["quotes"] != 1.0 || counts["on_hold"] != 1.0 {
 		t.Fatalf("counted %v", counts)
 	}
 }
 
 // TestAnOrderIsChangedOnTheFloor takes part of an order into a carton, then wants less:
-// what is on the round goes, what is pinned is loosened, and what is in the carton is put
+// what is on the round goes, what is reserved is unreserved, and what is in the carton is put
 // back by a task, and is never lost.
 func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	t.Parallel()
@@ -101,7 +101,7 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	sscc, carton := blank(lead, picker, rp, id(o, "id"))
 	first := r["stops"].([]any)[0].(object)
-	picker.Post(rp+"/take", object{"stop_id": first["id"], "bin": first["bin"], "item": first["sku"], "carton": sscc, "quantity": first["quantity"]}).JSON()
+	picker.Post(rp+"/pick", object{"stop_id": first["id"], "bin": first["bin"], "item": first["sku"], "carton": sscc, "quantity": first["quantity"]}).JSON()
 	took := decimalOf(first["quantity"])
 	now := lead.Get(op).JSON()
 	lines := now["lines"].([]any)
@@ -122,36 +122,36 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	}
 	lead.Post(op+"/change", object{"version": 1, "wanted_on": soon, "lines": []object{keep}}).Refused(409, "stale", "version")
 	after := lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon, "lines": []object{keep}, "remove": remove}).JSON()
-	if !strings.Contains(fmt.Sprint(after["released"]), "1 to be put back") || !strings.Contains(fmt.Sprint(after["released"]), "taken off rounds") {
-		t.Fatalf("released %v", after["released"])
+	if !strings.Contains(fmt.Sprint(after["freed"]), "1 to be returned to stock") || !strings.Contains(fmt.Sprint(after["freed"]), "taken off rounds") {
+		t.Fatalf("freed %v", after["freed"])
 	}
 	if left := picker.Get(rp).JSON()["stops"].([]any); len(left) != 1 || at(left, 0, "done") != true {
 		t.Fatalf("the round has %v", left)
 	}
-	picker.Post(rp+"/set-down", object{}).JSON()
-	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).Refused(409, "put_back_first", "", "Put them back first")
-	tasks := picker.Get("/put-backs?site=1").JSONs()
+	picker.Post(rp+"/stage", object{}).JSON()
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).Refused(409, "restock_first", "", "Return them to stock first")
+	tasks := picker.Get("/restocks?site=1").JSONs()
 	if len(tasks) != 1 || tasks[0]["quantity"] != "1" || tasks[0]["from"] != first["bin"] {
-		t.Fatalf("to be put back: %v", tasks)
+		t.Fatalf("to be returned to stock: %v", tasks)
 	}
-	task := fmt.Sprintf("/put-backs/%d", id(tasks[0], "id"))
+	task := fmt.Sprintf("/restocks/%d", id(tasks[0], "id"))
 	picker.Post(task, object{"bin": "Dock 1"}).Refused(422, "not_a_bin", "bin")
 	picker.Post(task, object{"bin": tasks[0]["from"]}).JSON()
-	picker.Post(task, object{"bin": tasks[0]["from"]}).Refused(409, "put_back_done", "")
+	picker.Post(task, object{"bin": tasks[0]["from"]}).Refused(409, "restock_done", "")
 	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
-	lead.Post("/deliveries", object{"order_id": o["id"]}).JSON()
-	if got := lead.Get(op).JSON(); got["state"] != "sent" || at(got, "due") != "0" {
+	lead.Post("/shipments", object{"order_id": o["id"]}).JSON()
+	if got := lead.Get(op).JSON(); got["state"] != "shipped" || at(got, "due") != "0" {
 		t.Fatalf("the order is %v, %v due", got["state"], got["due"])
 	}
 	all := decimalOf(h.Holds(t, h.Bin(t, "A-01-1-A"), item)) + decimalOf(h.Holds(t, h.Bin(t, "A-03-1-A"), item)) + decimalOf(h.Holds(t, h.Bin(t, "B-02-1-A"), item))
 	if want := map[int32]int{world.Clamp: 16, world.Heavy: 5}[item] - took + 1; all != want {
 		t.Fatalf("the bins hold %d, want %d", all, want)
 	}
-	lead.Post(op+"/cancel-rest", object{"version": 99}).Refused(409, "stale", "version")
+	lead.Post(op+"/cancel-open", object{"version": 99}).Refused(409, "stale", "version")
 
 	// The rest of another order is cancelled before anything of it went: it is over.
 	o = sellNow(lead, world.Heavy, "1")
-	gone := lead.Post(fmt.Sprintf("/sales-orders/%d/cancel-rest", id(o, "id")), object{"version": o["version"]}).JSON()
+	gone := lead.Post(fmt.Sprintf("/sales-orders/%d/cancel-open", id(o, "id")), object{"version": o["version"]}).JSON()
 	if gone["state"] != "cancelled" || at(gone, "lines", 0, "cancelled") != "1" {
 		t.Fatalf("the order is %v", gone["state"])
 	}
@@ -159,9 +159,9 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAPinnedLotIsDefended ties a lot to an order by hand: no move, round or other pin
+// TestAReservedLotIsDefended ties a lot to an order by hand: no move, round or other reservation
 // takes it, each is told for whom it is, and the order's own round takes it first.
-func TestAPinnedLotIsDefended(t *testing.T) {
+func TestAReservedLotIsDefended(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
@@ -178,57 +178,57 @@ func TestAPinnedLotIsDefended(t *testing.T) {
 	if len(offered) != 3 || offered[0]["lot"] != "EARLY" || offered[2]["too_old"] != true {
 		t.Fatalf("offered %v", offered)
 	}
-	pin := func(place int32, lot *int64, quantity string) world.Answer {
-		return lead.Post(path+"/pins", object{"pins": []object{{"place_id": place, "lot_id": *lot, "quantity": quantity}}})
+	reservation := func(location int32, lot *int64, quantity string) world.Answer {
+		return lead.Post(path+"/reservations", object{"reservations": []object{{"location_id": location, "lot_id": *lot, "quantity": quantity}}})
 	}
-	pin(b2, late, "5").Refused(409, "over_wanted", "pins[0].quantity", "wants 4 more")
-	pin(h.Bin(t, "B-03-1-A"), old, "1").Refused(409, "too_old", "pins[0].lot_id", "30 days must be left")
-	o := pin(b2, late, "4").JSON()
-	if at(o, "lines", 0, "pinned") != "4" || at(o, "pins", 0, "lot") != "LATE" {
-		t.Fatalf("pinned %v", o["pins"])
+	reservation(b2, late, "5").Refused(409, "over_wanted", "reservations[0].quantity", "wants 4 more")
+	reservation(h.Bin(t, "B-03-1-A"), old, "1").Refused(409, "too_old", "reservations[0].lot_id", "30 days must be left")
+	o := reservation(b2, late, "4").JSON()
+	if at(o, "lines", 0, "reserved") != "4" || at(o, "reservations", 0, "lot") != "LATE" {
+		t.Fatalf("reserved %v", o["reservations"])
 	}
 	f := at(lead.Get("/items/2?site=1").JSON(), "figures")
-	if at(f, "pinned") != "4" || at(f, "promised") != "3" || at(f, "free") != "8" {
+	if at(f, "reserved") != "4" || at(f, "promised") != "3" || at(f, "free") != "8" {
 		t.Fatalf("the figures are %v", f)
 	}
 	number := mine["number"].(string)
-	picker.Post("/transfers", object{"from_id": b2, "item_id": world.Fluid, "lot_id": *late, "quantity": "2", "to": "Dock 1"}).Refused(409, "pinned", "", number, "At most 1")
-	lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(other, "lines", 0, "id")), object{"pins": []object{{"place_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "pinned", "", number)
-	lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "place_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there are pinned to "+number)
+	picker.Post("/transfers", object{"from_id": b2, "item_id": world.Fluid, "lot_id": *late, "quantity": "2", "to": "Dock 1"}).Refused(409, "reserved", "", number, "At most 1")
+	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(other, "lines", 0, "id")), object{"reservations": []object{{"location_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "reserved", "", number)
+	lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "location_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there are reserved for "+number)
 
-	list := lead.Get("/pins?site=1").JSONs()
+	list := lead.Get("/reservations?site=1").JSONs()
 	if len(list) != 1 || list[0]["order"] != number {
-		t.Fatalf("the list of pins is %v", list)
+		t.Fatalf("the list of reservations is %v", list)
 	}
-	// The order's own round takes what is pinned to it, though another lot expires first.
+	// The order's own round takes what is reserved for it, though another lot expires first.
 	r, rp := roundFor(lead, picker, id(mine, "id"))
 	if at(r, "stops", 0, "lot") != "LATE" || at(r, "stops", 0, "quantity") != "4" {
 		t.Fatalf("planned %v", r["stops"])
 	}
-	lead.Post(fmt.Sprintf("/pins/%d/loosen", id(lead.Get("/pins?site=1").JSONs()[0], "id")), nil).Refused(409, "pin_on_round", "", r["number"].(string))
+	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lead.Get("/reservations?site=1").JSONs()[0], "id")), nil).Refused(409, "reservation_on_round", "", r["number"].(string))
 	sscc, _ := blank(lead, picker, rp, id(mine, "id"))
 	stop := at(r, "stops", 0).(object)
-	picker.Post(rp+"/take", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)LATE", "carton": sscc, "quantity": "4"}).JSON()
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)LATE", "carton": sscc, "quantity": "4"}).JSON()
 	if h.Holds(t, b2, world.Fluid) != "1" {
-		t.Fatal("the pinned lot was not taken")
+		t.Fatal("the reserved lot was not taken")
 	}
 
-	// Another pin is let loose again, and everybody may have it.
-	o = lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(other, "lines", 0, "id")), object{"pins": []object{{"place_id": b1, "lot_id": *early, "quantity": "3"}}}).JSON()
-	lead.Post(fmt.Sprintf("/pins/%d/loosen", id(o, "pins", 0, "id")), nil).JSON()
+	// Another reservation is unreserved again, and everybody may have it.
+	o = lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(other, "lines", 0, "id")), object{"reservations": []object{{"location_id": b1, "lot_id": *early, "quantity": "3"}}}).JSON()
+	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(o, "reservations", 0, "id")), nil).JSON()
 	picker.Post("/transfers", object{"from_id": b1, "item_id": world.Fluid, "lot_id": *early, "quantity": "5", "to": "Dock 1"}).JSON()
 	h.Whole(t)
 }
 
-// TestAPinnedUnitIsTheOneThatGoes ties one unit by its serial: no other is taken for it.
-func TestAPinnedUnitIsTheOneThatGoes(t *testing.T) {
+// TestAReservedUnitIsTheOneThatGoes ties one unit by its serial: no other is taken for it.
+func TestAReservedUnitIsTheOneThatGoes(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	bin := h.Bin(t, "A-02-1-A")
 	h.StockUnits(t, world.Spot, bin, "SP-1", "SP-2", "SP-3")
 	o := sellNow(lead, world.Spot, "1")
-	lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(o, "lines", 0, "id")), object{"pins": []object{{"place_id": bin, "serial": "SP-2", "quantity": "1"}}}).JSON()
+	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(o, "lines", 0, "id")), object{"reservations": []object{{"location_id": bin, "serial": "SP-2", "quantity": "1"}}}).JSON()
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	stop := at(r, "stops", 0).(object)
 	if stop["unit_serial"] != "SP-2" || fmt.Sprint(stop["serials"]) != "[SP-2]" {
@@ -236,16 +236,16 @@ func TestAPinnedUnitIsTheOneThatGoes(t *testing.T) {
 	}
 	sscc, _ := blank(lead, picker, rp, id(o, "id"))
 	take := object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc, "quantity": "1", "serials": []string{"SP-3"}}
-	picker.Post(rp+"/take", take).Refused(409, "wrong_serial", "serials", "the very unit SP-2")
+	picker.Post(rp+"/pick", take).Refused(409, "wrong_serial", "serials", "the very unit SP-2")
 	take["serials"] = []string{"SP-2"}
-	picker.Post(rp+"/take", take).JSON()
+	picker.Post(rp+"/pick", take).JSON()
 	h.Whole(t)
 }
 
-// TestWhatAnOrderLacksIsBoughtAndPinnedToIt follows cover from a shortage to dispatch:
-// exactly what lacks is ordered, once; what comes is pinned at the dock, stowed with its
-// pin, and picked for that very order.
-func TestWhatAnOrderLacksIsBoughtAndPinnedToIt(t *testing.T) {
+// TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt follows cover from a shortage to dispatch:
+// exactly what short is ordered, once; what comes is reserved at the dock, put away with its
+// reservation, and picked for that very order.
+func TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
@@ -257,46 +257,46 @@ func TestWhatAnOrderLacksIsBoughtAndPinnedToIt(t *testing.T) {
 	o := sellNow(lead, world.Clamp, "10")
 	path := fmt.Sprintf("/sales-orders/%d", id(o, "id"))
 	// 5 lie there, 3 are promised to the first order: of 10, 2 are free and 8 lack.
-	if c := lead.Get(path + "/cover").JSONs(); len(c) != 1 || c[0]["lacks"] != "8" || c[0]["free"] != "-8" {
-		t.Fatalf("it lacks %v", c)
+	if c := lead.Get(path + "/cover").JSONs(); len(c) != 1 || c[0]["short"] != "8" || c[0]["free"] != "-8" {
+		t.Fatalf("it short %v", c)
 	}
-	if got := lead.Get(path).JSON()["stuck"]; got != "lacks 1 of 1" {
-		t.Errorf("the order is stuck by %q", got)
+	if got := lead.Get(path).JSON()["blockers"]; got != "1 of 1 lines short" {
+		t.Errorf("the order is blocked by %q", got)
 	}
 	made := lead.Post(path+"/cover", nil).JSONs()
 	if len(made) != 1 || at(made[0], "lines", 0, "quantity") != "8" || at(made[0], "lines", 0, "covers_order") != o["number"] {
 		t.Fatalf("drafted %v", made)
 	}
-	lead.Post(path+"/cover", nil).Refused(409, "nothing_lacks", "", "lacks nothing")
-	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cover", id(first, "id"))).JSONs(); c[0]["lacks"] != "0" {
-		t.Fatalf("the first order, which has its stock, lacks %v", c[0]["lacks"])
+	lead.Post(path+"/cover", nil).Refused(409, "nothing_short", "", "short of nothing")
+	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cover", id(first, "id"))).JSONs(); c[0]["short"] != "0" {
+		t.Fatalf("the first order, which has its stock, short %v", c[0]["short"])
 	}
-	lead.Post(fmt.Sprintf("/purchase-orders/%d/place", id(made[0], "id")), object{"version": made[0]["version"]}).JSON()
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(made[0], "id")), object{"version": made[0]["version"]}).JSON()
 	a := lead.Post("/arrivals", object{"order_ids": []int64{id(made[0], "id")}, "dock_id": world.Dock}).JSON()
-	lead.Post(fmt.Sprintf("/arrivals/%d/book-in", id(a, "id")), object{"version": a["version"], "lines": []object{{"line_id": at(a, "lines", 0, "id"), "quantity": "8"}}}).JSON()
-	if l := at(lead.Get(path).JSON(), "lines", 0); at(l, "pinned") != "8" || at(l, "covered") != "0" {
-		t.Fatalf("after booking in, the line has %v", l)
+	lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(a, "id")), object{"version": a["version"], "lines": []object{{"line_id": at(a, "lines", 0, "id"), "quantity": "8"}}}).JSON()
+	if l := at(lead.Get(path).JSON(), "lines", 0); at(l, "reserved") != "8" || at(l, "covered") != "0" {
+		t.Fatalf("after receiving, the line has %v", l)
 	}
-	picker.Post("/transfers", object{"from_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "to": "A-02-1-A"}).Refused(409, "pinned", "", o["number"].(string))
-	picker.Post("/stow", object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "places": []object{{"bin": "A-02-1-A", "quantity": "5"}, {"bin": "A-03-1-A", "quantity": "3"}}}).JSON()
-	pins := lead.Get(path).JSON()["pins"].([]any)
+	picker.Post("/transfers", object{"from_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "to": "A-02-1-A"}).Refused(409, "reserved", "", o["number"].(string))
+	picker.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "locations": []object{{"bin": "A-02-1-A", "quantity": "5"}, {"bin": "A-03-1-A", "quantity": "3"}}}).JSON()
+	reservations := lead.Get(path).JSON()["reservations"].([]any)
 	total := 0
-	for _, p := range pins {
-		if at(p, "place") == "Dock 1" {
-			t.Fatal("a pin was left at the dock")
+	for _, p := range reservations {
+		if at(p, "location") == "Dock 1" {
+			t.Fatal("a reservation was left at the dock")
 		}
 		total += decimalOf(at(p, "quantity"))
 	}
 	if total != 8 {
-		t.Fatalf("%d are pinned after stowing: %v", total, pins)
+		t.Fatalf("%d are reserved after putting away: %v", total, reservations)
 	}
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	sscc, carton := blank(lead, picker, rp, id(o, "id"))
 	takeAll(picker, rp, sscc, r)
-	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(rp+"/stage", object{}).JSON()
 	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
-	picker.Post("/deliveries", object{"order_id": o["id"]}).JSON()
-	if got := lead.Get(path).JSON(); got["state"] != "sent" {
+	picker.Post("/shipments", object{"order_id": o["id"]}).JSON()
+	if got := lead.Get(path).JSON(); got["state"] != "shipped" {
 		t.Fatalf("the order is %v", got["state"])
 	}
 	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "3" {
@@ -349,7 +349,7 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 	for _, r := range rounds {
 		var stops []object
 		for _, s := range at(r, "stops").([]any) {
-			stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")})
+			stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
 		}
 		draft["rounds"] = append(draft["rounds"].([]object), object{"stops": stops})
 	}
@@ -357,7 +357,7 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 	lead.Post("/waves", twice).Refused(409, "over_wanted", "rounds[2].stops[0].quantity")
 	gone := lead.Post("/waves", draft).JSONs()
 	if len(gone) != 2 || gone[0]["wave"] != gone[1]["wave"] || gone[0]["wave"] == 0.0 || gone[0]["each_unit"] != true {
-		t.Fatalf("let go %v", gone)
+		t.Fatalf("released %v", gone)
 	}
 	lead.Post("/waves", draft).Refused(409, "over_wanted", "rounds[0].stops[0].quantity")
 
@@ -377,23 +377,23 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 		t.Fatalf("next is %v", next)
 	}
 	take["each"] = []any{stop["sku"], "HZ-500"}
-	picker.Post(rp+"/take", take).Refused(409, "wrong_item", "each[1]")
+	picker.Post(rp+"/pick", take).Refused(409, "wrong_item", "each[1]")
 	take["each"] = []any{stop["sku"]}
-	picker.Post(rp+"/take", take).Refused(422, "each_total", "quantity", "1 units are scanned, not 2")
+	picker.Post(rp+"/pick", take).Refused(422, "each_total", "quantity", "1 units are scanned, not 2")
 	take["quantity"] = "1"
-	picker.Post(rp+"/take", take).JSON()
+	picker.Post(rp+"/pick", take).JSON()
 
-	// Handed on to the lead: the picker's next take is refused, the lead's is not.
-	if got := picker.Post(rp+"/hand-on", object{"person_id": 1}).JSON(); got["picker"] != "Some lead" {
-		t.Fatalf("handed on to %v", got["picker"])
+	// Reassigned to the lead: the picker's next take is refused, the lead's is not.
+	if got := picker.Post(rp+"/reassign", object{"person_id": 1}).JSON(); got["picker"] != "Some lead" {
+		t.Fatalf("reassigned to %v", got["picker"])
 	}
-	picker.Post(rp+"/take", take).Refused(409, "round_handed_on", "", "Some lead walks")
-	picker.Post(rp+"/hand-on", object{}).Refused(403, "round_not_yours", "")
-	lead.Post(rp+"/hand-on", object{"person_id": 5}).Refused(422, "person_no_picker", "person_id", "walks no rounds")
+	picker.Post(rp+"/pick", take).Refused(409, "round_reassigned", "", "Some lead walks")
+	picker.Post(rp+"/reassign", object{}).Refused(403, "round_not_yours", "")
+	lead.Post(rp+"/reassign", object{"person_id": 5}).Refused(422, "person_no_picker", "person_id", "walks no rounds")
 	lead.Post(rp+"/each-unit", object{"each_unit": false}).JSON()
-	lead.Post(rp+"/take", object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc, "quantity": "1"}).JSON()
-	if got := lead.Post(rp+"/hand-on", object{}).JSON(); got["state"] != "let go" || got["picker"] != "" {
-		t.Fatalf("handed on to nobody: %v", got["state"])
+	lead.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc, "quantity": "1"}).JSON()
+	if got := lead.Post(rp+"/reassign", object{}).JSON(); got["state"] != "released" || got["picker"] != "" {
+		t.Fatalf("reassigned to nobody: %v", got["state"])
 	}
 	h.Whole(t)
 }
@@ -421,14 +421,14 @@ func TestARoundOnPaperIsConfirmedInOneStep(t *testing.T) {
 	}
 	lead.Post(rp+"/confirm", object{}).Refused(422, "serials_total", "differing.serials", "write the serials of the 2 HS-001")
 	done := lead.Post(rp+"/confirm", object{"differing": []object{
-		{"stop_id": headsets["id"], "taken": "2", "serials": []string{"H-1", "H-2"}}, {"stop_id": clamps["id"], "taken": "3"}}}).JSON()
+		{"stop_id": headsets["id"], "picked": "2", "serials": []string{"H-1", "H-2"}}, {"stop_id": clamps["id"], "picked": "3"}}}).JSON()
 	if done["state"] != "done" || len(done["cartons"].([]any)) != 2 {
 		t.Fatalf("the round is %v with %v", done["state"], done["cartons"])
 	}
 	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "2" || h.Holds(t, world.Bench, world.Clamp) != "7" || h.Holds(t, world.Bench, world.Headset) != "2" {
 		t.Fatal("the goods are not where the paper says")
 	}
-	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(), "lines", 0); at(l, "taken") != "3" || at(l, "due") != "2" || at(l, "planned") != "0" {
+	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(), "lines", 0); at(l, "picked") != "3" || at(l, "due") != "2" || at(l, "planned") != "0" {
 		t.Fatalf("the line that fell short is %v", l)
 	}
 	h.Whole(t)
@@ -441,10 +441,10 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	_, arrival := order(t, lead, nil, object{"item_id": world.Heavy, "quantity": "20"})
-	lead.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": arrival["version"], "carton": object{"kind": "pallet", "sscc": ""},
+	lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": arrival["version"], "carton": object{"kind": "pallet", "sscc": ""},
 		"lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "20"}}}).JSON()
-	pallet := lead.Get("/stow/pallets?site=1").JSONs()[0]
-	lead.Post("/stow/pallets", object{"carton_id": pallet["id"], "bin": "B-02-1-A"}).JSON()
+	pallet := lead.Get("/put-away/pallets?site=1").JSONs()[0]
+	lead.Post("/put-away/pallets", object{"carton_id": pallet["id"], "bin": "B-02-1-A"}).JSON()
 	o := sellNow(lead, world.Heavy, "20")
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	stop := at(r, "stops", 0).(object)
@@ -458,9 +458,9 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	if at(after, "stops", 0, "done") != true || at(after, "cartons", 0, "sscc") != pallet["sscc"] {
 		t.Fatalf("after the scan: %v", after["cartons"])
 	}
-	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(rp+"/stage", object{}).JSON()
 	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(pallet, "id")), object{}).JSON()
-	picker.Post("/deliveries", object{"order_id": o["id"]}).JSON()
+	picker.Post("/shipments", object{"order_id": o["id"]}).JSON()
 
 	lots := map[string]*int64{"L1": h.Lot(t, world.Fluid, "L1", 100), "L2": h.Lot(t, world.Fluid, "L2", 300), "L3": h.Lot(t, world.Fluid, "L3", 9)}
 	for _, lot := range lots {
@@ -481,24 +481,24 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	}
 	// A lot that another order has is that order's, until it lets it loose.
 	rival := sellNow(lead, world.Fluid, "3")
-	lead.Post(fmt.Sprintf("/sales-lines/%d/pins", id(rival, "lines", 0, "id")), object{"pins": []object{{"place_id": h.Bin(t, "B-01-1-A"), "lot_id": *lots["L2"], "quantity": "3"}}}).JSON()
-	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "not_enough", "lot", "Others there are pinned to "+rival["number"].(string))
-	lead.Post(fmt.Sprintf("/pins/%d/loosen", id(lastOf(lead.Get("/pins?site=1").JSONs(), "order", rival["number"]), "id")), nil).JSON()
+	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(rival, "lines", 0, "id")), object{"reservations": []object{{"location_id": h.Bin(t, "B-01-1-A"), "lot_id": *lots["L2"], "quantity": "3"}}}).JSON()
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "not_enough", "lot", "Others there are reserved for "+rival["number"].(string))
+	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lastOf(lead.Get("/reservations?site=1").JSONs(), "order", rival["number"]), "id")), nil).JSON()
 	now := picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "(01)09521234000037(10)L2"}).JSON()
 	stop = at(now, "stops", 0).(object)
 	if stop["lot"] != "L2" || stop["planned_lot"] != "L1" {
 		t.Fatalf("the stop is for lot %v, planned %v", stop["lot"], stop["planned_lot"])
 	}
-	picker.Post(rp+"/take", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)L2", "carton": sscc, "quantity": "3"}).JSON()
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)L2", "carton": sscc, "quantity": "3"}).JSON()
 	if trail := fmt.Sprint(lead.Get(fmt.Sprintf("/lots/%d/trail", *lots["L2"])).JSON()["lines"]); !strings.Contains(trail, "lot L2 instead of L1") {
 		t.Fatalf("the trail does not say so: %s", trail)
 	}
 	h.Whole(t)
 }
 
-// TestFromTheBenchToTheBill checks a carton by scan, has it weighed, stacks it, loads it
-// onto the right vehicle and bills what was delivered.
-func TestFromTheBenchToTheBill(t *testing.T) {
+// TestFromTheBenchToTheInvoice checks a carton by scan, has it weighed, stacks it, loads it
+// onto the right vehicle and invoices what was delivered.
+func TestFromTheBenchToTheInvoice(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
@@ -509,8 +509,8 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 	}
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
 	h.Stock(t, world.Headset, h.Bin(t, "A-02-1-A"), 4)
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true,
-		"lines": []object{{"item_id": world.Clamp, "quantity": "6", "price": "20"}, {"item_id": world.Headset, "quantity": "1", "price": "150"}, {"text": "Carriage", "quantity": "1", "price": "12.50"}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "6", "price": "20"}, {"item_id": world.Headset, "quantity": "1", "price": "150"}, {"text": "Freight", "quantity": "1", "price": "12.50"}}}).JSON()
 	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cartons", id(o, "id"))).JSON(); at(c, "cartons", 0, "size") != "S" || c["proven"] != true {
 		t.Fatalf("proposed %v", c)
 	}
@@ -521,9 +521,9 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 		if at(s, "sku") == "HS-001" {
 			take["serials"] = []string{"H-7"}
 		}
-		picker.Post(rp+"/take", take).JSON()
+		picker.Post(rp+"/pick", take).JSON()
 	}
-	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(rp+"/stage", object{}).JSON()
 	cp := fmt.Sprintf("/cartons/%d", carton)
 
 	// The bench looks through it: what does not belong, and one too many, is stopped.
@@ -537,13 +537,13 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 	}
 	// 6 × 0.45 + 0.4 = 3.1 kg and 0.3 kg of carton. The scale says half a kilogram more: it
 	// is opened again, and a lead lets it pass once it was looked through.
-	picker.Post("/scale/tell", object{"site_id": world.Site, "off_kg": 0.5, "answers": true}).JSON()
+	picker.Post("/scale/tell", object{"site_id": world.Site, "variance_kg": 0.5, "answers": true}).JSON()
 	body := object{"size": "S", "weight_kg": "3.9"}
 	if p := picker.Post(cp+"/pack/preview", body).JSON(); !strings.HasPrefix(p["button"].(string), "Open carton") || len(p["moves"].([]any)) != 0 {
 		t.Fatalf("the plan is %v", p)
 	}
-	if c := picker.Post(cp+"/pack", body).JSON(); c["state"] != "at bench" || c["off_kg"] != "0.5" || at(c, "contents", 0, "checked") != "0" {
-		t.Fatalf("the carton is %v, %v off", c["state"], c["off_kg"])
+	if c := picker.Post(cp+"/pack", body).JSON(); c["state"] != "at_bench" || c["variance_kg"] != "0.5" || at(c, "contents", 0, "checked") != "0" {
+		t.Fatalf("the carton is %v, %v off", c["state"], c["variance_kg"])
 	}
 	if w := picker.Get(cp + "/weight").JSON(); w["weight_kg"] != "3.9" {
 		t.Fatalf("it weighs %v", w)
@@ -551,13 +551,13 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 	picker.Post(cp+"/pack", body).Refused(409, "not_checked", "")
 	picker.Post(cp+"/check", object{"scan": "HC-050", "quantity": "6"}).JSON()
 	picker.Post(cp+"/check", object{"scan": "H-7"}).JSON()
-	picker.Post(cp+"/pack", body).Refused(409, "weight_off", "weight_kg", "0.5 kg off, and 0.2 kg may be")
+	picker.Post(cp+"/pack", body).Refused(409, "weight_differs", "weight_kg", "a difference of 0.5 kg, and 0.2 kg is allowed")
 	body["reason"] = "a wet carton"
 	picker.Post(cp+"/pack", body).Refused(403, "lead_decides", "weight.reason")
 	if c := lead.Post(cp+"/pack", body).JSON(); c["state"] != "packed" || c["weight_kg"] != "3.9" {
 		t.Fatalf("the carton is %v", c["state"])
 	}
-	picker.Post("/scale/tell", object{"site_id": world.Site, "off_kg": 0, "answers": false}).JSON()
+	picker.Post("/scale/tell", object{"site_id": world.Site, "variance_kg": 0, "answers": false}).JSON()
 	picker.Get(cp+"/weight").Refused(409, "scale_silent", "weight_kg")
 
 	// Stacked on a pallet, it is loaded with it; a vehicle of another carrier refuses it.
@@ -573,20 +573,20 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 	picker.Post(lp+"/scan", object{"scan": sscc}).Refused(409, "carton_loaded", "scan", "already")
 	second := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans"}).JSON()
 	picker.Post(fmt.Sprintf("/loads/%d/scan", id(second, "id")), object{"scan": sscc}).Refused(409, "other_load", "scan", load["number"].(string))
-	picker.Post("/deliveries", object{"order_id": o["id"]}).Refused(409, "nothing_packed", "order_id")
+	picker.Post("/shipments", object{"order_id": o["id"]}).Refused(409, "nothing_packed", "order_id")
 	if l := picker.Post(lp+"/off", object{}).JSON(); l["count"] != 0.0 || h.Holds(t, world.Gate, world.Clamp) != "6" {
 		t.Fatalf("taken off: %v", l)
 	}
 	picker.Post(lp+"/scan", object{"scan": sscc}).JSON()
 
-	// The carrier does not answer and the host answers oddly: it is sent all the same.
+	// The carrier does not answer and the host answers oddly: it is shipped all the same.
 	picker.Post("/carriers/tell", object{"site_id": world.Site, "name": "Northgate Vans", "does": "silent"})
 	lead.Post("/host/tell", object{"site_id": world.Site, "does": "odd"}).JSON()
 	if l := picker.Post(lp+"/leave", object{}).JSON(); l["state"] != "left" {
 		t.Fatalf("the vehicle is %v", l["state"])
 	}
 	picker.Post(lp+"/off", object{}).Refused(409, "load_left", "")
-	dp := fmt.Sprintf("/deliveries/%d", id(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "deliveries", 0, "id"))
+	dp := fmt.Sprintf("/shipments/%d", id(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "shipments", 0, "id"))
 	read := func() object { return lead.Get(dp).JSON() }
 	d := eventually(t, read, func(d object) bool { return d["said"] != "" })
 	if d["tracking"] != "" || d["rate"] != "6.95" || !strings.Contains(d["said"].(string), "does not answer") {
@@ -609,27 +609,27 @@ func TestFromTheBenchToTheBill(t *testing.T) {
 		t.Fatalf("the host was told %v", host["told"])
 	}
 
-	// The bill follows the delivery, with the carriage on it, once.
-	if u := lead.Get("/unbilled?site=1").JSONs(); len(u) != 1 || u[0]["value"] != "282.5" || u[0]["lines"] != 3.0 {
-		t.Fatalf("not billed: %v", u)
+	// The invoice follows the shipment, with the freight on it, once.
+	if u := lead.Get("/uninvoiced?site=1").JSONs(); len(u) != 1 || u[0]["value"] != "282.5" || u[0]["lines"] != 3.0 {
+		t.Fatalf("not invoiced: %v", u)
 	}
-	bills := lead.Post("/sales-bills", object{"delivery_ids": []any{d["id"]}, "mail": true}).JSONs()
-	if bills[0]["total"] != "282.5" || len(bills[0]["lines"].([]any)) != 3 {
-		t.Fatalf("billed %v", bills)
+	invoices := lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}, "mail": true}).JSONs()
+	if invoices[0]["total"] != "282.5" || len(invoices[0]["lines"].([]any)) != 3 {
+		t.Fatalf("invoiced %v", invoices)
 	}
-	lead.Post("/sales-bills", object{"delivery_ids": []any{d["id"]}}).Refused(409, "nothing_unbilled", "delivery_ids", "billed already")
+	lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).Refused(409, "nothing_uninvoiced", "shipment_ids", "invoiced already")
 	mails := func() object { return lead.Get("/outbox?site=1").JSON() }
-	if out := eventually(t, mails, func(o object) bool { return !empty("sent")(o) }); at(out, "sent", 0, "document") != bills[0]["number"] {
+	if out := eventually(t, mails, func(o object) bool { return !empty("sent")(o) }); at(out, "sent", 0, "document") != invoices[0]["number"] {
 		t.Fatalf("mailed %v", out["sent"])
 	}
-	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0); at(l, "billed") != "6" || at(l, "sent") != "6" {
+	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0); at(l, "invoiced") != "6" || at(l, "shipped") != "6" {
 		t.Fatalf("the line is %v", l)
 	}
 	h.Whole(t)
 }
 
 // TestManyOrdersAreSentInOneStep sends the orders of one carrier together; one that takes
-// no part deliveries waits for its rest, or cancels it; what is too heavy is refused.
+// no partial shipments waits for its rest, or cancels it; what is too heavy is refused.
 func TestManyOrdersAreSentInOneStep(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -643,26 +643,26 @@ func TestManyOrdersAreSentInOneStep(t *testing.T) {
 		r, rp := roundFor(lead, lead, id(o, "id"))
 		sscc, carton := blank(lead, lead, rp, id(o, "id"))
 		takeAll(lead, rp, sscc, r)
-		lead.Post(rp+"/set-down", object{}).JSON()
+		lead.Post(rp+"/stage", object{}).JSON()
 		lead.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
 	}
 	a, b, part, heavy := sellNow(lead, world.Clamp, "2"), sellNow(lead, world.Clamp, "3"), sellNow(lead, world.Clamp, "1", world.Cloth, "4"), sellNow(lead, world.Heavy, "2")
 	for _, o := range []object{a, b, part, heavy} {
 		pack(o)
 	}
-	lead.Post("/deliveries/many", object{"order_ids": []any{a["id"], heavy["id"]}}).Refused(409, "too_heavy", "carrier", "20 kg in a carton at most", "26 kg")
+	lead.Post("/shipments/many", object{"order_ids": []any{a["id"], heavy["id"]}}).Refused(409, "too_heavy", "carrier", "20 kg in a carton at most", "26 kg")
 	if _, err := h.Owner.Exec(`UPDATE carriers SET max_kg = NULL; UPDATE parties SET in_parts = false WHERE kind = 'customer'`); err != nil {
 		t.Fatal(err)
 	}
-	lead.Post("/deliveries/many", object{"order_ids": []any{a["id"], part["id"]}}).Refused(409, "parts_unwanted", "order_id", "wants "+part["number"].(string)+" whole: 4 units")
-	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(a, "id"))).JSON(); got["sent"] != "0" {
-		t.Fatal("one was sent though another refused")
+	lead.Post("/shipments/many", object{"order_ids": []any{a["id"], part["id"]}}).Refused(409, "parts_unwanted", "order_id", "wants "+part["number"].(string)+" whole: 4 units")
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(a, "id"))).JSON(); got["shipped"] != "0" {
+		t.Fatal("one was shipped though another refused")
 	}
-	if sent := lead.Post("/deliveries/many", object{"order_ids": []any{b["id"], a["id"], heavy["id"]}}).JSONs(); len(sent) != 3 {
-		t.Fatalf("sent %v", sent)
+	if shipped := lead.Post("/shipments/many", object{"order_ids": []any{b["id"], a["id"], heavy["id"]}}).JSONs(); len(shipped) != 3 {
+		t.Fatalf("shipped %v", shipped)
 	}
-	lead.Post("/deliveries", object{"order_id": part["id"], "rest": "cancel"}).JSON()
-	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(part, "id"))).JSON(); got["state"] != "sent" || at(got, "lines", 1, "cancelled") != "4" {
+	lead.Post("/shipments", object{"order_id": part["id"], "rest": "cancel"}).JSON()
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(part, "id"))).JSON(); got["state"] != "shipped" || at(got, "lines", 1, "cancelled") != "4" {
 		t.Fatalf("the order is %v, %v", got["state"], got["lines"])
 	}
 	h.Whole(t)

@@ -69,10 +69,10 @@ func id(v any, path ...any) int64 { return int64(at(v, path...).(float64)) }
 
 var soon = time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
 
-// buy places an order for clamps and fluid and opens an arrival for it.
+// buy locations an order for clamps and fluid and opens an arrival for it.
 func buy(t *testing.T, c *world.Client, clamps, fluid string) (order, arrival object) {
 	t.Helper()
-	order = c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "place": true,
+	order = c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true,
 		"lines": []object{{"item_id": world.Clamp, "quantity": clamps}, {"item_id": world.Fluid, "quantity": fluid}}}).JSON()
 	arrival = c.Post("/arrivals", object{"order_ids": []int64{id(order, "id")}, "dock_id": world.Dock}).JSON()
 	return order, arrival
@@ -86,7 +86,7 @@ func TestTheWholePath(t *testing.T) {
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	_, arrival := buy(t, lead, "42", "10")
 	clampLine, fluidLine := id(arrival, "lines", 0, "id"), id(arrival, "lines", 1, "id")
-	path := fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id"))
+	path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 
 	// A GS1 code fills item, lot, expiry and count.
 	read := lead.Get("/scan?site=1&text=%5DC1010952123400003717281231" + "10LF1%1D30" + "5").JSON()
@@ -96,50 +96,50 @@ func TestTheWholePath(t *testing.T) {
 	lead.Post(path+"/preview", object{"version": 1, "lines": []object{{"line_id": fluidLine, "quantity": "5"}}}).Refused(422, "lot_missing", "lines[0].lots", "which lot the 5")
 	body := object{"version": 1, "lines": []object{{"line_id": clampLine, "quantity": "42"}, {"line_id": fluidLine, "quantity": "5", "lots": []object{{"code": "LF1", "expires_on": "2028-12-31", "quantity": "5"}}}}}
 	plan := lead.Post(path+"/preview", body).JSON()
-	if at(plan, "button") != "Book in 47 at Dock 1" || at(plan, "moves", 0, "to_after") != "42" || at(plan, "moves", 1, "lot") != "LF1" {
+	if at(plan, "button") != "Receive 47 at Dock 1" || at(plan, "moves", 0, "to_after") != "42" || at(plan, "moves", 1, "lot") != "LF1" {
 		t.Fatalf("the plan is %v", plan)
 	}
 	if h.Holds(t, world.Dock, world.Clamp) != "0" {
 		t.Fatal("a preview moved stock")
 	}
 	lead.Post(path, body).JSON()
-	lead.Post(path, body).Refused(409, "stale", "version", "Some lead booked goods in")
+	lead.Post(path, body).Refused(409, "stale", "version", "Some lead received goods in")
 
 	// Bins take 24 each: the 42 are spread.
-	goods := object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": "42"}
-	proposal := lead.Post("/stow/propose", goods).JSON()
-	if at(proposal, "places", 0, "bin") != "A-01-1-A" || at(proposal, "places", 0, "quantity") != "24" || at(proposal, "places", 1, "quantity") != "18" {
-		t.Fatalf("proposed %v", proposal["places"])
+	goods := object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "42"}
+	proposal := lead.Post("/put-away/propose", goods).JSON()
+	if at(proposal, "locations", 0, "bin") != "A-01-1-A" || at(proposal, "locations", 0, "quantity") != "24" || at(proposal, "locations", 1, "quantity") != "18" {
+		t.Fatalf("proposed %v", proposal["locations"])
 	}
-	goods["places"] = []object{{"bin": "A-01-1-A", "quantity": "24"}, {"bin": "A-02-1-A", "quantity": "18"}}
-	lead.Post("/stow", goods).JSON()
+	goods["locations"] = []object{{"bin": "A-01-1-A", "quantity": "24"}, {"bin": "A-02-1-A", "quantity": "18"}}
+	lead.Post("/put-away", goods).JSON()
 	var lot int64
 	if err := h.Owner.Get(&lot, `SELECT id FROM lots WHERE code = 'LF1'`); err != nil {
 		t.Fatal(err)
 	}
-	lead.Post("/stow", object{"place_id": world.Dock, "item_id": world.Fluid, "lot_id": lot, "quantity": "5", "places": []object{{"bin": "b-01-1-a", "quantity": "5"}}}).JSON()
+	lead.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Fluid, "lot_id": lot, "quantity": "5", "locations": []object{{"bin": "b-01-1-a", "quantity": "5"}}}).JSON()
 
 	// 32 wanted, the fullest bin holds 24: 24 and 8 on one list.
 	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "32"}, {"item_id": world.Fluid, "quantity": "7"}}}).JSON()
-	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(order, "id")}}).Refused(409, "order_not_let_go", "order_ids", "is held")
-	lead.Post("/sales-orders/let-go", object{"orders": []object{{"id": id(order, "id"), "version": 1}}})
+	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(order, "id")}}).Refused(409, "order_not_released", "order_ids", "is on hold")
+	lead.Post("/sales-orders/release", object{"orders": []object{{"id": id(order, "id"), "version": 1}}})
 	outlook := lead.Get(fmt.Sprintf("/outlook?site=1&item=%d&quantity=2", world.Clamp)).JSON()
 	if at(outlook, "free") != "10" || at(outlook, "free_after") != "8" {
 		t.Fatalf("outlook %v", outlook)
 	}
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(order, "id")}}).JSON()
-	if len(p["stops"].([]any)) != 3 || at(p, "lacking", 0, "quantity") != "2" {
+	if len(p["stops"].([]any)) != 3 || at(p, "shortages", 0, "quantity") != "2" {
 		t.Fatalf("planned %v", p)
 	}
 	stops := []object{}
 	for _, s := range p["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "lot_id": at(s, "lot_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "lot_id": at(s, "lot_id"), "quantity": at(s, "quantity")})
 		if at(s, "lot_id") == nil {
 			delete(stops[len(stops)-1], "lot_id")
 		}
 	}
 	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
-	lead.Post("/transfers", object{"from_id": h.Bin(t, "A-01-1-A"), "to": "A-03-1-A", "item_id": world.Clamp, "quantity": "1"}).Refused(409, "pinned", "", "S-33")
+	lead.Post("/transfers", object{"from_id": h.Bin(t, "A-01-1-A"), "to": "A-03-1-A", "item_id": world.Clamp, "quantity": "1"}).Refused(409, "reserved", "", "S-33")
 
 	// The round on the handheld, with every wrong scan there is.
 	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
@@ -155,44 +155,44 @@ func TestTheWholePath(t *testing.T) {
 	picker.Post(rp+"/check", scans).Refused(409, "wrong_item", "item", "Here you take "+stop["sku"].(string))
 	scans["item"], scans["carton"] = stop["sku"], labels[1]["sscc"]
 	picker.Post(rp+"/check", scans).Refused(409, "wrong_carton", "carton", "carton A")
-	picker.Post(rp+"/take", object{"stop_id": stop["id"], "bin": stop["bin"], "quantity": stop["quantity"]}).Refused(422, "scan_missing", "item")
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "quantity": stop["quantity"]}).Refused(422, "scan_missing", "item")
 	for _, s := range round["stops"].([]any) {
 		s := s.(object)
 		take := object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": labels[0]["sscc"], "quantity": "99"}
-		picker.Post(rp+"/take", take).Refused(409, "over_wanted", "quantity", "not 99")
+		picker.Post(rp+"/pick", take).Refused(409, "over_wanted", "quantity", "not 99")
 		take["quantity"] = s["quantity"]
 		picker.Key = fmt.Sprint("take-", s["id"])
-		picker.Post(rp+"/take", take).JSON()
+		picker.Post(rp+"/pick", take).JSON()
 		picker.Key = fmt.Sprint("take-", s["id"])
-		picker.Post(rp+"/take", take).JSON() // sent again: it happened once
+		picker.Post(rp+"/pick", take).JSON() // shipped again: it happened once
 	}
 	if got := h.Holds(t, world.Trolley, world.Clamp); got != "32" {
 		t.Fatalf("the trolley holds %s clamps", got)
 	}
-	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(rp+"/stage", object{}).JSON()
 	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[0], "id")), object{"weight_kg": "-3"}).Refused(422, "quantity_negative", "weight_kg")
 	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[0], "id")), object{"weight_kg": "40.5"}).JSON()
-	send := picker.Post("/deliveries/preview", object{"order_id": id(order, "id")}).JSON()
+	send := picker.Post("/shipments/preview", object{"order_id": id(order, "id")}).JSON()
 	if at(send, "notes", 0) != "2 units stay open on "+order["number"].(string)+"." {
 		t.Fatalf("sending says %v", send["notes"])
 	}
-	delivery := picker.Post("/deliveries", object{"order_id": id(order, "id")}).JSON()
+	shipment := picker.Post("/shipments", object{"order_id": id(order, "id")}).JSON()
 	after := lead.Get(fmt.Sprintf("/sales-orders/%d", id(order, "id"))).JSON()
-	if at(after, "state") != "let go" || at(after, "lines", 0, "sent") != "32" || at(after, "lines", 1, "sent") != "5" {
+	if at(after, "state") != "released" || at(after, "lines", 0, "shipped") != "32" || at(after, "lines", 1, "shipped") != "5" {
 		t.Fatalf("the order shows %v", after)
 	}
 	if h.Holds(t, world.Gate, world.Clamp) != "0" || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) == "24" {
-		t.Fatal("what was sent is still here")
+		t.Fatal("what was shipped is still here")
 	}
-	papers(t, picker, delivery, labels[0])
+	papers(t, picker, shipment, labels[0])
 	h.Whole(t)
 }
 
 // papers reads the printed papers: the label with another decoder, the note's words.
-func papers(t *testing.T, c *world.Client, delivery, carton object) {
+func papers(t *testing.T, c *world.Client, shipment, carton object) {
 	t.Helper()
 	dir := t.TempDir()
-	for name, path := range map[string]string{"label": fmt.Sprintf("/cartons/%d/label.pdf", id(carton, "id")), "slip": fmt.Sprintf("/cartons/%d/slip.pdf", id(carton, "id")), "note": fmt.Sprintf("/deliveries/%d/note.pdf", id(delivery, "id"))} {
+	for name, path := range map[string]string{"label": fmt.Sprintf("/cartons/%d/label.pdf", id(carton, "id")), "slip": fmt.Sprintf("/cartons/%d/slip.pdf", id(carton, "id")), "note": fmt.Sprintf("/shipments/%d/note.pdf", id(shipment, "id"))} {
 		a := c.Get(path)
 		if a.Status != http.StatusOK || !strings.HasPrefix(string(a.Body), "%PDF-") {
 			t.Fatalf("%s: %d", path, a.Status)
@@ -222,13 +222,13 @@ func papers(t *testing.T, c *world.Client, delivery, carton object) {
 	}
 }
 
-func TestAShortBinIsReplacedAndPutDownForCounting(t *testing.T) {
+func TestAShortBinIsReplacedAndToBeCounted(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
 	h.Stock(t, world.Clamp, h.Bin(t, "B-03-1-A"), 7)
-	round, order := letGo(t, lead, world.Clamp, "9")
+	round, order := release(t, lead, world.Clamp, "9")
 	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
 	stop := round["stops"].([]any)[0].(object)
 	lead.Post(rp+"/start", nil).JSON()
@@ -243,23 +243,23 @@ func TestAShortBinIsReplacedAndPutDownForCounting(t *testing.T) {
 	if lamps[9]["words"] != "1 to count" {
 		t.Fatalf("audit shows %v", lamps[9])
 	}
-	lead.Post(rp+"/set-down", object{}).Refused(409, "stops_left", "", "2 stops")
-	lead.Post(rp+"/set-down", object{"leave_rest": true}).JSON()
+	lead.Post(rp+"/stage", object{}).Refused(409, "stops_left", "", "2 stops")
+	lead.Post(rp+"/stage", object{"leave_rest": true}).JSON()
 	line := lead.Get(fmt.Sprintf("/sales-orders/%d", order)).JSON()
-	if at(line, "lines", 0, "planned") != "0" || at(line, "lines", 0, "taken") != "0" {
+	if at(line, "lines", 0, "planned") != "0" || at(line, "lines", 0, "picked") != "0" {
 		t.Fatalf("the order line is left with %v", at(line, "lines", 0))
 	}
 	h.Whole(t)
 }
 
-// letGo takes an order for an item and lets a round go for it.
-func letGo(t *testing.T, lead *world.Client, item int32, quantity string) (round object, order int64) {
+// release takes an order for an item and releases a round for it.
+func release(t *testing.T, lead *world.Client, item int32, quantity string) (round object, order int64) {
 	t.Helper()
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true, "lines": []object{{"item_id": item, "quantity": quantity}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": item, "quantity": quantity}}}).JSON()
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}).JSON()
 	stops := []object{}
 	for _, s := range p["stops"].([]any) {
-		stop := object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")}
+		stop := object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")}
 		if lot := at(s, "lot_id"); lot != nil {
 			stop["lot_id"] = lot
 		}

@@ -23,11 +23,11 @@ func TestAnOrderIsApprovedAboveALimit(t *testing.T) {
 		t.Fatal(err)
 	}
 	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
-	body := func(clamps string, place bool) object {
-		return object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "place": place, "freight": "62.50",
+	body := func(clamps string, send bool) object {
+		return object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": send, "freight": "62.50",
 			"lines": []object{{"item_id": world.Clamp, "quantity": clamps}}}
 	}
-	// 50 at 18.75 are 937.50, and 62.50 carriage: 1,000 exactly passes.
+	// 50 at 18.75 are 937.50, and 62.50 freight: 1,000 exactly passes.
 	if o := office.Post("/purchase-orders", body("50", true)).JSON(); o["state"] != "placed" || o["value"] != "1000" {
 		t.Errorf("at the limit: %v", o)
 	}
@@ -37,11 +37,11 @@ func TestAnOrderIsApprovedAboveALimit(t *testing.T) {
 	if n := len(office.Get("/purchase-orders?site=1&list=approve").JSON()["orders"].([]any)); n != 1 {
 		t.Errorf("%d orders are to be approved", n)
 	}
-	office.Post(path+"/place", object{"version": 1}).Refused(409, "approval_missing", "")
+	office.Post(path+"/send-to-supplier", object{"version": 1}).Refused(409, "approval_missing", "")
 	office.Post(path+"/approve", object{"version": 1}).Refused(403, "role", "")
 	o = lead.Post(path+"/approve", object{"version": 1}).JSON()
 	lead.Post(path+"/approve", object{"version": o["version"]}).Refused(409, "order_approved", "")
-	o = office.Post(path+"/place", object{"version": o["version"]}).JSON()
+	o = office.Post(path+"/send-to-supplier", object{"version": o["version"]}).JSON()
 	if o["approved_by"] != "Some lead" || o["state"] != "placed" {
 		t.Errorf("approved: %v", o)
 	}
@@ -57,7 +57,7 @@ func TestAnOrderIsApprovedAboveALimit(t *testing.T) {
 	if o = lead.Post(path+"/amend", amend("90")).JSON(); o["approved_by"] != "Some lead" || o["state"] != "placed" {
 		t.Errorf("a lead changes it: %v", o)
 	}
-	// What a lead places is approved by that: others may change its date.
+	// What a lead sends is approved by that: others may change its date.
 	mine := lead.Post("/purchase-orders", body("80", true)).JSON()
 	change := object{"version": mine["version"], "expected_on": soon, "freight": "62.50", "lines": []object{{"id": at(mine, "lines", 0, "id"), "item_id": world.Clamp, "quantity": "80"}}}
 	if o = office.Post(fmt.Sprintf("/purchase-orders/%d/amend", id(mine, "id")), change).JSON(); mine["approved_by"] != "Some lead" || o["approved_by"] != "Some lead" {
@@ -71,23 +71,23 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 	h, base := serve(t)
 	c := world.SignOn(t, base, "lead")
 	o, arrival := order(t, c, object{"freight": "30", "freight_by": "weight"}, object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Heavy, "quantity": "5"},
-		object{"text": "Carriage of the crane", "quantity": "1", "price": "80"})
+		object{"text": "Freight of the crane", "quantity": "1", "price": "80"})
 	path := fmt.Sprintf("/purchase-orders/%d", id(o, "id"))
-	// 30 by weight over 9 kg and 65 kg: 3.65 and 26.35; what is no stock bears none.
+	// 30 by weight over 9 kg and 65 kg: 3.65 and 26.35; a non-stock line bears none.
 	if at(o, "lines", 0, "freight", "share") != "3.65" || at(o, "lines", 1, "freight", "share") != "26.35" || at(o, "lines", 2, "freight", "share") != "0" || at(o, "lines", 1, "landed") != "29.27" {
-		t.Fatalf("carriage: %v", o["lines"])
+		t.Fatalf("freight: %v", o["lines"])
 	}
 	book := func(i int, q string) object {
 		return object{"version": arrival["version"], "lines": []object{{"line_id": at(arrival, "lines", i, "id"), "quantity": q}}}
 	}
-	// What is no stock is no item's, where figures of all are reckoned.
+	// A non-stock line is no item's, where figures of all are expected.
 	if _, err := h.Owner.Exec(`UPDATE item_sites SET target = 500, reorder_point = 400`); err != nil {
 		t.Fatal(err)
 	}
 	if s := c.Get("/suggestions?site=1").JSONs(); len(s) != 1 {
 		t.Errorf("%d suggestions", len(s))
 	}
-	bp := fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id"))
+	bp := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 	c.Post(bp, book(2, "1")).Refused(422, "line_unknown", "lines[0].line_id")
 	arrival = c.Post(bp, book(1, "2")).JSON()
 	var cost string
@@ -112,7 +112,7 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 			"lines": append([]object{}, lines...), "remove": gone})
 	}
 	amend := func(lines ...object) world.Answer { return remove(-1, lines...) }
-	// What a request does not name stays: it was deleted once, when a form sent the lines that
+	// What a request does not name stays: it was deleted once, when a form shipped the lines that
 	// it had loaded so far.
 	if o = amend(keep(0, nil)).JSON(); len(o["lines"].([]any)) != 3 || o["terms"] != "14 days" {
 		t.Fatalf("lines that were not named are gone: %v", o["lines"])
@@ -123,24 +123,24 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 	remove(1, keep(0, nil)).Refused(409, "line_stands", "remove[0]", "Line 2 (SW-130)", "2 came on it")
 	amend(keep(0, object{"item_id": world.Spot}), keep(1, nil)).Refused(422, "line_item_stands", "lines[0].item_id")
 	amend(keep(0, nil), keep(0, nil), keep(1, nil)).Refused(422, "line_twice", "lines[1].id")
-	amend(keep(0, nil), keep(1, nil), object{"quantity": "1"}).Refused(422, "item_unknown", "lines[2].item_id", "such as carriage")
+	amend(keep(0, nil), keep(1, nil), object{"quantity": "1"}).Refused(422, "item_unknown", "lines[2].item_id", "such as freight")
 	amend(keep(0, object{"needed_on": "soon"}), keep(1, nil)).Refused(422, "date_malformed", "lines[0].needed_on")
-	// Without the first line, and with the second for what came: the order is all in.
+	// Without the first line, and with the second for what came: the order is received.
 	o = remove(0, keep(1, object{"quantity": "2", "needed_on": soon}), keep(2, nil)).JSON()
-	if o["state"] != "all in" || o["terms"] != "14 days" || len(o["lines"].([]any)) != 2 || at(o, "lines", 0, "needed_on") != soon {
+	if o["state"] != "received" || o["terms"] != "14 days" || len(o["lines"].([]any)) != 2 || at(o, "lines", 0, "needed_on") != soon {
 		t.Fatalf("changed: %v", o)
 	}
-	amend(keep(0, nil)).Refused(409, "order_closed", "", "is all in")
-	// The carriage is billed though nothing of it was booked in; a lead lets a price pass.
-	bill := func(line int, q, price, reason string) object {
-		return object{"number": "F-" + q + price, "billed_on": soon, "lines": []object{{"line_id": at(o, "lines", line, "id"), "quantity": q, "price": price, "reason": reason}}}
+	amend(keep(0, nil)).Refused(409, "order_closed", "", "is received")
+	// The freight is invoiced though nothing of it was received; a lead lets a price pass.
+	invoice := func(line int, q, price, reason string) object {
+		return object{"number": "F-" + q + price, "invoiced_on": soon, "lines": []object{{"line_id": at(o, "lines", line, "id"), "quantity": q, "price": price, "reason": reason}}}
 	}
 	office := world.SignOn(t, base, "office")
-	office.Post(path+"/bills", bill(1, "2", "80", "")).Refused(422, "bill_over_received", "lines[0].quantity", "Carriage of the crane")
-	office.Post(path+"/bills", bill(1, "1", "95", "")).Refused(422, "bill_price", "lines[0].price", "have a lead let it pass")
-	office.Post(path+"/bills", bill(1, "1", "95", "Agreed by phone")).Refused(403, "lead_decides", "lines[0].reason")
-	c.Post(path+"/bills", bill(1, "1", "95", "Agreed by phone")).JSON()
-	c.Post(path+"/bills", bill(0, "3", "1", "Agreed by phone")).Refused(422, "bill_over_received", "lines[0].quantity")
+	office.Post(path+"/invoices", invoice(1, "2", "80", "")).Refused(422, "invoice_over_received", "lines[0].quantity", "Freight of the crane")
+	office.Post(path+"/invoices", invoice(1, "1", "95", "")).Refused(422, "invoice_price", "lines[0].price", "have a lead let it pass")
+	office.Post(path+"/invoices", invoice(1, "1", "95", "Agreed by phone")).Refused(403, "lead_decides", "lines[0].reason")
+	c.Post(path+"/invoices", invoice(1, "1", "95", "Agreed by phone")).JSON()
+	c.Post(path+"/invoices", invoice(0, "3", "1", "Agreed by phone")).Refused(422, "invoice_over_received", "lines[0].quantity")
 	h.Whole(t)
 }
 
@@ -154,7 +154,7 @@ func TestRequestsAndQuotesBecomeOrders(t *testing.T) {
 		t.Fatal(err)
 	}
 	wish := func(item int32, more object) object {
-		b := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "place": true, "lines": []object{{"item_id": item, "quantity": "2"}}}
+		b := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true, "lines": []object{{"item_id": item, "quantity": "2"}}}
 		for k, v := range more {
 			b[k] = v
 		}
@@ -175,18 +175,18 @@ func TestRequestsAndQuotesBecomeOrders(t *testing.T) {
 		t.Errorf("%d are asked for", n)
 	}
 	path := fmt.Sprintf("/purchase-orders/%d", id(r, "id"))
-	lead.Post(path+"/mail", nil).Refused(409, "order_not_placed", "", "somebody's request")
-	if o := lead.Post(path+"/place", object{"version": 1}).JSON(); o["state"] != "placed" {
+	lead.Post(path+"/mail", nil).Refused(409, "order_not_placed", "", "is a request")
+	if o := lead.Post(path+"/send-to-supplier", object{"version": 1}).JSON(); o["state"] != "placed" {
 		t.Error("the request is not placed")
 	}
 	quote := func(until string) object {
-		return lead.Post("/purchase-orders", wish(world.Spot, object{"began_as": "quote", "quote": "Q 71", "quote_until": until, "place": false})).JSON()
+		return lead.Post("/purchase-orders", wish(world.Spot, object{"began_as": "quote", "quote": "Q 71", "quote_until": until, "send": false})).JSON()
 	}
 	old, good := quote(time.Now().AddDate(0, 0, -2).Format(time.DateOnly)), quote(time.Now().AddDate(0, 0, 2).Format(time.DateOnly))
-	lead.Post(fmt.Sprintf("/purchase-orders/%d/place", id(old, "id")), object{"version": 1}).Refused(409, "quote_over", "", "quote Q 71 stood until")
-	lead.Post(fmt.Sprintf("/purchase-orders/%d/place", id(good, "id")), object{"version": 1}).JSON()
-	only := lead.Post("/purchase-orders", wish(world.Spot, object{"place": false, "lines": []object{{"text": "A service", "quantity": "1", "price": "5"}}})).JSON()
-	lead.Post(fmt.Sprintf("/purchase-orders/%d/place", id(only, "id")), object{"version": 1}).Refused(409+13, "lines_missing", "lines")
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(old, "id")), object{"version": 1}).Refused(409, "quote_over", "", "quote Q 71 stood until")
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(good, "id")), object{"version": 1}).JSON()
+	only := lead.Post("/purchase-orders", wish(world.Spot, object{"send": false, "lines": []object{{"text": "A service", "quantity": "1", "price": "5"}}})).JSON()
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(only, "id")), object{"version": 1}).Refused(409+13, "lines_missing", "lines")
 }
 
 // TestAnOrderIsMailedOnceTheHostTakesIt mails an order's paper to hosts that fail, and
@@ -221,11 +221,11 @@ func TestAnOrderIsMailedOnceTheHostTakesIt(t *testing.T) {
 	tell("takes")
 	box := eventually(t, read, empty("waiting"))
 	if at(box, "sent", 1, "state") != "done" || at(box, "sent", 0, "state") != "discarded" {
-		t.Fatalf("sent: %v", box)
+		t.Fatalf("shipped: %v", box)
 	}
-	// Sent once, it is not sent again.
+	// Shipped once, it is not shipped again.
 	if again := c.Post("/outbox/again", object{"site_id": world.Site}).JSON(); len(again["sent"].([]any)) != 2 {
-		t.Errorf("sent again: %v", again["sent"])
+		t.Errorf("shipped again: %v", again["sent"])
 	}
 	file := filepath.Join(t.TempDir(), "order.pdf")
 	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 1, "id"))).Body, 0o600); err != nil {
@@ -235,7 +235,7 @@ func TestAnOrderIsMailedOnceTheHostTakesIt(t *testing.T) {
 	if err != nil {
 		t.Fatalf("pdftotext (apt-get install poppler-utils): %v", err)
 	}
-	for _, words := range []string{"Purchase order " + at(o, "number").(string), "HC-050", "4 × box of 12", "at 18.75: 900.00", "Pallet exchange", "Carriage: 12.50", "In all: 922.40", "30 days net", "Tarn & Tackle"} {
+	for _, words := range []string{"Purchase order " + at(o, "number").(string), "HC-050", "4 × box of 12", "at 18.75: 900.00", "Pallet exchange", "Freight: 12.50", "In all: 922.40", "30 days net", "Tarn & Tackle"} {
 		if !strings.Contains(string(text), words) {
 			t.Errorf("the paper does not say %q:\n%s", words, text)
 		}
@@ -277,11 +277,11 @@ func TestListsAreNarrowedKeptAndExported(t *testing.T) {
 		t.Error("no XLSX comes")
 	}
 	view := func(name string, settings object) object { return object{"name": name, "settings": settings} }
-	c.Post("/views/purchase-orders/keep", view(" ", object{})).Refused(422, "name_missing", "name")
-	c.Post("/views/purchase-orders/keep", view("Mine", object{"list": "late"}))
-	c.Post("/views/purchase-orders/keep", view("Mine", object{"list": "week"}))
+	c.Post("/views/purchase-orders/save", view(" ", object{})).Refused(422, "name_missing", "name")
+	c.Post("/views/purchase-orders/save", view("Mine", object{"list": "late"}))
+	c.Post("/views/purchase-orders/save", view("Mine", object{"list": "week"}))
 	var kept, theirs []object
-	c.Post("/views/purchase-orders/keep", view("another", object{"q": "HC"})).Into(&kept)
+	c.Post("/views/purchase-orders/save", view("another", object{"q": "HC"})).Into(&kept)
 	other.Get("/views/purchase-orders").Into(&theirs)
 	if len(kept) != 2 || at(kept[1], "settings", "list") != "week" || len(theirs) != 0 {
 		t.Errorf("kept %v, another person's %v", kept, theirs)

@@ -25,7 +25,7 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 	h.Stock(t, world.Clamp, bin, 20)
 	h.Stock(t, world.Clamp, world.Dock, 60)
 	_, arrival := buy(t, c, "42", "10")
-	bookIn := fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id"))
+	receiveGoods := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 	in := func(line int, quantity string, lots ...object) object {
 		l := object{"line_id": id(arrival, "lines", line, "id"), "quantity": quantity}
 		if len(lots) > 0 {
@@ -33,8 +33,8 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 		}
 		return object{"version": 1, "lines": []object{l}}
 	}
-	stow := func(quantity string, places ...object) object {
-		return object{"place_id": world.Dock, "item_id": world.Clamp, "quantity": quantity, "places": places}
+	putAway := func(quantity string, locations ...object) object {
+		return object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": quantity, "locations": locations}
 	}
 	to := func(bin, quantity string) object { return object{"bin": bin, "quantity": quantity} }
 	order := func(line object) object {
@@ -53,24 +53,24 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 		field  string
 		words  string
 	}{
-		"more than ordered":      {bookIn, in(0, "43"), 422, "over_allowance", "lines[0].quantity", "at most 42"},
-		"an absurd size":         {bookIn, in(0, "99999999"), 422, "quantity_absurd", "lines[0].quantity", ""},
-		"zero":                   {bookIn, in(0, "0"), 422, "quantity_zero", "lines[0].quantity", ""},
-		"below zero":             {bookIn, in(0, "-4"), 422, "quantity_negative", "lines[0].quantity", "-4 is below zero"},
-		"half a clamp":           {bookIn, in(0, "2.5"), 422, "quantity_fraction", "lines[0].quantity", "whole units"},
-		"no number":              {bookIn, in(0, "many"), 422, "quantity_malformed", "lines[0].quantity", `"many"`},
-		"a lot missing":          {bookIn, in(1, "4"), 422, "lot_missing", "lines[0].lots", ""},
-		"an expired lot":         {bookIn, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2024-01-01"}), 422, "lot_expired", "lines[0].lots[0].expires_on", "Set it aside"},
-		"a date that is none":    {bookIn, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2027-02-30"}), 422, "date_malformed", "lines[0].lots[0].expires_on", ""},
-		"a line of another":      {bookIn, object{"version": 1, "lines": []object{{"line_id": 999, "quantity": "1"}}}, 422, "line_unknown", "lines[0].line_id", ""},
-		"a bin over-full":        {"/stow", stow("25", to("A-02-1-A", "25")), 422, "bin_full", "places[0].quantity", "can take 24 of HC-050, not 25"},
-		"a bin half full":        {"/stow", stow("5", to("A-01-1-A", "5")), 422, "bin_full", "places[0].quantity", "can take 4"},
-		"parts that fall short":  {"/stow", stow("25", to("A-02-1-A", "24")), 422, "spread_total", "places", "24 of 25"},
-		"a bin nobody knows":     {"/stow", stow("5", to("Q-99", "5")), 422, "bin_unknown", "places[0].bin", "no bin"},
-		"a bin of another site":  {"/stow", stow("5", to("Z-01-1-A", "5")), 422, "bin_elsewhere", "places[0].bin", "in Other House"},
-		"a dock for a bin":       {"/stow", stow("5", to("Dock 1", "5")), 422, "not_a_bin", "places[0].bin", ""},
-		"more than there is":     {"/stow", stow("61", to("A-02-1-A", "61")), 409, "not_enough", "quantity", "holds 60"},
-		"the same place":         {"/transfers", object{"from_id": bin, "to_id": bin, "item_id": 1, "quantity": "1"}, 422, "same_place", "to", ""},
+		"more than ordered":      {receiveGoods, in(0, "43"), 422, "over_allowance", "lines[0].quantity", "at most 42"},
+		"an absurd size":         {receiveGoods, in(0, "99999999"), 422, "quantity_absurd", "lines[0].quantity", ""},
+		"zero":                   {receiveGoods, in(0, "0"), 422, "quantity_zero", "lines[0].quantity", ""},
+		"below zero":             {receiveGoods, in(0, "-4"), 422, "quantity_negative", "lines[0].quantity", "-4 is below zero"},
+		"half a clamp":           {receiveGoods, in(0, "2.5"), 422, "quantity_fraction", "lines[0].quantity", "whole units"},
+		"no number":              {receiveGoods, in(0, "many"), 422, "quantity_malformed", "lines[0].quantity", `"many"`},
+		"a lot missing":          {receiveGoods, in(1, "4"), 422, "lot_missing", "lines[0].lots", ""},
+		"an expired lot":         {receiveGoods, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2024-01-01"}), 422, "lot_expired", "lines[0].lots[0].expires_on", "Set it aside"},
+		"a date that is none":    {receiveGoods, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2027-02-30"}), 422, "date_malformed", "lines[0].lots[0].expires_on", ""},
+		"a line of another":      {receiveGoods, object{"version": 1, "lines": []object{{"line_id": 999, "quantity": "1"}}}, 422, "line_unknown", "lines[0].line_id", ""},
+		"a bin over-full":        {"/put-away", putAway("25", to("A-02-1-A", "25")), 422, "bin_full", "locations[0].quantity", "can take 24 of HC-050, not 25"},
+		"a bin half full":        {"/put-away", putAway("5", to("A-01-1-A", "5")), 422, "bin_full", "locations[0].quantity", "can take 4"},
+		"parts that fall short":  {"/put-away", putAway("25", to("A-02-1-A", "24")), 422, "spread_total", "locations", "24 of 25"},
+		"a bin nobody knows":     {"/put-away", putAway("5", to("Q-99", "5")), 422, "bin_unknown", "locations[0].bin", "no bin"},
+		"a bin of another site":  {"/put-away", putAway("5", to("Z-01-1-A", "5")), 422, "bin_elsewhere", "locations[0].bin", "in Other House"},
+		"a dock for a bin":       {"/put-away", putAway("5", to("Dock 1", "5")), 422, "not_a_bin", "locations[0].bin", ""},
+		"more than there is":     {"/put-away", putAway("61", to("A-02-1-A", "61")), 409, "not_enough", "quantity", "holds 60"},
+		"the same location":      {"/transfers", object{"from_id": bin, "to_id": bin, "item_id": 1, "quantity": "1"}, 422, "same_location", "to", ""},
 		"more than lies there":   {"/transfers", object{"from_id": bin, "to": "A-02-1-A", "item_id": 1, "quantity": "21"}, 409, "not_enough", "", "A-01-1-A holds 20"},
 		"an order of nothing":    {"/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "lines": []object{}}, 422, "lines_missing", "lines", ""},
 		"an item nobody knows":   {"/sales-orders", order(object{"item_id": 77, "quantity": "1"}), 422, "item_unknown", "lines[0].item_id", ""},
@@ -178,7 +178,7 @@ func TestARepeatedKeyAnswersTheSameAndAnotherContentIsRefused(t *testing.T) {
 	}
 }
 
-// TestTwoWhoWantTheLastRoom lets eight stow 10 each into a bin that takes 24, and
+// TestTwoWhoWantTheLastRoom lets eight put away 10 each into a bin that takes 24, and
 // eight leads plan the same line.
 func TestTwoWhoWantTheLastRoom(t *testing.T) {
 	t.Parallel()
@@ -189,24 +189,24 @@ func TestTwoWhoWantTheLastRoom(t *testing.T) {
 	for i := range answers {
 		c := world.SignOn(t, base, "lead")
 		wg.Go(func() {
-			answers[i] = c.Post("/stow", object{"place_id": world.Dock, "item_id": 1, "quantity": "10", "places": []object{{"bin": "A-02-1-A", "quantity": "10"}}})
+			answers[i] = c.Post("/put-away", object{"location_id": world.Dock, "item_id": 1, "quantity": "10", "locations": []object{{"bin": "A-02-1-A", "quantity": "10"}}})
 		})
 	}
 	wg.Wait()
-	stowed := 0
+	putAway := 0
 	for _, a := range answers {
 		if a.Status == 200 {
-			stowed++
+			putAway++
 		} else {
-			a.Refused(422, "bin_full", "places[0].quantity", "can take 4")
+			a.Refused(422, "bin_full", "locations[0].quantity", "can take 4")
 		}
 	}
-	if got := h.Holds(t, h.Bin(t, "A-02-1-A"), world.Clamp); stowed != 2 || got != "20" {
-		t.Fatalf("%d stowed, the bin holds %s of at most 24", stowed, got)
+	if got := h.Holds(t, h.Bin(t, "A-02-1-A"), world.Clamp); putAway != 2 || got != "20" {
+		t.Fatalf("%d put away, the bin holds %s of at most 24", putAway, got)
 	}
 	c := world.SignOn(t, base, "lead")
-	o := c.Post("/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "let_go": true, "lines": []object{{"item_id": 1, "quantity": "6"}}}).JSON()
-	stop := object{"line_id": id(o, "lines", 0, "id"), "place_id": h.Bin(t, "A-02-1-A"), "quantity": "6"}
+	o := c.Post("/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "release": true, "lines": []object{{"item_id": 1, "quantity": "6"}}}).JSON()
+	stop := object{"line_id": id(o, "lines", 0, "id"), "location_id": h.Bin(t, "A-02-1-A"), "quantity": "6"}
 	for i := range answers {
 		c := world.SignOn(t, base, "lead")
 		wg.Go(func() { answers[i] = c.Post("/rounds", object{"site_id": 1, "stops": []object{stop}}) })
@@ -317,7 +317,7 @@ func TestWhoImportsWhom(t *testing.T) {
 			}
 		}
 	}
-	grep := exec.Command("grep", "-rlE", `ledger_(post|pin|unpin|seal|side)\(|(INSERT INTO|UPDATE|DELETE FROM) (balances|moves|postings|pins|seals)\b`, "--include=*.go", "--exclude=*_test.go", filepath.Join(root(), "internal"))
+	grep := exec.Command("grep", "-rlE", `ledger_(post|reserve|unreserve|seal|side)\(|(INSERT INTO|UPDATE|DELETE FROM) (balances|moves|postings|reservations|seals)\b`, "--include=*.go", "--exclude=*_test.go", filepath.Join(root(), "internal"))
 	found, _ := grep.Output()
 	for file := range strings.FieldsSeq(string(found)) {
 		if !strings.Contains(file, "/ledger/") && !strings.Contains(file, "/bench/") {

@@ -8,10 +8,10 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// order places an order for lines and opens an arrival for it.
+// order locations an order for lines and opens an arrival for it.
 func order(t *testing.T, c *world.Client, more object, lines ...object) (placed, arrival object) {
 	t.Helper()
-	body := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "place": true, "lines": lines}
+	body := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true, "lines": lines}
 	for k, v := range more {
 		body[k] = v
 	}
@@ -30,7 +30,7 @@ func texts(v any) (out []string) {
 func has(v any, words string) bool { return strings.Contains(strings.Join(texts(v), "\n"), words) }
 
 // TestUnitsAreKnownAllTheWay takes spotlights by their serials from the supplier to the
-// customer: every place they were in is in each one's trail.
+// customer: every location they were in is in each one's trail.
 func TestUnitsAreKnownAllTheWay(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -58,61 +58,61 @@ func TestUnitsAreKnownAllTheWay(t *testing.T) {
 		{"2", []string{"LR-0101", "LR-0101"}, "serial_twice", []string{"LR-0101"}},
 		{"1", []string{"über"}, "serial_malformed", []string{"Scan the label again"}},
 	} {
-		receiver.Post(path+"/book-in", book(c.quantity, c.serials)).Refused(422, c.code, "lines[0].serials", c.words...)
+		receiver.Post(path+"/receive", book(c.quantity, c.serials)).Refused(422, c.code, "lines[0].serials", c.words...)
 	}
-	receiver.Post(path+"/book-in", object{"version": 1, "lines": []object{{"line_id": sets, "quantity": "1", "serials": []string{"X"}}}}).Refused(422, "serial_unwanted", "lines[0].serials")
-	plan := receiver.Post(path+"/book-in/preview", book("26", all[:26])).JSON()
+	receiver.Post(path+"/receive", object{"version": 1, "lines": []object{{"line_id": sets, "quantity": "1", "serials": []string{"X"}}}}).Refused(422, "serial_unwanted", "lines[0].serials")
+	plan := receiver.Post(path+"/receive/preview", book("26", all[:26])).JSON()
 	if len(plan["moves"].([]any)) != 1 || at(plan, "moves", 0, "quantity") != "26" || len(at(plan, "moves", 0, "serials").([]any)) != 26 {
 		t.Fatalf("units that come alike are shown as %v", plan["moves"])
 	}
-	arrival = receiver.Post(path+"/book-in", book("26", all[:26])).JSON()
-	// A serial in stock is refused by its name and place.
-	receiver.Post(path+"/book-in", book("1", []string{"LR-0107"})).Refused(409, "serial_in_stock", "lines[0].serials", "LR-0107 of SP-150", "in Dock 1, Test House")
-	if n := len(arrival["bookings"].([]any)); n != 1 || len(at(arrival, "bookings", 0, "serials").([]any)) != 26 {
-		t.Fatalf("%d bookings: %v", n, arrival["bookings"])
+	arrival = receiver.Post(path+"/receive", book("26", all[:26])).JSON()
+	// A serial in stock is refused by its name and location.
+	receiver.Post(path+"/receive", book("1", []string{"LR-0107"})).Refused(409, "serial_in_stock", "lines[0].serials", "LR-0107 of SP-150", "in Dock 1, Test House")
+	if n := len(arrival["receipts"].([]any)); n != 1 || len(at(arrival, "receipts", 0, "serials").([]any)) != 26 {
+		t.Fatalf("%d receipts: %v", n, arrival["receipts"])
 	}
 	// A mistake is taken back as it came; the units may come again.
-	arrival = receiver.Post(path+"/book-in", book("4", all[26:])).JSON()
-	arrival = receiver.Post(path+"/undo", object{"version": arrival["version"], "move_id": at(arrival, "bookings", 0, "move_id"), "reason": "For another house"}).JSON()
-	plan = receiver.Post(path+"/book-in/preview", book("4", all[26:])).JSON()
+	arrival = receiver.Post(path+"/receive", book("4", all[26:])).JSON()
+	arrival = receiver.Post(path+"/undo", object{"version": arrival["version"], "move_id": at(arrival, "receipts", 0, "move_id"), "reason": "For another house"}).JSON()
+	plan = receiver.Post(path+"/receive/preview", book("4", all[26:])).JSON()
 	if h.Holds(t, world.Dock, world.Spot) != "26" || !has(plan["warnings"], "LR-0127 of SP-150 was here before and is with Tarn & Tackle") {
 		t.Fatalf("taken back: %s on the dock, %v", h.Holds(t, world.Dock, world.Spot), plan["warnings"])
 	}
-	receiver.Post(path+"/book-in", object{"version": arrival["version"], "lines": []object{{"line_id": sets, "quantity": "4"}}}).JSON()
+	receiver.Post(path+"/receive", object{"version": arrival["version"], "lines": []object{{"line_id": sets, "quantity": "4"}}}).JSON()
 
 	// Bins take 24: the units meant for each are named, and stay so.
-	goods := object{"place_id": world.Dock, "item_id": world.Spot, "quantity": "26"}
-	proposal := receiver.Post("/stow/propose", goods).JSON()
-	if at(proposal, "places", 0, "serials", 0) != "LR-0101" || len(at(proposal, "places", 1, "serials").([]any)) != 2 {
-		t.Fatalf("proposed %v", proposal["places"])
+	goods := object{"location_id": world.Dock, "item_id": world.Spot, "quantity": "26"}
+	proposal := receiver.Post("/put-away/propose", goods).JSON()
+	if at(proposal, "locations", 0, "serials", 0) != "LR-0101" || len(at(proposal, "locations", 1, "serials").([]any)) != 2 {
+		t.Fatalf("proposed %v", proposal["locations"])
 	}
-	places := func(a, b []string) []object {
+	locations := func(a, b []string) []object {
 		return []object{{"bin": "A-01-1-A", "quantity": fmt.Sprint(len(a)), "serials": a}, {"bin": "A-02-1-A", "quantity": fmt.Sprint(len(b)), "serials": b}}
 	}
-	stow := func(p []object) world.Answer {
-		goods["places"] = p
-		return receiver.Post("/stow", goods)
+	putAway := func(p []object) world.Answer {
+		goods["locations"] = p
+		return receiver.Post("/put-away", goods)
 	}
-	stow([]object{{"bin": "A-01-1-A", "quantity": "20"}, {"bin": "A-02-1-A", "quantity": "6"}}).Refused(422, "serials_missing", "places[0].serials", "26 of SP-150 are there, and 20 move: say which")
-	stow(places(all[:20], append([]string{"LR-0101"}, all[20:25]...))).Refused(422, "serial_twice", "places", "LR-0101")
-	stow(places(all[:20], append([]string{"LR-0130"}, all[20:25]...))).Refused(409, "serial_elsewhere", "places[1].serials", "with Tarn & Tackle")
-	stow(places(all[:20], append([]string{"LR-9999"}, all[20:25]...))).Refused(409, "serial_unknown", "places[1].serials", "LR-9999")
-	stow(places(all[:20], all[20:26])).JSON()
+	putAway([]object{{"bin": "A-01-1-A", "quantity": "20"}, {"bin": "A-02-1-A", "quantity": "6"}}).Refused(422, "serials_missing", "locations[0].serials", "26 of SP-150 are there, and 20 move: say which")
+	putAway(locations(all[:20], append([]string{"LR-0101"}, all[20:25]...))).Refused(422, "serial_twice", "locations", "LR-0101")
+	putAway(locations(all[:20], append([]string{"LR-0130"}, all[20:25]...))).Refused(409, "serial_elsewhere", "locations[1].serials", "with Tarn & Tackle")
+	putAway(locations(all[:20], append([]string{"LR-9999"}, all[20:25]...))).Refused(409, "serial_unknown", "locations[1].serials", "LR-9999")
+	putAway(locations(all[:20], all[20:26])).JSON()
 	receiver.Post("/transfers", object{"from_id": h.Bin(t, "A-02-1-A"), "to": "A-03-1-A", "item_id": world.Spot, "quantity": "2"}).Refused(422, "serials_missing", "serials")
 	receiver.Post("/transfers", object{"from_id": h.Bin(t, "A-02-1-A"), "to": "A-03-1-A", "item_id": world.Spot, "quantity": "2", "serials": all[20:22]}).JSON()
-	receiver.Post("/stow", object{"place_id": world.Dock, "item_id": world.Headset, "quantity": "4", "places": []object{{"bin": "B-01-1-A", "quantity": "4"}}}).JSON()
+	receiver.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Headset, "quantity": "4", "locations": []object{{"bin": "B-01-1-A", "quantity": "4"}}}).JSON()
 
 	// Two orders from one bin: which unit goes to which is for the picker to say.
 	var orders []int64
 	for range 2 {
-		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "let_go": true,
+		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true,
 			"lines": []object{{"item_id": world.Spot, "quantity": "10"}, {"item_id": world.Headset, "quantity": "1"}}}).JSON()
 		orders = append(orders, id(o, "id"))
 	}
 	proposed := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders}).JSON()
 	var stops []object
 	for _, s := range proposed["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "place_id": at(s, "place_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
 	}
 	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
 	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
@@ -141,10 +141,10 @@ func TestUnitsAreKnownAllTheWay(t *testing.T) {
 			taken += n
 			scans["quantity"] = "11"
 			if n == 10 {
-				picker.Post(rp+"/take", scans).Refused(409, "over_wanted", "quantity")
+				picker.Post(rp+"/pick", scans).Refused(409, "over_wanted", "quantity")
 			}
 			scans["quantity"] = fmt.Sprint(n - 1)
-			picker.Post(rp+"/take", scans).Refused(422, "serials_total", "serials", "Scan one for each")
+			picker.Post(rp+"/pick", scans).Refused(422, "serials_total", "serials", "Scan one for each")
 			scans["quantity"] = s["quantity"]
 		} else {
 			// Serials of headsets are taken down now; one that left before is refused.
@@ -156,24 +156,24 @@ func TestUnitsAreKnownAllTheWay(t *testing.T) {
 				}
 			}
 		}
-		if a := picker.Post(rp+"/take", scans); a.Status == 409 {
+		if a := picker.Post(rp+"/pick", scans); a.Status == 409 {
 			a.Refused(409, "serial_gone", "serials", "in carton")
 			scans["serials"] = []string{"HS-78"}
-			picker.Post(rp+"/take", scans).JSON()
+			picker.Post(rp+"/pick", scans).JSON()
 		}
 	}
-	picker.Post(rp+"/set-down", object{}).JSON()
+	picker.Post(rp+"/stage", object{}).JSON()
 	for i := range orders {
 		picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[i], "id")), object{}).JSON()
 	}
-	first := lead.Post("/deliveries", object{"order_id": orders[0]}).JSON()
+	first := lead.Post("/shipments", object{"order_id": orders[0]}).JSON()
 	contents := at(first, "cartons", 0, "contents").([]any)
 	units := map[string]int{}
 	for _, c := range contents {
 		units[at(c, "sku").(string)] = len(at(c, "serials").([]any))
 	}
 	if units["SP-150"] != 10 || units["HS-001"] != 1 {
-		t.Errorf("the delivery says %v", contents)
+		t.Errorf("the shipment says %v", contents)
 	}
 
 	// The unit is found by its label, and its trail is whole.
@@ -205,11 +205,11 @@ func TestATrolleyKeepsItsUnits(t *testing.T) {
 	_, arrival := order(t, world.SignOn(t, base, "lead"), nil, object{"item_id": world.Spot, "quantity": "30"})
 	var all []string
 	c.Get("/serials/range?first=A01&last=A30").Into(&all)
-	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "30", "serials": all}}}).JSON()
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "30", "serials": all}}}).JSON()
 	begin := func(serials []string) object {
-		return object{"site_id": world.Site, "goods": []object{{"place_id": world.Dock, "item_id": world.Spot, "quantity": fmt.Sprint(len(serials)), "serials": serials}}}
+		return object{"site_id": world.Site, "goods": []object{{"location_id": world.Dock, "item_id": world.Spot, "quantity": fmt.Sprint(len(serials)), "serials": serials}}}
 	}
-	first, second := c.Post("/stow/walks", begin(all[:26])).JSON(), c.Post("/stow/walks", begin(all[26:])).JSON()
+	first, second := c.Post("/put-away/walks", begin(all[:26])).JSON(), c.Post("/put-away/walks", begin(all[26:])).JSON()
 	if n := len(at(first, "stops", 0, "serials").([]any)) + len(at(first, "stops", 1, "serials").([]any)); n != 26 {
 		t.Fatalf("%d units are on the stops", n)
 	}
@@ -218,18 +218,18 @@ func TestATrolleyKeepsItsUnits(t *testing.T) {
 		if len(serials) > 0 {
 			body["serials"] = serials
 		}
-		return c.Post(fmt.Sprintf("/stow/walks/%d/stow", id(w, "id")), body)
+		return c.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(w, "id")), body)
 	}
 	put(first, "A-01-1-A").Refused(422, "serials_missing", "serials", "2 go here: say which")
 	put(first, "A-01-1-A", "A01", "A27").Refused(409, "serial_elsewhere", "serials", "A27", "A01 to A26")
 	put(first, "A-01-1-A", "A01", "A26").JSON()
-	c.Post(fmt.Sprintf("/stow/walks/%d/end", id(first, "id")), nil).JSON()
+	c.Post(fmt.Sprintf("/put-away/walks/%d/end", id(first, "id")), nil).JSON()
 	if at(put(second, "A-02-1-A", "A28", "A30").JSON(), "stops", 0, "serials", 0) != "A27" {
 		t.Error("the other trolley lost track of its units")
 	}
-	place := c.Get(fmt.Sprintf("/places/%d", world.Dock)).JSON()
-	if at(place, "holdings", 0, "quantity") != "24" || at(place, "holdings", 0, "serials", 0) != "A02" {
-		t.Errorf("set back: %v", place["holdings"])
+	location := c.Get(fmt.Sprintf("/locations/%d", world.Dock)).JSON()
+	if at(location, "holdings", 0, "quantity") != "24" || at(location, "holdings", 0, "serials", 0) != "A02" {
+		t.Errorf("set back: %v", location["holdings"])
 	}
 	h.Whole(t)
 }
@@ -246,19 +246,19 @@ func TestUnitsAreInspectedByName(t *testing.T) {
 	var all []string
 	c.Get("/serials/range?first=A01&last=A10").Into(&all)
 	body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "10", "serials": all}}}
-	plan := c.Post(fmt.Sprintf("/arrivals/%d/book-in/preview", id(arrival, "id")), body).JSON()
+	plan := c.Post(fmt.Sprintf("/arrivals/%d/receive/preview", id(arrival, "id")), body).JSON()
 	// Three of ten, from all over.
 	if !has(plan["notes"], "Set aside to be inspected (30 %): SP-150 serial A02, A06, A09.") {
 		t.Fatalf("%v", plan["notes"])
 	}
-	c.Post(fmt.Sprintf("/arrivals/%d/book-in", id(arrival, "id")), body).JSON()
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), body).JSON()
 	var waiting []object
 	c.Get("/inspections?site=1").Into(&waiting)
 	path := fmt.Sprintf("/inspections/%d/decide", id(waiting[0], "id"))
 	c.Post(path, object{"passed": "2", "reason": "Lens cracked"}).Refused(422, "serials_total", "serials", "1 of SP-150 are not fine, and 0 serials")
 	c.Post(path, object{"passed": "2", "reason": "Lens cracked", "serials": []string{"A01"}}).Refused(409, "serial_elsewhere", "serials", "A02, A06, A09")
 	c.Post(path, object{"passed": "2", "reason": "Lens cracked", "serials": []string{"A06"}}).JSON()
-	damaged := c.Get(fmt.Sprintf("/places/%d", h.Bin(t, "Damaged"))).JSON()
+	damaged := c.Get(fmt.Sprintf("/locations/%d", h.Bin(t, "Damaged"))).JSON()
 	if at(damaged, "holdings", 0, "serials", 0) != "A06" || h.Holds(t, world.Dock, world.Spot) != "9" {
 		t.Errorf("%v", damaged["holdings"])
 	}

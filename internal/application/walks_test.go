@@ -21,16 +21,16 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 	h.Stock(t, world.Heavy, world.Dock, 20)
 	h.StockLot(t, world.Fluid, lot, world.Dock, 10)
 	good := func(item int32, lot *int64, quantity string) object {
-		g := object{"place_id": world.Dock, "item_id": item, "quantity": quantity}
+		g := object{"location_id": world.Dock, "item_id": item, "quantity": quantity}
 		if lot != nil {
 			g["lot_id"] = *lot
 		}
 		return g
 	}
 	load := object{"site_id": world.Site, "goods": []object{good(world.Clamp, nil, "30"), good(world.Heavy, nil, "20"), good(world.Fluid, lot, "10")}}
-	c.Post("/stow/walks", object{"site_id": world.Site, "goods": []object{}}).Refused(422, "nothing_moves", "goods")
-	c.Post("/stow/walks", object{"site_id": world.Site, "goods": []object{good(world.Clamp, nil, "31")}}).Refused(409, "not_enough", "goods[0].quantity", "holds 30")
-	walk := c.Post("/stow/walks", load).JSON()
+	c.Post("/put-away/walks", object{"site_id": world.Site, "goods": []object{}}).Refused(422, "nothing_moves", "goods")
+	c.Post("/put-away/walks", object{"site_id": world.Site, "goods": []object{good(world.Clamp, nil, "31")}}).Refused(409, "not_enough", "goods[0].quantity", "holds 30")
+	walk := c.Post("/put-away/walks", load).JSON()
 	if h.Holds(t, world.Dock, world.Clamp) != "0" || h.Holds(t, world.Trolley, world.Clamp) != "30" {
 		t.Fatal("the goods are not on the trolley")
 	}
@@ -69,18 +69,18 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 		}
 	}
 
-	path := fmt.Sprintf("/stow/walks/%d", id(walk, "id"))
+	path := fmt.Sprintf("/put-away/walks/%d", id(walk, "id"))
 	first := stops[0].(object)
 	stop := object{"bin": first["bin"], "item_id": first["item_id"], "quantity": "99"}
 	if first["lot_id"] != nil {
 		stop["lot_id"] = first["lot_id"]
 	}
-	c.Post(path+"/stow", stop).Refused(409, "not_enough", "quantity", "are on the trolley of W-701")
+	c.Post(path+"/put-away", stop).Refused(409, "not_enough", "quantity", "are on the trolley of W-701")
 	stop["quantity"] = first["quantity"]
 	stop["bin"] = "Z-01-1-A"
-	c.Post(path+"/stow", stop).Refused(422, "bin_elsewhere", "places[0].bin")
+	c.Post(path+"/put-away", stop).Refused(422, "bin_elsewhere", "locations[0].bin")
 	stop["bin"] = first["bin"]
-	walk = c.Post(path+"/stow", stop).JSON()
+	walk = c.Post(path+"/put-away", stop).JSON()
 	if len(walk["stops"].([]any)) != len(stops)-1 {
 		t.Errorf("%d stops are left of %d", len(walk["stops"].([]any)), len(stops))
 	}
@@ -93,10 +93,10 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 		if s["lot_id"] != nil {
 			stop["lot_id"] = s["lot_id"]
 		}
-		walk = c.Post(path+"/stow", stop).JSON()
+		walk = c.Post(path+"/put-away", stop).JSON()
 	}
 	rest := at(walk, "stops", 0).(object)
-	c.Post(path+"/stow", object{"bin": next, "item_id": 99, "quantity": "1"}).Refused(409, "not_on_trolley", "item_id")
+	c.Post(path+"/put-away", object{"bin": next, "item_id": 99, "quantity": "1"}).Refused(409, "not_on_trolley", "item_id")
 	walk = c.Post(path+"/end", nil).JSON()
 	if walk["done"] != true || h.Holds(t, world.Dock, int32(id(rest, "item_id"))) != rest["quantity"] {
 		t.Errorf("what was left is not back on the dock: %v", walk)
@@ -106,7 +106,7 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 	if at(trail, "lines", 0, "kind") != "put_away_return" || at(trail, "lines", 0, "document") != walk["number"] {
 		t.Errorf("the trail says %v", at(trail, "lines", 0))
 	}
-	if open := c.Get("/stow/walks?site=1").Body; string(open) != "[]\n" {
+	if open := c.Get("/put-away/walks?site=1").Body; string(open) != "[]\n" {
 		t.Errorf("open walks: %s", open)
 	}
 	h.Whole(t)
@@ -119,12 +119,12 @@ func TestTwoTrolleysDoNotMixTheirGoods(t *testing.T) {
 	one, two := world.SignOn(t, base, "receiver"), world.SignOn(t, base, "picker")
 	h.Stock(t, world.Clamp, world.Dock, 10)
 	begin := func(c *world.Client, quantity string) object {
-		return c.Post("/stow/walks", object{"site_id": 1, "goods": []object{{"place_id": world.Dock, "item_id": world.Clamp, "quantity": quantity}}}).JSON()
+		return c.Post("/put-away/walks", object{"site_id": 1, "goods": []object{{"location_id": world.Dock, "item_id": world.Clamp, "quantity": quantity}}}).JSON()
 	}
 	a, b := begin(one, "4"), begin(two, "6")
-	two.Post(fmt.Sprintf("/stow/walks/%d/stow", id(b, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "7"}).Refused(409, "not_enough", "quantity", "6 of HC-050 are on the trolley")
-	two.Post(fmt.Sprintf("/stow/walks/%d/stow", id(b, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "6"}).JSON()
-	one.Post(fmt.Sprintf("/stow/walks/%d/stow", id(a, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "4"}).JSON()
+	two.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(b, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "7"}).Refused(409, "not_enough", "quantity", "6 of HC-050 are on the trolley")
+	two.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(b, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "6"}).JSON()
+	one.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(a, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "4"}).JSON()
 	if h.Holds(t, h.Bin(t, "A-02-1-A"), world.Clamp) != "10" || h.Holds(t, world.Trolley, world.Clamp) != "0" {
 		t.Error("the goods did not arrive")
 	}

@@ -161,7 +161,7 @@ func round() Figure {
 	return Figure{Name: "round of 100 stops in 40 aisles", Value: median(times), Unit: "ms"}
 }
 
-// shelving times bins for a thousand deliveries of 400 items over ten thousand bins, half
+// shelving times bins for a thousand shipments of 400 items over ten thousand bins, half
 // of them in use.
 func shelving() Figure {
 	r := rand.New(rand.NewPCG(3, 4))
@@ -176,7 +176,7 @@ func shelving() Figure {
 	start := time.Now()
 	plan := slotting.NewPlan(shelves)
 	for range 1000 {
-		_, _ = plan.Place(slotting.Goods{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: true, Pace: float64(r.IntN(11)) / 10})
+		_, _ = plan.Location(slotting.Goods{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: true, Pace: float64(r.IntN(11)) / 10})
 	}
 	return Figure{Name: "bins for 1,000 lines over 10,000 bins", Value: float64(time.Since(start).Microseconds()) / 1000, Unit: "ms", Limit: 1000, Below: true}
 }
@@ -311,7 +311,7 @@ var hotReads = []struct {
 		return err
 	}},
 	{"trail of a bin, first page", func(ctx context.Context, db *sqlx.DB) error {
-		_, err := ledger.TrailOf(ctx, db, ledger.Question{Place: 100, Limit: 50})
+		_, err := ledger.TrailOf(ctx, db, ledger.Question{Location: 100, Limit: 50})
 		return err
 	}},
 	{"figures of an item", func(ctx context.Context, db *sqlx.DB) error {
@@ -320,7 +320,7 @@ var hotReads = []struct {
 	}},
 	{"what is in every bin", func(ctx context.Context, db *sqlx.DB) error {
 		var n int
-		return db.GetContext(ctx, &n, `SELECT count(*) FROM (SELECT p.id, sum(b.quantity) FROM places p JOIN balances b ON b.place_id = p.id WHERE p.site_id = 1 GROUP BY p.id) AS t`)
+		return db.GetContext(ctx, &n, `SELECT count(*) FROM (SELECT p.id, sum(b.quantity) FROM locations p JOIN balances b ON b.location_id = p.id WHERE p.site_id = 1 GROUP BY p.id) AS t`)
 	}},
 }
 

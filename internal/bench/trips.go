@@ -8,12 +8,12 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/outbound"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/purchasing"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/pack"
 	"lanternrow/internal/station/pick"
@@ -77,15 +77,15 @@ func furnishTrips(ctx context.Context, db *sqlx.DB) error {
 	for _, statement := range []string{
 		`INSERT INTO sites (code, name, cross_aisles) VALUES ('R', 'Trip House', '{0,50}')`,
 		`INSERT INTO aisles VALUES (1, 'A', 4), (1, 'B', 8)`,
-		`INSERT INTO places (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`,
-		`INSERT INTO places (site_id, kind, code, x, y) VALUES (1, 'dock', 'Dock', 4, 50), (1, 'bench', 'Bench', 6, 0), (1, 'trolley', 'Trolleys', 6, 0), (1, 'staging', 'Gate', 8, 0)`,
-		`INSERT INTO places (site_id, kind, code, aisle, bay, level, x, y)
+		`INSERT INTO locations (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`,
+		`INSERT INTO locations (site_id, kind, code, x, y) VALUES (1, 'dock', 'Dock', 4, 50), (1, 'bench', 'Bench', 6, 0), (1, 'trolley', 'Trolleys', 6, 0), (1, 'staging', 'Gate', 8, 0)`,
+		`INSERT INTO locations (site_id, kind, code, aisle, bay, level, x, y)
 			SELECT 1, 'bin', 'A-' || to_char(n, 'FM00'), 'A', n, 1, 4, n * 0.8 FROM generate_series(1, 60) AS n`,
 		`INSERT INTO items (sku, description, weight_kg, volume_l) SELECT 'I-' || n, 'Item ' || n, 1, 2 FROM generate_series(1, 60) AS n`,
-		`INSERT INTO parties (kind, code, name, place_id) VALUES ('supplier', 'SUP', 'Supplier', 1), ('customer', 'CUS', 'Customer', 2)`,
+		`INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SUP', 'Supplier', 1), ('customer', 'CUS', 'Customer', 2)`,
 		`INSERT INTO people (name, login, role, password_hash, site_id) VALUES ('Bench', 'bench', 'lead', '', 1)`,
-		`SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', n, 'quantity', 1000, 'from_place', 1,
-			'to_place', (SELECT min(id) - 1 FROM places WHERE kind = 'bin') + n)) FROM generate_series(1, 60) AS n))`,
+		`SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', n, 'quantity', 1000, 'from_location', 1,
+			'to_location', (SELECT min(id) - 1 FROM locations WHERE kind = 'bin') + n)) FROM generate_series(1, 60) AS n))`,
 		`ANALYZE`,
 	} {
 		if _, err := db.ExecContext(ctx, statement); err != nil {
@@ -115,7 +115,7 @@ func tripsOf[T any](h *traced, name string, fn func(context.Context, *command.Tx
 
 func (h *traced) receipt() Figure {
 	o := run(h, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
-		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Place: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: tx.Now.Format(time.DateOnly)}}
+		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Send: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: tx.Now.Format(time.DateOnly)}}
 		for item := range int32(50) {
 			in.Lines = append(in.Lines, purchasing.NewLine{ItemID: item + 1, Quantity: "5"})
 		}
@@ -125,18 +125,18 @@ func (h *traced) receipt() Figure {
 		return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{o.ID}, DockID: 3})
 	})
 	return tripsOf(h, "a receipt of 50 lines", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		body := receive.BookIn{Version: a.Version}
+		body := receive.NewReceipt{Version: a.Version}
 		for _, l := range a.Lines {
-			body.Lines = append(body.Lines, receive.BookInLine{LineID: l.ID, Quantity: "5"})
+			body.Lines = append(body.Lines, receive.ReceiptLine{LineID: l.ID, Quantity: "5"})
 		}
-		return receive.PostBookIn(ctx, tx, tripsPrefix, a.ID, body)
+		return receive.PostReceipt(ctx, tx, tripsPrefix, a.ID, body)
 	})
 }
 
 // order writes an order of so many items, each so many units.
 func (h *traced) order(from, items int, quantity int64) int64 {
 	return run(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2, DestinationID: 2, State: states.LetGo, Change: "let it go"})
+		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2, DestinationID: 2, State: states.Released, Change: "release it"})
 		for i := 0; i < items && err == nil; i++ {
 			_, err = outbound.AddLine(ctx, tx, id, int32(1+(from+i)%60), "", decimal.NewFromInt(quantity))
 		}
@@ -153,7 +153,7 @@ func (h *traced) release() Figure {
 		return pick.PlanWave(ctx, tx, wish, tx.Now)
 	})
 	return tripsOf(h, "a release of 100 orders", func(ctx context.Context, tx *command.Tx) ([]pick.Round, error) {
-		return pick.LetWaveGo(ctx, tx, wave.Draft(1))
+		return pick.ReleaseWave(ctx, tx, wave.Draft(1))
 	})
 }
 
@@ -164,7 +164,7 @@ func (h *traced) round(order int64, labels int) (pick.Round, []cartons.Carton) {
 		if err != nil {
 			return pick.Round{}, err
 		}
-		r, err := pick.LetGo(ctx, tx, p.Draft(1))
+		r, err := pick.Release(ctx, tx, p.Draft(1))
 		if err != nil {
 			return r, err
 		}
@@ -182,7 +182,7 @@ func (h *traced) take(r pick.Round, stop int, order int64, carton cartons.Carton
 	})
 	return func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		s := r.Stops[stop]
-		return pick.Take(ctx, tx, r.ID, pick.Scans{StopID: s.ID, Bin: s.Bin, Item: s.SKU, Carton: carton.SSCC, Quantity: "1"})
+		return pick.Pick(ctx, tx, r.ID, pick.Scans{StopID: s.ID, Bin: s.Bin, Item: s.SKU, Carton: carton.SSCC, Quantity: "1"})
 	}
 }
 
@@ -203,14 +203,14 @@ func (h *traced) shipment() Figure {
 		run(h, h.take(r, 0, order, c))
 	}
 	run(h, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-		return pick.SetDown(ctx, tx, r.ID, true)
+		return pick.Stage(ctx, tx, r.ID, true)
 	})
 	for _, c := range labels {
 		run(h, func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
 			return pack.Close(ctx, tx, c.ID, pack.Closing{})
 		})
 	}
-	return tripsOf(h, "a shipment of 20 cartons", func(ctx context.Context, tx *command.Tx) (deliveries.Delivery, error) {
-		return dispatch.Send(ctx, tx, order, deliveries.Terms{})
+	return tripsOf(h, "a shipment of 20 cartons", func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
+		return dispatch.Ship(ctx, tx, order, shipping.Terms{})
 	})
 }

@@ -24,7 +24,7 @@ type Carton struct {
 	ID       int64            `db:"id" json:"id"`
 	SSCC     string           `db:"sscc" json:"sscc"`
 	SiteID   int32            `db:"site_id" json:"site_id"`
-	State    states.Carton    `db:"state" json:"state" enum:"blank,open,at bench,packed,loaded,sent"`
+	State    states.Carton    `db:"state" json:"state" enum:"blank,open,at_bench,packed,loaded,shipped"`
 	Letter   string           `db:"letter" json:"letter"`
 	OrderID  *int64           `db:"order_id" json:"order_id"`
 	Order    string           `db:"order_number" json:"order"`
@@ -34,20 +34,20 @@ type Carton struct {
 	Late     bool             `db:"late" json:"late"`
 	Round    string           `db:"round" json:"round"`
 	WeightKg *decimal.Decimal `db:"weight_kg" json:"weight_kg"`
-	// Reckoned is the weight of its contents by the catalog, with the carton itself.
-	Reckoned decimal.Decimal `db:"reckoned" json:"reckoned_kg"`
+	// Expected is the weight of its contents by the catalog, with the carton itself.
+	Expected decimal.Decimal `db:"expected" json:"expected_kg"`
 	Size     string          `db:"size_code" json:"size"`
 	// Pallet is the pallet that it stands on, Load the vehicle; empty when on none.
 	PalletID *int64 `db:"pallet_id" json:"pallet_id"`
 	Pallet   string `db:"pallet" json:"pallet"`
 	LoadID   *int64 `db:"load_id" json:"load_id"`
 	Load     string `db:"load" json:"load"`
-	// CheckedBy is who looked through it at the bench; OffKg is by how much its weight was
+	// CheckedBy is who looked through it at the bench; VarianceKg is by how much its weight was
 	// off, until it is looked through again.
-	CheckedBy string           `db:"checked_by" json:"checked_by"`
-	OffKg     *decimal.Decimal `db:"off_kg" json:"off_kg"`
-	// PutBacks is how many kinds of goods in it are to be put back first.
-	PutBacks int       `db:"put_backs" json:"put_backs"`
+	CheckedBy  string           `db:"checked_by" json:"checked_by"`
+	VarianceKg *decimal.Decimal `db:"variance_kg" json:"variance_kg"`
+	// Restocks is how many kinds of goods in it are to be returned to stock first.
+	Restocks int       `db:"restocks" json:"restocks"`
 	Contents []Content `db:"-" json:"contents"`
 }
 
@@ -78,22 +78,22 @@ func (c Carton) Whole() bool {
 	return true
 }
 
-// NothingToPutBack refuses a carton that holds what its order does not want any more.
-func (c Carton) NothingToPutBack() error {
-	if c.PutBacks == 0 {
+// NothingToRestock refuses a carton that holds what its order does not want any more.
+func (c Carton) NothingToRestock() error {
+	if c.Restocks == 0 {
 		return nil
 	}
-	return refusal.New("put_back_first", "", "%d kinds of goods in carton …%s are not wanted any more. Put them back first.", c.PutBacks, c.SSCC[14:]).Of(refusal.Conflict)
+	return refusal.New("restock_first", "", "%d kinds of goods in carton …%s are not wanted any more. Return them to stock first.", c.Restocks, c.SSCC[14:]).Of(refusal.Conflict)
 }
 
 const columns = `
 	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number, coalesce(o.recipient, '') AS customer,
-	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, coalesce(o.wanted_on < current_date AND w.state <> 'sent', false) AS late,
+	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, coalesce(o.wanted_on < current_date AND w.state <> 'shipped', false) AS late,
 	       coalesce(r.number, '') AS round, w.weight_kg,
 	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id WHERE cc.carton_id = c.id), 0)
-	         + coalesce((SELECT tare_kg FROM carton_sizes z WHERE z.code = w.size_code), 0) AS reckoned,
+	         + coalesce((SELECT tare_kg FROM carton_sizes z WHERE z.code = w.size_code), 0) AS expected,
 	       w.size_code, w.pallet_id, coalesce((SELECT sscc FROM cartons WHERE id = w.pallet_id), '') AS pallet, w.load_id, coalesce((SELECT number FROM loads WHERE id = w.load_id), '') AS load,
-	       coalesce((SELECT name FROM people WHERE id = w.checked_by), '') AS checked_by, w.off_kg, (SELECT count(*) FROM put_backs b WHERE b.carton_id = c.id AND b.done_at IS NULL) AS put_backs
+	       coalesce((SELECT name FROM people WHERE id = w.checked_by), '') AS checked_by, w.variance_kg, (SELECT count(*) FROM restocks b WHERE b.carton_id = c.id AND b.done_at IS NULL) AS restocks
 	  FROM cartons c JOIN carton_work w ON w.carton_id = c.id LEFT JOIN outbound o ON o.id = w.order_id
 	  LEFT JOIN rounds r ON r.id = w.round_id `
 
@@ -107,9 +107,9 @@ func OfOrder(ctx context.Context, q sqlx.QueryerContext, order int64, state stri
 	return list(ctx, q, `WHERE w.order_id = $1 AND w.state = $2 ORDER BY c.id`, order, state)
 }
 
-// OfDelivery lists the cartons that a delivery sent.
-func OfDelivery(ctx context.Context, q sqlx.QueryerContext, delivery int64) ([]Carton, error) {
-	return list(ctx, q, `WHERE w.delivery_id = $1 ORDER BY c.id`, delivery)
+// OfShipment lists the cartons that a shipment shipped.
+func OfShipment(ctx context.Context, q sqlx.QueryerContext, shipment int64) ([]Carton, error) {
+	return list(ctx, q, `WHERE w.shipment_id = $1 ORDER BY c.id`, shipment)
 }
 
 // OnLoad lists the cartons on a vehicle.
@@ -249,11 +249,11 @@ func (c Carton) Group() papers.Group {
 func standing(ctx context.Context, q sqlx.QueryerContext, cartons ...int64) ([]inCarton, error) {
 	var out []inCarton
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT b.carton_id, b.item_id, b.lot_id, b.place_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial,
+		SELECT b.carton_id, b.item_id, b.lot_id, b.location_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial,
 		       CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
 		  FROM balances b JOIN items i ON i.id = b.item_id
 		  LEFT JOIN (SELECT carton_id, item_id, lot_id, serial_id FROM carton_contents WHERE carton_id = ANY($1)
-		              UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM put_backs WHERE done_at IS NULL AND carton_id = ANY($1)) AS u
+		              UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM restocks WHERE done_at IS NULL AND carton_id = ANY($1)) AS u
 		    ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id
 		   AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
 		  LEFT JOIN serials s ON s.id = coalesce(b.serial_id, u.serial_id)
@@ -265,12 +265,12 @@ func standing(ctx context.Context, q sqlx.QueryerContext, cartons ...int64) ([]i
 	return out, nil
 }
 
-// Moves takes the carton with all that stands in it to a place.
+// Moves takes the carton with all that stands in it to a location.
 func (c Carton) Moves(ctx context.Context, q sqlx.QueryerContext, to int32) ([]ledger.Move, error) {
 	return Moves(ctx, q, to, c.ID)
 }
 
-// Moves takes cartons with all that stands in them to a place, carton by carton.
+// Moves takes cartons with all that stands in them to a location, carton by carton.
 func Moves(ctx context.Context, q sqlx.QueryerContext, to int32, cartons ...int64) ([]ledger.Move, error) {
 	all, err := standing(ctx, q, cartons...)
 	if err != nil {
@@ -280,18 +280,18 @@ func Moves(ctx context.Context, q sqlx.QueryerContext, to int32, cartons ...int6
 	for i, s := range all {
 		carton := s.Carton
 		moves[i] = ledger.Move{Item: s.Item, Lot: s.Lot, Serial: s.Serial, SerialCode: s.Code, Quantity: s.Quantity,
-			From: s.Place, FromBox: &carton, To: to, ToBox: &carton}
+			From: s.Location, FromBox: &carton, To: to, ToBox: &carton}
 	}
 	return moves, nil
 }
 
-// inCarton is stock in a carton, at the place where the carton stands.
+// inCarton is stock in a carton, at the location where the carton stands.
 type inCarton struct {
 	Carton   int64           `db:"carton_id"`
 	Item     int32           `db:"item_id"`
 	Lot      *int64          `db:"lot_id"`
 	Serial   *int64          `db:"serial_id"`
 	Code     string          `db:"serial"`
-	Place    int32           `db:"place_id"`
+	Location int32           `db:"location_id"`
 	Quantity decimal.Decimal `db:"quantity"`
 }

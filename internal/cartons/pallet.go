@@ -21,11 +21,11 @@ type Pallet struct {
 	Kind string `db:"kind" json:"kind" enum:"carton,pallet"`
 	// New is true until Ensure wrote it.
 	New bool `db:"-" json:"-"`
-	// PlaceID and Place are where it stands; 0 while it is empty.
-	PlaceID int32      `db:"place_id" json:"place_id"`
-	Place   string     `db:"place" json:"place"`
-	SiteID  int32      `db:"site_id" json:"site_id"`
-	Holds   []OnPallet `db:"-" json:"holds"`
+	// LocationID and Location are where it stands; 0 while it is empty.
+	LocationID int32      `db:"location_id" json:"location_id"`
+	Location   string     `db:"location" json:"location"`
+	SiteID     int32      `db:"site_id" json:"site_id"`
+	Holds      []OnPallet `db:"-" json:"holds"`
 }
 
 // OnPallet is goods of one kind on a pallet.
@@ -39,7 +39,7 @@ type OnPallet struct {
 	Lot         *string           `db:"lot" json:"lot"`
 	Condition   posting.Condition `db:"condition" json:"condition"`
 	Quantity    decimal.Decimal   `db:"quantity" json:"quantity"`
-	Pinned      decimal.Decimal   `db:"pinned" json:"pinned"`
+	Reserved    decimal.Decimal   `db:"reserved" json:"reserved"`
 }
 
 // Words name the pallet by the end of its number.
@@ -81,8 +81,8 @@ func Arriving(ctx context.Context, q sqlx.QueryerContext, dock int32, scan, kind
 		return &Pallet{SSCC: sscc, Kind: kind}, nil
 	}
 	p := found[0]
-	if p.PlaceID != 0 && p.PlaceID != dock {
-		return nil, refusal.New("carton_elsewhere", "carton.sscc", "%s stands in %s already. Scan the label again; a number is used once.", p.Words(), p.Place).Of(refusal.Conflict)
+	if p.LocationID != 0 && p.LocationID != dock {
+		return nil, refusal.New("carton_elsewhere", "carton.sscc", "%s stands in %s already. Scan the label again; a number is used once.", p.Words(), p.Location).Of(refusal.Conflict)
 	}
 	return &p, nil
 }
@@ -103,7 +103,7 @@ func (p *Pallet) Ensure(ctx context.Context, tx *command.Tx, prefix string) (err
 	return nil
 }
 
-// PalletsAt lists the cartons and pallets with goods on them at places of a kind.
+// PalletsAt lists the cartons and pallets with goods on them at locations of a kind.
 func PalletsAt(ctx context.Context, q sqlx.QueryerContext, site int32, kind string) ([]Pallet, error) {
 	return pallets(ctx, q, `AND p.site_id = $1 AND p.kind = $2 ORDER BY p.code, c.id`, site, kind)
 }
@@ -114,7 +114,7 @@ func PalletByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Pallet, e
 	if err != nil {
 		return Pallet{}, err
 	}
-	if len(found) == 0 || found[0].PlaceID == 0 {
+	if len(found) == 0 || found[0].LocationID == 0 {
 		return Pallet{}, refusal.New("carton_empty", "carton_id", "Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench and out.").Of(refusal.Missing)
 	}
 	return found[0], nil
@@ -125,8 +125,8 @@ func PalletByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Pallet, e
 func pallets(ctx context.Context, q sqlx.QueryerContext, and string, args ...any) ([]Pallet, error) {
 	out := []Pallet{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT c.id, c.sscc, c.kind, coalesce(p.id, 0) AS place_id, coalesce(p.code, '') AS place, coalesce(p.site_id, 0) AS site_id
-		  FROM cartons c LEFT JOIN LATERAL (SELECT place_id FROM balances WHERE carton_id = c.id LIMIT 1) AS b ON true LEFT JOIN places p ON p.id = b.place_id
+		SELECT c.id, c.sscc, c.kind, coalesce(p.id, 0) AS location_id, coalesce(p.code, '') AS location, coalesce(p.site_id, 0) AS site_id
+		  FROM cartons c LEFT JOIN LATERAL (SELECT location_id FROM balances WHERE carton_id = c.id LIMIT 1) AS b ON true LEFT JOIN locations p ON p.id = b.location_id
 		 WHERE NOT EXISTS (SELECT FROM carton_work WHERE carton_id = c.id) `+and, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading pallets: %w", err)
@@ -137,7 +137,7 @@ func pallets(ctx context.Context, q sqlx.QueryerContext, and string, args ...any
 	}
 	var holds []OnPallet
 	err = sqlx.SelectContext(ctx, q, &holds, `
-		SELECT b.carton_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, b.lot_id, l.code AS lot, b.condition, sum(b.quantity) AS quantity, sum(b.pinned) AS pinned
+		SELECT b.carton_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, b.lot_id, l.code AS lot, b.condition, sum(b.quantity) AS quantity, sum(b.reserved) AS reserved
 		  FROM balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
 		 WHERE b.carton_id = ANY($1) GROUP BY b.carton_id, i.id, b.lot_id, l.code, b.condition ORDER BY i.sku, l.code`, ids)
 	if err != nil {

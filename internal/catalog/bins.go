@@ -40,13 +40,13 @@ type binRow struct {
 }
 
 // Bins reads the storage bins of a site with their contents and their walks from a
-// place. only narrows it to these bins; nil reads all.
-func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, only []int32) ([]ShelfBin, error) {
+// location. only narrows it to these bins; nil reads all.
+func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Location, only []int32) ([]ShelfBin, error) {
 	floor, err := FloorOf(ctx, q, site)
 	if err != nil {
 		return nil, err
 	}
-	gate, err := OnePlace(ctx, q, site, "staging")
+	gate, err := OneLocation(ctx, q, site, "staging")
 	if err != nil {
 		return nil, err
 	}
@@ -54,8 +54,8 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, on
 	err = sqlx.SelectContext(ctx, q, &rows, `
 		SELECT p.id, p.code, p.x, p.y, p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots,
 		       array_to_string(z.accepts, ',') AS accepts, i.sku, coalesce(l.code, '') AS lot, b.quantity, i.weight_kg, i.volume_l
-		  FROM places p LEFT JOIN zones z ON z.id = p.zone_id
-		  LEFT JOIN LATERAL (SELECT item_id, lot_id, sum(quantity) AS quantity FROM balances WHERE place_id = p.id GROUP BY 1, 2) AS b ON true
+		  FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
+		  LEFT JOIN LATERAL (SELECT item_id, lot_id, sum(quantity) AS quantity FROM balances WHERE location_id = p.id GROUP BY 1, 2) AS b ON true
 		  LEFT JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
 		 WHERE p.site_id = $1 AND p.kind = 'bin' AND ($2::int[] IS NULL OR p.id = ANY($2)) ORDER BY p.code`, site, only)
 	if err != nil {
@@ -78,8 +78,8 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Place, on
 	return bins, nil
 }
 
-// Point is where one stands to reach the place.
-func (p Place) Point() walking.Point { return walking.Point{X: p.X, Y: p.Y} }
+// Point is where one stands to reach the location.
+func (p Location) Point() walking.Point { return walking.Point{X: p.X, Y: p.Y} }
 
 // Tenth rounds a length to a tenth of a metre, as walks are shown.
 func Tenth(metres float64) float64 { return math.Round(metres*10) / 10 }

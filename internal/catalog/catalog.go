@@ -1,4 +1,4 @@
-// Package catalog knows what exists before goods move: sites and their places,
+// Package catalog knows what exists before goods move: sites and their locations,
 // items and their packs, suppliers and customers.
 package catalog
 
@@ -39,7 +39,7 @@ type Item struct {
 	OverPct  decimal.Decimal `db:"over_pct" json:"over_pct"`
 	// InspectPct is the share of what comes in that is inspected, in per cent.
 	InspectPct decimal.Decimal `db:"inspect_pct" json:"inspect_pct"`
-	// InspectAQL is the acceptable quality limit of the sampling plan that a delivery is
+	// InspectAQL is the acceptable quality limit of the sampling plan that a shipment is
 	// judged by instead, in per cent; nil without.
 	InspectAQL *decimal.Decimal `db:"inspect_aql" json:"inspect_aql"`
 	// AskOut is true when the lot is scanned on the way out too; LotRule names lots of
@@ -80,8 +80,8 @@ type Pack struct {
 	WeightKg *decimal.Decimal `db:"weight_kg" json:"weight_kg"`
 }
 
-// A Place is anywhere goods can be.
-type Place struct {
+// A Location is anywhere goods can be.
+type Location struct {
 	ID       int32            `db:"id" json:"id"`
 	SiteID   *int32           `db:"site_id" json:"site_id"`
 	Kind     string           `db:"kind" json:"kind"`
@@ -205,51 +205,51 @@ func searchWords(text string) string {
 	return strings.Join(words, " & ")
 }
 
-// PlaceByID reads a place.
-func PlaceByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Place, error) {
-	var p Place
-	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM places WHERE id = $1`, id)
-	return p, documents.Found(err, "place", fmt.Sprint(id))
+// LocationByID reads a location.
+func LocationByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Location, error) {
+	var p Location
+	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations WHERE id = $1`, id)
+	return p, documents.Found(err, "location", fmt.Sprint(id))
 }
 
-// PlaceByCode reads a place of the site by its code, refusing it at field when it
+// LocationByCode reads a location of the site by its code, refusing it at field when it
 // is unknown or belongs to another site.
-func PlaceByCode(ctx context.Context, q sqlx.QueryerContext, field, code string, site int32) (Place, error) {
+func LocationByCode(ctx context.Context, q sqlx.QueryerContext, field, code string, site int32) (Location, error) {
 	var found []struct {
-		Place
+		Location
 		Site *string `db:"site"`
 	}
 	code = strings.TrimSpace(code)
 	err := sqlx.SelectContext(ctx, q, &found, `
 		SELECT p.id, p.site_id, p.kind, p.code, p.aisle, p.bay, p.level, p.x, p.y, p.max_units, s.name AS site
-		  FROM places p LEFT JOIN sites s ON s.id = p.site_id
+		  FROM locations p LEFT JOIN sites s ON s.id = p.site_id
 		 WHERE upper(p.code) = upper($1) AND p.real ORDER BY (p.site_id = $2) DESC NULLS LAST LIMIT 1`, code, site)
 	switch {
 	case err != nil:
-		return Place{}, fmt.Errorf("finding place %s: %w", code, err)
+		return Location{}, fmt.Errorf("finding location %s: %w", code, err)
 	case len(found) == 0:
-		return Place{}, refusal.New("bin_unknown", field, "There is no bin %q. Scan the label again, or read it aloud: aisle, bay, level, side, such as C-04-2-B.", code)
+		return Location{}, refusal.New("bin_unknown", field, "There is no bin %q. Scan the label again, or read it aloud: aisle, bay, level, side, such as C-04-2-B.", code)
 	case found[0].SiteID == nil || *found[0].SiteID != site:
 		where := "between sites"
 		if found[0].Site != nil {
 			where = "in " + *found[0].Site
 		}
-		return Place{}, refusal.New("bin_elsewhere", field, "%s is %s, not at this site. Choose a bin here.", found[0].Code, where)
+		return Location{}, refusal.New("bin_elsewhere", field, "%s is %s, not at this site. Choose a bin here.", found[0].Code, where)
 	}
-	return found[0].Place, nil
+	return found[0].Location, nil
 }
 
-// Outside is the place of a party, where goods come from or go to.
-func Outside(ctx context.Context, q sqlx.QueryerContext, party int32) (int32, error) {
+// LocationOf is the location of a party, where goods come from or go to.
+func LocationOf(ctx context.Context, q sqlx.QueryerContext, party int32) (int32, error) {
 	var id int32
-	err := sqlx.GetContext(ctx, q, &id, `SELECT place_id FROM parties WHERE id = $1`, party)
+	err := sqlx.GetContext(ctx, q, &id, `SELECT location_id FROM parties WHERE id = $1`, party)
 	return id, documents.Found(err, "party", fmt.Sprint(party))
 }
 
-// OnePlace is the site's first place of a kind, such as its bench.
-func OnePlace(ctx context.Context, q sqlx.QueryerContext, site int32, kind string) (Place, error) {
-	var p Place
-	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM places WHERE site_id = $1 AND kind = $2 ORDER BY code LIMIT 1`, site, kind)
+// OneLocation is the site's first location of a kind, such as its bench.
+func OneLocation(ctx context.Context, q sqlx.QueryerContext, site int32, kind string) (Location, error) {
+	var p Location
+	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations WHERE site_id = $1 AND kind = $2 ORDER BY code LIMIT 1`, site, kind)
 	return p, documents.Found(err, kind, "of the site")
 }
 

@@ -97,7 +97,7 @@ func TestBinsAreReadWithAllTheyHold(t *testing.T) {
 		}
 	}
 	ctx := context.Background()
-	dock, err := catalog.OnePlace(ctx, h.App, world.Site, "dock")
+	dock, err := catalog.OneLocation(ctx, h.App, world.Site, "dock")
 	if err != nil {
 		t.Fatal(err)
 	}

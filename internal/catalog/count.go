@@ -8,7 +8,7 @@ import (
 )
 
 // Count reads how much of the item a person typed, in one of its packs or in base units
-// where pack is 0, as base units. What is no stock, an item whose id is 0, counts as it is.
+// where pack is 0, as base units. A non-stock line, an item whose id is 0, counts as it is.
 func (i Item) Count(field string, pack int32, text string) (decimal.Decimal, error) {
 	if i.ID == 0 {
 		return measure.Parse(field+".quantity", text, measure.Unit{})

@@ -125,16 +125,16 @@ func Register(r *web.Router) {
 			}
 			return out, nil
 		})
-	web.Query(r, http.MethodGet, "/places", "list-places", "Places of a site by kind or first letters", web.Everyone,
+	web.Query(r, http.MethodGet, "/locations", "list-locations", "Locations of a site by kind or first letters", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32  `query:"site"`
 			Kind string `query:"kind"`
 			Text string `query:"q" maxLength:"60"`
-		}) ([]Place, error) {
-			places := []Place{}
-			err := db.SelectContext(ctx, &places, `
-				SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM places
+		}) ([]Location, error) {
+			locations := []Location{}
+			err := db.SelectContext(ctx, &locations, `
+				SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations
 				 WHERE site_id = $1 AND ($2 = '' OR kind = $2) AND upper(code) LIKE upper($3) || '%' ORDER BY code LIMIT 50`, in.Site, in.Kind, LikeLiteral(in.Text))
-			return places, err
+			return locations, err
 		})
 }

@@ -14,8 +14,8 @@ type Booking struct {
 	Kilos      []decimal.Decimal `json:"kilos"`
 }
 
-// Booked is what a carrier answers to a Booking.
-type Booked struct {
+// Received is what a carrier answers to a Booking.
+type Received struct {
 	Tracking string `json:"tracking"`
 }
 

@@ -29,7 +29,7 @@ func Put(ctx context.Context, tx *command.Tx, m Message, body any) error {
 	if err != nil {
 		return fmt.Errorf("writing into the outbox: %w", err)
 	}
-	tx.Touch(topic, string(m.Channel))
+	tx.Notify(topic, string(m.Channel))
 	return nil
 }
 
@@ -64,7 +64,7 @@ func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) err
 	if err != nil {
 		return fmt.Errorf("trying again: %w", err)
 	}
-	tx.Touch(topic, string(channel))
+	tx.Notify(topic, string(channel))
 	return nil
 }
 
@@ -74,7 +74,7 @@ func AgainFor(ctx context.Context, tx *command.Tx, channel Channel, receiver str
 	if err != nil {
 		return fmt.Errorf("trying again: %w", err)
 	}
-	tx.Touch(topic, string(channel))
+	tx.Notify(topic, string(channel))
 	return nil
 }
 
@@ -88,7 +88,7 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, channel Channel, i
 	if n, _ := result.RowsAffected(); n == 0 {
 		return documents.Missing("waiting message", fmt.Sprint(id))
 	}
-	tx.Touch(topic, string(channel))
+	tx.Notify(topic, string(channel))
 	return nil
 }
 

@@ -45,7 +45,7 @@ type Worker struct {
 	Lines  map[Channel]Line
 }
 
-// A delivery that takes longer than this is taken up by another worker; the pauses between
+// A shipment that takes longer than this is taken up by another worker; the pauses between
 // tries grow from the first to the longest.
 const (
 	lease        = 30 * time.Second
@@ -148,7 +148,7 @@ func (m Message) mark(ctx context.Context, tx *command.Tx, said error) error {
 		return fmt.Errorf("noting what became of a message: %w", err)
 	}
 	// The worker itself needs no telling: a topic of the channel's own is enough.
-	tx.Touch(string(m.Channel))
+	tx.Notify(string(m.Channel))
 	return nil
 }
 

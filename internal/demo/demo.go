@@ -13,7 +13,6 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog/sheets"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
@@ -22,6 +21,7 @@ import (
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/purchasing"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/printer"
 	"lanternrow/internal/station/dispatch"
@@ -82,8 +82,8 @@ type story struct {
 	say   io.Writer
 	err   error
 	blank []cartons.Carton
-	// bills makes bills in the evening.
-	bills schedules.Schedule
+	// invoices makes invoices in the evening.
+	invoices schedules.Schedule
 	// made counts the serials that units came with, by item.
 	made map[string]int
 }
@@ -110,7 +110,7 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 		err = standin.Outbox(runner).Work(s.ctx)
 	}
 	if err != nil {
-		s.err = fmt.Errorf("%s, as %s: %w", s.clock.Format(time.DateTime), login, ledger.Word(s.ctx, s.db, err))
+		s.err = fmt.Errorf("%s, as %s: %w", s.clock.Format(time.DateTime), login, ledger.Explain(s.ctx, s.db, err))
 	}
 	return out
 }
@@ -128,7 +128,7 @@ func (s *story) tell() error {
 	return s.err
 }
 
-// day is a whole working day: goods come in, are stowed, and yesterday's orders go.
+// day is a whole working day: goods come in, are putAway, and yesterday's orders go.
 func (s *story) day(day time.Time, back int) {
 	s.clock = day.Add(8 * time.Hour)
 	s.labels(24)
@@ -140,7 +140,7 @@ func (s *story) day(day time.Time, back int) {
 	}
 	s.printLabels()
 	s.inspect()
-	s.stowAll(1)
+	s.putAwayAll(1)
 	if back == 7 {
 		return
 	}
@@ -159,7 +159,7 @@ func (s *story) day(day time.Time, back int) {
 		s.fulfil(ids[i:min(i+2, len(ids))], []string{"picker", "picker2"}[i/2%2])
 	}
 	if back == 1 {
-		s.pauseBills()
+		s.pauseInvoices()
 	}
 	s.clock = day.Add(18 * time.Hour)
 	s.due()
@@ -174,7 +174,7 @@ func (s *story) today() {
 	s.arrive(part, 0.5, 0)
 	s.arrive(s.buy(2, s.end, false), 1, 1)
 	s.troubles()
-	s.stowAll(0.4)
+	s.putAwayAll(0.4)
 	var ids []int64
 	for i := range 12 {
 		wanted := s.end.AddDate(0, 0, i/4-1+i%2)
@@ -183,7 +183,7 @@ func (s *story) today() {
 	s.fulfil(ids[0:2], "picker")
 	first := s.plan(ids[2:4])
 	s.walk(first, "picker2", len(first.Stops))
-	s.setDown(first.ID, "picker2")
+	s.stage(first.ID, "picker2")
 	s.packCartons(1)
 	second := s.plan(ids[4:6])
 	s.walk(second, "picker", max(1, len(second.Stops)/2))
@@ -208,7 +208,7 @@ func (s *story) dues() {
 
 // openArrival opens an arrival at a dock.
 func (s *story) openArrival(dock string, waits bool, orders ...purchasing.Order) receive.Arrival {
-	in := receive.NewArrival{DockID: s.place(dock), Waits: waits}
+	in := receive.NewArrival{DockID: s.location(dock), Waits: waits}
 	for _, o := range orders {
 		in.OrderIDs = append(in.OrderIDs, o.ID)
 	}
@@ -218,14 +218,14 @@ func (s *story) openArrival(dock string, waits bool, orders ...purchasing.Order)
 }
 
 // book books lines in on an arrival.
-func (s *story) book(login string, a receive.Arrival, on *receive.CartonIn, lines ...receive.BookInLine) receive.Arrival {
+func (s *story) book(login string, a receive.Arrival, on *receive.CartonIn, lines ...receive.ReceiptLine) receive.Arrival {
 	return as(s, login, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.PostBookIn(ctx, tx, s.prefix, a.ID, receive.BookIn{Version: a.Version, Carton: on, Lines: lines})
+		return receive.PostReceipt(ctx, tx, s.prefix, a.ID, receive.NewReceipt{Version: a.Version, Carton: on, Lines: lines})
 	})
 }
 
-// troubles are what goes otherwise than the paper says: a delivery short within its
-// allowance, too much accepted by the lead, a booking taken back, a bill that is
+// troubles are what goes otherwise than the paper says: a shipment short within its
+// allowance, too much accepted by the lead, a receipt taken back, an invoice that is
 // matched in part, an order closed with something missing.
 func (s *story) troubles() {
 	order := s.buy(5, s.end.AddDate(0, 0, -1), true)
@@ -240,17 +240,17 @@ func (s *story) troubles() {
 		arrival = s.book(login, arrival, nil, line)
 	}
 	book("receiver", off[0], off[0].Least, "")
-	book("lead", off[1], off[1].Most.Add(decimal.NewFromInt(6)), "Sent in full cases; the supplier agreed by phone")
+	book("lead", off[1], off[1].Most.Add(decimal.NewFromInt(6)), "Shipped in full cases; the supplier agreed by phone")
 	book("receiver", off[2], decimal.NewFromInt(2), "")
 	if s.err != nil {
 		return
 	}
 	arrival = as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.Undo(ctx, tx, arrival.ID, receive.UndoBooking{Version: arrival.Version, MoveID: arrival.Bookings[0].MoveID, Reason: "Two were the driver's, for another house"})
+		return receive.Undo(ctx, tx, arrival.ID, receive.UndoReceipt{Version: arrival.Version, MoveID: arrival.Receipts[0].MoveID, Reason: "Two were the driver's, for another house"})
 	})
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
-		return purchasing.EnterBill(ctx, tx, order.ID, purchasing.NewBill{Number: "HAL-20418", BilledOn: s.end.Format(time.DateOnly),
-			Lines: []purchasing.NewBillLine{{LineID: off[0].ID, Quantity: off[0].Least.String(), Price: off[0].Price.String()}}})
+		return purchasing.EnterSupplierInvoice(ctx, tx, order.ID, purchasing.NewSupplierInvoice{Number: "HAL-20418", InvoicedOn: s.end.Format(time.DateOnly),
+			Lines: []purchasing.NewSupplierInvoiceLine{{LineID: off[0].ID, Quantity: off[0].Least.String(), Price: off[0].Price.String()}}})
 	})
 	gone := s.buy(4, s.end.AddDate(0, 0, -6), false)
 	as(s, "lead", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
@@ -268,9 +268,9 @@ func (s *story) labels(n int) {
 	})...)
 }
 
-// buy places an order with a supplier for some of its items, or for all of them.
+// buy locations an order with a supplier for some of its items, or for all of them.
 func (s *story) buy(supplier int32, expected time.Time, all bool) purchasing.Order {
-	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site, Place: true}
+	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site, Send: true}
 	in.ExpectedOn = expected.Format(time.DateOnly)
 	for i, g := range goods {
 		if g.supplier != suppliers[supplier-1].code || !all && s.rand.IntN(3) > 0 {
@@ -294,10 +294,10 @@ func (s *story) order(login string, in purchasing.NewOrder) purchasing.Order {
 	})
 }
 
-// arrive books in a share of an order at a dock.
+// arrive receives a share of an order at a dock.
 func (s *story) arrive(order purchasing.Order, share float64, dock int32) {
 	arrival := s.openArrival(fmt.Sprintf("Dock %d", dock+1), false, order)
-	var lines []receive.BookInLine
+	var lines []receive.ReceiptLine
 	for i, l := range order.Lines {
 		if share < 1 && i%2 == 1 {
 			continue
@@ -309,15 +309,15 @@ func (s *story) arrive(order purchasing.Order, share float64, dock int32) {
 
 // came is so many of a line's goods as they stand on the dock, with the lot or the
 // serials that their labels say.
-func (s *story) came(l purchasing.Line, quantity decimal.Decimal) receive.BookInLine {
-	line := receive.BookInLine{LineID: l.ID, Quantity: quantity.String()}
+func (s *story) came(l purchasing.Line, quantity decimal.Decimal) receive.ReceiptLine {
+	line := receive.ReceiptLine{LineID: l.ID, Quantity: quantity.String()}
 	switch l.Tracking {
 	case lot, expiry:
-		in := receive.BookInLot{Code: fmt.Sprintf("%s-%02d%02d%c", l.SKU[:2], s.clock.Month(), s.clock.Day(), 'A'+rune(s.rand.IntN(3))), Quantity: line.Quantity}
+		in := receive.ReceiptLot{Code: fmt.Sprintf("%s-%02d%02d%c", l.SKU[:2], s.clock.Month(), s.clock.Day(), 'A'+rune(s.rand.IntN(3))), Quantity: line.Quantity}
 		if l.Tracking == expiry {
 			in.ExpiresOn = s.end.AddDate(1, s.rand.IntN(6), int(l.ItemID)).Format(time.DateOnly)
 		}
-		line.Lots = []receive.BookInLot{in}
+		line.Lots = []receive.ReceiptLot{in}
 	case serial:
 		for range quantity.IntPart() {
 			line.Serials = append(line.Serials, s.serial(l.SKU))
@@ -340,7 +340,7 @@ func (s *story) inspect() {
 		Sampled  bool
 	}
 	if s.err == nil {
-		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT x.id, coalesce(x.sample, (SELECT sum(m.quantity) FROM bookings b JOIN moves m ON m.id = b.move_id WHERE b.inspection_id = x.id)) AS quantity, x.sample IS NOT NULL AS sampled
+		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT x.id, coalesce(x.sample, (SELECT sum(m.quantity) FROM receipts b JOIN moves m ON m.id = b.move_id WHERE b.inspection_id = x.id)) AS quantity, x.sample IS NOT NULL AS sampled
 			FROM inspections x WHERE x.state = 'waiting' ORDER BY x.id`)
 	}
 	for _, w := range waiting {
@@ -379,49 +379,49 @@ func (s *story) waitingLabels() int {
 	return len(queue.Waiting)
 }
 
-func (s *story) place(code string) int32 {
+func (s *story) location(code string) int32 {
 	var id int32
 	if s.err == nil {
-		s.err = s.db.GetContext(s.ctx, &id, `SELECT id FROM places WHERE site_id = $1 AND code = $2`, site, code)
+		s.err = s.db.GetContext(s.ctx, &id, `SELECT id FROM locations WHERE site_id = $1 AND code = $2`, site, code)
 	}
 	return id
 }
 
-// stowAll stows a share of what stands on the docks, as proposed.
-func (s *story) stowAll(share float64) {
+// putAwayAll puts away a share of what stands on the docks, as proposed.
+func (s *story) putAwayAll(share float64) {
 	var waiting []struct {
-		Place    int32           `db:"place_id"`
+		Location int32           `db:"location_id"`
 		Item     int32           `db:"item_id"`
 		Lot      *int64          `db:"lot_id"`
 		Quantity decimal.Decimal `db:"quantity"`
 	}
 	if s.err == nil {
-		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT b.place_id, b.item_id, b.lot_id, sum(b.quantity) AS quantity FROM balances b JOIN places p ON p.id = b.place_id
-			WHERE p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good' GROUP BY 1, 2, 3 ORDER BY b.place_id, b.item_id, b.lot_id`)
+		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT b.location_id, b.item_id, b.lot_id, sum(b.quantity) AS quantity FROM balances b JOIN locations p ON p.id = b.location_id
+			WHERE p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good' GROUP BY 1, 2, 3 ORDER BY b.location_id, b.item_id, b.lot_id`)
 	}
 	for i, w := range waiting {
 		if float64(i) >= share*float64(len(waiting)) {
 			return
 		}
-		goods := putaway.Goods{PlaceID: w.Place, ItemID: w.Item, LotID: w.Lot, Quantity: w.Quantity.String()}
+		goods := putaway.Goods{LocationID: w.Location, ItemID: w.Item, LotID: w.Lot, Quantity: w.Quantity.String()}
 		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (*ledger.Plan, error) {
 			p, err := putaway.Propose(ctx, tx, goods)
-			if err != nil || len(p.Places) == 0 {
+			if err != nil || len(p.Locations) == 0 {
 				return nil, err
 			}
 			goods.Quantity = w.Quantity.Sub(p.Left).String()
 			spread := putaway.Spread{Goods: goods}
-			for _, o := range p.Places {
-				spread.Places = append(spread.Places, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
+			for _, o := range p.Locations {
+				spread.Locations = append(spread.Locations, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
 			}
-			return putaway.PostStow(ctx, tx, spread)
+			return putaway.PostPutAway(ctx, tx, spread)
 		})
 	}
 }
 
 // sell takes an order for a few items, quick movers more often.
-func (s *story) sell(wanted time.Time, letGo bool) orders.Order {
-	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site, LetGo: letGo,
+func (s *story) sell(wanted time.Time, release bool) orders.Order {
+	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site, Release: release,
 		Terms: orders.Terms{WantedOn: wanted.Format(time.DateOnly), Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000))}}
 	chosen := map[int]bool{}
 	for want := 2 + s.rand.IntN(5); len(in.Lines) < want; {
@@ -443,7 +443,7 @@ func (s *story) fulfil(ids []int64, picker string) {
 		return
 	}
 	s.walk(round, picker, len(round.Stops))
-	s.setDown(round.ID, picker)
+	s.stage(round.ID, picker)
 	s.packCartons(0)
 	for _, id := range ids {
 		as(s, "picker", func(ctx context.Context, tx *command.Tx) (bool, error) {
@@ -451,20 +451,20 @@ func (s *story) fulfil(ids []int64, picker string) {
 			if err != nil || len(packed) == 0 {
 				return false, err
 			}
-			_, err = dispatch.Send(ctx, tx, id, deliveries.Terms{})
+			_, err = dispatch.Ship(ctx, tx, id, shipping.Terms{})
 			return true, err
 		})
 	}
 }
 
-// plan lets a round go for the orders, with the stock proposed.
+// plan releases a round for the orders, with the stock proposed.
 func (s *story) plan(ids []int64) pick.Round {
 	return as(s, "lead", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		p, err := pick.Propose(ctx, tx, pick.Wish{SiteID: site, OrderIDs: ids}, tx.Now)
 		if err != nil || len(p.Stops) == 0 {
 			return pick.Round{}, err
 		}
-		return pick.LetGo(ctx, tx, p.Draft(site))
+		return pick.Release(ctx, tx, p.Draft(site))
 	})
 }
 
@@ -500,7 +500,7 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 			scans.Lot = *stop.Lot
 		}
 		round = as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-			return pick.Take(ctx, tx, round.ID, scans)
+			return pick.Pick(ctx, tx, round.ID, scans)
 		})
 	}
 }
@@ -520,9 +520,9 @@ func (s *story) short(round pick.Round) {
 	})
 }
 
-func (s *story) setDown(round int64, picker string) {
+func (s *story) stage(round int64, picker string) {
 	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-		return pick.SetDown(ctx, tx, round, false)
+		return pick.Stage(ctx, tx, round, false)
 	})
 }
 
@@ -530,7 +530,7 @@ func (s *story) setDown(round int64, picker string) {
 func (s *story) packCartons(leave int) {
 	var waiting []cartons.Carton
 	if s.err == nil {
-		waiting, s.err = cartons.InState(s.ctx, s.db, site, "at bench")
+		waiting, s.err = cartons.InState(s.ctx, s.db, site, "at_bench")
 	}
 	for _, c := range waiting[:max(0, len(waiting)-leave)] {
 		as(s, "picker", func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {

@@ -83,7 +83,7 @@ var goods = []item{
 }
 
 // oversize is what no bin of the house takes: it stands on the dock until somebody finds
-// a place for it. It is neither bought nor sold day by day.
+// a location for it. It is neither bought nor sold day by day.
 var oversize = item{"TR-300", "Box truss 3 m", "each", none, "long", "TAR", "each", 14, 120, 240, 0.1, 1, 0}
 
 // stocked are all items of the house.

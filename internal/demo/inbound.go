@@ -40,9 +40,9 @@ func (s *story) inbound() {
 	s.order("office", quote)
 	s.order("office", s.wish(4, 10, map[string]int{"DM-012": 6}))
 
-	// Spotlights came with their serials; carriage is spread over them by weight.
+	// Spotlights came with their serials; freight is spread over them by weight.
 	spots := s.wish(1, 0, map[string]int{"SP-150": 8, "FR-200": 6})
-	spots.Freight, spots.FreightBy, spots.Place = "84.50", "weight", true
+	spots.Freight, spots.FreightBy, spots.Send = "84.50", "weight", true
 	spots.Lines = append(spots.Lines, purchasing.NewLine{Text: "Return of empty crates", Quantity: "1", Price: "12"})
 	lights := s.order("lead", spots)
 	s.mail(lights, mail.Takes)
@@ -54,7 +54,7 @@ func (s *story) inbound() {
 
 	// Two orders of one supplier on one lorry; what came waits for the rest.
 	first, second := s.wish(5, 0, map[string]int{"TP-W50": 24, "TP-G24": 48}), s.wish(5, 1, map[string]int{"TL-CRD": 200})
-	first.Place, second.Place = true, true
+	first.Send, second.Send = true, true
 	tape, line := s.order("lead", first), s.order("lead", second)
 	waiting := s.openArrival("Dock 2", true, tape, line)
 	if s.err != nil {
@@ -65,7 +65,7 @@ func (s *story) inbound() {
 	s.pallets()
 
 	cells := s.wish(4, 0, map[string]int{"BT-0AA": 400})
-	cells.Place = true
+	cells.Send = true
 	batteries := s.order("lead", cells)
 	if delivery := s.openArrival("Dock 2", false, batteries); s.err == nil {
 		s.book("receiver", delivery, nil, s.came(batteries.Lines[0], batteries.Lines[0].Quantity))
@@ -74,14 +74,14 @@ func (s *story) inbound() {
 	s.mail(batteries, mail.Silent)
 }
 
-// pallets brings stage weights on pallets: one is stowed as it came, the other stands on
+// pallets brings stage weights on pallets: one is put away as it came, the other stands on
 // the dock.
 func (s *story) pallets() {
 	if s.err != nil {
 		return
 	}
 	heavy := s.wish(3, 0, map[string]int{"SW-130": 80, "RS-200": 20, "TR-300": 4})
-	heavy.Place = true
+	heavy.Send = true
 	weights := s.order("lead", heavy)
 	pallets := s.openArrival("Dock 1", false, weights)
 	if s.err != nil {
@@ -94,7 +94,7 @@ func (s *story) pallets() {
 			}
 		}
 	}
-	s.stowPallet()
+	s.putAwayPallet()
 	for _, l := range weights.Lines {
 		if l.SKU == oversize.sku {
 			pallets = s.book("receiver", pallets, nil, s.came(l, l.Quantity))
@@ -112,8 +112,8 @@ func (s *story) mail(o purchasing.Order, does string) {
 	})
 }
 
-// stowPallet stows the first pallet that stands on a dock where it fits best.
-func (s *story) stowPallet() {
+// putAwayPallet puts away the first pallet that stands on a dock where it fits best.
+func (s *story) putAwayPallet() {
 	as(s, "receiver", func(ctx context.Context, tx *command.Tx) (*ledger.Plan, error) {
 		there, err := cartons.PalletsAt(ctx, tx, site, "dock")
 		if err != nil || len(there) == 0 {
@@ -123,6 +123,6 @@ func (s *story) stowPallet() {
 		if err != nil || len(bins) == 0 {
 			return nil, err
 		}
-		return putaway.PostPallet(ctx, tx, putaway.StowPallet{CartonID: there[0].ID, Bin: bins[0].Bin})
+		return putaway.PostPallet(ctx, tx, putaway.PutAwayPallet{CartonID: there[0].ID, Bin: bins[0].Bin})
 	})
 }

@@ -13,8 +13,8 @@ import (
 )
 
 // outbound leaves what today's orders need a decision or a hand for: quotes, orders that
-// wait for a wave, one that lacks stock, one with a lot pinned to it, goods to put back, a
-// carton that is off its weight, a vehicle half loaded, and deliveries that are not billed.
+// wait for a wave, one that short stock, one with a lot reserved for it, goods to return to stock, a
+// carton that is off its weight, a vehicle half loaded, and shipments that are not invoiced.
 func (s *story) outbound() {
 	day := func(ahead int) string { return s.end.AddDate(0, 0, ahead).Format(time.DateOnly) }
 	take := func(in orders.NewOrder) orders.Order {
@@ -26,32 +26,32 @@ func (s *story) outbound() {
 	}
 	for i, c := range []int{0, 6} {
 		take(orders.NewOrder{CustomerID: s.customer(c), QuoteUntil: day(12 + i), Terms: orders.Terms{WantedOn: day(20), Reference: "spring tour"},
-			Lines: []orders.NewLine{line("CB-050", 6), line("TB-200", 4), {Text: "Carriage to the stage door", Quantity: "1", Price: "38"}}})
+			Lines: []orders.NewLine{line("CB-050", 6), line("TB-200", 4), {Text: "Freight to the stage door", Quantity: "1", Price: "38"}}})
 	}
 	// A wave's worth of small orders.
 	small := []string{"CB-010", "CB-025", "DX-015", "DX-050", "TP-W50", "TP-G24", "TP-Y24", "GL-106", "CF-185", "GB-A01", "SH-100", "DT-005"}
 	for i := range 8 {
-		take(orders.NewOrder{CustomerID: s.customer(i % len(customers)), LetGo: true, Terms: orders.Terms{WantedOn: day(1 + i%2), Reference: fmt.Sprintf("HSE %d", 310+i)},
+		take(orders.NewOrder{CustomerID: s.customer(i % len(customers)), Release: true, Terms: orders.Terms{WantedOn: day(1 + i%2), Reference: fmt.Sprintf("HSE %d", 310+i)},
 			Lines: []orders.NewLine{line(small[i], 1+i%3), line(small[(i+5)%len(small)], 2)}})
 	}
-	take(orders.NewOrder{CustomerID: s.customer(2), LetGo: true, Terms: orders.Terms{WantedOn: day(2), Reference: "winter stock"},
+	take(orders.NewOrder{CustomerID: s.customer(2), Release: true, Terms: orders.Terms{WantedOn: day(2), Reference: "winter stock"},
 		Lines: []orders.NewLine{line("FG-500", 160), line("TP-B50", 6)}})
-	s.pinned(take(orders.NewOrder{CustomerID: s.customer(8), Terms: orders.Terms{WantedOn: day(4), Note: "The lot their rigger has certified"}, Lines: []orders.NewLine{line("SB-900", 6)}}))
+	s.reserved(take(orders.NewOrder{CustomerID: s.customer(8), Terms: orders.Terms{WantedOn: day(4), Note: "The lot their rigger has certified"}, Lines: []orders.NewLine{line("SB-900", 6)}}))
 
-	// Two are packed, one for each carrier; one more is taken, and then wants less.
+	// Two are packed, one for each carrier; one more is picked, and then wants less.
 	var packed []orders.Order
 	for i, c := range []int{1, 2} {
-		o := take(orders.NewOrder{CustomerID: s.customer(c), LetGo: true, Terms: orders.Terms{WantedOn: day(i)}, Lines: []orders.NewLine{line("DX-100", 2+i), line("TP-HAZ", 3)}})
+		o := take(orders.NewOrder{CustomerID: s.customer(c), Release: true, Terms: orders.Terms{WantedOn: day(i)}, Lines: []orders.NewLine{line("DX-100", 2+i), line("TP-HAZ", 3)}})
 		s.toBench(o, "picker2")
 		packed = append(packed, o)
 	}
 	for _, o := range packed {
 		s.close(o, "")
 	}
-	heavy := take(orders.NewOrder{CustomerID: s.customer(4), LetGo: true, Terms: orders.Terms{WantedOn: day(0)}, Lines: []orders.NewLine{line("CB-100", 3), line("FT-025", 4)}})
+	heavy := take(orders.NewOrder{CustomerID: s.customer(4), Release: true, Terms: orders.Terms{WantedOn: day(0)}, Lines: []orders.NewLine{line("CB-100", 3), line("FT-025", 4)}})
 	s.toBench(heavy, "picker2")
 	s.close(heavy, "12.4")
-	less := take(orders.NewOrder{CustomerID: s.customer(9), LetGo: true, Terms: orders.Terms{WantedOn: day(1)}, Lines: []orders.NewLine{line("DX-050", 4), line("GL-216", 3)}})
+	less := take(orders.NewOrder{CustomerID: s.customer(9), Release: true, Terms: orders.Terms{WantedOn: day(1)}, Lines: []orders.NewLine{line("DX-050", 4), line("GL-216", 3)}})
 	s.toBench(less, "picker2")
 	less = s.reread(less)
 	if s.err != nil {
@@ -77,18 +77,18 @@ func (s *story) item(sku string) int32 {
 
 func (s *story) customer(i int) int32 { return int32(len(suppliers) + 1 + i) }
 
-// pinned ties the line of an order to a lot that is not the first to go.
-func (s *story) pinned(o orders.Order) {
+// reserved ties the line of an order to a lot that is not the first to go.
+func (s *story) reserved(o orders.Order) {
 	if s.err != nil {
 		return
 	}
 	var lot struct {
-		Place int32 `db:"place_id"`
-		Lot   int64 `db:"lot_id"`
+		Location int32 `db:"location_id"`
+		Lot      int64 `db:"lot_id"`
 	}
-	s.err = s.db.GetContext(s.ctx, &lot, `SELECT b.place_id, b.lot_id FROM balances b JOIN places p ON p.id = b.place_id WHERE b.item_id = $1 AND p.kind = 'bin' AND b.quantity - b.pinned >= 6 ORDER BY b.lot_id DESC LIMIT 1`, o.Lines[0].ItemID)
+	s.err = s.db.GetContext(s.ctx, &lot, `SELECT b.location_id, b.lot_id FROM balances b JOIN locations p ON p.id = b.location_id WHERE b.item_id = $1 AND p.kind = 'bin' AND b.quantity - b.reserved >= 6 ORDER BY b.lot_id DESC LIMIT 1`, o.Lines[0].ItemID)
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-		return orders.PinLine(ctx, tx, o.Lines[0].ID, []orders.NewPin{{PlaceID: lot.Place, LotID: &lot.Lot, Quantity: "6"}})
+		return orders.ReserveLine(ctx, tx, o.Lines[0].ID, []orders.NewReservation{{LocationID: lot.Location, LotID: &lot.Lot, Quantity: "6"}})
 	})
 }
 
@@ -99,7 +99,7 @@ func (s *story) toBench(o orders.Order, picker string) {
 		return
 	}
 	s.walk(round, picker, len(round.Stops))
-	s.setDown(round.ID, picker)
+	s.stage(round.ID, picker)
 }
 
 // close closes an order's carton at the bench, by what the scale says.
@@ -107,7 +107,7 @@ func (s *story) close(o orders.Order, weight string) {
 	if s.err != nil {
 		return
 	}
-	found, err := cartons.OfOrder(s.ctx, s.db, o.ID, "at bench")
+	found, err := cartons.OfOrder(s.ctx, s.db, o.ID, "at_bench")
 	if s.err = err; err != nil {
 		return
 	}

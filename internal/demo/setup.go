@@ -40,7 +40,7 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 			}
 		}
 	}
-	places(do)
+	locations(do)
 	parties(do)
 	items(do, prefix)
 	rules(do)
@@ -54,11 +54,11 @@ func setup(ctx context.Context, db *sqlx.DB, prefix string) error {
 // do runs a statement of the set-up, unless one failed before.
 type do func(query string, args ...any)
 
-// places writes sites, zones, bins and all other places.
-func places(do do) {
+// locations writes sites, zones, bins and all other locations.
+func locations(do do) {
 	do(`INSERT INTO sites (code, name, timezone, cross_aisles, straight) VALUES ('QH', 'Quay House', 'Europe/London', $1, true), ('HL', 'Hill Loft', 'Europe/London', $2, false)`,
 		[]float64{frontY, middleY, backY}, []float64{0, 8})
-	do(`INSERT INTO places (kind, code) VALUES ('transit', 'Between sites'), ('lost', 'Lost and found')`)
+	do(`INSERT INTO locations (kind, code) VALUES ('transit', 'Between sites'), ('lost', 'Lost and found')`)
 	for _, z := range []struct{ code, name, accepts string }{
 		{"AB", "Small parts", ""}, {"C", "Fluids", "fluid"}, {"DE", "General", ""}, {"F", "Heavy goods", "heavy"}} {
 		do(`INSERT INTO zones (site_id, code, name, accepts) VALUES (1, $1, $2, string_to_array($3, ','))`, z.code, z.name, z.accepts)
@@ -92,7 +92,7 @@ func places(do do) {
 		{1, "bench", "Bench", 10, frontY}, {1, "trolley", "Trolleys", 12, frontY}, {1, "returns", "Returns corner", 4, frontY}, {1, "staging", "Gate", 22, frontY}, {1, "vehicle", "Vehicles", 26, frontY},
 		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2, "staging", "Loft gate", 7, 0}, {2, "vehicle", "Loft vehicles", 9, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
 	} {
-		do(`INSERT INTO places (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
+		do(`INSERT INTO locations (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
 	}
 }
 
@@ -103,8 +103,8 @@ func parties(do do) {
 		parties []party
 	}{{"supplier", suppliers}, {"customer", customers}} {
 		for _, p := range kind.parties {
-			do(`WITH place AS (INSERT INTO places (kind, code) VALUES ($1, $3) RETURNING id)
-				INSERT INTO parties (kind, code, name, address, contact, carrier, place_id) SELECT $1, $2, $3, $4, $5, $6, id FROM place`,
+			do(`WITH location AS (INSERT INTO locations (kind, code) VALUES ($1, $3) RETURNING id)
+				INSERT INTO parties (kind, code, name, address, contact, carrier, location_id) SELECT $1, $2, $3, $4, $5, $6, id FROM location`,
 				kind.name, p.code, p.name, p.address, p.contact, p.carrier)
 		}
 	}
@@ -120,7 +120,7 @@ func items(do do, prefix string) {
 		if g.holds > 1 {
 			do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3, $4)`, i+1, g.pack+" of "+fmt.Sprint(g.holds), g.holds, gtin(prefix, 2*i+2))
 		}
-		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM places WHERE site_id = 1 AND code = $2), $3, $4)`,
+		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM locations WHERE site_id = 1 AND code = $2), $3, $4)`,
 			i+1, home(i, g), 2*g.holds, 8*g.holds)
 	}
 }
@@ -137,7 +137,7 @@ func rules(do do) {
 	// Stiff goods of one piece have sides: a box of their volume, longer than wide.
 	do(`UPDATE packs SET sides_cm = ARRAY[round((v * 2)::numeric, 1), round(v::numeric, 1), round((v / 2)::numeric, 1)] FROM (SELECT id, cbrt(volume_l * 1000) AS v FROM items WHERE base_unit = 'each' AND volume_l >= 0.3) AS i WHERE item_id = i.id AND holds = 1`)
 	do(`UPDATE packs SET weight_kg = round(holds * (SELECT weight_kg FROM items WHERE id = item_id) * 1.03, 2), sides_cm = '{40,30,25}' WHERE holds BETWEEN 2 AND 12 AND (SELECT volume_l FROM items WHERE id = item_id) * holds < 30`)
-	// Batteries are judged by a sample of each delivery.
+	// Batteries are judged by a sample of each shipment.
 	do(`UPDATE items SET inspect_aql = 1 WHERE sku LIKE 'BT-%'`)
 	do(`UPDATE items SET lot_rule = '{SUP}-{YY}{DDD}-{N3}' WHERE sku LIKE 'CL-%'`)
 	do(`UPDATE items SET ask_out = true WHERE sku LIKE 'SB-%'`)
@@ -153,9 +153,9 @@ func rules(do do) {
 
 // staff writes who works here.
 func staff(do do) {
-	hash, pin := people.Hash(Password), people.Hash(PIN)
+	hash, reservation := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {
-		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, pin)
+		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, reservation)
 	}
 }
 
@@ -173,7 +173,7 @@ func bin(do func(string, ...any), site int, aisle rune, bay, level int, side run
 		units = 24
 	}
 	code := fmt.Sprintf("%c-%02d-%d-%c", aisle, bay, level, side)
-	do(`INSERT INTO places (site_id, zone_id, kind, code, aisle, bay, level, x, y, z, max_units, max_weight_kg, max_volume_l, mix_items, mix_lots)
+	do(`INSERT INTO locations (site_id, zone_id, kind, code, aisle, bay, level, x, y, z, max_units, max_weight_kg, max_volume_l, mix_items, mix_lots)
 		VALUES ($1, (SELECT id FROM zones WHERE site_id = $1 AND code = $2), 'bin', $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
 		site, zone, code, string(aisle), bay, level, x, y, float64(level-1)*1.4, units, weight, volume, level < levels, zone != "C" || level == 1)
 }

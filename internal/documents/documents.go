@@ -26,11 +26,11 @@ const (
 	Schedule      Kind = "schedules"
 	Party         Kind = "parties"
 	Load          Kind = "loads"
-	PutawayWalk   Kind = "stow_walks"
+	PutawayWalk   Kind = "put_away_walks"
 	Inspection    Kind = "inspections"
 	Carton        Kind = "carton_work"
-	PutBack       Kind = "put_backs"
-	Delivery      Kind = "deliveries"
+	Restock       Kind = "restocks"
+	Shipment      Kind = "shipments"
 )
 
 // Numbers are what the numbers of a kind begin with, and the sequence that counts them.
@@ -85,6 +85,18 @@ func Found(err error, what, name string) error {
 	return nil
 }
 
+// FoundOr turns "no rows", or a thing's being unknown, into the refusal instead, and wraps
+// any other error: a fault of the database is never said to be the person's.
+func FoundOr(err error, instead *refusal.Refusal) error {
+	if r := refusal.From(err); errors.Is(err, sql.ErrNoRows) || r != nil && r.Kind == refusal.Missing {
+		return instead
+	}
+	if err != nil {
+		return fmt.Errorf("looking something up: %w", err)
+	}
+	return nil
+}
+
 // Day reads a date, YYYY-MM-DD, from field.
 func Day(field, text string) (time.Time, error) {
 	d, err := time.Parse(time.DateOnly, text)
@@ -100,7 +112,7 @@ type Cursor struct {
 	ID  int64
 }
 
-// CursorAfter words the place behind a document, for whoever asks for the next page.
+// CursorAfter words the location behind a document, for whoever asks for the next page.
 func CursorAfter(day string, id int64) string { return fmt.Sprintf("%s:%d", day, id) }
 
 // ReadCursor is the way back.
@@ -112,7 +124,7 @@ func ReadCursor(text string) (Cursor, error) {
 	d, err1 := time.Parse(time.DateOnly, day)
 	n, err2 := strconv.ParseInt(id, 10, 64)
 	if err1 != nil || err2 != nil {
-		return Cursor{}, refusal.New("cursor_malformed", "after", "%q is not a place in the list.", text)
+		return Cursor{}, refusal.New("cursor_malformed", "after", "%q is not a location in the list.", text)
 	}
 	return Cursor{&d, n}, nil
 }

@@ -9,13 +9,13 @@ import (
 )
 
 // order is the one order in which a transaction holds documents; stock comes after all of
-// them (ledger.Post, ledger.Pin and ledger.LockBins). Whoever keeps to it never waits in a
+// them (ledger.Post, ledger.Reserve and ledger.LockBins). Whoever keeps to it never waits in a
 // ring. Documents of one kind are held by their ids.
 //
 // A document that others lead to is behind them: a vehicle before the orders whose cartons
 // are on it, an order before its rounds and cartons, an inbound order before its arrivals.
 var order = []Kind{
-	Schedule, Party, Load, PutawayWalk, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton, PutBack, Delivery,
+	Schedule, Party, Load, PutawayWalk, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton, Restock, Shipment,
 }
 
 // keys are the columns that documents are held by, where that is not id.

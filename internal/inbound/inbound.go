@@ -80,7 +80,7 @@ type Source struct {
 	Source     string `db:"source" json:"source" doc:"Whom the goods come from"`
 }
 
-// Same tells whether goods come from the same place.
+// Same tells whether goods come from the same location.
 func (s Source) Same(o Source) bool { return s.SourceID == o.SourceID }
 
 // An Order is what the floor knows of an inbound order.
@@ -89,7 +89,7 @@ type Order struct {
 	Number string         `db:"number" json:"number"`
 	Kind   Kind           `db:"kind" json:"kind" enum:"purchase,transfer,customer_return"`
 	SiteID int32          `db:"site_id" json:"site_id"`
-	State  states.Inbound `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
+	State  states.Inbound `db:"state" json:"state" enum:"draft,placed,partly_received,received,closed"`
 	Source
 }
 
@@ -120,7 +120,7 @@ func Beside(ctx context.Context, q sqlx.QueryerContext, arrival int64) ([]Order,
 	out := []Order{}
 	err := sqlx.SelectContext(ctx, q, &out, columns+`
 		  JOIN arrivals a ON a.source_id = o.source_id AND a.site_id = o.site_id
-		 WHERE a.id = $1 AND o.state IN ('placed', 'part in')
+		 WHERE a.id = $1 AND o.state IN ('placed', 'partly_received')
 		   AND NOT EXISTS (SELECT FROM arrival_orders r WHERE r.arrival_id = a.id AND r.order_id = o.id)
 		 ORDER BY o.expected_on, o.id LIMIT 50`, arrival)
 	if err != nil {

@@ -15,13 +15,13 @@ import (
 )
 
 // A Line is one item of an inbound order, in base units. A line without an item is no
-// stock, such as carriage: nothing is booked in on it.
+// stock, such as freight: nothing is received on it.
 type Line struct {
 	ID          int64           `db:"id" json:"id"`
 	OrderID     int64           `db:"order_id" json:"order_id"`
 	Order       string          `db:"order_number" json:"order"`
 	Number      int             `db:"line" json:"line"`
-	ItemID      int32           `db:"item_id" json:"item_id" doc:"0 for what is no stock"`
+	ItemID      int32           `db:"item_id" json:"item_id" doc:"0 for a non-stock line"`
 	PackID      int32           `db:"pack_id" json:"pack_id" doc:"The pack it was ordered in; 0 for base units"`
 	Covers      *int64          `db:"covers" json:"covers" doc:"The outbound line that it is meant for"`
 	CoversOrder string          `db:"covers_order" json:"covers_order" doc:"The order of that line"`
@@ -39,7 +39,7 @@ type Line struct {
 	// A closed line expects nothing more; what was missing then is cancelled.
 	Closed    bool            `db:"closed" json:"closed"`
 	Cancelled decimal.Decimal `db:"cancelled" json:"cancelled"`
-	// UnitCost is what a base unit costs as it comes, carriage included; none where goods
+	// UnitCost is what a base unit costs as it comes, freight included; none where goods
 	// bring their own cost.
 	UnitCost *decimal.Decimal `db:"unit_cost" json:"-"`
 	WeightKg decimal.Decimal  `db:"weight_kg" json:"-"`
@@ -92,7 +92,7 @@ func Lines(ctx context.Context, q sqlx.QueryerContext, orders ...int64) ([]Line,
 }
 
 // NewLine is a line as it is written: an item and how much of it in base units, or, without
-// an item, a text that says what is no stock.
+// an item, a text that says a non-stock line.
 type NewLine struct {
 	Item     int32
 	Text     string

@@ -28,7 +28,7 @@ func ReadOnTheWay(ctx context.Context, q sqlx.QueryerContext, source, site int32
 	var w OnTheWay
 	err := sqlx.SelectContext(ctx, q, &w, `
 		SELECT b.item_id, coalesce(l.code, '') AS lot, coalesce(s.code, '') AS serial, b.carton_id, b.quantity
-		  FROM balances b JOIN places p ON p.id = b.place_id
+		  FROM balances b JOIN locations p ON p.id = b.location_id
 		  LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN serials s ON s.id = b.serial_id
 		  LEFT JOIN carton_work w ON w.carton_id = b.carton_id LEFT JOIN outbound_orders o ON o.id = w.order_id
 		 WHERE p.id = $1 AND p.real AND b.quantity > 0 AND b.condition = 'good' AND (b.carton_id IS NULL OR o.to_site_id = $2)

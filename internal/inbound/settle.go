@@ -13,7 +13,7 @@ import (
 )
 
 // Hold keeps inbound orders alone, with the arrivals that bring their goods; and shares the
-// outbound orders that they are meant for, to which what comes is pinned.
+// outbound orders that they are meant for, to which what comes is reserved.
 func Hold(ctx context.Context, tx *command.Tx, orders ...int64) error {
 	if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, orders...)); err != nil {
 		return err
@@ -71,7 +71,7 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 		}
 	}
 	state := receiving.State(received, closed)
-	if err := setState(ctx, tx, order, state); err != nil || state != states.AllIn {
+	if err := setState(ctx, tx, order, state); err != nil || state != states.Received {
 		return err
 	}
 	if err := Release(ctx, tx, order, "complete"); err != nil {
@@ -80,8 +80,8 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 	return closeArrivals(ctx, tx, order)
 }
 
-// Place opens a draft for goods to come on it. The order is held.
-func Place(ctx context.Context, tx *command.Tx, order int64) error {
+// Location opens a draft for goods to come on it. The order is held.
+func Location(ctx context.Context, tx *command.Tx, order int64) error {
 	return setState(ctx, tx, order, states.Placed)
 }
 
@@ -129,7 +129,7 @@ func closeArrivals(ctx context.Context, tx *command.Tx, order int64) error {
 		UPDATE arrivals a SET state = 'done'
 		 WHERE a.state = 'open' AND EXISTS (SELECT FROM arrival_orders x WHERE x.arrival_id = a.id AND x.order_id = $1)
 		   AND NOT EXISTS (SELECT FROM arrival_orders x JOIN inbound_orders o ON o.id = x.order_id
-		                    WHERE x.arrival_id = a.id AND o.state IN ('draft', 'placed', 'part in'))`, order)
+		                    WHERE x.arrival_id = a.id AND o.state IN ('draft', 'placed', 'partly_received'))`, order)
 	if err != nil {
 		return fmt.Errorf("closing arrivals: %w", err)
 	}

@@ -154,7 +154,7 @@ func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods
 	if err != nil {
 		return fmt.Errorf("asking for labels: %w", err)
 	}
-	tx.Touch("printer")
+	tx.Notify("printer")
 	return nil
 }
 
@@ -177,7 +177,7 @@ func Withdraw(ctx context.Context, tx *command.Tx, document, sku string, lot *st
 	if err != nil {
 		return fmt.Errorf("withdrawing a label: %w", err)
 	}
-	tx.Touch("printer")
+	tx.Notify("printer")
 	return recall(ctx, tx, jobs...)
 }
 
@@ -243,7 +243,7 @@ func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue
 		}
 	}
 	if wanted == 0 {
-		return queue, refusal.New("nothing_to_print", "", "No label waits here. They come up when goods are booked in.").Of(refusal.Conflict)
+		return queue, refusal.New("nothing_to_print", "", "No label waits here. They come up when goods are received.").Of(refusal.Conflict)
 	}
 	if err := connection.Again(ctx, tx, site, connection.Printer); err != nil {
 		return queue, err
@@ -303,7 +303,7 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue,
 	if err := recall(ctx, tx, job); err != nil {
 		return Queue{}, err
 	}
-	tx.Touch("printer")
+	tx.Notify("printer")
 	return Read(ctx, tx, site)
 }
 
@@ -321,7 +321,7 @@ func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Q
 	if rows, _ := result.RowsAffected(); rows == 0 {
 		return Queue{}, documents.Missing("label", fmt.Sprint(job))
 	}
-	tx.Touch("printer")
+	tx.Notify("printer")
 	return Read(ctx, tx, site)
 }
 

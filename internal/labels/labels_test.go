@@ -214,7 +214,7 @@ func TestOutOfPaperLosesNothingAndPrintsNothingTwice(t *testing.T) {
 	if q, _ = work(t, h); q.Waiting[0].Printed != 5 || q.Waiting[0].Stopped != "out of paper after 0 of 5" {
 		t.Fatalf("%+v", q.Waiting)
 	}
-	// It does not answer: it is tried again after a pause, and by itself once it does.
+	// It does not answer: it is tried again after a pause, and on its own once it does.
 	tell(t, h, 200, false)
 	if q, _ = work(t, h); q.Waiting[0].Stopped != "the printer does not answer" {
 		t.Fatalf("%+v", q.Waiting)

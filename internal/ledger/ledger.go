@@ -1,6 +1,6 @@
 // Package ledger is the only door to stock.
 //
-// Stock changes by postings, each of one or more moves between places. Nothing in a
+// Stock changes by postings, each of one or more moves between locations. Nothing in a
 // posting can be altered afterwards; what lies where is the sum of all moves. The
 // rules are kept by the database itself (see its ledger_ functions): the application
 // has no right to write these tables in any other way.
@@ -23,22 +23,22 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// A Move takes a quantity of an item from one place to another, in base units.
+// A Move takes a quantity of an item from one location to another, in base units.
 type Move struct {
 	Item     int32           `json:"item"`
 	Lot      *int64          `json:"lot,omitempty"`
 	Serial   *int64          `json:"serial,omitempty"`
 	Quantity decimal.Decimal `json:"quantity"`
-	From     int32           `json:"from_place"`
+	From     int32           `json:"from_location"`
 	FromBox  *int64          `json:"from_carton,omitempty"`
-	To       int32           `json:"to_place"`
+	To       int32           `json:"to_location"`
 	ToBox    *int64          `json:"to_carton,omitempty"`
 	// FromState and ToState are the goods' condition at either end: Good when empty.
 	FromState posting.Condition `json:"from_condition,omitempty"`
 	ToState   posting.Condition `json:"to_condition,omitempty"`
 	Cost      *decimal.Decimal  `json:"cost,omitempty"`
-	// Pin is the pin that this move uses up, so far as it goes.
-	Pin *int64 `json:"pin,omitempty"`
+	// Reservation is the reservation that this move uses up, so far as it goes.
+	Reservation *int64 `json:"reservation,omitempty"`
 
 	// LotCode and SerialCode name the lot and the unit for a plan, where they are not
 	// written yet.
@@ -69,7 +69,7 @@ type head struct {
 const stockRank = 100
 
 // Post writes a posting, in one round trip, and returns it. It refuses, and the whole
-// transaction with it, what would take more than there is or what is pinned to
+// transaction with it, what would take more than there is or what is reserved for
 // another order.
 func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting int64, err error) {
 	if len(moves) == 0 {
@@ -94,72 +94,72 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting in
 	return posting, nil
 }
 
-// Stock is goods of one kind at one place.
+// Stock is goods of one kind at one location.
 type Stock struct {
-	Place, Item         int32
+	Location, Item      int32
 	Lot, Serial, Carton *int64
 }
 
-// Pin ties stock to an order line and returns the pin. Of units with serials it ties
+// Reservation reserves stock for an order line and returns the reservation. Of units with serials it wanted
 // so many of those that lie there, unless one is named.
-func Pin(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
-	var pin int64
+func Reserve(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
+	var reservation int64
 	tx.Held.Rank = stockRank
-	err := tx.GetContext(ctx, &pin, `SELECT ledger_pin($1, $2, $3, $4, $5, $6, $7)`, s.Place, s.Item, s.Lot, s.Serial, s.Carton, line, quantity)
+	err := tx.GetContext(ctx, &reservation, `SELECT ledger_reserve($1, $2, $3, $4, $5, $6, $7)`, s.Location, s.Item, s.Lot, s.Serial, s.Carton, line, quantity)
 	if err != nil {
-		return 0, explain(err, "pinning")
+		return 0, explain(err, "reserving")
 	}
-	return pin, nil
+	return reservation, nil
 }
 
-// A Tie is stock that is to be pinned to an order line.
-type Tie struct {
+// A Reservation is stock that is to be reserved for an order line.
+type Reservation struct {
 	Stock
 	Line     int64
 	Quantity decimal.Decimal
 }
 
-// PinAll ties all of it in one round trip, and returns the pins in the same order.
-func PinAll(ctx context.Context, tx *command.Tx, ties []Tie) ([]int64, error) {
-	n := len(ties)
-	places, items, lots, serials, cartons, lines, quantities := make([]int32, n), make([]int32, n), make([]*int64, n), make([]*int64, n), make([]*int64, n), make([]int64, n), make([]string, n)
-	for i, t := range ties {
-		places[i], items[i], lots[i], serials[i], cartons[i], lines[i], quantities[i] = t.Place, t.Item, t.Lot, t.Serial, t.Carton, t.Line, t.Quantity.String()
+// PinAll wanted all of it in one round trip, and returns the reservations in the same order.
+func ReserveAll(ctx context.Context, tx *command.Tx, wanted []Reservation) ([]int64, error) {
+	n := len(wanted)
+	locations, items, lots, serials, cartons, lines, quantities := make([]int32, n), make([]int32, n), make([]*int64, n), make([]*int64, n), make([]*int64, n), make([]int64, n), make([]string, n)
+	for i, t := range wanted {
+		locations[i], items[i], lots[i], serials[i], cartons[i], lines[i], quantities[i] = t.Location, t.Item, t.Lot, t.Serial, t.Carton, t.Line, t.Quantity.String()
 	}
 	var rows []struct {
-		N   int
-		Pin int64
+		N           int
+		Reservation int64
 	}
 	tx.Held.Rank = stockRank
-	// Pinned in the order in which places are locked, so that two never wait in a ring.
+	// Reserved in the order in which locations are locked, so that two never wait in a ring.
 	err := tx.SelectContext(ctx, &rows, `
-		SELECT n, ledger_pin(place, item, lot, serial, carton, line, quantity::numeric) AS pin FROM (
+		SELECT n, ledger_reserve(location, item, lot, serial, carton, line, quantity::numeric) AS reservation FROM (
 			SELECT * FROM unnest($1::int[], $2::int[], $3::bigint[], $4::bigint[], $5::bigint[], $6::bigint[], $7::text[]) WITH ORDINALITY
-			    AS t(place, item, lot, serial, carton, line, quantity, n) ORDER BY place, item, n OFFSET 0) AS t`, places, items, lots, serials, cartons, lines, quantities)
+			    AS t(location, item, lot, serial, carton, line, quantity, n) ORDER BY location, item, n OFFSET 0) AS t`, locations, items, lots, serials, cartons, lines, quantities)
 	if err != nil {
-		return nil, explain(err, "pinning")
+		return nil, explain(err, "reserving")
 	}
 	out := make([]int64, n)
 	for _, r := range rows {
-		out[r.N-1] = r.Pin
+		out[r.N-1] = r.Reservation
 	}
 	return out, nil
 }
 
-// Unpin lets pinned stock loose. A pin that is gone already is fine.
-func Unpin(ctx context.Context, tx *command.Tx, pin int64) error {
+// Unreserve lets reserved stock loose. A reservation that is gone already is fine.
+func Unreserve(ctx context.Context, tx *command.Tx, reservation int64) error {
 	tx.Held.Rank = stockRank
-	if _, err := tx.ExecContext(ctx, `SELECT ledger_unpin($1)`, pin); err != nil {
-		return fmt.Errorf("unpinning: %w", err)
+	if _, err := tx.ExecContext(ctx, `SELECT ledger_unreserve($1)`, reservation); err != nil {
+		return fmt.Errorf("unreserving: %w", err)
 	}
 	return nil
 }
 
 // LockBins keeps the contents of these bins as they are until the transaction ends,
 // so that what still fits into them stays true between plan and post.
-func LockBins(ctx context.Context, tx *command.Tx, places []int32) error {
+func LockBins(ctx context.Context, tx *command.Tx, locations []int32) error {
 	tx.Held.Rank = stockRank
-	_, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`, places)
+	_, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`, locations)
 	if err != nil {
 		return fmt.Errorf("locking bins: %w", err)
 	}
@@ -182,22 +182,22 @@ func LockStock(ctx context.Context, tx *command.Tx, moves []Move) error {
 
 // shortage is what the database says of a move that stock does not allow.
 type shortage struct {
-	Line   int             `json:"line"`
-	Place  int32           `json:"place"`
-	Item   int32           `json:"item"`
-	Lot    *int64          `json:"lot"`
-	Serial *int64          `json:"serial"`
-	Have   decimal.Decimal `json:"have"`
-	Asked  decimal.Decimal `json:"asked"`
-	Pinned decimal.Decimal `json:"pinned"`
+	Line     int             `json:"line"`
+	Location int32           `json:"location"`
+	Item     int32           `json:"item"`
+	Lot      *int64          `json:"lot"`
+	Serial   *int64          `json:"serial"`
+	Have     decimal.Decimal `json:"have"`
+	Asked    decimal.Decimal `json:"asked"`
+	Reserved decimal.Decimal `json:"reserved"`
 }
 
 // explain reads the ledger's error codes as a Shortage. The transaction is dead by
-// then, so Word reads the names outside of it.
+// then, so Explain reads the names outside of it.
 func explain(err error, doing string) error {
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) && pg.ConstraintName == "balances_serial" {
-		return refusal.New("serial_in_stock", "", "One of these serials is in stock already: somebody booked it in a moment ago. Look again.").Of(refusal.Conflict)
+		return refusal.New("serial_in_stock", "", "One of these serials is in stock already: somebody received it in a moment ago. Look again.").Of(refusal.Conflict)
 	}
 	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {
 		return fmt.Errorf("%s: %w", doing, err)
@@ -206,37 +206,37 @@ func explain(err error, doing string) error {
 	if e := json.Unmarshal([]byte(pg.Detail), &s); e != nil {
 		return fmt.Errorf("%s: %w", doing, err)
 	}
-	return &Shortage{shortage: s, pinned: pg.Code == "LR002"}
+	return &Shortage{shortage: s, reserved: pg.Code == "LR002"}
 }
 
-// A Shortage is a move that stock does not allow. Word makes a refusal of it.
+// A Shortage is a move that stock does not allow. Explain makes a refusal of it.
 type Shortage struct {
 	shortage
-	pinned bool
+	reserved bool
 }
 
 func (s *Shortage) Error() string {
-	return fmt.Sprintf("place %d has %s of item %d (pinned %s), %s asked", s.Place, s.Have, s.Item, s.Pinned, s.Asked)
+	return fmt.Sprintf("location %d has %s of item %d (reserved %s), %s asked", s.Location, s.Have, s.Item, s.Reserved, s.Asked)
 }
 
-// Word names what a Shortage is about; any other error is returned as it is.
-func Word(ctx context.Context, q sqlx.QueryerContext, err error) error {
+// Explain names what a Shortage is about; any other error is returned as it is.
+func Explain(ctx context.Context, q sqlx.QueryerContext, err error) error {
 	var s *Shortage
 	if !errors.As(err, &s) {
 		return err
 	}
 	var n struct {
-		Place, SKU, Unit string
-		Lot, Serial      *string
-		Orders           *string
+		Location, SKU, Unit string
+		Lot, Serial         *string
+		Orders              *string
 	}
 	e := sqlx.GetContext(ctx, q, &n, `
-		SELECT p.code AS place, i.sku, i.base_unit AS unit, l.code AS lot, (SELECT code FROM serials WHERE id = $4) AS serial,
-		       (SELECT string_agg(DISTINCT o.number, ', ') FROM pins JOIN outbound_lines sl ON sl.id = pins.line_id
+		SELECT p.code AS location, i.sku, i.base_unit AS unit, l.code AS lot, (SELECT code FROM serials WHERE id = $4) AS serial,
+		       (SELECT string_agg(DISTINCT o.number, ', ') FROM reservations JOIN outbound_lines sl ON sl.id = reservations.line_id
 		          JOIN outbound_orders o ON o.id = sl.order_id
-		         WHERE pins.place_id = p.id AND pins.item_id = i.id AND coalesce(pins.lot_id, 0) = coalesce($3, 0)
-		           AND (pins.serial_id IS NULL OR pins.serial_id = $4)) AS orders
-		  FROM places p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Place, s.Item, s.Lot, s.Serial)
+		         WHERE reservations.location_id = p.id AND reservations.item_id = i.id AND coalesce(reservations.lot_id, 0) = coalesce($3, 0)
+		           AND (reservations.serial_id IS NULL OR reservations.serial_id = $4)) AS orders
+		  FROM locations p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Location, s.Item, s.Lot, s.Serial)
 	if e != nil {
 		return fmt.Errorf("wording a shortage: %w", errors.Join(e, err))
 	}
@@ -248,18 +248,18 @@ func Word(ctx context.Context, q sqlx.QueryerContext, err error) error {
 		what += " serial " + *n.Serial
 	}
 	var r *refusal.Refusal
-	if s.pinned {
+	if s.reserved {
 		orders := "another order"
 		if n.Orders != nil {
 			orders = *n.Orders
 		}
-		r = refusal.New("pinned", "", "%s holds %s of %s, and %s of them are pinned to %s. At most %s can be taken, not %s.",
-			n.Place, s.Have, what, s.Pinned, orders, s.Have.Sub(s.Pinned), s.Asked).With("pinned", s.Pinned).With("orders", orders)
+		r = refusal.New("reserved", "", "%s holds %s of %s, and %s of them are reserved for %s. At most %s can be taken, not %s.",
+			n.Location, s.Have, what, s.Reserved, orders, s.Have.Sub(s.Reserved), s.Asked).With("reserved", s.Reserved).With("orders", orders)
 	} else {
-		r = refusal.New("not_enough", "", "%s holds %s of %s, not %s. Look again, or take less.", n.Place, s.Have, what, s.Asked)
+		r = refusal.New("not_enough", "", "%s holds %s of %s, not %s. Look again, or take less.", n.Location, s.Have, what, s.Asked)
 	}
-	return r.Of(refusal.Conflict).With("have", s.Have).With("asked", s.Asked).With("place", n.Place)
+	return r.Of(refusal.Conflict).With("have", s.Have).With("asked", s.Asked).With("location", n.Location)
 }
 
-// Topics names what to tell browsers when these places changed.
+// Topics names what to tell browsers when these locations changed.
 func Topics(lamps ...string) []string { return append(strings.Split("stock,floor", ","), lamps...) }

@@ -32,7 +32,7 @@ func TestTrailTellsTheBalancesOfTheHandbookCase(t *testing.T) {
 	h.Stock(t, world.Clamp, a, 12)
 	for _, m := range []ledger.Move{
 		{Item: world.Clamp, Quantity: units(5), From: a, To: b},
-		{Item: world.Clamp, Quantity: units(3), From: b, To: world.CustomerPlace},
+		{Item: world.Clamp, Quantity: units(3), From: b, To: world.CustomerLocation},
 	} {
 		if err := h.Post(m); err != nil {
 			t.Fatal(err)
@@ -44,7 +44,7 @@ func TestTrailTellsTheBalancesOfTheHandbookCase(t *testing.T) {
 	}
 	var got []string
 	for _, l := range trail.Lines {
-		got = append(got, fmt.Sprintf("%s %s: %s there, %s in all", l.Place, l.Delta, l.PlaceAfter, l.SiteAfter))
+		got = append(got, fmt.Sprintf("%s %s: %s there, %s in all", l.Location, l.Delta, l.LocationAfter, l.SiteAfter))
 	}
 	// Newest first: 12 in, 5 moved (7 and 5, still 12), 3 out of the second bin.
 	want := []string{
@@ -79,7 +79,7 @@ func TestTrailReadsTheSameInPagesOfAnySize(t *testing.T) {
 				t.Fatal(err)
 			}
 			for _, l := range page.Lines {
-				out = append(out, fmt.Sprintf("%d:%s:%s", l.ID, l.PlaceAfter, l.SiteAfter))
+				out = append(out, fmt.Sprintf("%d:%s:%s", l.ID, l.LocationAfter, l.SiteAfter))
 			}
 			if q.Before = page.Next; q.Before == "" {
 				return strings.Join(out, " ")
@@ -110,7 +110,7 @@ func TestHistoryCannotBeAltered(t *testing.T) {
 		}
 	}
 	for _, statement := range []string{
-		"UPDATE balances SET quantity = 99", "INSERT INTO balances (place_id, item_id, quantity) VALUES (8, 1, 9)", "DELETE FROM pins",
+		"UPDATE balances SET quantity = 99", "INSERT INTO balances (location_id, item_id, quantity) VALUES (8, 1, 9)", "DELETE FROM reservations",
 		"INSERT INTO postings (kind, person_id, happened_at, entered_at) VALUES ('x', 1, now(), now())",
 		"SELECT ledger_side(8, 1, NULL, NULL, NULL, 'good', 5, NULL, 0)",
 	} {
@@ -118,7 +118,7 @@ func TestHistoryCannotBeAltered(t *testing.T) {
 			t.Errorf("the application may %s: %v", statement, err)
 		}
 	}
-	if _, err := h.App.Exec(`SELECT ledger_post('{"kind":"move","person":1,"entered_at":"2020-01-01T00:00:00Z"}', '[{"item":1,"quantity":1,"from_place":1,"to_place":8}]')`); err == nil ||
+	if _, err := h.App.Exec(`SELECT ledger_post('{"kind":"move","person":1,"entered_at":"2020-01-01T00:00:00Z"}', '[{"item":1,"quantity":1,"from_location":1,"to_location":8}]')`); err == nil ||
 		!strings.Contains(err.Error(), "only the owner") {
 		t.Errorf("the application may set the time of entry: %v", err)
 	}
@@ -131,10 +131,10 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 		"a note": {"ALTER TABLE postings DISABLE TRIGGER postings_stand; UPDATE postings SET note = 'another' WHERE id = 3", "moves", "3"},
 		"a lost move": {`ALTER TABLE moves DISABLE TRIGGER moves_stand; ALTER TABLE seals DISABLE TRIGGER seals_stand;
 			DELETE FROM seals WHERE move_id = 2; DELETE FROM moves WHERE id = 2`, "seals", "2"},
-		"a balance":         {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "place"},
-		"a running balance": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_place_after = 40 WHERE id = 2", "moves", "2"},
+		"a balance":         {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "location"},
+		"a running balance": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_location_after = 40 WHERE id = 2", "moves", "2"},
 		"an end":            {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_site = NULL WHERE id = 3", "moves", "3"},
-		"a pin":             {"UPDATE balances SET pinned = 1 WHERE item_id = 1", "balances", "place"},
+		"a reservation":     {"UPDATE balances SET reserved = 1 WHERE item_id = 1", "balances", "location"},
 	}
 	for name, c := range cases {
 		t.Run(name, func(t *testing.T) {
@@ -212,39 +212,41 @@ func TestARepeatedRequestHappensOnce(t *testing.T) {
 	world.Refused(t, err, "key_reused")
 }
 
-func TestPinnedStockIsDefendedByOrderNumber(t *testing.T) {
+func TestReservedStockIsDefendedByOrderNumber(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
 	bin := h.Bin(t, "A-01-1-A")
 	h.Stock(t, world.Clamp, bin, 10)
 	if _, err := h.Owner.Exec(`
-		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-9', 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'let go', 1, now(), 'x');
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-9', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), 'x');
 		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 1, 7)`); err != nil {
 		t.Fatal(err)
 	}
-	pin, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-		return ledger.Pin(ctx, tx, ledger.Stock{Place: bin, Item: world.Clamp}, 1, units(7))
+	reservation, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
+		return ledger.Reserve(ctx, tx, ledger.Stock{Location: bin, Item: world.Clamp}, 1, units(7))
 	})
 	if err != nil {
 		t.Fatal(err)
 	}
-	away := ledger.Move{Item: world.Clamp, Quantity: units(4), From: bin, To: world.LostPlace}
-	world.Refused(t, h.Post(away), "pinned", "S-9", "7 of them are pinned", "At most 3")
+	away := ledger.Move{Item: world.Clamp, Quantity: units(4), From: bin, To: world.LostLocation}
+	world.Refused(t, h.Post(away), "reserved", "S-9", "7 of them are reserved", "At most 3")
 	_, err = world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-		return ledger.Pin(ctx, tx, ledger.Stock{Place: bin, Item: world.Clamp}, 1, units(4))
+		return ledger.Reserve(ctx, tx, ledger.Stock{Location: bin, Item: world.Clamp}, 1, units(4))
 	})
-	world.Refused(t, err, "pinned")
-	away.Pin = &pin
+	world.Refused(t, err, "reserved")
+	away.Reservation = &reservation
 	if err := h.Post(away); err != nil {
-		t.Fatalf("its own pin does not let it go: %v", err)
+		t.Fatalf("its own reservation does not release it: %v", err)
 	}
 	h.Whole(t)
-	if _, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) { return true, ledger.Unpin(ctx, tx, pin) }); err != nil {
+	if _, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
+		return true, ledger.Unreserve(ctx, tx, reservation)
+	}); err != nil {
 		t.Fatal(err)
 	}
-	away.Pin, away.Quantity = nil, units(6)
+	away.Reservation, away.Quantity = nil, units(6)
 	if err := h.Post(away); err != nil {
-		t.Fatalf("loosened stock does not go: %v", err)
+		t.Fatalf("unreserved stock does not go: %v", err)
 	}
 	h.Whole(t)
 }
@@ -256,10 +258,10 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 	h := world.New(t)
 	r := rand.New(rand.NewPCG(42, 7))
 	lots := []*int64{nil, h.Lot(t, world.Clamp, "L1", 0), h.Lot(t, world.Clamp, "L2", 0)}
-	places := []int32{world.SupplierPlace, world.CustomerPlace, world.Dock, h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A"), h.Bin(t, "B-01-1-A")}
+	locations := []int32{world.SupplierLocation, world.CustomerLocation, world.Dock, h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A"), h.Bin(t, "B-01-1-A")}
 	type key struct {
-		place int32
-		lot   int64
+		location int32
+		lot      int64
 	}
 	lotID := func(l *int64) int64 {
 		if l == nil {
@@ -277,8 +279,8 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 		var moves []ledger.Move
 		possible := true
 		for range 1 + r.IntN(3) {
-			from := places[r.IntN(len(places))]
-			to := places[r.IntN(len(places))]
+			from := locations[r.IntN(len(locations))]
+			to := locations[r.IntN(len(locations))]
 			if from == to {
 				continue
 			}
@@ -286,7 +288,7 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 			moves = append(moves, ledger.Move{Item: world.Clamp, Lot: lot, Quantity: units(q), From: from, To: to})
 			next[key{from, lotID(lot)}] -= q
 			next[key{to, lotID(lot)}] += q
-			if from > world.CustomerPlace && next[key{from, lotID(lot)}] < 0 {
+			if from > world.CustomerLocation && next[key{from, lotID(lot)}] < 0 {
 				possible = false
 			}
 		}
@@ -306,19 +308,19 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 		model = next
 		if step%20 == 0 || step > 390 {
 			var rows []struct {
-				Place    int32           `db:"place_id"`
+				Location int32           `db:"location_id"`
 				Lot      int64           `db:"lot"`
 				Quantity decimal.Decimal `db:"quantity"`
 			}
-			if err := h.App.Select(&rows, `SELECT place_id, coalesce(lot_id, 0) AS lot, quantity FROM balances WHERE quantity <> 0`); err != nil {
+			if err := h.App.Select(&rows, `SELECT location_id, coalesce(lot_id, 0) AS lot, quantity FROM balances WHERE quantity <> 0`); err != nil {
 				t.Fatal(err)
 			}
 			have := map[key]int64{}
 			for _, row := range rows {
-				have[key{row.Place, row.Lot}] = row.Quantity.IntPart()
+				have[key{row.Location, row.Lot}] = row.Quantity.IntPart()
 			}
 			for k, v := range model {
-				if k.place > world.CustomerPlace && have[k] != v {
+				if k.location > world.CustomerLocation && have[k] != v {
 					t.Fatalf("step %d: %+v holds %d, the model %d", step, k, have[k], v)
 				}
 			}
@@ -331,7 +333,7 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 }
 
 // TestAStormLosesAndDoublesNothing moves units in rings from many sides at once,
-// each request sent twice.
+// each request shipped twice.
 func TestAStormLosesAndDoublesNothing(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)

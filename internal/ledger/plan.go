@@ -65,18 +65,18 @@ func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, 
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT f.code AS "from", t.code AS "to", f.real AS fromreal, t.real AS toreal, i.sku, i.description AS item, l.code AS lot_code,
-		       coalesce((SELECT sum(quantity) FROM balances WHERE place_id = f.id AND item_id = i.id AND quantity > 0), 0) AS frombefore,
-		       coalesce((SELECT sum(quantity) FROM balances WHERE place_id = t.id AND item_id = i.id AND quantity > 0), 0) AS tobefore
+		       coalesce((SELECT sum(quantity) FROM balances WHERE location_id = f.id AND item_id = i.id AND quantity > 0), 0) AS frombefore,
+		       coalesce((SELECT sum(quantity) FROM balances WHERE location_id = t.id AND item_id = i.id AND quantity > 0), 0) AS tobefore
 		  FROM unnest($1::int[], $2::int[], $3::int[], $4::bigint[]) WITH ORDINALITY AS m(from_id, to_id, item_id, lot_id, n)
-		  JOIN places f ON f.id = m.from_id JOIN places t ON t.id = m.to_id JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id ORDER BY m.n`, from, to, items, lots)
+		  JOIN locations f ON f.id = m.from_id JOIN locations t ON t.id = m.to_id JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id ORDER BY m.n`, from, to, items, lots)
 	if err != nil {
 		return nil, fmt.Errorf("describing moves: %w", err)
 	}
 	if len(rows) != len(alike) {
-		return nil, fmt.Errorf("describing moves: %d of %d name places and items that are there", len(rows), len(alike))
+		return nil, fmt.Errorf("describing moves: %d of %d name locations and items that are there", len(rows), len(alike))
 	}
 	type stock struct {
-		place, item int32
+		location, item int32
 	}
 	moved := map[stock]decimal.Decimal{}
 	for i, m := range alike {
@@ -124,35 +124,35 @@ func (m Move) besides(o Move) bool {
 // Figures are an item's stock at a site, in base units.
 type Figures struct {
 	// Physical is all that lies at the site; InCartons the part that is taken into
-	// cartons for orders already; Pinned the part tied to an order line; Promised what open
+	// cartons for orders already; Reserved the part reserved for an order line; Promised what open
 	// order lines still want beyond that; Free the rest.
 	Physical  decimal.Decimal `db:"physical" json:"physical"`
 	InCartons decimal.Decimal `db:"in_cartons" json:"in_cartons"`
-	Pinned    decimal.Decimal `db:"pinned" json:"pinned"`
+	Reserved  decimal.Decimal `db:"reserved" json:"reserved"`
 	Promised  decimal.Decimal `db:"promised" json:"promised"`
 	Free      decimal.Decimal `db:"free" json:"free"`
 	OnOrder   decimal.Decimal `db:"on_order" json:"on_order"`
 }
 
-// figures reckons what Figures says, for the items that the clause names. Each part is
+// figures calculates what Figures says, for the items that the clause names. Each part is
 // summed on its own before they meet.
 const figures = `
 	WITH s AS (
 		SELECT b.item_id, sum(b.quantity) AS physical,
 		       sum(b.quantity) FILTER (WHERE w.carton_id IS NOT NULL) AS in_cartons,
-		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND w.carton_id IS NULL) AS unfit, sum(b.pinned) AS pinned
-		  FROM balances b JOIN places p ON p.id = b.place_id LEFT JOIN carton_work w ON w.carton_id = b.carton_id
+		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND w.carton_id IS NULL) AS unfit, sum(b.reserved) AS reserved
+		  FROM balances b JOIN locations p ON p.id = b.location_id LEFT JOIN carton_work w ON w.carton_id = b.carton_id
 		 WHERE %[1]s AND p.site_id = $2 AND b.quantity > 0 GROUP BY 1),
 	o AS (
 		SELECT b.item_id, sum(b.due) AS due
 		  FROM outbound_lines b JOIN outbound_orders d ON d.id = b.order_id
-		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('held', 'let go') AND b.quantity - b.cancelled - b.taken - b.sent > 0 AND b.item_id IS NOT NULL GROUP BY 1),
+		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('on_hold', 'released') AND b.quantity - b.cancelled - b.picked - b.shipped > 0 AND b.item_id IS NOT NULL GROUP BY 1),
 	i AS (
 		SELECT b.item_id, sum(b.quantity - b.received) AS on_order
 		  FROM inbound_lines b JOIN inbound_orders d ON d.id = b.order_id
-		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'part in') AND NOT b.closed AND b.item_id IS NOT NULL GROUP BY 1)
-	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons, coalesce(pinned, 0) AS pinned,
-	       coalesce(due, 0) - coalesce(pinned, 0) AS promised, coalesce(on_order, 0) AS on_order,
+		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'partly_received') AND NOT b.closed AND b.item_id IS NOT NULL GROUP BY 1)
+	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons, coalesce(reserved, 0) AS reserved,
+	       coalesce(due, 0) - coalesce(reserved, 0) AS promised, coalesce(on_order, 0) AS on_order,
 	       coalesce(physical, 0) - coalesce(in_cartons, 0) - coalesce(unfit, 0) - coalesce(due, 0) AS free
 	  FROM s FULL JOIN o USING (item_id) FULL JOIN i USING (item_id)`
 
@@ -161,19 +161,19 @@ type itemFigures struct {
 	Figures
 }
 
-// FiguresOf reckons an item's figures at a site.
+// FiguresOf calculates an item's figures at a site.
 func FiguresOf(ctx context.Context, q sqlx.QueryerContext, item, site int32) (Figures, error) {
 	all, err := figuresBy(ctx, q, "b.item_id = $1", item, site)
 	return all[item], err
 }
 
-// FiguresFor reckons the figures of some items at a site. An item that is not in it has none
+// FiguresFor calculates the figures of some items at a site. An item that is not in it has none
 // but zeros.
 func FiguresFor(ctx context.Context, q sqlx.QueryerContext, items []int32, site int32) (map[int32]Figures, error) {
 	return figuresBy(ctx, q, "b.item_id = ANY($1)", items, site)
 }
 
-// FiguresAt reckons the figures of all items at a site. An item that is not in it has
+// FiguresAt calculates the figures of all items at a site. An item that is not in it has
 // none but zeros.
 func FiguresAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int32]Figures, error) {
 	return figuresBy(ctx, q, "$1::int = 0", 0, site)
@@ -182,7 +182,7 @@ func FiguresAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int3
 func figuresBy(ctx context.Context, q sqlx.QueryerContext, where string, arg any, site int32) (map[int32]Figures, error) {
 	var rows []itemFigures
 	if err := sqlx.SelectContext(ctx, q, &rows, fmt.Sprintf(figures, where), arg, site); err != nil {
-		return nil, fmt.Errorf("reckoning figures: %w", err)
+		return nil, fmt.Errorf("calculating figures: %w", err)
 	}
 	out := make(map[int32]Figures, len(rows))
 	for _, r := range rows {

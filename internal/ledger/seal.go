@@ -166,7 +166,7 @@ func (r *Report) verifyChain(ctx context.Context, tx *sqlx.Tx) error {
 	return rows.Err()
 }
 
-// replays are the questions whose answer must be empty. Each reckons from the moves
+// replays are the questions whose answer must be empty. Each calculates from the moves
 // alone what a table derived from them should say.
 var replays = []struct{ name, query string }{
 	{"sealed order", `
@@ -175,31 +175,31 @@ var replays = []struct{ name, query string }{
 		 WHERE s.move_id IS NULL AND (p.xid, m.id) < (SELECT xid, move_id FROM seals ORDER BY position DESC LIMIT 1)
 		 ORDER BY m.id LIMIT 1`},
 	{"ends of moves", `
-		SELECT 'moves' AS "table", m.id::text AS row, 'does not say of its two places what they are' AS wrong
-		  FROM moves m JOIN places f ON f.id = m.from_place JOIN places t ON t.id = m.to_place
+		SELECT 'moves' AS "table", m.id::text AS row, 'does not say of its two locations what they are' AS wrong
+		  FROM moves m JOIN locations f ON f.id = m.from_location JOIN locations t ON t.id = m.to_location
 		 WHERE (m.from_after IS NOT NULL, m.from_site, m.to_after IS NOT NULL, m.to_site) IS DISTINCT FROM (f.real, f.site_id, t.real, t.site_id)
 		 ORDER BY m.id LIMIT 1`},
 	{"running balances", `
-		SELECT 'moves' AS "table", move_id::text AS row, 'says ' || after || ' and ' || place_after || ' after it, where the moves make ' || sum || ' and ' || place_sum AS wrong
-		  FROM (SELECT id, move_id, after, place_after,
-		               sum(delta) OVER (PARTITION BY place_id, item_id, lot_id, serial_id, carton_id, condition ORDER BY id) AS sum,
-		               sum(delta) OVER (PARTITION BY place_id, item_id ORDER BY id) AS place_sum FROM move_ends) AS e
-		 WHERE after <> sum OR place_after <> place_sum ORDER BY id LIMIT 1`},
+		SELECT 'moves' AS "table", move_id::text AS row, 'says ' || after || ' and ' || location_after || ' after it, where the moves make ' || sum || ' and ' || location_sum AS wrong
+		  FROM (SELECT id, move_id, after, location_after,
+		               sum(delta) OVER (PARTITION BY location_id, item_id, lot_id, serial_id, carton_id, condition ORDER BY id) AS sum,
+		               sum(delta) OVER (PARTITION BY location_id, item_id ORDER BY id) AS location_sum FROM move_ends) AS e
+		 WHERE after <> sum OR location_after <> location_sum ORDER BY id LIMIT 1`},
 	{"balances", `
 		WITH due AS (
-			SELECT place_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, sum(delta) AS quantity
+			SELECT location_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, sum(delta) AS quantity
 			  FROM move_ends GROUP BY 1, 2, 3, 4, 5, 6 HAVING sum(delta) <> 0),
 		have AS (
-			SELECT place_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, quantity
+			SELECT location_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, quantity
 			  FROM balances WHERE quantity <> 0)
-		SELECT 'balances' AS "table", format('place %s, item %s, lot %s, carton %s', place_id, item_id, lot_id, carton_id) AS row,
+		SELECT 'balances' AS "table", format('location %s, item %s, lot %s, carton %s', location_id, item_id, lot_id, carton_id) AS row,
 		       format('says %s, where the moves make %s', coalesce(have.quantity, 0), coalesce(due.quantity, 0)) AS wrong
-		  FROM due FULL JOIN have USING (place_id, item_id, lot_id, serial_id, carton_id, condition)
-		 WHERE due.quantity IS DISTINCT FROM have.quantity ORDER BY place_id, item_id LIMIT 1`},
-	{"pins", `
-		SELECT 'balances' AS "table", format('place %s, item %s', place_id, item_id) AS row,
-		       format('says %s pinned, where the pins make %s', sum(tied), sum(pins)) AS wrong
-		  FROM (SELECT place_id, item_id, coalesce(lot_id, 0) AS lot, pinned AS tied, 0 AS pins FROM balances
-		        UNION ALL SELECT place_id, item_id, coalesce(lot_id, 0), 0, quantity FROM pins) AS t
-		 GROUP BY place_id, item_id, lot HAVING sum(tied) <> sum(pins) ORDER BY place_id, item_id LIMIT 1`},
+		  FROM due FULL JOIN have USING (location_id, item_id, lot_id, serial_id, carton_id, condition)
+		 WHERE due.quantity IS DISTINCT FROM have.quantity ORDER BY location_id, item_id LIMIT 1`},
+	{"reservations", `
+		SELECT 'balances' AS "table", format('location %s, item %s', location_id, item_id) AS row,
+		       format('says %s reserved, where the reservations make %s', sum(tied), sum(reservations)) AS wrong
+		  FROM (SELECT location_id, item_id, coalesce(lot_id, 0) AS lot, reserved AS tied, 0 AS reservations FROM balances
+		        UNION ALL SELECT location_id, item_id, coalesce(lot_id, 0), 0, quantity FROM reservations) AS t
+		 GROUP BY location_id, item_id, lot HAVING sum(tied) <> sum(reservations) ORDER BY location_id, item_id LIMIT 1`},
 }

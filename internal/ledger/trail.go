@@ -13,25 +13,25 @@ import (
 
 // A TrailLine is one end of a move, as the history of whatever it is asked for.
 type TrailLine struct {
-	ID      int64           `db:"id" json:"id"`
-	MoveID  int64           `db:"move_id" json:"move_id"`
-	At      time.Time       `db:"entered_at" json:"at"`
-	Person  string          `db:"person" json:"person"`
-	Kind    string          `db:"kind" json:"kind"`
-	SKU     string          `db:"sku" json:"sku"`
-	Lot     *string         `db:"lot" json:"lot"`
-	Serial  *string         `db:"serial" json:"serial"`
-	Carton  *string         `db:"carton" json:"carton"`
-	Place   string          `db:"place" json:"place"`
-	PlaceID int32           `db:"place_id" json:"place_id"`
-	Other   string          `db:"other" json:"other"`
-	Delta   decimal.Decimal `db:"delta" json:"delta"`
-	// PlaceAfter is the item's quantity at the place after it; SiteAfter that at
+	ID         int64           `db:"id" json:"id"`
+	MoveID     int64           `db:"move_id" json:"move_id"`
+	At         time.Time       `db:"entered_at" json:"at"`
+	Person     string          `db:"person" json:"person"`
+	Kind       string          `db:"kind" json:"kind"`
+	SKU        string          `db:"sku" json:"sku"`
+	Lot        *string         `db:"lot" json:"lot"`
+	Serial     *string         `db:"serial" json:"serial"`
+	Carton     *string         `db:"carton" json:"carton"`
+	Location   string          `db:"location" json:"location"`
+	LocationID int32           `db:"location_id" json:"location_id"`
+	Other      string          `db:"other" json:"other"`
+	Delta      decimal.Decimal `db:"delta" json:"delta"`
+	// LocationAfter is the item's quantity at the location after it; SiteAfter that at
 	// the whole site, only in an item's trail.
-	PlaceAfter decimal.Decimal  `db:"place_after" json:"place_after"`
-	SiteAfter  *decimal.Decimal `db:"-" json:"site_after,omitempty"`
-	Document   string           `db:"document" json:"document"`
-	Note       string           `db:"note" json:"note"`
+	LocationAfter decimal.Decimal  `db:"location_after" json:"location_after"`
+	SiteAfter     *decimal.Decimal `db:"-" json:"site_after,omitempty"`
+	Document      string           `db:"document" json:"document"`
+	Note          string           `db:"note" json:"note"`
 }
 
 // A Trail is a page of history, newest first.
@@ -41,14 +41,14 @@ type Trail struct {
 	Next string `json:"next"`
 }
 
-// A Question says whose trail is asked for: exactly one of Place, Item, Lot,
+// A Question says whose trail is asked for: exactly one of Location, Item, Lot,
 // Serial and Carton is set. Item goes with Site.
 type Question struct {
-	Place, Item, Site int32
-	Lot, Carton       int64
-	Serial            int64
-	Before            string
-	Limit             int
+	Location, Item, Site int32
+	Lot, Carton          int64
+	Serial               int64
+	Before               string
+	Limit                int
 }
 
 // trailQuery takes the page first, from each side of the moves, and then looks up what
@@ -56,18 +56,18 @@ type Question struct {
 // the page has lines. The page's length stands in the text, so that the planner knows
 // how few rows there are, however long the history is.
 const trailQuery = `
-	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, s.code AS serial, c.sscc AS carton, p.code AS place, p.id AS place_id,
-	       o.code AS other, e.delta, e.place_after, po.document, po.note
+	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, s.code AS serial, c.sscc AS carton, p.code AS location, p.id AS location_id,
+	       o.code AS other, e.delta, e.location_after, po.document, po.note
 	  FROM (SELECT * FROM (
-	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, serial_id, from_place AS place_id, from_carton AS carton_id, to_place AS other_id,
-	                   -quantity AS delta, from_place_after AS place_after
+	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, serial_id, from_location AS location_id, from_carton AS carton_id, to_location AS other_id,
+	                   -quantity AS delta, from_location_after AS location_after
 	              FROM moves WHERE %[1]s AND from_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)
 	           UNION ALL
-	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, serial_id, to_place, to_carton, from_place, quantity, to_place_after
+	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, serial_id, to_location, to_carton, from_location, quantity, to_location_after
 	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)) AS both_sides
 	         ORDER BY move_id DESC LIMIT %[3]d) AS e
 	  JOIN postings po ON po.id = e.posting_id
-	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN places p ON p.id = e.place_id JOIN places o ON o.id = e.other_id
+	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN locations p ON p.id = e.location_id JOIN locations o ON o.id = e.other_id
 	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN serials s ON s.id = e.serial_id LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
 
 // TrailOf reads a page of history. Its cost does not grow with the history's length.
@@ -76,10 +76,10 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	site := ""
 	if ask.Before != "" {
 		if n, err := fmt.Sscanf(ask.Before, "%d:%s", &cursor, &site); n < 1 || err != nil && n < 2 && ask.Item != 0 {
-			return Trail{}, refusal.New("cursor_malformed", "before", "%q is not a place in the trail.", ask.Before)
+			return Trail{}, refusal.New("cursor_malformed", "before", "%q is not a location in the trail.", ask.Before)
 		}
 	}
-	from, to, id := "from_place = $1", "to_place = $1", int64(ask.Place)
+	from, to, id := "from_location = $1", "to_location = $1", int64(ask.Location)
 	switch {
 	case ask.Item != 0:
 		from, to, id = fmt.Sprintf("item_id = $1 AND from_site = %d", ask.Site), fmt.Sprintf("item_id = $1 AND to_site = %d", ask.Site), int64(ask.Item)
@@ -130,13 +130,13 @@ func siteBalance(ctx context.Context, q sqlx.QueryerContext, ask Question, carri
 	if carried != "" {
 		d, err := decimal.NewFromString(carried)
 		if err != nil {
-			return d, refusal.New("cursor_malformed", "before", "%q is not a place in the trail.", ask.Before)
+			return d, refusal.New("cursor_malformed", "before", "%q is not a location in the trail.", ask.Before)
 		}
 		return d, nil
 	}
 	var d decimal.Decimal
 	err := sqlx.GetContext(ctx, q, &d, `
-		SELECT coalesce((SELECT sum(b.quantity) FROM balances b JOIN places p ON p.id = b.place_id
+		SELECT coalesce((SELECT sum(b.quantity) FROM balances b JOIN locations p ON p.id = b.location_id
 		                  WHERE b.item_id = $1 AND p.site_id = $2 AND b.quantity > 0), 0)
 		     - coalesce((SELECT sum(quantity) FROM moves WHERE item_id = $1 AND to_site = $2 AND id > $3), 0)
 		     + coalesce((SELECT sum(quantity) FROM moves WHERE item_id = $1 AND from_site = $2 AND id > $3), 0)`, ask.Item, ask.Site, newest)

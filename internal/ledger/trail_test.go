@@ -17,10 +17,10 @@ import (
 
 // A remembered end of a move, as a clerk with a notebook would write it down.
 type remembered struct {
-	place, item int32
-	lot, carton int64
-	delta       int64
-	placeAfter  int64
+	location, item int32
+	lot, carton    int64
+	delta          int64
+	locationAfter  int64
 }
 
 // readTrail reads a whole trail, in pages of a random length, newest first.
@@ -39,7 +39,7 @@ func readTrail(t *testing.T, h *world.House, r *rand.Rand, q ledger.Question) (o
 	}
 }
 
-// TestEveryTrailIsWhatWasWrittenDown makes random moves, also within one place and
+// TestEveryTrailIsWhatWasWrittenDown makes random moves, also within one location and
 // out of cartons, keeps a notebook beside them, and compares every trail there is.
 func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 	t.Parallel()
@@ -54,8 +54,8 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 		}
 		cartons[i+1] = &id
 	}
-	places := []int32{world.SupplierPlace, world.CustomerPlace, world.Dock, world.Trolley, h.Bin(t, "A-01-1-A"), h.Bin(t, "B-01-1-A"), h.Bin(t, "Z-01-1-A")}
-	outside := func(p int32) bool { return p == world.SupplierPlace || p == world.CustomerPlace }
+	locations := []int32{world.SupplierLocation, world.CustomerLocation, world.Dock, world.Trolley, h.Bin(t, "A-01-1-A"), h.Bin(t, "B-01-1-A"), h.Bin(t, "Z-01-1-A")}
+	outside := func(p int32) bool { return p == world.SupplierLocation || p == world.CustomerLocation }
 	number := func(p *int64) int64 {
 		if p == nil {
 			return 0
@@ -63,13 +63,13 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 		return *p
 	}
 	type pile struct {
-		place, item int32
-		lot, carton int64
+		location, item int32
+		lot, carton    int64
 	}
 	stock := map[pile]int64{}
-	at := func(place, item int32) (n int64) {
+	at := func(location, item int32) (n int64) {
 		for k, q := range stock {
-			if k.place == place && k.item == item {
+			if k.location == location && k.item == item {
 				n += q
 			}
 		}
@@ -81,7 +81,7 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 		if r.IntN(2) == 0 {
 			item, lot = world.Fluid, lots[r.IntN(3)]
 		}
-		m := ledger.Move{Item: item, Lot: lot, Quantity: units(int64(1 + r.IntN(6))), From: places[r.IntN(len(places))], To: places[r.IntN(len(places))]}
+		m := ledger.Move{Item: item, Lot: lot, Quantity: units(int64(1 + r.IntN(6))), From: locations[r.IntN(len(locations))], To: locations[r.IntN(len(locations))]}
 		m.FromBox, m.ToBox = cartons[r.IntN(3)], cartons[r.IntN(3)]
 		if outside(m.From) {
 			m.FromBox = nil
@@ -123,14 +123,14 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 			t.Fatalf("%s: %d lines, and %d were written down", name, len(lines), len(want))
 		}
 		for i, l := range lines {
-			if w := want[i]; l.PlaceID != w.place || !l.Delta.Equal(units(w.delta)) || !l.PlaceAfter.Equal(units(w.placeAfter)) || l.At.IsZero() || l.Person == "" || l.Other == "" {
+			if w := want[i]; l.LocationID != w.location || !l.Delta.Equal(units(w.delta)) || !l.LocationAfter.Equal(units(w.locationAfter)) || l.At.IsZero() || l.Person == "" || l.Other == "" {
 				t.Fatalf("%s, line %d says %+v, and what was written down is %+v", name, i, l, w)
 			}
 		}
 		return lines
 	}
-	for _, p := range places[2:] {
-		compare(fmt.Sprint("place ", p), ledger.Question{Place: p}, func(n remembered) bool { return n.place == p })
+	for _, p := range locations[2:] {
+		compare(fmt.Sprint("location ", p), ledger.Question{Location: p}, func(n remembered) bool { return n.location == p })
 	}
 	for _, l := range lots[1:] {
 		compare(fmt.Sprint("lot ", *l), ledger.Question{Lot: *l}, func(n remembered) bool { return n.lot == *l })
@@ -138,13 +138,13 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 	for _, c := range cartons[1:] {
 		compare(fmt.Sprint("carton ", *c), ledger.Question{Carton: *c}, func(n remembered) bool { return n.carton == *c })
 	}
-	here := func(p int32) bool { return p != places[6] }
+	here := func(p int32) bool { return p != locations[6] }
 	for _, item := range []int32{world.Clamp, world.Fluid} {
-		lines := compare(fmt.Sprint("item ", item), ledger.Question{Item: item, Site: world.Site}, func(n remembered) bool { return n.item == item && here(n.place) })
+		lines := compare(fmt.Sprint("item ", item), ledger.Question{Item: item, Site: world.Site}, func(n remembered) bool { return n.item == item && here(n.location) })
 		// The site's running balance: what is there now, read backwards.
 		balance := decimal.Zero
 		for k, q := range stock {
-			if k.item == item && here(k.place) {
+			if k.item == item && here(k.location) {
 				balance = balance.Add(units(q))
 			}
 		}
@@ -183,7 +183,7 @@ func TestSealingWaitsForWhoeverBeganBefore(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := slow.Exec(`SELECT ledger_post('{"kind":"move","person":1}', '[{"item":1,"quantity":1,"from_place":1,"to_place":8}]')`); err != nil {
+	if _, err := slow.Exec(`SELECT ledger_post('{"kind":"move","person":1}', '[{"item":1,"quantity":1,"from_location":1,"to_location":8}]')`); err != nil {
 		t.Fatal(err)
 	}
 	// Those who come later are through, and still wait for their seal.

@@ -43,7 +43,7 @@ func TestAUnitIsInOnePlace(t *testing.T) {
 	h := world.New(t)
 	units := unitsOf(t, h, world.Spot, 2)
 	bin, other := h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A")
-	in := ledger.Move{Item: world.Spot, Serial: &units[0], Quantity: one, From: world.SupplierPlace, To: bin}
+	in := ledger.Move{Item: world.Spot, Serial: &units[0], Quantity: one, From: world.SupplierLocation, To: bin}
 	if err := h.Post(in); err != nil {
 		t.Fatal(err)
 	}
@@ -72,7 +72,7 @@ func TestSerialsTakenDownOnTheWayOutStandInHistoryAlone(t *testing.T) {
 	h.Stock(t, world.Headset, bin, 5)
 	units := unitsOf(t, h, world.Headset, 2)
 	for i := range units {
-		for _, m := range []ledger.Move{{From: bin, To: world.Bench}, {From: world.Bench, To: world.CustomerPlace}} {
+		for _, m := range []ledger.Move{{From: bin, To: world.Bench}, {From: world.Bench, To: world.CustomerLocation}} {
 			m.Item, m.Quantity, m.Serial = world.Headset, one, &units[i]
 			if err := h.Post(m); err != nil {
 				t.Fatal(err)
@@ -83,13 +83,13 @@ func TestSerialsTakenDownOnTheWayOutStandInHistoryAlone(t *testing.T) {
 		t.Errorf("%s are left", h.Holds(t, bin, world.Headset))
 	}
 	trail, err := ledger.TrailOf(context.Background(), h.App, ledger.Question{Serial: units[1], Limit: 10})
-	if err != nil || len(trail.Lines) != 3 || *trail.Lines[0].Serial != "U-001" || trail.Lines[2].Place != "A-01-1-A" {
+	if err != nil || len(trail.Lines) != 3 || *trail.Lines[0].Serial != "U-001" || trail.Lines[2].Location != "A-01-1-A" {
 		t.Errorf("%+v %v", trail, err)
 	}
 	h.Whole(t)
 }
 
-// TestPinsOnUnitsAgreeWithANaiveModel pins units by number and by name, lets them loose
+// TestPinsOnUnitsAgreeWithANaiveModel reservations units by number and by name, lets them loose
 // and takes them, at random, beside a model that knows only how many are tied.
 func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	t.Parallel()
@@ -97,41 +97,41 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	r := rand.New(rand.NewPCG(19, 7))
 	bin := h.Bin(t, "A-01-1-A")
 	units := unitsOf(t, h, world.Spot, 12)
-	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'let go', 1, now(), '')`); err != nil {
+	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), '')`); err != nil {
 		t.Fatal(err)
 	}
 	if _, err := h.Owner.Exec(`INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
 		t.Fatal(err)
 	}
-	type pin struct {
+	type reservation struct {
 		id, n int64
 		unit  int
 	}
-	// here are the units in the bin; named those pinned by name; loose pins tie any.
+	// here are the units in the bin; named those reserved by name; loose reservations tie any.
 	here, named := map[int]bool{}, map[int]bool{}
-	var pins []pin
+	var reservations []reservation
 	tied := func() (n int64) {
-		for _, p := range pins {
+		for _, p := range reservations {
 			n += p.n
 		}
 		return n
 	}
-	// mayGo says whether a unit may leave without a pin.
+	// mayGo says whether a unit may leave without a reservation.
 	mayGo := func(u int) bool { return here[u] && !named[u] && int64(len(here)) > tied() }
 	move := func(u int, from, to int32, by *int64) error {
-		return h.Post(ledger.Move{Item: world.Spot, Serial: &units[u], Quantity: one, From: from, To: to, Pin: by})
+		return h.Post(ledger.Move{Item: world.Spot, Serial: &units[u], Quantity: one, From: from, To: to, Reservation: by})
 	}
 	for step := range 400 {
 		u := r.IntN(len(units))
 		switch r.IntN(5) {
 		case 0:
-			err := move(u, world.SupplierPlace, bin, nil)
+			err := move(u, world.SupplierLocation, bin, nil)
 			if (err == nil) == here[u] {
 				t.Fatalf("step %d: unit %d comes, and is here: %v (%v)", step, u, here[u], err)
 			}
 			here[u] = true
 		case 1:
-			err := move(u, bin, world.CustomerPlace, nil)
+			err := move(u, bin, world.CustomerLocation, nil)
 			if (err == nil) != mayGo(u) {
 				t.Fatalf("step %d: unit %d leaves with %v; %d here, %d tied, named %v", step, u, err, len(here), tied(), named[u])
 			}
@@ -139,7 +139,7 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 				delete(here, u)
 			}
 		case 2:
-			n, stock, can := int64(1+r.IntN(3)), ledger.Stock{Place: bin, Item: world.Spot}, false
+			n, stock, can := int64(1+r.IntN(3)), ledger.Stock{Location: bin, Item: world.Spot}, false
 			byName := r.IntN(3) == 0
 			if byName {
 				n, stock.Serial = 1, &units[u]
@@ -148,41 +148,41 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 				can = int64(len(here))-tied() >= n
 			}
 			id, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-				return ledger.Pin(ctx, tx, stock, 1, decimal.NewFromInt(n))
+				return ledger.Reserve(ctx, tx, stock, 1, decimal.NewFromInt(n))
 			})
 			if (err == nil) != can {
-				t.Fatalf("step %d: pinning %d (by name: %v) with %v; %d here, %d tied", step, n, byName, err, len(here), tied())
+				t.Fatalf("step %d: reserving %d (by name: %v) with %v; %d here, %d tied", step, n, byName, err, len(here), tied())
 			}
 			if err == nil {
-				p := pin{id, n, -1}
+				p := reservation{id, n, -1}
 				if byName {
 					p.unit, named[u] = u, true
 				}
-				pins = append(pins, p)
+				reservations = append(reservations, p)
 			}
 		case 3:
-			if len(pins) == 0 {
+			if len(reservations) == 0 {
 				continue
 			}
-			i := r.IntN(len(pins))
+			i := r.IntN(len(reservations))
 			if _, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
-				return true, ledger.Unpin(ctx, tx, pins[i].id)
+				return true, ledger.Unreserve(ctx, tx, reservations[i].id)
 			}); err != nil {
 				t.Fatal(err)
 			}
-			delete(named, pins[i].unit)
-			pins = append(pins[:i], pins[i+1:]...)
+			delete(named, reservations[i].unit)
+			reservations = append(reservations[:i], reservations[i+1:]...)
 		case 4:
-			// A unit is taken by a pin: any one by a pin on a number, its own by name.
-			if len(pins) == 0 {
+			// A unit is taken by a reservation: any one by a reservation on a number, its own by name.
+			if len(reservations) == 0 {
 				continue
 			}
-			i := r.IntN(len(pins))
-			p := &pins[i]
+			i := r.IntN(len(reservations))
+			p := &reservations[i]
 			may := here[u] && (p.unit == u || p.unit < 0 && !named[u] || p.unit >= 0 && mayGo(u))
-			err := move(u, bin, world.CustomerPlace, &p.id)
+			err := move(u, bin, world.CustomerLocation, &p.id)
 			if (err == nil) != may {
-				t.Fatalf("step %d: unit %d is taken by a pin on %d with %v; named %v", step, u, p.unit, err, named[u])
+				t.Fatalf("step %d: unit %d is taken by a reservation on %d with %v; named %v", step, u, p.unit, err, named[u])
 			}
 			if err != nil {
 				if refusal.From(err) == nil {
@@ -194,26 +194,26 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 			if p.unit < 0 || p.unit == u {
 				delete(named, u)
 				if p.n--; p.n == 0 {
-					pins = append(pins[:i], pins[i+1:]...)
+					reservations = append(reservations[:i], reservations[i+1:]...)
 				}
 			}
 		}
 		var have, bound int64
-		if err := h.Owner.QueryRow(`SELECT coalesce(sum(quantity), 0)::bigint, coalesce(sum(pinned), 0)::bigint FROM balances WHERE place_id = $1`, bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != tied() {
+		if err := h.Owner.QueryRow(`SELECT coalesce(sum(quantity), 0)::bigint, coalesce(sum(reserved), 0)::bigint FROM balances WHERE location_id = $1`, bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != tied() {
 			t.Fatalf("step %d: %d lie there and %d are tied, the model has %d and %d (%v)", step, have, bound, len(here), tied(), err)
 		}
 	}
 	h.Whole(t)
 }
 
-// TestAUnitPinnedByNameGoesByItsOwnPinAlone ties one of two units by its name and one of
-// any by number: the second pin takes the other unit, and never the named one.
-func TestAUnitPinnedByNameGoesByItsOwnPinAlone(t *testing.T) {
+// TestAUnitReservedByNameGoesByItsOwnPinAlone wanted one of two units by its name and one of
+// any by number: the second reservation takes the other unit, and never the named one.
+func TestAUnitReservedByNameGoesByItsOwnPinAlone(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
 	bin := h.Bin(t, "A-01-1-A")
 	h.StockUnits(t, world.Spot, bin, "N-1", "N-2")
-	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT place_id FROM parties WHERE id = 2), 1, current_date, 'let go', 1, now(), '');
+	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), '');
 		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
 		t.Fatal(err)
 	}
@@ -226,7 +226,7 @@ func TestAUnitPinnedByNameGoesByItsOwnPinAlone(t *testing.T) {
 	}
 	tie := func(serial *int64) *int64 {
 		id, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-			return ledger.Pin(ctx, tx, ledger.Stock{Place: bin, Item: world.Spot, Serial: serial}, 1, one)
+			return ledger.Reserve(ctx, tx, ledger.Stock{Location: bin, Item: world.Spot, Serial: serial}, 1, one)
 		})
 		if err != nil {
 			t.Fatal(err)
@@ -234,10 +234,10 @@ func TestAUnitPinnedByNameGoesByItsOwnPinAlone(t *testing.T) {
 		return &id
 	}
 	named, any := tie(unit("N-1")), tie(nil)
-	take := func(code string, pin *int64) error {
-		return h.Post(ledger.Move{Item: world.Spot, Serial: unit(code), Quantity: one, From: bin, To: world.CustomerPlace, Pin: pin})
+	take := func(code string, reservation *int64) error {
+		return h.Post(ledger.Move{Item: world.Spot, Serial: unit(code), Quantity: one, From: bin, To: world.CustomerLocation, Reservation: reservation})
 	}
-	world.Refused(t, take("N-1", any), "pinned", "S-1")
+	world.Refused(t, take("N-1", any), "reserved", "S-1")
 	if err := take("N-2", any); err != nil {
 		t.Fatal(err)
 	}
@@ -245,8 +245,8 @@ func TestAUnitPinnedByNameGoesByItsOwnPinAlone(t *testing.T) {
 		t.Fatal(err)
 	}
 	var left int
-	if err := h.Owner.Get(&left, `SELECT (SELECT count(*) FROM pins) + (SELECT count(*) FROM balances WHERE pinned > 0)`); err != nil || left != 0 {
-		t.Fatalf("%d pins are left behind (%v)", left, err)
+	if err := h.Owner.Get(&left, `SELECT (SELECT count(*) FROM reservations) + (SELECT count(*) FROM balances WHERE reserved > 0)`); err != nil || left != 0 {
+		t.Fatalf("%d reservations are left behind (%v)", left, err)
 	}
 	h.Whole(t)
 }

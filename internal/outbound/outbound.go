@@ -72,7 +72,7 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 }
 
 // AddLine writes a further line: an item and how much of it in base units, or, without an
-// item, a text that says what is no stock.
+// item, a text that says a non-stock line.
 func AddLine(ctx context.Context, tx *command.Tx, order int64, item int32, text string, quantity decimal.Decimal) (id int64, err error) {
 	err = tx.GetContext(ctx, &id, `
 		INSERT INTO outbound_lines (order_id, line, item_id, text, quantity)
@@ -107,7 +107,7 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Order, err er
 		SELECT o.id, o.number, o.kind, o.site_id, o.recipient, o.address, o.destination_id, o.carrier, o.reference, o.state,
 		       coalesce(l.wanted, 0) AS wanted, coalesce(l.shipped, 0) AS shipped
 		  FROM outbound o LEFT JOIN LATERAL (
-		       SELECT sum(quantity - cancelled) AS wanted, sum(sent) AS shipped FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS l ON true
+		       SELECT sum(quantity - cancelled) AS wanted, sum(shipped) AS shipped FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS l ON true
 		 WHERE o.id = $1`, id)
 	return o, documents.Found(err, "order", fmt.Sprint(id))
 }

@@ -21,15 +21,15 @@ func Move(ctx context.Context, tx *command.Tx, order int64, from, to states.Outb
 }
 
 // Settle lets an order's state follow from its lines: it is over when nothing of them is
-// to be sent any more. The order is held.
+// to be shipped any more. The order is held.
 func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 	var o struct {
 		State         states.Outbound
 		Open, Shipped bool
 	}
 	err := tx.GetContext(ctx, &o, `
-		SELECT state, EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND sent + cancelled < quantity) AS open,
-		       EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND sent > 0) AS shipped
+		SELECT state, EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND shipped + cancelled < quantity) AS open,
+		       EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND shipped > 0) AS shipped
 		  FROM outbound_orders o WHERE id = $1`, order)
 	switch {
 	case err != nil:
@@ -37,7 +37,7 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 	case o.Open:
 		return nil
 	case o.Shipped:
-		return Move(ctx, tx, order, o.State, states.Sent)
+		return Move(ctx, tx, order, o.State, states.Shipped)
 	}
 	return Move(ctx, tx, order, o.State, states.Cancelled)
 }

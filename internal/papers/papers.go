@@ -1,4 +1,4 @@
-// Package papers makes what is printed: carton labels, packing slips and delivery
+// Package papers makes what is printed: carton labels, packing slips and shipment
 // notes, as PDF.
 package papers
 

@@ -37,7 +37,7 @@ const remembered = 5 * time.Second
 // A Service signs people on and off.
 type Service struct {
 	db *sqlx.DB
-	// hashing holds a place for each secret that is hashed at once: each takes 19 MiB.
+	// hashing holds a slot for each secret that is hashed at once: each takes 19 MiB.
 	hashing chan struct{}
 
 	mu   sync.Mutex

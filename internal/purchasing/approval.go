@@ -28,7 +28,7 @@ func (o Order) mayStand(p people.Person) error {
 	return refusal.New("approval_missing", "", "%s comes to %s, above %s: a lead has to approve it first.", o.Number, o.Value, o.ApproveAbove).Of(refusal.Conflict).With("value", o.Value).With("above", *o.ApproveAbove)
 }
 
-// approveAtOnce notes that the lead who places or changes an order approves it by that.
+// approveAtOnce notes that the lead who locations or changes an order approves it by that.
 func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
 	if !o.toApprove() {
 		return nil
@@ -53,6 +53,6 @@ func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 	if n, _ := result.RowsAffected(); n == 0 {
 		return Order{}, refusal.New("order_approved", "", "The order is approved already, or closed.").Of(refusal.Conflict)
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return readOrder(ctx, tx, id)
 }

@@ -16,18 +16,18 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Cover is what a line of a sales order lacks, and whom it would be bought from.
+// Cover is what a line of a sales order short, and whom it would be bought from.
 type Cover struct {
 	LineID     int64           `db:"line_id" json:"line_id"`
 	Line       int             `db:"line" json:"line"`
 	ItemID     int32           `db:"item_id" json:"item_id"`
 	SKU        string          `db:"sku" json:"sku"`
 	Bought     bool            `db:"bought" json:"bought"`
-	Wanted     decimal.Decimal `db:"wanted" json:"wanted" doc:"What it still wants and is not pinned to it"`
+	Wanted     decimal.Decimal `db:"wanted" json:"wanted" doc:"What it still wants and is not reserved for it"`
 	Free       decimal.Decimal `db:"-" json:"free" doc:"What is free when all orders have what they want"`
 	OnOrder    decimal.Decimal `db:"on_order" json:"on_order" doc:"Ordered for this very line"`
 	Others     decimal.Decimal `db:"others" json:"others" doc:"Ordered for other lines of other orders"`
-	Lacks      decimal.Decimal `db:"-" json:"lacks"`
+	Short      decimal.Decimal `db:"-" json:"short"`
 	SupplierID int32           `db:"supplier_id" json:"supplier_id" doc:"Of whom it was bought last; 0 when it never was"`
 	Supplier   string          `db:"supplier" json:"supplier"`
 	Price      decimal.Decimal `db:"price" json:"price"`
@@ -40,7 +40,7 @@ type covering struct {
 	lines    []Cover
 }
 
-// readCover reckons what an order lacks, line by line.
+// readCover calculates what an order short, line by line.
 func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (covering, error) {
 	var c covering
 	var o struct {
@@ -52,14 +52,14 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	if err := sqlx.GetContext(ctx, q, &o, `SELECT number, state, site_id, wanted_on FROM outbound_orders WHERE id = $1`, order); err != nil {
 		return c, documents.Found(err, "order", fmt.Sprint(order))
 	}
-	if o.State != states.Held && o.State != states.LetGo {
-		return c, refusal.New("order_not_open", "", "%s is %s. Only orders that are held or let go lack anything.", o.Number, o.State).Of(refusal.Conflict)
+	if o.State != states.OnHold && o.State != states.Released {
+		return c, refusal.New("order_not_open", "", "%s is %s. Only an order that is on hold or released can be short.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	c.site, c.number, c.wantedOn = o.Site, o.Number, o.Wanted
 	err := sqlx.SelectContext(ctx, q, &c.lines, `
 		WITH coming AS (SELECT c.covers, c.item_id, sum(greatest(c.quantity - c.received, 0)) AS q FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id
-		                 WHERE c.covers IS NOT NULL AND NOT c.closed AND b.state IN ('draft', 'placed', 'part in') AND b.site_id = $2 GROUP BY 1, 2)
-		SELECT l.id AS line_id, l.line, i.id AS item_id, i.sku, i.bought, l.due - coalesce((SELECT sum(quantity) FROM pins WHERE line_id = l.id), 0) AS wanted,
+		                 WHERE c.covers IS NOT NULL AND NOT c.closed AND b.state IN ('draft', 'placed', 'partly_received') AND b.site_id = $2 GROUP BY 1, 2)
+		SELECT l.id AS line_id, l.line, i.id AS item_id, i.sku, i.bought, l.due - coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS wanted,
 		       coalesce((SELECT q FROM coming WHERE covers = l.id), 0) AS on_order, coalesce((SELECT sum(q) FROM coming WHERE item_id = i.id AND covers <> l.id), 0) AS others,
 		       coalesce(s.supplier_id, 0) AS supplier_id, coalesce(s.name, '') AS supplier, coalesce(s.price, i.cost) AS price
 		  FROM outbound_lines l JOIN items i ON i.id = l.item_id
@@ -69,7 +69,7 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 		                      WHERE x.item_id = i.id ORDER BY x.id DESC LIMIT 1) AS s ON true
 		 WHERE l.order_id = $1 AND l.due > 0 ORDER BY l.line`, order, o.Site)
 	if err != nil {
-		return c, fmt.Errorf("reading what an order lacks: %w", err)
+		return c, fmt.Errorf("reading what an order is short of: %w", err)
 	}
 	items := make([]int32, len(c.lines))
 	for i, l := range c.lines {
@@ -84,17 +84,17 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	for i := range c.lines {
 		l := &c.lines[i]
 		l.Free = figures[l.ItemID].Free
-		l.Lacks = decimal.Max(projection.Shortfall{Wanted: l.Wanted, Free: l.Free, OnOrder: l.OnOrder, Others: l.Others.Add(claimed[l.ItemID])}.Lacks(), decimal.Zero)
-		claimed[l.ItemID] = claimed[l.ItemID].Add(l.Lacks)
+		l.Short = decimal.Max(projection.Shortfall{Wanted: l.Wanted, Free: l.Free, OnOrder: l.OnOrder, Others: l.Others.Add(claimed[l.ItemID])}.Short(), decimal.Zero)
+		claimed[l.ItemID] = claimed[l.ItemID].Add(l.Short)
 	}
 	return c, nil
 }
 
-// CoverOrder buys in exactly what a sales order lacks: a draft for each supplier, whose
-// lines are tied to the lines they cover. What comes on them is pinned by itself.
+// CoverOrder buys in exactly what a sales order short: a draft for each supplier, whose
+// lines are reserved for the lines they cover. What comes on them is reserved on its own.
 func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, error) {
 	// Two people who cover one order do it one after another.
-	if err := documents.Change(ctx, tx, documents.OutboundOrder, order, 0, "covered what it lacks"); err != nil {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, order, 0, "covered its shortages"); err != nil {
 		return nil, err
 	}
 	c, err := readCover(ctx, tx, order)
@@ -110,22 +110,22 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 	by := map[int32]*NewOrder{}
 	for _, l := range c.lines {
 		switch {
-		case !l.Lacks.IsPositive():
+		case !l.Short.IsPositive():
 			continue
 		case !l.Bought:
-			return nil, refusal.New("item_not_bought", "", "%s of %s are lacking, and it is not an item that is bought. Change that in the catalog first.", l.Lacks, l.SKU)
+			return nil, refusal.New("item_not_bought", "", "%s of %s are short, and it is not an item that is bought. Change that in the catalog first.", l.Short, l.SKU)
 		case l.SupplierID == 0:
-			return nil, refusal.New("supplier_unknown", "", "%s of %s are lacking, and nobody has supplied it yet. Order it by hand once.", l.Lacks, l.SKU)
+			return nil, refusal.New("supplier_unknown", "", "%s of %s are short, and nobody has supplied it yet. Order it by hand once.", l.Short, l.SKU)
 		}
 		if by[l.SupplierID] == nil {
 			suppliers = append(suppliers, l.SupplierID)
 			by[l.SupplierID] = &NewOrder{SupplierID: l.SupplierID, SiteID: c.site, Note: "For " + c.number, OrderTerms: OrderTerms{ExpectedOn: day}}
 		}
 		line := l.LineID
-		by[l.SupplierID].Lines = append(by[l.SupplierID].Lines, NewLine{ItemID: l.ItemID, Quantity: l.Lacks.String(), Price: l.Price.String(), NeededOn: day, covers: &line})
+		by[l.SupplierID].Lines = append(by[l.SupplierID].Lines, NewLine{ItemID: l.ItemID, Quantity: l.Short.String(), Price: l.Price.String(), NeededOn: day, covers: &line})
 	}
 	if len(suppliers) == 0 {
-		return nil, refusal.New("nothing_lacks", "", "%s lacks nothing that is not free, pinned to it or on order for it.", c.number).Of(refusal.Conflict)
+		return nil, refusal.New("nothing_short", "", "%s is short of nothing: all is free, reserved for it or on order for it.", c.number).Of(refusal.Conflict)
 	}
 	out := []Order{}
 	for _, s := range suppliers {
@@ -135,6 +135,6 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 		}
 		out = append(out, o)
 	}
-	tx.Touch("orders")
+	tx.Notify("orders")
 	return out, nil
 }

@@ -34,14 +34,16 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	var item catalog.Item
 	if l.ItemID != 0 {
 		var err error
-		if item, err = catalog.ItemByID(ctx, tx, l.ItemID); err != nil {
-			return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		item, err = catalog.ItemByID(ctx, tx, l.ItemID)
+		unknown := refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		if err := documents.FoundOr(err, unknown); err != nil {
+			return err
 		}
 		if err := mayBuy(ctx, tx, field, item, site); err != nil {
 			return err
 		}
 	} else if strings.TrimSpace(l.Text) == "" {
-		return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as carriage.", i+1)
+		return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
 	}
 	quantity, err := item.Count(field, l.PackID, l.Quantity)
 	if err != nil {
@@ -74,23 +76,23 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, item catalog.Item
 func changeLine(ctx context.Context, tx *command.Tx, order int64, i int, item catalog.Item, l NewLine, quantity, price decimal.Decimal, needed *time.Time) error {
 	field := fmt.Sprintf("lines[%d]", i)
 	var was struct {
-		Item             int32 `db:"item_id"`
-		Received, Billed decimal.Decimal
-		SKU              string
+		Item               int32 `db:"item_id"`
+		Received, Invoiced decimal.Decimal
+		SKU                string
 	}
 	err := tx.GetContext(ctx, &was, `
-		SELECT coalesce(l.item_id, 0) AS item_id, l.received, x.billed, coalesce(i.sku, l.text) AS sku
+		SELECT coalesce(l.item_id, 0) AS item_id, l.received, x.invoiced, coalesce(i.sku, l.text) AS sku
 		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id LEFT JOIN items i ON i.id = l.item_id
 		 WHERE l.id = $1 AND l.order_id = $2`, l.ID, order)
-	least := decimal.Max(was.Received, was.Billed)
+	least := decimal.Max(was.Received, was.Invoiced)
 	switch {
 	case err != nil:
 		return refusal.New("line_unknown", field+".id", "That line is not on this order.")
 	case was.Item != item.ID:
 		return refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Remove line %d and write another.", i+1)
 	case quantity.LessThan(least):
-		return refusal.New("below_received", field+".quantity", "%s of %s came already, and %s are billed: the line cannot be for %s.",
-			was.Received, was.SKU, was.Billed, quantity).With("least", least)
+		return refusal.New("below_received", field+".quantity", "%s of %s came already, and %s are invoiced: the line cannot be for %s.",
+			was.Received, was.SKU, was.Invoiced, quantity).With("least", least)
 	}
 	if err := inbound.ChangeLine(ctx, tx, l.ID, l.Text, l.PackID, quantity); err != nil {
 		return err
@@ -147,14 +149,14 @@ func (o Order) removeLine(ctx context.Context, tx *command.Tx, field string, id 
 	if l.ID == 0 {
 		return refusal.New("line_unknown", field, "That line is not on this order.")
 	}
-	if l.Received.IsPositive() || l.Billed.IsPositive() || l.Closed {
-		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: %s came on it, and %s are billed.", l.Number, l.SKU, l.Received, l.Billed).Of(refusal.Conflict)
+	if l.Received.IsPositive() || l.Invoiced.IsPositive() || l.Closed {
+		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: %s came on it, and %s are invoiced.", l.Number, l.SKU, l.Received, l.Invoiced).Of(refusal.Conflict)
 	}
-	var booked bool
-	if err := tx.GetContext(ctx, &booked, `SELECT EXISTS (SELECT FROM bookings WHERE line_id = $1)`, l.ID); err != nil {
-		return fmt.Errorf("reading bookings: %w", err)
+	var received bool
+	if err := tx.GetContext(ctx, &received, `SELECT EXISTS (SELECT FROM receipts WHERE line_id = $1)`, l.ID); err != nil {
+		return fmt.Errorf("reading receipts: %w", err)
 	}
-	if booked {
+	if received {
 		return refusal.New("line_stands", field, "Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the order instead.", l.Number, l.SKU).Of(refusal.Conflict)
 	}
 	return inbound.RemoveLine(ctx, tx, l.ID)

@@ -30,7 +30,7 @@ func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Purchase orders of a list, by the day they are expected", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32  `query:"site"`
-			List string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
+			List string `query:"list" enum:"open,asked,approve,late,today,week,partly_received,waiting,uninvoiced,all" default:"open"`
 			OrderFilter
 			After string `query:"after" maxLength:"60"`
 			Limit int    `query:"limit" default:"100" minimum:"1" maximum:"200"`
@@ -44,7 +44,7 @@ func Register(r *web.Router) {
 	web.Download(r, "/purchase-orders/export", "export-purchase-orders", "A list of purchase orders as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, in *struct {
 			Site int32  `query:"site"`
-			List string `query:"list" enum:"open,asked,approve,late,today,week,part in,waiting,unbilled,all" default:"open"`
+			List string `query:"list" enum:"open,asked,approve,late,today,week,partly_received,waiting,uninvoiced,all" default:"open"`
 			OrderFilter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
@@ -62,14 +62,14 @@ func Register(r *web.Router) {
 // registerNeeds adds what is to be bought: for an order, or at its reorder point.
 func registerNeeds(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/sales-orders/{id}/cover", "read-cover", "What an order lacks, and of whom it would be bought", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-orders/{id}/cover", "read-cover", "What an order is short of, and of whom it would be bought", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Cover, error) {
 			c, err := readCover(ctx, db, in.ID)
 			return append([]Cover{}, c.lines...), err
 		})
-	web.Command(r, "/sales-orders/{id}/cover", "cover-order", "Buy in exactly what an order lacks: drafts of purchase orders, tied to it", web.Office,
+	web.Command(r, "/sales-orders/{id}/cover", "cover-order", "Buy in exactly what an order is short of: drafts of purchase orders, reserved for it", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Order, error) {
@@ -95,7 +95,7 @@ func registerOrders(r *web.Router) {
 		})
 	web.Command(r, "/purchase-requests", "request-purchase", "Ask for something to be bought", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
-			in.Body.BegunAs, in.Body.Place = "request", false
+			in.Body.BegunAs, in.Body.Send = "request", false
 			return CreateOrder(ctx, tx, in.Body)
 		})
 	web.Command(r, "/purchase-orders/{id}/amend", "amend-purchase-order", "Change an open order's terms and lines", web.Inbound,
@@ -119,7 +119,7 @@ func registerOrders(r *web.Router) {
 		o, pdf, err := orderPaper(ctx, db, in.ID)
 		return o.Number, pdf, err
 	})
-	web.Command(r, "/purchase-orders/{id}/place", "place-purchase-order", "Place a draft with its supplier", web.Inbound,
+	web.Command(r, "/purchase-orders/{id}/send-to-supplier", "send-to-supplier", "Send a draft to its supplier", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return PlaceOrder(ctx, tx, in.ID, in.Body.Version)
 		})
@@ -129,7 +129,7 @@ func registerOrders(r *web.Router) {
 		})
 }
 
-// registerPapers adds an order's note and the suppliers' bills for it.
+// registerPapers adds an order's note and the suppliers' invoices for it.
 func registerPapers(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/note", "annotate-purchase-order", "Write the order's note", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -141,11 +141,11 @@ func registerPapers(r *web.Router) {
 		}) (Order, error) {
 			return Annotate(ctx, tx, in.ID, in.Body.Version, in.Body.Note)
 		})
-	web.Command(r, "/purchase-orders/{id}/bills", "enter-bill", "Enter a supplier's bill, matched with what was ordered and what came", web.Office,
+	web.Command(r, "/purchase-orders/{id}/invoices", "enter-invoice", "Enter a supplier's invoice, matched with what was ordered and what came", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
-			Body NewBill
+			Body NewSupplierInvoice
 		}) (Order, error) {
-			return EnterBill(ctx, tx, in.ID, in.Body)
+			return EnterSupplierInvoice(ctx, tx, in.ID, in.Body)
 		})
 }

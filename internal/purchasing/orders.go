@@ -28,10 +28,16 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	}
 	var supplier struct {
 		Kind, Carrier, Terms string
-		Place                int32 `db:"place_id"`
+		Location             int32 `db:"location_id"`
 	}
-	if err := tx.GetContext(ctx, &supplier, `SELECT kind, carrier, terms, place_id FROM parties WHERE id = $1`, in.SupplierID); err != nil || supplier.Kind != "supplier" {
-		return Order{}, refusal.New("supplier_unknown", "supplier_id", "Choose a supplier for the order.")
+	err := tx.GetContext(ctx, &supplier, `
+		SELECT kind, carrier, terms, location_id FROM parties WHERE id = $1`, in.SupplierID)
+	unknown := refusal.New("supplier_unknown", "supplier_id", "Choose a supplier for the order.")
+	if err := documents.FoundOr(err, unknown); err != nil {
+		return Order{}, err
+	}
+	if supplier.Kind != "supplier" {
+		return Order{}, unknown
 	}
 	if in.Carrier == "" {
 		in.Carrier = supplier.Carrier
@@ -50,7 +56,7 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 		}
 		until = &day
 	}
-	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.Purchase, SiteID: in.SiteID, PartyID: in.SupplierID, SourceID: supplier.Place,
+	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.Purchase, SiteID: in.SiteID, PartyID: in.SupplierID, SourceID: supplier.Location,
 		State: states.Draft, Note: in.Note, Change: "wrote it"})
 	if err != nil {
 		return Order{}, err
@@ -75,8 +81,8 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if err := o.keepLanded(ctx, tx); err != nil {
 		return o, err
 	}
-	tx.Touch(topics...)
-	if in.Place {
+	tx.Notify(topics...)
+	if in.Send {
 		return PlaceOrder(ctx, tx, id, 0)
 	}
 	return o, nil
@@ -94,7 +100,7 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 			return err
 		}
 		if !freight.Equal(freight.Truncate(2)) {
-			return refusal.New("price_malformed", "freight", "%s has more than two decimals. Carriage is in whole hundredths.", freight)
+			return refusal.New("price_malformed", "freight", "%s has more than two decimals. Freight is in whole hundredths.", freight)
 		}
 	}
 	by := t.FreightBy
@@ -123,8 +129,8 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err != nil {
 		return before, err
 	}
-	if before.State == states.Closed || before.State == states.AllIn {
-		return before, refusal.New("order_closed", "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, before.State).Of(refusal.Conflict)
+	if before.State == states.Closed || before.State == states.Received {
+		return before, refusal.New("order_closed", "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, states.Label(before.State)).Of(refusal.Conflict)
 	}
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return before, err
@@ -142,7 +148,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err := after.settle(ctx, tx, before); err != nil {
 		return after, err
 	}
-	tx.Touch(ledger.Topics(topics...)...)
+	tx.Notify(ledger.Topics(topics...)...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -179,7 +185,7 @@ func (o Order) settle(ctx context.Context, tx *command.Tx, before Order) error {
 	return inbound.Settle(ctx, tx, o.ID)
 }
 
-// PlaceOrder places a draft with its supplier. A quote whose prices have run out, and
+// PlaceOrder locations a draft with its supplier. A quote whose prices have run out, and
 // what a lead has not approved, is refused.
 func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "placed it"); err != nil {
@@ -200,13 +206,13 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	if err := o.mayStand(tx.Person); err != nil {
 		return o, err
 	}
-	if err := inbound.Place(ctx, tx, id); err != nil {
+	if err := inbound.Location(ctx, tx, id); err != nil {
 		return o, err
 	}
 	if err := o.approveAtOnce(ctx, tx); err != nil {
 		return o, err
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -229,7 +235,7 @@ func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	if err := inbound.Close(ctx, tx, id); err != nil {
 		return o, err
 	}
-	tx.Touch(ledger.Topics(topics...)...)
+	tx.Notify(ledger.Topics(topics...)...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -241,11 +247,11 @@ func Annotate(ctx context.Context, tx *command.Tx, id int64, version int32, note
 	if _, err := tx.ExecContext(ctx, `UPDATE inbound_orders SET note = $2 WHERE id = $1`, id, note); err != nil {
 		return Order{}, fmt.Errorf("writing a note: %w", err)
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return readOrder(ctx, tx, id)
 }
 
-// ReleaseOrder lets goods go into stock that wait for the rest of their order, without
+// ReleaseOrder releases goods into stock that wait for the rest of their order, without
 // the rest.
 func ReleaseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	if err := inbound.Hold(ctx, tx, id); err != nil {
@@ -261,7 +267,7 @@ func ReleaseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) 
 	if len(waiting) == 0 {
 		return Order{}, refusal.New("nothing_waits", "", "Nothing waits for the rest of this order.").Of(refusal.Conflict)
 	}
-	if err := inbound.Release(ctx, tx, id, "let go without the rest"); err != nil {
+	if err := inbound.Release(ctx, tx, id, "released without the rest"); err != nil {
 		return Order{}, err
 	}
 	return readOrder(ctx, tx, id)

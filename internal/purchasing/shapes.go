@@ -31,15 +31,15 @@ type Order struct {
 	ApproveAbove *decimal.Decimal `db:"approve_above" json:"approve_above"`
 	ApprovedBy   string           `db:"approved_by" json:"approved_by"`
 	Email        string           `db:"email" json:"email" doc:"Where the supplier gets mail"`
-	State        states.Inbound   `db:"state" json:"state" enum:"draft,placed,part in,all in,closed"`
+	State        states.Inbound   `db:"state" json:"state" enum:"draft,placed,partly_received,received,closed"`
 	Late         bool             `db:"late" json:"late"`
 	Note         string           `db:"note" json:"note"`
 	LineCount    int              `db:"line_count" json:"line_count"`
-	// PricePct is by how many per cent a bill may be above the prices.
+	// PricePct is by how many per cent an invoice may be above the prices.
 	PricePct decimal.Decimal `db:"price_pct" json:"price_pct"`
 	Version  int32           `db:"version" json:"version"`
 	Lines    []Line          `db:"-" json:"lines"`
-	Bills    []Bill          `db:"-" json:"bills"`
+	Invoices []Invoice       `db:"-" json:"invoices"`
 }
 
 // OrderFilter narrows a list of orders.
@@ -60,30 +60,30 @@ type Line struct {
 	inbound.Line
 	NeededOn *string         `json:"needed_on"`
 	Price    decimal.Decimal `json:"price"`
-	Billed   decimal.Decimal `json:"billed"`
-	// Freight is what it bears of the carriage; Landed is the price of a base unit with
+	Invoiced decimal.Decimal `json:"invoiced"`
+	// Freight is what it bears of the freight; Landed is the price of a base unit with
 	// it.
 	Freight receiving.Freight `json:"freight"`
 	Landed  decimal.Decimal   `json:"landed"`
 }
 
-// A Bill is what a supplier asks to be paid for an order.
-type Bill struct {
-	Number   string          `db:"number" json:"number"`
-	BilledOn string          `db:"billed_on" json:"billed_on"`
-	Person   string          `db:"person" json:"person"`
-	Amount   decimal.Decimal `db:"amount" json:"amount"`
+// A Invoice is what a supplier asks to be paid for an order.
+type Invoice struct {
+	Number     string          `db:"number" json:"number"`
+	InvoicedOn string          `db:"invoiced_on" json:"invoiced_on"`
+	Person     string          `db:"person" json:"person"`
+	Amount     decimal.Decimal `db:"amount" json:"amount"`
 }
 
-// NewBill is a bill as it is entered.
-type NewBill struct {
-	Number   string        `json:"number" maxLength:"60"`
-	BilledOn string        `json:"billed_on" doc:"YYYY-MM-DD"`
-	Lines    []NewBillLine `json:"lines" maxItems:"500"`
+// NewSupplierInvoice is an invoice as it is entered.
+type NewSupplierInvoice struct {
+	Number     string                   `json:"number" maxLength:"60"`
+	InvoicedOn string                   `json:"invoiced_on" doc:"YYYY-MM-DD"`
+	Lines      []NewSupplierInvoiceLine `json:"lines" maxItems:"500"`
 }
 
-// NewBillLine is what a bill asks for one purchase line, in base units.
-type NewBillLine struct {
+// NewSupplierInvoiceLine is what an invoice asks for one purchase line, in base units.
+type NewSupplierInvoiceLine struct {
 	LineID   int64  `json:"line_id"`
 	Quantity string `json:"quantity" maxLength:"40"`
 	Price    string `json:"price" maxLength:"40"`
@@ -110,11 +110,11 @@ type NewOrder struct {
 	BegunAs    string    `json:"began_as,omitempty" enum:"order,request,quote" doc:"An order without"`
 	Quote      string    `json:"quote,omitempty" maxLength:"60"`
 	QuoteUntil string    `json:"quote_until,omitempty" doc:"The last day the supplier's prices stand"`
-	Place      bool      `json:"place,omitempty" doc:"Place it at once"`
+	Send       bool      `json:"send,omitempty" doc:"Send it to the supplier at once"`
 	Lines      []NewLine `json:"lines" maxItems:"500"`
 }
 
-// NewLine is a line as it is entered. Without an item it is no stock, such as carriage,
+// NewLine is a line as it is entered. Without an item it is no stock, such as freight,
 // and its text says what it is.
 type NewLine struct {
 	ID       int64  `json:"id,omitempty" doc:"The line that is changed; a new one without"`
@@ -142,6 +142,6 @@ type OrderTerms struct {
 	ExpectedOn string `json:"expected_on" doc:"YYYY-MM-DD"`
 	Carrier    string `json:"carrier,omitempty" maxLength:"80" doc:"The supplier's usual one without"`
 	Terms      string `json:"terms,omitempty" maxLength:"200" doc:"The supplier's usual ones without"`
-	Freight    string `json:"freight,omitempty" maxLength:"20" doc:"What carriage costs in all"`
+	Freight    string `json:"freight,omitempty" maxLength:"20" doc:"What freight costs in all"`
 	FreightBy  string `json:"freight_by,omitempty" enum:"value,weight" doc:"What it is spread over the lines by; value without"`
 }

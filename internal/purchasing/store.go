@@ -20,7 +20,7 @@ const orderColumns = `
 	       po.began_as, po.quote, to_char(po.quote_until, 'YYYY-MM-DD') AS quote_until, o.carrier, po.terms, po.freight, po.freight_by,
 	       po.freight + v.goods AS value,
 	       s.approve_above, coalesce(a.name, '') AS approved_by,
-	       o.state, o.note, o.version, p.price_pct, (o.expected_on < current_date AND o.state IN ('placed', 'part in')) AS late,
+	       o.state, o.note, o.version, p.price_pct, (o.expected_on < current_date AND o.state IN ('placed', 'partly_received')) AS late,
 	       v.line_count
 	  FROM inbound_orders o JOIN purchase_orders po ON po.order_id = o.id JOIN parties p ON p.id = po.supplier_id
 	  JOIN sites s ON s.id = o.site_id LEFT JOIN people a ON a.id = po.approved_by
@@ -29,15 +29,15 @@ const orderColumns = `
 
 // lists are the orders people live by: what each holds, beside the site.
 var lists = map[string]string{
-	"open":     `o.state IN ('draft', 'placed', 'part in')`,
-	"asked":    `o.state = 'draft' AND po.began_as <> 'order'`,
-	"approve":  `o.state = 'draft' AND po.approved_by IS NULL AND s.approve_above IS NOT NULL AND po.freight + v.goods > s.approve_above`,
-	"late":     `o.state IN ('placed', 'part in') AND o.expected_on < current_date`,
-	"today":    `o.state IN ('placed', 'part in') AND o.expected_on = current_date`,
-	"week":     `o.state IN ('placed', 'part in') AND o.expected_on BETWEEN current_date AND current_date + 6`,
-	"part in":  `o.state = 'part in'`,
-	"unbilled": `o.state <> 'draft' AND EXISTS (SELECT FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id AND l.received > x.billed)`,
-	"waiting": `EXISTS (SELECT FROM bookings b JOIN inbound_lines l ON l.id = b.line_id JOIN moves m ON m.id = b.move_id
+	"open":            `o.state IN ('draft', 'placed', 'partly_received')`,
+	"asked":           `o.state = 'draft' AND po.began_as <> 'order'`,
+	"approve":         `o.state = 'draft' AND po.approved_by IS NULL AND s.approve_above IS NOT NULL AND po.freight + v.goods > s.approve_above`,
+	"late":            `o.state IN ('placed', 'partly_received') AND o.expected_on < current_date`,
+	"today":           `o.state IN ('placed', 'partly_received') AND o.expected_on = current_date`,
+	"week":            `o.state IN ('placed', 'partly_received') AND o.expected_on BETWEEN current_date AND current_date + 6`,
+	"partly_received": `o.state = 'partly_received'`,
+	"uninvoiced":      `o.state <> 'draft' AND EXISTS (SELECT FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id AND l.received > x.invoiced)`,
+	"waiting": `EXISTS (SELECT FROM receipts b JOIN inbound_lines l ON l.id = b.line_id JOIN moves m ON m.id = b.move_id
 	              WHERE l.order_id = o.id AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL)`,
 	"all": `true`,
 }
@@ -99,12 +99,12 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	if o.Lines, err = readLines(ctx, q, id); err != nil {
 		return o, err
 	}
-	o.Bills = []Bill{}
-	err = sqlx.SelectContext(ctx, q, &o.Bills, `
-		SELECT b.number, to_char(b.billed_on, 'YYYY-MM-DD') AS billed_on, pe.name AS person, (SELECT sum(quantity * price) FROM bill_lines WHERE bill_id = b.id) AS amount
-		  FROM bills b JOIN people pe ON pe.id = b.entered_by WHERE b.order_id = $1 ORDER BY b.id`, id)
+	o.Invoices = []Invoice{}
+	err = sqlx.SelectContext(ctx, q, &o.Invoices, `
+		SELECT b.number, to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, pe.name AS person, (SELECT sum(quantity * price) FROM supplier_invoice_lines WHERE invoice_id = b.id) AS amount
+		  FROM supplier_invoices b JOIN people pe ON pe.id = b.entered_by WHERE b.order_id = $1 ORDER BY b.id`, id)
 	if err != nil {
-		return o, fmt.Errorf("reading bills: %w", err)
+		return o, fmt.Errorf("reading invoices: %w", err)
 	}
 	return o, nil
 }
@@ -119,12 +119,12 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line,
 		LineID       int64   `db:"line_id"`
 		NeededOn     *string `db:"needed_on"`
 		Price        decimal.Decimal
-		Billed       decimal.Decimal
+		Invoiced     decimal.Decimal
 		OrderFreight decimal.Decimal `db:"freight"`
 		FreightBy    string          `db:"freight_by"`
 	}
 	err = sqlx.SelectContext(ctx, q, &costs, `
-		SELECT x.line_id, to_char(x.needed_on, 'YYYY-MM-DD') AS needed_on, x.price, x.billed, o.freight, o.freight_by
+		SELECT x.line_id, to_char(x.needed_on, 'YYYY-MM-DD') AS needed_on, x.price, x.invoiced, o.freight, o.freight_by
 		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id JOIN purchase_orders o ON o.order_id = l.order_id
 		 WHERE l.order_id = $1 ORDER BY l.line`, order)
 	if err != nil {
@@ -135,7 +135,7 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line,
 	var at []int
 	for i, l := range plain {
 		c := costs[i]
-		lines[i] = Line{Line: l, NeededOn: c.NeededOn, Price: c.Price, Billed: c.Billed}
+		lines[i] = Line{Line: l, NeededOn: c.NeededOn, Price: c.Price, Invoiced: c.Invoiced}
 		if l.Stock() {
 			costed, at = append(costed, receiving.Costed{Quantity: l.Quantity, Price: c.Price, WeightKg: l.WeightKg}), append(at, i)
 		}
@@ -151,7 +151,7 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line,
 }
 
 // keepLanded writes down what each line's goods cost as they come: their price with what
-// they bear of the carriage. It follows every change of prices, quantities or carriage.
+// they bear of the freight. It follows every change of prices, quantities or freight.
 func (o Order) keepLanded(ctx context.Context, tx *command.Tx) error {
 	var ids []int64
 	var landed []string

@@ -18,45 +18,45 @@ import (
 
 // A Unit is one piece that is known by its serial, where its last move left it.
 type Unit struct {
-	ID       int64  `db:"id"`
-	ItemID   int32  `db:"item_id"`
-	Code     string `db:"code"`
-	PlaceID  int32  `db:"place_id"`
-	Place    string `db:"place"`
-	Kind     string `db:"kind"`
-	Real     bool   `db:"real"`
-	Site     string `db:"site"`
-	CartonID *int64 `db:"carton_id"`
-	Carton   string `db:"carton"`
+	ID         int64  `db:"id"`
+	ItemID     int32  `db:"item_id"`
+	Code       string `db:"code"`
+	LocationID int32  `db:"location_id"`
+	Location   string `db:"location"`
+	Kind       string `db:"kind"`
+	Real       bool   `db:"real"`
+	Site       string `db:"site"`
+	CartonID   *int64 `db:"carton_id"`
+	Carton     string `db:"carton"`
 }
 
 // Where says in words where the unit is.
 func (u Unit) Where() string {
 	switch {
-	case u.PlaceID == 0:
+	case u.LocationID == 0:
 		return "nowhere yet"
 	case u.Kind == "customer" || u.Kind == "supplier":
-		return "with " + u.Place
+		return "with " + u.Location
 	case u.Carton != "":
 		return fmt.Sprintf("in carton …%s at %s", u.Carton[14:], u.at())
 	}
 	return "in " + u.at()
 }
 
-// at is its place, with the site where it has one.
+// at is its location, with the site where it has one.
 func (u Unit) at() string {
 	if u.Site == "" {
-		return u.Place
+		return u.Location
 	}
-	return u.Place + ", " + u.Site
+	return u.Location + ", " + u.Site
 }
 
 const columns = `
-	SELECT s.id, s.item_id, s.code, coalesce(p.id, 0) AS place_id, coalesce(party.name, p.code, '') AS place, coalesce(p.kind, '') AS kind, coalesce(p.real, false) AS real,
+	SELECT s.id, s.item_id, s.code, coalesce(p.id, 0) AS location_id, coalesce(party.name, p.code, '') AS location, coalesce(p.kind, '') AS kind, coalesce(p.real, false) AS real,
 	       coalesce(x.name, '') AS site, m.to_carton AS carton_id, coalesce(c.sscc, '') AS carton
 	  FROM serials s
-	  LEFT JOIN LATERAL (SELECT to_place, to_carton FROM moves WHERE serial_id = s.id ORDER BY id DESC LIMIT 1) AS m ON true
-	  LEFT JOIN places p ON p.id = m.to_place LEFT JOIN sites x ON x.id = p.site_id LEFT JOIN parties party ON party.place_id = p.id LEFT JOIN cartons c ON c.id = m.to_carton `
+	  LEFT JOIN LATERAL (SELECT to_location, to_carton FROM moves WHERE serial_id = s.id ORDER BY id DESC LIMIT 1) AS m ON true
+	  LEFT JOIN locations p ON p.id = m.to_location LEFT JOIN sites x ON x.id = p.site_id LEFT JOIN parties party ON party.location_id = p.id LEFT JOIN cartons c ON c.id = m.to_carton `
 
 // Find reads the units of an item that have these codes; those that were never heard
 // of are not among them.
@@ -95,7 +95,7 @@ func Ensure(ctx context.Context, tx *command.Tx, item int32, codes []string) (ma
 }
 
 // Absent refuses the first of these codes whose unit is in stock already and not at the
-// place that it is to come from, by name and place. Units that were here before and left
+// location that it is to come from, by name and location. Units that were here before and left
 // are returned, for the person to know.
 func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item int32, sku string, codes []string) (back []Unit, err error) {
 	if len(codes) == 0 {
@@ -108,10 +108,10 @@ func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item
 	for _, code := range codes {
 		u, known := found[code]
 		switch {
-		case !known || u.PlaceID == 0 || u.Real && u.PlaceID == from:
+		case !known || u.LocationID == 0 || u.Real && u.LocationID == from:
 		case u.Real:
 			return nil, refusal.New("serial_in_stock", field, "Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit aside and ask the lead.",
-				code, sku, u.Where()).Of(refusal.Conflict).With("serial", code).With("place", u.Place)
+				code, sku, u.Where()).Of(refusal.Conflict).With("serial", code).With("location", u.Location)
 		default:
 			back = append(back, u)
 		}
@@ -121,7 +121,7 @@ func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item
 
 // Spread makes one move for each unit out of a move of several, where the item is known
 // unit by unit from arrival on. Without codes all units there move, or nobody knows
-// which; a code whose unit is elsewhere is refused with its place. Moves of other items
+// which; a code whose unit is elsewhere is refused with its location. Moves of other items
 // stay as they are.
 func Spread(ctx context.Context, q sqlx.QueryerContext, field, tracking, sku string, move ledger.Move, codes []string) ([]ledger.Move, error) {
 	if tracking != receiving.Serial {
@@ -178,7 +178,7 @@ func elsewhere(ctx context.Context, q sqlx.QueryerContext, field string, item in
 }
 
 func stockOf(m ledger.Move) ledger.Stock {
-	return ledger.Stock{Place: m.From, Item: m.Item, Lot: m.Lot, Carton: m.FromBox}
+	return ledger.Stock{Location: m.From, Item: m.Item, Lot: m.Lot, Carton: m.FromBox}
 }
 
 func state(m ledger.Move) posting.Condition {
@@ -188,14 +188,14 @@ func state(m ledger.Move) posting.Condition {
 	return m.FromState
 }
 
-// At lists the units of an item at a place, in a carton or loose, by their codes.
+// At lists the units of an item at a location, in a carton or loose, by their codes.
 func At(ctx context.Context, q sqlx.QueryerContext, s ledger.Stock, condition posting.Condition) ([]Unit, error) {
 	var out []Unit
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT s.id, s.code FROM balances b JOIN serials s ON s.id = b.serial_id
-		 WHERE b.place_id = $1 AND b.item_id = $2 AND coalesce(b.carton_id, 0) = coalesce($3, 0) AND b.condition = $4 AND b.quantity > 0 ORDER BY s.code`, s.Place, s.Item, s.Carton, condition)
+		 WHERE b.location_id = $1 AND b.item_id = $2 AND coalesce(b.carton_id, 0) = coalesce($3, 0) AND b.condition = $4 AND b.quantity > 0 ORDER BY s.code`, s.Location, s.Item, s.Carton, condition)
 	if err != nil {
-		return nil, fmt.Errorf("reading the serials at a place: %w", err)
+		return nil, fmt.Errorf("reading the serials at a location: %w", err)
 	}
 	return out, nil
 }

@@ -5,9 +5,9 @@ package standin
 
 import (
 	"lanternrow/internal/connection"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/standin/carrier"
 	"lanternrow/internal/standin/host"
 	"lanternrow/internal/standin/mail"
@@ -20,7 +20,7 @@ func Outbox(runner *command.Runner) *connection.Worker {
 	return &connection.Worker{Runner: runner, Lines: map[connection.Channel]connection.Line{
 		connection.Mail:    {Port: mail.Host{DB: devices}},
 		connection.Host:    {Port: host.System{DB: devices}},
-		connection.Carrier: {Port: carrier.Desk{DB: devices}, Settle: deliveries.Settle},
+		connection.Carrier: {Port: carrier.Desk{DB: devices}, Settle: shipping.Settle},
 		connection.Printer: {Port: printer.Device{DB: devices}, Settle: labels.Settle},
 	}}
 }

@@ -22,7 +22,7 @@ export const router = createRouter({
     },
     { path: '/putaway', component: () => import('./stations/putaway/PutawayPage.vue'), meta: { title: 'Put away' } },
     {
-      path: '/stock/:kind(place|item|lot|serial)?/:id?',
+      path: '/stock/:kind(location|item|lot|serial)?/:id?',
       component: () => import('./stations/stock/StockPage.vue'),
       props: true,
       meta: { title: 'Stock' },
@@ -37,7 +37,11 @@ export const router = createRouter({
       component: () => import('./stations/orders/OrderListPage.vue'),
       meta: { title: 'Sales orders' },
     },
-    { path: '/orders/pins', component: () => import('./stations/orders/PinsPage.vue'), meta: { title: 'Pins' } },
+    {
+      path: '/orders/reservations',
+      component: () => import('./stations/orders/ReservationsPage.vue'),
+      meta: { title: 'Reservations' },
+    },
     {
       path: '/orders/:id?',
       component: () => import('./stations/orders/OrdersPage.vue'),
@@ -63,10 +67,10 @@ export const router = createRouter({
       meta: { title: 'Vehicles' },
     },
     {
-      path: '/dispatch/bills/:id?',
-      component: () => import('./stations/dispatch/BillsPage.vue'),
+      path: '/dispatch/invoices/:id?',
+      component: () => import('./stations/dispatch/InvoicesPage.vue'),
       props: true,
-      meta: { title: 'Bills' },
+      meta: { title: 'Invoices' },
     },
     {
       path: '/dispatch/:id?',
@@ -80,16 +84,16 @@ export const router = createRouter({
       meta: { title: 'Transfers' },
     },
     {
-      path: '/audit/:place?/:item?',
+      path: '/audit/:location?/:item?',
       component: () => import('./stations/audit/AuditPage.vue'),
       props: true,
       meta: { title: 'Audit' },
     },
     {
-      path: '/itself/:id?',
-      component: () => import('./itself/ItselfPage.vue'),
+      path: '/schedules/:id?',
+      component: () => import('./schedules/SchedulesPage.vue'),
       props: true,
-      meta: { title: 'By itself' },
+      meta: { title: 'Schedules' },
     },
     {
       path: '/:later(returns)',
@@ -98,7 +102,7 @@ export const router = createRouter({
       meta: { title: 'Not open yet' },
     },
     {
-      path: '/hand/:task(round|stow|walk|receive|load)?/:id?',
+      path: '/hand/:task(round|put-away|walk|receive|load)?/:id?',
       component: () => import('./hand/HandPage.vue'),
       props: true,
       meta: { title: 'In the hand', hand: true },

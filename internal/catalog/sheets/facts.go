@@ -14,7 +14,7 @@ type facts struct {
 	q    sqlx.QueryerContext
 	site int32
 	// holds is what lies in each bin of the site, by code in capitals; taken are the
-	// codes of its other places.
+	// codes of its other locations.
 	holds map[string]decimal.Decimal
 	taken map[string]string
 	zones map[string]bool
@@ -35,9 +35,9 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 		args  []any
 		keep  func(key, value string)
 	}{
-		{`SELECT upper(p.code) AS key, coalesce(sum(b.quantity), 0)::text AS value FROM places p LEFT JOIN balances b ON b.place_id = p.id WHERE p.site_id = $1 AND p.kind = 'bin' GROUP BY 1`,
+		{`SELECT upper(p.code) AS key, coalesce(sum(b.quantity), 0)::text AS value FROM locations p LEFT JOIN balances b ON b.location_id = p.id WHERE p.site_id = $1 AND p.kind = 'bin' GROUP BY 1`,
 			[]any{site}, func(k, v string) { f.holds[k] = decimal.RequireFromString(v) }},
-		{`SELECT upper(code) AS key, kind AS value FROM places WHERE site_id = $1 AND kind <> 'bin'`, []any{site}, func(k, v string) { f.taken[k] = v }},
+		{`SELECT upper(code) AS key, kind AS value FROM locations WHERE site_id = $1 AND kind <> 'bin'`, []any{site}, func(k, v string) { f.taken[k] = v }},
 		{`SELECT code AS key, '' AS value FROM zones WHERE site_id = $1`, []any{site}, func(k, _ string) { f.zones[k] = true }},
 		{`SELECT p.gtin AS key, i.sku AS value FROM packs p JOIN items i ON i.id = p.item_id WHERE p.gtin IS NOT NULL`, nil, func(k, v string) { f.gtins[k] = v }},
 		{`SELECT upper(code) AS key, kind AS value FROM parties`, nil, func(k, v string) { f.parties[k] = v }},
@@ -55,10 +55,10 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 	return f, nil
 }
 
-// stands is how many kinds of goods stand at a place of the site.
+// stands is how many kinds of goods stand at a location of the site.
 func (f *facts) stands(ctx context.Context, code string) (n int, err error) {
-	if err := sqlx.GetContext(ctx, f.q, &n, `SELECT count(*) FROM balances b JOIN places p ON p.id = b.place_id WHERE p.site_id = $1 AND p.code = $2`, f.site, code); err != nil {
-		return 0, fmt.Errorf("reading what stands at a place: %w", err)
+	if err := sqlx.GetContext(ctx, f.q, &n, `SELECT count(*) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.code = $2`, f.site, code); err != nil {
+		return 0, fmt.Errorf("reading what stands at a location: %w", err)
 	}
 	return n, nil
 }

@@ -40,11 +40,11 @@ var items = Sheet{
 		{Name: "sales_price", Label: "Sales price", Kind: "number", places: 4, open: true, Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and agreed prices stand with the customer."},
 		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in short and be closed as fine."},
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in over and be taken."},
-		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2, Help: "What share of a delivery is set aside until somebody has looked at it."},
-		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan, Choices: append([]string{noPlan}, sampling.Limits()...), Help: "A delivery waits in quarantine for a sample of it; the acceptable quality limit leads to its size and to how many may fail. It goes before the share."},
+		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2, Help: "What share of a shipment is set aside until somebody has looked at it."},
+		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan, Choices: append([]string{noPlan}, sampling.Limits()...), Help: "A shipment waits in quarantine for a sample of it; the acceptable quality limit leads to its size and to how many may fail. It goes before the share."},
 		{Name: "shelf_life", Label: "Shelf life, days", Kind: "count", Help: "How many days it keeps from when it is made. A lot that says more is looked at twice; one of our own gets its date by it."},
 		{Name: "life_in", Label: "Life on arrival, days", Kind: "count", Help: "How many days an expiring lot must have left when it comes in."},
-		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count", Help: "How many days an expiring lot must have left when it is sent."},
+		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count", Help: "How many days an expiring lot must have left when it is shipped."},
 		{Name: "home_bin", Label: "Home bin", Kind: "text", Help: "The bin at this site that it goes to first."},
 		{Name: "reorder_point", Label: "Reorder point", Kind: "number", places: 3, Help: "At this site: when free and on order together fall to this, more is suggested."},
 		{Name: "target", Label: "Target", Kind: "number", places: 3, Help: "At this site: how much a suggestion fills up to."},
@@ -59,7 +59,7 @@ var items = Sheet{
 		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost, trim_scale(i.sales_price)::text AS sales_price,
 		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in, i.shelf_life::text AS shelf_life, i.life_out::text AS life_out,
 		       h.code AS home_bin, trim_scale(coalesce(s.reorder_point, 0))::text AS reorder_point, trim_scale(coalesce(s.target, 0))::text AS target
-		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1 LEFT JOIN places h ON h.id = s.home_id ORDER BY i.sku`,
+		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1 LEFT JOIN locations h ON h.id = s.home_id ORDER BY i.sku`,
 	check: checkItem,
 	write: writeItem,
 }
@@ -304,7 +304,7 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 	}
 	_, err = tx.ExecContext(ctx, `
 		INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target, allowed)
-		VALUES ($1, $2, (SELECT id FROM places WHERE site_id = $2 AND upper(code) = $3 AND kind = 'bin'), $4, $5, $6)
+		VALUES ($1, $2, (SELECT id FROM locations WHERE site_id = $2 AND upper(code) = $3 AND kind = 'bin'), $4, $5, $6)
 		ON CONFLICT (item_id, site_id) DO UPDATE SET home_id = excluded.home_id, reorder_point = $4, target = $5, allowed = $6`,
 		id, site, row["home_bin"], row.number("reorder_point"), row.number("target"), row.flag("allowed"))
 	if err != nil {

@@ -25,15 +25,15 @@ func parties(kind, label string) Sheet {
 			Column{Name: "overdue", Label: "Overdue", Kind: "number", places: 2, Help: "What it owes beyond its time. An order of one that owes raises a question."},
 			Column{Name: "credit_limit", Label: "Credit limit", Kind: "number", places: 2, open: true, Help: "What it may owe at most; empty for any amount."},
 			Column{Name: "discount_pct", Label: "Discount, %", Kind: "percent", places: 2, Help: "What it pays less than the sales price. What was agreed for an item goes before it."},
-			Column{Name: "in_parts", Label: "Part deliveries", Kind: "flag", Default: "yes", Help: "Whether part of an order may be sent before the rest."},
-			Column{Name: "billed", Label: "Billed", Kind: "choice", Default: "later", Choices: []string{"later", "sent", "mailed"}, Help: "Whether a bill is made later, with each delivery (sent), or mailed with it."})
+			Column{Name: "in_parts", Label: "Partial shipments", Kind: "flag", Default: "yes", Help: "Whether part of an order may be shipped before the rest."},
+			Column{Name: "invoiced", Label: "Invoiced", Kind: "choice", Default: "later", Choices: []string{"later", "shipped", "mailed"}, Help: "Whether an invoice is made later, with each shipment (shipped), or mailed with it."})
 	}
 	if kind == "supplier" {
-		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", Kind: "percent", places: 2, Help: "By how much a bill may be above the price agreed."})
+		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", Kind: "percent", places: 2, Help: "By how much an invoice may be above the price agreed."})
 	}
 	return Sheet{
 		Name: strings.ToLower(label), Label: label, Key: "code", Columns: columns,
-		query: `SELECT code, name, address, contact, email, terms, carrier, trim_scale(price_pct)::text AS price_pct, trim_scale(overdue)::text AS overdue, trim_scale(credit_limit)::text AS credit_limit, trim_scale(discount_pct)::text AS discount_pct, CASE WHEN in_parts THEN 'yes' ELSE 'no' END AS in_parts, billed FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
+		query: `SELECT code, name, address, contact, email, terms, carrier, trim_scale(price_pct)::text AS price_pct, trim_scale(overdue)::text AS overdue, trim_scale(credit_limit)::text AS credit_limit, trim_scale(discount_pct)::text AS discount_pct, CASE WHEN in_parts THEN 'yes' ELSE 'no' END AS in_parts, invoiced FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
 		check: func(_ context.Context, f *facts, old, row Row) error {
 			code := strings.ToUpper(row["code"])
 			if is, taken := f.parties[code]; taken && old == nil {
@@ -52,13 +52,13 @@ func parties(kind, label string) Sheet {
 			price := row.number("price_pct")
 			var err error
 			if old == nil {
-				_, err = tx.ExecContext(ctx, `WITH place AS (INSERT INTO places (kind, code) VALUES ($1, $3) RETURNING id)
-					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms, overdue, credit_limit, in_parts, billed, discount_pct, place_id) SELECT $1, $2, $3, $4, $5, $6, coalesce($7::numeric, 0), $8, $9, coalesce($10::numeric, 0), $11, $12, coalesce(nullif($13, ''), 'later'), coalesce($14::numeric, 0), id FROM place`,
-					kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["billed"], row.number("discount_pct"))
+				_, err = tx.ExecContext(ctx, `WITH location AS (INSERT INTO locations (kind, code) VALUES ($1, $3) RETURNING id)
+					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms, overdue, credit_limit, in_parts, invoiced, discount_pct, location_id) SELECT $1, $2, $3, $4, $5, $6, coalesce($7::numeric, 0), $8, $9, coalesce($10::numeric, 0), $11, $12, coalesce(nullif($13, ''), 'later'), coalesce($14::numeric, 0), id FROM location`,
+					kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
 			} else {
-				_, err = tx.ExecContext(ctx, `WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5, price_pct = coalesce($6::numeric, 0), email = $7, terms = $8, overdue = coalesce($9::numeric, 0), credit_limit = $10, in_parts = $11, billed = coalesce(nullif($12, ''), 'later'), discount_pct = coalesce($13::numeric, 0) WHERE code = $1 RETURNING place_id)
-					UPDATE places SET code = $2 FROM party WHERE places.id = party.place_id`,
-					row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["billed"], row.number("discount_pct"))
+				_, err = tx.ExecContext(ctx, `WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5, price_pct = coalesce($6::numeric, 0), email = $7, terms = $8, overdue = coalesce($9::numeric, 0), credit_limit = $10, in_parts = $11, invoiced = coalesce(nullif($12, ''), 'later'), discount_pct = coalesce($13::numeric, 0) WHERE code = $1 RETURNING location_id)
+					UPDATE locations SET code = $2 FROM party WHERE locations.id = party.location_id`,
+					row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
 			}
 			if err != nil {
 				return fmt.Errorf("writing %s %s: %w", kind, row["code"], err)

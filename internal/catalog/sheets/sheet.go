@@ -30,11 +30,11 @@ type Sheet struct {
 }
 
 // Sheets are all there are, by name.
-var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "places": places, "sites": sites, "carton-sizes": cartonSizes, "carriers": carriers, "prices": prices,
+var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites, "carton-sizes": cartonSizes, "carriers": carriers, "prices": prices,
 	"suppliers": parties("supplier", "Suppliers"), "customers": parties("customer", "Customers")}
 
 // Order is the order in which sheets are shown.
-var Order = []string{"items", "suppliers", "customers", "prices", "bins", "zones", "places", "sites", "carton-sizes", "carriers"}
+var Order = []string{"items", "suppliers", "customers", "prices", "bins", "zones", "locations", "sites", "carton-sizes", "carriers"}
 
 // A Judged is what an import will do with one row.
 type Judged struct {
@@ -122,7 +122,7 @@ func (s Sheet) Export(ctx context.Context, q sqlx.QueryerContext, site int32) (e
 }
 
 // Judge says of every row of a table what importing it will do. Columns that the
-// table lacks stay as they are, or as they are by default in a new row.
+// table short stay as they are, or as they are by default in a new row.
 func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t exchange.Table) (Preview, error) {
 	p := Preview{Rows: []Judged{}}
 	columns := make([]Column, len(t.Header))
@@ -273,6 +273,6 @@ func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchang
 			return p, fmt.Errorf("importing row %d: %w", j.Row, err)
 		}
 	}
-	tx.Touch("catalog", "stock", "floor")
+	tx.Notify("catalog", "stock", "floor")
 	return p, nil
 }

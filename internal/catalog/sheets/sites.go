@@ -29,8 +29,8 @@ var sites = Sheet{
 		{Name: "other_lot", Label: "Another lot may be taken", Kind: "flag", Default: "yes", Help: "Whether a round may take another lot than planned, if it lives long enough. It is recorded."},
 		{Name: "bench_check", Label: "The bench looks through", Kind: "flag", Default: "no", Help: "Whether the bench scans what is in each carton before it is closed."},
 		{Name: "straight", Label: "Sends straight from a round", Kind: "flag", Default: "no", Help: "Whether a picker may send cartons from the last take on, without the bench. A lead always may."},
-		{Name: "off_pct", Label: "Weight may be off, %", Kind: "number", places: 2, Default: "5", Help: "By how many per cent a carton may be off the weight reckoned."},
-		{Name: "off_kg", Label: "Weight may be off, kg", Kind: "number", places: 3, Default: "0.2", Help: "What it may be off in any case."},
+		{Name: "variance_pct", Label: "Weight may be off, %", Kind: "number", places: 2, Default: "5", Help: "By how many per cent a carton may be off the weight expected."},
+		{Name: "variance_kg", Label: "Weight may be off, kg", Kind: "number", places: 3, Default: "0.2", Help: "What it may be off in any case."},
 		{Name: "pace_set_up", Label: "Set-up, seconds", Kind: "number", places: 2, Default: "90", Help: "What each round takes before and after it."},
 		{Name: "pace_walk", Label: "Walking, metres a second", Kind: "number", places: 2, Default: "1.3", Help: "How quickly one walks here with a trolley."},
 		{Name: "pace_stop", Label: "Each stop, seconds", Kind: "number", places: 2, Default: "6", Help: "For each bin that is stood at."},
@@ -45,7 +45,7 @@ var sites = Sheet{
 		       CASE WHEN scan_item THEN 'yes' ELSE 'no' END AS scan_item, CASE WHEN scan_carton THEN 'yes' ELSE 'no' END AS scan_carton,
 		       CASE WHEN each_unit THEN 'yes' ELSE 'no' END AS each_unit, CASE WHEN other_lot THEN 'yes' ELSE 'no' END AS other_lot, CASE WHEN bench_check THEN 'yes' ELSE 'no' END AS bench_check,
 		       CASE WHEN straight THEN 'yes' ELSE 'no' END AS straight,
-		       trim_scale(off_pct)::text AS off_pct, trim_scale(off_kg)::text AS off_kg,
+		       trim_scale(variance_pct)::text AS variance_pct, trim_scale(variance_kg)::text AS variance_kg,
 		       trim_scale(pace_set_up)::text AS pace_set_up, trim_scale(pace_walk)::text AS pace_walk, trim_scale(pace_stop)::text AS pace_stop,
 		       trim_scale(pace_line)::text AS pace_line, trim_scale(pace_unit)::text AS pace_unit, trim_scale(pace_kilo)::text AS pace_kilo,
 		       trim_scale(approve_above)::text AS approve_above
@@ -64,27 +64,27 @@ var sites = Sheet{
 		}
 		var id int32
 		err = tx.GetContext(ctx, &id, `
-			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton, approve_above, pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo, each_unit, other_lot, bench_check, off_pct, off_kg, straight)
+			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton, approve_above, pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo, each_unit, other_lot, bench_check, variance_pct, variance_kg, straight)
 			VALUES ($1, $2, $3, $4::text[]::numeric[], $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, $21)
 			ON CONFLICT (code) DO UPDATE SET name = $2, timezone = $3, cross_aisles = $4::text[]::numeric[], insist_bins = $5, scan_bin = $6, scan_item = $7, scan_carton = $8, approve_above = $9,
-			       pace_set_up = $10, pace_walk = $11, pace_stop = $12, pace_line = $13, pace_unit = $14, pace_kilo = $15, each_unit = $16, other_lot = $17, bench_check = $18, off_pct = $19, off_kg = $20, straight = $21 RETURNING id`,
+			       pace_set_up = $10, pace_walk = $11, pace_stop = $12, pace_line = $13, pace_unit = $14, pace_kilo = $15, each_unit = $16, other_lot = $17, bench_check = $18, variance_pct = $19, variance_kg = $20, straight = $21 RETURNING id`,
 			row["code"], row["name"], row["timezone"], cross, row.flag("insist_bins"), row.flag("scan_bin"), row.flag("scan_item"), row.flag("scan_carton"), row.number("approve_above"),
 			row.number("pace_set_up"), row.number("pace_walk"), row.number("pace_stop"), row.number("pace_line"), row.number("pace_unit"), row.number("pace_kilo"),
-			row.flag("each_unit"), row.flag("other_lot"), row.flag("bench_check"), row.number("off_pct"), row.number("off_kg"), row.flag("straight"))
+			row.flag("each_unit"), row.flag("other_lot"), row.flag("bench_check"), row.number("variance_pct"), row.number("variance_kg"), row.flag("straight"))
 		if err != nil {
 			return fmt.Errorf("writing site %s: %w", row["code"], err)
 		}
 		if old != nil {
 			return nil
 		}
-		// What every site works with; their positions are set on the sheet of places.
-		_, err = tx.ExecContext(ctx, `INSERT INTO places (site_id, kind, code) VALUES ($1, 'dock', 'Dock 1'), ($1, 'quarantine', 'Quarantine'), ($1, 'damaged', 'Damaged'),
+		// What every site works with; their positions are set on the sheet of locations.
+		_, err = tx.ExecContext(ctx, `INSERT INTO locations (site_id, kind, code) VALUES ($1, 'dock', 'Dock 1'), ($1, 'quarantine', 'Quarantine'), ($1, 'damaged', 'Damaged'),
 			($1, 'bench', 'Bench'), ($1, 'trolley', 'Trolleys'), ($1, 'returns', 'Returns corner'), ($1, 'staging', 'Gate'), ($1, 'vehicle', 'Vehicles')`, id)
 		if err != nil {
 			return fmt.Errorf("furnishing site %s: %w", row["code"], err)
 		}
 		// Lost and found is one for all sites: what counts find missing goes there.
-		if _, err := tx.ExecContext(ctx, `INSERT INTO places (kind, code) SELECT 'lost', 'Lost and found' WHERE NOT EXISTS (SELECT FROM places WHERE kind = 'lost')`); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO locations (kind, code) SELECT 'lost', 'Lost and found' WHERE NOT EXISTS (SELECT FROM locations WHERE kind = 'lost')`); err != nil {
 			return fmt.Errorf("furnishing site %s: %w", row["code"], err)
 		}
 		return nil
@@ -144,22 +144,22 @@ func classes(text string) []string {
 	return out
 }
 
-// placeKinds are the places of a site that are not shelves.
-var placeKinds = []string{"dock", "bench", "staging", "trolley", "returns", "damaged", "quarantine", "vehicle"}
+// locationKinds are the locations of a site that are not shelves.
+var locationKinds = []string{"dock", "bench", "staging", "trolley", "returns", "damaged", "quarantine", "vehicle"}
 
-var places = Sheet{
-	Name: "places", Label: "Places", Key: "code",
+var locations = Sheet{
+	Name: "locations", Label: "Locations", Key: "code",
 	Columns: []Column{
 		{Name: "code", Label: "Code", Kind: "text", Needed: true, Help: "What stands on its sign, such as Dock 1."},
-		{Name: "kind", Label: "What it is", Kind: "choice", Needed: true, Choices: placeKinds, Help: "What happens there: goods come in at docks, are packed at benches, and leave from staging."},
+		{Name: "kind", Label: "What it is", Kind: "choice", Needed: true, Choices: locationKinds, Help: "What happens there: goods come in at docks, are packed at benches, and leave from staging."},
 		{Name: "x", Label: "x, metres", Kind: "number", places: 2, signed: true, Help: "Where it lies, across the floor."},
 		{Name: "y", Label: "y, metres", Kind: "number", places: 2, signed: true, Help: "How far down the floor it lies."},
 	},
-	query: `SELECT code, kind, trim_scale(x)::text AS x, trim_scale(y)::text AS y FROM places WHERE site_id = $1 AND kind <> 'bin' ORDER BY code`,
+	query: `SELECT code, kind, trim_scale(x)::text AS x, trim_scale(y)::text AS y FROM locations WHERE site_id = $1 AND kind <> 'bin' ORDER BY code`,
 	check: func(ctx context.Context, f *facts, old, row Row) error {
 		code := strings.ToUpper(row["code"])
 		if _, taken := f.holds[code]; taken {
-			return refusal.New("code_taken", "code", "%s is a bin of this site already. Give the place another code.", row["code"])
+			return refusal.New("code_taken", "code", "%s is a bin of this site already. Give the location another code.", row["code"])
 		}
 		if old == nil || old["kind"] == row["kind"] {
 			return nil
@@ -169,15 +169,15 @@ var places = Sheet{
 			return err
 		}
 		if n > 0 {
-			return refusal.New("place_in_use", "kind", "Goods stand at %s. It stays a %s until they are moved away.", old["code"], old["kind"])
+			return refusal.New("location_in_use", "kind", "Goods stand at %s. It stays a %s until they are moved away.", old["code"], old["kind"])
 		}
 		return nil
 	},
 	write: func(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
-		_, err := tx.ExecContext(ctx, `INSERT INTO places (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (site_id, code) DO UPDATE SET kind = $2, x = $4, y = $5`,
+		_, err := tx.ExecContext(ctx, `INSERT INTO locations (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5) ON CONFLICT (site_id, code) DO UPDATE SET kind = $2, x = $4, y = $5`,
 			site, row["kind"], row["code"], row.number("x"), row.number("y"))
 		if err != nil {
-			return fmt.Errorf("writing place %s: %w", row["code"], err)
+			return fmt.Errorf("writing location %s: %w", row["code"], err)
 		}
 		return nil
 	},

@@ -2,7 +2,7 @@
 //
 // The objective, each rule deciding only where those before it leave a choice:
 //
-//  1. stock pinned to this very line goes first;
+//  1. stock reserved for this very line goes first;
 //  2. then stock in a bin named to be emptied first;
 //  3. then the withdrawal rule: the earliest expiry first (FEFO) for lots that
 //     expire, the earliest arrival first (FIFO) for other lots; stock of one date,
@@ -34,8 +34,8 @@ type Stock struct {
 	// Expires and Arrived are dates, YYYY-MM-DD, empty when unknown.
 	Expires string `json:"expires,omitempty"`
 	Arrived string `json:"arrived,omitempty"`
-	// Pinned is true for stock tied to this very line.
-	Pinned bool `json:"pinned,omitempty"`
+	// Reserved is true for stock reserved for this very line.
+	Reserved bool `json:"reserved,omitempty"`
 	// First is true for a bin named to be emptied first.
 	First bool `json:"first,omitempty"`
 	// Picking is true for a bin of a zone that orders are picked from first, Usual for one
@@ -67,8 +67,8 @@ type Part struct {
 // An Answer is the stock chosen for a want.
 type Answer struct {
 	Parts []Part `json:"parts"`
-	// Lacking is what no stock covers.
-	Lacking decimal.Decimal `json:"lacking"`
+	// Short is what no stock covers.
+	Short decimal.Decimal `json:"short"`
 	// TooOld lists holdings left out for their remaining life, in words.
 	TooOld []string `json:"too_old,omitempty"`
 	Proven bool     `json:"proven"`
@@ -79,7 +79,7 @@ const perStop = 1_000_000_000
 
 // Choose serves the want from the stock.
 func Choose(w Want, stock []Stock) Answer {
-	out := Answer{Lacking: w.Quantity, Proven: true, Parts: []Part{}}
+	out := Answer{Short: w.Quantity, Proven: true, Parts: []Part{}}
 	var usable []Stock
 	for _, s := range stock {
 		switch {
@@ -91,7 +91,7 @@ func Choose(w Want, stock []Stock) Answer {
 		}
 	}
 	sort.SliceStable(usable, func(i, j int) bool { return usable[i].rank().before(usable[j].rank()) })
-	for i := 0; i < len(usable) && out.Lacking.IsPositive(); {
+	for i := 0; i < len(usable) && out.Short.IsPositive(); {
 		j := i
 		for j < len(usable) && usable[j].rank() == usable[i].rank() {
 			j++
@@ -102,7 +102,7 @@ func Choose(w Want, stock []Stock) Answer {
 	return out
 }
 
-// rank is the stock's place in the withdrawal order; equal ranks are equals.
+// rank is the stock's location in the withdrawal order; equal ranks are equals.
 type rank struct {
 	class int
 	date  string
@@ -117,7 +117,7 @@ func (s Stock) rank() rank {
 		r.date = ""
 	}
 	switch {
-	case s.Pinned:
+	case s.Reserved:
 		r.class = 0
 	case s.First:
 		r.class = 1
@@ -129,14 +129,14 @@ func (r rank) before(o rank) bool {
 	return r.class < o.class || r.class == o.class && r.date < o.date
 }
 
-// serve takes what is lacking from equals: fewest bins, then least walk; the
+// serve takes what is short from equals: fewest bins, then least walk; the
 // fullest bin first.
 func (a *Answer) serve(equals []Stock) {
 	choices := make([]covering.Choice, len(equals))
 	for i, s := range equals {
 		choices[i] = covering.Choice{Size: measure.Thousandths(s.Quantity), Cost: perStop + int64(s.WalkM*100) + 1}
 	}
-	picked, proven := covering.Cheapest(measure.Thousandths(a.Lacking), choices)
+	picked, proven := covering.Cheapest(measure.Thousandths(a.Short), choices)
 	a.Proven = a.Proven && proven
 	sort.SliceStable(picked, func(i, j int) bool {
 		x, y := equals[picked[i]], equals[picked[j]]
@@ -144,16 +144,16 @@ func (a *Answer) serve(equals []Stock) {
 	})
 	for _, i := range picked {
 		s := equals[i]
-		q := decimal.Min(s.Quantity, a.Lacking)
-		a.Lacking = a.Lacking.Sub(q)
+		q := decimal.Min(s.Quantity, a.Short)
+		a.Short = a.Short.Sub(q)
 		a.Parts = append(a.Parts, Part{Key: s.Key, Bin: s.Bin, Lot: s.Lot, Quantity: q, Holds: s.Quantity, Why: s.why(q)})
 	}
 }
 
 func (s Stock) why(q decimal.Decimal) string {
 	switch {
-	case s.Pinned:
-		return "pinned to this line"
+	case s.Reserved:
+		return "reserved for this line"
 	case s.First:
 		return "this bin is to be emptied first"
 	case s.Expires != "":
@@ -163,5 +163,5 @@ func (s Stock) why(q decimal.Decimal) string {
 	case q.Equal(s.Quantity):
 		return "empties the bin"
 	}
-	return "holds enough in one place"
+	return "holds enough in one location"
 }

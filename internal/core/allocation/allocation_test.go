@@ -19,8 +19,8 @@ func words(a Answer) string {
 	for _, p := range a.Parts {
 		out = append(out, fmt.Sprintf("%s of %s", p.Quantity, p.Key))
 	}
-	if a.Lacking.IsPositive() {
-		out = append(out, a.Lacking.String()+" lacking")
+	if a.Short.IsPositive() {
+		out = append(out, a.Short.String()+" short")
 	}
 	return strings.Join(out, ", ")
 }
@@ -36,10 +36,10 @@ func TestWhichStockServes(t *testing.T) {
 		"of two that hold enough, the near one":  {Want{Quantity: n(8)}, []Stock{{Key: "a", Quantity: n(9), WalkM: 30}, {Key: "b", Quantity: n(8), WalkM: 3}}, "8 of b"},
 		"first expiry first":                     {Want{Quantity: n(6)}, []Stock{{Key: "late", Lot: "1", Expires: "2028-01-01", Quantity: n(9)}, {Key: "soon", Lot: "2", Expires: "2027-01-01", Quantity: n(4)}}, "4 of soon, 2 of late"},
 		"first arrival first":                    {Want{Quantity: n(6)}, []Stock{{Key: "new", Lot: "1", Arrived: "2026-11-01", Quantity: n(9)}, {Key: "old", Lot: "2", Arrived: "2026-10-01", Quantity: n(4)}}, "4 of old, 2 of new"},
-		"too little life left":                   {Want{Quantity: n(6), NotBefore: "2027-06-01"}, []Stock{{Key: "soon", Lot: "2", Bin: "C", Expires: "2027-01-01", Quantity: n(4)}, {Key: "late", Lot: "1", Expires: "2028-01-01", Quantity: n(5)}}, "5 of late, 1 lacking"},
-		"pins before all else":                   {Want{Quantity: n(6)}, []Stock{{Key: "soon", Lot: "2", Expires: "2027-01-01", Quantity: n(9)}, {Key: "pin", Lot: "1", Expires: "2029-01-01", Quantity: n(2), Pinned: true}}, "2 of pin, 4 of soon"},
+		"too little life left":                   {Want{Quantity: n(6), NotBefore: "2027-06-01"}, []Stock{{Key: "soon", Lot: "2", Bin: "C", Expires: "2027-01-01", Quantity: n(4)}, {Key: "late", Lot: "1", Expires: "2028-01-01", Quantity: n(5)}}, "5 of late, 1 short"},
+		"reservations before all else":           {Want{Quantity: n(6)}, []Stock{{Key: "soon", Lot: "2", Expires: "2027-01-01", Quantity: n(9)}, {Key: "reservation", Lot: "1", Expires: "2029-01-01", Quantity: n(2), Reserved: true}}, "2 of reservation, 4 of soon"},
 		"a bin named to be emptied":              {Want{Quantity: n(6)}, []Stock{{Key: "a", Quantity: n(9)}, {Key: "b", Quantity: n(4), First: true, WalkM: 99}}, "4 of b, 2 of a"},
-		"nothing there":                          {Want{Quantity: n(6)}, []Stock{{Key: "a"}}, "6 lacking"},
+		"nothing there":                          {Want{Quantity: n(6)}, []Stock{{Key: "a"}}, "6 short"},
 		"measured":                               {Want{Quantity: decimal.RequireFromString("2.5")}, []Stock{{Key: "a", Quantity: decimal.RequireFromString("1.75")}, {Key: "b", Quantity: decimal.RequireFromString("1.2")}}, "1.75 of a, 0.75 of b"},
 	} {
 		a := Choose(c.want, c.stock)
@@ -82,7 +82,7 @@ func TestEqualsAreServedAtTheOptimum(t *testing.T) {
 		w := Want{Quantity: n(1 + r.Int64N(60))}
 		a := Choose(w, stock)
 		taken := map[string]decimal.Decimal{}
-		sum := a.Lacking
+		sum := a.Short
 		last := ""
 		for _, p := range a.Parts {
 			taken[p.Key] = taken[p.Key].Add(p.Quantity)
@@ -111,7 +111,7 @@ func TestEqualsAreServedAtTheOptimum(t *testing.T) {
 				group = append(group, s)
 			}
 		}
-		if i >= 25 || a.Lacking.IsPositive() {
+		if i >= 25 || a.Short.IsPositive() {
 			continue
 		}
 		var objective, sums, names strings.Builder

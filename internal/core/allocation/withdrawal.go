@@ -2,7 +2,7 @@ package allocation
 
 import "sort"
 
-// Withdrawal puts holdings into the order in which stock is offered for pinning by hand:
+// Withdrawal puts holdings into the order in which stock is offered for reserving by hand:
 // those in picking zones first, those in the item's usual bins next, all others last;
 // within each the earliest expiry or arrival first, then the least walk, then by bin.
 // What is left of a lot's life stands in the way here too: those too old come last of all.

@@ -88,7 +88,7 @@ func Gather(f walking.Floor, start walking.Point, orders []Order, l Limits) (Ans
 	return out, nil
 }
 
-// gatherer is the orders with what is reckoned of them.
+// gatherer is the orders with what is calculated of them.
 type gatherer struct {
 	floor  walking.Floor
 	start  walking.Point

@@ -13,7 +13,7 @@ type reach struct {
 	left, right float64
 }
 
-// profile reckons the reach of every order.
+// profile calculates the reach of every order.
 func (g *gatherer) profile() {
 	g.aisles = slices.Clone(g.floor.Aisles)
 	sort.Float64s(g.aisles)
@@ -112,7 +112,7 @@ const (
 	exacts = 200
 )
 
-// A round is a group of orders with what is reckoned of it.
+// A round is a group of orders with what is calculated of it.
 type round struct {
 	orders []int
 	load
@@ -149,7 +149,7 @@ func (g *gatherer) trade(groups [][]int) [][]int {
 		better := false
 		for a := range rounds {
 			for at := 0; at < len(rounds[a].orders); at++ {
-				better = g.place(rounds, a, at) || better
+				better = g.location(rounds, a, at) || better
 			}
 		}
 		if !better {
@@ -165,9 +165,9 @@ func (g *gatherer) trade(groups [][]int) [][]int {
 	return out
 }
 
-// place finds the best other round for one order of round a, by moving it there or by
+// location finds the best other round for one order of round a, by moving it there or by
 // trading it for one of theirs, and makes the change when it shortens the walk.
-func (g *gatherer) place(rounds []round, a, at int) bool {
+func (g *gatherer) location(rounds []round, a, at int) bool {
 	from, i := &rounds[a], rounds[a].orders[at]
 	rest := &from.without[at]
 	restLoad, restCost := from.load.without(g.orders[i]), g.estimate(rest, nil)
@@ -281,7 +281,7 @@ func (g *gatherer) polish(groups [][]int) [][]int {
 	return slices.DeleteFunc(groups, func(group []int) bool { return len(group) == 0 })
 }
 
-// fits tells whether one round takes the group; an order by itself always may walk.
+// fits tells whether one round takes the group; an order on its own always may walk.
 func (g *gatherer) fits(group []int) bool { return len(group) < 2 || g.limits.takes(g.weigh(group)) }
 
 // near are the two rounds whose walk overlaps most with round a's.

@@ -23,7 +23,7 @@ const (
 	Stage          Kind = "stage"
 	Pack           Kind = "pack"
 	Unpack         Kind = "unpack"
-	PutBack        Kind = "put_back"
+	Restock        Kind = "restock"
 	Load           Kind = "load"
 	Unload         Kind = "unload"
 	Ship           Kind = "ship"
@@ -45,7 +45,7 @@ var Steps = map[Kind]string{
 	Stage:          "staging_outbound",
 	Pack:           "packing",
 	Unpack:         "unpacking",
-	PutBack:        "storing",
+	Restock:        "storing",
 	Load:           "loading",
 	Unload:         "unloading",
 	Ship:           "shipping",
@@ -64,7 +64,7 @@ const (
 	// Waiting goods wait on the dock for the rest of their order.
 	Waiting Condition = "waiting"
 	// Held goods wait to be inspected.
-	Held    Condition = "held"
+	Held    Condition = "on_hold"
 	Damaged Condition = "damaged"
 )
 

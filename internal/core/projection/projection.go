@@ -1,4 +1,4 @@
-// Package projection reckons what will be free, and when: it starts from free stock and
+// Package projection calculates what will be free, and when: it starts from free stock and
 // follows each dated inflow and outflow.
 package projection
 
@@ -15,9 +15,9 @@ type Flow struct {
 	// Quantity is above zero; Out tells which way it goes.
 	Quantity decimal.Decimal `json:"quantity"`
 	Out      bool            `json:"out"`
-	// Pinned is how much of an outflow is taken off the start already, since exact stock
-	// is tied to it.
-	Pinned decimal.Decimal `json:"pinned"`
+	// Reserved is how much of an outflow is taken off the start already, since exact stock
+	// is reserved for it.
+	Reserved decimal.Decimal `json:"reserved"`
 	// Document and Party say what it is.
 	Document string `json:"document,omitempty"`
 	Party    string `json:"party,omitempty"`
@@ -33,15 +33,15 @@ type Line struct {
 // A Course is what will be free, day by day.
 type Course struct {
 	// Start is what is free before the first flow: the physical stock less what is
-	// pinned.
+	// reserved.
 	Start decimal.Decimal `json:"start"`
 	Lines []Line          `json:"lines"`
 }
 
-// Reckon follows the flows from what is there. An outflow whose goods are pinned does
+// Follow follows the flows from what is there. An outflow whose goods are reserved does
 // not move the balance again. On one day what comes in counts before what goes out.
-func Reckon(physical, pinned decimal.Decimal, flows []Flow) Course {
-	c := Course{Start: physical.Sub(pinned), Lines: make([]Line, 0, len(flows))}
+func Follow(physical, reserved decimal.Decimal, flows []Flow) Course {
+	c := Course{Start: physical.Sub(reserved), Lines: make([]Line, 0, len(flows))}
 	ordered := append([]Flow(nil), flows...)
 	sort.SliceStable(ordered, func(i, j int) bool {
 		a, b := ordered[i], ordered[j]
@@ -51,7 +51,7 @@ func Reckon(physical, pinned decimal.Decimal, flows []Flow) Course {
 	for _, f := range ordered {
 		l := Line{Flow: f, Moves: f.Quantity}
 		if f.Out {
-			l.Moves = f.Quantity.Sub(decimal.Min(f.Pinned, f.Quantity)).Neg()
+			l.Moves = f.Quantity.Sub(decimal.Min(f.Reserved, f.Quantity)).Neg()
 		}
 		free = free.Add(l.Moves)
 		l.After = free
@@ -67,7 +67,7 @@ func (c Course) Served(document string) string {
 		if !l.Out || l.Document != document {
 			continue
 		}
-		// What lacks then lacks for those before it too, who come first.
+		// What short then short for those before it too, who come first.
 		short, day := l.After.Neg(), l.On
 		for _, later := range c.Lines[i+1:] {
 			if !short.IsPositive() {

@@ -11,13 +11,13 @@ import (
 
 func dec(n int64) decimal.Decimal { return decimal.NewFromInt(n) }
 
-// Common practice, no source: 60 physical, 7 pinned: 53 free; 30 more arrive: 83; the
-// pinned order of 7 leaves: still 83.
-func TestAPinnedOrderDoesNotMoveTheBalanceAgain(t *testing.T) {
-	c := Reckon(dec(60), dec(7), []Flow{
-		{On: "2027-03-04", Quantity: dec(7), Out: true, Pinned: dec(7), Document: "S-1"},
+// Common practice, no source: 60 physical, 7 reserved: 53 free; 30 more arrive: 83; the
+// reserved order of 7 leaves: still 83.
+func TestAReservedOrderDoesNotMoveTheBalanceAgain(t *testing.T) {
+	c := Follow(dec(60), dec(7), []Flow{
+		{On: "2027-03-04", Quantity: dec(7), Out: true, Reserved: dec(7), Document: "S-1"},
 		{On: "2027-03-02", Quantity: dec(30), Document: "P-1"},
-		{On: "2027-03-04", Quantity: dec(20), Out: true, Pinned: dec(5), Document: "S-2"},
+		{On: "2027-03-04", Quantity: dec(20), Out: true, Reserved: dec(5), Document: "S-2"},
 		{On: "2027-03-04", Quantity: dec(4), Document: "P-2"},
 	})
 	var said []string
@@ -43,7 +43,7 @@ func TestWhatCannotGoNowIsPromisedForADay(t *testing.T) {
 		{20, 19, "2027-03-09"},
 		{0, 0, "2027-03-09"}, // Owed already: nothing can go before the shortage is over.
 	} {
-		if got := Reckon(dec(x.start), decimal.Zero, flows).Promise(dec(x.wanted), "2027-03-01"); got != x.day {
+		if got := Follow(dec(x.start), decimal.Zero, flows).Promise(dec(x.wanted), "2027-03-01"); got != x.day {
 			t.Errorf("%d of %d: %q, want %q", x.wanted, x.start, got, x.day)
 		}
 	}
@@ -60,11 +60,11 @@ func TestAPromiseNeverTakesWhatIsPromised(t *testing.T) {
 		for range r.IntN(8) {
 			f := Flow{On: day(1 + r.IntN(20)), Quantity: dec(1 + r.Int64N(20)), Out: r.IntN(2) == 0}
 			if f.Out && r.IntN(3) == 0 {
-				f.Pinned = dec(r.Int64N(25))
+				f.Reserved = dec(r.Int64N(25))
 			}
 			flows = append(flows, f)
 		}
-		c := Reckon(dec(r.Int64N(30)), decimal.Zero, flows)
+		c := Follow(dec(r.Int64N(30)), decimal.Zero, flows)
 		wanted := dec(1 + r.Int64N(30))
 		// enough tells whether the wanted can go on a day: nothing is short from then on.
 		enough := func(on string) bool {
@@ -98,7 +98,7 @@ func TestOrdersAreServedInTheirTurn(t *testing.T) {
 			flows = append(flows, Flow{On: fmt.Sprintf("2027-03-%02d", 1+i*3+r.IntN(3)), Quantity: dec(1 + r.Int64N(20)), Out: r.IntN(2) == 0, Document: fmt.Sprint(i)})
 		}
 		stock := r.Int64N(30)
-		c := Reckon(dec(stock), decimal.Zero, flows)
+		c := Follow(dec(stock), decimal.Zero, flows)
 		// A queue: what is there goes to the first in it, and waits for nobody.
 		type order struct {
 			document, wanted string
@@ -135,7 +135,7 @@ func TestOrdersAreServedInTheirTurn(t *testing.T) {
 func TestWhatALineLacks(t *testing.T) {
 	for name, c := range map[string]struct {
 		line  Shortfall
-		lacks int64
+		short int64
 	}{
 		"all of it is free":                         {Shortfall{Wanted: decimal.NewFromInt(4), Free: decimal.NewFromInt(2)}, 0},
 		"just enough for all":                       {Shortfall{Wanted: decimal.NewFromInt(4), Free: decimal.NewFromInt(0)}, 0},
@@ -146,8 +146,8 @@ func TestWhatALineLacks(t *testing.T) {
 		"others lack too, and theirs is on order":   {Shortfall{Wanted: decimal.NewFromInt(3), Free: decimal.NewFromInt(-10), Others: decimal.NewFromInt(8)}, 2},
 		"others lack more than there is, uncovered": {Shortfall{Wanted: decimal.NewFromInt(3), Free: decimal.NewFromInt(-10)}, 3},
 	} {
-		if got := c.line.Lacks(); !got.Equal(decimal.NewFromInt(c.lacks)) {
-			t.Errorf("%s: lacks %s, want %d", name, got, c.lacks)
+		if got := c.line.Short(); !got.Equal(decimal.NewFromInt(c.short)) {
+			t.Errorf("%s: short %s, want %d", name, got, c.short)
 		}
 	}
 }

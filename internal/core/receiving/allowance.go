@@ -19,12 +19,12 @@ var hundred = decimal.NewFromInt(100)
 // Bounds are what may come in all on a line: it closes from least, and takes no more
 // than most. Where the unit cannot be divided, least is rounded up and most down.
 func (a Allowance) Bounds(ordered decimal.Decimal, u measure.Unit) (least, most decimal.Decimal) {
-	places := int32(measure.Places)
+	locations := int32(measure.Places)
 	if u.Whole {
-		places = 0
+		locations = 0
 	}
-	least = ordered.Mul(hundred.Sub(a.Short)).Div(hundred).RoundCeil(places)
-	most = ordered.Mul(hundred.Add(a.Over)).Div(hundred).RoundFloor(places)
+	least = ordered.Mul(hundred.Sub(a.Short)).Div(hundred).RoundCeil(locations)
+	most = ordered.Mul(hundred.Add(a.Over)).Div(hundred).RoundFloor(locations)
 	return decimal.Max(least, decimal.Zero), most
 }
 
@@ -52,7 +52,7 @@ type Settlement struct {
 	Over decimal.Decimal `json:"over"`
 }
 
-// Settle reckons what becomes of a line.
+// Settle calculates what becomes of a line.
 func (in Incoming) Settle() Settlement {
 	var s Settlement
 	s.Least, s.Most = in.Bounds(in.Ordered, in.Unit)
@@ -75,16 +75,16 @@ func (s Settlement) Refuse(field, sku string, in Incoming) error {
 	if !s.Over.IsPositive() {
 		return nil
 	}
-	return refusal.New("over_allowance", field, "%s: %s are here, and at most %s may still come (%s ordered, %s at most, %s already in). Book in %s and set the rest aside, or have a lead accept more and say why.",
+	return refusal.New("over_allowance", field, "%s: %s are here, and at most %s may still come (%s ordered, %s at most, %s already in). Receive %s and set the rest aside, or have a lead accept more and say why.",
 		sku, in.Here, s.MayCome, in.Ordered, s.Most, in.Already, s.MayCome).With("most", s.MayCome).With("here", in.Here)
 }
 
 // Inspect is how much of a delivery is set aside at a share in per cent: at least one
 // unit when there is a share, and never half a whole one.
 func Inspect(quantity, share decimal.Decimal, u measure.Unit) decimal.Decimal {
-	places := int32(measure.Places)
+	locations := int32(measure.Places)
 	if u.Whole {
-		places = 0
+		locations = 0
 	}
-	return decimal.Min(quantity.Mul(share).Div(hundred).RoundCeil(places), quantity)
+	return decimal.Min(quantity.Mul(share).Div(hundred).RoundCeil(locations), quantity)
 }

@@ -4,13 +4,13 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Costed is a line that carriage is spread over.
+// Costed is a line that freight is spread over.
 type Costed struct {
 	// Quantity is in base units; Price and WeightKg are those of one.
 	Quantity, Price, WeightKg decimal.Decimal
 }
 
-// Freight is what a line bears of the carriage.
+// Freight is what a line bears of the freight.
 type Freight struct {
 	// Share is the line's, in whole hundredths; Each is for one base unit, to four
 	// decimals.
@@ -18,7 +18,7 @@ type Freight struct {
 	Each  decimal.Decimal `json:"each"`
 }
 
-// SpreadFreight shares the carriage of an order out over its lines, by weight or else
+// SpreadFreight shares the freight of an order out over its lines, by weight or else
 // by value (common practice, no source): the shares are whole hundredths and come to
 // the freight exactly, the hundredths left by rounding down going to the largest
 // remainders. Where nothing weighs, or is worth, anything, each unit bears as much.

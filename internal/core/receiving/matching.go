@@ -6,24 +6,24 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// A Match holds one line of a supplier's bill against what was ordered and what came:
-// the three ways a bill is matched before it is paid (common practice, no source).
+// A Match holds one line of a supplier's invoice against what was ordered and what came:
+// the three ways an invoice is matched before it is paid (common practice, no source).
 type Match struct {
 	SKU string
-	// Ordered, Received and Billed are so far; Price is what was agreed, for a unit.
-	Ordered, Received, Billed, Price decimal.Decimal
-	// Quantity and BillPrice are what the bill says.
-	Quantity, BillPrice decimal.Decimal
-	// PriceAllowance is by how many per cent the bill's price may be above.
+	// Ordered, Received and Invoiced are so far; Price is what was agreed, for a unit.
+	Ordered, Received, Invoiced, Price decimal.Decimal
+	// Quantity and InvoicePrice are what the invoice says.
+	Quantity, InvoicePrice decimal.Decimal
+	// PriceAllowance is by how many per cent the invoice's price may be above.
 	PriceAllowance decimal.Decimal
 }
 
-// MayBill is how much of what came is not billed yet.
-func (m Match) MayBill() decimal.Decimal {
-	return decimal.Max(m.Received.Sub(m.Billed), decimal.Zero)
+// MayInvoice is how much of what came is not invoiced yet.
+func (m Match) MayInvoice() decimal.Decimal {
+	return decimal.Max(m.Received.Sub(m.Invoiced), decimal.Zero)
 }
 
-// Check stops a line that bills more than came, or at a price above what was agreed by
+// Check stops a line that invoices more than came, or at a price above what was agreed by
 // more than the allowance.
 func (m Match) Check(field string) error {
 	if err := m.CheckQuantity(field); err != nil {
@@ -32,22 +32,22 @@ func (m Match) Check(field string) error {
 	return m.CheckPrice(field)
 }
 
-// CheckQuantity stops a line that bills more than came.
+// CheckQuantity stops a line that invoices more than came.
 func (m Match) CheckQuantity(field string) error {
-	if !m.Quantity.GreaterThan(m.MayBill()) {
+	if !m.Quantity.GreaterThan(m.MayInvoice()) {
 		return nil
 	}
-	return refusal.New("bill_over_received", field+".quantity", "%s: the bill is for %s, and at most %s can be billed (%s ordered, %s received, %s billed before). Ask the supplier for another bill, or book in what is missing.",
-		m.SKU, m.Quantity, m.MayBill(), m.Ordered, m.Received, m.Billed).With("most", m.MayBill())
+	return refusal.New("invoice_over_received", field+".quantity", "%s: the invoice is for %s, and at most %s can be invoiced (%s ordered, %s received, %s invoiced before). Ask the supplier for another invoice, or receive what is missing.",
+		m.SKU, m.Quantity, m.MayInvoice(), m.Ordered, m.Received, m.Invoiced).With("most", m.MayInvoice())
 }
 
 // CheckPrice stops a line at a price above what was agreed by more than the allowance.
 // A lead may let it pass.
 func (m Match) CheckPrice(field string) error {
 	most := m.Price.Mul(hundred.Add(m.PriceAllowance)).Div(hundred)
-	if !m.BillPrice.GreaterThan(most) {
+	if !m.InvoicePrice.GreaterThan(most) {
 		return nil
 	}
-	return refusal.New("bill_price", field+".price", "%s: the bill asks %s each, and %s was agreed; at most %s passes (%s %% above). Ask the supplier for another bill, or have a lead let it pass and say why.",
-		m.SKU, m.BillPrice, m.Price, most.Truncate(4), m.PriceAllowance).With("most", most.Truncate(4))
+	return refusal.New("invoice_price", field+".price", "%s: the invoice asks %s each, and %s was agreed; at most %s passes (%s %% above). Ask the supplier for another invoice, or have a lead let it pass and say why.",
+		m.SKU, m.InvoicePrice, m.Price, most.Truncate(4), m.PriceAllowance).With("most", most.Truncate(4))
 }

@@ -10,22 +10,22 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-func TestABillIsMatchedThreeWays(t *testing.T) {
+func TestAInvoiceIsMatchedThreeWays(t *testing.T) {
 	for name, c := range map[string]struct {
-		received, billed, quantity, price string
-		code, says                        string
+		received, invoiced, quantity, price string
+		code, says                          string
 	}{
 		"what came":                  {"96", "0", "96", "18.75", "", ""},
 		"part of it":                 {"96", "0", "40", "18.75", "", ""},
 		"the rest of it":             {"96", "40", "56", "18.75", "", ""},
-		"what was ordered, not came": {"96", "0", "100", "18.75", "bill_over_received", "at most 96 can be billed"},
-		"billed before":              {"96", "90", "7", "18.75", "bill_over_received", "at most 6 can be billed (100 ordered, 96 received, 90 billed before)"},
-		"nothing came":               {"0", "0", "1", "18.75", "bill_over_received", "at most 0"},
+		"what was ordered, not came": {"96", "0", "100", "18.75", "invoice_over_received", "at most 96 can be invoiced"},
+		"invoiced before":            {"96", "90", "7", "18.75", "invoice_over_received", "at most 6 can be invoiced (100 ordered, 96 received, 90 invoiced before)"},
+		"nothing came":               {"0", "0", "1", "18.75", "invoice_over_received", "at most 0"},
 		"cheaper":                    {"96", "0", "96", "15", "", ""},
 		"dearer, within 2 %":         {"96", "0", "96", "19.125", "", ""},
-		"dearer than 2 %":            {"96", "0", "96", "19.1251", "bill_price", "18.75 was agreed; at most 19.125 passes"},
+		"dearer than 2 %":            {"96", "0", "96", "19.1251", "invoice_price", "18.75 was agreed; at most 19.125 passes"},
 	} {
-		m := Match{SKU: "HC-050", Ordered: dec("100"), Received: dec(c.received), Billed: dec(c.billed), Price: dec("18.75"), Quantity: dec(c.quantity), BillPrice: dec(c.price), PriceAllowance: dec("2")}
+		m := Match{SKU: "HC-050", Ordered: dec("100"), Received: dec(c.received), Invoiced: dec(c.invoiced), Price: dec("18.75"), Quantity: dec(c.quantity), InvoicePrice: dec(c.price), PriceAllowance: dec("2")}
 		r := refusal.From(m.Check("lines[0]"))
 		if (r == nil) != (c.code == "") || r != nil && (r.Code != c.code || !strings.Contains(r.Sentence, c.says)) {
 			t.Errorf("%s: %+v, want %s", name, r, c.code)
@@ -33,22 +33,22 @@ func TestABillIsMatchedThreeWays(t *testing.T) {
 	}
 }
 
-// TestBillsNeverComeToMoreThanCame lets bills of any size arrive in any order.
+// TestBillsNeverComeToMoreThanCame lets invoices of any size arrive in any order.
 func TestBillsNeverComeToMoreThanCame(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 2))
 	for range 2000 {
-		received, billed, passed := decimal.NewFromInt(r.Int64N(50)), decimal.Zero, 0
+		received, invoiced, passed := decimal.NewFromInt(r.Int64N(50)), decimal.Zero, 0
 		for range 12 {
-			m := Match{Received: received, Billed: billed, Quantity: decimal.NewFromInt(1 + r.Int64N(20)), Price: dec("2"), BillPrice: dec("2")}
+			m := Match{Received: received, Invoiced: invoiced, Quantity: decimal.NewFromInt(1 + r.Int64N(20)), Price: dec("2"), InvoicePrice: dec("2")}
 			if m.Check("l") == nil {
-				billed = billed.Add(m.Quantity)
+				invoiced = invoiced.Add(m.Quantity)
 				passed++
-			} else if billed.Add(m.Quantity).LessThanOrEqual(received) {
+			} else if invoiced.Add(m.Quantity).LessThanOrEqual(received) {
 				t.Fatalf("%+v is stopped", m)
 			}
 		}
-		if billed.GreaterThan(received) {
-			t.Fatalf("%s of %s are billed", billed, received)
+		if invoiced.GreaterThan(received) {
+			t.Fatalf("%s of %s are invoiced", invoiced, received)
 		}
 	}
 }

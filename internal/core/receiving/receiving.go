@@ -1,5 +1,5 @@
 // Package receiving holds the rules for goods that come in: how much may come on a
-// purchase line, what must be captured with it, and what a supplier may bill for it.
+// purchase line, what must be captured with it, and what a supplier may invoice for it.
 package receiving
 
 import (
@@ -58,7 +58,7 @@ func (l Line) Check() error {
 		return nil
 	}
 	if len(l.Lots) == 0 {
-		return refusal.New("lot_missing", l.Field+".lots", "%s is kept by lots: say which lot the %s belong to before they are booked in.", l.SKU, l.Here)
+		return refusal.New("lot_missing", l.Field+".lots", "%s is kept by lots: say which lot the %s belong to before they are received.", l.SKU, l.Here)
 	}
 	sum := decimal.Zero
 	seen := map[string]bool{}
@@ -123,9 +123,9 @@ func State(received []decimal.Decimal, closed []bool) states.Inbound {
 	}
 	switch {
 	case all:
-		return states.AllIn
+		return states.Received
 	case some:
-		return states.PartIn
+		return states.PartlyReceived
 	}
 	return states.Placed
 }

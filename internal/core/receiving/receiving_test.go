@@ -10,7 +10,7 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-func TestWhatMayBeBookedIn(t *testing.T) {
+func TestWhatMayBeReceived(t *testing.T) {
 	today := time.Date(2026, 11, 23, 0, 0, 0, 0, time.UTC)
 	later, past := today.AddDate(1, 0, 0), today.AddDate(0, 0, -1)
 	n := decimal.NewFromInt

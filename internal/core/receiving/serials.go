@@ -34,7 +34,7 @@ func (l Line) checkSerials() error {
 // CheckSerials refuses serials that no label can carry, and any that stands twice.
 func CheckSerials(field, sku string, codes []string) error {
 	if len(codes) > mostSerials {
-		return refusal.New("serials_many", field, "%s: %d serials are too many for one line. Book in %d at a time.", sku, len(codes), mostSerials)
+		return refusal.New("serials_many", field, "%s: %d serials are too many for one line. Receive %d at a time.", sku, len(codes), mostSerials)
 	}
 	seen := map[string]bool{}
 	for _, code := range codes {

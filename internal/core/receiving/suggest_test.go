@@ -25,7 +25,7 @@ func TestWhatIsSuggestedAndHowItWasReckoned(t *testing.T) {
 		{"20", "40.5", "19.25", "0", "0.5", "43", "21.5", ""},
 	} {
 		s := Levels{dec(c.point), dec(c.target)}.Suggest(dec(c.free), dec(c.onOrder), dec(c.pack))
-		if s.Packs.String() != c.packs || s.Quantity.String() != c.quantity || !strings.Contains(s.Reckoning, c.says) {
+		if s.Packs.String() != c.packs || s.Quantity.String() != c.quantity || !strings.Contains(s.Calculation, c.says) {
 			t.Errorf("%+v: %+v", c, s)
 		}
 	}

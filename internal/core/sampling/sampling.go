@@ -51,7 +51,7 @@ func For(size int64, limit decimal.Decimal) (Plan, error) {
 		return Plan{}, refusal.New("limit_unknown", "limit", "There is no plan for a quality limit of %s %%. Choose one of %v.", limit, limits)
 	}
 	if size < 1 {
-		return Plan{}, refusal.New("delivery_empty", "size", "A delivery of %d has nothing to look at.", size)
+		return Plan{}, refusal.New("shipment_empty", "size", "A lot of %d has nothing to look at.", size)
 	}
 	letter := 0
 	for letter < len(upTo) && size > upTo[letter] {

@@ -29,7 +29,7 @@ type Goods struct {
 
 func (g Goods) unit() measure.Unit { return measure.Unit{Name: "units", Whole: g.Whole} }
 
-// A Bin is a place that may take goods. Limits that are nil are open.
+// A Bin is a location that may take goods. Limits that are nil are open.
 type Bin struct {
 	Code        string           `json:"code"`
 	MaxUnits    *decimal.Decimal `json:"max_units,omitempty"`

@@ -80,12 +80,12 @@ func (p *Plan) hold(item string, bin int) {
 	}
 }
 
-// Place proposes bins for the goods and lays them in, for those that come after.
-func (p *Plan) Place(g Goods) (Proposal, error) {
+// Location proposes bins for the goods and lays them in, for those that come after.
+func (p *Plan) Location(g Goods) (Proposal, error) {
 	proposal, err := Propose(g, p.candidates(g))
-	for _, place := range proposal.Places {
-		i := p.at[place.Bin]
-		p.bins[i] = p.bins[i].add(g, place.Quantity)
+	for _, location := range proposal.Locations {
+		i := p.at[location.Bin]
+		p.bins[i] = p.bins[i].add(g, location.Quantity)
 		p.room[i] = p.bins[i].leftOver()
 		p.hold(g.Item, i)
 	}
@@ -107,7 +107,7 @@ func (p *Plan) byPosition(pace float64) []int {
 	return order
 }
 
-// position is what a bin costs that has nothing but its place to speak for it.
+// position is what a bin costs that has nothing but its location to speak for it.
 func (b Bin) position(pace float64) float64 { return perBin + b.WalkM + b.GateM*pace }
 
 // candidates are bins among which a best spread of the goods is found, if there is one

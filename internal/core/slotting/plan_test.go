@@ -33,7 +33,7 @@ func shelves(r *rand.Rand, n int) []Bin {
 	return bins
 }
 
-func delivery(r *rand.Rand, bins []Bin, items int) Goods {
+func shipment(r *rand.Rand, bins []Bin, items int) Goods {
 	g := Goods{Item: fmt.Sprint("I", r.IntN(items)), Lot: fmt.Sprint("L", r.IntN(2)), Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: r.IntN(3) > 0,
 		WeightKg: d("2.5"), VolumeL: d("1.5"), Pace: float64(r.IntN(11)) / 10}
 	if r.IntN(6) == 0 {
@@ -45,7 +45,7 @@ func delivery(r *rand.Rand, bins []Bin, items int) Goods {
 	return g
 }
 
-// TestAPlanIsAsGoodAsLookingAtEveryBin places deliveries one after another, and asks
+// TestAPlanIsAsGoodAsLookingAtEveryBin locations shipments one after another, and asks
 // Propose for each with all the bins as they are by then.
 func TestAPlanIsAsGoodAsLookingAtEveryBin(t *testing.T) {
 	r := rand.New(rand.NewPCG(6, 6))
@@ -54,7 +54,7 @@ func TestAPlanIsAsGoodAsLookingAtEveryBin(t *testing.T) {
 		bins := shelves(r, 40+r.IntN(160))
 		p := NewPlan(bins)
 		for range 12 {
-			g := delivery(r, bins, 12)
+			g := shipment(r, bins, 12)
 			whole, err := Propose(g, p.bins)
 			if err != nil {
 				t.Fatal(err)
@@ -64,17 +64,17 @@ func TestAPlanIsAsGoodAsLookingAtEveryBin(t *testing.T) {
 			}
 			now := make([]Bin, len(p.bins))
 			copy(now, p.bins)
-			got, err := p.Place(g)
+			got, err := p.Location(g)
 			if err != nil {
 				t.Fatal(err)
 			}
 			if !got.Left.Equal(whole.Left) || math.Abs(got.Points-whole.Points) > 1e-6 {
-				t.Fatalf("%+v: the plan leaves %s for %.1f points, all bins leave %s for %.1f\n%+v\n%+v", g, got.Left, got.Points, whole.Left, whole.Points, got.Places, whole.Places)
+				t.Fatalf("%+v: the plan leaves %s for %.1f points, all bins leave %s for %.1f\n%+v\n%+v", g, got.Left, got.Points, whole.Left, whole.Points, got.Locations, whole.Locations)
 			}
 			// And what it says fits, bin by bin.
 			var lines []Line
-			for _, place := range got.Places {
-				lines = append(lines, Line{Field: "q", Bin: now[p.at[place.Bin]], Quantity: place.Quantity})
+			for _, location := range got.Locations {
+				lines = append(lines, Line{Field: "q", Bin: now[p.at[location.Bin]], Quantity: location.Quantity})
 			}
 			placed := g
 			placed.Quantity = g.Quantity.Sub(got.Left)
@@ -93,14 +93,14 @@ func TestAPlanIsAsGoodAsLookingAtEveryBin(t *testing.T) {
 // TestLinesDoNotMeetInABin gives two lines one bin between them.
 func TestLinesDoNotMeetInABin(t *testing.T) {
 	p := NewPlan([]Bin{{Code: "NEAR", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 1}, {Code: "FAR", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 50}})
-	first, _ := p.Place(Goods{Item: "A", Quantity: d("20"), Whole: true})
-	second, _ := p.Place(Goods{Item: "B", Quantity: d("20"), Whole: true})
-	if first.Places[0].Bin != "NEAR" || len(second.Places) != 1 || second.Places[0].Bin != "FAR" {
-		t.Fatalf("A goes to %+v, B to %+v", first.Places, second.Places)
+	first, _ := p.Location(Goods{Item: "A", Quantity: d("20"), Whole: true})
+	second, _ := p.Location(Goods{Item: "B", Quantity: d("20"), Whole: true})
+	if first.Locations[0].Bin != "NEAR" || len(second.Locations) != 1 || second.Locations[0].Bin != "FAR" {
+		t.Fatalf("A goes to %+v, B to %+v", first.Locations, second.Locations)
 	}
-	third, _ := p.Place(Goods{Item: "C", Quantity: d("20"), Whole: true})
-	if len(third.Places) != 2 || third.Left.String() != "12" {
-		t.Fatalf("C goes to %+v and leaves %s, where 4 and 4 have room", third.Places, third.Left)
+	third, _ := p.Location(Goods{Item: "C", Quantity: d("20"), Whole: true})
+	if len(third.Locations) != 2 || third.Left.String() != "12" {
+		t.Fatalf("C goes to %+v and leaves %s, where 4 and 4 have room", third.Locations, third.Left)
 	}
 }
 
@@ -111,12 +111,12 @@ func BenchmarkThousandLinesOverTenThousandBins(b *testing.B) {
 		bins := shelves(r, 10_000)
 		goods := make([]Goods, 1000)
 		for i := range goods {
-			goods[i] = delivery(r, bins, 400)
+			goods[i] = shipment(r, bins, 400)
 		}
 		b.StartTimer()
 		p := NewPlan(bins)
 		for _, g := range goods {
-			if _, err := p.Place(g); err != nil {
+			if _, err := p.Location(g); err != nil {
 				b.Fatal(err)
 			}
 		}

@@ -1,8 +1,8 @@
 // Package slotting proposes bins for goods and refuses those that cannot take them.
 //
-// The objective, in this order: place as much as possible; then the least sum of
+// The objective, in this order: location as much as possible; then the least sum of
 // points over the bins used. A bin's points are, with tenths of a point as the
-// unit of reckoning:
+// unit of calculation:
 //
 //	100  for each bin used, so that few are
 //	-60  for the item's home bin
@@ -25,8 +25,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// A Place is one bin's part of a proposal.
-type Place struct {
+// A Location is one bin's part of a proposal.
+type Location struct {
 	Bin      string          `json:"bin"`
 	Quantity decimal.Decimal `json:"quantity"`
 	// Takes is all that the bin could take of these goods.
@@ -40,7 +40,7 @@ type Place struct {
 
 // A Proposal spreads goods over bins.
 type Proposal struct {
-	Places []Place `json:"places"`
+	Locations []Location `json:"locations"`
 	// Left is what no bin takes.
 	Left decimal.Decimal `json:"left"`
 	// Points is the sum over the bins used.
@@ -54,7 +54,7 @@ func Propose(g Goods, bins []Bin) (Proposal, error) {
 	if err := measure.Check("goods.quantity", g.Quantity, g.unit()); err != nil {
 		return Proposal{}, err
 	}
-	var places []Place
+	var locations []Location
 	var choices []covering.Choice
 	for _, b := range bins {
 		if b.Away && b.Code != g.HomeBin {
@@ -69,20 +69,20 @@ func Propose(g Goods, bins []Bin) (Proposal, error) {
 		if limit != "" {
 			p.Why = append(p.Why, fmt.Sprintf("takes %s, then full", takes))
 		}
-		places = append(places, p)
+		locations = append(locations, p)
 		choices = append(choices, covering.Choice{Size: measure.Thousandths(takes), Cost: tenths(p.Points)})
 	}
 	picked, proven := covering.Cheapest(measure.Thousandths(g.Quantity), choices)
-	out := Proposal{Left: g.Quantity, Proven: proven, Places: []Place{}}
+	out := Proposal{Left: g.Quantity, Proven: proven, Locations: []Location{}}
 	for _, i := range picked {
-		out.Places = append(out.Places, places[i])
+		out.Locations = append(out.Locations, locations[i])
 	}
-	sort.SliceStable(out.Places, func(i, j int) bool {
-		a, b := out.Places[i], out.Places[j]
+	sort.SliceStable(out.Locations, func(i, j int) bool {
+		a, b := out.Locations[i], out.Locations[j]
 		return a.Points < b.Points || a.Points == b.Points && a.Bin < b.Bin
 	})
-	for i := range out.Places {
-		p := &out.Places[i]
+	for i := range out.Locations {
+		p := &out.Locations[i]
 		p.Quantity = decimal.Min(p.Takes, out.Left)
 		out.Left = out.Left.Sub(p.Quantity)
 		out.Points += p.Points
@@ -95,9 +95,9 @@ const perBin = 100
 
 func tenths(points float64) int64 { return int64(math.Round(points * 10)) }
 
-// score reckons the bin's points for the goods.
-func (b Bin) score(g Goods) Place {
-	p := Place{Bin: b.Code, Parts: map[string]float64{"bin": perBin, "walk": b.WalkM}}
+// score calculates the bin's points for the goods.
+func (b Bin) score(g Goods) Location {
+	p := Location{Bin: b.Code, Parts: map[string]float64{"bin": perBin, "walk": b.WalkM}}
 	if b.Code == g.HomeBin {
 		p.Parts["home"] = -60
 		p.Why = append(p.Why, "the item's home bin")
@@ -174,7 +174,7 @@ func Check(g Goods, lines []Line) error {
 		if total.GreaterThan(g.Quantity) {
 			words = "over"
 		}
-		return refusal.New("spread_total", "places", "%s of %s are placed: %s %s the whole. The parts must add up before they can be stowed.",
+		return refusal.New("spread_total", "locations", "%s of %s are spread over bins: %s %s the whole. The parts must add up before they can be put away.",
 			total, g.Quantity, total.Sub(g.Quantity).Abs(), words).With("placed", total).With("whole", g.Quantity)
 	}
 	return nil

@@ -32,13 +32,13 @@ func TestFortyTwoGoAsTwentyFourAndEighteen(t *testing.T) {
 		{Code: "C-09-2-A", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 30},
 	}
 	p, err := Propose(goods, bins)
-	if err != nil || len(p.Places) != 2 || p.Places[0].Bin != "C-04-2-B" || !p.Places[0].Quantity.Equal(d("24")) || !p.Places[1].Quantity.Equal(d("18")) || !p.Left.IsZero() {
+	if err != nil || len(p.Locations) != 2 || p.Locations[0].Bin != "C-04-2-B" || !p.Locations[0].Quantity.Equal(d("24")) || !p.Locations[1].Quantity.Equal(d("18")) || !p.Left.IsZero() {
 		t.Fatalf("proposed %+v (%v), want 24 and 18", p, err)
 	}
 	goods.Quantity = d("43")
-	err = Check(goods, []Line{{Field: "places[0].quantity", Bin: bins[0], Quantity: d("43")}})
+	err = Check(goods, []Line{{Field: "locations[0].quantity", Bin: bins[0], Quantity: d("43")}})
 	r := refusal.From(err)
-	if codeOf(err) != "bin_full" || r.Facts["takes"] != "24" || r.Field != "places[0].quantity" {
+	if codeOf(err) != "bin_full" || r.Facts["takes"] != "24" || r.Field != "locations[0].quantity" {
 		t.Fatalf("43 into a bin of 24: %v", err)
 	}
 }
@@ -76,10 +76,10 @@ func TestPreferences(t *testing.T) {
 	goods := Goods{Item: "A", Lot: "1", Quantity: d("5"), Whole: true}
 	first := func(g Goods, bins ...Bin) string {
 		p, err := Propose(g, bins)
-		if err != nil || len(p.Places) != 1 {
+		if err != nil || len(p.Locations) != 1 {
 			t.Fatalf("%+v, %v", p, err)
 		}
-		return p.Places[0].Bin
+		return p.Locations[0].Bin
 	}
 	if got := first(goods, far, near); got != "NEAR" {
 		t.Errorf("without other reasons %s is chosen, not the near bin", got)
@@ -131,8 +131,8 @@ func TestAProposalIsAlwaysAcceptedAndNeverOverfills(t *testing.T) {
 			by[b.Code] = b
 		}
 		var lines []Line
-		for _, place := range p.Places {
-			lines = append(lines, Line{"q", by[place.Bin], place.Quantity})
+		for _, location := range p.Locations {
+			lines = append(lines, Line{"q", by[location.Bin], location.Quantity})
 		}
 		placed := goods
 		placed.Quantity = goods.Quantity.Sub(p.Left)
@@ -142,7 +142,7 @@ func TestAProposalIsAlwaysAcceptedAndNeverOverfills(t *testing.T) {
 		if err := Check(placed, lines); err != nil {
 			t.Fatalf("case %d: what was proposed is refused: %v", i, err)
 		}
-		lines[0].Quantity = lines[0].Quantity.Add(by[p.Places[0].Bin].room(goods)).Add(decimal.NewFromInt(1))
+		lines[0].Quantity = lines[0].Quantity.Add(by[p.Locations[0].Bin].room(goods)).Add(decimal.NewFromInt(1))
 		placed.Quantity = decimal.NewFromInt(100000)
 		if codeOf(Check(placed, lines)) != "bin_full" {
 			t.Fatalf("case %d: an over-full bin is accepted", i)

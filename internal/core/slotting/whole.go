@@ -15,7 +15,7 @@ import (
 func Together(field string, b Bin, goods []Goods) error {
 	for _, g := range goods {
 		if takes, why := b.Capacity(g); takes.LessThan(g.Quantity) {
-			return refusal.New("bin_full", field, "%s can take %s of %s, not the %s that stand on it: %s. Choose another bin, or stow its goods one by one.",
+			return refusal.New("bin_full", field, "%s can take %s of %s, not the %s that stand on it: %s. Choose another bin, or put away its goods one by one.",
 				b.Code, takes, g.Item, g.Quantity, why).With("bin", b.Code).With("takes", takes)
 		}
 		b = b.add(g, g.Quantity)
@@ -26,13 +26,13 @@ func Together(field string, b Bin, goods []Goods) error {
 // ProposeTogether ranks the bins that take several goods as one, the best first: by the
 // points each of the goods alone would give the bin, of which the bin itself counts
 // once. At most so many are returned.
-func ProposeTogether(goods []Goods, bins []Bin, most int) []Place {
-	out := []Place{}
+func ProposeTogether(goods []Goods, bins []Bin, most int) []Location {
+	out := []Location{}
 	for _, b := range bins {
 		if b.Away || Together("", b, goods) != nil {
 			continue
 		}
-		whole := Place{Bin: b.Code, Parts: map[string]float64{}, Points: perBin + b.WalkM}
+		whole := Location{Bin: b.Code, Parts: map[string]float64{}, Points: perBin + b.WalkM}
 		said := map[string]bool{}
 		for _, g := range goods {
 			p := b.score(g)

@@ -6,6 +6,7 @@ package states
 import (
 	"fmt"
 	"slices"
+	"strings"
 )
 
 // A StepError is a step from one state to another that there is not.
@@ -16,16 +17,16 @@ func (e *StepError) Error() string {
 	return fmt.Sprintf("%s cannot go from %q to %q", e.Document, e.From, e.To)
 }
 
-// Outbound is the state of an outbound order. It is sent once nothing is to be shipped any
+// Outbound is the state of an outbound order. It is shipped once nothing is to be shipped any
 // more, of which something was; or cancelled, when nothing was.
 type Outbound string
 
 // The states of an outbound order.
 const (
 	Quote     Outbound = "quote"
-	Held      Outbound = "held"
-	LetGo     Outbound = "let go"
-	Sent      Outbound = "sent"
+	OnHold    Outbound = "on_hold"
+	Released  Outbound = "released"
+	Shipped   Outbound = "shipped"
 	Cancelled Outbound = "cancelled"
 )
 
@@ -35,16 +36,16 @@ type Inbound string
 
 // The states of an inbound order.
 const (
-	Draft  Inbound = "draft"
-	Placed Inbound = "placed"
-	PartIn Inbound = "part in"
-	AllIn  Inbound = "all in"
-	Closed Inbound = "closed"
+	Draft          Inbound = "draft"
+	Placed         Inbound = "placed"
+	PartlyReceived Inbound = "partly_received"
+	Received       Inbound = "received"
+	Closed         Inbound = "closed"
 )
 
 // Open tells whether anything may come on an order in this state.
 func (s Inbound) Open() bool {
-	return s == Placed || s == PartIn
+	return s == Placed || s == PartlyReceived
 }
 
 // Round is the state of a round.
@@ -52,9 +53,9 @@ type Round string
 
 // The states of a round.
 const (
-	RoundLetGo   Round = "let go"
-	RoundWalking Round = "walking"
-	RoundDone    Round = "done"
+	RoundReleased Round = "released"
+	RoundWalking  Round = "walking"
+	RoundDone     Round = "done"
 )
 
 // Carton is the state of a carton of ours. One that is emptied is blank again.
@@ -64,13 +65,13 @@ type Carton string
 const (
 	CartonBlank   Carton = "blank"
 	CartonOpen    Carton = "open"
-	CartonAtBench Carton = "at bench"
+	CartonAtBench Carton = "at_bench"
 	CartonPacked  Carton = "packed"
 	CartonLoaded  Carton = "loaded"
-	CartonSent    Carton = "sent"
+	CartonShipped Carton = "shipped"
 )
 
-// Arrival is the state of an arrival. Taking a booking back opens one again.
+// Arrival is the state of an arrival. Taking a receipt back opens one again.
 type Arrival string
 
 // The states of an arrival.
@@ -86,7 +87,7 @@ type Inspection string
 const (
 	InspectionWaiting   Inspection = "waiting"
 	InspectionDecided   Inspection = "decided"
-	InspectionTakenBack Inspection = "taken back"
+	InspectionWithdrawn Inspection = "withdrawn"
 )
 
 // Vehicle is the state of a vehicle that is loaded.
@@ -98,39 +99,44 @@ const (
 	VehicleLeft    Vehicle = "left"
 )
 
+// Label words a state for people: "on_hold" is "on hold".
+func Label[S ~string](state S) string {
+	return strings.ReplaceAll(string(state), "_", " ")
+}
+
 // Document names what has states, by its table.
 type Document string
 
 // Steps are the allowed steps of each document, from each state.
 var Steps = map[Document]map[string][]string{
 	"outbound_orders": steps(map[Outbound][]Outbound{
-		Quote: {Held, Cancelled},
-		Held:  {LetGo, Sent, Cancelled},
-		LetGo: {Held, Sent, Cancelled},
+		Quote:    {OnHold, Cancelled},
+		OnHold:   {Released, Shipped, Cancelled},
+		Released: {OnHold, Shipped, Cancelled},
 	}),
 	"inbound_orders": steps(map[Inbound][]Inbound{
-		Draft:  {Placed, Closed},
-		Placed: {PartIn, AllIn, Closed},
-		PartIn: {Placed, AllIn, Closed},
-		AllIn:  {Placed, PartIn, Closed},
+		Draft:          {Placed, Closed},
+		Placed:         {PartlyReceived, Received, Closed},
+		PartlyReceived: {Placed, Received, Closed},
+		Received:       {Placed, PartlyReceived, Closed},
 	}),
 	"rounds": steps(map[Round][]Round{
-		RoundLetGo:   {RoundWalking, RoundDone},
-		RoundWalking: {RoundLetGo, RoundDone},
+		RoundReleased: {RoundWalking, RoundDone},
+		RoundWalking:  {RoundReleased, RoundDone},
 	}),
 	"carton_work": steps(map[Carton][]Carton{
 		CartonBlank:   {CartonOpen},
-		CartonOpen:    {CartonAtBench, CartonBlank, CartonSent},
-		CartonAtBench: {CartonPacked, CartonBlank, CartonSent},
-		CartonPacked:  {CartonAtBench, CartonLoaded, CartonSent},
-		CartonLoaded:  {CartonPacked, CartonSent},
+		CartonOpen:    {CartonAtBench, CartonBlank, CartonShipped},
+		CartonAtBench: {CartonPacked, CartonBlank, CartonShipped},
+		CartonPacked:  {CartonAtBench, CartonLoaded, CartonShipped},
+		CartonLoaded:  {CartonPacked, CartonShipped},
 	}),
 	"arrivals": steps(map[Arrival][]Arrival{
 		ArrivalOpen: {ArrivalDone},
 		ArrivalDone: {ArrivalOpen},
 	}),
 	"inspections": steps(map[Inspection][]Inspection{
-		InspectionWaiting: {InspectionDecided, InspectionTakenBack},
+		InspectionWaiting: {InspectionDecided, InspectionWithdrawn},
 	}),
 	"loads": steps(map[Vehicle][]Vehicle{
 		VehicleLoading: {VehicleLeft},

@@ -7,7 +7,7 @@ import (
 
 func TestStepsThatThereAreNot(t *testing.T) {
 	for _, ok := range []error{
-		Check("outbound_orders", Quote, Held), Check("outbound_orders", LetGo, LetGo), Check("inbound_orders", AllIn, PartIn),
+		Check("outbound_orders", Quote, OnHold), Check("outbound_orders", Released, Released), Check("inbound_orders", Received, PartlyReceived),
 		Check("carton_work", CartonPacked, CartonAtBench), Check("arrivals", ArrivalDone, ArrivalOpen),
 	} {
 		if ok != nil {
@@ -15,8 +15,8 @@ func TestStepsThatThereAreNot(t *testing.T) {
 		}
 	}
 	for _, refused := range []error{
-		Check("outbound_orders", Sent, LetGo), Check("outbound_orders", Quote, Sent), Check("inbound_orders", Closed, Placed),
-		Check("carton_work", CartonSent, CartonPacked), Check("inspections", InspectionDecided, InspectionWaiting), Check("rounds", RoundDone, RoundWalking),
+		Check("outbound_orders", Shipped, Released), Check("outbound_orders", Quote, Shipped), Check("inbound_orders", Closed, Placed),
+		Check("carton_work", CartonShipped, CartonPacked), Check("inspections", InspectionDecided, InspectionWaiting), Check("rounds", RoundDone, RoundWalking),
 	} {
 		var e *StepError
 		if !errors.As(refused, &e) {
@@ -29,8 +29,8 @@ func TestStepsThatThereAreNot(t *testing.T) {
 // is left out.
 func TestEveryStateIsReachedAndEnds(t *testing.T) {
 	ends := map[Document][]string{
-		"outbound_orders": {"sent", "cancelled"}, "inbound_orders": {"closed"}, "rounds": {"done"}, "carton_work": {"sent"},
-		"arrivals": {}, "inspections": {"decided", "taken back"}, "loads": {"left"},
+		"outbound_orders": {"shipped", "cancelled"}, "inbound_orders": {"closed"}, "rounds": {"done"}, "carton_work": {"shipped"},
+		"arrivals": {}, "inspections": {"decided", "withdrawn"}, "loads": {"left"},
 	}
 	for d, from := range Steps {
 		last := map[string]bool{}

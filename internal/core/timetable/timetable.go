@@ -1,4 +1,4 @@
-// Package timetable reckons when something that repeats is next due, by the clock on a
+// Package timetable calculates when something that repeats is next due, by the clock on a
 // site's wall.
 package timetable
 
@@ -85,7 +85,7 @@ func (r Rule) Times() ([]int, error) {
 }
 
 // Next is the first moment after one at which the rule is due, by a clock. Where the clock
-// is put forward over a time, it is due as if the clock had not been; where it is put back
+// is put forward over a time, it is due as if the clock had not been; where it is returned to stock
 // over it, the first time round (as RFC 5545, section 3.3.5, reads such times).
 func (r Rule) Next(after time.Time, clock *time.Location) (time.Time, error) {
 	times, err := r.Times()
@@ -110,7 +110,7 @@ func (r Rule) Next(after time.Time, clock *time.Location) (time.Time, error) {
 			return next, nil
 		}
 	}
-	return time.Time{}, fmt.Errorf("reckoning when %v is next due after %v: no day of the week is", r, after)
+	return time.Time{}, fmt.Errorf("calculating when %v is next due after %v: no day of the week is", r, after)
 }
 
 // moment is when a clock shows what wall says, read as UTC.

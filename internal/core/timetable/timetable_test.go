@@ -77,7 +77,7 @@ func TestRecurrencesOfTheStandardAreMet(t *testing.T) {
 	}
 }
 
-// TestRulesAgreeWithRRule compares random rules with npm rrule (BSD), which reckons the
+// TestRulesAgreeWithRRule compares random rules with npm rrule (BSD), which calculates the
 // recurrences of RFC 5545, on a clock that is never put.
 func TestRulesAgreeWithRRule(t *testing.T) {
 	j := judge.NewNode(t, "rrule.mjs")

@@ -20,7 +20,7 @@ type Floor struct {
 	Cross []float64 `json:"cross"`
 }
 
-// A Point is a place to stand: in an aisle at Y, for a bin; or anywhere on a cross
+// A Point is a location to stand: in an aisle at Y, for a bin; or anywhere on a cross
 // aisle, for a bench.
 type Point struct {
 	X float64 `json:"x"`
@@ -33,7 +33,7 @@ const MaxCross = 6
 
 const tolerance = 1e-6
 
-// Check refuses a floor on which no round can be reckoned.
+// Check refuses a floor on which no round can be expected.
 func (f Floor) Check() error {
 	switch {
 	case len(f.Aisles) == 0:
@@ -41,7 +41,7 @@ func (f Floor) Check() error {
 	case len(f.Cross) < 2:
 		return refusal.New("floor_cross", "floor.cross", "The floor has %d cross aisles and needs at least two, one at each end of the aisles.", len(f.Cross))
 	case len(f.Cross) > MaxCross:
-		return refusal.New("floor_cross", "floor.cross", "The floor has %d cross aisles; at most %d can be reckoned with.", len(f.Cross), MaxCross)
+		return refusal.New("floor_cross", "floor.cross", "The floor has %d cross aisles; at most %d can be planned with.", len(f.Cross), MaxCross)
 	}
 	for _, v := range append(append([]float64(nil), f.Aisles...), f.Cross...) {
 		if math.IsNaN(v) || math.Abs(v) > 1e5 {
@@ -80,7 +80,7 @@ func (f Floor) Nearest(p Point) Point {
 }
 
 // Reach is where one stands in an aisle to reach p: p itself in an aisle, and for a
-// place outside of them, such as a dock, the end of the nearest aisle.
+// location outside of them, such as a dock, the end of the nearest aisle.
 func (f Floor) Reach(p Point) Point {
 	best := p
 	for i, x := range f.Aisles {

@@ -45,7 +45,7 @@ type Estimate struct {
 
 var sixty = decimal.NewFromInt(60)
 
-// Estimate reckons how long work takes. Without a walking pace the walk takes no time.
+// Estimate calculates how long work takes. Without a walking pace the walk takes no time.
 func (p Pace) Estimate(w Work) Estimate {
 	walk := decimal.Zero
 	if p.MetresPerSecond.IsPositive() {

@@ -74,7 +74,7 @@ func Metres(f Floor, start Point, stops []Point) (float64, error) {
 }
 
 // grid is the floor cut down to what matters to one round: the columns are the
-// aisles in use, and the bench's own place on its cross aisle.
+// aisles in use, and the bench's own location on its cross aisle.
 type grid struct {
 	cross   []float64
 	columns []column
@@ -154,7 +154,7 @@ func newGrid(f Floor, start Point, stops []Point) (*grid, error) {
 		}
 	}
 	for id, s := range stops {
-		g.place(id, s)
+		g.location(id, s)
 	}
 	return g, nil
 }
@@ -168,7 +168,7 @@ func onLine(lines []float64, v float64) bool {
 	return false
 }
 
-func (g *grid) place(id int, s Point) {
+func (g *grid) location(id int, s Point) {
 	for i := range g.columns {
 		c := &g.columns[i]
 		if !c.aisle || math.Abs(c.x-s.X) > tolerance {

@@ -1,6 +1,6 @@
 package walking
 
-// node is a crossing (stop < 0) or a place in an aisle's section where somebody
+// node is a crossing (stop < 0) or a location in an aisle's section where somebody
 // stops.
 type node struct {
 	col, row, stop int

@@ -25,13 +25,13 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// A Toucher is told what a command changed, once it is committed.
-type Toucher interface{ Touch(topics ...string) }
+// A Notifier is told what a command changed, once it is committed.
+type Notifier interface{ Notify(topics ...string) }
 
 // A Runner runs commands.
 type Runner struct {
-	DB    *sqlx.DB
-	Touch Toucher
+	DB     *sqlx.DB
+	Notify Notifier
 	// Now is the clock; only the demo's is not the real one.
 	Now func() time.Time
 	// Backdate lets postings carry Now as their time of entry. The database
@@ -74,11 +74,11 @@ type Held struct {
 // OutOfOrder notes that something was held after what comes behind it.
 func (tx *Tx) OutOfOrder(what string) {
 	tx.runner.disorder.Add(1)
-	slog.Error("held out of order", "what", what, "held", tx.Held.What)
+	slog.Error("held out of order", "what", what, "on_hold", tx.Held.What)
 }
 
-// Touch notes what the command changes, to be told when it is committed.
-func (tx *Tx) Touch(topics ...string) { tx.topics = append(tx.topics, topics...) }
+// Notify notes what the command changes, to be told when it is committed.
+func (tx *Tx) Notify(topics ...string) { tx.topics = append(tx.topics, topics...) }
 
 // longestKey is how many characters a request key may have.
 const longestKey = 80
@@ -122,8 +122,8 @@ func Do[T any](ctx context.Context, r *Runner, key, name string, body any, fn fu
 	for try := 1; ; try++ {
 		answer, topics, err := once(ctx, r, q, fn)
 		if err == nil {
-			if r.Touch != nil && len(topics) > 0 {
-				r.Touch.Touch(topics...)
+			if r.Notify != nil && len(topics) > 0 {
+				r.Notify.Notify(topics...)
 			}
 			return answer, nil
 		}

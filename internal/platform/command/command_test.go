@@ -41,23 +41,23 @@ func traces(t *testing.T, h *world.House) (n int) {
 
 type touched struct{ atomic.Int32 }
 
-func (t *touched) Touch(...string) { t.Add(1) }
+func (t *touched) Notify(...string) { t.Add(1) }
 
 func TestOfTwinsOneIsDoneAndAllAreAnsweredAlike(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
 	told := &touched{}
-	h.Runner.Touch = told
+	h.Runner.Notify = told
 	var wg sync.WaitGroup
 	var ran atomic.Int32
 	for range 12 {
 		wg.Go(func() {
 			answer, err := command.Do(world.As("lead"), h.Runner, "twin", "note", "same", func(ctx context.Context, tx *command.Tx) (string, error) {
 				ran.Add(1)
-				tx.Touch("stock")
+				tx.Notify("stock")
 				// The number differs from try to try; the answer must not.
 				var n int64
-				if err := tx.GetContext(ctx, &n, `SELECT nextval('delivery_numbers')`); err != nil {
+				if err := tx.GetContext(ctx, &n, `SELECT nextval('shipment_numbers')`); err != nil {
 					return "", err
 				}
 				if _, err := note("L")(ctx, tx); err != nil {

@@ -23,7 +23,7 @@ type Config struct {
 	// CompanyPrefix is the GS1 Company Prefix that carton numbers are made under:
 	// LANTERNROW_GS1_PREFIX, 9521234 (GS1 keeps 952 for examples).
 	CompanyPrefix string
-	// Schedules tells whether this server does what is done by itself:
+	// Schedules tells whether this server does what is scheduled:
 	// LANTERNROW_SCHEDULES, true. Of several servers one is enough.
 	Schedules bool
 }

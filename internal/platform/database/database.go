@@ -85,7 +85,7 @@ func overdue(err error) bool {
 	return errors.Is(err, context.DeadlineExceeded) || errors.As(err, &pg) && pg.Code == "57014"
 }
 
-// Unavailable words a fault that passes by itself as a refusal that says when to ask
+// Unavailable words a fault that passes on its own as a refusal that says when to ask
 // again; any other error is returned as it is.
 func Unavailable(err error) error {
 	say := func(code, format string) error {

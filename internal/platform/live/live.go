@@ -49,8 +49,8 @@ func NewHub(db *sqlx.DB, url string) *Hub {
 	return &Hub{db: db, url: url, dirty: topicSet{}, listeners: map[*Listener]bool{}}
 }
 
-// Touch says that these topics changed. It returns at once.
-func (h *Hub) Touch(topics ...string) {
+// Notify says that these topics changed. It returns at once.
+func (h *Hub) Notify(topics ...string) {
 	h.dirtyMu.Lock()
 	defer h.dirtyMu.Unlock()
 	for _, t := range topics {
@@ -134,7 +134,7 @@ func (h *Hub) tell(ctx context.Context) {
 			continue
 		}
 		if _, err := h.db.ExecContext(ctx, `SELECT pg_notify($1, $2)`, channel, strings.Join(topics, ",")); err != nil && ctx.Err() == nil {
-			h.Touch(topics...)
+			h.Notify(topics...)
 		}
 	}
 }

@@ -49,8 +49,8 @@ func TestChangesReachEveryProcessOnTheDatabase(t *testing.T) {
 	hear(t, abroad, live.Everything)
 	// Many changes within a moment are told as one, each topic once.
 	for range 100 {
-		here.Touch("stock", "row")
-		here.Touch("stock")
+		here.Notify("stock", "row")
+		here.Notify("stock")
 	}
 	for _, l := range []*live.Listener{atHome, abroad} {
 		if told := hear(t, l, "stock"); told != "row,stock" {
@@ -58,7 +58,7 @@ func TestChangesReachEveryProcessOnTheDatabase(t *testing.T) {
 		}
 	}
 	abroad.Close()
-	here.Touch("later")
+	here.Notify("later")
 	hear(t, atHome, "later")
 	if told := abroad.Take(); told != "" {
 		t.Errorf("told %q after it ended", told)
@@ -80,7 +80,7 @@ func TestALostConnectionIsMadeAnewAndSaysLookAtEverything(t *testing.T) {
 		t.Fatal(err)
 	}
 	hear(t, l, live.Everything)
-	hub.Touch("orders")
+	hub.Notify("orders")
 	hear(t, l, "orders")
 }
 
@@ -116,7 +116,7 @@ func TestNoListenerKeepsACommandWaiting(t *testing.T) {
 	for n := range 4 {
 		writers.Go(func() {
 			for i := range 500 {
-				hub.Touch(fmt.Sprint("topic ", n))
+				hub.Notify(fmt.Sprint("topic ", n))
 				if _, err := d.App.Exec(`SELECT pg_notify('lanternrow', $1)`, fmt.Sprint("n", i)); err != nil {
 					t.Error(err)
 					return
@@ -125,7 +125,7 @@ func TestNoListenerKeepsACommandWaiting(t *testing.T) {
 		})
 	}
 	writers.Wait()
-	hub.Touch("last")
+	hub.Notify("last")
 	hear(t, first, "last")
 	stop()
 	readers.Wait()

@@ -16,9 +16,9 @@ CREATE TABLE sites (
     bench_check boolean NOT NULL DEFAULT false,
     -- Whether a picker may send straight from the last take, without the bench.
     straight    boolean NOT NULL DEFAULT false,
-    -- What a carton may be off what was reckoned: per cent of it, and kilograms at least.
-    off_pct     numeric(5,2) NOT NULL DEFAULT 5 CHECK (off_pct >= 0),
-    off_kg      numeric(8,3) NOT NULL DEFAULT 0.2 CHECK (off_kg >= 0),
+    -- What a carton may be off what was calculated: per cent of it, and kilograms at least.
+    variance_pct     numeric(5,2) NOT NULL DEFAULT 5 CHECK (variance_pct >= 0),
+    variance_kg      numeric(8,3) NOT NULL DEFAULT 0.2 CHECK (variance_kg >= 0),
     -- How long work takes here: seconds to set a round up, metres walked in a second,
     -- seconds for each stop, line, unit and kilogram.
     pace_set_up numeric(8,2) NOT NULL DEFAULT 90 CHECK (pace_set_up >= 0),
@@ -53,9 +53,9 @@ CREATE TABLE zones (
     UNIQUE (site_id, code)
 );
 
--- A place is anywhere goods can be. The outside (suppliers, customers, lost and
--- found) is made of places too, so that every move has two ends.
-CREATE TABLE places (
+-- A location is anywhere goods can be. The outside (suppliers, customers, lost and
+-- found) is made of locations too, so that every move has two ends.
+CREATE TABLE locations (
     id            integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     site_id       integer REFERENCES sites,
     zone_id       integer REFERENCES zones,
@@ -73,13 +73,13 @@ CREATE TABLE places (
     max_volume_l  numeric(14,3) CHECK (max_volume_l >= 0),
     mix_items     boolean NOT NULL DEFAULT true,
     mix_lots      boolean NOT NULL DEFAULT true,
-    -- Goods in a real place are ours and can be pointed at.
+    -- Goods in a real location are ours and can be pointed at.
     real          boolean GENERATED ALWAYS AS (kind NOT IN ('supplier', 'customer', 'lost')) STORED,
     CHECK ((kind IN ('supplier', 'customer', 'lost', 'transit')) = (site_id IS NULL)),
     UNIQUE NULLS NOT DISTINCT (site_id, code)
 );
-CREATE INDEX places_code ON places (upper(code));
-CREATE INDEX places_kind ON places (site_id, kind);
+CREATE INDEX locations_code ON locations (upper(code));
+CREATE INDEX locations_kind ON locations (site_id, kind);
 
 CREATE TABLE items (
     id          integer GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -108,12 +108,12 @@ CREATE TABLE items (
     over_pct    numeric(5,2) NOT NULL DEFAULT 0 CHECK (over_pct BETWEEN 0 AND 100),
     -- Per cent of what comes in that is set aside until it is inspected.
     inspect_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (inspect_pct BETWEEN 0 AND 100),
-    -- The acceptable quality limit of the sampling plan that a delivery is judged by
+    -- The acceptable quality limit of the sampling plan that a shipment is judged by
     -- instead; NULL without.
     inspect_aql numeric(4,2) CHECK (inspect_aql IN (0.65, 1, 1.5, 2.5, 4, 6.5)),
     CHECK (tracking NOT IN ('serial', 'serial_out') OR whole),
     -- The life, in days, that must be left when an expiring lot comes in, and when it
-    -- is sent.
+    -- is shipped.
     life_in     integer NOT NULL DEFAULT 0 CHECK (life_in >= 0),
     -- How many days it keeps from when it is made; 0 is unknown.
     shelf_life  integer NOT NULL DEFAULT 0 CHECK (shelf_life >= 0),
@@ -138,7 +138,7 @@ CREATE TABLE packs (
 CREATE TABLE item_sites (
     item_id       integer NOT NULL REFERENCES items,
     site_id       integer NOT NULL REFERENCES sites,
-    home_id       integer REFERENCES places,
+    home_id       integer REFERENCES locations,
     reorder_point numeric(14,3) NOT NULL DEFAULT 0,
     target        numeric(14,3) NOT NULL DEFAULT 0,
     -- Whether the item may be kept, bought and sold here.
@@ -178,18 +178,18 @@ CREATE TABLE parties (
     terms    text NOT NULL DEFAULT '',
     carrier  text NOT NULL DEFAULT '',
     -- What a customer owes beyond its time, may owe at most (NULL is any amount), and
-    -- whether part of an order may be sent.
+    -- whether part of an order may be shipped.
     overdue  numeric(14,2) NOT NULL DEFAULT 0 CHECK (overdue >= 0),
     credit_limit numeric(14,2) CHECK (credit_limit >= 0),
     -- What a customer pays less than the sales price, in per cent.
     discount_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (discount_pct BETWEEN 0 AND 100),
     in_parts boolean NOT NULL DEFAULT true,
-    -- Whether a bill follows a delivery later, at once, or at once and by mail.
-    billed   text NOT NULL DEFAULT 'later' CHECK (billed IN ('later', 'sent', 'mailed')),
-    -- By how many per cent a supplier's bill may be above the price agreed.
+    -- Whether an invoice follows a shipment later, at once, or at once and by mail.
+    invoiced   text NOT NULL DEFAULT 'later' CHECK (invoiced IN ('later', 'shipped', 'mailed')),
+    -- By how many per cent a supplier's invoice may be above the price agreed.
     price_pct numeric(5,2) NOT NULL DEFAULT 0 CHECK (price_pct BETWEEN 0 AND 100),
-    -- The outside place that goods come from or go to.
-    place_id integer NOT NULL REFERENCES places
+    -- The outside location that goods come from or go to.
+    location_id integer NOT NULL REFERENCES locations
 );
 CREATE INDEX parties_name ON parties (kind, lower(name) text_pattern_ops);
 
@@ -204,4 +204,4 @@ CREATE TABLE agreed_prices (
 
 -- +goose Down
 DROP SEQUENCE made_lots;
-DROP TABLE agreed_prices, parties, serials, lots, item_sites, packs, items, places, zones, aisles, sites;
+DROP TABLE agreed_prices, parties, serials, lots, item_sites, packs, items, locations, zones, aisles, sites;

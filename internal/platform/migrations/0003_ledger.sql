@@ -2,7 +2,7 @@
 CREATE TABLE postings (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     kind        text NOT NULL CHECK (kind IN ('receive', 'reverse_receipt', 'inspect', 'release', 'put_away_load', 'put_away', 'put_away_return',
-                'move', 'pick', 'stage', 'pack', 'unpack', 'put_back', 'load', 'unload', 'ship', 'count')),
+                'move', 'pick', 'stage', 'pack', 'unpack', 'restock', 'load', 'unload', 'ship', 'count')),
     person_id   integer NOT NULL REFERENCES people,
     document    text NOT NULL DEFAULT '',
     note        text NOT NULL DEFAULT '',
@@ -28,53 +28,53 @@ CREATE TABLE moves (
     lot_id           bigint REFERENCES lots,
     serial_id        bigint REFERENCES serials,
     quantity         numeric(14,3) NOT NULL CHECK (quantity > 0),
-    from_place       integer NOT NULL REFERENCES places,
+    from_location       integer NOT NULL REFERENCES locations,
     from_carton      bigint REFERENCES cartons,
     from_condition   text NOT NULL DEFAULT 'good',
-    to_place         integer NOT NULL REFERENCES places,
+    to_location         integer NOT NULL REFERENCES locations,
     to_carton        bigint REFERENCES cartons,
     to_condition     text NOT NULL DEFAULT 'good',
     unit_cost        numeric(14,4),
     -- What the move left at its two ends: of this very stock, and of the item in all
-    -- at the place. NULL outside, where nothing is counted.
+    -- at the location. NULL outside, where nothing is counted.
     from_site        integer,
     from_after       numeric(14,3),
-    from_place_after numeric(14,3),
+    from_location_after numeric(14,3),
     to_site          integer,
     to_after         numeric(14,3),
-    to_place_after   numeric(14,3),
+    to_location_after   numeric(14,3),
     CHECK (serial_id IS NULL OR quantity = 1),
-    CHECK ((from_place, coalesce(from_carton, 0), from_condition) <> (to_place, coalesce(to_carton, 0), to_condition))
+    CHECK ((from_location, coalesce(from_carton, 0), from_condition) <> (to_location, coalesce(to_carton, 0), to_condition))
 );
 CREATE INDEX moves_posting ON moves (posting_id);
-CREATE INDEX moves_from ON moves (from_place, id);
-CREATE INDEX moves_to ON moves (to_place, id);
+CREATE INDEX moves_from ON moves (from_location, id);
+CREATE INDEX moves_to ON moves (to_location, id);
 CREATE INDEX moves_item_from ON moves (item_id, from_site, id);
 CREATE INDEX moves_item_to ON moves (item_id, to_site, id);
 -- Since when goods stand on a dock.
-CREATE INDEX moves_item_place ON moves (item_id, to_place, id);
+CREATE INDEX moves_item_location ON moves (item_id, to_location, id);
 CREATE INDEX moves_lot ON moves (lot_id, id) WHERE lot_id IS NOT NULL;
 CREATE INDEX moves_serial ON moves (serial_id, id) WHERE serial_id IS NOT NULL;
 CREATE INDEX moves_from_carton ON moves (from_carton, id) WHERE from_carton IS NOT NULL;
 CREATE INDEX moves_to_carton ON moves (to_carton, id) WHERE to_carton IS NOT NULL;
 
--- What lies in each real place now. Rows come and go with stock; only ledger_post
+-- What lies in each real location now. Rows come and go with stock; only ledger_post
 -- and its sisters below write them.
 CREATE TABLE balances (
-    place_id  integer NOT NULL REFERENCES places,
+    location_id  integer NOT NULL REFERENCES locations,
     item_id   integer NOT NULL REFERENCES items,
     lot_id    bigint REFERENCES lots,
     serial_id bigint REFERENCES serials,
     carton_id bigint REFERENCES cartons,
     condition text NOT NULL DEFAULT 'good',
     quantity  numeric(14,3) NOT NULL,
-    pinned    numeric(14,3) NOT NULL DEFAULT 0,
+    reserved    numeric(14,3) NOT NULL DEFAULT 0,
     -- One CHECK, since each is read anew for every row that is written.
-    CONSTRAINT balances_stand CHECK (0 <= pinned AND pinned <= quantity AND (serial_id IS NULL OR quantity <= 1)
-        AND condition IN ('good', 'waiting', 'held', 'damaged'))
+    CONSTRAINT balances_stand CHECK (0 <= reserved AND reserved <= quantity AND (serial_id IS NULL OR quantity <= 1)
+        AND condition IN ('good', 'waiting', 'on_hold', 'damaged'))
 ) WITH (fillfactor = 70);
 CREATE UNIQUE INDEX balances_key ON balances
-    (place_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0), coalesce(carton_id, 0), condition);
+    (location_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0), coalesce(carton_id, 0), condition);
 -- No index looks at quantity, so that an update of it touches no index at all; a row
 -- that comes to nothing goes away.
 CREATE INDEX balances_item ON balances (item_id);
@@ -82,24 +82,24 @@ CREATE INDEX balances_carton ON balances (carton_id) WHERE carton_id IS NOT NULL
 CREATE INDEX balances_lot ON balances (lot_id) WHERE lot_id IS NOT NULL;
 CREATE UNIQUE INDEX balances_serial ON balances (serial_id) WHERE serial_id IS NOT NULL;
 
--- The ends of moves in real places, each with what was there after it. An end's id is
+-- The ends of moves in real locations, each with what was there after it. An end's id is
 -- in the order of moves, what leaves before what comes. Units whose serials are known
--- only from the way out on lie in our places without them.
+-- only from the way out on lie in our locations without them.
 CREATE VIEW move_ends AS
 SELECT 2 * m.id AS id, m.id AS move_id, item_id, lot_id, CASE WHEN i.tracking <> 'serial_out' THEN serial_id END AS serial_id,
-       from_place AS place_id, from_site AS site_id, from_carton AS carton_id,
-       from_condition AS condition, -quantity AS delta, from_after AS after, from_place_after AS place_after
+       from_location AS location_id, from_site AS site_id, from_carton AS carton_id,
+       from_condition AS condition, -quantity AS delta, from_after AS after, from_location_after AS location_after
   FROM moves m JOIN items i ON i.id = m.item_id WHERE from_after IS NOT NULL
 UNION ALL
 SELECT 2 * m.id + 1, m.id, item_id, lot_id, CASE WHEN i.tracking <> 'serial_out' THEN serial_id END,
-       to_place, to_site, to_carton, to_condition, quantity, to_after, to_place_after
+       to_location, to_site, to_carton, to_condition, quantity, to_after, to_location_after
   FROM moves m JOIN items i ON i.id = m.item_id WHERE to_after IS NOT NULL;
 
--- Stock tied to one order line. Of units with serials, a pin that names none ties so
+-- Stock reserved for one order line. Of units with serials, a reservation that names none ties so
 -- many of those that lie there, whichever they are.
-CREATE TABLE pins (
+CREATE TABLE reservations (
     id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    place_id  integer NOT NULL REFERENCES places,
+    location_id  integer NOT NULL REFERENCES locations,
     item_id   integer NOT NULL REFERENCES items,
     lot_id    bigint REFERENCES lots,
     serial_id bigint REFERENCES serials,
@@ -107,9 +107,9 @@ CREATE TABLE pins (
     line_id   bigint NOT NULL,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0)
 );
-CREATE INDEX pins_stock ON pins (place_id, item_id);
-CREATE INDEX pins_line ON pins (line_id);
-CREATE INDEX pins_serial ON pins (serial_id) WHERE serial_id IS NOT NULL;
+CREATE INDEX reservations_stock ON reservations (location_id, item_id);
+CREATE INDEX reservations_line ON reservations (line_id);
+CREATE INDEX reservations_serial ON reservations (serial_id) WHERE serial_id IS NOT NULL;
 
 -- The chain of hashes over settled moves.
 CREATE TABLE seals (
@@ -130,75 +130,75 @@ CREATE TRIGGER moves_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON moves FOR EACH
 CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 
 -- ledger_swap lets one unit stand for another: it makes a serial's row tied (1) or
--- loose (0) by trading with a unit beside it, unless somebody pinned this very serial.
+-- loose (0) by trading with a unit beside it, unless somebody reserved this very serial.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_swap(place integer, item integer, serial bigint, want numeric) RETURNS void LANGUAGE plpgsql AS $$
+CREATE FUNCTION ledger_swap(location integer, item integer, serial bigint, want numeric) RETURNS void LANGUAGE plpgsql AS $$
 DECLARE
     box bigint; other bigint;
 BEGIN
     SELECT carton_id INTO box FROM balances
-     WHERE serial_id = serial AND place_id = place AND pinned <> want AND NOT EXISTS (SELECT FROM pins WHERE serial_id = serial);
+     WHERE serial_id = serial AND location_id = location AND reserved <> want AND NOT EXISTS (SELECT FROM reservations WHERE serial_id = serial);
     IF NOT FOUND THEN RETURN; END IF;
     SELECT b.serial_id INTO other FROM balances b
-     WHERE b.place_id = place AND b.item_id = item AND b.carton_id IS NOT DISTINCT FROM box AND b.condition = 'good' AND b.pinned = want
-       AND b.serial_id <> serial AND NOT EXISTS (SELECT FROM pins p WHERE p.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT 1;
+     WHERE b.location_id = location AND b.item_id = item AND b.carton_id IS NOT DISTINCT FROM box AND b.condition = 'good' AND b.reserved = want
+       AND b.serial_id <> serial AND NOT EXISTS (SELECT FROM reservations p WHERE p.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT 1;
     IF FOUND THEN
-        UPDATE balances SET pinned = 1 - pinned WHERE serial_id IN (serial, other);
+        UPDATE balances SET reserved = 1 - reserved WHERE serial_id IN (serial, other);
     END IF;
 END $$;
 -- +goose StatementEnd
 
--- ledger_side applies one end of a move to what lies in a real place, and returns what
+-- ledger_side applies one end of a move to what lies in a real location, and returns what
 -- is left of it there. It is reached through ledger_post alone.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_side(place integer, item integer, lot bigint, serial bigint, carton bigint,
-        cond text, delta numeric, pin bigint, line integer) RETURNS numeric LANGUAGE plpgsql AS $$
+CREATE FUNCTION ledger_side(location integer, item integer, lot bigint, serial bigint, carton bigint,
+        cond text, delta numeric, reservation bigint, line integer) RETURNS numeric LANGUAGE plpgsql AS $$
 DECLARE
     now_there numeric; have numeric; tied numeric; mine numeric := 0;
 BEGIN
-    IF pin IS NOT NULL AND delta < 0 THEN
-        SELECT least(quantity, -delta) INTO mine FROM pins
-         WHERE id = pin AND place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+    IF reservation IS NOT NULL AND delta < 0 THEN
+        SELECT least(quantity, -delta) INTO mine FROM reservations
+         WHERE id = reservation AND location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
            AND coalesce(carton_id, 0) = coalesce(carton, 0) AND coalesce(serial_id, serial, 0) = coalesce(serial, 0);
         mine := coalesce(mine, 0);
     END IF;
     IF serial IS NOT NULL AND delta < 0 THEN
-        -- A unit that is tied by name goes by its own pin alone.
-        IF EXISTS (SELECT FROM pins p WHERE p.serial_id = serial AND p.id IS DISTINCT FROM pin) THEN
+        -- A unit that is tied by name goes by its own reservation alone.
+        IF EXISTS (SELECT FROM reservations p WHERE p.serial_id = serial AND p.id IS DISTINCT FROM reservation) THEN
             mine := 0;
         END IF;
-        PERFORM ledger_swap(place, item, serial, mine);
+        PERFORM ledger_swap(location, item, serial, mine);
     END IF;
-    UPDATE balances SET quantity = quantity + delta, pinned = pinned - mine
-     WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+    UPDATE balances SET quantity = quantity + delta, reserved = reserved - mine
+     WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
        AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond
-       AND (delta > 0 OR quantity - pinned + mine >= -delta)
+       AND (delta > 0 OR quantity - reserved + mine >= -delta)
     RETURNING quantity INTO now_there;
     IF NOT FOUND AND delta > 0 THEN
-        INSERT INTO balances (place_id, item_id, lot_id, serial_id, carton_id, condition, quantity)
-        VALUES (place, item, lot, serial, carton, cond, delta);
+        INSERT INTO balances (location_id, item_id, lot_id, serial_id, carton_id, condition, quantity)
+        VALUES (location, item, lot, serial, carton, cond, delta);
         RETURN delta;
     ELSIF NOT FOUND THEN
-        SELECT quantity, pinned INTO have, tied FROM balances
-         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+        SELECT quantity, reserved INTO have, tied FROM balances
+         WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
            AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
         RAISE EXCEPTION 'not there to be moved' USING
             ERRCODE = CASE WHEN coalesce(have, 0) < -delta THEN 'LR001' ELSE 'LR002' END,
-            DETAIL = json_build_object('line', line, 'place', place, 'item', item, 'lot', lot, 'serial', serial, 'have', coalesce(have, 0), 'asked', -delta, 'pinned', coalesce(tied, 0) - mine);
+            DETAIL = json_build_object('line', line, 'location', location, 'item', item, 'lot', lot, 'serial', serial, 'have', coalesce(have, 0), 'asked', -delta, 'reserved', coalesce(tied, 0) - mine);
     END IF;
     IF mine > 0 THEN
-        DELETE FROM pins WHERE id = pin AND quantity = mine;
-        IF NOT FOUND THEN UPDATE pins SET quantity = quantity - mine WHERE id = pin; END IF;
+        DELETE FROM reservations WHERE id = reservation AND quantity = mine;
+        IF NOT FOUND THEN UPDATE reservations SET quantity = quantity - mine WHERE id = reservation; END IF;
     END IF;
     IF now_there = 0 THEN
-        DELETE FROM balances WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+        DELETE FROM balances WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
            AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
     END IF;
     RETURN now_there;
 END $$;
 -- +goose StatementEnd
 
--- ledger_lock takes the locks on (place, item) pairs of a posting, always in the same
+-- ledger_lock takes the locks on (location, item) pairs of a posting, always in the same
 -- order, so that two postings never wait for each other in a ring.
 -- +goose StatementBegin
 CREATE FUNCTION ledger_lock(lines jsonb) RETURNS void LANGUAGE plpgsql AS $$
@@ -206,14 +206,14 @@ DECLARE
     k record; one jsonb := lines -> 0; item integer; a integer; b integer;
 BEGIN
     IF jsonb_array_length(lines) = 1 THEN
-        item := (one -> 'item')::integer; a := (one -> 'from_place')::integer; b := (one -> 'to_place')::integer;
+        item := (one -> 'item')::integer; a := (one -> 'from_location')::integer; b := (one -> 'to_location')::integer;
         PERFORM pg_advisory_xact_lock(least(a, b), item);
         PERFORM pg_advisory_xact_lock(greatest(a, b), item);
         RETURN;
     END IF;
-    FOR k IN SELECT DISTINCT v.place, l.item FROM jsonb_to_recordset(lines) AS l(item integer, from_place integer, to_place integer),
-                    LATERAL (VALUES (l.from_place), (l.to_place)) AS v(place) ORDER BY 1, 2 LOOP
-        PERFORM pg_advisory_xact_lock(k.place, k.item);
+    FOR k IN SELECT DISTINCT v.location, l.item FROM jsonb_to_recordset(lines) AS l(item integer, from_location integer, to_location integer),
+                    LATERAL (VALUES (l.from_location), (l.to_location)) AS v(location) ORDER BY 1, 2 LOOP
+        PERFORM pg_advisory_xact_lock(k.location, k.item);
     END LOOP;
 END $$;
 -- +goose StatementEnd
@@ -225,7 +225,7 @@ CREATE FUNCTION ledger_post(head jsonb, lines jsonb) RETURNS bigint
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 DECLARE
     posting bigint; m record; n integer := -1; from_site integer; from_real boolean; to_site integer; to_real boolean;
-    from_after numeric; from_place_after numeric; to_after numeric; to_place_after numeric; kept text; unit bigint;
+    from_after numeric; from_location_after numeric; to_after numeric; to_location_after numeric; kept text; unit bigint;
     at timestamptz := clock_timestamp();
 BEGIN
     IF head ? 'entered_at' THEN
@@ -239,87 +239,87 @@ BEGIN
     VALUES (head ->> 'kind', (head ->> 'person')::integer, coalesce(head ->> 'document', ''), coalesce(head ->> 'note', ''),
             coalesce(head ->> 'key', ''), coalesce((head ->> 'happened_at')::timestamptz, at), at)
     RETURNING id INTO posting;
-    FOR m IN SELECT item, lot, serial, quantity, from_place, from_carton, coalesce(from_condition, 'good') AS from_condition,
-                    to_place, to_carton, coalesce(to_condition, 'good') AS to_condition, cost, pin
+    FOR m IN SELECT item, lot, serial, quantity, from_location, from_carton, coalesce(from_condition, 'good') AS from_condition,
+                    to_location, to_carton, coalesce(to_condition, 'good') AS to_condition, cost, reservation
                FROM jsonb_to_recordset(lines) AS l(item integer, lot bigint, serial bigint, quantity numeric,
-                    from_place integer, from_carton bigint, from_condition text,
-                    to_place integer, to_carton bigint, to_condition text, cost numeric, pin bigint) LOOP
+                    from_location integer, from_carton bigint, from_condition text,
+                    to_location integer, to_carton bigint, to_condition text, cost numeric, reservation bigint) LOOP
         n := n + 1;
-        from_after := NULL; from_place_after := NULL; to_after := NULL; to_place_after := NULL;
+        from_after := NULL; from_location_after := NULL; to_after := NULL; to_location_after := NULL;
         SELECT f.site_id, f.real, t.site_id, t.real, i.tracking INTO from_site, from_real, to_site, to_real, kept
-          FROM places f, places t, items i WHERE f.id = m.from_place AND t.id = m.to_place AND i.id = m.item;
+          FROM locations f, locations t, items i WHERE f.id = m.from_location AND t.id = m.to_location AND i.id = m.item;
         IF kept = 'serial' AND m.serial IS NULL THEN
             RAISE EXCEPTION 'a unit moves without its serial' USING ERRCODE = 'LR003';
         END IF;
         unit := CASE WHEN kept <> 'serial_out' THEN m.serial END;
         IF from_real THEN
-            from_after := ledger_side(m.from_place, m.item, m.lot, unit, m.from_carton, m.from_condition, -m.quantity, m.pin, n);
-            SELECT coalesce(sum(quantity), 0) INTO from_place_after FROM balances WHERE place_id = m.from_place AND item_id = m.item;
+            from_after := ledger_side(m.from_location, m.item, m.lot, unit, m.from_carton, m.from_condition, -m.quantity, m.reservation, n);
+            SELECT coalesce(sum(quantity), 0) INTO from_location_after FROM balances WHERE location_id = m.from_location AND item_id = m.item;
         END IF;
         IF to_real THEN
-            to_after := ledger_side(m.to_place, m.item, m.lot, unit, m.to_carton, m.to_condition, m.quantity, NULL, n);
-            SELECT coalesce(sum(quantity), 0) INTO to_place_after FROM balances WHERE place_id = m.to_place AND item_id = m.item;
+            to_after := ledger_side(m.to_location, m.item, m.lot, unit, m.to_carton, m.to_condition, m.quantity, NULL, n);
+            SELECT coalesce(sum(quantity), 0) INTO to_location_after FROM balances WHERE location_id = m.to_location AND item_id = m.item;
         END IF;
-        INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_place, from_carton, from_condition, to_place, to_carton, to_condition,
-                           unit_cost, from_site, from_after, from_place_after, to_site, to_after, to_place_after)
-        VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_place, m.from_carton, m.from_condition, m.to_place, m.to_carton, m.to_condition,
-                m.cost, from_site, from_after, from_place_after, to_site, to_after, to_place_after);
+        INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_location, from_carton, from_condition, to_location, to_carton, to_condition,
+                           unit_cost, from_site, from_after, from_location_after, to_site, to_after, to_location_after)
+        VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_location, m.from_carton, m.from_condition, m.to_location, m.to_carton, m.to_condition,
+                m.cost, from_site, from_after, from_location_after, to_site, to_after, to_location_after);
     END LOOP;
     RETURN posting;
 END $$;
 -- +goose StatementEnd
 
--- ledger_pin ties stock to an order line; ledger_unpin lets it loose.
+-- ledger_reserve reserves stock for an order line; ledger_unreserve gives it back.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_pin(place integer, item integer, lot bigint, serial bigint, carton bigint, line bigint, amount numeric) RETURNS bigint
+CREATE FUNCTION ledger_reserve(location integer, item integer, lot bigint, serial bigint, carton bigint, line bigint, amount numeric) RETURNS bigint
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
-DECLARE have numeric; tied numeric; pin bigint; kept text; n integer;
+DECLARE have numeric; tied numeric; reservation bigint; kept text; n integer;
 BEGIN
-    PERFORM pg_advisory_xact_lock(place, item);
+    PERFORM pg_advisory_xact_lock(location, item);
     SELECT tracking INTO kept FROM items WHERE id = item;
     IF serial IS NOT NULL THEN
-        PERFORM ledger_swap(place, item, serial, 0);
+        PERFORM ledger_swap(location, item, serial, 0);
     END IF;
     IF kept = 'serial' AND serial IS NULL THEN
-        UPDATE balances SET pinned = 1 WHERE serial_id IN (
-            SELECT serial_id FROM balances WHERE place_id = place AND item_id = item AND coalesce(carton_id, 0) = coalesce(carton, 0)
-               AND condition = 'good' AND quantity > pinned ORDER BY serial_id LIMIT amount);
+        UPDATE balances SET reserved = 1 WHERE serial_id IN (
+            SELECT serial_id FROM balances WHERE location_id = location AND item_id = item AND coalesce(carton_id, 0) = coalesce(carton, 0)
+               AND condition = 'good' AND quantity > reserved ORDER BY serial_id LIMIT amount);
         GET DIAGNOSTICS n = ROW_COUNT;
     ELSE
-        UPDATE balances SET pinned = pinned + amount
-         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND coalesce(serial_id, 0) = coalesce(serial, 0)
-           AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = 'good' AND quantity - pinned >= amount;
+        UPDATE balances SET reserved = reserved + amount
+         WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND coalesce(serial_id, 0) = coalesce(serial, 0)
+           AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = 'good' AND quantity - reserved >= amount;
         n := CASE WHEN FOUND THEN amount ELSE 0 END;
     END IF;
     IF n < amount THEN
-        SELECT sum(quantity), sum(pinned) INTO have, tied FROM balances
-         WHERE place_id = place AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND (serial IS NULL OR serial_id = serial)
+        SELECT sum(quantity), sum(reserved) INTO have, tied FROM balances
+         WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND (serial IS NULL OR serial_id = serial)
            AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = 'good';
-        RAISE EXCEPTION 'pinned' USING ERRCODE = 'LR002', DETAIL = json_build_object('line', 0, 'place', place, 'item', item, 'lot', lot, 'serial', serial,
-            'have', coalesce(have, 0), 'asked', amount, 'pinned', coalesce(tied, 0));
+        RAISE EXCEPTION 'reserved' USING ERRCODE = 'LR002', DETAIL = json_build_object('line', 0, 'location', location, 'item', item, 'lot', lot, 'serial', serial,
+            'have', coalesce(have, 0), 'asked', amount, 'reserved', coalesce(tied, 0));
     END IF;
-    INSERT INTO pins (place_id, item_id, lot_id, serial_id, carton_id, line_id, quantity) VALUES (place, item, lot, serial, carton, line, amount) RETURNING id INTO pin;
-    RETURN pin;
+    INSERT INTO reservations (location_id, item_id, lot_id, serial_id, carton_id, line_id, quantity) VALUES (location, item, lot, serial, carton, line, amount) RETURNING id INTO reservation;
+    RETURN reservation;
 END $$;
 -- +goose StatementEnd
 -- +goose StatementBegin
-CREATE FUNCTION ledger_unpin(pin bigint) RETURNS void
+CREATE FUNCTION ledger_unreserve(reservation bigint) RETURNS void
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
-DECLARE p pins;
+DECLARE p reservations;
 BEGIN
-    SELECT * INTO p FROM pins WHERE id = pin;
+    SELECT * INTO p FROM reservations WHERE id = reservation;
     IF NOT FOUND THEN RETURN; END IF;
-    PERFORM pg_advisory_xact_lock(p.place_id, p.item_id);
-    DELETE FROM pins WHERE id = pin RETURNING * INTO p;
+    PERFORM pg_advisory_xact_lock(p.location_id, p.item_id);
+    DELETE FROM reservations WHERE id = reservation RETURNING * INTO p;
     IF NOT FOUND THEN RETURN; END IF;
     IF p.serial_id IS NULL AND (SELECT tracking = 'serial' FROM items WHERE id = p.item_id) THEN
-        UPDATE balances SET pinned = 0 WHERE serial_id IN (
-            SELECT b.serial_id FROM balances b WHERE b.place_id = p.place_id AND b.item_id = p.item_id AND coalesce(b.carton_id, 0) = coalesce(p.carton_id, 0)
-               AND b.condition = 'good' AND b.pinned = 1 AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT p.quantity);
+        UPDATE balances SET reserved = 0 WHERE serial_id IN (
+            SELECT b.serial_id FROM balances b WHERE b.location_id = p.location_id AND b.item_id = p.item_id AND coalesce(b.carton_id, 0) = coalesce(p.carton_id, 0)
+               AND b.condition = 'good' AND b.reserved = 1 AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT p.quantity);
         RETURN;
     END IF;
-    UPDATE balances SET pinned = pinned - p.quantity
-     WHERE place_id = p.place_id AND item_id = p.item_id AND coalesce(lot_id, 0) = coalesce(p.lot_id, 0)
+    UPDATE balances SET reserved = reserved - p.quantity
+     WHERE location_id = p.location_id AND item_id = p.item_id AND coalesce(lot_id, 0) = coalesce(p.lot_id, 0)
        AND coalesce(serial_id, 0) = coalesce(p.serial_id, 0) AND coalesce(carton_id, 0) = coalesce(p.carton_id, 0) AND condition = 'good';
 END $$;
 -- +goose StatementEnd
@@ -329,8 +329,8 @@ END $$;
 CREATE VIEW move_words AS
 SELECT m.id AS move_id, p.xid, concat_ws('|', m.id, p.id, p.kind, p.person_id, p.document, p.note, p.request_key,
         extract(epoch FROM p.happened_at), extract(epoch FROM p.entered_at),
-        m.item_id, coalesce(m.lot_id, 0), coalesce(m.serial_id, 0), m.quantity, m.from_place, coalesce(m.from_carton, 0), m.from_condition,
-        m.to_place, coalesce(m.to_carton, 0), m.to_condition, coalesce(m.unit_cost::text, '')) AS words
+        m.item_id, coalesce(m.lot_id, 0), coalesce(m.serial_id, 0), m.quantity, m.from_location, coalesce(m.from_carton, 0), m.from_condition,
+        m.to_location, coalesce(m.to_carton, 0), m.to_condition, coalesce(m.unit_cost::text, '')) AS words
   FROM moves m JOIN postings p ON p.id = m.posting_id;
 
 -- +goose StatementBegin
@@ -347,5 +347,5 @@ END $$;
 
 -- +goose Down
 DROP VIEW move_words, move_ends;
-DROP TABLE seals, pins, balances, moves, cartons, postings CASCADE;
-DROP FUNCTION ledger_seal, ledger_unpin, ledger_pin, ledger_post, ledger_lock, ledger_side, ledger_swap, history_stands;
+DROP TABLE seals, reservations, balances, moves, cartons, postings CASCADE;
+DROP FUNCTION ledger_seal, ledger_unreserve, ledger_reserve, ledger_post, ledger_lock, ledger_side, ledger_swap, history_stands;

@@ -13,18 +13,18 @@ CREATE TABLE inbound_orders (
     -- Whom it comes from: a party, or another site of ours; and where its goods are until then.
     party_id    integer REFERENCES parties,
     from_site_id integer REFERENCES sites,
-    source_id   integer NOT NULL REFERENCES places,
+    source_id   integer NOT NULL REFERENCES locations,
     expected_on date NOT NULL,
     carrier     text NOT NULL DEFAULT '',
     note        text NOT NULL DEFAULT '',
-    state       text NOT NULL CHECK (state IN ('draft', 'placed', 'part in', 'all in', 'closed')),
+    state       text NOT NULL CHECK (state IN ('draft', 'placed', 'partly_received', 'received', 'closed')),
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
     changed_at  timestamptz NOT NULL,
     last_change text NOT NULL,
     CHECK ((party_id IS NULL) <> (from_site_id IS NULL))
 );
-CREATE INDEX inbound_orders_open ON inbound_orders (site_id, expected_on, id) WHERE state IN ('draft', 'placed', 'part in');
+CREATE INDEX inbound_orders_open ON inbound_orders (site_id, expected_on, id) WHERE state IN ('draft', 'placed', 'partly_received');
 CREATE INDEX inbound_orders_listed ON inbound_orders (site_id, expected_on DESC, id DESC);
 
 -- Inbound orders with whom they come from, in words.
@@ -36,13 +36,13 @@ CREATE TABLE inbound_lines (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     order_id bigint NOT NULL REFERENCES inbound_orders,
     line     integer NOT NULL,
-    -- A line without an item is no stock, such as carriage; its text says what.
+    -- A line without an item is a non-stock line, such as freight; its text says what.
     item_id  integer REFERENCES items,
     text     text NOT NULL DEFAULT '' CHECK (item_id IS NOT NULL OR text <> ''),
     pack_id  integer REFERENCES packs ON DELETE SET NULL,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     received numeric(14,3) NOT NULL DEFAULT 0 CHECK (received >= 0),
-    -- What a base unit costs as it comes, carriage included; none where goods bring their own.
+    -- What a base unit costs as it comes, freight included; none where goods bring their own.
     unit_cost numeric(14,4) CHECK (unit_cost >= 0),
     -- Per cent of the quantity that may be missing or too much and is fine, as it was
     -- agreed when the line was written.
@@ -66,7 +66,7 @@ CREATE TABLE purchase_orders (
     quote       text NOT NULL DEFAULT '',
     quote_until date,
     terms       text NOT NULL DEFAULT '',
-    -- What carriage costs, and what it is spread over the lines by.
+    -- What freight costs, and what it is spread over the lines by.
     freight     numeric(14,2) NOT NULL DEFAULT 0 CHECK (freight >= 0),
     freight_by  text NOT NULL DEFAULT 'value' CHECK (freight_by IN ('value', 'weight')),
     approved_by integer REFERENCES people,
@@ -78,7 +78,7 @@ CREATE TABLE purchase_lines (
     line_id   bigint PRIMARY KEY REFERENCES inbound_lines ON DELETE CASCADE,
     needed_on date,
     price     numeric(14,4) NOT NULL CHECK (price >= 0),
-    billed    numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed >= 0)
+    invoiced    numeric(14,3) NOT NULL DEFAULT 0 CHECK (invoiced >= 0)
 );
 
 CREATE TABLE arrivals (
@@ -88,8 +88,8 @@ CREATE TABLE arrivals (
     -- Whom its goods come from, as on its orders.
     party_id    integer REFERENCES parties,
     from_site_id integer REFERENCES sites,
-    source_id   integer NOT NULL REFERENCES places,
-    dock_id     integer NOT NULL REFERENCES places,
+    source_id   integer NOT NULL REFERENCES locations,
+    dock_id     integer NOT NULL REFERENCES locations,
     state       text NOT NULL CHECK (state IN ('open', 'done')),
     -- Whether its goods wait on the dock, not free, until their order is complete.
     waits       boolean NOT NULL DEFAULT false,
@@ -109,8 +109,8 @@ CREATE TABLE arrival_orders (
 );
 CREATE INDEX arrival_orders_order ON arrival_orders (order_id);
 
--- Which line each booking in was for, and whether it was taken back.
-CREATE TABLE bookings (
+-- Which line each receiving was for, and whether it was taken back.
+CREATE TABLE receipts (
     move_id    bigint PRIMARY KEY REFERENCES moves,
     arrival_id bigint NOT NULL REFERENCES arrivals,
     line_id    bigint NOT NULL REFERENCES inbound_lines,
@@ -120,8 +120,8 @@ CREATE TABLE bookings (
     undone_by  integer REFERENCES people,
     reason     text NOT NULL DEFAULT ''
 );
-CREATE INDEX bookings_arrival ON bookings (arrival_id, move_id);
-CREATE INDEX bookings_line ON bookings (line_id);
+CREATE INDEX receipts_arrival ON receipts (arrival_id, move_id);
+CREATE INDEX receipts_line ON receipts (line_id);
 
 -- Goods that are set aside until somebody has looked at them: all of them, or by a
 -- sampling plan so many, of which no more than accept may fail.
@@ -130,7 +130,7 @@ CREATE TABLE inspections (
     site_id    integer NOT NULL REFERENCES sites,
     sample     numeric(14,3),
     accept     integer,
-    state      text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'decided', 'taken back')),
+    state      text NOT NULL DEFAULT 'waiting' CHECK (state IN ('waiting', 'decided', 'withdrawn')),
     passed     numeric(14,3) NOT NULL DEFAULT 0 CHECK (passed >= 0),
     failed     numeric(14,3) NOT NULL DEFAULT 0 CHECK (failed >= 0),
     reason     text NOT NULL DEFAULT '',
@@ -139,57 +139,57 @@ CREATE TABLE inspections (
 );
 CREATE INDEX inspections_waiting ON inspections (site_id, id) WHERE state = 'waiting';
 
-ALTER TABLE bookings ADD inspection_id bigint REFERENCES inspections;
-CREATE INDEX bookings_inspection ON bookings (inspection_id) WHERE inspection_id IS NOT NULL;
+ALTER TABLE receipts ADD inspection_id bigint REFERENCES inspections;
+CREATE INDEX receipts_inspection ON receipts (inspection_id) WHERE inspection_id IS NOT NULL;
 
 -- What a supplier asks to be paid.
-CREATE TABLE bills (
+CREATE TABLE supplier_invoices (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     order_id   bigint NOT NULL REFERENCES purchase_orders,
     supplier_id integer NOT NULL REFERENCES parties,
-    -- The supplier's own number: the same bill is not entered twice.
+    -- The supplier's own number: the same invoice is not entered twice.
     number     text NOT NULL CHECK (number <> ''),
-    billed_on  date NOT NULL,
+    invoiced_on  date NOT NULL,
     entered_by integer NOT NULL REFERENCES people,
     entered_at timestamptz NOT NULL,
     UNIQUE (supplier_id, number)
 );
-CREATE INDEX bills_order ON bills (order_id);
+CREATE INDEX supplier_invoices_order ON supplier_invoices (order_id);
 
-CREATE TABLE bill_lines (
-    bill_id  bigint NOT NULL REFERENCES bills,
+CREATE TABLE supplier_invoice_lines (
+    invoice_id  bigint NOT NULL REFERENCES supplier_invoices,
     line_id  bigint NOT NULL REFERENCES purchase_lines,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     price    numeric(14,4) NOT NULL CHECK (price >= 0),
     -- Why a lead let a price pass that is above the allowance.
     reason   text NOT NULL DEFAULT '',
-    PRIMARY KEY (bill_id, line_id)
+    PRIMARY KEY (invoice_id, line_id)
 );
 
 -- One walk with a trolley full of goods that are put away, and what is still on it.
 CREATE SEQUENCE walk_numbers START 701;
-CREATE TABLE stow_walks (
+CREATE TABLE put_away_walks (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     number     text NOT NULL UNIQUE DEFAULT 'W-' || nextval('walk_numbers'),
     site_id    integer NOT NULL REFERENCES sites,
     -- Where the goods were taken from, and the trolley they lie on.
-    from_id    integer NOT NULL REFERENCES places,
-    trolley_id integer NOT NULL REFERENCES places,
+    from_id    integer NOT NULL REFERENCES locations,
+    trolley_id integer NOT NULL REFERENCES locations,
     person_id  integer NOT NULL REFERENCES people,
     begun_at   timestamptz NOT NULL,
     done_at    timestamptz
 );
-CREATE INDEX stow_walks_open ON stow_walks (site_id, id) WHERE done_at IS NULL;
+CREATE INDEX put_away_walks_open ON put_away_walks (site_id, id) WHERE done_at IS NULL;
 
-CREATE TABLE stow_loads (
-    walk_id  bigint NOT NULL REFERENCES stow_walks,
+CREATE TABLE put_away_loads (
+    walk_id  bigint NOT NULL REFERENCES put_away_walks,
     item_id  integer NOT NULL REFERENCES items,
     lot_id   bigint REFERENCES lots,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     -- The units that are on it, where they are known one by one.
     serials  text[] NOT NULL DEFAULT '{}'
 );
-CREATE UNIQUE INDEX stow_loads_key ON stow_loads (walk_id, item_id, coalesce(lot_id, 0));
+CREATE UNIQUE INDEX put_away_loads_key ON put_away_loads (walk_id, item_id, coalesce(lot_id, 0));
 
 -- Labels that are to be printed.
 CREATE TABLE print_jobs (
@@ -209,7 +209,7 @@ CREATE TABLE print_jobs (
 CREATE INDEX print_jobs_waiting ON print_jobs (site_id, id) WHERE printed < copies AND NOT left_out;
 
 -- A list's filters and columns, kept by a person under a name.
-CREATE TABLE kept_views (
+CREATE TABLE saved_views (
     person_id integer NOT NULL REFERENCES people,
     list      text NOT NULL,
     name      text NOT NULL CHECK (name <> ''),
@@ -219,5 +219,5 @@ CREATE TABLE kept_views (
 
 -- +goose Down
 DROP VIEW inbound;
-DROP TABLE kept_views, print_jobs, stow_loads, stow_walks, bookings, inspections, bill_lines, bills, arrival_orders, arrivals, purchase_lines, purchase_orders, inbound_lines, inbound_orders;
+DROP TABLE saved_views, print_jobs, put_away_loads, put_away_walks, receipts, inspections, supplier_invoice_lines, supplier_invoices, arrival_orders, arrivals, purchase_lines, purchase_orders, inbound_lines, inbound_orders;
 DROP SEQUENCE walk_numbers, arrival_numbers, inbound_numbers, purchase_numbers;

@@ -2,11 +2,11 @@
 CREATE SEQUENCE sales_numbers START 3301;
 CREATE SEQUENCE outbound_numbers START 101;
 CREATE SEQUENCE round_numbers START 101;
-CREATE SEQUENCE delivery_numbers START 501;
+CREATE SEQUENCE shipment_numbers START 501;
 CREATE SEQUENCE sscc_numbers START 470;
 CREATE SEQUENCE wave_numbers START 21;
 CREATE SEQUENCE load_numbers START 81;
-CREATE SEQUENCE sales_bill_numbers START 9001;
+CREATE SEQUENCE invoice_numbers START 9001;
 CREATE SEQUENCE tracking_numbers START 4711;
 CREATE SEQUENCE count_numbers START 61;
 
@@ -20,21 +20,21 @@ CREATE TABLE outbound_orders (
     -- Whom it goes to: a party, or another site of ours; and where its goods are from then on.
     party_id    integer REFERENCES parties,
     to_site_id  integer REFERENCES sites,
-    destination_id integer NOT NULL REFERENCES places,
+    destination_id integer NOT NULL REFERENCES locations,
     wanted_on   date NOT NULL,
     reference   text NOT NULL DEFAULT '',
     carrier     text NOT NULL DEFAULT '',
     note        text NOT NULL DEFAULT '',
-    state       text NOT NULL CHECK (state IN ('quote', 'held', 'let go', 'sent', 'cancelled')),
+    state       text NOT NULL CHECK (state IN ('quote', 'on_hold', 'released', 'shipped', 'cancelled')),
     version     integer NOT NULL DEFAULT 1,
     changed_by  integer NOT NULL REFERENCES people,
     changed_at  timestamptz NOT NULL,
     last_change text NOT NULL,
     CHECK ((party_id IS NULL) <> (to_site_id IS NULL))
 );
-CREATE INDEX outbound_orders_open ON outbound_orders (site_id, wanted_on, id) WHERE state IN ('held', 'let go');
+CREATE INDEX outbound_orders_open ON outbound_orders (site_id, wanted_on, id) WHERE state IN ('on_hold', 'released');
 CREATE INDEX outbound_orders_listed ON outbound_orders (site_id, wanted_on DESC, id DESC);
-CREATE INDEX outbound_orders_party ON outbound_orders (party_id) WHERE state IN ('held', 'let go');
+CREATE INDEX outbound_orders_party ON outbound_orders (party_id) WHERE state IN ('on_hold', 'released');
 
 -- Outbound orders with whom they go to, in words.
 CREATE VIEW outbound AS
@@ -45,23 +45,23 @@ CREATE TABLE outbound_lines (
     id       bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     order_id bigint NOT NULL REFERENCES outbound_orders,
     line     integer NOT NULL,
-    -- A line without an item is no stock, such as carriage; its text says what.
+    -- A line without an item is a non-stock line, such as freight; its text says what.
     item_id  integer REFERENCES items,
     text     text NOT NULL DEFAULT '' CHECK (item_id IS NOT NULL OR text <> ''),
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
-    -- On a round, pinned; in a carton; gone to the customer; not wanted any more.
+    -- On a round, reserved; in a carton; gone to the customer; not wanted any more.
     planned   numeric(14,3) NOT NULL DEFAULT 0 CHECK (planned >= 0),
-    taken     numeric(14,3) NOT NULL DEFAULT 0 CHECK (taken >= 0),
-    sent      numeric(14,3) NOT NULL DEFAULT 0 CHECK (sent >= 0),
+    picked     numeric(14,3) NOT NULL DEFAULT 0 CHECK (picked >= 0),
+    shipped      numeric(14,3) NOT NULL DEFAULT 0 CHECK (shipped >= 0),
     cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0),
     -- What still has to be found in stock for it, on a round or not.
-    due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0 ELSE quantity - cancelled - taken - sent END) STORED,
+    due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0 ELSE quantity - cancelled - picked - shipped END) STORED,
     UNIQUE (order_id, line),
-    CHECK (planned + taken + sent + cancelled <= quantity),
-    CHECK (item_id IS NOT NULL OR planned + taken = 0)
+    CHECK (planned + picked + shipped + cancelled <= quantity),
+    CHECK (item_id IS NOT NULL OR planned + picked = 0)
 );
-CREATE INDEX outbound_lines_open ON outbound_lines (item_id) WHERE quantity - cancelled - taken - sent > 0;
-ALTER TABLE pins ADD FOREIGN KEY (line_id) REFERENCES outbound_lines;
+CREATE INDEX outbound_lines_open ON outbound_lines (item_id) WHERE quantity - cancelled - picked - shipped > 0;
+ALTER TABLE reservations ADD FOREIGN KEY (line_id) REFERENCES outbound_lines;
 
 -- The commercial side of a sale: whom it is for, on what terms, and what each line costs.
 CREATE TABLE sales_orders (
@@ -83,7 +83,7 @@ CREATE TABLE sales_lines (
     price_why text NOT NULL DEFAULT ''
 );
 
--- An inbound line that brings what an outbound line lacks; what comes is pinned to it.
+-- An inbound line that brings what an outbound line lacks; what comes is reserved for it.
 ALTER TABLE inbound_lines ADD covers bigint REFERENCES outbound_lines;
 CREATE INDEX inbound_lines_covers ON inbound_lines (covers) WHERE covers IS NOT NULL;
 
@@ -91,18 +91,18 @@ CREATE TABLE rounds (
     id           bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     number       text NOT NULL UNIQUE DEFAULT 'R-' || nextval('round_numbers'),
     site_id      integer NOT NULL REFERENCES sites,
-    state        text NOT NULL CHECK (state IN ('let go', 'walking', 'done')),
+    state        text NOT NULL CHECK (state IN ('released', 'walking', 'done')),
     picker_id    integer REFERENCES people,
     metres       numeric(10,2) NOT NULL,
     plain_metres numeric(10,2) NOT NULL,
-    -- How long it was reckoned to take when it was let go.
+    -- How long it was calculated to take when it was released.
     minutes      numeric(8,1) NOT NULL DEFAULT 0,
     -- Whether each unit is scanned, or a quantity is entered.
     each_unit    boolean NOT NULL DEFAULT false,
-    -- The wave that it was let go with, if any.
+    -- The wave that it was released with, if any.
     wave         integer,
     path         jsonb NOT NULL,
-    let_go_at    timestamptz NOT NULL,
+    released_at    timestamptz NOT NULL,
     started_at   timestamptz,
     done_at      timestamptz,
     version      integer NOT NULL DEFAULT 1,
@@ -117,25 +117,25 @@ CREATE TABLE round_stops (
     round_id bigint NOT NULL REFERENCES rounds,
     seq      integer NOT NULL,
     line_id  bigint NOT NULL REFERENCES outbound_lines,
-    place_id integer NOT NULL REFERENCES places,
+    location_id integer NOT NULL REFERENCES locations,
     item_id  integer NOT NULL REFERENCES items,
     lot_id   bigint REFERENCES lots,
-    -- The very unit, where one is pinned to the order.
+    -- The very unit, where one is reserved for the order.
     serial_id bigint REFERENCES serials,
     -- The lot that was planned, where another was taken.
     planned_lot bigint REFERENCES lots,
     -- The carton or pallet in the bin that it is taken from.
     carton_id bigint REFERENCES cartons,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
-    taken    numeric(14,3) NOT NULL DEFAULT 0,
+    picked    numeric(14,3) NOT NULL DEFAULT 0,
     short    numeric(14,3) NOT NULL DEFAULT 0,
-    pin_id   bigint,
+    reservation_id   bigint,
     done     boolean NOT NULL DEFAULT false,
     UNIQUE (round_id, seq),
-    CHECK (taken + short <= quantity)
+    CHECK (picked + short <= quantity)
 );
 CREATE INDEX round_stops_line ON round_stops (line_id);
-CREATE INDEX round_stops_pin ON round_stops (pin_id) WHERE pin_id IS NOT NULL;
+CREATE INDEX round_stops_reservation ON round_stops (reservation_id) WHERE reservation_id IS NOT NULL;
 
 -- A carton gets an order when its label is scanned on a round.
 CREATE TABLE carton_work (
@@ -144,23 +144,23 @@ CREATE TABLE carton_work (
     order_id    bigint REFERENCES outbound_orders,
     round_id    bigint REFERENCES rounds,
     letter      text NOT NULL DEFAULT '',
-    state       text NOT NULL CHECK (state IN ('blank', 'open', 'at bench', 'packed', 'loaded', 'sent')),
+    state       text NOT NULL CHECK (state IN ('blank', 'open', 'at_bench', 'packed', 'loaded', 'shipped')),
     weight_kg   numeric(12,3),
     -- Its size, and the pallet that it stands on.
     size_code   text NOT NULL DEFAULT '',
     pallet_id   bigint REFERENCES cartons,
     -- Its contents were looked through at the bench; its weight was off, and by how much.
     checked_by  integer REFERENCES people,
-    off_kg      numeric(12,3),
+    variance_kg      numeric(12,3),
     load_id     bigint,
-    delivery_id bigint,
+    shipment_id bigint,
     printed_at  timestamptz NOT NULL,
     changed_at  timestamptz NOT NULL
 );
-CREATE INDEX carton_work_state ON carton_work (site_id, state) WHERE state <> 'sent';
+CREATE INDEX carton_work_state ON carton_work (site_id, state) WHERE state <> 'shipped';
 CREATE INDEX carton_work_order ON carton_work (order_id);
 CREATE INDEX carton_work_round ON carton_work (round_id) WHERE round_id IS NOT NULL;
-CREATE INDEX carton_work_delivery ON carton_work (delivery_id) WHERE delivery_id IS NOT NULL;
+CREATE INDEX carton_work_shipment ON carton_work (shipment_id) WHERE shipment_id IS NOT NULL;
 
 CREATE TABLE carton_contents (
     carton_id bigint NOT NULL REFERENCES cartons,
@@ -175,20 +175,20 @@ CREATE TABLE carton_contents (
 CREATE UNIQUE INDEX carton_contents_key ON carton_contents (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0));
 CREATE INDEX carton_contents_serial ON carton_contents (serial_id) WHERE serial_id IS NOT NULL;
 
-CREATE TABLE deliveries (
+CREATE TABLE shipments (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    number      text NOT NULL UNIQUE DEFAULT 'D-' || nextval('delivery_numbers'),
+    number      text NOT NULL UNIQUE DEFAULT 'D-' || nextval('shipment_numbers'),
     order_id    bigint NOT NULL REFERENCES outbound_orders,
     site_id     integer NOT NULL REFERENCES sites,
     carrier     text NOT NULL DEFAULT '',
-    sent_by     integer NOT NULL REFERENCES people,
-    sent_at     timestamptz NOT NULL
+    shipped_by     integer NOT NULL REFERENCES people,
+    shipped_at     timestamptz NOT NULL
 );
-CREATE INDEX deliveries_order ON deliveries (order_id);
-ALTER TABLE carton_work ADD FOREIGN KEY (delivery_id) REFERENCES deliveries;
+CREATE INDEX shipments_order ON shipments (order_id);
+ALTER TABLE carton_work ADD FOREIGN KEY (shipment_id) REFERENCES shipments;
 
--- Goods in a carton that its order does not want any more: they are put back.
-CREATE TABLE put_backs (
+-- Goods in a carton that its order does not want any more: they are returned to stock.
+CREATE TABLE restocks (
     id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     site_id   integer NOT NULL REFERENCES sites,
     line_id   bigint NOT NULL REFERENCES outbound_lines,
@@ -198,14 +198,14 @@ CREATE TABLE put_backs (
     serial_id bigint REFERENCES serials,
     quantity  numeric(14,3) NOT NULL CHECK (quantity > 0),
     -- Where it was taken from.
-    place_id  integer REFERENCES places,
+    location_id  integer REFERENCES locations,
     asked_by  integer NOT NULL REFERENCES people,
     asked_at  timestamptz NOT NULL,
     done_by   integer REFERENCES people,
     done_at   timestamptz
 );
-CREATE INDEX put_backs_open ON put_backs (site_id, id) WHERE done_at IS NULL;
-CREATE INDEX put_backs_carton ON put_backs (carton_id) WHERE done_at IS NULL;
+CREATE INDEX restocks_open ON restocks (site_id, id) WHERE done_at IS NULL;
+CREATE INDEX restocks_carton ON restocks (carton_id) WHERE done_at IS NULL;
 
 -- Kinds of cartons, as measured inside.
 CREATE TABLE carton_sizes (
@@ -220,7 +220,7 @@ CREATE TABLE carton_sizes (
 -- kilograms, and whether it answers.
 CREATE TABLE scales (
     site_id integer PRIMARY KEY REFERENCES sites,
-    off_kg  numeric(8,3) NOT NULL DEFAULT 0,
+    variance_kg  numeric(8,3) NOT NULL DEFAULT 0,
     answers boolean NOT NULL DEFAULT true
 );
 
@@ -251,49 +251,49 @@ CREATE TABLE loads (
 CREATE INDEX loads_open ON loads (site_id, id) WHERE state = 'loading';
 ALTER TABLE carton_work ADD FOREIGN KEY (load_id) REFERENCES loads;
 
-ALTER TABLE deliveries ADD load_id bigint REFERENCES loads, ADD tracking text NOT NULL DEFAULT '', ADD rate numeric(12,2),
+ALTER TABLE shipments ADD load_id bigint REFERENCES loads, ADD tracking text NOT NULL DEFAULT '', ADD rate numeric(12,2),
     -- Why the carrier gave no number, the last time it was asked.
     ADD carrier_said text NOT NULL DEFAULT '';
 
--- What a delivery sent, and what of it is billed.
-CREATE TABLE delivery_lines (
-    delivery_id bigint NOT NULL REFERENCES deliveries,
+-- What a shipment shipped, and what of it is invoiced.
+CREATE TABLE shipment_lines (
+    shipment_id bigint NOT NULL REFERENCES shipments,
     line_id     bigint NOT NULL REFERENCES outbound_lines,
     quantity    numeric(14,3) NOT NULL CHECK (quantity > 0),
-    billed      numeric(14,3) NOT NULL DEFAULT 0 CHECK (billed BETWEEN 0 AND quantity),
-    PRIMARY KEY (delivery_id, line_id)
+    invoiced      numeric(14,3) NOT NULL DEFAULT 0 CHECK (invoiced BETWEEN 0 AND quantity),
+    PRIMARY KEY (shipment_id, line_id)
 );
-CREATE INDEX delivery_lines_line ON delivery_lines (line_id);
-CREATE INDEX delivery_lines_unbilled ON delivery_lines (delivery_id) WHERE billed < quantity;
+CREATE INDEX shipment_lines_line ON shipment_lines (line_id);
+CREATE INDEX shipment_lines_uninvoiced ON shipment_lines (shipment_id) WHERE invoiced < quantity;
 
 -- What a customer is asked to pay.
-CREATE TABLE sales_bills (
+CREATE TABLE invoices (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    number      text NOT NULL UNIQUE DEFAULT 'I-' || nextval('sales_bill_numbers'),
+    number      text NOT NULL UNIQUE DEFAULT 'I-' || nextval('invoice_numbers'),
     site_id     integer NOT NULL REFERENCES sites,
     customer_id integer NOT NULL REFERENCES parties,
-    delivery_id bigint NOT NULL REFERENCES deliveries,
-    billed_on   date NOT NULL,
+    shipment_id bigint NOT NULL REFERENCES shipments,
+    invoiced_on   date NOT NULL,
     terms       text NOT NULL DEFAULT '',
     total       numeric(14,2) NOT NULL,
     made_by     integer NOT NULL REFERENCES people,
     made_at     timestamptz NOT NULL
 );
-CREATE INDEX sales_bills_listed ON sales_bills (site_id, id DESC);
-CREATE INDEX sales_bills_delivery ON sales_bills (delivery_id);
+CREATE INDEX invoices_listed ON invoices (site_id, id DESC);
+CREATE INDEX invoices_shipment ON invoices (shipment_id);
 
-CREATE TABLE sales_bill_lines (
-    bill_id  bigint NOT NULL REFERENCES sales_bills,
+CREATE TABLE invoice_lines (
+    invoice_id  bigint NOT NULL REFERENCES invoices,
     line_id  bigint NOT NULL REFERENCES sales_lines,
     quantity numeric(14,3) NOT NULL CHECK (quantity > 0),
     price    numeric(14,4) NOT NULL,
-    PRIMARY KEY (bill_id, line_id)
+    PRIMARY KEY (invoice_id, line_id)
 );
 
 -- A bin where a round found less than it should, to be looked at.
-CREATE TABLE bin_doubts (
+CREATE TABLE count_requests (
     id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    place_id  integer NOT NULL REFERENCES places,
+    location_id  integer NOT NULL REFERENCES locations,
     item_id   integer NOT NULL REFERENCES items,
     expected  numeric(14,3) NOT NULL,
     found     numeric(14,3) NOT NULL,
@@ -302,23 +302,23 @@ CREATE TABLE bin_doubts (
     raised_at timestamptz NOT NULL,
     settled_at timestamptz
 );
-CREATE INDEX bin_doubts_open ON bin_doubts (place_id, item_id) WHERE settled_at IS NULL;
+CREATE INDEX count_requests_open ON count_requests (location_id, item_id) WHERE settled_at IS NULL;
 
--- What was counted of an item in a bin, by how much it was off, and what that is worth.
+-- What was counted of an item in a bin, by how much it differs, and the value of that.
 CREATE TABLE counts (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     number     text NOT NULL UNIQUE DEFAULT 'C-' || nextval('count_numbers'),
     site_id    integer NOT NULL REFERENCES sites,
-    place_id   integer NOT NULL REFERENCES places,
+    location_id   integer NOT NULL REFERENCES locations,
     item_id    integer NOT NULL REFERENCES items,
     found      numeric(14,3) NOT NULL CHECK (found >= 0),
-    off        numeric(14,3) NOT NULL,
-    worth      numeric(14,2) NOT NULL,
+    variance   numeric(14,3) NOT NULL,
+    value      numeric(14,2) NOT NULL,
     reason     text NOT NULL DEFAULT '',
     counted_by integer NOT NULL REFERENCES people,
     counted_at timestamptz NOT NULL
 );
-CREATE INDEX counts_place ON counts (place_id, item_id, id DESC);
+CREATE INDEX counts_location ON counts (location_id, item_id, id DESC);
 
 -- The steps between states: a document takes no other, whoever writes it.
 -- +goose StatementBegin
@@ -331,23 +331,23 @@ BEGIN
 END $$;
 -- +goose StatementEnd
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON outbound_orders FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('quote>held', 'quote>cancelled', 'held>let go', 'held>sent', 'held>cancelled', 'let go>held', 'let go>sent', 'let go>cancelled');
+    EXECUTE FUNCTION state_step('quote>on_hold', 'quote>cancelled', 'on_hold>released', 'on_hold>shipped', 'on_hold>cancelled', 'released>on_hold', 'released>shipped', 'released>cancelled');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON inbound_orders FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('draft>placed', 'draft>closed', 'placed>part in', 'placed>all in', 'placed>closed', 'part in>placed', 'part in>all in', 'part in>closed', 'all in>placed', 'all in>part in', 'all in>closed');
+    EXECUTE FUNCTION state_step('draft>placed', 'draft>closed', 'placed>partly_received', 'placed>received', 'placed>closed', 'partly_received>placed', 'partly_received>received', 'partly_received>closed', 'received>placed', 'received>partly_received', 'received>closed');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON rounds FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('let go>walking', 'let go>done', 'walking>let go', 'walking>done');
+    EXECUTE FUNCTION state_step('released>walking', 'released>done', 'walking>released', 'walking>done');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON carton_work FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('blank>open', 'open>at bench', 'open>blank', 'open>sent', 'at bench>packed', 'at bench>blank', 'at bench>sent', 'packed>at bench', 'packed>loaded', 'packed>sent', 'loaded>packed', 'loaded>sent');
+    EXECUTE FUNCTION state_step('blank>open', 'open>at_bench', 'open>blank', 'open>shipped', 'at_bench>packed', 'at_bench>blank', 'at_bench>shipped', 'packed>at_bench', 'packed>loaded', 'packed>shipped', 'loaded>packed', 'loaded>shipped');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON arrivals FOR EACH ROW WHEN (OLD.state <> NEW.state)
     EXECUTE FUNCTION state_step('open>done', 'done>open');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON inspections FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('waiting>decided', 'waiting>taken back');
+    EXECUTE FUNCTION state_step('waiting>decided', 'waiting>withdrawn');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON loads FOR EACH ROW WHEN (OLD.state <> NEW.state)
     EXECUTE FUNCTION state_step('loading>left');
 
 -- +goose Down
 ALTER TABLE inbound_lines DROP covers;
-DROP TABLE counts, bin_doubts, sales_bill_lines, sales_bills, delivery_lines, loads, carriers, scales, carton_sizes, put_backs, carton_contents, carton_work, deliveries,
+DROP TABLE counts, count_requests, invoice_lines, invoices, shipment_lines, loads, carriers, scales, carton_sizes, restocks, carton_contents, carton_work, shipments,
     round_stops, rounds, sales_lines, sales_orders, outbound_lines, outbound_orders CASCADE;
 DROP FUNCTION state_step CASCADE;
-DROP SEQUENCE count_numbers, tracking_numbers, sales_bill_numbers, load_numbers, wave_numbers, sscc_numbers, delivery_numbers, round_numbers, sales_numbers, outbound_numbers;
+DROP SEQUENCE count_numbers, tracking_numbers, invoice_numbers, load_numbers, wave_numbers, sscc_numbers, shipment_numbers, round_numbers, sales_numbers, outbound_numbers;

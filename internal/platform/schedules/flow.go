@@ -36,7 +36,7 @@ type Outlook struct {
 // ahead is how many times to come an outlook names.
 const ahead = 3
 
-// outlook reckons what a schedule will do.
+// outlook calculates what a schedule will do.
 func (e *Engine) outlook(ctx context.Context, q sqlx.QueryerContext, in Wish, now time.Time) (Outlook, error) {
 	out := Outlook{When: in.Rule.Words(), Next: []time.Time{}}
 	task, err := e.task(in.Task)
@@ -54,7 +54,7 @@ func (e *Engine) outlook(ctx context.Context, q sqlx.QueryerContext, in Wish, no
 		}
 		out.Next = append(out.Next, at)
 	}
-	out.Would, err = task.Look(ctx, q, in.SiteID, in.Settings, now)
+	out.Would, err = task.Preview(ctx, q, in.SiteID, in.Settings, now)
 	if r := refusal.From(err); r != nil {
 		out.Stops, err = r.Sentence, nil
 	}
@@ -89,7 +89,7 @@ func (e *Engine) Create(ctx context.Context, tx *command.Tx, in Wish) (Schedule,
 	if err != nil {
 		return Schedule{}, fmt.Errorf("writing a schedule: %w", err)
 	}
-	tx.Touch("schedules")
+	tx.Notify("schedules")
 	return e.read(ctx, tx, id)
 }
 
@@ -128,26 +128,26 @@ func (e *Engine) Change(ctx context.Context, tx *command.Tx, id int64, version i
 		failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, id, in.Task, rule, settings, next); err != nil {
 		return Schedule{}, fmt.Errorf("changing a schedule: %w", err)
 	}
-	tx.Touch("schedules")
+	tx.Notify("schedules")
 	return e.read(ctx, tx, id)
 }
 
 // States that a schedule can be put into.
 const (
-	GoesOn  = "on"
+	Resumed = "on"
 	Paused  = "paused"
 	Removed = "removed"
 )
 
-// Put pauses a schedule, lets it go on for the person who does, or removes it. What it did
+// Put pauses a schedule, resumes it for the person who does, or removes it. What it did
 // stays in the papers that it made.
 func (e *Engine) Put(ctx context.Context, tx *command.Tx, id int64, version int32, state string) (Schedule, error) {
-	s, err := e.change(ctx, tx, id, version, map[string]string{GoesOn: "let it go on", Paused: "paused it", Removed: "removed it"}[state])
+	s, err := e.change(ctx, tx, id, version, map[string]string{Resumed: "resumed it", Paused: "paused it", Removed: "removed it"}[state])
 	if err != nil {
 		return s, err
 	}
 	var next *time.Time
-	if state == GoesOn {
+	if state == Resumed {
 		task, err := e.task(s.Task)
 		if err != nil {
 			return s, err
@@ -165,7 +165,7 @@ func (e *Engine) Put(ctx context.Context, tx *command.Tx, id int64, version int3
 		failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, id, state, next); err != nil {
 		return s, fmt.Errorf("changing a schedule: %w", err)
 	}
-	tx.Touch("schedules")
+	tx.Notify("schedules")
 	return e.read(ctx, tx, id)
 }
 
@@ -197,7 +197,7 @@ func (e *Engine) RunNow(ctx context.Context, tx *command.Tx, id int64) (Schedule
 	if err := note(ctx, tx, id, nil, work); err != nil {
 		return Schedule{}, err
 	}
-	tx.Touch("schedules")
+	tx.Notify("schedules")
 	return e.read(ctx, tx, id)
 }
 

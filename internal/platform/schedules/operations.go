@@ -19,15 +19,15 @@ type changed struct {
 	Wish
 }
 
-// Register adds the operations of what is done by itself.
+// Register adds the operations of what is scheduled.
 func (e *Engine) Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/schedules/tasks", "list-tasks", "What whoever asks may have done by itself", web.Everyone,
+	web.Query(r, http.MethodGet, "/schedules/tasks", "list-tasks", "What whoever asks may have done on schedule", web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Task, error) {
 			p, err := people.Acting(ctx)
 			return e.tasksOf(p), err
 		})
-	web.Query(r, http.MethodGet, "/schedules", "list-schedules", "What is done by itself at a site, and what it did", web.Everyone,
+	web.Query(r, http.MethodGet, "/schedules", "list-schedules", "Schedules of a site, and what they did", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Schedule, error) {
@@ -37,15 +37,15 @@ func (e *Engine) Register(r *web.Router) {
 		func(ctx context.Context, in *struct{ Body Wish }) (Outlook, error) {
 			return e.outlook(ctx, db, in.Body, r.Runner.Now())
 		})
-	web.Command(r, "/schedules", "create-schedule", "Have something done by itself", web.Office,
+	web.Command(r, "/schedules", "create-schedule", "New schedule", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Wish }) (Schedule, error) {
 			return e.Create(ctx, tx, in.Body)
 		})
-	web.Command(r, "/schedules/{id}/change", "change-schedule", "Change what is done by itself", web.Office,
+	web.Command(r, "/schedules/{id}/change", "change-schedule", "Change what is scheduled", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onSchedule[changed]) (Schedule, error) {
 			return e.Change(ctx, tx, in.ID, in.Body.Version, in.Body.Wish)
 		})
-	web.Command(r, "/schedules/{id}/state", "put-schedule", "Pause a schedule, let it go on, or remove it", web.Office,
+	web.Command(r, "/schedules/{id}/state", "put-schedule", "Pause a schedule, resume it, or remove it", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onSchedule[struct {
 			Version int32  `json:"version"`
 			State   string `json:"state" enum:"on,paused,removed"`

@@ -1,4 +1,4 @@
-// Package schedules does by itself what repeats: at its times, for whoever set it up, and
+// Package schedules does on its own what repeats: at its times, for whoever set it up, and
 // through the same doors as by hand. What it did is kept; what it can't do stops it, and
 // says why.
 package schedules
@@ -21,7 +21,7 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// A Task is something that can be done by itself.
+// A Task is something that can be done on schedule.
 type Task struct {
 	// Name is stable; Title is what people read, Help what it does in a sentence.
 	Name  string `json:"name"`
@@ -30,9 +30,9 @@ type Task struct {
 	// Uses are the settings that it reads, by their names in JSON.
 	Uses  []string      `json:"uses"`
 	Roles []people.Role `json:"roles"`
-	// Look says what it would do now, Do does it.
-	Look func(ctx context.Context, q sqlx.QueryerContext, site int32, s Settings, now time.Time) (Work, error) `json:"-"`
-	Do   func(ctx context.Context, tx *command.Tx, site int32, s Settings) (Work, error)                       `json:"-"`
+	// Preview says what it would do now, Do does it.
+	Preview func(ctx context.Context, q sqlx.QueryerContext, site int32, s Settings, now time.Time) (Work, error) `json:"-"`
+	Do      func(ctx context.Context, tx *command.Tx, site int32, s Settings) (Work, error)                       `json:"-"`
 }
 
 // Settings are what tasks can be told; each reads those that it uses.
@@ -44,7 +44,7 @@ type Settings struct {
 	Split      string `json:"split,omitempty" enum:",walk,order,zone,one" doc:"How rounds are made"`
 	MaxCartons int    `json:"max_cartons,omitempty" minimum:"0" maximum:"200" doc:"What a trolley takes; 0 is any number"`
 	MaxLines   int    `json:"max_lines,omitempty" minimum:"0" maximum:"1000" doc:"The most lines of a round; 0 is any number"`
-	Mail       bool   `json:"mail,omitempty" doc:"Mail each bill to its customer"`
+	Mail       bool   `json:"mail,omitempty" doc:"Mail each invoice to its customer"`
 }
 
 // Until is the last day that the settings reach to, YYYY-MM-DD, by a site's clock.
@@ -147,7 +147,7 @@ func (e *Engine) Due(ctx context.Context) error {
 // failed stops a schedule that is refused, in the refusal's own words, and tries any other
 // again later: a fault of the house is no answer to what was asked.
 func (e *Engine) failed(ctx context.Context, d due, err error) error {
-	err = ledger.Word(ctx, e.runner.DB, err)
+	err = ledger.Explain(ctx, e.runner.DB, err)
 	r := refusal.From(err)
 	if r != nil && r.Kind != refusal.Unavailable {
 		return e.stop(ctx, d, r.Sentence)
@@ -180,7 +180,7 @@ func (e *Engine) postpone(ctx context.Context, d due, words string) error {
 			d.ID, tx.Now.Add(pause), words); err != nil {
 			return false, fmt.Errorf("postponing a schedule: %w", err)
 		}
-		tx.Touch("schedules")
+		tx.Notify("schedules")
 		return true, nil
 	})
 	return err
@@ -225,7 +225,7 @@ func (e *Engine) run(ctx context.Context, tx *command.Tx, d due) (bool, error) {
 	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET next_at = $2, failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, d.ID, next); err != nil {
 		return false, fmt.Errorf("setting when a schedule is due: %w", err)
 	}
-	tx.Touch("schedules")
+	tx.Notify("schedules")
 	return true, nil
 }
 
@@ -254,7 +254,7 @@ func (e *Engine) stop(ctx context.Context, d due, words string) error {
 		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = 'stopped', stopped = $2, next_at = NULL, retry_at = NULL, failures = 0, trouble = '', version = version + 1 WHERE id = $1`, d.ID, words); err != nil {
 			return false, fmt.Errorf("stopping a schedule: %w", err)
 		}
-		tx.Touch("schedules")
+		tx.Notify("schedules")
 		return true, keep(ctx, tx, d.ID, &d.NextAt, stopped, Work{Words: words})
 	})
 	return err
@@ -290,7 +290,7 @@ func (e *Engine) task(name string) (Task, error) {
 			return t, nil
 		}
 	}
-	return Task{}, refusal.New("task_unknown", "task", "There is no task %s that could be done by itself.", name)
+	return Task{}, refusal.New("task_unknown", "task", "There is no task %s that could be done on schedule.", name)
 }
 
 func (t Task) may(p people.Person) error {

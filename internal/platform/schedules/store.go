@@ -12,7 +12,7 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// A Schedule is something that is done by itself.
+// A Schedule is something that is done on schedule.
 type Schedule struct {
 	ID       int64          `db:"id" json:"id"`
 	Number   string         `db:"number" json:"number"`

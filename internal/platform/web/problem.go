@@ -59,7 +59,7 @@ func problem(status int, code, detail string) *Problem {
 // problemOf turns any error into what the client is told. Only refusals say what
 // went wrong; anything else is our fault, and goes to the log.
 func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
-	err = database.Unavailable(ledger.Word(ctx, db, err))
+	err = database.Unavailable(ledger.Explain(ctx, db, err))
 	r := refusal.From(err)
 	if r == nil {
 		r = unreadable(err)

@@ -38,7 +38,7 @@ type Router struct {
 	// Reads answers what changes nothing; no command's lock can hold it up.
 	Reads  *sqlx.DB
 	people *people.Service
-	// reading has a place for each connection that reads may use.
+	// reading has a slot for each connection that reads may use.
 	reading chan struct{}
 }
 

@@ -49,7 +49,7 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 	app.Use(recover.New())
 	app.Use(secured, uncompressed)
 	config := huma.DefaultConfig("Lantern Row", "1")
-	config.Info.Description = "Receiving, putaway, picking, packing and dispatch, with every unit's place and history."
+	config.Info.Description = "Receiving, putaway, picking, packing and dispatch, with every unit's location and history."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/v1/openapi", "", ""
 	config.CreateHooks = nil
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)

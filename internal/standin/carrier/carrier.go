@@ -51,7 +51,7 @@ func (d Desk) Deliver(ctx context.Context, m connection.Message) (json.RawMessag
 	if err != nil {
 		return nil, fmt.Errorf("numbering a shipment: %w", err)
 	}
-	return json.Marshal(connection.Booked{Tracking: tracking})
+	return json.Marshal(connection.Received{Tracking: tracking})
 }
 
 // initials are the capital letters that a name's words begin with.
@@ -85,7 +85,7 @@ func Register(r *web.Router) {
 			if err := connection.AgainFor(ctx, tx, connection.Carrier, in.Body.Name); err != nil {
 				return nil, err
 			}
-			tx.Touch("dispatch")
+			tx.Notify("dispatch")
 			return carriers.List(ctx, tx, in.Body.SiteID, tx.Now)
 		})
 }

@@ -18,9 +18,9 @@ import (
 
 // A Scale is a site's scale.
 type Scale struct {
-	// OffKg is how much it says too much; below zero too little.
-	OffKg   decimal.Decimal `db:"off_kg" json:"off_kg"`
-	Answers bool            `db:"answers" json:"answers"`
+	// VarianceKg is how much it says too much; below zero too little.
+	VarianceKg decimal.Decimal `db:"variance_kg" json:"variance_kg"`
+	Answers    bool            `db:"answers" json:"answers"`
 }
 
 // Reading is what the scale says of a carton.
@@ -29,7 +29,7 @@ type Reading struct {
 }
 
 func read(ctx context.Context, q sqlx.QueryerContext, site int32) (s Scale, err error) {
-	err = sqlx.GetContext(ctx, q, &s, `SELECT coalesce((SELECT off_kg FROM scales WHERE site_id = $1), 0) AS off_kg, coalesce((SELECT answers FROM scales WHERE site_id = $1), true) AS answers`, site)
+	err = sqlx.GetContext(ctx, q, &s, `SELECT coalesce((SELECT variance_kg FROM scales WHERE site_id = $1), 0) AS variance_kg, coalesce((SELECT answers FROM scales WHERE site_id = $1), true) AS answers`, site)
 	if err != nil {
 		return s, fmt.Errorf("reading the scale: %w", err)
 	}
@@ -56,9 +56,9 @@ func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64, size string
 		if err != nil {
 			return Reading{}, fmt.Errorf("reading what a carton weighs: %w", err)
 		}
-		c.Reckoned = c.Reckoned.Add(more)
+		c.Expected = c.Expected.Add(more)
 	}
-	return Reading{decimal.Max(c.Reckoned.Add(s.OffKg), decimal.Zero).Round(3)}, nil
+	return Reading{decimal.Max(c.Expected.Add(s.VarianceKg), decimal.Zero).Round(3)}, nil
 }
 
 // Register adds the scale's operations.
@@ -80,17 +80,17 @@ func Register(r *web.Router) {
 	web.Command(r, "/scale/tell", "tell-scale", "Tell the scale stand-in to be off by so much, or not to answer", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
-				SiteID  int32   `json:"site_id"`
-				OffKg   float64 `json:"off_kg" minimum:"-100" maximum:"100"`
-				Answers bool    `json:"answers"`
+				SiteID     int32   `json:"site_id"`
+				VarianceKg float64 `json:"variance_kg" minimum:"-100" maximum:"100"`
+				Answers    bool    `json:"answers"`
 			}
 		}) (Scale, error) {
-			_, err := tx.ExecContext(ctx, `INSERT INTO scales (site_id, off_kg, answers) VALUES ($1, $2, $3) ON CONFLICT (site_id) DO UPDATE SET off_kg = $2, answers = $3`,
-				in.Body.SiteID, decimal.NewFromFloat(in.Body.OffKg).Round(3), in.Body.Answers)
+			_, err := tx.ExecContext(ctx, `INSERT INTO scales (site_id, variance_kg, answers) VALUES ($1, $2, $3) ON CONFLICT (site_id) DO UPDATE SET variance_kg = $2, answers = $3`,
+				in.Body.SiteID, decimal.NewFromFloat(in.Body.VarianceKg).Round(3), in.Body.Answers)
 			if err != nil {
 				return Scale{}, fmt.Errorf("telling the scale: %w", err)
 			}
-			tx.Touch("pack")
+			tx.Notify("pack")
 			return read(ctx, tx, in.Body.SiteID)
 		})
 }

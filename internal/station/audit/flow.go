@@ -25,9 +25,9 @@ import (
 type counted struct {
 	*ledger.Plan
 	sheet Sheet
-	// found and off are in base units, worth is what the difference is at cost.
-	found, off, worth decimal.Decimal
-	reason            string
+	// found and variance are in base units, value is what the difference is at cost.
+	found, variance, value decimal.Decimal
+	reason                 string
 }
 
 // key tells kinds of an item in a bin apart.
@@ -42,10 +42,10 @@ func key(lot, carton *int64) string {
 }
 
 // plan compares a count with what should be there, and settles what differs with lost and
-// found. What is pinned can't be counted away, and a difference is a lead's to accept.
+// found. What is reserved can't be counted away, and a difference is a lead's to accept.
 func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error) {
 	c := counted{reason: strings.TrimSpace(in.Reason)}
-	sheet, held, err := readSheet(ctx, q, in.PlaceID, in.ItemID)
+	sheet, held, err := readSheet(ctx, q, in.LocationID, in.ItemID)
 	if c.sheet = sheet; err != nil {
 		return c, err
 	}
@@ -69,9 +69,9 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 		if k := slices.IndexFunc(found, func(f counting.Holding) bool { return f.Key == recorded[i].Key }); k >= 0 {
 			n, at = found[k].Quantity, fmt.Sprintf("kinds[%d].quantity", k)
 		}
-		if n.LessThan(h.Pinned) {
-			return c, refusal.New("pinned", at, "%s of %s in %s are pinned to %s, and %s were counted. Let go of a pin first, or count again.", h.Pinned, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
-				Of(refusal.Conflict).With("pinned", h.Pinned).With("orders", h.Orders)
+		if n.LessThan(h.Reserved) {
+			return c, refusal.New("reserved", at, "%s of %s in %s are reserved for %s, and %s were counted. Give back a reservation first, or count again.", h.Reserved, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
+				Of(refusal.Conflict).With("reserved", h.Reserved).With("orders", h.Orders)
 		}
 	}
 	moves, err := c.moves(ctx, q, counting.Compare(recorded, found), kinds)
@@ -89,7 +89,7 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 		c.Button = fmt.Sprintf("Settle %s as it is", c.sheet.Bin)
 		return c, nil
 	}
-	c.Warnings = append(c.Warnings, fmt.Sprintf("The difference is worth %s.", c.worth.StringFixed(2)))
+	c.Warnings = append(c.Warnings, fmt.Sprintf("The difference has a value of %s.", c.value.StringFixed(2)))
 	c.Button = fmt.Sprintf("Settle %s: %s of %s", c.sheet.Bin, c.found, c.sheet.SKU)
 	return c, nil
 }
@@ -142,15 +142,15 @@ func (c *counted) moves(ctx context.Context, q sqlx.QueryerContext, differences 
 		return nil, nil
 	}
 	var lost int32
-	if err := sqlx.GetContext(ctx, q, &lost, `SELECT id FROM places WHERE kind = 'lost' ORDER BY id LIMIT 1`); err != nil {
+	if err := sqlx.GetContext(ctx, q, &lost, `SELECT id FROM locations WHERE kind = 'lost' ORDER BY id LIMIT 1`); err != nil {
 		return nil, fmt.Errorf("finding lost and found: %w", err)
 	}
 	var out []ledger.Move
 	for _, d := range differences {
 		k := kinds[d.Key]
-		away := ledger.Move{Item: c.sheet.ItemID, Lot: k.LotID, From: c.sheet.PlaceID, FromBox: k.CartonID, To: lost}
-		back := ledger.Move{Item: c.sheet.ItemID, Lot: k.LotID, From: lost, To: c.sheet.PlaceID, ToBox: k.CartonID}
-		c.off = c.off.Add(d.Delta)
+		away := ledger.Move{Item: c.sheet.ItemID, Lot: k.LotID, From: c.sheet.LocationID, FromBox: k.CartonID, To: lost}
+		back := ledger.Move{Item: c.sheet.ItemID, Lot: k.LotID, From: lost, To: c.sheet.LocationID, ToBox: k.CartonID}
+		c.variance = c.variance.Add(d.Delta)
 		if c.sheet.Tracking != receiving.Serial {
 			m := back
 			if d.Delta.IsNegative() {
@@ -173,7 +173,7 @@ func (c *counted) moves(ctx context.Context, q sqlx.QueryerContext, differences 
 			case !known || u.Kind != "lost" && !u.Real:
 				return nil, refusal.New("serial_not_ours", "kinds", "Serial %s of %s is not in stock here. Set it aside, and receive it with its paper.", code, c.sheet.SKU).Of(refusal.Conflict)
 			case u.Real:
-				return nil, refusal.New("serial_elsewhere", "kinds", "Serial %s of %s should be %s. Move it here, so that its trail says so, and count again.", code, c.sheet.SKU, u.Where()).Of(refusal.Conflict).With("place", u.Place)
+				return nil, refusal.New("serial_elsewhere", "kinds", "Serial %s of %s should be %s. Move it here, so that its trail says so, and count again.", code, c.sheet.SKU, u.Where()).Of(refusal.Conflict).With("location", u.Location)
 			}
 			out = append(out, unit(back, u))
 		}
@@ -195,21 +195,21 @@ func (c *counted) accept(ctx context.Context, q sqlx.QueryerContext, differs boo
 	if err != nil {
 		return err
 	}
-	c.worth = c.off.Mul(item.Cost).Round(2)
-	words := fmt.Sprintf("%s more of %s are in %s than there should be", c.off, c.sheet.SKU, c.sheet.Bin)
+	c.value = c.variance.Mul(item.Cost).Round(2)
+	words := fmt.Sprintf("%s more of %s are in %s than there should be", c.variance, c.sheet.SKU, c.sheet.Bin)
 	switch {
-	case c.off.IsNegative():
-		words = fmt.Sprintf("%s of %s are missing in %s", c.off.Neg(), c.sheet.SKU, c.sheet.Bin)
-	case c.off.IsZero():
+	case c.variance.IsNegative():
+		words = fmt.Sprintf("%s of %s are missing in %s", c.variance.Neg(), c.sheet.SKU, c.sheet.Bin)
+	case c.variance.IsZero():
 		words = fmt.Sprintf("Other lots or units of %s are in %s than there should be", c.sheet.SKU, c.sheet.Bin)
 	}
-	return people.Decide(ctx, "count", c.reason, refusal.New("count_differs", "reason", "%s, worth %s. Count again; if it stays so, a lead accepts it and says why.", words, c.worth.StringFixed(2)).
-		Of(refusal.Conflict).With("off", c.off).With("worth", c.worth))
+	return people.Decide(ctx, "count", c.reason, refusal.New("count_differs", "reason", "%s, a value of %s. Count again; if it stays so, a lead accepts it and says why.", words, c.value.StringFixed(2)).
+		Of(refusal.Conflict).With("variance", c.variance).With("value", c.value))
 }
 
-// Post writes a count down: what differs is settled, and the bin is in doubt no more.
+// Post writes a count down: what differs is settled, and the bin is to be counted no more.
 func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
-	if err := ledger.LockBins(ctx, tx, []int32{in.PlaceID}); err != nil {
+	if err := ledger.LockBins(ctx, tx, []int32{in.LocationID}); err != nil {
 		return Done{}, err
 	}
 	c, err := plan(ctx, tx, in)
@@ -217,8 +217,8 @@ func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 		return Done{}, err
 	}
 	var number string
-	err = tx.GetContext(ctx, &number, `INSERT INTO counts (site_id, place_id, item_id, found, off, worth, reason, counted_by, counted_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING number`,
-		c.sheet.SiteID, in.PlaceID, in.ItemID, c.found, c.off, c.worth, c.reason, tx.Person.ID, tx.Now)
+	err = tx.GetContext(ctx, &number, `INSERT INTO counts (site_id, location_id, item_id, found, variance, value, reason, counted_by, counted_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING number`,
+		c.sheet.SiteID, in.LocationID, in.ItemID, c.found, c.variance, c.value, c.reason, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Done{}, fmt.Errorf("writing a count: %w", err)
 	}
@@ -227,9 +227,9 @@ func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 			return Done{}, err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE bin_doubts SET settled_at = $3 WHERE place_id = $1 AND item_id = $2 AND settled_at IS NULL`, in.PlaceID, in.ItemID, tx.Now); err != nil {
-		return Done{}, fmt.Errorf("settling a doubt: %w", err)
+	if _, err := tx.ExecContext(ctx, `UPDATE count_requests SET settled_at = $3 WHERE location_id = $1 AND item_id = $2 AND settled_at IS NULL`, in.LocationID, in.ItemID, tx.Now); err != nil {
+		return Done{}, fmt.Errorf("settling a count request: %w", err)
 	}
-	tx.Touch(ledger.Topics("audit", "pick", "orders", "row")...)
+	tx.Notify(ledger.Topics("audit", "pick", "orders", "row")...)
 	return Done{fmt.Sprintf("%s: %s of %s are in %s.", number, c.found, c.sheet.SKU, c.sheet.Bin)}, nil
 }

@@ -12,9 +12,9 @@ import (
 	"lanternrow/internal/platform/web"
 )
 
-// Doubt is an item in a bin that is put down for counting.
-type Doubt struct {
-	PlaceID     int32     `db:"place_id" json:"place_id"`
+// CountRequest is an item in a bin that is put down for counting.
+type CountRequest struct {
+	LocationID  int32     `db:"location_id" json:"location_id"`
 	Bin         string    `db:"bin" json:"bin"`
 	ItemID      int32     `db:"item_id" json:"item_id"`
 	SKU         string    `db:"sku" json:"sku"`
@@ -28,7 +28,7 @@ type Doubt struct {
 // Sheet is what is to be counted of an item in a bin. It says not how many there should
 // be.
 type Sheet struct {
-	PlaceID     int32  `db:"place_id" json:"place_id"`
+	LocationID  int32  `db:"location_id" json:"location_id"`
 	Bin         string `db:"bin" json:"bin"`
 	SiteID      int32  `db:"site_id" json:"-"`
 	ItemID      int32  `db:"item_id" json:"item_id"`
@@ -52,11 +52,11 @@ type Kind struct {
 
 // Count is what was found of an item in a bin.
 type Count struct {
-	PlaceID int32     `json:"place_id"`
-	ItemID  int32     `json:"item_id"`
-	Since   int64     `json:"since" doc:"As the sheet said"`
-	Kinds   []Counted `json:"kinds" minItems:"1" maxItems:"200"`
-	Reason  string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts a difference"`
+	LocationID int32     `json:"location_id"`
+	ItemID     int32     `json:"item_id"`
+	Since      int64     `json:"since" doc:"As the sheet said"`
+	Kinds      []Counted `json:"kinds" minItems:"1" maxItems:"200"`
+	Reason     string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts a difference"`
 }
 
 // Counted is how many there are of one kind.
@@ -75,18 +75,18 @@ type Done struct {
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/counts/due", "list-doubts", "What is put down for counting", web.Everyone,
+	web.Query(r, http.MethodGet, "/counts/due", "list-count-requests", "What is to be counted", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
-		}) ([]Doubt, error) {
-			return listDoubts(ctx, db, in.Site)
+		}) ([]CountRequest, error) {
+			return listCountRequests(ctx, db, in.Site)
 		})
 	web.Query(r, http.MethodGet, "/counts/sheet", "read-count-sheet", "What is to be counted of an item in a bin", web.Everyone,
 		func(ctx context.Context, in *struct {
-			Place int32 `query:"place"`
-			Item  int32 `query:"item"`
+			Location int32 `query:"location"`
+			Item     int32 `query:"item"`
 		}) (Sheet, error) {
-			s, _, err := readSheet(ctx, db, in.Place, in.Item)
+			s, _, err := readSheet(ctx, db, in.Location, in.Item)
 			return s, err
 		})
 	web.Query(r, http.MethodPost, "/counts/preview", "preview-count", "Before and after of a count", web.Floor,

@@ -8,15 +8,15 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/shipping"
 
 	"github.com/jmoiron/sqlx"
 )
 
-// sendingOf is an order with all its packed cartons, or with those on a vehicle.
-func sendingOf(order int64, load *int64, terms deliveries.Terms) deliveries.Sending {
-	return deliveries.Sending{Order: order, Load: load, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+// requestOf is an order with all its packed cartons, or with those on a vehicle.
+func requestOf(order int64, load *int64, terms shipping.Terms) shipping.Request {
+	return shipping.Request{Order: order, Load: load, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
 		if load == nil {
 			return cartons.OfOrder(ctx, q, order, "packed")
 		}
@@ -25,14 +25,14 @@ func sendingOf(order int64, load *int64, terms deliveries.Terms) deliveries.Send
 	}}
 }
 
-// Send sends an order's packed cartons: the goods leave stock, and the delivery note
+// Ship ships an order's packed cartons: the goods leave stock, and the delivery note
 // exists.
-func Send(ctx context.Context, tx *command.Tx, order int64, terms deliveries.Terms) (deliveries.Delivery, error) {
-	return deliveries.Send(ctx, tx, sendingOf(order, nil, terms))
+func Ship(ctx context.Context, tx *command.Tx, order int64, terms shipping.Terms) (shipping.Shipment, error) {
+	return shipping.Ship(ctx, tx, requestOf(order, nil, terms))
 }
 
-// SendMany sends several orders of one carrier in one step, or none when one refuses.
-func SendMany(ctx context.Context, tx *command.Tx, orders []int64, terms deliveries.Terms) ([]deliveries.Delivery, error) {
+// ShipMany ships several orders of one carrier in one step, or none when one refuses.
+func ShipMany(ctx context.Context, tx *command.Tx, orders []int64, terms shipping.Terms) ([]shipping.Shipment, error) {
 	var carriers []string
 	if err := tx.SelectContext(ctx, &carriers, `SELECT DISTINCT carrier FROM outbound_orders WHERE id = ANY($1) ORDER BY 1`, orders); err != nil {
 		return nil, fmt.Errorf("reading carriers: %w", err)
@@ -42,16 +42,16 @@ func SendMany(ctx context.Context, tx *command.Tx, orders []int64, terms deliver
 	}
 	slices.Sort(orders)
 	orders = slices.Compact(orders)
-	sendings := make([]deliveries.Sending, len(orders))
+	requests := make([]shipping.Request, len(orders))
 	for i, id := range orders {
-		sendings[i] = sendingOf(id, nil, terms)
+		requests[i] = requestOf(id, nil, terms)
 	}
-	if err := deliveries.HoldAll(ctx, tx, sendings...); err != nil {
+	if err := shipping.HoldAll(ctx, tx, requests...); err != nil {
 		return nil, err
 	}
-	out := []deliveries.Delivery{}
+	out := []shipping.Shipment{}
 	for _, id := range orders {
-		d, err := Send(ctx, tx, id, terms)
+		d, err := Ship(ctx, tx, id, terms)
 		if err != nil {
 			return nil, err
 		}

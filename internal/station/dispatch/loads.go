@@ -12,11 +12,11 @@ import (
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/documents"
-	"lanternrow/internal/finding"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/resolving"
+	"lanternrow/internal/shipping"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -50,7 +50,7 @@ func readLoad(ctx context.Context, q sqlx.QueryerContext, id int64) (Load, error
 
 // OpenLoad begins to load a vehicle.
 func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle string) (Load, error) {
-	if _, err := catalog.OnePlace(ctx, tx, site, "vehicle"); err != nil {
+	if _, err := catalog.OneLocation(ctx, tx, site, "vehicle"); err != nil {
 		return Load{}, err
 	}
 	var id int64
@@ -59,7 +59,7 @@ func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle 
 		return Load{}, fmt.Errorf("beginning to load: %w", err)
 	}
 	documents.Made(tx, documents.Load, id)
-	tx.Touch("dispatch")
+	tx.Notify("dispatch")
 	return readLoad(ctx, tx, id)
 }
 
@@ -70,7 +70,7 @@ func holdLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
 	}
 	l, err := readLoad(ctx, tx, id)
 	if err == nil && l.State != states.VehicleLoading {
-		return l, refusal.New("load_left", "", "%s left at %s UTC. What is on it is sent.", l.Number, l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
+		return l, refusal.New("load_left", "", "%s left at %s UTC. What is on it is shipped.", l.Number, l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
 	}
 	return l, err
 }
@@ -86,7 +86,7 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 	if err != nil {
 		return l, err
 	}
-	vehicle, err := catalog.OnePlace(ctx, tx, l.SiteID, "vehicle")
+	vehicle, err := catalog.OneLocation(ctx, tx, l.SiteID, "vehicle")
 	if err != nil {
 		return l, err
 	}
@@ -113,7 +113,7 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Load, Document: l.Number}, moves); err != nil {
 		return l, err
 	}
-	tx.Touch(ledger.Topics("dispatch", "row")...)
+	tx.Notify(ledger.Topics("dispatch", "row")...)
 	return readLoad(ctx, tx, id)
 }
 
@@ -125,7 +125,7 @@ func (l Load) takes(c cartons.Carton) error {
 	case c.State == states.CartonLoaded:
 		return refusal.New("other_load", "scan", "Carton …%s is on %s. Take it off there first, if it is to go here.", c.SSCC[14:], c.Load).Of(refusal.Conflict).With("load", c.Load)
 	case c.State != states.CartonPacked:
-		return refusal.New("carton_state", "scan", "Carton …%s is %s. Only packed cartons are loaded.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+		return refusal.New("carton_state", "scan", "Carton …%s is %s. Only packed cartons are loaded.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	case c.Carrier != l.Carrier:
 		return refusal.New("other_carrier", "scan", "Carton …%s, for %s, goes with %s. This vehicle is of %s: put the carton back.", c.SSCC[14:], c.Order, c.Carrier, l.Carrier).Of(refusal.Conflict).With("carrier", c.Carrier)
 	}
@@ -134,7 +134,7 @@ func (l Load) takes(c cartons.Carton) error {
 
 // scanned are the cartons that a scan is of: one, or all on a pallet.
 func scanned(ctx context.Context, tx *command.Tx, site int32, scan string) ([]cartons.Carton, error) {
-	read, err := finding.Read(ctx, tx, site, scan, tx.Now)
+	read, err := resolving.Read(ctx, tx, site, scan, tx.Now)
 	if err != nil {
 		return nil, refusal.At(err, "scan")
 	}
@@ -156,7 +156,7 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	if err != nil {
 		return l, err
 	}
-	gate, err := catalog.OnePlace(ctx, tx, l.SiteID, "staging")
+	gate, err := catalog.OneLocation(ctx, tx, l.SiteID, "staging")
 	if err != nil {
 		return l, err
 	}
@@ -189,7 +189,7 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', load_id = NULL, changed_at = $2 WHERE carton_id = ANY($1)`, ids, tx.Now); err != nil {
 		return l, fmt.Errorf("taking cartons off: %w", err)
 	}
-	tx.Touch(ledger.Topics("dispatch", "row")...)
+	tx.Notify(ledger.Topics("dispatch", "row")...)
 	return readLoad(ctx, tx, id)
 }
 
@@ -204,7 +204,7 @@ func (l Load) orders() (out []int64) {
 }
 
 // planLeave shows what a vehicle takes with it.
-func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms deliveries.Terms) (*deliveries.Plan, error) {
+func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms shipping.Terms) (*shipping.Plan, error) {
 	l, err := readLoad(ctx, q, id)
 	if err != nil {
 		return nil, err
@@ -212,9 +212,9 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms deliv
 	if len(l.Cartons) == 0 || l.State != states.VehicleLoading {
 		return nil, refusal.New("nothing_loaded", "", "Nothing is on %s that could leave.", l.Number).Of(refusal.Conflict)
 	}
-	plan := deliveries.NewPlan()
+	plan := shipping.NewPlan()
 	for _, order := range l.orders() {
-		p, err := deliveries.Preview(ctx, q, sendingOf(order, &id, terms))
+		p, err := shipping.Preview(ctx, q, requestOf(order, &id, terms))
 		if err != nil {
 			return nil, err
 		}
@@ -227,8 +227,8 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms deliv
 	return plan, nil
 }
 
-// Leave sends all that is on a vehicle: a delivery for each order.
-func Leave(ctx context.Context, tx *command.Tx, id int64, terms deliveries.Terms) (Load, error) {
+// Leave sends all that is on a vehicle: a shipment for each order.
+func Leave(ctx context.Context, tx *command.Tx, id int64, terms shipping.Terms) (Load, error) {
 	l, err := holdLoad(ctx, tx, id)
 	if err != nil {
 		return l, err
@@ -236,15 +236,15 @@ func Leave(ctx context.Context, tx *command.Tx, id int64, terms deliveries.Terms
 	if len(l.Cartons) == 0 {
 		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
 	}
-	var sendings []deliveries.Sending
+	var requests []shipping.Request
 	for _, order := range l.orders() {
-		sendings = append(sendings, sendingOf(order, &id, terms))
+		requests = append(requests, requestOf(order, &id, terms))
 	}
-	if err := deliveries.HoldAll(ctx, tx, sendings...); err != nil {
+	if err := shipping.HoldAll(ctx, tx, requests...); err != nil {
 		return l, err
 	}
 	for _, order := range l.orders() {
-		if _, err := deliveries.Send(ctx, tx, sendingOf(order, &id, terms)); err != nil {
+		if _, err := shipping.Ship(ctx, tx, requestOf(order, &id, terms)); err != nil {
 			return l, err
 		}
 	}

@@ -8,14 +8,14 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/shipping"
 
 	"github.com/shopspring/decimal"
 )
 
-// Ready is an order with packed cartons that can be sent.
+// Ready is an order with packed cartons that can be shipped.
 type Ready struct {
 	OrderID  int64           `db:"order_id" json:"order_id"`
 	Order    string          `db:"order_number" json:"order"`
@@ -33,7 +33,7 @@ type Ready struct {
 type sending struct {
 	Body struct {
 		OrderID int64 `json:"order_id"`
-		deliveries.Terms
+		shipping.Terms
 	}
 }
 
@@ -69,40 +69,40 @@ func Register(r *web.Router) {
 		}) ([]Ready, error) {
 			return listReady(ctx, db, in.Site)
 		})
-	web.Query(r, http.MethodGet, "/deliveries", "list-deliveries", "The latest deliveries of a site", web.Everyone,
+	web.Query(r, http.MethodGet, "/shipments", "list-shipments", "The latest shipments of a site", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
-		}) ([]deliveries.Delivery, error) {
-			return deliveries.Latest(ctx, db, in.Site)
+		}) ([]shipping.Shipment, error) {
+			return shipping.Latest(ctx, db, in.Site)
 		})
-	web.Query(r, http.MethodGet, "/deliveries/{id}", "get-delivery", "A delivery", web.Everyone,
+	web.Query(r, http.MethodGet, "/shipments/{id}", "get-shipment", "A shipment", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
-		}) (deliveries.Delivery, error) {
-			return deliveries.Read(ctx, db, in.ID)
+		}) (shipping.Shipment, error) {
+			return shipping.Read(ctx, db, in.ID)
 		})
-	web.Query(r, http.MethodPost, "/deliveries/preview", "preview-send", "Before and after of sending an order's packed cartons", web.Picking,
-		func(ctx context.Context, in *sending) (*deliveries.Plan, error) {
-			return deliveries.Preview(ctx, db, sendingOf(in.Body.OrderID, nil, in.Body.Terms))
+	web.Query(r, http.MethodPost, "/shipments/preview", "preview-shipment", "Before and after of shipping an order's packed cartons", web.Picking,
+		func(ctx context.Context, in *sending) (*shipping.Plan, error) {
+			return shipping.Preview(ctx, db, requestOf(in.Body.OrderID, nil, in.Body.Terms))
 		})
-	web.Command(r, "/deliveries", "send", "Send an order's packed cartons", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *sending) (deliveries.Delivery, error) {
-			return Send(ctx, tx, in.Body.OrderID, in.Body.Terms)
+	web.Command(r, "/shipments", "ship-order", "Ship an order's packed cartons", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *sending) (shipping.Shipment, error) {
+			return Ship(ctx, tx, in.Body.OrderID, in.Body.Terms)
 		})
-	web.Command(r, "/deliveries/many", "send-many", "Send the packed cartons of several orders of one carrier", web.Picking,
+	web.Command(r, "/shipments/many", "ship-many", "Ship the packed cartons of several orders of one carrier", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"500"`
-				deliveries.Terms
+				shipping.Terms
 			}
-		}) ([]deliveries.Delivery, error) {
-			return SendMany(ctx, tx, in.Body.OrderIDs, in.Body.Terms)
+		}) ([]shipping.Shipment, error) {
+			return ShipMany(ctx, tx, in.Body.OrderIDs, in.Body.Terms)
 		})
-	web.Command(r, "/deliveries/{id}/ask-again", "ask-carrier-again", "Ask the carrier once more for a delivery's number", web.Picking,
+	web.Command(r, "/shipments/{id}/ask-again", "ask-carrier-again", "Ask the carrier once more for a shipment's number", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
-		}) (deliveries.Delivery, error) {
-			return deliveries.AskAgain(ctx, tx, in.ID)
+		}) (shipping.Shipment, error) {
+			return shipping.AskAgain(ctx, tx, in.ID)
 		})
 	registerLoads(r)
 }
@@ -145,16 +145,16 @@ func registerLoads(r *web.Router) {
 			return TakeOff(ctx, tx, in.ID, in.Body.CartonIDs)
 		})
 	web.Query(r, http.MethodPost, "/loads/{id}/leave/preview", "preview-leave", "Before and after of a vehicle's leaving", web.Picking,
-		func(ctx context.Context, in *onLoad[deliveries.Terms]) (*deliveries.Plan, error) {
+		func(ctx context.Context, in *onLoad[shipping.Terms]) (*shipping.Plan, error) {
 			return planLeave(ctx, db, in.ID, in.Body)
 		})
-	web.Command(r, "/loads/{id}/leave", "leave", "Let a vehicle leave: what is on it is sent", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *onLoad[deliveries.Terms]) (Load, error) {
+	web.Command(r, "/loads/{id}/leave", "leave", "Let a vehicle leave: what is on it is shipped", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onLoad[shipping.Terms]) (Load, error) {
 			return Leave(ctx, tx, in.ID, in.Body)
 		})
-	web.Paper(r, "/deliveries/{id}/note.pdf", "delivery-note", "A delivery note", func(ctx context.Context, in *struct {
+	web.Paper(r, "/shipments/{id}/note.pdf", "shipment-note", "A delivery note", func(ctx context.Context, in *struct {
 		ID int64 `path:"id"`
 	}) (string, []byte, error) {
-		return deliveries.Note(ctx, db, in.ID)
+		return shipping.Note(ctx, db, in.ID)
 	})
 }

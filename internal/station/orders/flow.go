@@ -7,18 +7,18 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/availability"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/outbound"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
-	"lanternrow/internal/supply"
+	"lanternrow/internal/reservation"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -26,26 +26,26 @@ import (
 
 var topics = []string{"orders", "stock", "row"}
 
-// Create takes an order, held or let go at once, or writes a quote, which asks nothing of
+// Create takes an order, held or released at once, or writes a quote, which asks nothing of
 // stock.
 func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	customer, err := readCustomer(ctx, tx, in.CustomerID)
 	if err != nil {
 		return Order{}, err
 	}
-	state, change := states.Held, "took it"
+	state, change := states.OnHold, "took it"
 	switch {
 	case in.QuoteUntil != "":
 		state, change = states.Quote, "wrote the quote"
-	case in.LetGo:
-		state, change = states.LetGo, "took it and let it go"
+	case in.Release:
+		state, change = states.Released, "took and released it"
 	}
 	if in.Carrier == "" {
 		in.Carrier = customer.Carrier
 	}
 	var id int64
 	id, err = outbound.Create(ctx, tx, outbound.New{
-		Kind: outbound.Sale, SiteID: in.SiteID, PartyID: in.CustomerID, DestinationID: customer.Place, State: state, Change: change})
+		Kind: outbound.Sale, SiteID: in.SiteID, PartyID: in.CustomerID, DestinationID: customer.Location, State: state, Change: change})
 	if err != nil {
 		return Order{}, err
 	}
@@ -73,7 +73,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 			return Order{}, err
 		}
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -102,14 +102,14 @@ func quoteUntil(ctx context.Context, tx *command.Tx, order int64, day string) er
 	return nil
 }
 
-// hasStock refuses an order that nothing would be sent for.
+// hasStock refuses an order that nothing would be shipped for.
 func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
 	var n int
 	if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM outbound_lines WHERE order_id = $1 AND item_id IS NOT NULL`, order); err != nil {
 		return fmt.Errorf("counting lines: %w", err)
 	}
 	if n == 0 {
-		return refusal.New("lines_missing", "lines", "The order has no line that goods are sent for. Add what is wanted.")
+		return refusal.New("lines_missing", "lines", "The order has no line that goods are shipped for. Add what is wanted.")
 	}
 	return nil
 }
@@ -121,8 +121,10 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 	text := strings.TrimSpace(l.Text)
 	if l.ItemID != 0 {
 		var err error
-		if item, err = catalog.ItemByID(ctx, tx, l.ItemID); err != nil {
-			return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		item, err = catalog.ItemByID(ctx, tx, l.ItemID)
+		unknown := refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		if err := documents.FoundOr(err, unknown); err != nil {
+			return err
 		}
 		if !item.Sold {
 			return refusal.New("item_not_sold", field+".item_id", "%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
@@ -132,7 +134,7 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 		}
 		unit = item.Unit()
 	} else if text == "" {
-		return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as carriage.", i+1)
+		return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
 	}
 	quantity, err := measure.Parse(field+".quantity", l.Quantity, unit)
 	if err != nil {
@@ -185,8 +187,8 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 		question = refusal.New("customer_owes", "reason", "%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
 	case c.Limit != nil:
 		var this decimal.Decimal
-		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum((quantity - cancelled - sent) * price), 0) FROM outbound_lines JOIN sales_lines ON line_id = id WHERE order_id = $1`, order); err != nil {
-			return fmt.Errorf("reckoning an order's value: %w", err)
+		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum((quantity - cancelled - shipped) * price), 0) FROM outbound_lines JOIN sales_lines ON line_id = id WHERE order_id = $1`, order); err != nil {
+			return fmt.Errorf("calculating an order's value: %w", err)
 		}
 		if after = after.Add(this); after.GreaterThan(*c.Limit) {
 			question = refusal.New("customer_owes", "reason", "With this order %s comes to %s that is open, above its limit of %s. A lead may take the order all the same, and says why.",
@@ -205,7 +207,7 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 	return nil
 }
 
-// Accept makes an order of a quote, held until somebody lets it go. Prices that ran out
+// Accept makes an order of a quote, held until somebody releases it. Prices that ran out
 // are refused.
 func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order, error) {
 	if err := holdCustomer(ctx, tx, id); err != nil {
@@ -219,7 +221,7 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	case err != nil:
 		return o, err
 	case o.State != states.Quote:
-		return o, refusal.New("order_no_quote", "", "%s is %s, and no quote any more.", o.Number, o.State).Of(refusal.Conflict)
+		return o, refusal.New("order_no_quote", "", "%s is %s, and no quote any more.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.UTC().Format(time.DateOnly):
 		return o, refusal.New("quote_over", "", "The prices of %s stood until %s. Change its last day first, if they still do.", o.Number, *o.QuoteUntil).Of(refusal.Conflict)
 	}
@@ -230,16 +232,16 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	if err := owing(ctx, tx, id, c, strings.TrimSpace(in.Reason)); err != nil {
 		return o, err
 	}
-	if err := outbound.Move(ctx, tx, id, o.State, states.Held); err != nil {
+	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
 		return o, err
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return readOrder(ctx, tx, id)
 }
 
 // Amend changes an open order, whatever of it is on the floor. What it wants less is
-// given up: pins are loosened, stops taken off rounds, and what lies in cartons is put
-// down to be put back.
+// given up: reservations are unreserved, stops taken off rounds, and what lies in cartons is put
+// down to be returned to stock.
 func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, error) {
 	if err := holdCustomer(ctx, tx, id); err != nil {
 		return Order{}, err
@@ -305,7 +307,7 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (rele
 		case named[line]:
 			return nil, refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
 		}
-		words, err := demand.CancelLine(ctx, tx, line)
+		words, err := reservation.CancelLine(ctx, tx, line)
 		if err != nil {
 			return nil, err
 		}
@@ -355,15 +357,15 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 			price = pricing.Price{Amount: amount, Source: pricing.Typed, Why: "as entered"}
 		}
 	}
-	if l.Sent.IsPositive() && !price.Amount.Equal(l.Price) {
-		return "", refusal.New("price_stands", field+".price", "%s of %s are sent at %s: the price stands. Write what is to come at another price as a line of its own.", l.Sent, l.SKU, l.Price)
+	if l.Shipped.IsPositive() && !price.Amount.Equal(l.Price) {
+		return "", refusal.New("price_stands", field+".price", "%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of its own.", l.Shipped, l.SKU, l.Price)
 	}
-	wanted := quantity.Sub(l.Sent)
+	wanted := quantity.Sub(l.Shipped)
 	if wanted.IsNegative() {
-		return "", refusal.New("below_sent", field+".quantity", "%s of %s are sent already: the line cannot be for %s.", l.Sent, l.SKU, quantity).With("sent", l.Sent)
+		return "", refusal.New("below_shipped", field+".quantity", "%s of %s are shipped already: the line cannot be for %s.", l.Shipped, l.SKU, quantity).With("shipped", l.Shipped)
 	}
 	if l.ItemID != 0 {
-		r, err := demand.Release(ctx, tx, l.ID, wanted)
+		r, err := reservation.Reduce(ctx, tx, l.ID, wanted)
 		if err != nil {
 			return "", err
 		}
@@ -384,23 +386,23 @@ func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what
 	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, what); err != nil {
 		return Order{}, err
 	}
-	if err := demand.HoldFloor(ctx, tx, id); err != nil {
+	if err := reservation.HoldFloor(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
-	if err == nil && (o.State == states.Sent || o.State == states.Cancelled) {
-		return o, refusal.New("order_over", "", "%s is %s. Its lines stay as they are; take another order.", o.Number, o.State).Of(refusal.Conflict)
+	if err == nil && (o.State == states.Shipped || o.State == states.Cancelled) {
+		return o, refusal.New("order_over", "", "%s is %s. Its lines stay as they are; take another order.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	return o, err
 }
 
-// CancelRest gives up what of an order is not sent.
-func CancelRest(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+// CancelOpen gives up what of an order is not shipped.
+func CancelOpen(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	o, err := holdOpen(ctx, tx, id, version, "cancelled the rest")
 	if err != nil {
 		return o, err
 	}
-	released, err := demand.CancelRest(ctx, tx, id)
+	released, err := reservation.CancelOpen(ctx, tx, id)
 	if err != nil {
 		return o, err
 	}
@@ -412,11 +414,11 @@ func finish(ctx context.Context, tx *command.Tx, id int64, released []string) (O
 	if err := outbound.Settle(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	tx.Touch(ledger.Topics(append(topics, "pick", "pack", "putaway")...)...)
+	tx.Notify(ledger.Topics(append(topics, "pick", "pack", "putaway")...)...)
 	o, err := readOrder(ctx, tx, id)
 	for _, words := range released {
 		if words != "" {
-			o.Released = append(o.Released, words)
+			o.Freed = append(o.Freed, words)
 		}
 	}
 	return o, err
@@ -433,38 +435,38 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 		return o, err
 	}
 	switch {
-	case o.State != states.LetGo:
-		return o, refusal.New("order_not_let_go", "", "%s is %s. Only an order that is let go can be held again.", o.Number, o.State).Of(refusal.Conflict)
-	case o.Planned.Add(o.Taken).Add(o.Sent).IsPositive():
-		return o, refusal.New("order_on_the_floor", "", "%s is on the floor already: %s are on a round, %s in cartons, %s sent. Set its round down first.", o.Number, o.Planned, o.Taken, o.Sent).Of(refusal.Conflict)
+	case o.State != states.Released:
+		return o, refusal.New("order_not_released", "", "%s is %s. Only an order that is released can be put on hold again.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+	case o.Planned.Add(o.Picked).Add(o.Shipped).IsPositive():
+		return o, refusal.New("order_on_the_floor", "", "%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
 	}
-	if err := outbound.Move(ctx, tx, id, o.State, states.Held); err != nil {
+	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
 		return o, err
 	}
-	tx.Touch(append(topics, "pick")...)
+	tx.Notify(append(topics, "pick")...)
 	return readOrder(ctx, tx, id)
 }
 
-// LetGo lets a held order go to the floor.
-func LetGo(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "let it go"); err != nil {
+// Release releases a held order.
+func Release(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "release it"); err != nil {
 		return Order{}, err
 	}
 	o, err := outbound.Read(ctx, tx, id)
 	if err != nil {
 		return Order{}, err
 	}
-	if o.State != states.Held {
-		return Order{}, refusal.New("order_not_held", "", "The order is not held: it is a quote, was let go before, or is over.").Of(refusal.Conflict)
+	if o.State != states.OnHold {
+		return Order{}, refusal.New("order_not_on_hold", "", "The order is not on hold: it is a quote, was released before, or is over.").Of(refusal.Conflict)
 	}
-	if err := outbound.Move(ctx, tx, id, o.State, states.LetGo); err != nil {
+	if err := outbound.Move(ctx, tx, id, o.State, states.Released); err != nil {
 		return Order{}, err
 	}
-	tx.Touch(append(topics, "pick")...)
+	tx.Notify(append(topics, "pick")...)
 	return readOrder(ctx, tx, id)
 }
 
-// outlook reckons what a line would do to free stock, and when more comes.
+// outlook calculates what a line would do to free stock, and when more comes.
 func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site, customer int32, text string, now time.Time) (Outlook, error) {
 	item, err := catalog.ItemByID(ctx, q, itemID)
 	if err != nil {
@@ -474,7 +476,7 @@ func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site, customer 
 	if err != nil {
 		return Outlook{}, err
 	}
-	c, err := supply.CourseOf(ctx, q, itemID, site, wanted, now)
+	c, err := availability.CourseOf(ctx, q, itemID, site, wanted, now)
 	if err != nil {
 		return Outlook{}, err
 	}

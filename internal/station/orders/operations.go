@@ -1,4 +1,4 @@
-// Package orders is the station where sales orders are taken and let go to the
+// Package orders is the station where sales orders are taken and released to the
 // floor.
 package orders
 
@@ -6,14 +6,14 @@ import (
 	"context"
 	"net/http"
 
+	"lanternrow/internal/availability"
 	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
-	"lanternrow/internal/supply"
+	"lanternrow/internal/reservation"
 
 	"github.com/shopspring/decimal"
 )
@@ -28,7 +28,7 @@ type Order struct {
 	WantedOn   string          `db:"wanted_on" json:"wanted_on"`
 	Reference  string          `db:"reference" json:"reference"`
 	Carrier    string          `db:"carrier" json:"carrier"`
-	State      states.Outbound `db:"state" json:"state" enum:"quote,held,let go,sent,cancelled"`
+	State      states.Outbound `db:"state" json:"state" enum:"quote,on_hold,released,shipped,cancelled"`
 	QuoteUntil *string         `db:"quote_until" json:"quote_until" doc:"The last day on which a quote holds"`
 	Note       string          `db:"note" json:"note"`
 	Late       bool            `db:"late" json:"late"`
@@ -40,38 +40,40 @@ type Order struct {
 	// The sums of its lines, in base units.
 	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
 	Planned  decimal.Decimal `db:"planned" json:"planned"`
-	Taken    decimal.Decimal `db:"taken" json:"taken"`
-	Sent     decimal.Decimal `db:"sent" json:"sent"`
+	Picked   decimal.Decimal `db:"picked" json:"picked"`
+	Shipped  decimal.Decimal `db:"shipped" json:"shipped"`
 	Due      decimal.Decimal `db:"due" json:"due" doc:"What still has to be taken from stock"`
-	Pinned   decimal.Decimal `db:"pinned" json:"pinned" doc:"What of that is tied to it, on a round or not"`
+	Reserved decimal.Decimal `db:"reserved" json:"reserved" doc:"What of that is reserved for it, on a round or not"`
 	Value    decimal.Decimal `db:"value" json:"value"`
-	// Stuck says what keeps it from going; empty when nothing does.
-	Stuck string       `db:"stuck" json:"stuck"`
-	Lines []Line       `db:"-" json:"lines"`
-	Pins  []demand.Pin `db:"-" json:"pins"`
-	Bills []Delivery   `db:"-" json:"bills"`
-	// Released says what a change gave up.
-	Released []string `db:"-" json:"released"`
-	// Deliveries are the papers it was sent with.
-	Deliveries []Delivery `db:"-" json:"deliveries"`
+	// Blockers say why it cannot go; empty when nothing does.
+	Blockers string `db:"blockers" json:"blockers"`
+	// ShortLines is how many of its lines want more than is free.
+	ShortLines   int                       `db:"short_lines" json:"short_lines"`
+	Lines        []Line                    `db:"-" json:"lines"`
+	Reservations []reservation.Reservation `db:"-" json:"reservations"`
+	Invoices     []Shipment                `db:"-" json:"invoices"`
+	// Freed says what a change gave up.
+	Freed []string `db:"-" json:"freed"`
+	// Shipments are the papers it was shipped with.
+	Shipments []Shipment `db:"-" json:"shipments"`
 }
 
 // A Line is one item of an order.
 type Line struct {
 	ID          int64           `db:"id" json:"id"`
 	Line        int             `db:"line" json:"line"`
-	ItemID      int32           `db:"item_id" json:"item_id" doc:"0 for what is no stock, such as carriage"`
+	ItemID      int32           `db:"item_id" json:"item_id" doc:"0 for a non-stock line, such as freight"`
 	SKU         string          `db:"sku" json:"sku"`
 	Description string          `db:"description" json:"description"`
 	Unit        string          `db:"unit" json:"unit"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 	Planned     decimal.Decimal `db:"planned" json:"planned"`
-	Taken       decimal.Decimal `db:"taken" json:"taken"`
-	Sent        decimal.Decimal `db:"sent" json:"sent"`
+	Picked      decimal.Decimal `db:"picked" json:"picked"`
+	Shipped     decimal.Decimal `db:"shipped" json:"shipped"`
 	Cancelled   decimal.Decimal `db:"cancelled" json:"cancelled"`
 	Due         decimal.Decimal `db:"due" json:"due"`
-	Pinned      decimal.Decimal `db:"pinned" json:"pinned" doc:"What is tied to it and on no round yet"`
-	Billed      decimal.Decimal `db:"billed" json:"billed"`
+	Reserved    decimal.Decimal `db:"reserved" json:"reserved" doc:"What is reserved for it and on no round yet"`
+	Invoiced    decimal.Decimal `db:"invoiced" json:"invoiced"`
 	Price       decimal.Decimal `db:"price" json:"price"`
 	// PriceSource is where the price comes from, PriceWhy how it came about.
 	PriceSource pricing.Source `db:"price_source" json:"price_source" enum:"typed,agreed,discount,list"`
@@ -83,8 +85,8 @@ type Line struct {
 	CanGo *string `db:"-" json:"can_go"`
 }
 
-// A Delivery is a paper that goods were sent with.
-type Delivery struct {
+// A Shipment is a paper that goods were shipped with.
+type Shipment struct {
 	ID     int64  `db:"id" json:"id"`
 	Number string `db:"number" json:"number"`
 }
@@ -102,7 +104,7 @@ type NewOrder struct {
 	Terms
 	CustomerID int32     `json:"customer_id"`
 	SiteID     int32     `json:"site_id"`
-	LetGo      bool      `json:"let_go,omitempty" doc:"Let it go to the floor at once"`
+	Release    bool      `json:"release,omitempty" doc:"Release it at once"`
 	QuoteUntil string    `json:"quote_until,omitempty" doc:"Makes a quote of it, which holds until this day"`
 	Reason     string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead takes it though the customer owes"`
 	Lines      []NewLine `json:"lines" maxItems:"500"`
@@ -124,7 +126,7 @@ type Amended struct {
 	QuoteUntil string    `json:"quote_until,omitempty"`
 	Reason     string    `json:"reason,omitempty" maxLength:"200"`
 	Lines      []NewLine `json:"lines,omitempty" maxItems:"500" doc:"Lines that change, by their ids, and new ones"`
-	Remove     []int64   `json:"remove,omitempty" maxItems:"500" doc:"Lines that are cancelled so far as they are not sent"`
+	Remove     []int64   `json:"remove,omitempty" maxItems:"500" doc:"Lines that are cancelled so far as they are not shipped"`
 }
 
 // Accepting makes an order of a quote.
@@ -133,24 +135,24 @@ type Accepting struct {
 	Reason  string `json:"reason,omitempty" maxLength:"200" doc:"Why a lead takes it though the customer owes"`
 }
 
-// NewPin is stock that a line shall be tied to.
-type NewPin struct {
-	PlaceID  int32  `json:"place_id"`
-	LotID    *int64 `json:"lot_id,omitempty"`
-	CartonID *int64 `json:"carton_id,omitempty"`
-	Serial   string `json:"serial,omitempty" maxLength:"40" doc:"The very unit, where units are known one by one"`
-	Quantity string `json:"quantity" maxLength:"40"`
+// NewReservation is stock that a line shall be reserved for.
+type NewReservation struct {
+	LocationID int32  `json:"location_id"`
+	LotID      *int64 `json:"lot_id,omitempty"`
+	CartonID   *int64 `json:"carton_id,omitempty"`
+	Serial     string `json:"serial,omitempty" maxLength:"40" doc:"The very unit, where units are known one by one"`
+	Quantity   string `json:"quantity" maxLength:"40"`
 }
 
 // Filter narrows a list of orders.
 type Filter struct {
-	State    string `query:"state" enum:",open,quote,held,let go,sent,cancelled" doc:"open is held or let go"`
+	State    string `query:"state" enum:",open,quote,on_hold,released,shipped,cancelled" doc:"open is on hold or released"`
 	Customer int32  `query:"customer"`
 	Carrier  string `query:"carrier" maxLength:"80"`
 	Text     string `query:"text" maxLength:"80" doc:"The opening of a number, or words of the customer's name or reference"`
 	From     string `query:"from" doc:"Wanted on this day or later"`
 	Until    string `query:"until" doc:"Wanted on this day or before"`
-	Stuck    bool   `query:"stuck" doc:"Only what something keeps from going"`
+	Blocked  bool   `query:"blocked" doc:"Only what is late or blocked"`
 }
 
 // Page is a part of a list, and where it goes on.
@@ -194,7 +196,7 @@ func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/sales-orders", "list-sales-orders", "Open orders by wanted date", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`
-			State string `query:"state" enum:",held,let go"`
+			State string `query:"state" enum:",on_hold,released"`
 		}) ([]Order, error) {
 			return listOrders(ctx, db, in.Site, in.State)
 		})
@@ -211,7 +213,7 @@ func Register(r *web.Router) {
 			}
 			return pageOrders(ctx, db, in.Site, in.Filter, after, in.Limit)
 		})
-	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders", "How many orders are in each state, late and stuck", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders", "How many orders are in each state, late and blocked", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Counts, error) {
@@ -231,7 +233,7 @@ func Register(r *web.Router) {
 		})
 	registerPapers(r)
 	registerSteps(r)
-	registerPins(r)
+	registerReservations(r)
 }
 
 // registerPapers adds an order with its papers.
@@ -245,7 +247,7 @@ func registerPapers(r *web.Router) {
 			if err != nil {
 				return o, err
 			}
-			return o, o.addDays(ctx, db, r.Runner.Now(), map[int32]supply.Course{})
+			return o, o.addDays(ctx, db, r.Runner.Now(), map[int32]availability.Course{})
 		})
 	web.Paper(r, "/sales-orders/{id}/confirmation.pdf", "print-confirmation", "The order's confirmation", func(ctx context.Context, in *struct {
 		ID int64 `path:"id"`
@@ -287,50 +289,50 @@ func registerSteps(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *onOrder[Amended]) (Order, error) {
 			return Amend(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/sales-orders/{id}/cancel-rest", "cancel-rest", "Cancel what of an order is not sent", web.Office,
+	web.Command(r, "/sales-orders/{id}/cancel-open", "cancel-open", "Cancel what of an order is not shipped", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
 			Version int32 `json:"version"`
 		}]) (Order, error) {
-			return CancelRest(ctx, tx, in.ID, in.Body.Version)
+			return CancelOpen(ctx, tx, in.ID, in.Body.Version)
 		})
 }
 
-// registerPins adds the pins of exact stock to order lines.
-func registerPins(r *web.Router) {
+// registerReservations adds the reservations of exact stock to order lines.
+func registerReservations(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/sales-lines/{id}/stock", "list-pinnable", "Stock that a line can be tied to, by the withdrawal rule", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-lines/{id}/stock", "list-reservable", "Stock that a line can be reserved for, by the withdrawal rule", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Holding, error) {
 			return holdings(ctx, db, in.ID, r.Runner.Now())
 		})
-	web.Command(r, "/sales-lines/{id}/pins", "pin-line", "Tie exact stock to an order line", web.Office,
+	web.Command(r, "/sales-lines/{id}/reservations", "reserve-line", "Reserve exact stock for an order line", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
-			Pins []NewPin `json:"pins" minItems:"1" maxItems:"200"`
+			Reservations []NewReservation `json:"reservations" minItems:"1" maxItems:"200"`
 		}]) (Order, error) {
-			return PinLine(ctx, tx, in.ID, in.Body.Pins)
+			return ReserveLine(ctx, tx, in.ID, in.Body.Reservations)
 		})
-	web.Query(r, http.MethodGet, "/pins", "list-pins", "All pins of a site", web.Everyone,
+	web.Query(r, http.MethodGet, "/reservations", "list-reservations", "All reservations of a site", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
-		}) ([]demand.Pin, error) {
-			return demand.PinsAt(ctx, db, in.Site)
+		}) ([]reservation.Reservation, error) {
+			return reservation.At(ctx, db, in.Site)
 		})
-	web.Command(r, "/pins/{id}/change", "change-pin", "Pin another quantity of the same stock", web.Office,
+	web.Command(r, "/reservations/{id}/change", "change-reservation", "Reserve another quantity of the same stock", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
 			Quantity string `json:"quantity" maxLength:"40"`
 		}]) (Order, error) {
-			return ChangePin(ctx, tx, in.ID, in.Body.Quantity)
+			return ChangeReservation(ctx, tx, in.ID, in.Body.Quantity)
 		})
-	web.Command(r, "/pins/{id}/loosen", "loosen-pin", "Let a pin loose", web.Office,
+	web.Command(r, "/reservations/{id}/unreserve", "unreserve", "Unreserve stock", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
 		}) (Order, error) {
-			return LoosenPin(ctx, tx, in.ID)
+			return Unreserve(ctx, tx, in.ID)
 		})
-	web.Command(r, "/sales-orders/let-go", "let-orders-go", "Let held orders go to the floor", web.Office,
+	web.Command(r, "/sales-orders/release", "release-orders", "Release orders on hold", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) {
-			return each(ctx, tx, in, LetGo)
+			return each(ctx, tx, in, Release)
 		})
 }
 

@@ -5,11 +5,11 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/availability"
 	"lanternrow/internal/connection"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
-	"lanternrow/internal/supply"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -22,7 +22,7 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 	if err != nil {
 		return o, nil, err
 	}
-	if err := o.addDays(ctx, q, now, map[int32]supply.Course{}); err != nil {
+	if err := o.addDays(ctx, q, now, map[int32]availability.Course{}); err != nil {
 		return o, nil, err
 	}
 	var about struct{ Address, Site string }

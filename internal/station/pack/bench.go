@@ -10,11 +10,11 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
-	"lanternrow/internal/finding"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/reservation"
+	"lanternrow/internal/resolving"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -29,25 +29,25 @@ type closed struct {
 
 // settings are what a site asks of its bench.
 type settings struct {
-	BenchCheck bool            `db:"bench_check"`
-	OffPct     decimal.Decimal `db:"off_pct"`
-	OffKg      decimal.Decimal `db:"off_kg"`
+	BenchCheck  bool            `db:"bench_check"`
+	VariancePct decimal.Decimal `db:"variance_pct"`
+	VarianceKg  decimal.Decimal `db:"variance_kg"`
 }
 
 func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s settings, err error) {
-	if err = sqlx.GetContext(ctx, q, &s, `SELECT bench_check, off_pct, off_kg FROM sites WHERE id = $1`, site); err != nil {
+	if err = sqlx.GetContext(ctx, q, &s, `SELECT bench_check, variance_pct, variance_kg FROM sites WHERE id = $1`, site); err != nil {
 		return s, fmt.Errorf("reading the bench's settings: %w", err)
 	}
 	return s, nil
 }
 
-// allowance is what a carton may be off what was reckoned, in kilograms: a share of it,
+// allowance is what a carton may be off what was expected, in kilograms: a share of it,
 // or so many grams where that is less.
-func (s settings) allowance(reckoned decimal.Decimal) decimal.Decimal {
-	return decimal.Max(reckoned.Mul(s.OffPct).Div(decimal.NewFromInt(100)).Round(3), s.OffKg)
+func (s settings) allowance(expected decimal.Decimal) decimal.Decimal {
+	return decimal.Max(expected.Mul(s.VariancePct).Div(decimal.NewFromInt(100)).Round(3), s.VarianceKg)
 }
 
-// sized gives the carton a size, which its own weight is reckoned by.
+// sized gives the carton a size, which its own weight is calculated by.
 func sized(ctx context.Context, q sqlx.QueryerContext, c closed, code string) (closed, error) {
 	if code == "" || code == c.Size {
 		return c, nil
@@ -57,7 +57,7 @@ func sized(ctx context.Context, q sqlx.QueryerContext, c closed, code string) (c
 	if err != nil {
 		return c, documents.Found(err, "carton size", code)
 	}
-	c.Size, c.Reckoned = code, c.Reckoned.Add(tare.Now).Sub(tare.Before)
+	c.Size, c.Expected = code, c.Expected.Add(tare.Now).Sub(tare.Before)
 	return c, nil
 }
 
@@ -80,21 +80,21 @@ func (c *closed) opensAgain(off, allowed decimal.Decimal) *ledger.Plan {
 		sign = "+"
 	}
 	return &ledger.Plan{
-		Moves: []ledger.MoveView{}, Notes: []string{}, Changes: []ledger.Change{{What: "Weight", Before: c.Reckoned.String() + " kg reckoned", After: fmt.Sprintf("%s kg, %s%s kg off", c.WeightKg, sign, off)}},
-		Warnings: []string{fmt.Sprintf("It is %s kg off, and %s kg may be. It stays open, and each thing in it is scanned before it is closed.", off.Abs(), allowed)},
+		Moves: []ledger.MoveView{}, Notes: []string{}, Changes: []ledger.Change{{What: "Weight", Before: c.Expected.String() + " kg expected", After: fmt.Sprintf("%s kg, differs by %s%s kg", c.WeightKg, sign, off)}},
+		Warnings: []string{fmt.Sprintf("It differs by %s kg, and %s kg is allowed. It stays open, and each thing in it is scanned before it is closed.", off.Abs(), allowed)},
 		Button:   fmt.Sprintf("Open carton …%s again", c.SSCC[14:]),
 	}
 }
 
 // again opens a carton again whose weight is off.
 func again(ctx context.Context, tx *command.Tx, c closed) (cartons.Carton, error) {
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET off_kg = $2, weight_kg = $3, size_code = $4, checked_by = NULL, changed_at = $5 WHERE carton_id = $1`, c.ID, c.off, c.WeightKg, c.Size, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET variance_kg = $2, weight_kg = $3, size_code = $4, checked_by = NULL, changed_at = $5 WHERE carton_id = $1`, c.ID, c.off, c.WeightKg, c.Size, tx.Now); err != nil {
 		return c.Carton, fmt.Errorf("opening a carton again: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_contents SET checked = 0 WHERE carton_id = $1`, c.ID); err != nil {
 		return c.Carton, fmt.Errorf("opening a carton again: %w", err)
 	}
-	tx.Touch("pack", "orders", "row")
+	tx.Notify("pack", "orders", "row")
 	return cartons.ByID(ctx, tx, c.ID)
 }
 
@@ -108,12 +108,12 @@ func OpenAgain(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, e
 		return c, err
 	}
 	if c.State != states.CartonPacked {
-		return c, refusal.New("carton_state", "", "Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+		return c, refusal.New("carton_state", "", "Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
-	if err := demand.OpenAgain(ctx, tx, id, c.SiteID, c.Order); err != nil {
+	if err := reservation.OpenAgain(ctx, tx, id, c.SiteID, c.Order); err != nil {
 		return c, err
 	}
-	tx.Touch(ledger.Topics("pack", "dispatch", "row")...)
+	tx.Notify(ledger.Topics("pack", "dispatch", "row")...)
 	return cartons.ByID(ctx, tx, id)
 }
 
@@ -132,7 +132,7 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 		return c, err
 	}
 	if c.State != states.CartonAtBench {
-		return c, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+		return c, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
 	quantity := decimal.NewFromInt(1)
 	if text != "" {
@@ -162,7 +162,7 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 		}
 		c.CheckedBy = tx.Person.Name
 	}
-	tx.Touch("pack")
+	tx.Notify("pack")
 	return c, err
 }
 
@@ -177,7 +177,7 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 			}
 		}
 	}
-	read, err := finding.Read(ctx, tx, c.SiteID, scan, tx.Now)
+	read, err := resolving.Read(ctx, tx, c.SiteID, scan, tx.Now)
 	if err != nil {
 		return x, "", refusal.At(err, "scan")
 	}

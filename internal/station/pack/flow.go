@@ -32,9 +32,9 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		return c, nil, err
 	}
 	if c.State != states.CartonAtBench {
-		return c, nil, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+		return c, nil, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
-	if err := c.NothingToPutBack(); err != nil {
+	if err := c.NothingToRestock(); err != nil {
 		return c, nil, err
 	}
 	if c, err = sized(ctx, q, c, in.Size); err != nil {
@@ -44,10 +44,10 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 	if err != nil {
 		return c, nil, err
 	}
-	if (s.BenchCheck || c.OffKg != nil) && !c.Whole() {
+	if (s.BenchCheck || c.VarianceKg != nil) && !c.Whole() {
 		return c, nil, refusal.New("not_checked", "", "What is in carton …%s is not looked through yet: %s. Scan each thing.", c.SSCC[14:], unchecked(c)).Of(refusal.Conflict)
 	}
-	weight := c.Reckoned
+	weight := c.Expected
 	if in.WeightKg != "" {
 		if weight, err = measure.Parse("weight_kg", in.WeightKg, measure.Unit{Name: "kg"}); err != nil {
 			return c, nil, err
@@ -57,18 +57,18 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		}
 	}
 	c.WeightKg = &weight
-	if off := weight.Sub(c.Reckoned); off.Abs().GreaterThan(s.allowance(c.Reckoned)) {
-		question := refusal.New("weight_off", "weight_kg", "Carton …%s weighs %s kg and is reckoned at %s kg: %s kg off, and %s kg may be. It was looked through; a lead may let it pass and says why.",
-			c.SSCC[14:], weight, c.Reckoned, off, s.allowance(c.Reckoned)).Of(refusal.Conflict).With("off", off)
-		if c.OffKg == nil {
-			plan := c.opensAgain(off, s.allowance(c.Reckoned))
+	if off := weight.Sub(c.Expected); off.Abs().GreaterThan(s.allowance(c.Expected)) {
+		question := refusal.New("weight_differs", "weight_kg", "Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It was looked through; a lead may let it pass and says why.",
+			c.SSCC[14:], weight, c.Expected, off, s.allowance(c.Expected)).Of(refusal.Conflict).With("variance", off)
+		if c.VarianceKg == nil {
+			plan := c.opensAgain(off, s.allowance(c.Expected))
 			return c, plan, nil
 		}
 		if err := people.Decide(ctx, "weight", strings.TrimSpace(in.Reason), question); err != nil {
 			return c, nil, err
 		}
 	}
-	staging, err := catalog.OnePlace(ctx, q, c.SiteID, "staging")
+	staging, err := catalog.OneLocation(ctx, q, c.SiteID, "staging")
 	if err != nil {
 		return c, nil, err
 	}
@@ -82,7 +82,7 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 	}
 	plan.Changes = append(plan.Changes,
 		ledger.Change{What: "Carton …" + c.SSCC[14:], Before: "at the bench", After: "packed"},
-		ledger.Change{What: "Weight", Before: c.Reckoned.String() + " kg reckoned", After: weight.String() + " kg"})
+		ledger.Change{What: "Weight", Before: c.Expected.String() + " kg calculated", After: weight.String() + " kg"})
 	plan.Button = fmt.Sprintf("Close carton …%s, to %s", c.SSCC[14:], staging.Code)
 	return c, plan, nil
 }
@@ -102,10 +102,10 @@ func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.C
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pack, Document: c.Order, Note: strings.TrimSuffix("carton "+c.SSCC+", "+strings.TrimSpace(in.Reason), ", ")}, plan.MoveList()); err != nil {
 		return c.Carton, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', weight_kg = $2, changed_at = $3, size_code = $4, off_kg = NULL WHERE carton_id = $1`, id, c.WeightKg, tx.Now, c.Size); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', weight_kg = $2, changed_at = $3, size_code = $4, variance_kg = NULL WHERE carton_id = $1`, id, c.WeightKg, tx.Now, c.Size); err != nil {
 		return c.Carton, fmt.Errorf("closing a carton: %w", err)
 	}
-	tx.Touch(ledger.Topics("pack", "dispatch", "row")...)
+	tx.Notify(ledger.Topics("pack", "dispatch", "row")...)
 	return cartons.ByID(ctx, tx, id)
 }
 

@@ -15,7 +15,7 @@ import (
 
 // Closing is what the bench says of a carton.
 type Closing struct {
-	WeightKg string `json:"weight_kg,omitempty" maxLength:"20" doc:"What the scale says; the reckoned weight without"`
+	WeightKg string `json:"weight_kg,omitempty" maxLength:"20" doc:"What the scale says; the calculated weight without"`
 	Size     string `json:"size,omitempty" maxLength:"20" doc:"The size of the carton, by its code"`
 	Reason   string `json:"reason,omitempty" maxLength:"200" doc:"Why a lead lets a weight pass that is off"`
 }
@@ -43,7 +43,7 @@ func Register(r *web.Router, prefix string) {
 	web.Query(r, http.MethodGet, "/cartons", "list-cartons", "Cartons of a site in a state", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`
-			State string `query:"state" enum:"blank,open,at bench,packed,loaded" default:"at bench"`
+			State string `query:"state" enum:"blank,open,at_bench,packed,loaded" default:"at_bench"`
 		}) ([]cartons.Carton, error) {
 			return cartons.InState(ctx, db, in.Site, in.State)
 		})
@@ -56,7 +56,7 @@ func Register(r *web.Router, prefix string) {
 				Count  int   `json:"count"`
 			}
 		}) ([]cartons.Carton, error) {
-			tx.Touch("pack", "pick")
+			tx.Notify("pack", "pick")
 			return cartons.MakeLabels(ctx, tx, in.Body.SiteID, in.Body.Count, prefix)
 		})
 	web.Query(r, http.MethodPost, "/cartons/{id}/pack/preview", "preview-pack", "Before and after of closing a carton", web.Picking,
@@ -64,7 +64,7 @@ func Register(r *web.Router, prefix string) {
 			_, plan, err := planClose(ctx, db, in.ID, in.Body)
 			return plan, err
 		})
-	web.Command(r, "/cartons/{id}/pack", "pack-carton", "Close a carton and set it down for dispatch", web.Picking,
+	web.Command(r, "/cartons/{id}/pack", "pack-carton", "Close a carton for dispatch", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *closing) (cartons.Carton, error) {
 			return Close(ctx, tx, in.ID, in.Body)
 		})

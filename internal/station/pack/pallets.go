@@ -10,16 +10,16 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
-	"lanternrow/internal/finding"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/resolving"
 
 	"github.com/jmoiron/sqlx"
 )
 
 // scannedCarton finds the carton or pallet that a scan is of.
 func scannedCarton(ctx context.Context, q sqlx.QueryerContext, site int32, field, scan string, now time.Time) (int64, error) {
-	read, err := finding.Read(ctx, q, site, scan, now)
+	read, err := resolving.Read(ctx, q, site, scan, now)
 	if err != nil {
 		return 0, refusal.At(err, field)
 	}
@@ -68,7 +68,7 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 		case err != nil:
 			return nil, err
 		case c.State != states.CartonPacked:
-			return nil, refusal.New("carton_state", field, "Carton …%s is %s. Only packed cartons are stacked.", c.SSCC[14:], c.State).Of(refusal.Conflict)
+			return nil, refusal.New("carton_state", field, "Carton …%s is %s. Only packed cartons are stacked.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 		case c.PalletID != nil && *c.PalletID != pallet.ID:
 			return nil, refusal.New("carton_stacked", field, "Carton …%s stands on pallet …%s already. Take it off first.", c.SSCC[14:], c.Pallet[14:]).Of(refusal.Conflict)
 		case carrier != "" && c.Carrier != carrier:
@@ -79,7 +79,7 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 			return nil, fmt.Errorf("stacking a carton: %w", err)
 		}
 	}
-	tx.Touch("pack", "dispatch")
+	tx.Notify("pack", "dispatch")
 	return cartons.StackedOn(ctx, tx, pallet.ID)
 }
 
@@ -92,7 +92,7 @@ func Unstack(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, err
 	if n, _ := result.RowsAffected(); n == 0 {
 		return cartons.Carton{}, refusal.New("carton_not_stacked", "", "The carton stands on no pallet, or is on a vehicle already.").Of(refusal.Conflict)
 	}
-	tx.Touch("pack", "dispatch")
+	tx.Notify("pack", "dispatch")
 	return cartons.ByID(ctx, tx, id)
 }
 
@@ -127,7 +127,7 @@ func contentsList(ctx context.Context, q sqlx.QueryerContext, order int64) (stri
 		return "", nil, documents.Found(err, "order", fmt.Sprint(order))
 	}
 	n := papers.Note{Title: "Contents list", Number: o.Number, Order: "Order " + o.Number, Reference: o.Reference, Date: time.Now().UTC().Format(time.DateOnly), From: o.Site, To: o.Customer, Address: o.Address, Carrier: o.Carrier}
-	for _, state := range []string{"at bench", "packed", "loaded", "sent"} {
+	for _, state := range []string{"at_bench", "packed", "loaded", "shipped"} {
 		found, err := cartons.OfOrder(ctx, q, order, state)
 		if err != nil {
 			return "", nil, err

@@ -12,28 +12,28 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/reservation"
 
 	"github.com/shopspring/decimal"
 )
 
 var topics = []string{"pick", "orders", "row"}
 
-// LetGo lets a round go to the floor: its stock is pinned to its orders.
-func LetGo(ctx context.Context, tx *command.Tx, in Draft) (Round, error) {
-	ids, err := letGo(ctx, tx, in.SiteID, [][]Stop{in.Stops}, nil, in.EachUnit)
+// Release releases a round: its stock is reserved for its orders.
+func Release(ctx context.Context, tx *command.Tx, in Draft) (Round, error) {
+	ids, err := release(ctx, tx, in.SiteID, [][]Stop{in.Stops}, nil, in.EachUnit)
 	if err != nil {
 		return Round{}, err
 	}
 	return readRound(ctx, tx, ids[0])
 }
 
-// letGo writes rounds and pins what they take. What was pinned by hand to their lines is
-// used by them so far as they go there, and stays pinned beyond.
-func letGo(ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wave *int32, eachUnit *bool) ([]int64, error) {
+// release writes rounds and reservations what they take. What was reserved by hand to their lines is
+// used by them so far as they go there, and stays reserved beyond.
+func release(ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wave *int32, eachUnit *bool) ([]int64, error) {
 	var lines []int64
 	for _, stops := range drafts {
 		for _, s := range stops {
@@ -47,72 +47,72 @@ func letGo(ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wav
 	if err != nil {
 		return nil, err
 	}
-	left, err := loosen(ctx, tx, lines)
+	left, err := unreserve(ctx, tx, lines)
 	if err != nil {
 		return nil, err
 	}
 	ids := make([]int64, len(rounds))
-	var at []seat
+	var at []position
 	var all []ProposedStop
 	for n, p := range rounds {
-		err = tx.GetContext(ctx, &ids[n], `INSERT INTO rounds (site_id, state, metres, plain_metres, minutes, each_unit, wave, path, let_go_at, changed_by, changed_at, last_change)
-			VALUES ($1, 'let go', $2, $3, $4, coalesce($5, (SELECT each_unit FROM sites WHERE id = $1)), $6, $7, $8, $9, $8, 'let it go') RETURNING id`,
+		err = tx.GetContext(ctx, &ids[n], `INSERT INTO rounds (site_id, state, metres, plain_metres, minutes, each_unit, wave, path, released_at, changed_by, changed_at, last_change)
+			VALUES ($1, 'released', $2, $3, $4, coalesce($5, (SELECT each_unit FROM sites WHERE id = $1)), $6, $7, $8, $9, $8, 'release it') RETURNING id`,
 			site, p.Metres, p.PlainMetres, p.Time.Minutes, eachUnit, wave, string(p.Path), tx.Now, tx.Person.ID)
 		if err != nil {
 			return nil, fmt.Errorf("writing a round: %w", err)
 		}
 		documents.Made(tx, documents.Round, ids[n])
 		for i, s := range p.Stops {
-			at, all = append(at, seat{ids[n], i + 1}), append(all, s)
+			at, all = append(at, position{ids[n], i + 1}), append(all, s)
 			left.use(s)
 		}
 	}
 	if err := addStops(ctx, tx, at, all); err != nil {
 		return nil, err
 	}
-	if err := left.pin(ctx, tx); err != nil {
+	if err := left.reserve(ctx, tx); err != nil {
 		return nil, err
 	}
-	tx.Touch(ledger.Topics(topics...)...)
+	tx.Notify(ledger.Topics(topics...)...)
 	return ids, nil
 }
 
-// loosened are pins by hand that were let loose for rounds, with what is left of each.
-type loosened []demand.Pin
+// unreserved are reservations by hand that were unreserved for rounds, with what is left of each.
+type unreserved []reservation.Reservation
 
-// loosen lets go of what is pinned by hand to these lines.
-func loosen(ctx context.Context, tx *command.Tx, lines []int64) (loosened, error) {
-	pins, err := demand.ByHand(ctx, tx, lines)
+// unreserve lets go of what is reserved by hand to these lines.
+func unreserve(ctx context.Context, tx *command.Tx, lines []int64) (unreserved, error) {
+	reservations, err := reservation.ByHand(ctx, tx, lines)
 	if err != nil {
 		return nil, err
 	}
-	for _, p := range pins {
-		if err := demand.Loosen(ctx, tx, p, p.Quantity); err != nil {
+	for _, p := range reservations {
+		if err := reservation.Unreserve(ctx, tx, p, p.Quantity); err != nil {
 			return nil, err
 		}
 	}
-	return pins, nil
+	return reservations, nil
 }
 
-// use counts a stop's goods against the pins that they were under.
-func (l loosened) use(s ProposedStop) {
+// use counts a stop's goods against the reservations that they were under.
+func (l unreserved) use(s ProposedStop) {
 	want := s.Quantity
 	for i := range l {
 		p := &l[i]
-		if p.LineID == s.LineID && p.PlaceID == s.PlaceID && same(p.LotID, s.LotID) && same(p.CartonID, s.CartonID) && same(p.SerialID, s.SerialID) {
+		if p.LineID == s.LineID && p.LocationID == s.LocationID && same(p.LotID, s.LotID) && same(p.CartonID, s.CartonID) && same(p.SerialID, s.SerialID) {
 			part := decimal.Min(want, p.Quantity)
 			p.Quantity, want = p.Quantity.Sub(part), want.Sub(part)
 		}
 	}
 }
 
-// pin ties again what no stop used, so far as its line still wants it.
-func (l loosened) pin(ctx context.Context, tx *command.Tx) error {
+// reserve reserves again what no stop used, so far as its line still wants it.
+func (l unreserved) reserve(ctx context.Context, tx *command.Tx) error {
 	for _, p := range l {
 		if !p.Quantity.IsPositive() {
 			continue
 		}
-		if _, err := demand.Tie(ctx, tx, p.LineID, p.Stock(), p.Quantity); err != nil {
+		if _, err := reservation.Reserve(ctx, tx, p.LineID, p.Stock(), p.Quantity); err != nil {
 			return err
 		}
 	}
@@ -146,44 +146,44 @@ func ordersOf(ctx context.Context, tx *command.Tx, round int64) (orders []int64,
 	return orders, nil
 }
 
-// A seat is where a stop stands on its round.
-type seat struct {
+// A position is where a stop stands on its round.
+type position struct {
 	round int64
 	seq   int
 }
 
-// addStops pins the stops' goods and writes them down, all in a few statements however
+// addStops reservations the stops' goods and writes them down, all in a few statements however
 // many there are.
-func addStops(ctx context.Context, tx *command.Tx, at []seat, stops []ProposedStop) error {
+func addStops(ctx context.Context, tx *command.Tx, at []position, stops []ProposedStop) error {
 	n := len(stops)
-	ties := make([]ledger.Tie, n)
-	rounds, seqs, lines, places, items, quantities := make([]int64, n), make([]int, n), make([]int64, n), make([]int32, n), make([]int32, n), make([]string, n)
+	wanted := make([]ledger.Reservation, n)
+	rounds, seqs, lines, locations, items, quantities := make([]int64, n), make([]int, n), make([]int64, n), make([]int32, n), make([]int32, n), make([]string, n)
 	lots, cartons, serials := make([]*int64, n), make([]*int64, n), make([]*int64, n)
 	for i, s := range stops {
-		ties[i] = ledger.Tie{Stock: ledger.Stock{Place: s.PlaceID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}, Line: s.LineID, Quantity: s.Quantity}
-		rounds[i], seqs[i], lines[i], places[i], items[i], quantities[i] = at[i].round, at[i].seq, s.LineID, s.PlaceID, s.ItemID, s.Quantity.String()
+		wanted[i] = ledger.Reservation{Stock: ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}, Line: s.LineID, Quantity: s.Quantity}
+		rounds[i], seqs[i], lines[i], locations[i], items[i], quantities[i] = at[i].round, at[i].seq, s.LineID, s.LocationID, s.ItemID, s.Quantity.String()
 		lots[i], cartons[i], serials[i] = s.LotID, s.CartonID, s.SerialID
 	}
-	pins, err := ledger.PinAll(ctx, tx, ties)
+	reservations, err := ledger.ReserveAll(ctx, tx, wanted)
 	if err != nil {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `
 		WITH s AS (SELECT * FROM unnest($1::bigint[], $2::int[], $3::bigint[], $4::int[], $5::int[], $6::bigint[], $7::bigint[], $8::bigint[], $9::text[], $10::bigint[])
-		               AS t(round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity, pin_id)),
+		               AS t(round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity, reservation_id)),
 		     l AS (UPDATE outbound_lines x SET planned = planned + t.q FROM (SELECT line_id, sum(quantity::numeric) AS q FROM s GROUP BY 1) AS t WHERE x.id = t.line_id)
-		INSERT INTO round_stops (round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity, pin_id)
-		SELECT round_id, seq, line_id, place_id, item_id, lot_id, carton_id, serial_id, quantity::numeric, pin_id FROM s`,
-		rounds, seqs, lines, places, items, lots, cartons, serials, quantities, pins)
+		INSERT INTO round_stops (round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity, reservation_id)
+		SELECT round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity::numeric, reservation_id FROM s`,
+		rounds, seqs, lines, locations, items, lots, cartons, serials, quantities, reservations)
 	if err != nil {
 		return fmt.Errorf("writing stops: %w", err)
 	}
 	return nil
 }
 
-// count moves an order line's planned and taken quantities.
-func count(ctx context.Context, tx *command.Tx, line int64, planned, taken decimal.Decimal) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET planned = planned + $2, taken = taken + $3 WHERE id = $1`, line, planned, taken); err != nil {
+// count moves an order line's planned and picked quantities.
+func count(ctx context.Context, tx *command.Tx, line int64, planned, picked decimal.Decimal) error {
+	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET planned = planned + $2, picked = picked + $3 WHERE id = $1`, line, planned, picked); err != nil {
 		return fmt.Errorf("counting an order line: %w", err)
 	}
 	return nil
@@ -207,14 +207,14 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 			return r, err
 		}
 		if !leads {
-			return r, refusal.New("round_taken", "", "%s walks %s already. A lead can hand it on.", r.Picker, r.Number).Of(refusal.Conflict)
+			return r, refusal.New("round_taken", "", "%s walks %s already. A lead can reassign it.", r.Picker, r.Number).Of(refusal.Conflict)
 		}
 	}
 	_, err = tx.ExecContext(ctx, `UPDATE rounds SET state = 'walking', picker_id = $2, started_at = coalesce(started_at, $3) WHERE id = $1`, id, tx.Person.ID, tx.Now)
 	if err != nil {
 		return r, fmt.Errorf("starting a round: %w", err)
 	}
-	tx.Touch("pick", "row", "floor")
+	tx.Notify("pick", "row", "floor")
 	return readRound(ctx, tx, id)
 }
 
@@ -242,7 +242,7 @@ func readReplanning(ctx context.Context, tx *command.Tx, id int64, step string, 
 	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...), documents.Own(documents.Round, id)); err != nil {
 		return Round{}, err
 	}
-	if err := demand.HoldFloor(ctx, tx, orders...); err != nil {
+	if err := reservation.HoldFloor(ctx, tx, orders...); err != nil {
 		return Round{}, err
 	}
 	for _, begin := range first {
@@ -261,12 +261,12 @@ func readStep(ctx context.Context, tx *command.Tx, id int64, step string) (Round
 	switch {
 	case err != nil:
 	case r.State != states.RoundWalking:
-		return r, refusal.New("round_not_walking", "", "%s is %s. Start it before you take from bins.", r.Number, r.State).Of(refusal.Conflict)
+		return r, refusal.New("round_not_walking", "", "%s is %s. Start it before you take from bins.", r.Number, states.Label(r.State)).Of(refusal.Conflict)
 	case *r.PickerID != tx.Person.ID:
 		if leads, err := tx.Person.MayLead(); err != nil || leads {
 			return r, err
 		}
-		return r, refusal.New("round_handed_on", "", "%s walks %s now. Set down what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
+		return r, refusal.New("round_reassigned", "", "%s walks %s now. Bring to the bench what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
 	}
 	return r, err
 }
@@ -300,7 +300,7 @@ func OpenCarton(ctx context.Context, tx *command.Tx, id int64, scan string, orde
 	if n, _ := result.RowsAffected(); n == 0 {
 		return r, refusal.New("carton_used", "carton", "Carton %s is in use already. Take a blank label.", sscc).Of(refusal.Conflict)
 	}
-	tx.Touch("pick")
+	tx.Notify("pick")
 	return readRound(ctx, tx, id)
 }
 
@@ -313,7 +313,7 @@ func letter(n int) string {
 }
 
 // Take moves stock from the bin into the carton.
-func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error) {
+func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error) {
 	r, err := readWalking(ctx, tx, id, "took from a bin")
 	if err != nil {
 		return r, err
@@ -336,10 +336,10 @@ func Take(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 	if n := len(in.Each); n > 0 && !quantity.Equal(decimal.NewFromInt(int64(n))) {
 		return r, refusal.New("each_total", "quantity", "%d units are scanned, not %s. Scan each, or enter what is scanned.", n, quantity).With("scanned", n)
 	}
-	if err := take(ctx, tx, r, stop, quantity, in.Serials, checked.CartonID, in.happened(tx.Now)); err != nil {
+	if err := pickStop(ctx, tx, r, stop, quantity, in.Serials, checked.CartonID, in.happened(tx.Now)); err != nil {
 		return r, err
 	}
-	tx.Touch(ledger.Topics(topics...)...)
+	tx.Notify(ledger.Topics(topics...)...)
 	return readRound(ctx, tx, id)
 }
 
@@ -353,12 +353,12 @@ func (s Scans) happened(now time.Time) time.Time {
 }
 
 // take moves so much of a stop from its bin into a carton.
-func take(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, quantity decimal.Decimal, codes []string, carton int64, happened time.Time) error {
-	trolley, err := catalog.OnePlace(ctx, tx, r.SiteID, "trolley")
+func pickStop(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, quantity decimal.Decimal, codes []string, carton int64, happened time.Time) error {
+	trolley, err := catalog.OneLocation(ctx, tx, r.SiteID, "trolley")
 	if err != nil {
 		return err
 	}
-	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.PlaceID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &carton, Pin: stop.PinID}, codes)
+	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.LocationID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &carton, Reservation: stop.ReservationID}, codes)
 	if err != nil {
 		return err
 	}
@@ -370,7 +370,7 @@ func (s RoundStop) post(ctx context.Context, tx *command.Tx, r Round, moves []le
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pick, Document: r.Number, Note: s.note(), HappenedAt: happened}, moves); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET taken = taken + $2, done = (taken + $2 + short >= quantity) WHERE id = $1`, s.ID, quantity); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET picked = picked + $2, done = (picked + $2 + short >= quantity) WHERE id = $1`, s.ID, quantity); err != nil {
 		return fmt.Errorf("counting a stop: %w", err)
 	}
 	for _, m := range moves {
@@ -394,7 +394,7 @@ func (s RoundStop) note() string {
 
 // stock is what the stop takes.
 func (s RoundStop) stock() ledger.Stock {
-	return ledger.Stock{Place: s.PlaceID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}
+	return ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}
 }
 
 // quantity reads how many of a stop are meant: at most what is left of it.
@@ -403,7 +403,7 @@ func (s RoundStop) quantity(field, text string) (decimal.Decimal, error) {
 	if err != nil {
 		return q, err
 	}
-	if left := s.Quantity.Sub(s.Taken).Sub(s.Short); q.GreaterThan(left) {
+	if left := s.Quantity.Sub(s.Picked).Sub(s.Short); q.GreaterThan(left) {
 		return q, refusal.New("over_wanted", field, "%s wants %s of %s here, not %s. Put %s back.", s.Order, left, s.SKU, q, q.Sub(left)).Of(refusal.Conflict).With("wanted", left)
 	}
 	if q.IsZero() && field == "quantity" {
@@ -412,7 +412,7 @@ func (s RoundStop) quantity(field, text string) (decimal.Decimal, error) {
 	return q, nil
 }
 
-// Short notes that a bin holds less than planned: what is lacking is planned from
+// Short notes that a bin holds less than planned: what is short is planned from
 // other bins where there is any, and the bin is put down for counting.
 func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) (Round, error) {
 	r, err := readReplanning(ctx, tx, id, "found a bin short")
@@ -427,54 +427,54 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	if err != nil {
 		return r, err
 	}
-	left := stop.Quantity.Sub(stop.Taken).Sub(stop.Short)
-	lacking := left.Sub(here)
-	if lacking.IsZero() {
+	left := stop.Quantity.Sub(stop.Picked).Sub(stop.Short)
+	short := left.Sub(here)
+	if short.IsZero() {
 		return r, refusal.New("not_short", "found", "%s are there, as planned. Take them.", here)
 	}
-	if err := stop.foundShort(ctx, tx, r, here, lacking); err != nil {
+	if err := stop.foundShort(ctx, tx, r, here, short); err != nil {
 		return r, err
 	}
-	if err := replace(ctx, tx, r, stop, lacking); err != nil {
+	if err := replace(ctx, tx, r, stop, short); err != nil {
 		return r, err
 	}
-	tx.Touch(ledger.Topics(append(topics, "audit")...)...)
+	tx.Notify(ledger.Topics(append(topics, "audit")...)...)
 	return readRound(ctx, tx, id)
 }
 
-// foundShort gives up what a bin lacks, and puts the bin down for counting.
-func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here, lacking decimal.Decimal) error {
-	if err := repin(ctx, tx, s, here); err != nil {
+// foundShort gives up what a bin short, and puts the bin down for counting.
+func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here, short decimal.Decimal) error {
+	if err := reserveFound(ctx, tx, s, here); err != nil {
 		return err
 	}
-	if err := count(ctx, tx, s.LineID, lacking.Neg(), decimal.Zero); err != nil {
+	if err := count(ctx, tx, s.LineID, short.Neg(), decimal.Zero); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO bin_doubts (place_id, item_id, expected, found, round_id, raised_by, raised_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
-		s.PlaceID, s.ItemID, s.Here, here, r.ID, tx.Person.ID, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO count_requests (location_id, item_id, expected, found, round_id, raised_by, raised_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+		s.LocationID, s.ItemID, s.Here, here, r.ID, tx.Person.ID, tx.Now); err != nil {
 		return fmt.Errorf("putting a bin down for counting: %w", err)
 	}
 	return nil
 }
 
-// keepPinned keeps only so much of a stop's stock tied.
-func (s RoundStop) keepPinned(ctx context.Context, tx *command.Tx, keep decimal.Decimal) error {
-	pin, err := demand.Retie(ctx, tx, s.PinID, s.stock(), s.LineID, keep)
+// keepReserved keeps only so much of a stop's stock tied.
+func (s RoundStop) keepReserved(ctx context.Context, tx *command.Tx, keep decimal.Decimal) error {
+	reservation, err := reservation.Renew(ctx, tx, s.ReservationID, s.stock(), s.LineID, keep)
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET pin_id = $2 WHERE id = $1`, s.ID, pin); err != nil {
-		return fmt.Errorf("pinning a stop: %w", err)
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET reservation_id = $2 WHERE id = $1`, s.ID, reservation); err != nil {
+		return fmt.Errorf("reserving a stop: %w", err)
 	}
 	return nil
 }
 
-// repin keeps tied only what was found, and notes that the rest is short.
-func repin(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Decimal) error {
-	if err := stop.keepPinned(ctx, tx, here); err != nil {
+// reserveFound keeps tied only what was found, and notes that the rest is short.
+func reserveFound(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Decimal) error {
+	if err := stop.keepReserved(ctx, tx, here); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - taken - $2, done = ($2 = 0) WHERE id = $1`, stop.ID, here); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - picked - $2, done = ($2 = 0) WHERE id = $1`, stop.ID, here); err != nil {
 		return fmt.Errorf("shortening a stop: %w", err)
 	}
 	return nil
@@ -482,39 +482,39 @@ func repin(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Dec
 
 // replace plans what a bin lacked from other bins, each put into the rest of the
 // round where it costs the least extra walk.
-func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, lacking decimal.Decimal) error {
+func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, short decimal.Decimal) error {
 	lines, err := linesByID(ctx, tx, []int64{stop.LineID})
 	if err != nil {
 		return err
 	}
 	line := lines[stop.LineID]
-	line.Open = lacking
+	line.Open = short
 	p, err := newPlanner(ctx, tx, r.SiteID, []openLine{line}, nil)
 	if err != nil {
 		return err
 	}
-	// What is pinned elsewhere for the line by hand stays so.
+	// What is reserved elsewhere for the line by hand stays so.
 	p.mine = nil
 	others, _ := p.allocate([]openLine{line}, bounds{}, tx.Now)
 	for _, s := range others {
-		seq, err := cheapestSeat(ctx, tx, r.ID, stop.Seq, p.floor, p.bench.Point(), p.at[s.PlaceID])
+		seq, err := cheapestPosition(ctx, tx, r.ID, stop.Seq, p.floor, p.bench.Point(), p.at[s.LocationID])
 		if err != nil {
 			return err
 		}
-		if err := addStops(ctx, tx, []seat{{r.ID, seq}}, []ProposedStop{s}); err != nil {
+		if err := addStops(ctx, tx, []position{{r.ID, seq}}, []ProposedStop{s}); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// cheapestSeat makes room for a further stop behind the one where somebody stands.
-func cheapestSeat(ctx context.Context, tx *command.Tx, round int64, behind int, floor walking.Floor, bench, p walking.Point) (int, error) {
+// cheapestPosition makes room for a further stop behind the one where somebody stands.
+func cheapestPosition(ctx context.Context, tx *command.Tx, round int64, behind int, floor walking.Floor, bench, p walking.Point) (int, error) {
 	var stops []struct {
 		Seq  int
 		X, Y float64
 	}
-	if err := tx.SelectContext(ctx, &stops, `SELECT s.seq, p.x, p.y FROM round_stops s JOIN places p ON p.id = s.place_id WHERE s.round_id = $1 AND s.seq >= $2 ORDER BY s.seq`, round, behind); err != nil {
+	if err := tx.SelectContext(ctx, &stops, `SELECT s.seq, p.x, p.y FROM round_stops s JOIN locations p ON p.id = s.location_id WHERE s.round_id = $1 AND s.seq >= $2 ORDER BY s.seq`, round, behind); err != nil {
 		return 0, fmt.Errorf("reading the rest of a round: %w", err)
 	}
 	seq, least := 0, -1.0
@@ -541,9 +541,9 @@ func makeRoom(ctx context.Context, tx *command.Tx, round int64, seq int) error {
 	return nil
 }
 
-// SetDown ends a round: its cartons go to the bench with what is in them.
-func SetDown(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round, error) {
-	r, err := readReplanning(ctx, tx, id, "set it down")
+// Stage ends a round: its cartons go to the bench with what is in them.
+func Stage(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round, error) {
+	r, err := readReplanning(ctx, tx, id, "staged it")
 	if err != nil {
 		return r, err
 	}
@@ -553,13 +553,13 @@ func SetDown(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Rou
 	if err := end(ctx, tx, r); err != nil {
 		return r, err
 	}
-	tx.Touch(ledger.Topics(append(topics, "pack")...)...)
+	tx.Notify(ledger.Topics(append(topics, "pack")...)...)
 	return readRound(ctx, tx, id)
 }
 
 // end sets a round's open cartons down at the bench, and is the end of it.
 func end(ctx context.Context, tx *command.Tx, r Round) error {
-	bench, err := catalog.OnePlace(ctx, tx, r.SiteID, "bench")
+	bench, err := catalog.OneLocation(ctx, tx, r.SiteID, "bench")
 	if err != nil {
 		return err
 	}
@@ -587,10 +587,10 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 		if s.Done {
 			continue
 		}
-		if err := repin(ctx, tx, s, decimal.Zero); err != nil {
+		if err := reserveFound(ctx, tx, s, decimal.Zero); err != nil {
 			return err
 		}
-		if err := count(ctx, tx, s.LineID, s.Quantity.Sub(s.Taken).Sub(s.Short).Neg(), decimal.Zero); err != nil {
+		if err := count(ctx, tx, s.LineID, s.Quantity.Sub(s.Picked).Sub(s.Short).Neg(), decimal.Zero); err != nil {
 			return err
 		}
 	}
@@ -615,7 +615,7 @@ func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) e
 	}
 	_, err = tx.ExecContext(ctx, `
 		UPDATE carton_work w SET changed_at = $2,
-		       state = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN 'at bench' ELSE 'blank' END,
+		       state = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN 'at_bench' ELSE 'blank' END,
 		       order_id = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN w.order_id END,
 		       round_id = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN w.round_id END
 		 WHERE w.round_id = $1 AND w.state = 'open'`, r.ID, tx.Now)

@@ -67,7 +67,7 @@ type Open struct {
 	Zones    []string `json:"zones"`
 }
 
-// readOpen reckons what waits for a round: stock is offered to the orders by the day on
+// readOpen calculates what waits for a round: stock is offered to the orders by the day on
 // which they are wanted.
 func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilter, now time.Time) (Open, error) {
 	out := Open{Orders: []OpenOrder{}, Carriers: []string{}, Zones: []string{}}

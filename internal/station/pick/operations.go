@@ -10,9 +10,9 @@ import (
 
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
-	"lanternrow/internal/deliveries"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/shipping"
 
 	"github.com/shopspring/decimal"
 )
@@ -32,12 +32,12 @@ type Wish struct {
 
 // Stop is one take of a planned round.
 type Stop struct {
-	LineID   int64  `json:"line_id"`
-	PlaceID  int32  `json:"place_id"`
-	LotID    *int64 `json:"lot_id,omitempty"`
-	CartonID *int64 `json:"carton_id,omitempty" doc:"The carton or pallet in the bin that it is taken off"`
-	SerialID *int64 `json:"serial_id,omitempty" doc:"The very unit, where one is pinned to the order"`
-	Quantity string `json:"quantity" maxLength:"40"`
+	LineID     int64  `json:"line_id"`
+	LocationID int32  `json:"location_id"`
+	LotID      *int64 `json:"lot_id,omitempty"`
+	CartonID   *int64 `json:"carton_id,omitempty" doc:"The carton or pallet in the bin that it is taken off"`
+	SerialID   *int64 `json:"serial_id,omitempty" doc:"The very unit, where one is reserved for the order"`
+	Quantity   string `json:"quantity" maxLength:"40"`
 }
 
 // Draft is a planned round, as proposed or as changed by the lead.
@@ -52,8 +52,8 @@ type Draft struct {
 type Proposed struct {
 	Stops  []ProposedStop `json:"stops"`
 	Orders []string       `json:"orders"`
-	// Lacking says what no stock covers.
-	Lacking []Lacking `json:"lacking"`
+	// Short says what no stock covers.
+	Shortages []Shortage `json:"shortages"`
 	// Metres is the shortest walk, PlainMetres that in bin order.
 	Metres      float64         `json:"metres"`
 	PlainMetres float64         `json:"plain_metres"`
@@ -70,7 +70,7 @@ type ProposedStop struct {
 	LineID      int64           `json:"line_id"`
 	OrderID     int64           `json:"order_id"`
 	Order       string          `json:"order"`
-	PlaceID     int32           `json:"place_id"`
+	LocationID  int32           `json:"location_id"`
 	Bin         string          `json:"bin"`
 	Zone        string          `json:"zone"`
 	ItemID      int32           `json:"item_id"`
@@ -82,15 +82,15 @@ type ProposedStop struct {
 	CartonID    *int64          `json:"carton_id"`
 	Carton      string          `json:"carton" doc:"The number of the carton or pallet it is taken off; empty for loose goods"`
 	SerialID    *int64          `json:"serial_id"`
-	Serial      string          `json:"serial" doc:"The very unit, where one is pinned to the order"`
+	Serial      string          `json:"serial" doc:"The very unit, where one is reserved for the order"`
 	Quantity    decimal.Decimal `json:"quantity"`
-	// Available is what lies there and is not pinned elsewhere.
+	// Available is what lies there and is not reserved elsewhere.
 	Available decimal.Decimal `json:"available"`
 	Why       string          `json:"why"`
 }
 
-// Lacking is what a line still wants and no stock covers.
-type Lacking struct {
+// Shortage is what a line still wants and no stock covers.
+type Shortage struct {
 	Order    string          `json:"order"`
 	SKU      string          `json:"sku"`
 	Quantity decimal.Decimal `json:"quantity"`
@@ -102,26 +102,26 @@ type Round struct {
 	ID          int64        `db:"id" json:"id"`
 	Number      string       `db:"number" json:"number"`
 	SiteID      int32        `db:"site_id" json:"site_id"`
-	State       states.Round `db:"state" json:"state" enum:"let go,walking,done"`
+	State       states.Round `db:"state" json:"state" enum:"released,walking,done"`
 	PickerID    *int32       `db:"picker_id" json:"picker_id"`
 	Picker      string       `db:"picker" json:"picker"`
 	Metres      float64      `db:"metres" json:"metres"`
 	PlainMetres float64      `db:"plain_metres" json:"plain_metres"`
-	// Minutes is how long it was reckoned to take; EndsAt is when it ends if the rest of
-	// it goes as reckoned, nil until it is begun.
-	Minutes   decimal.Decimal `db:"minutes" json:"minutes"`
-	EndsAt    *time.Time      `db:"ends_at" json:"ends_at"`
-	Path      json.RawMessage `db:"path" json:"path"`
-	LetGoAt   time.Time       `db:"let_go_at" json:"let_go_at"`
-	Version   int32           `db:"version" json:"version"`
-	StopCount int             `db:"stop_count" json:"stop_count"`
-	DoneCount int             `db:"done_count" json:"done_count"`
-	EachUnit  bool            `db:"each_unit" json:"each_unit" doc:"Whether each unit is scanned"`
-	Wave      int32           `db:"wave" json:"wave" doc:"The wave that it was let go with; 0 for none"`
-	// NextBin is where its next stop is, LastTake when something was taken last, Short how
+	// Minutes is how long it was calculated to take; EndsAt is when it ends if the rest of
+	// it goes as expected, nil until it is begun.
+	Minutes    decimal.Decimal `db:"minutes" json:"minutes"`
+	EndsAt     *time.Time      `db:"ends_at" json:"ends_at"`
+	Path       json.RawMessage `db:"path" json:"path"`
+	ReleasedAt time.Time       `db:"released_at" json:"released_at"`
+	Version    int32           `db:"version" json:"version"`
+	StopCount  int             `db:"stop_count" json:"stop_count"`
+	DoneCount  int             `db:"done_count" json:"done_count"`
+	EachUnit   bool            `db:"each_unit" json:"each_unit" doc:"Whether each unit is scanned"`
+	Wave       int32           `db:"wave" json:"wave" doc:"The wave that it was released with; 0 for none"`
+	// NextBin is where its next stop is, LastPick when something was taken last, Short how
 	// much the bins lacked.
 	NextBin  string          `db:"next_bin" json:"next_bin"`
-	LastTake *time.Time      `db:"last_take" json:"last_take"`
+	LastPick *time.Time      `db:"last_pick" json:"last_pick"`
 	Short    decimal.Decimal `db:"short" json:"short"`
 	Late     bool            `db:"late" json:"late" doc:"Whether an order on it is late"`
 	Stops    []RoundStop     `db:"-" json:"stops"`
@@ -129,41 +129,41 @@ type Round struct {
 	Orders   []RoundOrder    `db:"-" json:"orders"`
 }
 
-// RoundStop is a stop of a round that is let go.
+// RoundStop is a stop of a round that is released.
 type RoundStop struct {
-	ID          int64           `db:"id" json:"id"`
-	Seq         int             `db:"seq" json:"seq"`
-	LineID      int64           `db:"line_id" json:"line_id"`
-	OrderID     int64           `db:"order_id" json:"order_id"`
-	Order       string          `db:"order_number" json:"order"`
-	PlaceID     int32           `db:"place_id" json:"place_id"`
-	Bin         string          `db:"bin" json:"bin"`
-	ItemID      int32           `db:"item_id" json:"item_id"`
-	SKU         string          `db:"sku" json:"sku"`
-	Description string          `db:"description" json:"description"`
-	Unit        string          `db:"unit" json:"unit"`
-	GTIN        *string         `db:"gtin" json:"gtin"`
-	Tracking    string          `db:"tracking" json:"tracking"`
-	AskOut      bool            `db:"ask_out" json:"ask_out" doc:"Whether the lot is scanned too"`
-	Whole       bool            `db:"whole" json:"whole"`
-	LifeOut     int             `db:"life_out" json:"-"`
-	SerialID    *int64          `db:"serial_id" json:"-"`
-	UnitSerial  string          `db:"unit_serial" json:"unit_serial" doc:"The very unit, where one is pinned to the order"`
-	WholeCarton bool            `db:"whole_carton" json:"whole_carton" doc:"Whether the whole carton or pallet can be taken in one scan"`
-	CartonID    *int64          `db:"carton_id" json:"carton_id"`
-	OffCarton   *string         `db:"off_carton" json:"off_carton" doc:"The carton or pallet that it is taken off"`
-	Listed      []byte          `db:"serials" json:"-"`
-	Serials     []string        `db:"-" json:"serials" doc:"The units that lie there, where they are known one by one"`
-	LotID       *int64          `db:"lot_id" json:"lot_id"`
-	Lot         *string         `db:"lot" json:"lot"`
-	PlannedLot  *string         `db:"planned_lot" json:"planned_lot" doc:"The lot that was planned, where another is taken"`
-	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
-	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-	Taken       decimal.Decimal `db:"taken" json:"taken"`
-	Short       decimal.Decimal `db:"short" json:"short"`
-	Here        decimal.Decimal `db:"here" json:"here"`
-	Done        bool            `db:"done" json:"done"`
-	PinID       *int64          `db:"pin_id" json:"-"`
+	ID            int64           `db:"id" json:"id"`
+	Seq           int             `db:"seq" json:"seq"`
+	LineID        int64           `db:"line_id" json:"line_id"`
+	OrderID       int64           `db:"order_id" json:"order_id"`
+	Order         string          `db:"order_number" json:"order"`
+	LocationID    int32           `db:"location_id" json:"location_id"`
+	Bin           string          `db:"bin" json:"bin"`
+	ItemID        int32           `db:"item_id" json:"item_id"`
+	SKU           string          `db:"sku" json:"sku"`
+	Description   string          `db:"description" json:"description"`
+	Unit          string          `db:"unit" json:"unit"`
+	GTIN          *string         `db:"gtin" json:"gtin"`
+	Tracking      string          `db:"tracking" json:"tracking"`
+	AskOut        bool            `db:"ask_out" json:"ask_out" doc:"Whether the lot is scanned too"`
+	Whole         bool            `db:"whole" json:"whole"`
+	LifeOut       int             `db:"life_out" json:"-"`
+	SerialID      *int64          `db:"serial_id" json:"-"`
+	UnitSerial    string          `db:"unit_serial" json:"unit_serial" doc:"The very unit, where one is reserved for the order"`
+	WholeCarton   bool            `db:"whole_carton" json:"whole_carton" doc:"Whether the whole carton or pallet can be taken in one scan"`
+	CartonID      *int64          `db:"carton_id" json:"carton_id"`
+	OffCarton     *string         `db:"off_carton" json:"off_carton" doc:"The carton or pallet that it is taken off"`
+	Listed        []byte          `db:"serials" json:"-"`
+	Serials       []string        `db:"-" json:"serials" doc:"The units that lie there, where they are known one by one"`
+	LotID         *int64          `db:"lot_id" json:"lot_id"`
+	Lot           *string         `db:"lot" json:"lot"`
+	PlannedLot    *string         `db:"planned_lot" json:"planned_lot" doc:"The lot that was planned, where another is taken"`
+	ExpiresOn     *string         `db:"expires_on" json:"expires_on"`
+	Quantity      decimal.Decimal `db:"quantity" json:"quantity"`
+	Picked        decimal.Decimal `db:"picked" json:"picked"`
+	Short         decimal.Decimal `db:"short" json:"short"`
+	Here          decimal.Decimal `db:"here" json:"here"`
+	Done          bool            `db:"done" json:"done"`
+	ReservationID *int64          `db:"reservation_id" json:"-"`
 }
 
 // Carton is a carton on a round.
@@ -192,8 +192,8 @@ type Scans struct {
 	Each     []string `json:"each,omitempty" maxItems:"500" doc:"A scan for each unit, where the round asks for it"`
 	Carton   string   `json:"carton,omitempty" maxLength:"200"`
 	Quantity string   `json:"quantity,omitempty" maxLength:"40"`
-	// HappenedAt is when it was done, for scans that are sent later.
-	HappenedAt *time.Time `json:"happened_at,omitempty" doc:"When it was scanned, if that was before it is sent"`
+	// HappenedAt is when it was done, for scans that are shipped later.
+	HappenedAt *time.Time `json:"happened_at,omitempty" doc:"When it was scanned, if that was before it is shipped"`
 }
 
 type onRound[T any] struct {
@@ -211,8 +211,8 @@ type short struct {
 	Found  string `json:"found" maxLength:"40" doc:"How many are there, of those still wanted"`
 }
 
-type setDown struct {
-	LeaveRest bool `json:"leave_rest,omitempty" doc:"Let go of the stops that were not made"`
+type stage struct {
+	LeaveRest bool `json:"leave_rest,omitempty" doc:"Give back the stops that were not made"`
 }
 
 // Picker is somebody who may walk rounds.
@@ -223,7 +223,7 @@ type Picker struct {
 	Rounds int    `db:"rounds" json:"rounds" doc:"How many rounds they walk now"`
 }
 
-type handOn struct {
+type reassign struct {
 	PersonID int32 `json:"person_id,omitempty" doc:"Who walks it on; nobody yet without"`
 }
 
@@ -249,7 +249,7 @@ type Confirmation struct {
 // down.
 type Differing struct {
 	StopID  int64    `json:"stop_id"`
-	Taken   string   `json:"taken" maxLength:"40"`
+	Picked  string   `json:"picked" maxLength:"40"`
 	Serials []string `json:"serials,omitempty" maxItems:"500"`
 }
 
@@ -269,9 +269,9 @@ func Register(r *web.Router, prefix string) {
 			}
 			return out[0], nil
 		})
-	web.Command(r, "/rounds", "let-round-go", "Let a round go to the floor", web.Lead,
+	web.Command(r, "/rounds", "release-round", "Release a round", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Draft }) (Round, error) {
-			return LetGo(ctx, tx, in.Body)
+			return Release(ctx, tx, in.Body)
 		})
 	web.Query(r, http.MethodGet, "/pick/open", "list-pickable", "What waits for a round, with what it asks of one", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -290,9 +290,9 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, in *struct{ Body WaveWish }) (*Wave, error) {
 			return PlanWave(ctx, db, in.Body, r.Runner.Now())
 		})
-	web.Command(r, "/waves", "let-wave-go", "Let rounds go to the floor together", web.Lead,
+	web.Command(r, "/waves", "release-wave", "Release rounds together", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body WaveDraft }) ([]Round, error) {
-			return LetWaveGo(ctx, tx, in.Body)
+			return ReleaseWave(ctx, tx, in.Body)
 		})
 	web.Query(r, http.MethodGet, "/pickers", "list-pickers", "Who may walk a round, and the rounds that each walks", web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Picker, error) { return listPickers(ctx, db) })
@@ -321,9 +321,9 @@ func registerRounds(r *web.Router, prefix string) {
 		}) (Round, error) {
 			return Start(ctx, tx, in.ID)
 		})
-	web.Command(r, "/rounds/{id}/hand-on", "hand-on-round", "Hand a round on to another person, or to nobody yet", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *onRound[handOn]) (Round, error) {
-			return HandOn(ctx, tx, in.ID, in.Body.PersonID)
+	web.Command(r, "/rounds/{id}/reassign", "reassign-round", "Reassign a round to another person, or to nobody yet", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[reassign]) (Round, error) {
+			return Reassign(ctx, tx, in.ID, in.Body.PersonID)
 		})
 	web.Command(r, "/rounds/{id}/each-unit", "scan-each-unit", "Say whether each unit is scanned on a round", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[struct {
@@ -331,11 +331,11 @@ func registerRounds(r *web.Router, prefix string) {
 		}]) (Round, error) {
 			return SetEachUnit(ctx, tx, in.ID, in.Body.EachUnit)
 		})
-	web.Command(r, "/rounds/{id}/whole", "take-whole", "Take a whole carton or pallet in one scan", web.Picking,
+	web.Command(r, "/rounds/{id}/whole", "pick-whole", "Pick a whole carton or pallet in one scan", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[whole]) (Round, error) {
-			return TakeWhole(ctx, tx, in.ID, in.Body)
+			return PickWhole(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/rounds/{id}/other-lot", "take-other-lot", "Take from another lot than planned", web.Picking,
+	web.Command(r, "/rounds/{id}/other-lot", "pick-other-lot", "Pick from another lot than planned", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[otherLot]) (Round, error) {
 			return OtherLot(ctx, tx, in.ID, in.Body)
 		})
@@ -361,24 +361,24 @@ func registerWalking(r *web.Router) {
 		func(ctx context.Context, in *onRound[Scans]) (Checked, error) {
 			return checkScans(ctx, db, in.ID, in.Body, r.Runner.Now())
 		})
-	web.Command(r, "/rounds/{id}/take", "take", "Take from the bin into the carton", web.Picking,
+	web.Command(r, "/rounds/{id}/pick", "pick", "Pick from the bin into the carton", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[Scans]) (Round, error) {
-			return Take(ctx, tx, in.ID, in.Body)
+			return Pick(ctx, tx, in.ID, in.Body)
 		})
 	web.Command(r, "/rounds/{id}/short", "report-short", "Say that a bin holds less than planned; other bins are proposed", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[short]) (Round, error) {
 			return Short(ctx, tx, in.ID, in.Body.StopID, in.Body.Found)
 		})
-	web.Query(r, http.MethodPost, "/rounds/{id}/send/preview", "preview-send-off", "What would leave straight from a round, and what stays for the bench", web.Picking,
-		func(ctx context.Context, in *onRound[deliveries.Terms]) (*SendOff, error) {
-			return planSendOff(ctx, db, in.ID, in.Body)
+	web.Query(r, http.MethodPost, "/rounds/{id}/ship/preview", "preview-ship-round", "What would leave straight from a round, and what stays for the bench", web.Picking,
+		func(ctx context.Context, in *onRound[shipping.Terms]) (*ShipRound, error) {
+			return planShipping(ctx, db, in.ID, in.Body)
 		})
-	web.Command(r, "/rounds/{id}/send", "send-off", "End a round by sending straight from it, without the bench", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *onRound[Departure]) ([]deliveries.Delivery, error) {
-			return Off(ctx, tx, in.ID, in.Body)
+	web.Command(r, "/rounds/{id}/ship", "ship-round", "End a round by shipping straight from it, without the bench", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[Departure]) ([]shipping.Shipment, error) {
+			return Ship(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/rounds/{id}/set-down", "set-down", "End a round: its cartons go to the bench", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *onRound[setDown]) (Round, error) {
-			return SetDown(ctx, tx, in.ID, in.Body.LeaveRest)
+	web.Command(r, "/rounds/{id}/stage", "stage", "End a round: its cartons go to the bench", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[stage]) (Round, error) {
+			return Stage(ctx, tx, in.ID, in.Body.LeaveRest)
 		})
 }

@@ -18,7 +18,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
-	"lanternrow/internal/demand"
+	"lanternrow/internal/reservation"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -28,18 +28,18 @@ import (
 type planner struct {
 	site  int32
 	floor walking.Floor
-	bench catalog.Place
+	bench catalog.Location
 	pace  walking.Pace
 	lines map[int64]openLine
-	// stock is by item; mine is what is tied to a line by hand.
+	// stock is by item; mine is what is reserved for a line by hand.
 	stock map[int32][]*shelf
 	mine  map[int64][]*shelf
 	at    map[int32]walking.Point
-	// doubts are the bins of an item that are to be counted first.
-	doubts map[int32]string
+	// countRequests are the bins of an item that are to be counted first.
+	countRequests map[int32]string
 }
 
-// newPlanner reads the stock of the lines: from bins, or from these places alone.
+// newPlanner reads the stock of the lines: from bins, or from these locations alone.
 func newPlanner(ctx context.Context, q sqlx.QueryerContext, site int32, lines []openLine, only []int32) (*planner, error) {
 	p := &planner{site: site, lines: map[int64]openLine{}, stock: map[int32][]*shelf{}, mine: map[int64][]*shelf{}, at: map[int32]walking.Point{}}
 	var err error
@@ -63,18 +63,18 @@ func newPlanner(ctx context.Context, q sqlx.QueryerContext, site int32, lines []
 		p.add(&stock[i])
 		p.stock[stock[i].ItemID] = append(p.stock[stock[i].ItemID], &stock[i])
 	}
-	if p.doubts, err = doubtful(ctx, q, site, items); err != nil {
+	if p.countRequests, err = toBeCounted(ctx, q, site, items); err != nil {
 		return nil, err
 	}
-	pins, err := demand.ByHand(ctx, q, ids)
+	reservations, err := reservation.ByHand(ctx, q, ids)
 	if err != nil {
 		return nil, err
 	}
-	for _, x := range pins {
-		if only != nil && !slices.Contains(only, x.PlaceID) {
+	for _, x := range reservations {
+		if only != nil && !slices.Contains(only, x.LocationID) {
 			continue
 		}
-		s := &shelf{PlaceID: x.PlaceID, Bin: x.Place, X: x.X, Y: x.Y, ItemID: x.ItemID, LotID: x.LotID, Lot: x.Lot, Expires: x.Expires, CartonID: x.CartonID, Carton: x.Carton,
+		s := &shelf{LocationID: x.LocationID, Bin: x.Location, X: x.X, Y: x.Y, ItemID: x.ItemID, LotID: x.LotID, Lot: x.Lot, Expires: x.Expires, CartonID: x.CartonID, Carton: x.Carton,
 			SerialID: x.SerialID, Serial: x.Serial, Available: x.Quantity, mine: true}
 		p.add(s)
 		p.mine[x.LineID] = append(p.mine[x.LineID], s)
@@ -82,7 +82,7 @@ func newPlanner(ctx context.Context, q sqlx.QueryerContext, site int32, lines []
 	return p, nil
 }
 
-func (p *planner) add(s *shelf) { p.at[s.PlaceID] = p.floor.Reach(walking.Point{X: s.X, Y: s.Y}) }
+func (p *planner) add(s *shelf) { p.at[s.LocationID] = p.floor.Reach(walking.Point{X: s.X, Y: s.Y}) }
 
 // stocks are the holdings that a line may be served from, its own first.
 func (p *planner) stocks(l openLine) []*shelf {
@@ -100,15 +100,15 @@ func (b bounds) take(s *shelf) bool {
 
 // allocate chooses stock for the lines, one after another: each is left what those before
 // it leave.
-func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []ProposedStop, lacking []Lacking) {
+func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []ProposedStop, short []Shortage) {
 	for _, l := range lines {
 		var candidates []allocation.Stock
 		held := p.stocks(l)
 		for i, s := range held {
 			if s.Available.IsPositive() && b.take(s) {
 				candidates = append(candidates, allocation.Stock{
-					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Pinned: s.mine,
-					First: b.emptyFirst != "" && strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(), p.at[s.PlaceID]),
+					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Reserved: s.mine,
+					First: b.emptyFirst != "" && strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(), p.at[s.LocationID]),
 				})
 			}
 		}
@@ -119,18 +119,18 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 			stops = append(stops, l.stop(*s, part.Quantity, part.Why))
 			s.Available = s.Available.Sub(part.Quantity)
 		}
-		if answer.Lacking.IsPositive() {
+		if answer.Short.IsPositive() {
 			why := "none is free in a bin"
-			if bins := p.doubts[l.ItemID]; bins != "" {
+			if bins := p.countRequests[l.ItemID]; bins != "" {
 				why = "what is in " + bins + " is to be counted first"
 			}
 			if len(answer.TooOld) > 0 {
 				why = strings.Join(answer.TooOld, "; ")
 			}
-			lacking = append(lacking, Lacking{l.Order, l.SKU, answer.Lacking, why})
+			short = append(short, Shortage{l.Order, l.SKU, answer.Short, why})
 		}
 	}
-	return stops, lacking
+	return stops, short
 }
 
 // Propose chooses stock for the open lines of the orders and the walk through it.
@@ -147,15 +147,15 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Wish, now time.Time)
 	if err != nil {
 		return nil, err
 	}
-	stops, lacking := p.allocate(lines, in.bounds(), now)
+	stops, short := p.allocate(lines, in.bounds(), now)
 	if in.FromID != 0 {
-		for i := range lacking {
-			lacking[i].Why = "none is free on that dock"
+		for i := range short {
+			short[i].Why = "none is free on that dock"
 		}
 	}
 	out, err := p.route(stops)
 	if err == nil {
-		out.Lacking = append(out.Lacking, lacking...)
+		out.Shortages = append(out.Shortages, short...)
 	}
 	return out, err
 }
@@ -171,11 +171,11 @@ func wishedLines(ctx context.Context, q sqlx.QueryerContext, in Wish) ([]openLin
 	}
 	lines = slices.DeleteFunc(lines, func(l openLine) bool { return slices.Contains(in.Without, l.ID) })
 	if len(lines) == 0 {
-		return nil, refusal.New("nothing_open", "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or sent.").Of(refusal.Conflict)
+		return nil, refusal.New("nothing_open", "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or shipped.").Of(refusal.Conflict)
 	}
 	for _, l := range lines {
-		if l.State != states.LetGo || l.SiteID != in.SiteID {
-			return nil, refusal.New("order_not_let_go", "order_ids", "%s is %s. Only orders of this site that are let go can be picked.", l.Order, l.State).Of(refusal.Conflict)
+		if l.State != states.Released || l.SiteID != in.SiteID {
+			return nil, refusal.New("order_not_released", "order_ids", "%s is %s. Only orders of this site that are released can be picked.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
 		}
 	}
 	return lines, nil
@@ -192,13 +192,13 @@ func (l openLine) notBefore(now time.Time) string {
 
 func (l openLine) stop(s shelf, quantity decimal.Decimal, why string) ProposedStop {
 	return ProposedStop{
-		LineID: l.ID, OrderID: l.OrderID, Order: l.Order, PlaceID: s.PlaceID, Bin: s.Bin, Zone: s.Zone, ItemID: l.ItemID, SKU: l.SKU, Description: l.Text, Unit: l.Unit,
+		LineID: l.ID, OrderID: l.OrderID, Order: l.Order, LocationID: s.LocationID, Bin: s.Bin, Zone: s.Zone, ItemID: l.ItemID, SKU: l.SKU, Description: l.Text, Unit: l.Unit,
 		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, SerialID: s.SerialID, Serial: s.Serial, Quantity: quantity, Available: s.Available, Why: why,
 	}
 }
 
-func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (catalog.Place, walking.Floor, error) {
-	bench, err := catalog.OnePlace(ctx, q, site, "bench")
+func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (catalog.Location, walking.Floor, error) {
+	bench, err := catalog.OneLocation(ctx, q, site, "bench")
 	if err != nil {
 		return bench, walking.Floor{}, err
 	}
@@ -208,7 +208,7 @@ func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (cata
 
 // route puts the stops in the order of the shortest walk and sums the round up.
 func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
-	out := &Proposed{Stops: []ProposedStop{}, Lacking: []Lacking{}}
+	out := &Proposed{Stops: []ProposedStop{}, Shortages: []Shortage{}}
 	sort.SliceStable(stops, func(i, j int) bool { return stops[i].Bin < stops[j].Bin })
 	round, err := walking.Shortest(p.floor, p.bench.Point(), p.points(stops))
 	if err != nil {
@@ -226,18 +226,18 @@ func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
 		out.WeightKg = out.WeightKg.Add(s.Quantity.Mul(p.lines[s.LineID].WeightKg))
 	}
 	out.Metres, out.PlainMetres = catalog.Tenth(round.Metres), catalog.Tenth(round.PlainMetres)
-	out.Button = fmt.Sprintf("Let go %s for %s", measure.Count(len(out.Stops), "stop"), measure.Count(len(orders), "order"))
+	out.Button = fmt.Sprintf("Release %s for %s", measure.Count(len(out.Stops), "stop"), measure.Count(len(orders), "order"))
 	out.Time = p.estimate(out)
 	out.Path, err = json.Marshal(round.Path)
 	return out, err
 }
 
-// estimate reckons how long the round takes at the site's pace. Stops one after another
+// estimate calculates how long the round takes at the site's pace. Stops one after another
 // at one bin are stood at once.
 func (p *planner) estimate(r *Proposed) walking.Estimate {
 	work := walking.Work{Metres: decimal.NewFromFloat(r.Metres), Lines: len(r.Stops), Units: r.Units, WeightKg: r.WeightKg}
 	for i, s := range r.Stops {
-		if i == 0 || r.Stops[i-1].PlaceID != s.PlaceID {
+		if i == 0 || r.Stops[i-1].LocationID != s.LocationID {
 			work.Stops++
 		}
 	}
@@ -248,13 +248,13 @@ func (p *planner) estimate(r *Proposed) walking.Estimate {
 // puts each in walking order.
 func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]Stop) (*planner, []*Proposed, error) {
 	var ids []int64
-	var places []int32
+	var locations []int32
 	for _, stops := range drafts {
 		if len(stops) == 0 {
 			return nil, nil, refusal.New("stops_missing", "stops", "The round has no stops. Choose orders with stock in bins.")
 		}
 		for _, s := range stops {
-			ids, places = append(ids, s.LineID), append(places, s.PlaceID)
+			ids, locations = append(ids, s.LineID), append(locations, s.LocationID)
 		}
 	}
 	byID, err := linesByID(ctx, q, ids)
@@ -263,12 +263,12 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	}
 	for n, stops := range drafts {
 		for i, s := range stops {
-			if l, known := byID[s.LineID]; !known || l.SiteID != site || l.State != states.LetGo {
+			if l, known := byID[s.LineID]; !known || l.SiteID != site || l.State != states.Released {
 				return nil, nil, refusal.New("line_unknown", fmt.Sprintf("%sstops[%d].line_id", prefixOf(drafts, n), i), "Stop %d is for no open order of this site.", i+1)
 			}
 		}
 	}
-	p, err := newPlanner(ctx, q, site, slices.Collect(maps.Values(byID)), places)
+	p, err := newPlanner(ctx, q, site, slices.Collect(maps.Values(byID)), locations)
 	if err != nil {
 		return nil, nil, err
 	}
@@ -283,7 +283,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 		for i, s := range stops {
 			stop, err := p.check(fmt.Sprintf("%sstops[%d]", at, i), i, s, open)
 			if err != nil {
-				return nil, nil, namePins(ctx, q, err, s.PlaceID, p.lines[s.LineID].ItemID, s.LineID)
+				return nil, nil, nameReservations(ctx, q, err, s.LocationID, p.lines[s.LineID].ItemID, s.LineID)
 			}
 			checked = append(checked, stop)
 		}
@@ -295,25 +295,25 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	}
 	for id, left := range open {
 		if left.IsPositive() {
-			out[0].Lacking = append(out[0].Lacking, Lacking{byID[id].Order, byID[id].SKU, left, "not on this round"})
+			out[0].Shortages = append(out[0].Shortages, Shortage{byID[id].Order, byID[id].SKU, left, "not on this round"})
 		}
 	}
-	slices.SortFunc(out[0].Lacking, func(a, b Lacking) int { return cmp.Or(cmp.Compare(a.Order, b.Order), cmp.Compare(a.SKU, b.SKU)) })
+	slices.SortFunc(out[0].Shortages, func(a, b Shortage) int { return cmp.Or(cmp.Compare(a.Order, b.Order), cmp.Compare(a.SKU, b.SKU)) })
 	return p, out, nil
 }
 
-// namePins says whom stock is pinned to that is not free to a line.
-func namePins(ctx context.Context, q sqlx.QueryerContext, err error, place, item int32, line int64) error {
+// nameReservations says whom stock is reserved for that is not free to a line.
+func nameReservations(ctx context.Context, q sqlx.QueryerContext, err error, location, item int32, line int64) error {
 	r := refusal.From(err)
 	if r == nil || r.Code != "not_enough" {
 		return err
 	}
-	orders, e := demand.TiedTo(ctx, q, place, item, line)
+	orders, e := reservation.TiedTo(ctx, q, location, item, line)
 	if e != nil {
 		return e
 	}
 	if orders != "" {
-		r.Sentence += " Others there are pinned to " + orders + "."
+		r.Sentence += " Others there are reserved for " + orders + "."
 		return r.With("orders", orders)
 	}
 	return err
@@ -337,7 +337,7 @@ func (p *planner) check(field string, i int, s Stop, open map[int64]decimal.Deci
 	var from []*shelf
 	free := decimal.Zero
 	for _, h := range p.stocks(l) {
-		if h.PlaceID == s.PlaceID && same(h.LotID, s.LotID) && same(h.CartonID, s.CartonID) && same(h.SerialID, s.SerialID) {
+		if h.LocationID == s.LocationID && same(h.LotID, s.LotID) && same(h.CartonID, s.CartonID) && same(h.SerialID, s.SerialID) {
 			from, free = append(from, h), free.Add(h.Available)
 		}
 	}

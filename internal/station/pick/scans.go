@@ -8,7 +8,7 @@ import (
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
-	"lanternrow/internal/finding"
+	"lanternrow/internal/resolving"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -127,7 +127,7 @@ func (r Round) stop(id int64) (RoundStop, error) {
 // checkItem compares an item's label with what the stop asks for, and returns the lot
 // that it says, if any.
 func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) (lot string, err error) {
-	read, err := finding.Read(ctx, q, site, scan, now)
+	read, err := resolving.Read(ctx, q, site, scan, now)
 	if err != nil {
 		return "", refusal.At(err, "item")
 	}
@@ -149,7 +149,7 @@ func checkLot(ctx context.Context, q sqlx.QueryerContext, site int32, stop Round
 
 // scannedLot reads a lot's label. What is no such label is the code itself.
 func scannedLot(ctx context.Context, q sqlx.QueryerContext, site int32, scan string, now time.Time) string {
-	if read, err := finding.Read(ctx, q, site, scan, now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
+	if read, err := resolving.Read(ctx, q, site, scan, now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
 		return read.Goods.Lot
 	}
 	return strings.TrimSpace(scan)
@@ -196,7 +196,7 @@ func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundS
 
 // scannedSSCC reads a carton label, raw or typed.
 func scannedSSCC(ctx context.Context, q sqlx.QueryerContext, site int32, scan string, now time.Time) (string, error) {
-	read, err := finding.Read(ctx, q, site, scan, now)
+	read, err := resolving.Read(ctx, q, site, scan, now)
 	if err != nil {
 		return "", refusal.At(err, "carton")
 	}

@@ -45,9 +45,9 @@ func openLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]op
 	return readLines(ctx, q, `WHERE o.id = ANY($1) AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, orders)
 }
 
-// pickableLines are the open lines of a site's orders that are let go.
+// pickableLines are the open lines of a site's orders that are released.
 func pickableLines(ctx context.Context, q sqlx.QueryerContext, site int32) ([]openLine, error) {
-	return readLines(ctx, q, `WHERE o.site_id = $1 AND o.state = 'let go' AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, site)
+	return readLines(ctx, q, `WHERE o.site_id = $1 AND o.state = 'released' AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, site)
 }
 
 func readLines(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]openLine, error) {
@@ -69,39 +69,39 @@ func linesByID(ctx context.Context, q sqlx.QueryerContext, ids []int64) (map[int
 
 // shelf is stock in a bin that can be picked.
 type shelf struct {
-	PlaceID   int32           `db:"place_id"`
-	Bin       string          `db:"bin"`
-	Zone      string          `db:"zone"`
-	X         float64         `db:"x"`
-	Y         float64         `db:"y"`
-	ItemID    int32           `db:"item_id"`
-	LotID     *int64          `db:"lot_id"`
-	Lot       string          `db:"lot"`
-	Expires   string          `db:"expires"`
-	Arrived   string          `db:"arrived"`
-	CartonID  *int64          `db:"carton_id"`
-	Carton    string          `db:"carton"`
-	SerialID  *int64          `db:"-"`
-	Serial    string          `db:"-"`
-	Available decimal.Decimal `db:"available"`
-	// mine is true for what is tied to the very line it is offered to.
+	LocationID int32           `db:"location_id"`
+	Bin        string          `db:"bin"`
+	Zone       string          `db:"zone"`
+	X          float64         `db:"x"`
+	Y          float64         `db:"y"`
+	ItemID     int32           `db:"item_id"`
+	LotID      *int64          `db:"lot_id"`
+	Lot        string          `db:"lot"`
+	Expires    string          `db:"expires"`
+	Arrived    string          `db:"arrived"`
+	CartonID   *int64          `db:"carton_id"`
+	Carton     string          `db:"carton"`
+	SerialID   *int64          `db:"-"`
+	Serial     string          `db:"-"`
+	Available  decimal.Decimal `db:"available"`
+	// mine is true for what is reserved for the very line it is offered to.
 	mine bool
 }
 
 // shelves reads what can be picked of the items: from bins, and from docks where the
-// site does not insist on bins; or else from these places alone, docks among them. What
+// site does not insist on bins; or else from these locations alone, docks among them. What
 // was found short is left alone until it is counted.
 func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only []int32) ([]shelf, error) {
 	var out []shelf
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id AS place_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, b.item_id, b.lot_id, coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
+		SELECT p.id AS location_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, b.item_id, b.lot_id, coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
 		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.carton_id, coalesce(c.sscc, '') AS carton, b.available
-		  FROM (SELECT place_id, item_id, lot_id, carton_id, sum(quantity - pinned) AS available FROM balances
-		         WHERE item_id = ANY($2) AND quantity > pinned AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
-		  JOIN places p ON p.id = b.place_id JOIN sites s ON s.id = p.site_id LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
+		  FROM (SELECT location_id, item_id, lot_id, carton_id, sum(quantity - reserved) AS available FROM balances
+		         WHERE item_id = ANY($2) AND quantity > reserved AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
+		  JOIN locations p ON p.id = b.location_id JOIN sites s ON s.id = p.site_id LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
 		 WHERE p.site_id = $1 AND CASE WHEN $3::int[] IS NULL THEN p.kind = 'bin' OR p.kind = 'dock' AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
 		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id)
-		   AND NOT EXISTS (SELECT FROM bin_doubts d WHERE d.place_id = b.place_id AND d.item_id = b.item_id AND d.settled_at IS NULL)
+		   AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id AND d.settled_at IS NULL)
 		 ORDER BY p.code, l.code, c.sscc`, site, items, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock to pick: %w", err)
@@ -109,13 +109,13 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 	return out, nil
 }
 
-// doubtful are the bins of items where too few were found, and nobody has counted since.
-func doubtful(ctx context.Context, q sqlx.QueryerContext, site int32, items []int32) (map[int32]string, error) {
+// toBeCounted are the bins of items where too few were found, and nobody has counted since.
+func toBeCounted(ctx context.Context, q sqlx.QueryerContext, site int32, items []int32) (map[int32]string, error) {
 	var rows []struct {
 		Item int32 `db:"item_id"`
 		Bins string
 	}
-	err := sqlx.SelectContext(ctx, q, &rows, `SELECT d.item_id, string_agg(DISTINCT p.code, ', ') AS bins FROM bin_doubts d JOIN places p ON p.id = d.place_id
+	err := sqlx.SelectContext(ctx, q, &rows, `SELECT d.item_id, string_agg(DISTINCT p.code, ', ') AS bins FROM count_requests d JOIN locations p ON p.id = d.location_id
 		WHERE d.settled_at IS NULL AND p.site_id = $1 AND d.item_id = ANY($2) GROUP BY 1`, site, items)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is to be counted: %w", err)
@@ -130,11 +130,11 @@ func doubtful(ctx context.Context, q sqlx.QueryerContext, site int32, items []in
 const roundColumns = `
 	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.minutes, r.each_unit, coalesce(r.wave, 0) AS wave, r.path,
 	       CASE WHEN r.state = 'walking' THEN greatest(now(), r.started_at) + make_interval(secs => (r.minutes * 60 *
-	           (SELECT 1 - count(*) FILTER (WHERE done)::numeric / greatest(count(*), 1) FROM round_stops WHERE round_id = r.id))::float8) END AS ends_at, r.let_go_at, r.version,
+	           (SELECT 1 - count(*) FILTER (WHERE done)::numeric / greatest(count(*), 1) FROM round_stops WHERE round_id = r.id))::float8) END AS ends_at, r.released_at, r.version,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stop_count,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done_count,
-	       coalesce((SELECT f.code FROM round_stops s JOIN places f ON f.id = s.place_id WHERE s.round_id = r.id AND NOT s.done ORDER BY s.seq LIMIT 1), '') AS next_bin,
-	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND document <> '' AND kind = 'pick') AS last_take,
+	       coalesce((SELECT f.code FROM round_stops s JOIN locations f ON f.id = s.location_id WHERE s.round_id = r.id AND NOT s.done ORDER BY s.seq LIMIT 1), '') AS next_bin,
+	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND document <> '' AND kind = 'pick') AS last_pick,
 	       coalesce((SELECT sum(short) FROM round_stops WHERE round_id = r.id), 0) AS short,
 	       EXISTS (SELECT FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
 	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `
@@ -192,23 +192,23 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		RoundStop
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT s.round_id, s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS place_id, p.code AS bin, i.id AS item_id, i.sku,
+		SELECT s.round_id, s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS location_id, p.code AS bin, i.id AS item_id, i.sku,
 		       i.description, i.base_unit AS unit,
 		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
 		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on,
 		       s.serial_id, coalesce(n.code, '') AS unit_serial, (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot,
-		       s.quantity, s.taken, s.short, s.done, s.pin_id, s.carton_id, c.sscc AS off_carton,
-		       s.carton_id IS NOT NULL AND s.taken = 0 AND s.short = 0 AND i.tracking <> 'serial_out'
+		       s.quantity, s.picked, s.short, s.done, s.reservation_id, s.carton_id, c.sscc AS off_carton,
+		       s.carton_id IS NOT NULL AND s.picked = 0 AND s.short = 0 AND i.tracking <> 'serial_out'
 		         AND s.quantity = (SELECT sum(quantity) FROM balances b WHERE b.carton_id = s.carton_id) AS whole_carton,
-		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.place_id = p.id AND b.item_id = i.id
+		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id
 		                    AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
 		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (
 		            SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
-		             WHERE b.place_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
+		             WHERE b.location_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
 		               AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
-		               AND NOT EXISTS (SELECT FROM pins x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT FROM s.pin_id)) END AS serials
+		               AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT FROM s.reservation_id)) END AS serials
 		  FROM round_stops s JOIN outbound_lines sl ON sl.id = s.line_id JOIN outbound_orders o ON o.id = sl.order_id
-		  JOIN places p ON p.id = s.place_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
+		  JOIN locations p ON p.id = s.location_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
 		  LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
 		 WHERE s.round_id = ANY($1) ORDER BY s.round_id, s.seq`, rounds)
 	if err != nil {

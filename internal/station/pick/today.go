@@ -13,7 +13,7 @@ import (
 
 // Today says whether what is due by today is picked before the last collection.
 type Today struct {
-	// Orders are due by today and wait for a round; Rounds are let go and not done.
+	// Orders are due by today and wait for a round; Rounds are released and not done.
 	Orders int `json:"orders"`
 	Rounds int `json:"rounds"`
 	// Minutes is the work that is left of both, Walkers how many walk now.
@@ -56,7 +56,7 @@ func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.
 	minutes := out.Minutes.InexactFloat64() / float64(max(1, out.Walkers))
 	out.EndsAt = now.Add(time.Duration(minutes * float64(time.Minute)))
 	var due []string
-	if err := sqlx.SelectContext(ctx, q, &due, `SELECT DISTINCT carrier FROM outbound_orders WHERE site_id = $1 AND state = 'let go' AND wanted_on <= current_date`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &due, `SELECT DISTINCT carrier FROM outbound_orders WHERE site_id = $1 AND state = 'released' AND wanted_on <= current_date`, site); err != nil {
 		return out, fmt.Errorf("reading who carries today's orders: %w", err)
 	}
 	for _, name := range due {

@@ -37,7 +37,7 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 		return refusal.New("wrong_serial", "serials", "%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
 	}
 	if s.Tracking == receiving.Serial {
-		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))), From: s.PlaceID, FromBox: s.CartonID}
+		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))), From: s.LocationID, FromBox: s.CartonID}
 		_, err := serials.Spread(ctx, q, "serials", s.Tracking, s.SKU, move, codes)
 		return err
 	}
@@ -46,7 +46,7 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 		return err
 	}
 	for _, code := range codes {
-		if u, known := found[code]; known && u.PlaceID != 0 && (!u.Real || u.CartonID != nil) {
+		if u, known := found[code]; known && u.LocationID != 0 && (!u.Real || u.CartonID != nil) {
 			return refusal.New("serial_gone", "serials", "Serial %s of %s is %s by our books. Scan the label again; if it says the same, set the unit aside and ask the lead.", code, s.SKU, u.Where()).Of(refusal.Conflict).With("serial", code)
 		}
 	}

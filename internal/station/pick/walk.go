@@ -13,18 +13,18 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
-	"lanternrow/internal/finding"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/resolving"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
-// HandOn gives a round to another person, or to nobody yet: whoever starts it next goes
+// Reassign gives a round to another person, or to nobody yet: whoever starts it next goes
 // on with it. Its cartons stay with it.
-func HandOn(ctx context.Context, tx *command.Tx, id int64, person int32) (Round, error) {
+func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Round, error) {
 	if err := documents.Change(ctx, tx, documents.Round, id, 0, "handed it on"); err != nil {
 		return Round{}, err
 	}
@@ -41,10 +41,10 @@ func HandOn(ctx context.Context, tx *command.Tx, id int64, person int32) (Round,
 			return r, err
 		}
 		if !leads {
-			return r, refusal.New("round_not_yours", "", "%s is not yours to hand on. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
+			return r, refusal.New("round_not_yours", "", "%s is not yours to reassign. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
 		}
 	}
-	state, to := "let go", (*int32)(nil)
+	state, to := "released", (*int32)(nil)
 	if person != 0 {
 		var role, name string
 		if err := tx.QueryRowxContext(ctx, `SELECT role, name FROM people WHERE id = $1`, person).Scan(&role, &name); err != nil {
@@ -58,7 +58,7 @@ func HandOn(ctx context.Context, tx *command.Tx, id int64, person int32) (Round,
 	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = $2, picker_id = $3, started_at = CASE WHEN $2 = 'walking' THEN coalesce(started_at, $4) ELSE started_at END WHERE id = $1`, id, state, to, tx.Now); err != nil {
 		return r, fmt.Errorf("handing a round on: %w", err)
 	}
-	tx.Touch("pick", "row", "floor")
+	tx.Notify("pick", "row", "floor")
 	return readRound(ctx, tx, id)
 }
 
@@ -70,13 +70,13 @@ func SetEachUnit(ctx context.Context, tx *command.Tx, id int64, each bool) (Roun
 	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET each_unit = $2 WHERE id = $1`, id, each); err != nil {
 		return Round{}, fmt.Errorf("changing a round: %w", err)
 	}
-	tx.Touch("pick")
+	tx.Notify("pick")
 	return readRound(ctx, tx, id)
 }
 
-// TakeWhole takes the whole carton or pallet that a stop is for in one scan: it goes to
+// PickWhole takes the whole carton or pallet that a stop is for in one scan: it goes to
 // the order as it is, under its own number.
-func TakeWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, error) {
+func PickWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, error) {
 	r, err := readWalking(ctx, tx, id, "took a carton whole")
 	if err != nil {
 		return r, err
@@ -95,14 +95,14 @@ func TakeWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 	if !stop.WholeCarton {
 		return r, refusal.New("not_whole", "scan", "%s wants %s of %s, and what stands there is not just that. Take it unit by unit.", stop.Order, stop.Quantity, stop.SKU).Of(refusal.Conflict)
 	}
-	read, err := finding.Read(ctx, tx, r.SiteID, in.Scan, tx.Now)
+	read, err := resolving.Read(ctx, tx, r.SiteID, in.Scan, tx.Now)
 	if err != nil {
 		return r, refusal.At(err, "scan")
 	}
-	if !slices.ContainsFunc(read.Found, func(f finding.Found) bool { return f.Kind == "carton" && f.Code == *stop.OffCarton }) {
+	if !slices.ContainsFunc(read.Found, func(f resolving.Found) bool { return f.Kind == "carton" && f.Code == *stop.OffCarton }) {
 		return r, refusal.New("wrong_carton", "scan", "You scanned %s. Here you take %s whole, …%s.", in.Scan, *stop.OffCarton, (*stop.OffCarton)[14:]).Of(refusal.Conflict).With("expected", *stop.OffCarton)
 	}
-	trolley, err := catalog.OnePlace(ctx, tx, r.SiteID, "trolley")
+	trolley, err := catalog.OneLocation(ctx, tx, r.SiteID, "trolley")
 	if err != nil {
 		return r, err
 	}
@@ -111,7 +111,7 @@ func TakeWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 		return r, err
 	}
 	for i := range moves {
-		moves[i].Pin = stop.PinID
+		moves[i].Reservation = stop.ReservationID
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO carton_work (carton_id, site_id, order_id, round_id, letter, state, printed_at, changed_at) VALUES ($1, $2, $3, $4, $5, 'open', $6, $6)`,
 		*stop.CartonID, r.SiteID, stop.OrderID, id, letter(len(r.Cartons)), tx.Now); err != nil {
@@ -120,7 +120,7 @@ func TakeWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 	if err := stop.post(ctx, tx, r, moves, stop.Quantity, *stop.CartonID, Scans{HappenedAt: in.HappenedAt}.happened(tx.Now)); err != nil {
 		return r, err
 	}
-	tx.Touch(ledger.Topics(append(topics, "putaway")...)...)
+	tx.Notify(ledger.Topics(append(topics, "putaway")...)...)
 	return readRound(ctx, tx, id)
 }
 
@@ -149,7 +149,7 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 	if err := stop.replan(ctx, tx, id, lot, amount); err != nil {
 		return r, err
 	}
-	tx.Touch(ledger.Topics(topics...)...)
+	tx.Notify(ledger.Topics(topics...)...)
 	return readRound(ctx, tx, id)
 }
 
@@ -163,32 +163,32 @@ func (s RoundStop) otherLot(ctx context.Context, tx *command.Tx, code string) (i
 	}
 	err = tx.GetContext(ctx, &lot, `
 		SELECT l.id, l.expires_on AS expires,
-		       coalesce((SELECT sum(quantity - pinned) FROM balances
-		                  WHERE place_id = $3 AND lot_id = l.id AND carton_id IS NOT DISTINCT FROM $4 AND condition = 'good'), 0) AS available
-		  FROM lots l WHERE l.item_id = $1 AND upper(l.code) = upper($2)`, s.ItemID, code, s.PlaceID, s.CartonID)
+		       coalesce((SELECT sum(quantity - reserved) FROM balances
+		                  WHERE location_id = $3 AND lot_id = l.id AND carton_id IS NOT DISTINCT FROM $4 AND condition = 'good'), 0) AS available
+		  FROM lots l WHERE l.item_id = $1 AND upper(l.code) = upper($2)`, s.ItemID, code, s.LocationID, s.CartonID)
 	if err != nil {
 		return 0, amount, documents.Found(err, "lot", code)
 	}
 	if last := tx.Now.AddDate(0, 0, s.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
-		return 0, amount, refusal.New("too_old", "lot", "Lot %s of %s expires on %s; %d days must be left when it is sent.",
+		return 0, amount, refusal.New("too_old", "lot", "Lot %s of %s expires on %s; %d days must be left when it is shipped.",
 			code, s.SKU, lot.Expires.Format(time.DateOnly), s.LifeOut).Of(refusal.Conflict)
 	}
 	amount = decimal.Min(s.left(), lot.Available)
 	if same(&lot.ID, s.LotID) || !amount.IsPositive() {
-		err := refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are tied to nobody. Take lot %s, or say that there is not enough.",
+		err := refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are reserved for nobody. Take lot %s, or say that there is not enough.",
 			s.Bin, lot.Available, code, s.SKU, *s.Lot).Of(refusal.Conflict)
-		return 0, amount, namePins(ctx, tx, err, s.PlaceID, s.ItemID, s.LineID)
+		return 0, amount, nameReservations(ctx, tx, err, s.LocationID, s.ItemID, s.LineID)
 	}
 	return lot.ID, amount, nil
 }
 
 // left is what is still to be taken at the stop.
-func (s RoundStop) left() decimal.Decimal { return s.Quantity.Sub(s.Taken).Sub(s.Short) }
+func (s RoundStop) left() decimal.Decimal { return s.Quantity.Sub(s.Picked).Sub(s.Short) }
 
 // replan has so much of a stop taken from another lot, at a stop of its own behind it, or
-// in its place when that is all of it. What was planned stays noted.
+// in its location when that is all of it. What was planned stays noted.
 func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64, amount decimal.Decimal) error {
-	if err := s.keepPinned(ctx, tx, s.left().Sub(amount)); err != nil {
+	if err := s.keepReserved(ctx, tx, s.left().Sub(amount)); err != nil {
 		return err
 	}
 	if err := count(ctx, tx, s.LineID, amount.Neg(), decimal.Zero); err != nil {
@@ -208,8 +208,8 @@ func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64,
 			return err
 		}
 	}
-	next := ProposedStop{LineID: s.LineID, PlaceID: s.PlaceID, ItemID: s.ItemID, LotID: &lot, CartonID: s.CartonID, Quantity: amount}
-	if err := addStops(ctx, tx, []seat{{round, seq}}, []ProposedStop{next}); err != nil {
+	next := ProposedStop{LineID: s.LineID, LocationID: s.LocationID, ItemID: s.ItemID, LotID: &lot, CartonID: s.CartonID, Quantity: amount}
+	if err := addStops(ctx, tx, []position{{round, seq}}, []ProposedStop{next}); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET planned_lot = $3 WHERE round_id = $1 AND seq = $2`, round, seq, s.LotID); err != nil {
@@ -248,29 +248,29 @@ func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Co
 			if err := s.checkUnits(ctx, tx, codes); err != nil {
 				return r, err
 			}
-			if err := take(ctx, tx, r, s, taken, codes, cartonOf[s.OrderID], time.Time{}); err != nil {
+			if err := pickStop(ctx, tx, r, s, taken, codes, cartonOf[s.OrderID], time.Time{}); err != nil {
 				return r, err
 			}
 		}
-		if lacking := s.Quantity.Sub(s.Taken).Sub(s.Short).Sub(taken); lacking.IsPositive() {
-			s.Taken = s.Taken.Add(taken)
-			if err := s.foundShort(ctx, tx, r, decimal.Zero, lacking); err != nil {
+		if short := s.Quantity.Sub(s.Picked).Sub(s.Short).Sub(taken); short.IsPositive() {
+			s.Picked = s.Picked.Add(taken)
+			if err := s.foundShort(ctx, tx, r, decimal.Zero, short); err != nil {
 				return r, err
 			}
 		}
 	}
-	return SetDown(ctx, tx, id, true)
+	return Stage(ctx, tx, id, true)
 }
 
 // of is what was taken at a stop by the paper, and which units.
 func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (decimal.Decimal, []string, error) {
-	taken, codes, field := s.Quantity.Sub(s.Taken).Sub(s.Short), []string(nil), "differing"
+	taken, codes, field := s.Quantity.Sub(s.Picked).Sub(s.Short), []string(nil), "differing"
 	for i, d := range c.Differing {
 		if d.StopID != s.ID {
 			continue
 		}
 		field = fmt.Sprintf("differing[%d]", i)
-		q, err := s.quantity(field+".taken", d.Taken)
+		q, err := s.quantity(field+".taken", d.Picked)
 		if err != nil {
 			return q, nil, err
 		}

@@ -36,7 +36,7 @@ type WaveWish struct {
 	MaxKg      float64 `json:"max_kg,omitempty" minimum:"0" maximum:"10000"`
 }
 
-// WaveDraft is rounds that are let go together.
+// WaveDraft is rounds that are released together.
 type WaveDraft struct {
 	SiteID   int32   `json:"site_id"`
 	EachUnit *bool   `json:"each_unit,omitempty" doc:"Whether each unit is scanned; the site's setting without"`
@@ -50,10 +50,10 @@ type Stops struct {
 
 // Wave is rounds that are planned together.
 type Wave struct {
-	Rounds  []*Proposed `json:"rounds"`
-	Lacking []Lacking   `json:"lacking"`
-	Orders  int         `json:"orders"`
-	Lines   int         `json:"lines"`
+	Rounds    []*Proposed `json:"rounds"`
+	Shortages []Shortage  `json:"shortages"`
+	Orders    int         `json:"orders"`
+	Lines     int         `json:"lines"`
 	// Metres is the walk of all rounds, SingleMetres that of the same orders one by one.
 	Metres       float64         `json:"metres"`
 	SingleMetres float64         `json:"single_metres"`
@@ -63,7 +63,7 @@ type Wave struct {
 	Button       string          `json:"button"`
 }
 
-// Draft is the wave as it is let go unchanged.
+// Draft is the wave as it is released unchanged.
 func (w *Wave) Draft(site int32) WaveDraft {
 	out := WaveDraft{SiteID: site}
 	for _, r := range w.Rounds {
@@ -72,11 +72,11 @@ func (w *Wave) Draft(site int32) WaveDraft {
 	return out
 }
 
-// Draft is the round as it is let go unchanged.
+// Draft is the round as it is released unchanged.
 func (p *Proposed) Draft(site int32) Draft {
 	out := Draft{SiteID: site}
 	for _, s := range p.Stops {
-		out.Stops = append(out.Stops, Stop{LineID: s.LineID, PlaceID: s.PlaceID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+		out.Stops = append(out.Stops, Stop{LineID: s.LineID, LocationID: s.LocationID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
 	}
 	return out
 }
@@ -95,9 +95,9 @@ func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.
 	if err != nil {
 		return nil, err
 	}
-	out := &Wave{Rounds: []*Proposed{}, Lacking: []Lacking{}}
-	stops, lacking := p.allocate(lines, in.bounds(), now)
-	out.Lacking = append(out.Lacking, lacking...)
+	out := &Wave{Rounds: []*Proposed{}, Shortages: []Shortage{}}
+	stops, short := p.allocate(lines, in.bounds(), now)
+	out.Shortages = append(out.Shortages, short...)
 	if len(stops) == 0 {
 		return nil, refusal.New("nothing_to_take", "order_ids", "Nothing that these orders lack is free in a bin there. Look at what they wait for, or widen where it may be taken from.").Of(refusal.Conflict)
 	}
@@ -138,7 +138,7 @@ func (w *Wave) sum(lines []openLine) {
 	}
 	w.Orders, w.Lines = len(orders), len(lines)
 	w.Metres, w.SingleMetres = catalog.Tenth(w.Metres), catalog.Tenth(w.SingleMetres)
-	w.Button = fmt.Sprintf("Let go %s for %s", measure.Count(len(w.Rounds), "round"), measure.Count(w.Orders, "order"))
+	w.Button = fmt.Sprintf("Release %s for %s", measure.Count(len(w.Rounds), "round"), measure.Count(w.Orders, "order"))
 }
 
 // single is what the orders would walk one by one.
@@ -157,7 +157,7 @@ func (p *planner) single(orders [][]ProposedStop) (float64, error) {
 func (p *planner) points(stops []ProposedStop) []walking.Point {
 	points := make([]walking.Point, len(stops))
 	for i, s := range stops {
-		points[i] = p.at[s.PlaceID]
+		points[i] = p.at[s.LocationID]
 	}
 	return points
 }
@@ -295,8 +295,8 @@ func (p *planner) needs(order []ProposedStop, t trolley) (cartons int, kg float6
 	return cartons, kg
 }
 
-// LetWaveGo lets rounds go to the floor together.
-func LetWaveGo(ctx context.Context, tx *command.Tx, in WaveDraft) ([]Round, error) {
+// ReleaseWave releases rounds together.
+func ReleaseWave(ctx context.Context, tx *command.Tx, in WaveDraft) ([]Round, error) {
 	drafts := make([][]Stop, len(in.Rounds))
 	for i, r := range in.Rounds {
 		drafts[i] = r.Stops
@@ -309,7 +309,7 @@ func LetWaveGo(ctx context.Context, tx *command.Tx, in WaveDraft) ([]Round, erro
 		}
 		wave = &n
 	}
-	ids, err := letGo(ctx, tx, in.SiteID, drafts, wave, in.EachUnit)
+	ids, err := release(ctx, tx, in.SiteID, drafts, wave, in.EachUnit)
 	if err != nil {
 		return nil, err
 	}

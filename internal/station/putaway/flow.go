@@ -11,34 +11,34 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/slotting"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/reservation"
 	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
-// stowing is goods in the terms of the rules, with where they stand.
-type stowing struct {
+// putting away is goods in the terms of the rules, with where they stand.
+type putAwayGoods struct {
 	slotting.Goods
 	item catalog.Item
-	from catalog.Place
+	from catalog.Location
 	lot  *int64
 }
 
-func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (stowing, error) {
-	var s stowing
+func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (putAwayGoods, error) {
+	var s putAwayGoods
 	var err error
 	if s.item, err = catalog.ItemByID(ctx, q, in.ItemID); err != nil {
 		return s, err
 	}
-	if s.from, err = catalog.PlaceByID(ctx, q, in.PlaceID); err != nil {
+	if s.from, err = catalog.LocationByID(ctx, q, in.LocationID); err != nil {
 		return s, err
 	}
 	if s.from.SiteID == nil {
-		return s, refusal.New("place_outside", "place_id", "%s is not a place of a site.", s.from.Code)
+		return s, refusal.New("location_elsewhere", "location_id", "%s is not a location of a site.", s.from.Code)
 	}
 	s.lot = in.LotID
 	quantity, err := measure.Parse("quantity", in.Quantity, s.item.Unit())
@@ -50,7 +50,7 @@ func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (stowing, e
 		return s, err
 	}
 	if have.LessThan(quantity) {
-		return s, refusal.New("not_enough", "quantity", "%s holds %s of %s, not %s. Look again, or stow less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
+		return s, refusal.New("not_enough", "quantity", "%s holds %s of %s, not %s. Look again, or put away less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
 	}
 	if err := catalog.Allowed(ctx, q, "item_id", s.item, *s.from.SiteID); err != nil {
 		return s, err
@@ -92,15 +92,15 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Goods) (Proposal, er
 	if err != nil {
 		return Proposal{}, err
 	}
-	out := Proposal{Places: []Offer{}, Others: []Offer{}, Left: p.Left}
+	out := Proposal{Locations: []Offer{}, Others: []Offer{}, Left: p.Left}
 	used := map[string]bool{}
-	for _, place := range p.Places {
-		used[place.Bin] = true
-		o := offer(by[place.Bin], place.Quantity, place.Takes, place.Why)
-		if n := int(place.Quantity.IntPart()); n <= len(codes) {
+	for _, location := range p.Locations {
+		used[location.Bin] = true
+		o := offer(by[location.Bin], location.Quantity, location.Takes, location.Why)
+		if n := int(location.Quantity.IntPart()); n <= len(codes) {
 			o.Serials, codes = codes[:n:n], codes[n:]
 		}
-		out.Places = append(out.Places, o)
+		out.Locations = append(out.Locations, o)
 	}
 	sort.SliceStable(rules, func(i, j int) bool { return rules[i].WalkM < rules[j].WalkM })
 	for _, b := range rules {
@@ -124,30 +124,30 @@ func offer(b slotting.Bin, quantity, takes decimal.Decimal, why []string) Offer 
 
 // units are the serials of the goods, in their order: those that were named, or else
 // those that lie there.
-func (s stowing) units(ctx context.Context, q sqlx.QueryerContext, named []string) ([]string, error) {
+func (s putAwayGoods) units(ctx context.Context, q sqlx.QueryerContext, named []string) ([]string, error) {
 	if s.item.Tracking != receiving.Serial || len(named) > 0 {
 		return named, nil
 	}
-	here, err := serials.At(ctx, q, ledger.Stock{Place: s.from.ID, Item: s.item.ID, Lot: s.lot}, posting.Good)
+	here, err := serials.At(ctx, q, ledger.Stock{Location: s.from.ID, Item: s.item.ID, Lot: s.lot}, posting.Good)
 	return serials.Codes(here), err
 }
 
-func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Plan, error) {
+func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Plan, error) {
 	s, err := readGoods(ctx, q, in.Goods)
 	if err != nil {
 		return nil, err
 	}
 	var ids []int32
-	var places []catalog.Place
-	for i, part := range in.Places {
-		place, err := catalog.PlaceByCode(ctx, q, fmt.Sprintf("places[%d].bin", i), part.Bin, *s.from.SiteID)
+	var locations []catalog.Location
+	for i, part := range in.Locations {
+		location, err := catalog.LocationByCode(ctx, q, fmt.Sprintf("locations[%d].bin", i), part.Bin, *s.from.SiteID)
 		if err != nil {
 			return nil, err
 		}
-		if place.Kind != "bin" {
-			return nil, refusal.New("not_a_bin", fmt.Sprintf("places[%d].bin", i), "%s is a %s, not a storage bin. Choose a bin.", place.Code, place.Kind)
+		if location.Kind != "bin" {
+			return nil, refusal.New("not_a_bin", fmt.Sprintf("locations[%d].bin", i), "%s is a %s, not a storage bin. Choose a bin.", location.Code, location.Kind)
 		}
-		ids, places = append(ids, place.ID), append(places, place)
+		ids, locations = append(ids, location.ID), append(locations, location)
 	}
 	by, err := heldBins(ctx, q, s.from, ids)
 	if err != nil {
@@ -155,19 +155,19 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 	}
 	var lines []slotting.Line
 	var moves []ledger.Move
-	for i, part := range in.Places {
-		field := fmt.Sprintf("places[%d].quantity", i)
+	for i, part := range in.Locations {
+		field := fmt.Sprintf("locations[%d].quantity", i)
 		quantity, err := measure.Parse(field, part.Quantity, s.item.Unit())
 		if err != nil {
 			return nil, err
 		}
-		lines = append(lines, slotting.Line{Field: field, Bin: by[places[i].ID], Quantity: quantity})
-		move := ledger.Move{Item: s.item.ID, Lot: s.lot, Quantity: quantity, From: s.from.ID, To: places[i].ID}
+		lines = append(lines, slotting.Line{Field: field, Bin: by[locations[i].ID], Quantity: quantity})
+		move := ledger.Move{Item: s.item.ID, Lot: s.lot, Quantity: quantity, From: s.from.ID, To: locations[i].ID}
 		codes := part.Serials
-		if len(codes) == 0 && len(in.Places) == 1 {
+		if len(codes) == 0 && len(in.Locations) == 1 {
 			codes = in.Serials
 		}
-		each, err := serials.Spread(ctx, q, fmt.Sprintf("places[%d].serials", i), s.item.Tracking, s.item.SKU, move, codes)
+		each, err := serials.Spread(ctx, q, fmt.Sprintf("locations[%d].serials", i), s.item.Tracking, s.item.SKU, move, codes)
 		if err != nil {
 			return nil, err
 		}
@@ -177,7 +177,7 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 		return nil, err
 	}
 	if len(lines) == 0 {
-		return nil, refusal.New("bin_missing", "places", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
+		return nil, refusal.New("bin_missing", "locations", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
 	}
 	if err := slotting.Check(s.Goods, lines); err != nil {
 		return nil, err
@@ -186,29 +186,29 @@ func planStow(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger.Pl
 	if err != nil {
 		return nil, err
 	}
-	where := places[0].Code
-	if len(places) > 1 {
-		where = fmt.Sprintf("%d bins", len(places))
+	where := locations[0].Code
+	if len(locations) > 1 {
+		where = fmt.Sprintf("%d bins", len(locations))
 	}
-	plan.Button = fmt.Sprintf("Stow %s in %s", s.Quantity, where)
+	plan.Button = fmt.Sprintf("Put away %s in %s", s.Quantity, where)
 	return plan, nil
 }
 
-// named refuses a unit that is sent to two bins.
+// named refuses a unit that is shipped to two bins.
 func named(moves []ledger.Move, sku string) error {
 	seen := map[string]bool{}
 	for _, m := range moves {
 		if m.SerialCode != "" && seen[m.SerialCode] {
-			return refusal.New("serial_twice", "places", "Serial %s of %s is to go to two bins. Name each once.", m.SerialCode, sku)
+			return refusal.New("serial_twice", "locations", "Serial %s of %s is to go to two bins. Name each once.", m.SerialCode, sku)
 		}
 		seen[m.SerialCode] = true
 	}
 	return nil
 }
 
-// heldBins reads bins for goods that come from a place. Within a command their contents
+// heldBins reads bins for goods that come from a location. Within a command their contents
 // stay as they are until it is done.
-func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, ids []int32) (map[int32]slotting.Bin, error) {
+func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Location, ids []int32) (map[int32]slotting.Bin, error) {
 	if tx, ok := q.(*command.Tx); ok {
 		if err := ledger.LockBins(ctx, tx, ids); err != nil {
 			return nil, err
@@ -225,18 +225,18 @@ func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, id
 	return by, nil
 }
 
-// PostStow stows goods into bins.
-func PostStow(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, error) {
-	if err := demand.HoldPinnedAt(ctx, tx, in.PlaceID); err != nil {
+// PostPutAway puts away goods into bins.
+func PostPutAway(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, error) {
+	if err := reservation.HoldReservedAt(ctx, tx, in.LocationID); err != nil {
 		return nil, err
 	}
-	plan, err := planStow(ctx, tx, in)
+	plan, err := planPutAway(ctx, tx, in)
 	if err != nil {
 		return nil, err
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Note: in.Note}, plan.MoveList()); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Note: in.Note}, plan.MoveList()); err != nil {
 		return nil, err
 	}
-	tx.Touch(ledger.Topics("putaway", "row")...)
+	tx.Notify(ledger.Topics("putaway", "row")...)
 	return plan, nil
 }

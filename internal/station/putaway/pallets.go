@@ -9,16 +9,16 @@ import (
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/slotting"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/reservation"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
-// StowPallet stows a carton or pallet as one.
-type StowPallet struct {
+// PutAwayPallet puts away a carton or pallet as one.
+type PutAwayPallet struct {
 	CartonID int64  `json:"carton_id"`
 	Bin      string `json:"bin" maxLength:"60"`
 }
@@ -58,7 +58,7 @@ func ProposePallet(ctx context.Context, q sqlx.QueryerContext, id int64) ([]Offe
 	if err != nil {
 		return nil, err
 	}
-	from, err := catalog.PlaceByID(ctx, q, p.PlaceID)
+	from, err := catalog.LocationByID(ctx, q, p.LocationID)
 	if err != nil {
 		return nil, err
 	}
@@ -74,13 +74,13 @@ func ProposePallet(ctx context.Context, q sqlx.QueryerContext, id int64) ([]Offe
 		}
 	}
 	out := []Offer{}
-	for _, place := range slotting.ProposeTogether(goods, rules, others) {
-		out = append(out, offer(by[place.Bin], place.Quantity, place.Takes, place.Why))
+	for _, location := range slotting.ProposeTogether(goods, rules, others) {
+		out = append(out, offer(by[location.Bin], location.Quantity, location.Takes, location.Why))
 	}
 	return out, nil
 }
 
-func planPallet(ctx context.Context, q sqlx.QueryerContext, in StowPallet) (*ledger.Plan, error) {
+func planPallet(ctx context.Context, q sqlx.QueryerContext, in PutAwayPallet) (*ledger.Plan, error) {
 	p, err := cartons.PalletByID(ctx, q, in.CartonID)
 	if err != nil {
 		return nil, err
@@ -89,17 +89,17 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in StowPallet) (*led
 	if err != nil {
 		return nil, err
 	}
-	bin, err := catalog.PlaceByCode(ctx, q, "bin", in.Bin, p.SiteID)
+	bin, err := catalog.LocationByCode(ctx, q, "bin", in.Bin, p.SiteID)
 	if err != nil {
 		return nil, err
 	}
 	switch {
 	case bin.Kind != "bin":
 		return nil, refusal.New("not_a_bin", "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
-	case bin.ID == p.PlaceID:
-		return nil, refusal.New("same_place", "bin", "%s stands in %s already. Choose another bin.", p.Words(), bin.Code)
+	case bin.ID == p.LocationID:
+		return nil, refusal.New("same_location", "bin", "%s stands in %s already. Choose another bin.", p.Words(), bin.Code)
 	}
-	from, err := catalog.PlaceByID(ctx, q, p.PlaceID)
+	from, err := catalog.LocationByID(ctx, q, p.LocationID)
 	if err != nil {
 		return nil, err
 	}
@@ -122,26 +122,26 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in StowPallet) (*led
 	for _, g := range goods {
 		total = total.Add(g.Quantity)
 	}
-	plan.Button = fmt.Sprintf("Stow %s with %s in %s", p.Words(), total, bin.Code)
+	plan.Button = fmt.Sprintf("Put away %s with %s in %s", p.Words(), total, bin.Code)
 	return plan, nil
 }
 
-// PostPallet stows a carton or pallet with all that stands on it.
-func PostPallet(ctx context.Context, tx *command.Tx, in StowPallet) (*ledger.Plan, error) {
+// PostPallet puts away a carton or pallet with all that stands on it.
+func PostPallet(ctx context.Context, tx *command.Tx, in PutAwayPallet) (*ledger.Plan, error) {
 	p, err := cartons.PalletByID(ctx, tx, in.CartonID)
 	if err != nil {
 		return nil, err
 	}
-	if err := demand.HoldPinnedAt(ctx, tx, p.PlaceID); err != nil {
+	if err := reservation.HoldReservedAt(ctx, tx, p.LocationID); err != nil {
 		return nil, err
 	}
 	plan, err := planPallet(ctx, tx, in)
 	if err != nil {
 		return nil, err
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
 		return nil, err
 	}
-	tx.Touch(ledger.Topics("putaway", "row")...)
+	tx.Notify(ledger.Topics("putaway", "row")...)
 	return plan, nil
 }

@@ -13,11 +13,11 @@ import (
 // Stuck is goods on a dock that find no bin when all that waits is put away, each in
 // its turn.
 type Stuck struct {
-	PlaceID int32           `json:"place_id"`
-	ItemID  int32           `json:"item_id"`
-	LotID   *int64          `json:"lot_id"`
-	Left    decimal.Decimal `json:"left"`
-	Why     string          `json:"why"`
+	LocationID int32           `json:"location_id"`
+	ItemID     int32           `json:"item_id"`
+	LotID      *int64          `json:"lot_id"`
+	Left       decimal.Decimal `json:"left"`
+	Why        string          `json:"why"`
 }
 
 // listStuck plans all that waits on the docks together, and lists what is left over.
@@ -27,7 +27,7 @@ func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck,
 	if err != nil || len(waiting) == 0 {
 		return out, err
 	}
-	from, err := catalog.PlaceByID(ctx, q, waiting[0].PlaceID)
+	from, err := catalog.LocationByID(ctx, q, waiting[0].LocationID)
 	if err != nil {
 		return nil, err
 	}
@@ -50,12 +50,12 @@ func listStuck(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Stuck,
 	plan := slotting.NewPlan(shelves)
 	for _, w := range waiting {
 		g := goodsOf(items[w.ItemID], w.Lot, w.Quantity, "")
-		p, err := plan.Place(g)
+		p, err := plan.Location(g)
 		if err != nil {
 			return nil, err
 		}
 		if p.Left.IsPositive() {
-			out = append(out, Stuck{w.PlaceID, w.ItemID, w.LotID, p.Left, slotting.Barred(g, plan.Bins())})
+			out = append(out, Stuck{w.LocationID, w.ItemID, w.LotID, p.Left, slotting.Barred(g, plan.Bins())})
 		}
 	}
 	return out, nil

@@ -14,10 +14,10 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/walking"
-	"lanternrow/internal/demand"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/reservation"
 	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
@@ -54,8 +54,8 @@ type Walk struct {
 	// walk; Metres is its length, from where the goods were and back.
 	Stops  []WalkStop `db:"-" json:"stops"`
 	Metres float64    `db:"-" json:"metres"`
-	// Homeless are goods that no bin can take.
-	Homeless []OnTrolley `db:"-" json:"homeless"`
+	// Unassigned are goods that no bin can take.
+	Unassigned []OnTrolley `db:"-" json:"unassigned"`
 }
 
 // OnTrolley is goods on a walk's trolley.
@@ -76,8 +76,8 @@ type WalkStop struct {
 	Why []string `json:"why"`
 }
 
-// StowStop is what was put into a bin on a walk.
-type StowStop struct {
+// PutAwayStop is what was put into a bin on a walk.
+type PutAwayStop struct {
 	Bin      string `json:"bin" maxLength:"60"`
 	ItemID   int32  `json:"item_id"`
 	LotID    *int64 `json:"lot_id,omitempty"`
@@ -91,7 +91,7 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	if len(in.Goods) == 0 {
 		return Walk{}, refusal.New("nothing_moves", "goods", "Nothing is on the trolley. Scan the goods that are put away on this walk.")
 	}
-	trolley, err := catalog.OnePlace(ctx, tx, in.SiteID, "trolley")
+	trolley, err := catalog.OneLocation(ctx, tx, in.SiteID, "trolley")
 	if err != nil {
 		return Walk{}, err
 	}
@@ -105,24 +105,24 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 			return Walk{}, err
 		}
 		if *s.from.SiteID != in.SiteID {
-			return Walk{}, refusal.New("bin_elsewhere", fmt.Sprintf("goods[%d].place_id", i), "%s is not at this site. One walk stays within one site.", s.from.Code)
+			return Walk{}, refusal.New("bin_elsewhere", fmt.Sprintf("goods[%d].location_id", i), "%s is not at this site. One walk stays within one site.", s.from.Code)
 		}
-		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU, ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.PlaceID, To: trolley.ID}, g.Serials)
+		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU, ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.LocationID, To: trolley.ID}, g.Serials)
 		if err != nil {
 			return Walk{}, err
 		}
 		moves = append(moves, each...)
 	}
-	if err := demand.HoldPinnedAt(ctx, tx, places(in.Goods)...); err != nil {
+	if err := reservation.HoldReservedAt(ctx, tx, locations(in.Goods)...); err != nil {
 		return Walk{}, err
 	}
 	var walk Walk
-	err = tx.GetContext(ctx, &walk, `INSERT INTO stow_walks (site_id, from_id, trolley_id, person_id, begun_at) VALUES ($1, $2, $3, $4, $5) RETURNING id, number`,
-		in.SiteID, in.Goods[0].PlaceID, trolley.ID, tx.Person.ID, tx.Now)
+	err = tx.GetContext(ctx, &walk, `INSERT INTO put_away_walks (site_id, from_id, trolley_id, person_id, begun_at) VALUES ($1, $2, $3, $4, $5) RETURNING id, number`,
+		in.SiteID, in.Goods[0].LocationID, trolley.ID, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Walk{}, fmt.Errorf("beginning a walk: %w", err)
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayLoad, Document: walk.Number}, moves); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayLoad, Document: walk.Number}, moves); err != nil {
 		return Walk{}, err
 	}
 	for _, m := range moves {
@@ -130,20 +130,20 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		if m.SerialCode != "" {
 			units = append(units, m.SerialCode)
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO stow_loads (walk_id, item_id, lot_id, quantity, serials) VALUES ($1, $2, $3, $4, $5)
-			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = stow_loads.quantity + $4, serials = stow_loads.serials || $5`, walk.ID, m.Item, m.Lot, m.Quantity, units); err != nil {
+		if _, err := tx.ExecContext(ctx, `INSERT INTO put_away_loads (walk_id, item_id, lot_id, quantity, serials) VALUES ($1, $2, $3, $4, $5)
+			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = put_away_loads.quantity + $4, serials = put_away_loads.serials || $5`, walk.ID, m.Item, m.Lot, m.Quantity, units); err != nil {
 			return Walk{}, fmt.Errorf("loading a trolley: %w", err)
 		}
 	}
-	tx.Touch(ledger.Topics("putaway", "row")...)
+	tx.Notify(ledger.Topics("putaway", "row")...)
 	return readWalk(ctx, tx, walk.ID)
 }
 
-// places are where goods lie.
-func places(of []Goods) []int32 {
+// locations are where goods lie.
+func locations(of []Goods) []int32 {
 	out := make([]int32, len(of))
 	for i, g := range of {
-		out[i] = g.PlaceID
+		out[i] = g.LocationID
 	}
 	return out
 }
@@ -151,10 +151,10 @@ func places(of []Goods) []int32 {
 // readWalk reads a walk and plans what is left of it anew: bins fill and empty while
 // somebody walks.
 func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error) {
-	w := Walk{Stops: []WalkStop{}, Homeless: []OnTrolley{}}
+	w := Walk{Stops: []WalkStop{}, Unassigned: []OnTrolley{}}
 	err := sqlx.GetContext(ctx, q, &w, `
 		SELECT w.id, w.number, w.site_id, w.from_id, w.trolley_id, p.name AS person, w.done_at IS NOT NULL AS done
-		  FROM stow_walks w JOIN people p ON p.id = w.person_id WHERE w.id = $1`, id)
+		  FROM put_away_walks w JOIN people p ON p.id = w.person_id WHERE w.id = $1`, id)
 	if err != nil {
 		return w, documents.Found(err, "walk", fmt.Sprint(id))
 	}
@@ -162,7 +162,7 @@ func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error
 	if err != nil || len(loads) == 0 {
 		return w, err
 	}
-	from, err := catalog.PlaceByID(ctx, q, w.FromID)
+	from, err := catalog.LocationByID(ctx, q, w.FromID)
 	if err != nil {
 		return w, err
 	}
@@ -177,22 +177,22 @@ func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error
 	}
 	plan := slotting.NewPlan(shelves)
 	for _, l := range loads {
-		proposal, err := plan.Place(l.goods())
+		proposal, err := plan.Location(l.goods())
 		if err != nil {
 			return w, err
 		}
 		units := l.Serials
-		for _, place := range proposal.Places {
+		for _, location := range proposal.Locations {
 			part := l.OnTrolley
-			part.Quantity, part.Serials = place.Quantity, []string{}
-			if n := int(place.Quantity.IntPart()); n <= len(units) {
+			part.Quantity, part.Serials = location.Quantity, []string{}
+			if n := int(location.Quantity.IntPart()); n <= len(units) {
 				part.Serials, units = units[:n:n], units[n:]
 			}
-			w.Stops = append(w.Stops, WalkStop{part, place.Bin, place.Why})
+			w.Stops = append(w.Stops, WalkStop{part, location.Bin, location.Why})
 		}
 		if proposal.Left.IsPositive() {
 			l.Quantity, l.Serials = proposal.Left, units
-			w.Homeless = append(w.Homeless, l.OnTrolley)
+			w.Unassigned = append(w.Unassigned, l.OnTrolley)
 		}
 	}
 	return w, w.order(ctx, q, from, where)
@@ -200,7 +200,7 @@ func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error
 
 // order puts the stops into the order of the shortest walk; those at one bin stay
 // together.
-func (w *Walk) order(ctx context.Context, q sqlx.QueryerContext, from catalog.Place, where map[string]walking.Point) error {
+func (w *Walk) order(ctx context.Context, q sqlx.QueryerContext, from catalog.Location, where map[string]walking.Point) error {
 	if len(w.Stops) == 0 {
 		return nil
 	}
@@ -225,8 +225,8 @@ func (w *Walk) order(ctx context.Context, q sqlx.QueryerContext, from catalog.Pl
 	return nil
 }
 
-// StowOnWalk stows what was put into a bin; any bin that can take it may be chosen.
-func StowOnWalk(ctx context.Context, tx *command.Tx, id int64, in StowStop) (Walk, error) {
+// PutAwayOnWalk puts away what was put into a bin; any bin that can take it may be chosen.
+func PutAwayOnWalk(ctx context.Context, tx *command.Tx, id int64, in PutAwayStop) (Walk, error) {
 	w, load, err := hold(ctx, tx, id, in.ItemID, in.LotID)
 	if err != nil {
 		return w, err
@@ -242,11 +242,11 @@ func StowOnWalk(ctx context.Context, tx *command.Tx, id int64, in StowStop) (Wal
 	if err != nil {
 		return w, err
 	}
-	plan, err := planStow(ctx, tx, Spread{Goods: Goods{PlaceID: w.TrolleyID, ItemID: in.ItemID, LotID: in.LotID, Quantity: in.Quantity}, Places: []SpreadPart{{Bin: in.Bin, Quantity: in.Quantity, Serials: units}}})
+	plan, err := planPutAway(ctx, tx, Spread{Goods: Goods{LocationID: w.TrolleyID, ItemID: in.ItemID, LotID: in.LotID, Quantity: in.Quantity}, Locations: []SpreadPart{{Bin: in.Bin, Quantity: in.Quantity, Serials: units}}})
 	if err != nil {
 		return w, err
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: w.Number}, plan.MoveList()); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: w.Number}, plan.MoveList()); err != nil {
 		return w, err
 	}
 	if err := unload(ctx, tx, id, load, quantity, units); err != nil {
@@ -273,7 +273,7 @@ func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
 		}
 		moves = append(moves, each...)
 	}
-	if err := demand.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayReturn, Document: w.Number}, moves); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayReturn, Document: w.Number}, moves); err != nil {
 		return w, err
 	}
 	for _, l := range loads {
@@ -306,14 +306,14 @@ func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error)
 	if err := documents.Hold(ctx, tx, documents.Own(documents.PutawayWalk, id)); err != nil {
 		return w, err
 	}
-	err = tx.GetContext(ctx, &w, `SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM stow_walks WHERE id = $1`, id)
+	err = tx.GetContext(ctx, &w, `SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM put_away_walks WHERE id = $1`, id)
 	if err != nil {
 		return w, documents.Found(err, "walk", fmt.Sprint(id))
 	}
 	if w.Done {
 		return w, refusal.New("walk_done", "", "%s is done: nothing is on its trolley any more.", w.Number).Of(refusal.Conflict)
 	}
-	return w, demand.HoldPinnedAt(ctx, tx, w.TrolleyID)
+	return w, reservation.HoldReservedAt(ctx, tx, w.TrolleyID)
 }
 
 // take names the units of a load that are put down: those that were scanned, or all
@@ -340,16 +340,16 @@ func unload(ctx context.Context, tx *command.Tx, walk int64, l load, quantity de
 	left := l.Quantity.Sub(quantity)
 	var err error
 	if left.IsPositive() {
-		_, err = tx.ExecContext(ctx, `UPDATE stow_loads SET quantity = $4, serials = ARRAY(SELECT s FROM unnest(serials) AS s WHERE NOT s = ANY($5::text[])) WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left, units)
+		_, err = tx.ExecContext(ctx, `UPDATE put_away_loads SET quantity = $4, serials = ARRAY(SELECT s FROM unnest(serials) AS s WHERE NOT s = ANY($5::text[])) WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left, units)
 	} else {
-		_, err = tx.ExecContext(ctx, `DELETE FROM stow_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID)
+		_, err = tx.ExecContext(ctx, `DELETE FROM put_away_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID)
 	}
 	if err == nil {
-		_, err = tx.ExecContext(ctx, `UPDATE stow_walks SET done_at = $2 WHERE id = $1 AND NOT EXISTS (SELECT FROM stow_loads WHERE walk_id = $1)`, walk, tx.Now)
+		_, err = tx.ExecContext(ctx, `UPDATE put_away_walks SET done_at = $2 WHERE id = $1 AND NOT EXISTS (SELECT FROM put_away_loads WHERE walk_id = $1)`, walk, tx.Now)
 	}
 	if err != nil {
 		return fmt.Errorf("unloading a trolley: %w", err)
 	}
-	tx.Touch(ledger.Topics("putaway", "row")...)
+	tx.Notify(ledger.Topics("putaway", "row")...)
 	return nil
 }

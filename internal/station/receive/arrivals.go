@@ -30,9 +30,13 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 	if err != nil {
 		return Arrival{}, err
 	}
-	place, err := catalog.PlaceByID(ctx, tx, in.DockID)
-	if err != nil || place.Kind != "dock" || *place.SiteID != first.SiteID {
-		return Arrival{}, refusal.New("dock_unknown", "dock_id", "Choose a dock of the site that %s comes to.", first.Number)
+	location, err := catalog.LocationByID(ctx, tx, in.DockID)
+	unknown := refusal.New("dock_unknown", "dock_id", "Choose a dock of the site that %s comes to.", first.Number)
+	if err := documents.FoundOr(err, unknown); err != nil {
+		return Arrival{}, err
+	}
+	if location.Kind != "dock" || *location.SiteID != first.SiteID {
+		return Arrival{}, unknown
 	}
 	var id int64
 	err = tx.GetContext(ctx, &id, `
@@ -48,7 +52,7 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 			return Arrival{}, err
 		}
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return showArrival(ctx, tx, id)
 }
 
@@ -59,7 +63,7 @@ func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside inboun
 		return err
 	}
 	if !o.State.Open() {
-		return refusal.New("order_not_open", "order_ids", "%s is %s. An arrival needs an order that is placed and not all in.", o.Number, o.State).Of(refusal.Conflict)
+		return refusal.New("order_not_open", "order_ids", "%s is %s. An arrival needs an order that was sent to its supplier and is not received in full.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	if !o.Same(beside.Source) || o.SiteID != beside.SiteID {
 		return refusal.New("order_elsewhere", "order_ids", "%s is with %s, and this arrival brings goods of %s. One delivery is of one source, to one site.", o.Number, o.Source.Source, beside.Source.Source).Of(refusal.Conflict)
@@ -88,7 +92,7 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 	if err := joinOrder(ctx, tx, id, inbound.Order{SiteID: a.SiteID, Source: a.Source}, order); err != nil {
 		return a, err
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return showArrival(ctx, tx, id)
 }
 
@@ -100,7 +104,7 @@ func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) 
 	if _, err := tx.ExecContext(ctx, `UPDATE arrivals SET state = 'done' WHERE id = $1`, id); err != nil {
 		return Arrival{}, fmt.Errorf("closing an arrival: %w", err)
 	}
-	tx.Touch(topics...)
+	tx.Notify(topics...)
 	return showArrival(ctx, tx, id)
 }
 
@@ -113,15 +117,15 @@ func listWanted(ctx context.Context, q sqlx.QueryerContext, a Arrival) ([]Wanted
 		Docked decimal.Decimal `db:"docked"`
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		WITH docked AS (SELECT item_id, sum(quantity - pinned) AS docked FROM balances WHERE place_id = $2 AND condition = 'good' AND quantity > pinned GROUP BY 1),
-		     binned AS (SELECT b.item_id, sum(b.quantity - b.pinned) AS binned FROM balances b JOIN places p ON p.id = b.place_id
+		WITH docked AS (SELECT item_id, sum(quantity - reserved) AS docked FROM balances WHERE location_id = $2 AND condition = 'good' AND quantity > reserved GROUP BY 1),
+		     binned AS (SELECT b.item_id, sum(b.quantity - b.reserved) AS binned FROM balances b JOIN locations p ON p.id = b.location_id
 		                 WHERE p.site_id = $1 AND p.kind = 'bin' AND b.condition = 'good' AND b.item_id IN (SELECT item_id FROM docked) GROUP BY 1)
 		SELECT l.id AS line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, i.id AS item_id, i.sku,
 		       l.due - coalesce(t.tied, 0) AS quantity, coalesce(b.binned, 0) AS in_bins, d.docked
 		  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id JOIN items i ON i.id = l.item_id
 		  JOIN docked d ON d.item_id = l.item_id LEFT JOIN binned b ON b.item_id = l.item_id
-		  LEFT JOIN LATERAL (SELECT sum(quantity) AS tied FROM pins WHERE line_id = l.id) AS t ON true
-		 WHERE o.site_id = $1 AND o.state = 'let go' AND l.due > coalesce(t.tied, 0) ORDER BY o.wanted_on, o.id, l.line`, a.SiteID, a.DockID)
+		  LEFT JOIN LATERAL (SELECT sum(quantity) AS tied FROM reservations WHERE line_id = l.id) AS t ON true
+		 WHERE o.site_id = $1 AND o.state = 'released' AND l.due > coalesce(t.tied, 0) ORDER BY o.wanted_on, o.id, l.line`, a.SiteID, a.DockID)
 	if err != nil {
 		return nil, fmt.Errorf("reading who waits: %w", err)
 	}
@@ -131,9 +135,9 @@ func listWanted(ctx context.Context, q sqlx.QueryerContext, a Arrival) ([]Wanted
 		// What the bins have serves the earlier orders; the dock the rest.
 		before := used[r.ItemID]
 		used[r.ItemID] = before.Add(r.Quantity)
-		lacking := decimal.Min(r.Quantity, used[r.ItemID].Sub(r.InBins))
+		short := decimal.Min(r.Quantity, used[r.ItemID].Sub(r.InBins))
 		left := r.Docked.Sub(decimal.Max(before.Sub(r.InBins), decimal.Zero))
-		if r.Quantity = decimal.Min(lacking, left); r.Quantity.IsPositive() {
+		if r.Quantity = decimal.Min(short, left); r.Quantity.IsPositive() {
 			out = append(out, r.Wanted)
 		}
 	}

@@ -32,7 +32,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 		return x, nil, err
 	}
 	if x.State != states.InspectionWaiting {
-		return x, nil, refusal.New("inspection_over", "", "This was %s already: %s passed, %s failed.", x.State, x.Passed, x.Failed).Of(refusal.Conflict)
+		return x, nil, refusal.New("inspection_over", "", "This was %s already: %s passed, %s failed.", states.Label(x.State), x.Passed, x.Failed).Of(refusal.Conflict)
 	}
 	fine, err := measure.ParseOrZero("passed", in.Passed, measure.Unit{Name: x.Unit, Whole: x.Whole})
 	if err != nil {
@@ -118,9 +118,9 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 		if !part.quantity.IsPositive() {
 			continue
 		}
-		move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: part.quantity, From: x.PlaceID, FromState: posting.Held, To: x.DockID, ToState: part.state}
+		move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: part.quantity, From: x.LocationID, FromState: posting.Held, To: x.DockID, ToState: part.state}
 		if part.state == posting.Damaged {
-			corner, err := catalog.OnePlace(ctx, q, x.SiteID, "damaged")
+			corner, err := catalog.OneLocation(ctx, q, x.SiteID, "damaged")
 			if err != nil {
 				return nil, err
 			}
@@ -138,7 +138,7 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 // Decide carries the verdict of an inspection out.
 func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspection, error) {
 	var covered []int64
-	if err := tx.SelectContext(ctx, &covered, `SELECT DISTINCT s.order_id FROM bookings b JOIN inbound_lines l ON l.id = b.line_id
+	if err := tx.SelectContext(ctx, &covered, `SELECT DISTINCT s.order_id FROM receipts b JOIN inbound_lines l ON l.id = b.line_id
 		JOIN outbound_lines s ON s.id = l.covers WHERE b.inspection_id = $1`, id); err != nil {
 		return Inspection{}, fmt.Errorf("reading what is bought for whom: %w", err)
 	}
@@ -160,14 +160,14 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 	if err := x.tieCovered(ctx, tx, plan.MoveList()); err != nil {
 		return x, err
 	}
-	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
+	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
 	return readInspection(ctx, tx, id)
 }
 
-// tieCovered pins what passed to the outbound line that it is meant for.
+// tieCovered reservations what passed to the outbound line that it is meant for.
 func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
 	var covers []int64
-	if err := tx.SelectContext(ctx, &covers, `SELECT DISTINCT l.covers FROM bookings b JOIN inbound_lines l ON l.id = b.line_id WHERE b.inspection_id = $1 AND l.covers IS NOT NULL`, x.ID); err != nil {
+	if err := tx.SelectContext(ctx, &covers, `SELECT DISTINCT l.covers FROM receipts b JOIN inbound_lines l ON l.id = b.line_id WHERE b.inspection_id = $1 AND l.covers IS NOT NULL`, x.ID); err != nil {
 		return fmt.Errorf("reading what was bought for whom: %w", err)
 	}
 	if len(covers) == 0 {

@@ -17,9 +17,9 @@ type byID struct {
 	ID int64 `path:"id"`
 }
 
-type bookIn struct {
+type receiveGoods struct {
 	ID   int64 `path:"id"`
-	Body BookIn
+	Body NewReceipt
 }
 
 type versioned struct {
@@ -73,25 +73,25 @@ func Register(r *web.Router, prefix string) {
 		}) ([]string, error) {
 			return receiving.SerialRange("last", in.First, in.Last)
 		})
-	registerBooking(r, prefix)
+	registerReceipts(r, prefix)
 	registerInspections(r)
 	registerUndo(r)
 }
 
-// registerBooking adds booking in what came.
-func registerBooking(r *web.Router, prefix string) {
+// registerReceipts adds receiving what came.
+func registerReceipts(r *web.Router, prefix string) {
 	db := r.Reads
-	web.Query(r, http.MethodPost, "/arrivals/{id}/book-in/preview", "preview-book-in", "Before and after of a booking in", web.Dock,
-		func(ctx context.Context, in *bookIn) (*ledger.Plan, error) {
-			plan, err := planBookIn(ctx, db, in.ID, in.Body, r.Runner.Now())
+	web.Query(r, http.MethodPost, "/arrivals/{id}/receive/preview", "preview-receive", "Before and after of a receipt", web.Dock,
+		func(ctx context.Context, in *receiveGoods) (*ledger.Plan, error) {
+			plan, err := planReceipt(ctx, db, in.ID, in.Body, r.Runner.Now())
 			if err != nil {
 				return nil, err
 			}
 			return plan.Plan, nil
 		})
-	web.Command(r, "/arrivals/{id}/book-in", "book-in", "Book in what came", web.Dock,
-		func(ctx context.Context, tx *command.Tx, in *bookIn) (Arrival, error) {
-			return PostBookIn(ctx, tx, prefix, in.ID, in.Body)
+	web.Command(r, "/arrivals/{id}/receive", "receive", "Receive what came", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *receiveGoods) (Arrival, error) {
+			return PostReceipt(ctx, tx, prefix, in.ID, in.Body)
 		})
 }
 
@@ -121,14 +121,14 @@ func registerInspections(r *web.Router) {
 		})
 }
 
-// registerUndo adds taking a booking back, and the end of an arrival.
+// registerUndo adds taking a receipt back, and the end of an arrival.
 func registerUndo(r *web.Router) {
 	db := r.Reads
 	type undo struct {
 		ID   int64 `path:"id"`
-		Body UndoBooking
+		Body UndoReceipt
 	}
-	web.Query(r, http.MethodPost, "/arrivals/{id}/undo/preview", "preview-undo-booking", "Before and after of taking a booking back", web.Dock,
+	web.Query(r, http.MethodPost, "/arrivals/{id}/undo/preview", "preview-undo-receipt", "Before and after of taking a receipt back", web.Dock,
 		func(ctx context.Context, in *undo) (*ledger.Plan, error) {
 			plan, err := planUndo(ctx, db, in.ID, in.Body.MoveID)
 			if err != nil {
@@ -136,7 +136,7 @@ func registerUndo(r *web.Router) {
 			}
 			return plan.Plan, nil
 		})
-	web.Command(r, "/arrivals/{id}/undo", "undo-booking", "Take a booking back while the goods are still there", web.Dock,
+	web.Command(r, "/arrivals/{id}/undo", "undo-receipt", "Take a receipt back while the goods are still there", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *undo) (Arrival, error) {
 			return Undo(ctx, tx, in.ID, in.Body)
 		})

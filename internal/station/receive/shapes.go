@@ -10,27 +10,27 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// A Booking is goods of one kind that came in at once on an arrival.
-type Booking struct {
+// A Receipt is goods of one kind that came in at once on an arrival.
+type Receipt struct {
 	// MoveID is its first move; Serials are its units, where they are known.
 	MoveID  int64    `db:"move_id" json:"move_id"`
 	Serials []string `db:"-" json:"serials"`
 	// Units are its moves and their serials, as JSON.
-	Units    []byte `db:"units" json:"-"`
-	moves    []int64
-	LineID   int64           `db:"line_id" json:"line_id"`
-	Document string          `db:"document" json:"document"`
-	At       time.Time       `db:"at" json:"at"`
-	Person   string          `db:"person" json:"person"`
-	SKU      string          `db:"sku" json:"sku"`
-	ItemID   int32           `db:"item_id" json:"-"`
-	Tracking string          `db:"tracking" json:"-"`
-	LotID    *int64          `db:"lot_id" json:"lot_id"`
-	Lot      *string         `db:"lot" json:"lot"`
-	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
-	PlaceID  int32           `db:"place_id" json:"place_id"`
-	CartonID *int64          `db:"carton_id" json:"-"`
-	Carton   *string         `db:"carton" json:"carton"`
+	Units      []byte `db:"units" json:"-"`
+	moves      []int64
+	LineID     int64           `db:"line_id" json:"line_id"`
+	Document   string          `db:"document" json:"document"`
+	At         time.Time       `db:"at" json:"at"`
+	Person     string          `db:"person" json:"person"`
+	SKU        string          `db:"sku" json:"sku"`
+	ItemID     int32           `db:"item_id" json:"-"`
+	Tracking   string          `db:"tracking" json:"-"`
+	LotID      *int64          `db:"lot_id" json:"lot_id"`
+	Lot        *string         `db:"lot" json:"lot"`
+	Quantity   decimal.Decimal `db:"quantity" json:"quantity"`
+	LocationID int32           `db:"location_id" json:"location_id"`
+	CartonID   *int64          `db:"carton_id" json:"-"`
+	Carton     *string         `db:"carton" json:"carton"`
 	// Condition is good, waiting while its order is not complete, or held while it is
 	// to be inspected.
 	Condition posting.Condition `db:"condition" json:"condition"`
@@ -39,8 +39,8 @@ type Booking struct {
 	Reason   string     `db:"reason" json:"reason"`
 }
 
-// UndoBooking takes a booking back.
-type UndoBooking struct {
+// UndoReceipt takes a receipt back.
+type UndoReceipt struct {
 	Version int32  `json:"version"`
 	MoveID  int64  `json:"move_id"`
 	Reason  string `json:"reason" maxLength:"200"`
@@ -67,7 +67,7 @@ type Arrival struct {
 	Received decimal.Decimal `db:"received" json:"received"`
 	Version  int32           `db:"version" json:"version"`
 	Lines    []inbound.Line  `db:"-" json:"lines"`
-	Bookings []Booking       `db:"-" json:"bookings"`
+	Receipts []Receipt       `db:"-" json:"receipts"`
 	// Wanted are orders that wait for what stands on the dock.
 	Wanted []Wanted `db:"-" json:"wanted"`
 }
@@ -95,7 +95,7 @@ type NewArrival struct {
 type Inspection struct {
 	ID     int64             `db:"id" json:"id"`
 	SiteID int32             `db:"site_id" json:"site_id"`
-	State  states.Inspection `db:"state" json:"state" enum:"waiting,decided,taken back"`
+	State  states.Inspection `db:"state" json:"state" enum:"waiting,decided,withdrawn"`
 	// Sample is how many of Quantity are looked at, and Accept how many of those may
 	// fail; without a plan all of it is.
 	Sample      decimal.Decimal `db:"sample" json:"sample"`
@@ -120,7 +120,7 @@ type Inspection struct {
 	LotID       *int64          `db:"lot_id" json:"lot_id"`
 	Lot         *string         `db:"lot" json:"lot"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-	PlaceID     int32           `db:"place_id" json:"place_id"`
+	LocationID  int32           `db:"location_id" json:"location_id"`
 }
 
 // Verdict is what came of an inspection: how many of those looked at are fine; the rest
@@ -131,11 +131,11 @@ type Verdict struct {
 	Reason  string   `json:"reason,omitempty" maxLength:"200" doc:"What is wrong with those that are not fine"`
 }
 
-// BookIn is what came on an arrival.
-type BookIn struct {
-	Version int32        `json:"version"`
-	Carton  *CartonIn    `json:"carton,omitempty" doc:"What all of it stands on, to be stowed as one"`
-	Lines   []BookInLine `json:"lines" maxItems:"500"`
+// NewReceipt is what came on an arrival.
+type NewReceipt struct {
+	Version int32         `json:"version"`
+	Carton  *CartonIn     `json:"carton,omitempty" doc:"What all of it stands on, to be put away as one"`
+	Lines   []ReceiptLine `json:"lines" maxItems:"500"`
 }
 
 // CartonIn is a carton or a pallet that goods come on.
@@ -144,18 +144,18 @@ type CartonIn struct {
 	Kind string `json:"kind" enum:"carton,pallet"`
 }
 
-// BookInLine is what came on one inbound line, in base units or in packs.
-type BookInLine struct {
-	LineID   int64       `json:"line_id"`
-	PackID   int32       `json:"pack_id,omitempty" doc:"The quantities count these packs; base units without"`
-	Serials  []string    `json:"serials,omitempty" maxItems:"1000" doc:"One for each unit, where units are known from arrival on"`
-	Quantity string      `json:"quantity" maxLength:"40"`
-	Lots     []BookInLot `json:"lots,omitempty" maxItems:"200"`
-	Reason   string      `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
+// ReceiptLine is what came on one inbound line, in base units or in packs.
+type ReceiptLine struct {
+	LineID   int64        `json:"line_id"`
+	PackID   int32        `json:"pack_id,omitempty" doc:"The quantities count these packs; base units without"`
+	Serials  []string     `json:"serials,omitempty" maxItems:"1000" doc:"One for each unit, where units are known from arrival on"`
+	Quantity string       `json:"quantity" maxLength:"40"`
+	Lots     []ReceiptLot `json:"lots,omitempty" maxItems:"200"`
+	Reason   string       `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
 }
 
-// BookInLot is one lot of a line.
-type BookInLot struct {
+// ReceiptLot is one lot of a line.
+type ReceiptLot struct {
 	Code      string `json:"code" maxLength:"60"`
 	ExpiresOn string `json:"expires_on,omitempty"`
 	Quantity  string `json:"quantity" maxLength:"40"`

@@ -20,29 +20,29 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// undoPlan takes one booking back.
+// undoPlan takes one receipt back.
 type undoPlan struct {
 	*ledger.Plan
-	Booking
+	Receipt
 	settlement receiving.Settlement
 }
 
-// planUndo plans the move that takes a booking back, while the goods still stand
-// where they were booked in.
+// planUndo plans the move that takes a receipt back, while the goods still stand
+// where they were received.
 func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (*undoPlan, error) {
 	a, err := readArrival(ctx, q, arrival)
 	if err != nil {
 		return nil, err
 	}
 	out := &undoPlan{}
-	for _, b := range a.Bookings {
+	for _, b := range a.Receipts {
 		if b.MoveID == move {
-			out.Booking = b
+			out.Receipt = b
 		}
 	}
 	switch {
 	case out.MoveID == 0:
-		return nil, refusal.New("booking_unknown", "move_id", "That was not booked in on %s.", a.Number)
+		return nil, refusal.New("receipt_unknown", "move_id", "That was not received on %s.", a.Number)
 	case out.UndoneAt != nil:
 		return nil, refusal.New("undone_already", "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
 	}
@@ -56,7 +56,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	}
 	after := line.Received.Sub(out.Quantity)
 	out.settlement = line.After(after)
-	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.PlaceID, FromBox: out.CartonID, FromState: out.Condition, To: a.SourceID, Cost: line.UnitCost}
+	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.LocationID, FromBox: out.CartonID, FromState: out.Condition, To: a.SourceID, Cost: line.UnitCost}
 	moves, err := serials.Spread(ctx, q, "move_id", out.Tracking, line.SKU, back, out.Serials)
 	if r := refusal.From(err); r != nil && r.Code == "serial_elsewhere" {
 		return nil, refusal.New("goods_gone", "move_id", "%s Bring it back there first.", r.Sentence).Of(refusal.Conflict)
@@ -68,7 +68,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 		return nil, err
 	}
 	if m := out.Plan.Moves[0]; m.FromAfter.IsNegative() {
-		return nil, refusal.New("goods_gone", "move_id", "%s holds %s of %s, and %s were booked in. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
+		return nil, refusal.New("goods_gone", "move_id", "%s holds %s of %s, and %s were received. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
 	}
 	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", line.Order, line.Number),
 		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " + line.Quantity.String()})
@@ -76,13 +76,13 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	return out, nil
 }
 
-// Undo takes a booking back by a counter-move. The trail shows both.
-func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (Arrival, error) {
+// Undo takes a receipt back by a counter-move. The trail shows both.
+func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (Arrival, error) {
 	reason := strings.TrimSpace(in.Reason)
 	if people.SaysTooLittle(reason) {
 		return Arrival{}, refusal.New("reason_missing", "reason", "Write in a few words why this is taken back; it stays in the trail.")
 	}
-	orders, err := hold(ctx, tx, arrival, in.Version, "took a booking back")
+	orders, err := hold(ctx, tx, arrival, in.Version, "took a receipt back")
 	if err != nil {
 		return Arrival{}, err
 	}
@@ -93,14 +93,14 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (A
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.ReverseReceipt, Document: plan.Document, Note: reason}, plan.MoveList()); err != nil {
 		return Arrival{}, err
 	}
-	// All moves of the booking go together: its units came as one.
-	if _, err := tx.ExecContext(ctx, `UPDATE bookings SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`, plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
-		return Arrival{}, fmt.Errorf("noting that a booking is undone: %w", err)
+	// All moves of the receipt go together: its units came as one.
+	if _, err := tx.ExecContext(ctx, `UPDATE receipts SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`, plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
+		return Arrival{}, fmt.Errorf("noting that a receipt is undone: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE inspections SET state = 'taken back' WHERE state = 'waiting' AND id = (SELECT inspection_id FROM bookings WHERE move_id = $1)`, in.MoveID); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE inspections SET state = 'withdrawn' WHERE state = 'waiting' AND id = (SELECT inspection_id FROM receipts WHERE move_id = $1)`, in.MoveID); err != nil {
 		return Arrival{}, fmt.Errorf("ending an inspection: %w", err)
 	}
-	if err := withdrawLabels(ctx, tx, arrival, plan.Booking); err != nil {
+	if err := withdrawLabels(ctx, tx, arrival, plan.Receipt); err != nil {
 		return Arrival{}, err
 	}
 	if err := inbound.Count(ctx, tx, inbound.Counted{Line: plan.LineID, Settlement: plan.settlement}); err != nil {
@@ -115,17 +115,17 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoBooking) (A
 	if _, err := tx.ExecContext(ctx, `UPDATE arrivals SET state = 'open' WHERE id = $1`, arrival); err != nil {
 		return Arrival{}, fmt.Errorf("opening an arrival again: %w", err)
 	}
-	tx.Touch(ledger.Topics("receive", "putaway", "row")...)
+	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
 	return showArrival(ctx, tx, arrival)
 }
 
 // withdrawLabels takes the labels of goods that were taken back out of the printer's
 // queue, unless others of the same kind came with them.
-func withdrawLabels(ctx context.Context, tx *command.Tx, arrival int64, b Booking) error {
+func withdrawLabels(ctx context.Context, tx *command.Tx, arrival int64, b Receipt) error {
 	var left int
-	err := tx.GetContext(ctx, &left, `SELECT count(*) FROM bookings b JOIN moves m ON m.id = b.move_id WHERE b.arrival_id = $1 AND b.line_id = $2 AND m.lot_id IS NOT DISTINCT FROM $3 AND b.undone_at IS NULL`, arrival, b.LineID, b.LotID)
+	err := tx.GetContext(ctx, &left, `SELECT count(*) FROM receipts b JOIN moves m ON m.id = b.move_id WHERE b.arrival_id = $1 AND b.line_id = $2 AND m.lot_id IS NOT DISTINCT FROM $3 AND b.undone_at IS NULL`, arrival, b.LineID, b.LotID)
 	if err != nil {
-		return fmt.Errorf("reading bookings: %w", err)
+		return fmt.Errorf("reading receipts: %w", err)
 	}
 	if left > 0 {
 		return nil

@@ -6,20 +6,20 @@ import (
 	"encoding/json"
 	"net/http"
 
+	"lanternrow/internal/availability"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/web"
-	"lanternrow/internal/supply"
 
 	"github.com/shopspring/decimal"
 )
 
-// Holding is one kind of goods in a place.
+// Holding is one kind of goods in a location.
 type Holding struct {
-	PlaceID     int32           `db:"place_id" json:"place_id"`
-	Place       string          `db:"place" json:"place"`
+	LocationID  int32           `db:"location_id" json:"location_id"`
+	Location    string          `db:"location" json:"location"`
 	Kind        string          `db:"kind" json:"kind"`
 	ItemID      int32           `db:"item_id" json:"item_id"`
 	SKU         string          `db:"sku" json:"sku"`
@@ -32,16 +32,16 @@ type Holding struct {
 	Carton      *string         `db:"carton" json:"carton"`
 	Condition   string          `db:"condition" json:"condition"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-	Pinned      decimal.Decimal `db:"pinned" json:"pinned"`
+	Reserved    decimal.Decimal `db:"reserved" json:"reserved"`
 	// Serials are its units, where they are known one by one.
 	Serials []string `db:"-" json:"serials"`
 	Listed  []byte   `db:"serials" json:"-"`
 }
 
-// PlaceStock is a place and what lies there.
-type PlaceStock struct {
-	Place    catalog.Place `json:"place"`
-	Holdings []Holding     `json:"holdings"`
+// LocationStock is a location and what lies there.
+type LocationStock struct {
+	Location catalog.Location `json:"location"`
+	Holdings []Holding        `json:"holdings"`
 }
 
 // ItemPage is an item, its figures at a site, and where it lies.
@@ -69,19 +69,19 @@ type SerialPage struct {
 	ItemID      int32  `json:"item_id"`
 	SKU         string `json:"sku"`
 	Description string `json:"description"`
-	// Where says it in words; PlaceID is 0 when it is in no place of ours.
-	Where   string `json:"where"`
-	PlaceID int32  `json:"place_id"`
+	// Where says it in words; LocationID is 0 when it is in no location of ours.
+	Where      string `json:"where"`
+	LocationID int32  `json:"location_id"`
 }
 
 // FloorPlan is a site drawn to scale, in metres.
 type FloorPlan struct {
-	Site   string       `json:"site"`
-	Cross  []float64    `json:"cross"`
-	Aisles []FloorAisle `json:"aisles"`
-	Bins   []FloorBin   `json:"bins"`
-	Places []FloorBin   `json:"places"`
-	Walks  []Walk       `json:"walks"`
+	Site      string       `json:"site"`
+	Cross     []float64    `json:"cross"`
+	Aisles    []FloorAisle `json:"aisles"`
+	Bins      []FloorBin   `json:"bins"`
+	Locations []FloorBin   `json:"locations"`
+	Walks     []Walk       `json:"walks"`
 }
 
 // FloorAisle is an aisle at its position.
@@ -90,17 +90,17 @@ type FloorAisle struct {
 	X    float64 `db:"x" json:"x"`
 }
 
-// FloorBin is a place on the plan. Full is 0 to 1, by whichever limit is nearest.
+// FloorBin is a location on the plan. Full is 0 to 1, by whichever limit is nearest.
 type FloorBin struct {
-	ID    int32           `db:"id" json:"id"`
-	Code  string          `db:"code" json:"code"`
-	Kind  string          `db:"kind" json:"kind"`
-	X     float64         `db:"x" json:"x"`
-	Y     float64         `db:"y" json:"y"`
-	Level *int            `db:"level" json:"level"`
-	Units decimal.Decimal `db:"units" json:"units"`
-	Full  float64         `db:"full_share" json:"full"`
-	Doubt bool            `db:"doubt" json:"doubt"`
+	ID           int32           `db:"id" json:"id"`
+	Code         string          `db:"code" json:"code"`
+	Kind         string          `db:"kind" json:"kind"`
+	X            float64         `db:"x" json:"x"`
+	Y            float64         `db:"y" json:"y"`
+	Level        *int            `db:"level" json:"level"`
+	Units        decimal.Decimal `db:"units" json:"units"`
+	Full         float64         `db:"full_share" json:"full"`
+	CountRequest bool            `db:"count_request" json:"count_request"`
 }
 
 // Walk is somebody's round on the plan.
@@ -132,14 +132,14 @@ func Register(r *web.Router) {
 		}) (FloorPlan, error) {
 			return readFloor(ctx, db, in.Site)
 		})
-	web.Query(r, http.MethodGet, "/places/{id}", "get-place", "What lies in a place", web.Everyone,
+	web.Query(r, http.MethodGet, "/locations/{id}", "get-location", "What lies in a location", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int32 `path:"id"`
-		}) (out PlaceStock, err error) {
-			if out.Place, err = catalog.PlaceByID(ctx, db, in.ID); err != nil {
+		}) (out LocationStock, err error) {
+			if out.Location, err = catalog.LocationByID(ctx, db, in.ID); err != nil {
 				return out, err
 			}
-			out.Holdings, err = holdings(ctx, db, "b.place_id = $1", in.ID)
+			out.Holdings, err = holdings(ctx, db, "b.location_id = $1", in.ID)
 			return out, err
 		})
 	web.Query(r, http.MethodGet, "/items/{id}", "get-item", "An item, its figures at a site, and where it lies", web.Everyone,
@@ -161,16 +161,16 @@ func Register(r *web.Router) {
 			ID       int32  `path:"id"`
 			Site     int32  `query:"site"`
 			Quantity string `query:"quantity" maxLength:"40" default:"0" doc:"How much more is wanted"`
-		}) (supply.Course, error) {
+		}) (availability.Course, error) {
 			item, err := catalog.ItemByID(ctx, db, in.ID)
 			if err != nil {
-				return supply.Course{}, err
+				return availability.Course{}, err
 			}
 			wanted, err := measure.ParseOrZero("quantity", in.Quantity, item.Unit())
 			if err != nil {
-				return supply.Course{}, err
+				return availability.Course{}, err
 			}
-			return supply.CourseOf(ctx, db, in.ID, in.Site, wanted, r.Runner.Now())
+			return availability.CourseOf(ctx, db, in.ID, in.Site, wanted, r.Runner.Now())
 		})
 	registerTracked(r)
 	registerTrails(r)
@@ -191,7 +191,7 @@ func registerTracked(r *web.Router) {
 		}) (SerialPage, error) {
 			return readSerial(ctx, db, in.ID)
 		})
-	web.Download(r, "/stock/export", "export-stock", "What is in every bin and place of a site, as CSV or XLSX", exchange.Types,
+	web.Download(r, "/stock/export", "export-stock", "What is in every bin and location of a site, as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, in *struct {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Site   int32  `query:"site"`
@@ -216,7 +216,7 @@ func registerTracked(r *web.Router) {
 		})
 }
 
-// registerTrails adds the trails of places, items, lots, units and cartons.
+// registerTrails adds the trails of locations, items, lots, units and cartons.
 func registerTrails(r *web.Router) {
 	db := r.Reads
 	trail := func(path, id, summary string, ask func(*trailOf) ledger.Question) {
@@ -226,7 +226,7 @@ func registerTrails(r *web.Router) {
 			return ledger.TrailOf(ctx, db, q)
 		})
 	}
-	trail("/places/{id}/trail", "trail-of-place", "The trail of a place", func(in *trailOf) ledger.Question { return ledger.Question{Place: int32(in.ID)} })
+	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location", func(in *trailOf) ledger.Question { return ledger.Question{Location: int32(in.ID)} })
 	trail("/items/{id}/trail", "trail-of-item", "The trail of an item at a site, with running balances", func(in *trailOf) ledger.Question {
 		return ledger.Question{Item: int32(in.ID), Site: in.Site}
 	})

@@ -27,7 +27,7 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []led
 		return f, nil, err
 	}
 	if f.ToID == in.FromID {
-		return f, nil, refusal.New("same_place", "to", "The goods are in %s already. Choose another place.", f.From)
+		return f, nil, refusal.New("same_location", "to", "The goods are in %s already. Choose another location.", f.From)
 	}
 	if in.CartonID != nil {
 		if _, err := cartons.PalletByID(ctx, q, *in.CartonID); err != nil {
@@ -84,6 +84,6 @@ func Post(ctx context.Context, tx *command.Tx, in Transfer) (Done, error) {
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move, Note: in.Note}, moves); err != nil {
 		return Done{}, err
 	}
-	tx.Touch(ledger.Topics("putaway", "row")...)
+	tx.Notify(ledger.Topics("putaway", "row")...)
 	return Done{fmt.Sprintf("Moved %s of %s from %s to %s", in.Quantity, f.SKU, f.From, f.To)}, nil
 }

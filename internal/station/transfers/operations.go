@@ -1,4 +1,4 @@
-// Package transfers is the station for moves of stock from one place to another.
+// Package transfers is the station for moves of stock from one location to another.
 package transfers
 
 import (
@@ -14,7 +14,7 @@ import (
 type Transfer struct {
 	FromID   int32    `json:"from_id"`
 	ToID     int32    `json:"to_id,omitempty"`
-	To       string   `json:"to,omitempty" maxLength:"60" doc:"The place's code, instead of its id"`
+	To       string   `json:"to,omitempty" maxLength:"60" doc:"The location's code, instead of its id"`
 	ItemID   int32    `json:"item_id"`
 	LotID    *int64   `json:"lot_id,omitempty"`
 	Quantity string   `json:"quantity" maxLength:"40"`

@@ -39,7 +39,7 @@ type Client struct {
 	Base string
 	HTTP *http.Client
 	CSRF string
-	// Key is sent with the next command; a fresh one otherwise.
+	// Key is shipped with the next command; a fresh one otherwise.
 	Key string
 }
 

@@ -5,20 +5,20 @@
  */
 type Pending = Record<string, { key: string; at: number }>
 
-const place = 'lanternrow.pending'
+const location = 'lanternrow.pending'
 /** How long an unanswered command is remembered. The server keeps its answers longer. */
 const remembered = 24 * 60 * 60 * 1000
 
 function read(): Pending {
   try {
-    const all = JSON.parse(sessionStorage.getItem(place) ?? '{}') as Pending
+    const all = JSON.parse(sessionStorage.getItem(location) ?? '{}') as Pending
     return Object.fromEntries(Object.entries(all).filter(([, p]) => Date.now() - p.at < remembered))
   } catch {
     return {}
   }
 }
 
-const write = (all: Pending) => sessionStorage.setItem(place, JSON.stringify(all))
+const write = (all: Pending) => sessionStorage.setItem(location, JSON.stringify(all))
 
 /** What tells one command from another: who asks, what for, and all that is sent with it. */
 export const commandOf = (person: number | undefined, path: string, body: string) => `${person ?? 0} ${path} ${body}`

@@ -68,46 +68,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/arrivals/{id}/book-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Book in what came
-         * @description May be used by: lead, receiver.
-         */
-        post: operations["book-in"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/arrivals/{id}/book-in/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Before and after of a booking in
-         * @description May be used by: lead, receiver.
-         */
-        post: operations["preview-book-in"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/arrivals/{id}/close": {
         parameters: {
             query?: never;
@@ -168,6 +128,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/arrivals/{id}/receive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive what came
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["receive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/receive/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of a receipt
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["preview-receive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/arrivals/{id}/undo": {
         parameters: {
             query?: never;
@@ -178,10 +178,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take a booking back while the goods are still there
+         * Take a receipt back while the goods are still there
          * @description May be used by: lead, receiver.
          */
-        post: operations["undo-booking"];
+        post: operations["undo-receipt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -198,10 +198,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Before and after of taking a booking back
+         * Before and after of taking a receipt back
          * @description May be used by: lead, receiver.
          */
-        post: operations["preview-undo-booking"];
+        post: operations["preview-undo-receipt"];
         delete?: never;
         options?: never;
         head?: never;
@@ -362,7 +362,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Close a carton and set it down for dispatch
+         * Close a carton for dispatch
          * @description May be used by: lead, picker.
          */
         post: operations["pack-carton"];
@@ -660,10 +660,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What is put down for counting
+         * What is to be counted
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        get: operations["list-doubts"];
+        get: operations["list-count-requests"];
         put?: never;
         post?: never;
         delete?: never;
@@ -704,130 +704,6 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["read-count-sheet"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/deliveries": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * The latest deliveries of a site
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-deliveries"];
-        put?: never;
-        /**
-         * Send an order's packed cartons
-         * @description May be used by: lead, picker.
-         */
-        post: operations["send"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/deliveries/many": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Send the packed cartons of several orders of one carrier
-         * @description May be used by: lead, picker.
-         */
-        post: operations["send-many"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/deliveries/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Before and after of sending an order's packed cartons
-         * @description May be used by: lead, picker.
-         */
-        post: operations["preview-send"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/deliveries/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * A delivery
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["get-delivery"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/deliveries/{id}/ask-again": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Ask the carrier once more for a delivery's number
-         * @description May be used by: lead, picker.
-         */
-        post: operations["ask-carrier-again"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/deliveries/{id}/note.pdf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * A delivery note
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["delivery-note"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1036,6 +912,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/invoices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invoices to customers, the latest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-invoices"];
+        put?: never;
+        /**
+         * Invoice shipments, an invoice for each
+         * @description May be used by: lead, office.
+         */
+        post: operations["invoice-shipments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An invoice
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-invoice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/{id}/invoice.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An invoice on paper
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-invoice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail an invoice to its customer
+         * @description May be used by: lead, office.
+         */
+        post: operations["mail-invoice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items": {
         parameters: {
             query?: never;
@@ -1190,7 +1150,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Let a vehicle leave: what is on it is sent
+         * Let a vehicle leave: what is on it is shipped
          * @description May be used by: lead, picker.
          */
         post: operations["leave"];
@@ -1254,6 +1214,66 @@ export interface paths {
          * @description May be used by: lead, picker.
          */
         post: operations["load-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/locations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Locations of a site by kind or first letters
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-locations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/locations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What lies in a location
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-location"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/locations/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a location
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trail-of-location"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1580,126 +1600,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/pins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * All pins of a site
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-pins"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/pins/{id}/change": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Pin another quantity of the same stock
-         * @description May be used by: lead, office.
-         */
-        post: operations["change-pin"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/pins/{id}/loosen": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Let a pin loose
-         * @description May be used by: lead, office.
-         */
-        post: operations["loosen-pin"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/places": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Places of a site by kind or first letters
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-places"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/places/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * What lies in a place
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["get-place"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/places/{id}/trail": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * The trail of a place
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["trail-of-place"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/printer": {
         parameters: {
             query?: never;
@@ -1924,26 +1824,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/purchase-orders/{id}/bills": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Enter a supplier's bill, matched with what was ordered and what came
-         * @description May be used by: lead, office.
-         */
-        post: operations["enter-bill"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/purchase-orders/{id}/close": {
         parameters: {
             query?: never;
@@ -1958,6 +1838,26 @@ export interface paths {
          * @description May be used by: lead, receiver, office.
          */
         post: operations["close-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/invoices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter a supplier's invoice, matched with what was ordered and what came
+         * @description May be used by: lead, office.
+         */
+        post: operations["enter-invoice"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2024,26 +1924,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/purchase-orders/{id}/place": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Place a draft with its supplier
-         * @description May be used by: lead, receiver, office.
-         */
-        post: operations["place-purchase-order"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/purchase-orders/{id}/release": {
         parameters: {
             query?: never;
@@ -2058,6 +1938,26 @@ export interface paths {
          * @description May be used by: lead, receiver.
          */
         post: operations["release-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/send-to-supplier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send a draft to its supplier
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["send-to-supplier"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2084,7 +1984,315 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/put-backs": {
+    "/api/v1/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put away goods into bins
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["put_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/pallets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cartons and pallets on docks that have no bin yet
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pallets"];
+        put?: never;
+        /**
+         * Put away a carton or pallet as one, with all that stands on it
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["put-away-pallet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/pallets/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of putting away a carton or pallet as one
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-put-away-pallet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/pallets/{id}/bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bins that take a carton or pallet as one, the best first
+         * @description May be used by: lead, receiver, picker.
+         */
+        get: operations["propose-pallet-bins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of putting goods away
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-put-away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bins proposed for goods, and why
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["propose-bins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/stuck": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods on docks that no bin takes, and why
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-stuck-goods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods on docks that have no bin yet
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-waiting-goods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walks with a trolley that is not empty
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-put-away-walks"];
+        put?: never;
+        /**
+         * Load a trolley and plan one walk through the bins
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["begin-put-away-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is left of a walk, in its shortest order
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-put-away-walk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set what is left on the trolley back where it came from
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["end-put-away-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks/{id}/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put away goods from a walk's trolley into a bin
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["put-away-on-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reservations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All reservations of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-reservations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reservations/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reserve another quantity of the same stock
+         * @description May be used by: lead, office.
+         */
+        post: operations["change-reservation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reservations/{id}/unreserve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unreserve stock
+         * @description May be used by: lead, office.
+         */
+        post: operations["unreserve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/restocks": {
         parameters: {
             query?: never;
             header?: never;
@@ -2095,7 +2303,7 @@ export interface paths {
          * Goods in cartons that their orders do not want any more
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        get: operations["list-put-backs"];
+        get: operations["list-restocks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2104,7 +2312,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/put-backs/{id}": {
+    "/api/v1/restocks/{id}": {
         parameters: {
             query?: never;
             header?: never;
@@ -2114,10 +2322,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Put goods from a carton back into a bin
+         * Return goods from a carton to stock
          * @description May be used by: lead, receiver, picker.
          */
-        post: operations["put-back"];
+        post: operations["restock"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2138,10 +2346,10 @@ export interface paths {
         get: operations["list-rounds"];
         put?: never;
         /**
-         * Let a round go to the floor
+         * Release a round
          * @description May be used by: lead.
          */
-        post: operations["let-round-go"];
+        post: operations["release-round"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2248,26 +2456,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/rounds/{id}/hand-on": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Hand a round on to another person, or to nobody yet
-         * @description May be used by: lead, picker.
-         */
-        post: operations["hand-on-round"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/rounds/{id}/list.pdf": {
         parameters: {
             query?: never;
@@ -2298,17 +2486,17 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take from another lot than planned
+         * Pick from another lot than planned
          * @description May be used by: lead, picker.
          */
-        post: operations["take-other-lot"];
+        post: operations["pick-other-lot"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/rounds/{id}/send": {
+    "/api/v1/rounds/{id}/pick": {
         parameters: {
             query?: never;
             header?: never;
@@ -2318,17 +2506,57 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * End a round by sending straight from it, without the bench
+         * Pick from the bin into the carton
          * @description May be used by: lead, picker.
          */
-        post: operations["send-off"];
+        post: operations["pick"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/v1/rounds/{id}/send/preview": {
+    "/api/v1/rounds/{id}/reassign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reassign a round to another person, or to nobody yet
+         * @description May be used by: lead, picker.
+         */
+        post: operations["reassign-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/ship": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a round by shipping straight from it, without the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ship-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/ship/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -2341,27 +2569,7 @@ export interface paths {
          * What would leave straight from a round, and what stays for the bench
          * @description May be used by: lead, picker.
          */
-        post: operations["preview-send-off"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/rounds/{id}/set-down": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * End a round: its cartons go to the bench
-         * @description May be used by: lead, picker.
-         */
-        post: operations["set-down"];
+        post: operations["preview-ship-round"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2388,6 +2596,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{id}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a round: its cartons go to the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["stage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{id}/start": {
         parameters: {
             query?: never;
@@ -2408,26 +2636,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/rounds/{id}/take": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Take from the bin into the carton
-         * @description May be used by: lead, picker.
-         */
-        post: operations["take"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/rounds/{id}/whole": {
         parameters: {
             query?: never;
@@ -2438,10 +2646,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Take a whole carton or pallet in one scan
+         * Pick a whole carton or pallet in one scan
          * @description May be used by: lead, picker.
          */
-        post: operations["take-whole"];
+        post: operations["pick-whole"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2468,71 +2676,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sales-bills": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Bills to customers, the latest first
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-sales-bills"];
-        put?: never;
-        /**
-         * Bill deliveries, a bill for each
-         * @description May be used by: lead, office.
-         */
-        post: operations["bill-deliveries"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sales-bills/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * A bill
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["get-sales-bill"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sales-bills/{id}/bill.pdf": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * A bill on paper
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["print-sales-bill"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sales-bills/{id}/mail": {
+    "/api/v1/sales-lines/{id}/reservations": {
         parameters: {
             query?: never;
             header?: never;
@@ -2542,30 +2686,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Mail a bill to its customer
+         * Reserve exact stock for an order line
          * @description May be used by: lead, office.
          */
-        post: operations["mail-sales-bill"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/sales-lines/{id}/pins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Tie exact stock to an order line
-         * @description May be used by: lead, office.
-         */
-        post: operations["pin-line"];
+        post: operations["reserve-line"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2580,10 +2704,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Stock that a line can be tied to, by the withdrawal rule
+         * Stock that a line can be reserved for, by the withdrawal rule
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        get: operations["list-pinnable"];
+        get: operations["list-reservable"];
         put?: never;
         post?: never;
         delete?: never;
@@ -2624,7 +2748,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * How many orders are in each state, late and stuck
+         * How many orders are in each state, late and blocked
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["count-sales-orders"];
@@ -2676,26 +2800,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sales-orders/let-go": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Let held orders go to the floor
-         * @description May be used by: lead, office.
-         */
-        post: operations["let-orders-go"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/sales-orders/list": {
         parameters: {
             query?: never;
@@ -2710,6 +2814,26 @@ export interface paths {
         get: operations["page-sales-orders"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release orders on hold
+         * @description May be used by: lead, office.
+         */
+        post: operations["release-orders"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2756,7 +2880,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sales-orders/{id}/cancel-rest": {
+    "/api/v1/sales-orders/{id}/cancel-open": {
         parameters: {
             query?: never;
             header?: never;
@@ -2766,10 +2890,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Cancel what of an order is not sent
+         * Cancel what of an order is not shipped
          * @description May be used by: lead, office.
          */
-        post: operations["cancel-rest"];
+        post: operations["cancel-open"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2864,13 +2988,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What an order lacks, and of whom it would be bought
+         * What an order is short of, and of whom it would be bought
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["read-cover"];
         put?: never;
         /**
-         * Buy in exactly what an order lacks: drafts of purchase orders, tied to it
+         * Buy in exactly what an order is short of: drafts of purchase orders, reserved for it
          * @description May be used by: lead, office.
          */
         post: operations["cover-order"];
@@ -2968,13 +3092,13 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What is done by itself at a site, and what it did
+         * Schedules of a site, and what they did
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["list-schedules"];
         put?: never;
         /**
-         * Have something done by itself
+         * New schedule
          * @description May be used by: lead, office.
          */
         post: operations["create-schedule"];
@@ -3012,7 +3136,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What whoever asks may have done by itself
+         * What whoever asks may have done on schedule
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["list-tasks"];
@@ -3034,7 +3158,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Change what is done by itself
+         * Change what is scheduled
          * @description May be used by: lead, office.
          */
         post: operations["change-schedule"];
@@ -3074,7 +3198,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Pause a schedule, let it go on, or remove it
+         * Pause a schedule, resume it, or remove it
          * @description May be used by: lead, office.
          */
         post: operations["put-schedule"];
@@ -3216,6 +3340,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/shipments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The latest shipments of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-shipments"];
+        put?: never;
+        /**
+         * Ship an order's packed cartons
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ship-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ship the packed cartons of several orders of one carrier
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ship-many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of shipping an order's packed cartons
+         * @description May be used by: lead, picker.
+         */
+        post: operations["preview-shipment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A shipment
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-shipment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}/ask-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask the carrier once more for a shipment's number
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ask-carrier-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}/note.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A delivery note
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["shipment-note"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites": {
         parameters: {
             query?: never;
@@ -3244,260 +3492,12 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What is in every bin and place of a site, as CSV or XLSX
+         * What is in every bin and location of a site, as CSV or XLSX
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["export-stock"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Stow goods into bins
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["stow"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/pallets": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Cartons and pallets on docks that have no bin yet
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-pallets"];
-        put?: never;
-        /**
-         * Stow a carton or pallet as one, with all that stands on it
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["stow-pallet"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/pallets/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Before and after of stowing a carton or pallet as one
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["preview-stow-pallet"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/pallets/{id}/bins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Bins that take a carton or pallet as one, the best first
-         * @description May be used by: lead, receiver, picker.
-         */
-        get: operations["propose-pallet-bins"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/preview": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Before and after of a stow
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["preview-stow"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/propose": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Bins proposed for goods, and why
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["propose-bins"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/stuck": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Goods on docks that no bin takes, and why
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-stuck-goods"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/waiting": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Goods on docks that have no bin yet
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-waiting-goods"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/walks": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Walks with a trolley that is not empty
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["list-stow-walks"];
-        put?: never;
-        /**
-         * Load a trolley and plan one walk through the bins
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["begin-stow-walk"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/walks/{id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * What is left of a walk, in its shortest order
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["get-stow-walk"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/walks/{id}/end": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Set what is left on the trolley back where it came from
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["end-stow-walk"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/stow/walks/{id}/stow": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Stow goods from a walk's trolley into a bin
-         * @description May be used by: lead, receiver, picker.
-         */
-        post: operations["stow-on-walk"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3564,7 +3564,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/unbilled": {
+    "/api/v1/uninvoiced": {
         parameters: {
             query?: never;
             header?: never;
@@ -3572,10 +3572,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What is shipped and not billed
+         * What is shipped and not invoiced
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        get: operations["list-unbilled"];
+        get: operations["list-uninvoiced"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3624,7 +3624,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/views/{list}/keep": {
+    "/api/v1/views/{list}/save": {
         parameters: {
             query?: never;
             header?: never;
@@ -3634,10 +3634,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Keep a view of a list under a name, in place of one of that name
+         * Save a view of a list under a name, instead of one of that name
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        post: operations["keep-view"];
+        post: operations["save-view"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3654,10 +3654,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Let rounds go to the floor together
+         * Release rounds together
          * @description May be used by: lead.
          */
-        post: operations["let-wave-go"];
+        post: operations["release-wave"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3708,7 +3708,7 @@ export interface components {
             item_id: number;
             kinds: components["schemas"]["AuditCounted"][];
             /** Format: int32 */
-            place_id: number;
+            location_id: number;
             /** @description Why a lead accepts a difference */
             reason?: string;
             /**
@@ -3716,6 +3716,25 @@ export interface components {
              * @description As the sheet said
              */
             since: number;
+        };
+        AuditCountRequest: {
+            bin: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            /** Format: date-time */
+            raised_at: string;
+            raised_by: string;
+            /** @description The last round that found too few */
+            round: string;
+            sku: string;
+            /**
+             * Format: int64
+             * @description How often too few were found since it was counted
+             */
+            times: number;
         };
         AuditCounted: {
             /** Format: int64 */
@@ -3729,25 +3748,6 @@ export interface components {
         };
         AuditDone: {
             words: string;
-        };
-        AuditDoubt: {
-            bin: string;
-            description: string;
-            /** Format: int32 */
-            item_id: number;
-            /** Format: int32 */
-            place_id: number;
-            /** Format: date-time */
-            raised_at: string;
-            raised_by: string;
-            /** @description The last round that found too few */
-            round: string;
-            sku: string;
-            /**
-             * Format: int64
-             * @description How often too few were found since it was counted
-             */
-            times: number;
         };
         AuditKind: {
             /** @description The number of the carton or pallet that they lie on; empty for loose goods */
@@ -3765,7 +3765,7 @@ export interface components {
             item_id: number;
             kinds: components["schemas"]["AuditKind"][];
             /** Format: int32 */
-            place_id: number;
+            location_id: number;
             /** Format: int64 */
             since: number;
             sku: string;
@@ -3773,58 +3773,18 @@ export interface components {
             unit: string;
             whole: boolean;
         };
-        "Bill-deliveriesRequest": {
-            delivery_ids: number[];
-            /** @description Mail each to its customer */
-            mail?: boolean;
-        };
-        BillingBill: {
-            billed_on: string;
-            customer: string;
-            /** Format: int32 */
-            customer_id: number;
-            delivery: string;
-            /** Format: int64 */
-            delivery_id: number;
-            email: string;
-            /** Format: int64 */
-            id: number;
-            lines: components["schemas"]["BillingLine"][];
-            made_by: string;
-            number: string;
-            order: string;
-            /** Format: int64 */
-            order_id: number;
-            /** Format: int32 */
-            site_id: number;
-            terms: string;
-            total: string;
-        };
-        BillingLine: {
-            amount: string;
-            description: string;
-            /** Format: int64 */
-            line_id: number;
-            price: string;
-            quantity: string;
-            sku: string;
-            unit: string;
-        };
-        BillingUnbilled: {
-            customer: string;
-            /** Format: int32 */
-            customer_id: number;
-            delivery: string;
-            /** Format: int64 */
-            delivery_id: number;
-            /** Format: int64 */
-            lines: number;
-            order: string;
-            /** Format: int64 */
-            order_id: number;
-            /** Format: date-time */
-            sent_at: string;
-            value: string;
+        AvailabilityCourse: {
+            free: string;
+            good: string;
+            in_cartons: string;
+            lines: components["schemas"]["ProjectionLine"][];
+            on_order: string;
+            physical: string;
+            promise: string;
+            promised: string;
+            reserved: string;
+            start: string;
+            wanted: string;
         };
         CarriersCarrier: {
             base: string;
@@ -3869,6 +3829,7 @@ export interface components {
             checked_by: string;
             contents: components["schemas"]["CartonsContent"][];
             customer: string;
+            expected_kg: string;
             /** Format: int64 */
             id: number;
             late: boolean;
@@ -3876,7 +3837,6 @@ export interface components {
             load: string;
             /** Format: int64 */
             load_id: number | null;
-            off_kg: string | null;
             order: string;
             /** Format: int64 */
             order_id: number | null;
@@ -3884,15 +3844,15 @@ export interface components {
             /** Format: int64 */
             pallet_id: number | null;
             /** Format: int64 */
-            put_backs: number;
-            reckoned_kg: string;
+            restocks: number;
             round: string;
             /** Format: int32 */
             site_id: number;
             size: string;
             sscc: string;
             /** @enum {string} */
-            state: "blank" | "open" | "at bench" | "packed" | "loaded" | "sent";
+            state: "blank" | "open" | "at_bench" | "packed" | "loaded" | "shipped";
+            variance_kg: string | null;
             wanted_on: string | null;
             weight_kg: string | null;
         };
@@ -3921,8 +3881,8 @@ export interface components {
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
-            pinned: string;
             quantity: string;
+            reserved: string;
             sku: string;
             unit: string;
         };
@@ -3932,9 +3892,9 @@ export interface components {
             id: number;
             /** @enum {string} */
             kind: "carton" | "pallet";
-            place: string;
+            location: string;
             /** Format: int32 */
-            place_id: number;
+            location_id: number;
             /** Format: int32 */
             site_id: number;
             sscc: string;
@@ -3975,6 +3935,24 @@ export interface components {
             item: components["schemas"]["CatalogItem"];
             levels: components["schemas"]["ReceivingLevels"];
         };
+        CatalogLocation: {
+            aisle: string | null;
+            /** Format: int64 */
+            bay: number | null;
+            code: string;
+            /** Format: int32 */
+            id: number;
+            kind: string;
+            /** Format: int64 */
+            level: number | null;
+            max_units: string | null;
+            /** Format: int32 */
+            site_id: number | null;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
         CatalogPack: {
             gtin: string | null;
             holds: string;
@@ -3994,24 +3972,6 @@ export interface components {
             kind: string;
             name: string;
             terms: string;
-        };
-        CatalogPlace: {
-            aisle: string | null;
-            /** Format: int64 */
-            bay: number | null;
-            code: string;
-            /** Format: int32 */
-            id: number;
-            kind: string;
-            /** Format: int64 */
-            level: number | null;
-            max_units: string | null;
-            /** Format: int32 */
-            site_id: number | null;
-            /** Format: double */
-            x: number;
-            /** Format: double */
-            y: number;
         };
         CatalogSite: {
             code: string;
@@ -4068,96 +4028,6 @@ export interface components {
             over: components["schemas"]["ConnectionMessage"][];
             waiting: components["schemas"]["ConnectionMessage"][];
         };
-        DeliveriesDelivery: {
-            /** @description The bill that follows it; empty while there is none */
-            billed: string;
-            carrier: string;
-            cartons: components["schemas"]["CartonsCarton"][];
-            customer: string;
-            /** Format: int64 */
-            id: number;
-            /** @description The vehicle that it left on */
-            load: string;
-            number: string;
-            order: string;
-            /** Format: int64 */
-            order_id: number;
-            rate: string | null;
-            /** @description Why the carrier gave no number */
-            said: string;
-            /** Format: date-time */
-            sent_at: string;
-            sent_by: string;
-            /** Format: int32 */
-            site_id: number;
-            /** @description The carrier's number; empty while it gave none */
-            tracking: string;
-        };
-        DeliveriesOrigin: {
-            bin: string;
-            /** Format: int32 */
-            item_id: number;
-            /** @description What of that item and lot lies there still */
-            left: string;
-            lot: string;
-            /** Format: int64 */
-            lot_id: number | null;
-            quantity: string;
-            sku: string;
-        };
-        DeliveriesPlan: {
-            button: string;
-            changes: components["schemas"]["LedgerChange"][];
-            moves: components["schemas"]["LedgerMoveView"][];
-            notes: string[];
-            origins: components["schemas"]["DeliveriesOrigin"][];
-            warnings: string[];
-        };
-        DeliveriesTerms: {
-            /**
-             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
-             * @enum {string}
-             */
-            bill?: "" | "later" | "sent" | "mailed";
-            /**
-             * @description Whether what is not sent stays open or is cancelled
-             * @enum {string}
-             */
-            rest?: "" | "open" | "cancel";
-        };
-        DemandPin: {
-            carton: string;
-            /** Format: int64 */
-            carton_id: number | null;
-            customer: string;
-            description: string;
-            expires: string;
-            /** Format: int64 */
-            id: number;
-            /** Format: int32 */
-            item_id: number;
-            /** Format: int64 */
-            line_id: number;
-            lot: string;
-            /** Format: int64 */
-            lot_id: number | null;
-            order: string;
-            /** Format: int64 */
-            order_id: number;
-            place: string;
-            /** Format: int32 */
-            place_id: number;
-            quantity: string;
-            round: string;
-            /** Format: int64 */
-            round_id: number | null;
-            serial: string;
-            /** Format: int64 */
-            serial_id: number | null;
-            sku: string;
-            unit: string;
-            wanted_on: string;
-        };
         "Discard-host-messageRequest": {
             /** Format: int32 */
             site_id: number;
@@ -4207,29 +4077,6 @@ export interface components {
         "Drop-viewRequest": {
             name: string;
         };
-        FindingFound: {
-            code: string;
-            /** Format: int64 */
-            id: number;
-            /** @enum {string} */
-            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "walk" | "round" | "delivery" | "load" | "bill" | "count" | "schedule" | "person";
-            label: string;
-        };
-        FindingGoods: {
-            expires: string;
-            item: components["schemas"]["CatalogItem"];
-            lot: string;
-            /** Format: int64 */
-            lot_id: number | null;
-            pack: string;
-            quantity: string;
-            serial: string;
-        };
-        FindingReading: {
-            elements: components["schemas"]["Gs1Element"][];
-            found: components["schemas"]["FindingFound"][];
-            goods?: components["schemas"]["FindingGoods"];
-        };
         Gs1Element: {
             ai: string;
             /** Format: date-time */
@@ -4263,7 +4110,7 @@ export interface components {
             id: number;
             /**
              * Format: int32
-             * @description 0 for what is no stock
+             * @description 0 for a non-stock line
              */
             item_id: number;
             least: string;
@@ -4309,19 +4156,66 @@ export interface components {
             /** @description Whom the goods come from */
             source: string;
             /** @enum {string} */
-            state: "draft" | "placed" | "part in" | "all in" | "closed";
+            state: "draft" | "placed" | "partly_received" | "received" | "closed";
+        };
+        "Invoice-shipmentsRequest": {
+            /** @description Mail each to its customer */
+            mail?: boolean;
+            shipment_ids: number[];
+        };
+        InvoicingInvoice: {
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            email: string;
+            /** Format: int64 */
+            id: number;
+            invoiced_on: string;
+            lines: components["schemas"]["InvoicingLine"][];
+            made_by: string;
+            number: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            /** Format: int32 */
+            site_id: number;
+            terms: string;
+            total: string;
+        };
+        InvoicingLine: {
+            amount: string;
+            description: string;
+            /** Format: int64 */
+            line_id: number;
+            price: string;
+            quantity: string;
+            sku: string;
+            unit: string;
+        };
+        InvoicingUninvoiced: {
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            /** Format: int64 */
+            lines: number;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            /** Format: date-time */
+            shipped_at: string;
+            value: string;
         };
         Item: {
             /** Format: int64 */
             id: number;
             /** Format: int32 */
             version: number;
-        };
-        KeptView: {
-            name: string;
-            settings: {
-                [key: string]: string;
-            };
         };
         LabelsJob: {
             /** Format: date-time */
@@ -4353,8 +4247,8 @@ export interface components {
             in_cartons: string;
             on_order: string;
             physical: string;
-            pinned: string;
             promised: string;
+            reserved: string;
         };
         LedgerMoveView: {
             from: string;
@@ -4391,16 +4285,16 @@ export interface components {
             /** Format: int64 */
             id: number;
             kind: string;
+            location: string;
+            location_after: string;
+            /** Format: int32 */
+            location_id: number;
             lot: string | null;
             /** Format: int64 */
             move_id: number;
             note: string;
             other: string;
             person: string;
-            place: string;
-            place_after: string;
-            /** Format: int32 */
-            place_id: number;
             serial: string | null;
             site_after?: string;
             sku: string;
@@ -4455,11 +4349,11 @@ export interface components {
         "OnLoadStruct { Scan string \"json:\\\"scan\\\" maxLength:\\\"200\\\"\" }Body": {
             scan: string;
         };
-        "OnOrderStruct { Pins ListNewPin \"json:\\\"pins\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body": {
-            pins: components["schemas"]["OrdersNewPin"][];
-        };
         "OnOrderStruct { Quantity string \"json:\\\"quantity\\\" maxLength:\\\"40\\\"\" }Body": {
             quantity: string;
+        };
+        "OnOrderStruct { Reservations ListNewReservation \"json:\\\"reservations\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body": {
+            reservations: components["schemas"]["OrdersNewReservation"][];
         };
         "OnOrderStruct { Version int32 \"json:\\\"version\\\"\" }Body": {
             /** Format: int32 */
@@ -4503,7 +4397,7 @@ export interface components {
             reason?: string;
             /** @description The customer's own order number */
             reference?: string;
-            /** @description Lines that are cancelled so far as they are not sent */
+            /** @description Lines that are cancelled so far as they are not shipped */
             remove?: number[];
             /** Format: int32 */
             version: number;
@@ -4512,41 +4406,36 @@ export interface components {
         };
         OrdersCounts: {
             /** Format: int64 */
-            held: number;
+            blocked: number;
             /** Format: int64 */
             late: number;
             /** Format: int64 */
-            let_go: number;
+            on_hold: number;
             /** Format: int64 */
             quotes: number;
             /** Format: int64 */
-            stuck: number;
+            released: number;
             /** Format: int64 */
             today: number;
         };
-        OrdersDelivery: {
-            /** Format: int64 */
-            id: number;
-            number: string;
-        };
         OrdersHolding: {
             arrived: string;
-            /** @description What of it is tied to nobody */
+            /** @description What of it is reserved for nobody */
             available: string;
             carton: string;
             /** Format: int64 */
             carton_id: number | null;
             expires: string;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
             lot: string;
             /** Format: int64 */
             lot_id: number | null;
             /** @description In a zone that orders are picked from first */
             picking: boolean;
-            place: string;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
-            /** @description The units that lie there and are tied to nobody by name */
+            /** @description The units that lie there and are reserved for nobody by name */
             serials: string[];
             too_old: boolean;
             /** @description One of the item's usual bins */
@@ -4554,7 +4443,6 @@ export interface components {
             zone: string;
         };
         OrdersLine: {
-            billed: string;
             can_go: string | null;
             cancelled: string;
             covered: string;
@@ -4562,24 +4450,25 @@ export interface components {
             due: string;
             /** Format: int64 */
             id: number;
+            invoiced: string;
             /**
              * Format: int32
-             * @description 0 for what is no stock, such as carriage
+             * @description 0 for a non-stock line, such as freight
              */
             item_id: number;
             /** Format: int64 */
             line: number;
-            /** @description What is tied to it and on no round yet */
-            pinned: string;
+            picked: string;
             planned: string;
             price: string;
             /** @enum {string} */
             price_source: "typed" | "agreed" | "discount" | "list";
             price_why: string;
             quantity: string;
-            sent: string;
+            /** @description What is reserved for it and on no round yet */
+            reserved: string;
+            shipped: string;
             sku: string;
-            taken: string;
             unit: string;
         };
         OrdersNewLine: {
@@ -4598,8 +4487,6 @@ export interface components {
             carrier?: string;
             /** Format: int32 */
             customer_id: number;
-            /** @description Let it go to the floor at once */
-            let_go?: boolean;
             lines: components["schemas"]["OrdersNewLine"][];
             note?: string;
             /** @description Makes a quote of it, which holds until this day */
@@ -4608,57 +4495,61 @@ export interface components {
             reason?: string;
             /** @description The customer's own order number */
             reference?: string;
+            /** @description Release it at once */
+            release?: boolean;
             /** Format: int32 */
             site_id: number;
             /** @description YYYY-MM-DD */
             wanted_on: string;
         };
-        OrdersNewPin: {
+        OrdersNewReservation: {
             /** Format: int64 */
             carton_id?: number;
+            /** Format: int32 */
+            location_id: number;
             /** Format: int64 */
             lot_id?: number;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
             /** @description The very unit, where units are known one by one */
             serial?: string;
         };
         OrdersOrder: {
-            bills: components["schemas"]["OrdersDelivery"][];
+            blockers: string;
             carrier: string;
             customer: string;
             /** Format: int32 */
             customer_id: number;
-            deliveries: components["schemas"]["OrdersDelivery"][];
             /** @description What still has to be taken from stock */
             due: string;
             /** @description Where the customer gets mail */
             email: string;
+            freed: string[];
             /** Format: int64 */
             id: number;
+            invoices: components["schemas"]["OrdersShipment"][];
             late: boolean;
             lines: components["schemas"]["OrdersLine"][];
             note: string;
             number: string;
             owing: string;
             owing_by: string;
-            /** @description What of that is tied to it, on a round or not */
-            pinned: string;
-            pins: components["schemas"]["DemandPin"][];
+            picked: string;
             planned: string;
             quantity: string;
             /** @description The last day on which a quote holds */
             quote_until: string | null;
             reference: string;
-            released: string[];
-            sent: string;
+            reservations: components["schemas"]["ReservationReservation"][];
+            /** @description What of that is reserved for it, on a round or not */
+            reserved: string;
+            shipments: components["schemas"]["OrdersShipment"][];
+            shipped: string;
+            /** Format: int64 */
+            short_lines: number;
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
-            state: "quote" | "held" | "let go" | "sent" | "cancelled";
-            stuck: string;
-            taken: string;
+            state: "quote" | "on_hold" | "released" | "shipped" | "cancelled";
             value: string;
             /** Format: int32 */
             version: number;
@@ -4677,12 +4568,17 @@ export interface components {
             next: string;
             orders: components["schemas"]["OrdersOrder"][];
         };
+        OrdersShipment: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+        };
         PackClosing: {
             /** @description Why a lead lets a weight pass that is off */
             reason?: string;
             /** @description The size of the carton, by its code */
             size?: string;
-            /** @description What the scale says; the reckoned weight without */
+            /** @description What the scale says; the calculated weight without */
             weight_kg?: string;
         };
         PackStacking: {
@@ -4736,25 +4632,25 @@ export interface components {
         };
         PickDeparture: {
             /**
-             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
+             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
              * @enum {string}
              */
-            bill?: "" | "later" | "sent" | "mailed";
-            /** @description Let go of the stops that were not made */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            /** @description Give back the stops that were not made */
             leave_rest?: boolean;
-            /** @description The orders whose cartons are sent; others are set down at the bench */
+            /** @description The orders whose cartons are shipped; others are brought to the bench at the bench */
             order_ids: number[];
             /**
-             * @description Whether what is not sent stays open or is cancelled
+             * @description Whether what is not shipped stays open or is cancelled
              * @enum {string}
              */
             rest?: "" | "open" | "cancel";
         };
         PickDiffering: {
+            picked: string;
             serials?: string[];
             /** Format: int64 */
             stop_id: number;
-            taken: string;
         };
         PickDraft: {
             /** @description Whether each unit is scanned; the site's setting without */
@@ -4762,19 +4658,6 @@ export interface components {
             /** Format: int32 */
             site_id: number;
             stops: components["schemas"]["PickStop"][];
-        };
-        PickHandOn: {
-            /**
-             * Format: int32
-             * @description Who walks it on; nobody yet without
-             */
-            person_id?: number;
-        };
-        PickLacking: {
-            order: string;
-            quantity: string;
-            sku: string;
-            why: string;
         };
         PickLeaving: {
             /** Format: int64 */
@@ -4784,7 +4667,7 @@ export interface components {
             /** Format: int64 */
             order_id: number;
             units: string;
-            /** @description Why it is not sent; empty when it can be */
+            /** @description Why it is not shipped; empty when it can be */
             why: string;
         };
         PickOpen: {
@@ -4854,13 +4737,13 @@ export interface components {
         };
         PickProposed: {
             button: string;
-            lacking: components["schemas"]["PickLacking"][];
             /** Format: double */
             metres: number;
             orders: string[];
             path: unknown;
             /** Format: double */
             plain_metres: number;
+            shortages: components["schemas"]["PickShortage"][];
             stops: components["schemas"]["PickProposedStop"][];
             time: components["schemas"]["WalkingEstimate"];
             units: string;
@@ -4878,16 +4761,16 @@ export interface components {
             item_id: number;
             /** Format: int64 */
             line_id: number;
+            /** Format: int32 */
+            location_id: number;
             lot: string;
             /** Format: int64 */
             lot_id: number | null;
             order: string;
             /** Format: int64 */
             order_id: number;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
-            /** @description The very unit, where one is pinned to the order */
+            /** @description The very unit, where one is reserved for the order */
             serial: string;
             /** Format: int64 */
             serial_id: number | null;
@@ -4895,6 +4778,13 @@ export interface components {
             unit: string;
             why: string;
             zone: string;
+        };
+        PickReassign: {
+            /**
+             * Format: int32
+             * @description Who walks it on; nobody yet without
+             */
+            person_id?: number;
         };
         PickRound: {
             cartons: components["schemas"]["PickCarton"][];
@@ -4907,11 +4797,9 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** Format: date-time */
-            last_take: string | null;
+            last_pick: string | null;
             /** @description Whether an order on it is late */
             late: boolean;
-            /** Format: date-time */
-            let_go_at: string;
             /** Format: double */
             metres: number;
             minutes: string;
@@ -4924,11 +4812,13 @@ export interface components {
             picker_id: number | null;
             /** Format: double */
             plain_metres: number;
+            /** Format: date-time */
+            released_at: string;
             short: string;
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
-            state: "let go" | "walking" | "done";
+            state: "released" | "walking" | "done";
             /** Format: int64 */
             stop_count: number;
             stops: components["schemas"]["PickRoundStop"][];
@@ -4936,7 +4826,7 @@ export interface components {
             version: number;
             /**
              * Format: int32
-             * @description The wave that it was let go with; 0 for none
+             * @description The wave that it was released with; 0 for none
              */
             wave: number;
         };
@@ -4962,6 +4852,8 @@ export interface components {
             item_id: number;
             /** Format: int64 */
             line_id: number;
+            /** Format: int32 */
+            location_id: number;
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
@@ -4970,8 +4862,7 @@ export interface components {
             order: string;
             /** Format: int64 */
             order_id: number;
-            /** Format: int32 */
-            place_id: number;
+            picked: string;
             /** @description The lot that was planned, where another is taken */
             planned_lot: string | null;
             quantity: string;
@@ -4981,10 +4872,9 @@ export interface components {
             serials: string[];
             short: string;
             sku: string;
-            taken: string;
             tracking: string;
             unit: string;
-            /** @description The very unit, where one is pinned to the order */
+            /** @description The very unit, where one is reserved for the order */
             unit_serial: string;
             whole: boolean;
             /** @description Whether the whole carton or pallet can be taken in one scan */
@@ -4997,7 +4887,7 @@ export interface components {
             each?: string[];
             /**
              * Format: date-time
-             * @description When it was scanned, if that was before it is sent
+             * @description When it was scanned, if that was before it is shipped
              */
             happened_at?: string;
             item?: string;
@@ -5009,24 +4899,30 @@ export interface components {
             /** Format: int64 */
             stop_id: number;
         };
-        PickSendOff: {
+        PickShipRound: {
             button: string;
             changes: components["schemas"]["LedgerChange"][];
             moves: components["schemas"]["LedgerMoveView"][];
             notes: string[];
             orders: components["schemas"]["PickLeaving"][];
-            origins: components["schemas"]["DeliveriesOrigin"][];
+            origins: components["schemas"]["ShippingOrigin"][];
             warnings: string[];
-        };
-        PickSetDown: {
-            /** @description Let go of the stops that were not made */
-            leave_rest?: boolean;
         };
         PickShort: {
             /** @description How many are there, of those still wanted */
             found: string;
             /** Format: int64 */
             stop_id: number;
+        };
+        PickShortage: {
+            order: string;
+            quantity: string;
+            sku: string;
+            why: string;
+        };
+        PickStage: {
+            /** @description Give back the stops that were not made */
+            leave_rest?: boolean;
         };
         PickStop: {
             /**
@@ -5036,14 +4932,14 @@ export interface components {
             carton_id?: number;
             /** Format: int64 */
             line_id: number;
+            /** Format: int32 */
+            location_id: number;
             /** Format: int64 */
             lot_id?: number;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
             /**
              * Format: int64
-             * @description The very unit, where one is pinned to the order
+             * @description The very unit, where one is reserved for the order
              */
             serial_id?: number;
         };
@@ -5066,7 +4962,6 @@ export interface components {
         };
         PickWave: {
             button: string;
-            lacking: components["schemas"]["PickLacking"][];
             /** Format: int64 */
             lines: number;
             /** Format: double */
@@ -5075,6 +4970,7 @@ export interface components {
             /** Format: int64 */
             orders: number;
             rounds: components["schemas"]["PickProposed"][];
+            shortages: components["schemas"]["PickShortage"][];
             /** Format: double */
             single_metres: number;
             units: string;
@@ -5192,15 +5088,15 @@ export interface components {
             on: string;
             out: boolean;
             party?: string;
-            pinned: string;
             quantity: string;
+            reserved: string;
         };
         PurchasingAmended: {
             /** @description The supplier's usual one without */
             carrier?: string;
             /** @description YYYY-MM-DD */
             expected_on: string;
-            /** @description What carriage costs in all */
+            /** @description What freight costs in all */
             freight?: string;
             /**
              * @description What it is spread over the lines by; value without
@@ -5216,19 +5112,12 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
-        PurchasingBill: {
-            amount: string;
-            billed_on: string;
-            number: string;
-            person: string;
-        };
         PurchasingCover: {
             bought: boolean;
             /** @description What is free when all orders have what they want */
             free: string;
             /** Format: int32 */
             item_id: number;
-            lacks: string;
             /** Format: int64 */
             line: number;
             /** Format: int64 */
@@ -5238,6 +5127,7 @@ export interface components {
             /** @description Ordered for other lines of other orders */
             others: string;
             price: string;
+            short: string;
             sku: string;
             supplier: string;
             /**
@@ -5245,11 +5135,16 @@ export interface components {
              * @description Of whom it was bought last; 0 when it never was
              */
             supplier_id: number;
-            /** @description What it still wants and is not pinned to it */
+            /** @description What it still wants and is not reserved for it */
             wanted: string;
         };
+        PurchasingInvoice: {
+            amount: string;
+            invoiced_on: string;
+            number: string;
+            person: string;
+        };
         PurchasingLine: {
-            billed: string;
             cancelled: string;
             closed: boolean;
             /**
@@ -5263,9 +5158,10 @@ export interface components {
             freight: components["schemas"]["ReceivingFreight"];
             /** Format: int64 */
             id: number;
+            invoiced: string;
             /**
              * Format: int32
-             * @description 0 for what is no stock
+             * @description 0 for a non-stock line
              */
             item_id: number;
             landed: string;
@@ -5292,20 +5188,6 @@ export interface components {
             tracking: string;
             unit: string;
             whole: boolean;
-        };
-        PurchasingNewBill: {
-            /** @description YYYY-MM-DD */
-            billed_on: string;
-            lines: components["schemas"]["PurchasingNewBillLine"][];
-            number: string;
-        };
-        PurchasingNewBillLine: {
-            /** Format: int64 */
-            line_id: number;
-            price: string;
-            quantity: string;
-            /** @description Why a lead lets a price above the allowance pass */
-            reason?: string;
         };
         PurchasingNewLine: {
             /**
@@ -5336,7 +5218,7 @@ export interface components {
             carrier?: string;
             /** @description YYYY-MM-DD */
             expected_on: string;
-            /** @description What carriage costs in all */
+            /** @description What freight costs in all */
             freight?: string;
             /**
              * @description What it is spread over the lines by; value without
@@ -5345,11 +5227,11 @@ export interface components {
             freight_by?: "value" | "weight";
             lines: components["schemas"]["PurchasingNewLine"][];
             note?: string;
-            /** @description Place it at once */
-            place?: boolean;
             quote?: string;
             /** @description The last day the supplier's prices stand */
             quote_until?: string;
+            /** @description Send it to the supplier at once */
+            send?: boolean;
             /** Format: int32 */
             site_id: number;
             /** Format: int32 */
@@ -5357,12 +5239,25 @@ export interface components {
             /** @description The supplier's usual ones without */
             terms?: string;
         };
+        PurchasingNewSupplierInvoice: {
+            /** @description YYYY-MM-DD */
+            invoiced_on: string;
+            lines: components["schemas"]["PurchasingNewSupplierInvoiceLine"][];
+            number: string;
+        };
+        PurchasingNewSupplierInvoiceLine: {
+            /** Format: int64 */
+            line_id: number;
+            price: string;
+            quantity: string;
+            /** @description Why a lead lets a price above the allowance pass */
+            reason?: string;
+        };
         PurchasingOrder: {
             approve_above: string | null;
             approved_by: string;
             /** @enum {string} */
             began_as: "order" | "request" | "quote";
-            bills: components["schemas"]["PurchasingBill"][];
             carrier: string;
             /** @description Where the supplier gets mail */
             email: string;
@@ -5372,6 +5267,7 @@ export interface components {
             freight_by: "value" | "weight";
             /** Format: int64 */
             id: number;
+            invoices: components["schemas"]["PurchasingInvoice"][];
             late: boolean;
             /** Format: int64 */
             line_count: number;
@@ -5384,7 +5280,7 @@ export interface components {
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
-            state: "draft" | "placed" | "part in" | "all in" | "closed";
+            state: "draft" | "placed" | "partly_received" | "received" | "closed";
             supplier: string;
             /** Format: int32 */
             supplier_id: number;
@@ -5408,16 +5304,13 @@ export interface components {
             /** Format: int32 */
             supplier_id: number;
         };
-        "Put-backRequest": {
-            bin: string;
-        };
         PutawayGoods: {
             /** Format: int32 */
             item_id: number;
+            /** Format: int32 */
+            location_id: number;
             /** Format: int64 */
             lot_id?: number;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
             serials?: string[];
         };
@@ -5452,11 +5345,25 @@ export interface components {
         PutawayProposal: {
             /** @description What no bin takes */
             left: string;
+            locations: components["schemas"]["PutawayOffer"][];
             /** @description Further bins that can take some, the nearest first */
             others: components["schemas"]["PutawayOffer"][];
-            places: components["schemas"]["PutawayOffer"][];
         };
-        PutawayPutBack: {
+        PutawayPutAwayPallet: {
+            bin: string;
+            /** Format: int64 */
+            carton_id: number;
+        };
+        PutawayPutAwayStop: {
+            bin: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            lot_id?: number;
+            quantity: string;
+            serials?: string[];
+        };
+        PutawayRestock: {
             /** Format: date-time */
             asked_at: string;
             asked_by: string;
@@ -5470,12 +5377,12 @@ export interface components {
             id: number;
             /** Format: int32 */
             item_id: number;
+            /** @description Where the carton stands */
+            location: string;
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
             order: string;
-            /** @description Where the carton stands */
-            place: string;
             quantity: string;
             serial: string;
             sku: string;
@@ -5485,12 +5392,12 @@ export interface components {
         PutawaySpread: {
             /** Format: int32 */
             item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            locations: components["schemas"]["PutawaySpreadPart"][];
             /** Format: int64 */
             lot_id?: number;
             note?: string;
-            /** Format: int32 */
-            place_id: number;
-            places: components["schemas"]["PutawaySpreadPart"][];
             quantity: string;
             serials?: string[];
         };
@@ -5501,28 +5408,14 @@ export interface components {
             /** @description The units that go there, where they are known one by one */
             serials?: string[];
         };
-        PutawayStowPallet: {
-            bin: string;
-            /** Format: int64 */
-            carton_id: number;
-        };
-        PutawayStowStop: {
-            bin: string;
-            /** Format: int32 */
-            item_id: number;
-            /** Format: int64 */
-            lot_id?: number;
-            quantity: string;
-            serials?: string[];
-        };
         PutawayStuck: {
             /** Format: int32 */
             item_id: number;
             left: string;
+            /** Format: int32 */
+            location_id: number;
             /** Format: int64 */
             lot_id: number | null;
-            /** Format: int32 */
-            place_id: number;
             why: string;
         };
         PutawayWaiting: {
@@ -5531,12 +5424,12 @@ export interface components {
             description: string;
             /** Format: int32 */
             item_id: number;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
-            place: string;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
             /** Format: date-time */
             since: string;
@@ -5548,7 +5441,6 @@ export interface components {
             done: boolean;
             /** Format: int32 */
             from_id: number;
-            homeless: components["schemas"]["PutawayOnTrolley"][];
             /** Format: int64 */
             id: number;
             /** Format: double */
@@ -5560,6 +5452,7 @@ export interface components {
             stops: components["schemas"]["PutawayWalkStop"][];
             /** Format: int32 */
             trolley_id: number;
+            unassigned: components["schemas"]["PutawayOnTrolley"][];
         };
         PutawayWalkRow: {
             /** Format: date-time */
@@ -5589,7 +5482,6 @@ export interface components {
             why: string[];
         };
         ReceiveArrival: {
-            bookings: components["schemas"]["ReceiveBooking"][];
             dock: string;
             /** Format: int32 */
             dock_id: number;
@@ -5612,6 +5504,7 @@ export interface components {
              * @description The supplier or customer; none when the goods come from another site
              */
             party_id: number | null;
+            receipts: components["schemas"]["ReceiveReceipt"][];
             received: string;
             /** Format: int32 */
             site_id: number;
@@ -5623,56 +5516,6 @@ export interface components {
             version: number;
             waits: boolean;
             wanted: components["schemas"]["ReceiveWanted"][];
-        };
-        ReceiveBookIn: {
-            /** @description What all of it stands on, to be stowed as one */
-            carton?: components["schemas"]["ReceiveCartonIn"];
-            lines: components["schemas"]["ReceiveBookInLine"][];
-            /** Format: int32 */
-            version: number;
-        };
-        ReceiveBookInLine: {
-            /** Format: int64 */
-            line_id: number;
-            lots?: components["schemas"]["ReceiveBookInLot"][];
-            /**
-             * Format: int32
-             * @description The quantities count these packs; base units without
-             */
-            pack_id?: number;
-            quantity: string;
-            /** @description Why a lead accepts what would be refused: too much, or too short-lived */
-            reason?: string;
-            /** @description One for each unit, where units are known from arrival on */
-            serials?: string[];
-        };
-        ReceiveBookInLot: {
-            code: string;
-            expires_on?: string;
-            quantity: string;
-        };
-        ReceiveBooking: {
-            /** Format: date-time */
-            at: string;
-            carton: string | null;
-            condition: string;
-            document: string;
-            /** Format: int64 */
-            line_id: number;
-            lot: string | null;
-            /** Format: int64 */
-            lot_id: number | null;
-            /** Format: int64 */
-            move_id: number;
-            person: string;
-            /** Format: int32 */
-            place_id: number;
-            quantity: string;
-            reason: string;
-            serials: string[];
-            sku: string;
-            /** Format: date-time */
-            undone_at: string | null;
         };
         ReceiveCartonIn: {
             /** @enum {string} */
@@ -5698,12 +5541,12 @@ export interface components {
             item_id: number;
             /** @description The plan's acceptable quality limit, in per cent */
             limit: string | null;
+            /** Format: int32 */
+            location_id: number;
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
             passed: string;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
             reason: string;
             sample: string;
@@ -5714,7 +5557,7 @@ export interface components {
             /** @description Whom they came from */
             source: string;
             /** @enum {string} */
-            state: "waiting" | "decided" | "taken back";
+            state: "waiting" | "decided" | "withdrawn";
             tracking: string;
             unit: string;
             whole: boolean;
@@ -5731,7 +5574,57 @@ export interface components {
             /** @description The goods wait on the dock, not free, until their order is complete */
             waits?: boolean;
         };
-        ReceiveUndoBooking: {
+        ReceiveNewReceipt: {
+            /** @description What all of it stands on, to be put away as one */
+            carton?: components["schemas"]["ReceiveCartonIn"];
+            lines: components["schemas"]["ReceiveReceiptLine"][];
+            /** Format: int32 */
+            version: number;
+        };
+        ReceiveReceipt: {
+            /** Format: date-time */
+            at: string;
+            carton: string | null;
+            condition: string;
+            document: string;
+            /** Format: int64 */
+            line_id: number;
+            /** Format: int32 */
+            location_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** Format: int64 */
+            move_id: number;
+            person: string;
+            quantity: string;
+            reason: string;
+            serials: string[];
+            sku: string;
+            /** Format: date-time */
+            undone_at: string | null;
+        };
+        ReceiveReceiptLine: {
+            /** Format: int64 */
+            line_id: number;
+            lots?: components["schemas"]["ReceiveReceiptLot"][];
+            /**
+             * Format: int32
+             * @description The quantities count these packs; base units without
+             */
+            pack_id?: number;
+            quantity: string;
+            /** @description Why a lead accepts what would be refused: too much, or too short-lived */
+            reason?: string;
+            /** @description One for each unit, where units are known from arrival on */
+            serials?: string[];
+        };
+        ReceiveReceiptLot: {
+            code: string;
+            expires_on?: string;
+            quantity: string;
+        };
+        ReceiveUndoReceipt: {
             /** Format: int64 */
             move_id: number;
             reason: string;
@@ -5767,9 +5660,68 @@ export interface components {
             target: string;
         };
         ReceivingSuggestion: {
+            calculation: string;
             packs: string;
             quantity: string;
-            reckoning: string;
+        };
+        ReservationReservation: {
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            customer: string;
+            description: string;
+            expires: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            quantity: string;
+            round: string;
+            /** Format: int64 */
+            round_id: number | null;
+            serial: string;
+            /** Format: int64 */
+            serial_id: number | null;
+            sku: string;
+            unit: string;
+            wanted_on: string;
+        };
+        ResolvingFound: {
+            code: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "walk" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person";
+            label: string;
+        };
+        ResolvingGoods: {
+            expires: string;
+            item: components["schemas"]["CatalogItem"];
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            pack: string;
+            quantity: string;
+            serial: string;
+        };
+        ResolvingReading: {
+            elements: components["schemas"]["Gs1Element"][];
+            found: components["schemas"]["ResolvingFound"][];
+            goods?: components["schemas"]["ResolvingGoods"];
+        };
+        RestockRequest: {
+            bin: string;
         };
         RowLamp: {
             /** Format: int64 */
@@ -5779,12 +5731,18 @@ export interface components {
             station: string;
             words: string;
         };
+        SavedviewsView: {
+            name: string;
+            settings: {
+                [key: string]: string;
+            };
+        };
         ScaleReading: {
             weight_kg: string;
         };
         ScaleScale: {
             answers: boolean;
-            off_kg: string;
+            variance_kg: string;
         };
         SchedulesChanged: {
             rule: components["schemas"]["TimetableRule"];
@@ -5849,7 +5807,7 @@ export interface components {
              * @description What is wanted up to so many days from the day it runs on
              */
             days?: number;
-            /** @description Mail each bill to its customer */
+            /** @description Mail each invoice to its customer */
             mail?: boolean;
             /**
              * Format: int64
@@ -5889,29 +5847,16 @@ export interface components {
             documents: string[];
             words: string;
         };
-        "Send-manyRequest": {
-            /**
-             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
-             * @enum {string}
-             */
-            bill?: "" | "later" | "sent" | "mailed";
-            order_ids: number[];
-            /**
-             * @description Whether what is not sent stays open or is cancelled
-             * @enum {string}
-             */
-            rest?: "" | "open" | "cancel";
-        };
         SendingBody: {
             /**
-             * @description Whether the bill is made later, with the sending, or mailed with it; as the customer is billed without
+             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
              * @enum {string}
              */
-            bill?: "" | "later" | "sent" | "mailed";
+            invoice?: "" | "later" | "shipped" | "mailed";
             /** Format: int64 */
             order_id: number;
             /**
-             * @description Whether what is not sent stays open or is cancelled
+             * @description Whether what is not shipped stays open or is cancelled
              * @enum {string}
              */
             rest?: "" | "open" | "cancel";
@@ -5994,6 +5939,76 @@ export interface components {
             label: string;
             name: string;
         };
+        "Ship-manyRequest": {
+            /**
+             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
+             * @enum {string}
+             */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            order_ids: number[];
+            /**
+             * @description Whether what is not shipped stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
+        ShippingOrigin: {
+            bin: string;
+            /** Format: int32 */
+            item_id: number;
+            /** @description What of that item and lot lies there still */
+            left: string;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            sku: string;
+        };
+        ShippingPlan: {
+            button: string;
+            changes: components["schemas"]["LedgerChange"][];
+            moves: components["schemas"]["LedgerMoveView"][];
+            notes: string[];
+            origins: components["schemas"]["ShippingOrigin"][];
+            warnings: string[];
+        };
+        ShippingShipment: {
+            carrier: string;
+            cartons: components["schemas"]["CartonsCarton"][];
+            customer: string;
+            /** Format: int64 */
+            id: number;
+            /** @description The invoice that follows it; empty while there is none */
+            invoiced: string;
+            /** @description The vehicle that it left on */
+            load: string;
+            number: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            rate: string | null;
+            /** @description Why the carrier gave no number */
+            said: string;
+            /** Format: date-time */
+            shipped_at: string;
+            shipped_by: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @description The carrier's number; empty while it gave none */
+            tracking: string;
+        };
+        ShippingTerms: {
+            /**
+             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
+             * @enum {string}
+             */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            /**
+             * @description Whether what is not shipped stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
         "Sign-offResponse": {
             signed_off: boolean;
         };
@@ -6016,7 +6031,7 @@ export interface components {
         };
         StockFloorBin: {
             code: string;
-            doubt: boolean;
+            count_request: boolean;
             /** Format: double */
             full: number;
             /** Format: int32 */
@@ -6034,7 +6049,7 @@ export interface components {
             aisles: components["schemas"]["StockFloorAisle"][];
             bins: components["schemas"]["StockFloorBin"][];
             cross: number[];
-            places: components["schemas"]["StockFloorBin"][];
+            locations: components["schemas"]["StockFloorBin"][];
             site: string;
             walks: components["schemas"]["StockWalk"][];
         };
@@ -6048,14 +6063,14 @@ export interface components {
             /** Format: int32 */
             item_id: number;
             kind: string;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
             lot: string | null;
             /** Format: int64 */
             lot_id: number | null;
-            pinned: string;
-            place: string;
-            /** Format: int32 */
-            place_id: number;
             quantity: string;
+            reserved: string;
             serials: string[];
             sku: string;
             unit: string;
@@ -6064,6 +6079,10 @@ export interface components {
             figures: components["schemas"]["LedgerFigures"];
             holdings: components["schemas"]["StockHolding"][];
             item: components["schemas"]["CatalogItem"];
+        };
+        StockLocationStock: {
+            holdings: components["schemas"]["StockHolding"][];
+            location: components["schemas"]["CatalogLocation"];
         };
         StockLotPage: {
             code: string;
@@ -6076,10 +6095,6 @@ export interface components {
             item_id: number;
             sku: string;
         };
-        StockPlaceStock: {
-            holdings: components["schemas"]["StockHolding"][];
-            place: components["schemas"]["CatalogPlace"];
-        };
         StockSerialPage: {
             code: string;
             description: string;
@@ -6088,7 +6103,7 @@ export interface components {
             /** Format: int32 */
             item_id: number;
             /** Format: int32 */
-            place_id: number;
+            location_id: number;
             sku: string;
             where: string;
         };
@@ -6110,19 +6125,6 @@ export interface components {
             x: number | null;
             /** Format: double */
             y: number | null;
-        };
-        SupplyCourse: {
-            free: string;
-            good: string;
-            in_cartons: string;
-            lines: components["schemas"]["ProjectionLine"][];
-            on_order: string;
-            physical: string;
-            pinned: string;
-            promise: string;
-            promised: string;
-            start: string;
-            wanted: string;
         };
         "Tell-carrierRequest": {
             /** @enum {string} */
@@ -6152,10 +6154,10 @@ export interface components {
         };
         "Tell-scaleRequest": {
             answers: boolean;
-            /** Format: double */
-            off_kg: number;
             /** Format: int32 */
             site_id: number;
+            /** Format: double */
+            variance_kg: number;
         };
         TimetableRule: {
             /** @description Times of day by the site's clock, as 16:00 */
@@ -6191,7 +6193,7 @@ export interface components {
             quantity: string;
             /** @description The units, where they are known one by one */
             serials?: string[];
-            /** @description The place's code, instead of its id */
+            /** @description The location's code, instead of its id */
             to?: string;
             /** Format: int32 */
             to_id?: number;
@@ -6344,79 +6346,6 @@ export interface operations {
             };
         };
     };
-    "book-in": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReceiveBookIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ReceiveArrival"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "preview-book-in": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReceiveBookIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LedgerPlan"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "close-arrival": {
         parameters: {
             query?: never;
@@ -6531,7 +6460,7 @@ export interface operations {
             };
         };
     };
-    "undo-booking": {
+    receive: {
         parameters: {
             query?: never;
             header?: {
@@ -6545,7 +6474,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReceiveUndoBooking"];
+                "application/json": components["schemas"]["ReceiveNewReceipt"];
             };
         };
         responses: {
@@ -6569,7 +6498,7 @@ export interface operations {
             };
         };
     };
-    "preview-undo-booking": {
+    "preview-receive": {
         parameters: {
             query?: never;
             header?: never;
@@ -6580,7 +6509,80 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["ReceiveUndoBooking"];
+                "application/json": components["schemas"]["ReceiveNewReceipt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "undo-receipt": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveUndoReceipt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-undo-receipt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveUndoReceipt"];
             };
         };
         responses: {
@@ -6675,7 +6677,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                state?: "blank" | "open" | "at bench" | "packed" | "loaded";
+                state?: "blank" | "open" | "at_bench" | "packed" | "loaded";
             };
             header?: never;
             path?: never;
@@ -7394,7 +7396,7 @@ export interface operations {
             };
         };
     };
-    "list-doubts": {
+    "list-count-requests": {
         parameters: {
             query?: {
                 site?: number;
@@ -7411,7 +7413,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AuditDoubt"][];
+                    "application/json": components["schemas"]["AuditCountRequest"][];
                 };
             };
             /** @description Error */
@@ -7461,7 +7463,7 @@ export interface operations {
     "read-count-sheet": {
         parameters: {
             query?: {
-                place?: number;
+                location?: number;
                 item?: number;
             };
             header?: never;
@@ -7477,240 +7479,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditSheet"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "list-deliveries": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveriesDelivery"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    send: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SendingBody"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveriesDelivery"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "send-many": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Send-manyRequest"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveriesDelivery"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "preview-send": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SendingBody"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveriesPlan"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "get-delivery": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveriesDelivery"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "ask-carrier-again": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DeliveriesDelivery"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "delivery-note": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file */
-            200: {
-                headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/pdf": string;
                 };
             };
             /** @description Error */
@@ -8062,6 +7830,173 @@ export interface operations {
             };
         };
     };
+    "list-invoices": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Older than this one */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "invoice-shipments": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invoice-shipmentsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-invoice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-invoice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mail-invoice": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "find-items": {
         parameters: {
             query?: {
@@ -8149,7 +8084,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SupplyCourse"];
+                    "application/json": components["schemas"]["AvailabilityCourse"];
                 };
             };
             /** @description Error */
@@ -8347,7 +8282,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeliveriesTerms"];
+                "application/json": components["schemas"]["ShippingTerms"];
             };
         };
         responses: {
@@ -8382,7 +8317,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeliveriesTerms"];
+                "application/json": components["schemas"]["ShippingTerms"];
             };
         };
         responses: {
@@ -8392,7 +8327,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveriesPlan"];
+                    "application/json": components["schemas"]["ShippingPlan"];
                 };
             };
             /** @description Error */
@@ -8469,6 +8404,105 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-locations": {
+        parameters: {
+            query?: {
+                site?: number;
+                kind?: string;
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogLocation"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-location": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockLocationStock"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trail-of-location": {
+        parameters: {
+            query?: {
+                site?: number;
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTrail"];
                 };
             };
             /** @description Error */
@@ -9026,208 +9060,6 @@ export interface operations {
             };
         };
     };
-    "list-pins": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DemandPin"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "change-pin": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OnOrderStruct { Quantity string \"json:\\\"quantity\\\" maxLength:\\\"40\\\"\" }Body"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OrdersOrder"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "loosen-pin": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OrdersOrder"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "list-places": {
-        parameters: {
-            query?: {
-                site?: number;
-                kind?: string;
-                q?: string;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CatalogPlace"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "get-place": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StockPlaceStock"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "trail-of-place": {
-        parameters: {
-            query?: {
-                site?: number;
-                before?: string;
-                limit?: number;
-            };
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LedgerTrail"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "read-printer": {
         parameters: {
             query?: {
@@ -9444,7 +9276,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "part in" | "waiting" | "unbilled" | "all";
+                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "partly_received" | "waiting" | "uninvoiced" | "all";
                 /** @description Only of this supplier */
                 supplier?: number;
                 /** @description An order's number, or the opening of a SKU on it */
@@ -9518,7 +9350,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "part in" | "waiting" | "unbilled" | "all";
+                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "partly_received" | "waiting" | "uninvoiced" | "all";
                 /** @description Only of this supplier */
                 supplier?: number;
                 /** @description An order's number, or the opening of a SKU on it */
@@ -9661,7 +9493,7 @@ export interface operations {
             };
         };
     };
-    "enter-bill": {
+    "close-purchase-order": {
         parameters: {
             query?: never;
             header?: {
@@ -9675,7 +9507,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PurchasingNewBill"];
+                "application/json": components["schemas"]["VersionedBody"];
             };
         };
         responses: {
@@ -9699,7 +9531,7 @@ export interface operations {
             };
         };
     };
-    "close-purchase-order": {
+    "enter-invoice": {
         parameters: {
             query?: never;
             header?: {
@@ -9713,7 +9545,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["VersionedBody"];
+                "application/json": components["schemas"]["PurchasingNewSupplierInvoice"];
             };
         };
         responses: {
@@ -9842,7 +9674,7 @@ export interface operations {
             };
         };
     };
-    "place-purchase-order": {
+    "release-purchase-order": {
         parameters: {
             query?: never;
             header?: {
@@ -9880,7 +9712,7 @@ export interface operations {
             };
         };
     };
-    "release-purchase-order": {
+    "send-to-supplier": {
         parameters: {
             query?: never;
             header?: {
@@ -9954,7 +9786,43 @@ export interface operations {
             };
         };
     };
-    "list-put-backs": {
+    put_away: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawaySpread"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pallets": {
         parameters: {
             query?: {
                 site?: number;
@@ -9971,7 +9839,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PutawayPutBack"][];
+                    "application/json": components["schemas"]["CartonsPallet"][];
                 };
             };
             /** @description Error */
@@ -9985,7 +9853,369 @@ export interface operations {
             };
         };
     };
-    "put-back": {
+    "put-away-pallet": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayPutAwayPallet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-put-away-pallet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayPutAwayPallet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-pallet-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayOffer"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawaySpread"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayGoods"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayProposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-stuck-goods": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayStuck"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-waiting-goods": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Also what cannot be put away on its own: what waits for the rest of its order, and what stands on pallets */
+                all?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWaiting"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-put-away-walks": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalkRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-put-away-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayLoad"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-put-away-walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-put-away-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-away-on-walk": {
         parameters: {
             query?: never;
             header?: {
@@ -9999,7 +10229,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Put-backRequest"];
+                "application/json": components["schemas"]["PutawayPutAwayStop"];
             };
         };
         responses: {
@@ -10009,7 +10239,179 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PutawayPutBack"];
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-reservations": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReservationReservation"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-reservation": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOrderStruct { Quantity string \"json:\\\"quantity\\\" maxLength:\\\"40\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unreserve: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-restocks": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayRestock"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestockRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayRestock"];
                 };
             };
             /** @description Error */
@@ -10054,7 +10456,7 @@ export interface operations {
             };
         };
     };
-    "let-round-go": {
+    "release-round": {
         parameters: {
             query?: never;
             header?: {
@@ -10270,44 +10672,6 @@ export interface operations {
             };
         };
     };
-    "hand-on-round": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PickHandOn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PickRound"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "print-pick-list": {
         parameters: {
             query?: never;
@@ -10341,7 +10705,7 @@ export interface operations {
             };
         };
     };
-    "take-other-lot": {
+    "pick-other-lot": {
         parameters: {
             query?: never;
             header?: {
@@ -10379,7 +10743,83 @@ export interface operations {
             };
         };
     };
-    "send-off": {
+    pick: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickScans"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "reassign-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickReassign"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ship-round": {
         parameters: {
             query?: never;
             header?: {
@@ -10403,7 +10843,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DeliveriesDelivery"][];
+                    "application/json": components["schemas"]["ShippingShipment"][];
                 };
             };
             /** @description Error */
@@ -10417,7 +10857,7 @@ export interface operations {
             };
         };
     };
-    "preview-send-off": {
+    "preview-ship-round": {
         parameters: {
             query?: never;
             header?: never;
@@ -10428,7 +10868,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["DeliveriesTerms"];
+                "application/json": components["schemas"]["ShippingTerms"];
             };
         };
         responses: {
@@ -10438,45 +10878,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PickSendOff"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "set-down": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PickSetDown"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PickRound"];
+                    "application/json": components["schemas"]["PickShipRound"];
                 };
             };
             /** @description Error */
@@ -10505,6 +10907,44 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PickShort"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stage: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickStage"];
             };
         };
         responses: {
@@ -10562,45 +11002,7 @@ export interface operations {
             };
         };
     };
-    take: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PickScans"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PickRound"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "take-whole": {
+    "pick-whole": {
         parameters: {
             query?: never;
             header?: {
@@ -10669,174 +11071,7 @@ export interface operations {
             };
         };
     };
-    "list-sales-bills": {
-        parameters: {
-            query?: {
-                site?: number;
-                /** @description Older than this one */
-                before?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BillingBill"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "bill-deliveries": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["Bill-deliveriesRequest"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BillingBill"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "get-sales-bill": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BillingBill"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "print-sales-bill": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description The file */
-            200: {
-                headers: {
-                    "Content-Disposition"?: string;
-                    "Content-Type"?: string;
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/pdf": string;
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "mail-sales-bill": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["BillingBill"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "pin-line": {
+    "reserve-line": {
         parameters: {
             query?: never;
             header?: {
@@ -10850,7 +11085,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OnOrderStruct { Pins ListNewPin \"json:\\\"pins\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body"];
+                "application/json": components["schemas"]["OnOrderStruct { Reservations ListNewReservation \"json:\\\"reservations\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body"];
             };
         };
         responses: {
@@ -10874,7 +11109,7 @@ export interface operations {
             };
         };
     };
-    "list-pinnable": {
+    "list-reservable": {
         parameters: {
             query?: never;
             header?: never;
@@ -10909,7 +11144,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                state?: "" | "held" | "let go";
+                state?: "" | "on_hold" | "released";
             };
             header?: never;
             path?: never;
@@ -11009,8 +11244,8 @@ export interface operations {
             query?: {
                 site?: number;
                 format?: "csv" | "xlsx";
-                /** @description open is held or let go */
-                state?: "" | "open" | "quote" | "held" | "let go" | "sent" | "cancelled";
+                /** @description open is on hold or released */
+                state?: "" | "open" | "quote" | "on_hold" | "released" | "shipped" | "cancelled";
                 customer?: number;
                 carrier?: string;
                 /** @description The opening of a number, or words of the customer's name or reference */
@@ -11019,8 +11254,8 @@ export interface operations {
                 from?: string;
                 /** @description Wanted on this day or before */
                 until?: string;
-                /** @description Only what something keeps from going */
-                stuck?: boolean;
+                /** @description Only what is late or blocked */
+                blocked?: boolean;
             };
             header?: never;
             path?: never;
@@ -11087,7 +11322,52 @@ export interface operations {
             };
         };
     };
-    "let-orders-go": {
+    "page-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description open is on hold or released */
+                state?: "" | "open" | "quote" | "on_hold" | "released" | "shipped" | "cancelled";
+                customer?: number;
+                carrier?: string;
+                /** @description The opening of a number, or words of the customer's name or reference */
+                text?: string;
+                /** @description Wanted on this day or later */
+                from?: string;
+                /** @description Wanted on this day or before */
+                until?: string;
+                /** @description Only what is late or blocked */
+                blocked?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-orders": {
         parameters: {
             query?: never;
             header?: {
@@ -11110,51 +11390,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersOrder"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "page-sales-orders": {
-        parameters: {
-            query?: {
-                site?: number;
-                /** @description open is held or let go */
-                state?: "" | "open" | "quote" | "held" | "let go" | "sent" | "cancelled";
-                customer?: number;
-                carrier?: string;
-                /** @description The opening of a number, or words of the customer's name or reference */
-                text?: string;
-                /** @description Wanted on this day or later */
-                from?: string;
-                /** @description Wanted on this day or before */
-                until?: string;
-                /** @description Only what something keeps from going */
-                stuck?: boolean;
-                after?: string;
-                limit?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OrdersPage"];
                 };
             };
             /** @description Error */
@@ -11237,7 +11472,7 @@ export interface operations {
             };
         };
     };
-    "cancel-rest": {
+    "cancel-open": {
         parameters: {
             query?: never;
             header?: {
@@ -11594,7 +11829,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["FindingReading"];
+                    "application/json": components["schemas"]["ResolvingReading"];
                 };
             };
             /** @description Error */
@@ -12111,6 +12346,240 @@ export interface operations {
             };
         };
     };
+    "list-shipments": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ship-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ship-many": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ship-manyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-shipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SendingBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-shipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-carrier-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "shipment-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-sites": {
         parameters: {
             query?: never;
@@ -12162,473 +12631,6 @@ export interface operations {
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    stow: {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutawaySpread"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LedgerPlan"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "list-pallets": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CartonsPallet"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "stow-pallet": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutawayStowPallet"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LedgerPlan"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "preview-stow-pallet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutawayStowPallet"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LedgerPlan"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "propose-pallet-bins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayOffer"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "preview-stow": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutawaySpread"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["LedgerPlan"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "propose-bins": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutawayGoods"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayProposal"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "list-stuck-goods": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayStuck"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "list-waiting-goods": {
-        parameters: {
-            query?: {
-                site?: number;
-                /** @description Also what cannot be stowed by itself: what waits for the rest of its order, and what stands on pallets */
-                all?: boolean;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayWaiting"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "list-stow-walks": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayWalkRow"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "begin-stow-walk": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutawayLoad"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayWalk"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "get-stow-walk": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayWalk"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "end-stow-walk": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayWalk"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "stow-on-walk": {
-        parameters: {
-            query?: never;
-            header?: {
-                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-                "Idempotency-Key"?: string;
-            };
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PutawayStowStop"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PutawayWalk"];
                 };
             };
             /** @description Error */
@@ -12744,7 +12746,7 @@ export interface operations {
             };
         };
     };
-    "list-unbilled": {
+    "list-uninvoiced": {
         parameters: {
             query?: {
                 site?: number;
@@ -12761,7 +12763,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["BillingUnbilled"][];
+                    "application/json": components["schemas"]["InvoicingUninvoiced"][];
                 };
             };
             /** @description Error */
@@ -12792,7 +12794,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptView"][];
+                    "application/json": components["schemas"]["SavedviewsView"][];
                 };
             };
             /** @description Error */
@@ -12830,7 +12832,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptView"][];
+                    "application/json": components["schemas"]["SavedviewsView"][];
                 };
             };
             /** @description Error */
@@ -12844,7 +12846,7 @@ export interface operations {
             };
         };
     };
-    "keep-view": {
+    "save-view": {
         parameters: {
             query?: never;
             header?: {
@@ -12858,7 +12860,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["KeptView"];
+                "application/json": components["schemas"]["SavedviewsView"];
             };
         };
         responses: {
@@ -12868,7 +12870,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["KeptView"][];
+                    "application/json": components["schemas"]["SavedviewsView"][];
                 };
             };
             /** @description Error */
@@ -12882,7 +12884,7 @@ export interface operations {
             };
         };
     };
-    "let-wave-go": {
+    "release-wave": {
         parameters: {
             query?: never;
             header?: {

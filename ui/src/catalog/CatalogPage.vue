@@ -36,7 +36,7 @@ const listing = useQuery({
 const words = (row: Record<string, string>) => row.description ?? row.name ?? (row.zone ? `zone ${row.zone}` : '')
 
 /** The row as it is, and as it is typed. */
-const kept = useQuery({
+const stored = useQuery({
   queryKey: ['catalog', name, site, 'row', computed(() => props.row)],
   queryFn: async () => {
     const found = await ask(
@@ -54,22 +54,22 @@ const fresh = computed(() => props.row === 'new')
 let read: Record<string, string> = {}
 let shown = ''
 watch(
-  [kept.data, fresh, chosen],
+  [stored.data, fresh, chosen],
   () => {
     const blank = Object.fromEntries((chosen.value?.columns ?? []).map((c) => [c.name, c.default]))
-    const now: Record<string, string> = fresh.value ? blank : { ...(kept.data.value ?? {}) }
+    const now: Record<string, string> = fresh.value ? blank : { ...(stored.data.value ?? {}) }
     const row = `${name.value}/${props.row}`
     // Read again, it brings what others changed; what is typed here stays.
     if (row === shown) for (const c of Object.keys(now)) if (typed.value[c] !== read[c]) now[c] = typed.value[c] ?? ''
     typed.value = now
-    read = fresh.value ? blank : { ...(kept.data.value ?? {}) }
-    shown = kept.data.value || fresh.value ? row : ''
+    read = fresh.value ? blank : { ...(stored.data.value ?? {}) }
+    shown = stored.data.value || fresh.value ? row : ''
   },
   { immediate: true },
 )
 const { busy, problem, done, run } = useCommand()
 const body = computed<Schemas['SheetsImport'] | null>(() => {
-  if (!props.row || importing.value || (!fresh.value && !kept.data.value)) return null
+  if (!props.row || importing.value || (!fresh.value && !stored.data.value)) return null
   const key = chosen.value?.key ?? ''
   if (!typed.value[key]) return null
   return { site_id: site.value, rows: [typed.value] }
@@ -86,11 +86,11 @@ const plan = computed<Schemas['LedgerPlan'] | undefined>(() => {
     changes: v.changes,
     notes: [],
     warnings: [],
-    button: v.does === 'new' ? `Add ${v.key}` : `Keep ${plural(v.changes.length, 'change')} of ${v.key}`,
+    button: v.does === 'new' ? `Add ${v.key}` : `Save ${plural(v.changes.length, 'change')} of ${v.key}`,
   }
 })
 
-async function keep() {
+async function save() {
   const b = body.value
   if (!b) return
   const key = typed.value[chosen.value!.key]!
@@ -101,7 +101,7 @@ async function keep() {
           api.POST('/api/v1/catalog/{sheet}/import', { headers: h, params: { path: { sheet: name.value } }, body: b }),
         ),
       ),
-    () => `${key} is kept.`,
+    () => `${key} is stored.`,
   )
   if (!ok) return
   await queries.invalidateQueries({ queryKey: ['catalog'] })
@@ -154,7 +154,7 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
     </template>
 
     <ImportSheet v-if="importing && chosen" :key="name" :sheet="chosen" />
-    <template v-else-if="chosen && row && (fresh || kept.data.value)">
+    <template v-else-if="chosen && row && (fresh || stored.data.value)">
       <h1>
         <template v-if="fresh">New: {{ chosen.label }}</template>
         <span v-else class="mono">{{ row }}</span>
@@ -170,7 +170,7 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
         />
       </form>
     </template>
-    <div v-else-if="row && kept.isSuccess.value" class="empty">There is no {{ row }} on this sheet.</div>
+    <div v-else-if="row && stored.isSuccess.value" class="empty">There is no {{ row }} on this sheet.</div>
     <div v-else class="empty">
       <p>Choose a row to read or change it, add one, or import many at once.</p>
       <p v-if="chosen">
@@ -191,10 +191,10 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
         :idle="
           verdict?.does === 'wrong'
             ? (verdict.sentence ?? '')
-            : 'Change a field. What becomes of it stands here before it is kept.'
+            : 'Change a field. What becomes of it stands here before it is stored.'
         "
-        doing="Keep"
-        @go="keep"
+        doing="Save"
+        @go="save"
       />
     </template>
   </BenchLayout>

@@ -112,6 +112,6 @@ const labels = computed(() => {
       </button>
       <ScannerStandIn v-if="labels.length" :labels="labels" />
     </template>
-    <p v-else class="none">It left. Its deliveries are sent.</p>
+    <p v-else class="none">It left. Its shipments are sent.</p>
   </template>
 </template>

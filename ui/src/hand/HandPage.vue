@@ -8,9 +8,9 @@ import { plural } from '@/parts/words'
 import HandLoad from './HandLoad.vue'
 import HandReceive from './HandReceive.vue'
 import HandRound from './HandRound.vue'
-import HandStow from './HandStow.vue'
+import HandPutAway from './HandPutAway.vue'
 import HandWalk from './HandWalk.vue'
-import KeptSteps from './KeptSteps.vue'
+import QueuedSteps from './QueuedSteps.vue'
 
 const props = defineProps<{ task?: string; id?: string }>()
 const site = computed(() => session.site)
@@ -21,7 +21,7 @@ const rounds = useQuery({
 })
 const waiting = useQuery({
   queryKey: ['putaway', 'waiting', site],
-  queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/waiting', { params: { query: { site: site.value } } })),
   enabled: computed(() => !props.task),
 })
 const arrivals = useQuery({
@@ -31,7 +31,7 @@ const arrivals = useQuery({
 })
 const walks = useQuery({
   queryKey: ['putaway', 'walks', site],
-  queryFn: () => ask(api.GET('/api/v1/stow/walks', { params: { query: { site: site.value } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/walks', { params: { query: { site: site.value } } })),
   enabled: computed(() => !props.task),
 })
 
@@ -44,11 +44,11 @@ async function signOff() {
 <template>
   <main class="hand">
     <div v-if="!connected" class="cut" role="status">No connection this moment</div>
-    <KeptSteps />
+    <QueuedSteps />
     <HandRound v-if="task === 'round'" :id="Number(id)" />
     <HandLoad v-else-if="task === 'load'" :id="Number(id) || 0" :key="id" />
     <HandReceive v-else-if="task === 'receive'" :id="Number(id) || 0" :key="id" />
-    <HandStow v-else-if="task === 'stow'" />
+    <HandPutAway v-else-if="task === 'put-away'" />
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
     <template v-else>
       <div class="top">
@@ -58,7 +58,7 @@ async function signOff() {
       <router-link v-if="['lead', 'receiver'].includes(session.person?.role ?? '')" to="/hand/receive" class="job"
         ><b>Receive</b><span>{{ arrivals.data.value?.length ?? 0 }} at the dock</span></router-link
       >
-      <router-link to="/hand/stow" class="job"
+      <router-link to="/hand/put-away" class="job"
         ><b>Put away</b><span>{{ waiting.data.value?.length ?? 0 }} on the dock</span></router-link
       >
       <router-link v-for="x in walks.data.value" :key="x.number" :to="`/hand/walk/${x.id}`" class="job">
@@ -72,7 +72,7 @@ async function signOff() {
         ><span>{{ r.done_count }} of {{ r.stop_count }} stops, {{ r.picker || 'nobody yet' }}</span>
       </router-link>
       <router-link to="/hand/load" class="job"><b>Load a vehicle</b><span>cartons by scan</span></router-link>
-      <p v-if="rounds.data.value?.length === 0" class="none">No round is let go. The lead plans them at Pick.</p>
+      <p v-if="rounds.data.value?.length === 0" class="none">No round is released. The lead plans them at Pick.</p>
       <router-link v-if="session.person?.role === 'lead'" to="/" class="desk">To the desk</router-link>
     </template>
   </main>

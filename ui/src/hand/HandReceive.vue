@@ -9,7 +9,7 @@ import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 
-/** A delivery is checked off at the dock: goods are scanned, and what a line still lacks is asked for. */
+/** An arrival is checked off at the dock: goods are scanned, and what a line still needs is asked for. */
 const props = defineProps<{ id: number }>()
 const site = computed(() => session.site)
 const arrivals = useQuery({
@@ -26,10 +26,10 @@ const { wrong, guarded } = useGuarded()
 const router = useRouter()
 
 /** A lorry that nobody has opened yet: its order is scanned, then the dock is chosen. */
-const order = ref<Schemas['FindingFound']>()
+const order = ref<Schemas['ResolvingFound']>()
 const docks = useQuery({
-  queryKey: ['places', 'dock', site],
-  queryFn: () => ask(api.GET('/api/v1/places', { params: { query: { site: site.value, kind: 'dock' } } })),
+  queryKey: ['locations', 'dock', site],
+  queryFn: () => ask(api.GET('/api/v1/locations', { params: { query: { site: site.value, kind: 'dock' } } })),
   enabled: computed(() => !!order.value),
 })
 const scanOrder = (text: string) =>
@@ -110,7 +110,7 @@ const detail = (l: Schemas['InboundLine']) => {
 }
 const book = () =>
   guarded(async () => {
-    await step.bookIn()
+    await step.receive()
     const p = step.command.problem.value
     if (p) throw p
     current.value = 0
@@ -134,7 +134,7 @@ const labels = computed(() => {
     ><span v-else>Receive</span><span>{{ a?.dock ?? '' }}</span>
   </div>
   <template v-if="!id">
-    <h1>Which delivery?</h1>
+    <h1>Which arrival?</h1>
     <template v-if="order">
       <p class="none">
         <span class="mono">{{ order.code }}</span> {{ order.label }}. Which dock does it stand at?
@@ -146,7 +146,7 @@ const labels = computed(() => {
       v-else
       step="order"
       question="Scan the order on the delivery note"
-      hint="Or choose a delivery that is open."
+      hint="Or choose an arrival that is open."
       :wrong="wrong"
       @scan="scanOrder"
     />
@@ -205,10 +205,10 @@ const labels = computed(() => {
         data-press
         @click="book"
       >
-        {{ step.preview.plan.value?.button ?? 'Book in' }}
+        {{ step.preview.plan.value?.button ?? 'Receive' }}
       </button>
       <p v-else class="none">
-        {{ step.openLines.value.length }} lines are open. What is scanned stands here before it is booked in.
+        {{ step.openLines.value.length }} lines are open. What is scanned stands here before it is received.
       </p>
       <div v-if="current" class="alt"><button @click="current = 0">Other goods</button></div>
     </template>

@@ -6,10 +6,10 @@ import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
-import { away, kept, stepOrKeep } from './kept'
+import { away, queue, sendOrQueue } from './queue'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
-import SendOff from './SendOff.vue'
+import ShipRound from './ShipRound.vue'
 import { type Step, withStep } from './steps'
 
 const props = defineProps<{ id: number }>()
@@ -26,7 +26,7 @@ const now = ref<Schemas['PickRound']>()
 watch(
   round.data,
   (r) => {
-    if (r) now.value = withKept(r)
+    if (r) now.value = withQueued(r)
   },
   { immediate: true },
 )
@@ -35,7 +35,7 @@ const skipped = ref<number[]>([])
 const left = computed(() => (now.value?.stops ?? []).filter((s) => !s.done))
 const stop = computed(() => left.value.find((s) => !skipped.value.includes(s.id)) ?? left.value[0])
 const wanted = computed(() =>
-  stop.value ? Number(stop.value.quantity) - Number(stop.value.taken) - Number(stop.value.short) : 0,
+  stop.value ? Number(stop.value.quantity) - Number(stop.value.picked) - Number(stop.value.short) : 0,
 )
 const open = (order: number) => now.value?.cartons.filter((c) => c.state === 'open' && c.order_id === order) ?? []
 const carton = computed(() => (stop.value ? open(stop.value.order_id).at(-1) : undefined))
@@ -46,7 +46,7 @@ const needs = computed(() =>
 const another = ref(false)
 
 watch(
-  () => kept.steps.length,
+  () => queue.steps.length,
   (n) => {
     if (!n) void round.refetch()
   },
@@ -79,14 +79,14 @@ const start = () =>
     now.value = await once((h) => ask(api.POST('/api/v1/rounds/{id}/start', { headers: h, params: path.value })))
   })
 
-/** A round as the server has it, with what is kept on the device and not sent yet. */
-function withKept(r: Schemas['PickRound']) {
-  return kept.steps.filter((k) => k.round === r.id).reduce((x, k) => withStep(x, k.step), r)
+/** A round as the server has it, with what is queued on the device and not sent yet. */
+function withQueued(r: Schemas['PickRound']) {
+  return queue.steps.filter((k) => k.round === r.id).reduce((x, k) => withStep(x, k.step), r)
 }
 
 /** Makes a step: what the server answers stands here, or the step as it was made, until the server has it. */
 async function make(step: Step, words: string) {
-  if (now.value) now.value = await stepOrKeep(now.value, step, words)
+  if (now.value) now.value = await sendOrQueue(now.value, step, words)
 }
 
 function openCarton(scan: string, order: number) {
@@ -195,9 +195,9 @@ function takeOtherLot() {
     step.value = scans.value.bin ? 'item' : 'bin'
   })
 }
-function handOn() {
+function reassign() {
   return guarded(async () => {
-    await once((h) => ask(api.POST('/api/v1/rounds/{id}/hand-on', { headers: h, params: path.value, body: {} })))
+    await once((h) => ask(api.POST('/api/v1/rounds/{id}/reassign', { headers: h, params: path.value, body: {} })))
     void router.push('/hand')
   })
 }
@@ -235,7 +235,7 @@ function take() {
   return guarded(async () => {
     await make(
       {
-        what: 'take',
+        what: 'pick',
         body: {
           stop_id: s.id,
           ...scans.value,
@@ -266,16 +266,16 @@ function toggleShort() {
   quantity.value = ''
 }
 
-function setDown() {
+function stage() {
   return guarded(async () => {
-    await make({ what: 'set-down', body: {} }, `${now.value?.number} set down at the bench`)
+    await make({ what: 'stage', body: {} }, `${now.value?.number} is at the bench`)
   })
 }
 
-/** What was sent from here, where it did not go to the bench. */
-const sent = ref<Schemas['DeliveriesDelivery'][]>([])
-async function wasSent(deliveries: Schemas['DeliveriesDelivery'][]) {
-  sent.value = deliveries
+/** What was shipped from here, where it did not go to the bench. */
+const shipped = ref<Schemas['ShippingShipment'][]>([])
+async function wasShipped(shipments: Schemas['ShippingShipment'][]) {
+  shipped.value = shipments
   await round.refetch()
 }
 
@@ -342,7 +342,7 @@ const labels = computed(() => {
       <i v-for="s in now.stops" :key="s.id" :class="{ d: s.done, n: s.id === stop?.id }" />
     </div>
 
-    <template v-if="now.state === 'let go'">
+    <template v-if="now.state === 'released'">
       <h1>{{ now.stops.length }} stops, {{ now.metres }} m</h1>
       <p class="none">
         For {{ now.orders.map((o) => o.number).join(', ') }}. Take {{ now.orders.length }} empty
@@ -353,14 +353,14 @@ const labels = computed(() => {
     </template>
 
     <template v-else-if="now.state === 'done'">
-      <h1>{{ sent.length ? 'Sent' : 'Set down' }}</h1>
-      <p v-for="d in sent" :key="d.id" class="none">
-        {{ d.order }} went with <span class="mono">{{ d.number }}</span><template v-if="d.billed"
-          >, billed with {{ d.billed }}</template
+      <h1>{{ shipped.length ? 'Shipped' : 'At the bench' }}</h1>
+      <p v-for="d in shipped" :key="d.id" class="none">
+        {{ d.order }} went with <span class="mono">{{ d.number }}</span><template v-if="d.invoiced"
+          >, invoiced with {{ d.invoiced }}</template
         >. Bring its cartons to the gate.
-        <a :href="`/api/v1/deliveries/${d.id}/note.pdf`" target="_blank" rel="noopener">Delivery note</a>
+        <a :href="`/api/v1/shipments/${d.id}/note.pdf`" target="_blank" rel="noopener">Delivery note</a>
       </p>
-      <p v-if="!sent.length" class="none">{{ now.number }} is done. Its cartons stand at the bench.</p>
+      <p v-if="!shipped.length" class="none">{{ now.number }} is done. Its cartons stand at the bench.</p>
       <button class="press" @click="router.push('/hand')">What now?</button>
     </template>
 
@@ -402,7 +402,7 @@ const labels = computed(() => {
       </div>
       <form v-if="shorting" class="ask" @submit.prevent="short">
         <label>How many are there?<input v-model="quantity" data-scan inputmode="decimal" /></label>
-        <span>Another bin is put on the round where there is one, and this bin is put down for counting.</span>
+        <span>Another bin is put on the round where there is one, and this bin is to be counted.</span>
         <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy">
           Only {{ quantity || 0 }} here
         </button>
@@ -444,7 +444,7 @@ const labels = computed(() => {
       </div>
       <div v-if="more" class="alt more">
         <button @click="toggleEach">{{ now.each_unit ? 'Enter quantities' : 'Scan each unit' }}</button>
-        <button @click="handOn">Hand it on</button>
+        <button @click="reassign">Reassign it</button>
         <button :disabled="left.length < 2" @click="skipped = [...skipped.filter((x) => x !== stop!.id), stop!.id]">
           Skip for now
         </button>
@@ -457,8 +457,8 @@ const labels = computed(() => {
         Bring {{ now.cartons.length }} {{ now.cartons.length === 1 ? 'carton' : 'cartons' }} to the bench.
       </p>
       <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
-      <button class="press" :disabled="busy" @click="setDown">Set down at the bench</button>
-      <SendOff v-if="!kept.steps.length" :id="id" @sent="wasSent" />
+      <button class="press" :disabled="busy" @click="stage">Bring to the bench</button>
+      <ShipRound v-if="!queue.steps.length" :id="id" @shipped="wasShipped" />
     </template>
     <ScannerStandIn v-if="now.state === 'walking' && labels.length" :labels="labels" />
   </template>

@@ -15,7 +15,7 @@ const queries = useQueryClient()
 const key = computed(() => ['putaway', 'walk', props.id])
 const walk = useQuery({
   queryKey: key,
-  queryFn: () => ask(api.GET('/api/v1/stow/walks/{id}', { params: { path: { id: props.id } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/walks/{id}', { params: { path: { id: props.id } } })),
 })
 const w = computed(() => walk.data.value)
 const stop = computed(() => w.value?.stops[0])
@@ -46,7 +46,7 @@ const scanGoods = (text: string) =>
       )
     const now = await once((h) =>
       ask(
-        api.POST('/api/v1/stow/walks/{id}/stow', {
+        api.POST('/api/v1/put-away/walks/{id}/put-away', {
           headers: h,
           params: { path: { id: props.id } },
           body: {
@@ -67,9 +67,11 @@ const scanGoods = (text: string) =>
 
 const end = () =>
   guarded(async () => {
-    await once((h) => ask(api.POST('/api/v1/stow/walks/{id}/end', { headers: h, params: { path: { id: props.id } } })))
+    await once((h) =>
+      ask(api.POST('/api/v1/put-away/walks/{id}/end', { headers: h, params: { path: { id: props.id } } })),
+    )
     await queries.invalidateQueries({ queryKey: ['putaway'] })
-    void router.push('/hand/stow')
+    void router.push('/hand/put-away')
   })
 
 const labels = computed(() => {
@@ -135,13 +137,13 @@ const labels = computed(() => {
     </div>
   </template>
   <template v-else-if="w">
-    <div v-for="x in w.homeless" :key="x.sku + x.lot" class="ask wrong" role="alert">
+    <div v-for="x in w.unassigned" :key="x.sku + x.lot" class="ask wrong" role="alert">
       No bin can take {{ x.quantity }} of {{ x.description }}. Ask the lead, or set them back.
     </div>
     <p v-if="w.done" class="none">The trolley is empty.</p>
     <div class="alt">
       <button v-if="!w.done" @click="end">Set the rest back</button>
-      <router-link v-else to="/hand/stow" class="job"><b>Next goods</b></router-link>
+      <router-link v-else to="/hand/put-away" class="job"><b>Next goods</b></router-link>
     </div>
   </template>
   <ScannerStandIn v-if="labels.length" :labels="labels" />

@@ -4,13 +4,13 @@ type Round = Schemas['PickRound']
 
 /** A step of a round, as the server is told of it. */
 export type Step =
-  | { what: 'take'; body: Schemas['PickScans'] }
+  | { what: 'pick'; body: Schemas['PickScans'] }
   | { what: 'cartons'; body: Schemas['PickOpenCarton'] }
   | { what: 'short'; body: Schemas['PickShort'] }
   | { what: 'whole'; body: Schemas['PickWhole'] }
-  | { what: 'set-down'; body: Schemas['PickSetDown'] }
+  | { what: 'stage'; body: Schemas['PickStage'] }
 
-/** What a round looks like on this device once a step is kept, until the server has it. */
+/** What a round looks like on this device once a step is queued, until the server has it. */
 export function withStep(round: Round, step: Step): Round {
   switch (step.what) {
     case 'cartons': {
@@ -29,15 +29,17 @@ export function withStep(round: Round, step: Step): Round {
       }
       return { ...round, cartons: [...round.cartons, opened] }
     }
-    case 'take':
-      return changed(round, step.body.stop_id, (s) => ({ taken: String(Number(s.taken) + Number(step.body.quantity)) }))
+    case 'pick':
+      return changed(round, step.body.stop_id, (s) => ({
+        picked: String(Number(s.picked) + Number(step.body.quantity)),
+      }))
     case 'whole':
-      return changed(round, step.body.stop_id, (s) => ({ taken: s.quantity }))
+      return changed(round, step.body.stop_id, (s) => ({ picked: s.quantity }))
     case 'short':
       return changed(round, step.body.stop_id, (s) => ({
-        short: String(Number(s.quantity) - Number(s.taken) - Number(step.body.found)),
+        short: String(Number(s.quantity) - Number(s.picked) - Number(step.body.found)),
       }))
-    case 'set-down':
+    case 'stage':
       return { ...round, state: 'done' }
   }
 }
@@ -50,7 +52,7 @@ function changed(
   const stops = round.stops.map((s) => {
     if (s.id !== stop) return s
     const now = { ...s, ...what(s) }
-    return { ...now, done: Number(now.taken) + Number(now.short) >= Number(now.quantity) }
+    return { ...now, done: Number(now.picked) + Number(now.short) >= Number(now.quantity) }
   })
   return { ...round, stops }
 }

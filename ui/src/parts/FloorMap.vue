@@ -38,7 +38,7 @@ const bins = computed(() =>
       py: down(b.x) + (upper ? -31 : 12),
       width,
       fill: b.full >= 0.995 ? 'url(#full)' : ramp[Math.min(4, Math.floor(b.full * 5 + (b.full > 0 ? 0.4 : 0)))],
-      says: `${b.code}: ${b.units} units, ${Math.round(b.full * 100)}% full${b.doubt ? ', to be counted' : ''}`,
+      says: `${b.code}: ${b.units} units, ${Math.round(b.full * 100)}% full${b.count_request ? ', to be counted' : ''}`,
     }
   }),
 )
@@ -51,7 +51,7 @@ const walkLines = computed(() =>
         .map((w) => ({ ...w, d: line(w.path as { x: number; y: number }[]) }))
     : [],
 )
-const edge = computed(() => props.plan.places.filter((p) => p.kind !== 'bin'))
+const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin'))
 </script>
 
 <template>
@@ -82,8 +82,8 @@ const edge = computed(() => props.plan.places.filter((p) => p.kind !== 'bin'))
       height="19"
       rx="2"
       :fill="b.fill"
-      :stroke="b.doubt ? '#a8321f' : '#c9b893'"
-      :stroke-width="b.doubt ? 2 : 0.6"
+      :stroke="b.count_request ? '#a8321f' : '#c9b893'"
+      :stroke-width="b.count_request ? 2 : 0.6"
       class="bin"
       :data-bin="b.code"
       @click="emit('open', b.id)"

@@ -2,7 +2,7 @@
 import type { Schemas } from '@/api/client'
 
 /** Where goods that go were taken from, and what is left there. */
-defineProps<{ origins: Schemas['DeliveriesOrigin'][] }>()
+defineProps<{ origins: Schemas['ShippingOrigin'][] }>()
 </script>
 
 <template>

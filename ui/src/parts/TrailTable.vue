@@ -7,15 +7,15 @@ import WholeWords from './WholeWords.vue'
 import { when } from './words'
 
 /** One look for history everywhere, newest first. */
-const props = defineProps<{ of: 'place' | 'item' | 'lot' | 'serial' | 'carton'; id: number }>()
+const props = defineProps<{ of: 'location' | 'item' | 'lot' | 'serial' | 'carton'; id: number }>()
 
 const trail = useInfiniteQuery({
   queryKey: ['stock', 'trail', computed(() => props.of), computed(() => props.id), computed(() => session.site)],
   queryFn: ({ pageParam }) => {
     const params = { path: { id: props.id }, query: { site: session.site, before: pageParam, limit: 40 } }
     switch (props.of) {
-      case 'place':
-        return ask(api.GET('/api/v1/places/{id}/trail', { params }))
+      case 'location':
+        return ask(api.GET('/api/v1/locations/{id}/trail', { params }))
       case 'item':
         return ask(api.GET('/api/v1/items/{id}/trail', { params }))
       case 'lot':
@@ -42,10 +42,10 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
           <th>What</th>
           <th v-if="of !== 'item' && of !== 'serial'">Item</th>
           <th v-if="of !== 'lot' && of !== 'serial'">Lot or serial</th>
-          <th>Place</th>
+          <th>Location</th>
           <th>From or to</th>
           <th class="r">Move</th>
-          <th class="r">In place</th>
+          <th class="r">In location</th>
           <th v-if="of === 'item'" class="r">At site</th>
           <th>Document</th>
           <th>Note</th>
@@ -59,13 +59,13 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
           <td v-if="of !== 'item' && of !== 'serial'" class="mono">{{ l.sku }}</td>
           <td v-if="of !== 'lot' && of !== 'serial'" class="mono">{{ l.lot ?? l.serial ?? '' }}</td>
           <td class="mono">
-            <router-link :to="`/stock/place/${l.place_id}`">{{ l.place }}</router-link>
+            <router-link :to="`/stock/location/${l.location_id}`">{{ l.location }}</router-link>
           </td>
           <td><WholeWords :text="l.other" /></td>
           <td class="r mono">
             <b>{{ l.delta.startsWith('-') ? l.delta : `+${l.delta}` }}</b>
           </td>
-          <td class="r mono">{{ l.place_after }}</td>
+          <td class="r mono">{{ l.location_after }}</td>
           <td v-if="of === 'item'" class="r mono">{{ l.site_after }}</td>
           <td class="mono">
             <router-link v-if="l.document" :to="`/go/${l.document}`">{{ l.document }}</router-link>

@@ -33,3 +33,6 @@ export function plural(n: number, noun: string): string {
 export function unitsWords(codes: string[]): string {
   return codes.length > 1 ? `${codes[0]} and ${codes.length - 1} more` : (codes[0] ?? '')
 }
+
+/** A state as people read it: "on_hold" is "on hold". */
+export const stateWords = (state: string) => state.replaceAll('_', ' ')

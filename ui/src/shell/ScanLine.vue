@@ -9,7 +9,7 @@ import { currentTaker, pathOf } from './scan'
 const router = useRouter()
 const text = ref('')
 const field = ref<HTMLInputElement>()
-const found = ref<Schemas['FindingFound'][]>([])
+const found = ref<Schemas['ResolvingFound'][]>([])
 const said = ref('')
 const at = ref(0)
 
@@ -41,7 +41,7 @@ async function read() {
   }
 }
 
-function open(f?: Schemas['FindingFound']) {
+function open(f?: Schemas['ResolvingFound']) {
   if (!f) return
   clear()
   void router.push(pathOf(f))

@@ -2,7 +2,7 @@ import { onScopeDispose, shallowRef } from 'vue'
 import type { Schemas } from '@/api/client'
 
 /** What a page does with a scan when its step wants one; true when it took it. */
-export type Taker = (text: string, reading: Schemas['FindingReading'] | null) => boolean | Promise<boolean>
+export type Taker = (text: string, reading: Schemas['ResolvingReading'] | null) => boolean | Promise<boolean>
 
 const taker = shallowRef<Taker | null>(null)
 
@@ -17,10 +17,10 @@ export function takeScans(take: Taker) {
 export const currentTaker = taker
 
 /** Where each kind of thing is looked at. */
-export function pathOf(f: Schemas['FindingFound']): string {
+export function pathOf(f: Schemas['ResolvingFound']): string {
   switch (f.kind) {
     case 'bin':
-      return `/stock/place/${f.id}`
+      return `/stock/location/${f.id}`
     case 'item':
       return `/stock/item/${f.id}`
     case 'lot':
@@ -41,13 +41,13 @@ export function pathOf(f: Schemas['FindingFound']): string {
       return `/hand/walk/${f.id}`
     case 'load':
       return `/dispatch/load/${f.id}`
-    case 'bill':
-      return `/dispatch/bills/${f.id}`
+    case 'invoice':
+      return `/dispatch/invoices/${f.id}`
     case 'count':
-      return `/stock/place/${f.id}`
+      return `/stock/location/${f.id}`
     case 'schedule':
-      return `/itself/${f.id}`
-    case 'delivery':
+      return `/schedules/${f.id}`
+    case 'shipment':
       return `/dispatch/${f.id}`
     default:
       return '/'

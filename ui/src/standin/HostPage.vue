@@ -61,10 +61,13 @@ async function tellScale(answers: boolean) {
     () =>
       once((h) =>
         ask(
-          api.POST('/api/v1/scale/tell', { headers: h, body: { ...body(), off_kg: Number(off.value) || 0, answers } }),
+          api.POST('/api/v1/scale/tell', {
+            headers: h,
+            body: { ...body(), variance_kg: Number(off.value) || 0, answers },
+          }),
         ),
       ),
-    () => (answers ? `The scale is ${Number(off.value) || 0} kg off.` : 'The scale does not answer now.'),
+    () => (answers ? `The scale is ${Number(off.value) || 0} kg off true.` : 'The scale does not answer now.'),
   )
   void scale.refetch()
 }
@@ -161,7 +164,7 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
         </table>
       </div>
       <div v-if="!host.data.value.waiting.length && !host.data.value.told.length" class="empty">
-        It is told of every delivery, when it is sent.
+        It is told of every shipment, when it is sent.
       </div>
     </template>
     <h2><span>Carriers</span></h2>
@@ -198,7 +201,7 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
     </table>
     <h2><span>Scale at the bench</span></h2>
     <p v-if="scale.data.value">
-      It {{ scale.data.value.answers ? `says ${scale.data.value.off_kg} kg too much` : 'does not answer' }}.
+      It {{ scale.data.value.answers ? `says ${scale.data.value.variance_kg} kg too much` : 'does not answer' }}.
     </p>
     <div class="fields">
       <label class="field">Off by, kg<input v-model="off" class="mono" size="6" /></label>

@@ -98,7 +98,7 @@ const one = (step: 'again' | 'discard', id: number) =>
           </tr>
         </tbody>
       </table>
-      <div v-else class="empty">Labels come up here when goods are booked in.</div>
+      <div v-else class="empty">Labels come up here when goods are received.</div>
 
       <template v-if="q.recent.length">
         <h2 class="part">Printed last</h2>

@@ -10,29 +10,30 @@ import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { when } from '@/parts/words'
 
-/** Bins that are put down for counting, and the count of one: blind, kind by kind. */
-const props = defineProps<{ place?: string; item?: string }>()
+/** Bins that are to be counted, and the count of one: blind, kind by kind. */
+const props = defineProps<{ location?: string; item?: string }>()
 const router = useRouter()
 const queries = useQueryClient()
 const site = computed(() => session.site)
-const place = computed(() => Number(props.place) || 0)
+const location = computed(() => Number(props.location) || 0)
 const item = computed(() => Number(props.item) || 0)
 const due = useQuery({
   queryKey: ['audit', 'due', site],
   queryFn: () => ask(api.GET('/api/v1/counts/due', { params: { query: { site: site.value } } })),
 })
 const sheet = useQuery({
-  queryKey: ['audit', 'sheet', place, item],
-  queryFn: () => ask(api.GET('/api/v1/counts/sheet', { params: { query: { place: place.value, item: item.value } } })),
-  enabled: computed(() => place.value > 0 && item.value > 0),
+  queryKey: ['audit', 'sheet', location, item],
+  queryFn: () =>
+    ask(api.GET('/api/v1/counts/sheet', { params: { query: { location: location.value, item: item.value } } })),
+  enabled: computed(() => location.value > 0 && item.value > 0),
   staleTime: Infinity,
   refetchOnWindowFocus: false,
 })
-/** What is written down, by the place of the kind in the sheet. */
+/** What is written down, by the position of the kind in the sheet. */
 const counted = ref<string[]>([])
 const reason = ref('')
 watch(
-  () => [place.value, item.value, sheet.data.value?.since],
+  () => [location.value, item.value, sheet.data.value?.since],
   () => {
     counted.value = []
     reason.value = ''
@@ -45,7 +46,7 @@ const body = computed<Schemas['AuditCount'] | null>(() => {
   if (!s || s.kinds.some((_, i) => counted.value[i] === undefined || (!bySerial.value && counted.value[i] === '')))
     return null
   return {
-    place_id: s.place_id,
+    location_id: s.location_id,
     item_id: s.item_id,
     since: s.since,
     reason: reason.value || undefined,
@@ -86,9 +87,9 @@ async function settle() {
       </h2>
       <QueueCard
         v-for="d in due.data.value"
-        :key="`${d.place_id}/${d.item_id}`"
-        :to="`/audit/${d.place_id}/${d.item_id}`"
-        :selected="place === d.place_id && item === d.item_id"
+        :key="`${d.location_id}/${d.item_id}`"
+        :to="`/audit/${d.location_id}/${d.item_id}`"
+        :selected="location === d.location_id && item === d.item_id"
       >
         <span class="mono">{{ d.bin }}</span><span class="mono">{{ d.sku }}</span>
         <template #more
@@ -97,14 +98,14 @@ async function settle() {
         >
       </QueueCard>
       <div v-if="due.data.value?.length === 0" class="empty">
-        No bin is in doubt. One where a round finds too few is put down here.
+        No bin is to be counted. One where a round finds too few comes up here.
       </div>
     </template>
 
-    <template v-if="place && sheet.data.value">
+    <template v-if="location && sheet.data.value">
       <h1>
         Count <span class="mono">{{ sheet.data.value.sku }}</span> in
-        <router-link class="mono" :to="`/stock/place/${place}`">{{ sheet.data.value.bin }}</router-link>
+        <router-link class="mono" :to="`/stock/location/${location}`">{{ sheet.data.value.bin }}</router-link>
       </h1>
       <p class="mute">
         {{ sheet.data.value.description }}. Write down what lies there, without looking up what should.
@@ -158,7 +159,7 @@ async function settle() {
     <template v-else>
       <h1>Counting</h1>
       <p class="empty">
-        Choose a bin on the left. It is counted blind; what is pinned to an order cannot be counted away, and what is
+        Choose a bin on the left. It is counted blind; what is reserved for an order cannot be counted away, and what is
         missing or too much is settled when a lead accepts it. Why any figure is so can be read in the trail of its item
         or bin, under Stock. Count sheets by zone and class, and recalls, are not open in this version.
       </p>

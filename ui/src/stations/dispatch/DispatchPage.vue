@@ -10,7 +10,7 @@ import OriginList from '@/parts/OriginList.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
-import BillWith from './BillWith.vue'
+import InvoiceWith from './InvoiceWith.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -21,13 +21,13 @@ const ready = useQuery({
   queryKey: ['dispatch', 'ready', site],
   queryFn: () => ask(api.GET('/api/v1/dispatch/ready', { params: { query: { site: site.value } } })),
 })
-const sent = useQuery({
-  queryKey: ['dispatch', 'sent', site],
-  queryFn: () => ask(api.GET('/api/v1/deliveries', { params: { query: { site: site.value } } })),
+const shipped = useQuery({
+  queryKey: ['dispatch', 'shipped', site],
+  queryFn: () => ask(api.GET('/api/v1/shipments', { params: { query: { site: site.value } } })),
 })
-const delivery = useQuery({
+const shipment = useQuery({
   queryKey: ['dispatch', 'one', id],
-  queryFn: () => ask(api.GET('/api/v1/deliveries/{id}', { params: { path: { id: id.value } } })),
+  queryFn: () => ask(api.GET('/api/v1/shipments/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => id.value > 0),
 })
 const chosen = ref(0)
@@ -37,36 +37,36 @@ const packed = useQuery({
   queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: site.value, state: 'packed' } } })),
 })
 const going = computed(
-  () => (id.value ? delivery.data.value?.cartons : packed.data.value?.filter((c) => c.order_id === chosen.value)) ?? [],
+  () => (id.value ? shipment.data.value?.cartons : packed.data.value?.filter((c) => c.order_id === chosen.value)) ?? [],
 )
 const carriers = useQuery({
   queryKey: ['dispatch', 'carriers', site],
   queryFn: () => ask(api.GET('/api/v1/carriers', { params: { query: { site: site.value } } })),
 })
-/** What is not sent stays open, or is cancelled, as agreed with the customer. */
+/** What is not shipped stays open, or is cancelled, as agreed with the customer. */
 const rest = ref<'open' | 'cancel'>('open')
-const bill = ref<Schemas['DeliveriesTerms']['bill']>('')
+const invoice = ref<Schemas['ShippingTerms']['invoice']>('')
 const { busy, problem, done, run } = useCommand()
 const body = computed(() =>
-  order.value ? { order_id: order.value.order_id, rest: rest.value, bill: bill.value } : null,
+  order.value ? { order_id: order.value.order_id, rest: rest.value, invoice: invoice.value } : null,
 )
 const {
   plan,
   problem: refused,
   fresh,
-} = usePreview('send', body, (b) => ask(api.POST('/api/v1/deliveries/preview', { body: b })))
+} = usePreview('ship', body, (b) => ask(api.POST('/api/v1/shipments/preview', { body: b })))
 
-async function send() {
+async function ship() {
   const b = body.value
   if (!b) return
   const d = await run(
-    () => once((h) => ask(api.POST('/api/v1/deliveries', { headers: h, body: b }))),
-    (x) => `${x.order} is sent with ${x.number}${x.billed ? `, billed with ${x.billed}` : ''}.`,
+    () => once((h) => ask(api.POST('/api/v1/shipments', { headers: h, body: b }))),
+    (x) => `${x.order} is shipped with ${x.number}${x.invoiced ? `, invoiced with ${x.invoiced}` : ''}.`,
   )
   if (d) {
     chosen.value = 0
     void ready.refetch()
-    void sent.refetch()
+    void shipped.refetch()
     void router.push(`/dispatch/${d.id}`)
   }
 }
@@ -78,13 +78,13 @@ async function sendMany(carrier: string) {
     () =>
       once((h) =>
         ask(
-          api.POST('/api/v1/deliveries/many', {
+          api.POST('/api/v1/shipments/many', {
             headers: h,
-            body: { order_ids: ids.map((r) => r.order_id), bill: bill.value },
+            body: { order_ids: ids.map((r) => r.order_id), invoice: invoice.value },
           }),
         ),
       ),
-    (x) => `${x.map((d) => d.number).join(', ')} sent with ${carrier}.`,
+    (x) => `${x.map((d) => d.number).join(', ')} shipped with ${carrier}.`,
   )
   if (sentNow) {
     ticked.value = []
@@ -96,11 +96,11 @@ const askAgain = async () => {
   await run(
     () =>
       once((h) =>
-        ask(api.POST('/api/v1/deliveries/{id}/ask-again', { headers: h, params: { path: { id: id.value } } })),
+        ask(api.POST('/api/v1/shipments/{id}/ask-again', { headers: h, params: { path: { id: id.value } } })),
       ),
     (d) => `${d.carrier} is asked now.`,
   )
-  void delivery.refetch()
+  void shipment.refetch()
 }
 const collects = (name: string) => {
   const next = carriers.data.value?.find((c) => c.name === name)?.next
@@ -125,11 +125,11 @@ const names = computed(() =>
 </script>
 
 <template>
-  <BenchLayout waits="Ready to go and sent">
+  <BenchLayout waits="Ready to go and shipped">
     <template #waiting>
       <p class="nb">
         <router-link to="/dispatch/load">Load a vehicle</router-link> ·
-        <router-link to="/dispatch/bills">Bills</router-link>
+        <router-link to="/dispatch/invoices">Invoices</router-link>
       </p>
       <template v-for="c in names" :key="c">
         <h2>
@@ -147,17 +147,17 @@ const names = computed(() =>
             >
           </QueueCard>
         </div>
-        <BillWith v-if="inCarrier(c) > 1" v-model="bill" />
+        <InvoiceWith v-if="inCarrier(c) > 1" v-model="invoice" />
         <button v-if="inCarrier(c) > 1" class="btn go" :disabled="busy" @click="sendMany(c)">
-          Send {{ plural(inCarrier(c), 'order') }} with {{ c }}
+          Ship {{ plural(inCarrier(c), 'order') }} with {{ c }}
         </button>
       </template>
       <div v-if="ready.data.value?.length === 0" class="empty">
         Nothing is packed. Cartons stand here when the bench has closed them.
       </div>
-      <h2><span>Sent</span></h2>
-      <QueueCard v-for="d in sent.data.value" :key="d.id" :to="`/dispatch/${d.id}`" :selected="id === d.id">
-        <span class="mono">{{ d.number }}</span><span class="mono small">{{ when(d.sent_at) }}</span>
+      <h2><span>Shipped</span></h2>
+      <QueueCard v-for="d in shipped.data.value" :key="d.id" :to="`/dispatch/${d.id}`" :selected="id === d.id">
+        <span class="mono">{{ d.number }}</span><span class="mono small">{{ when(d.shipped_at) }}</span>
         <template #more
           ><span>{{ d.customer }}</span
           ><span class="mono">{{ d.order }}</span></template
@@ -165,25 +165,25 @@ const names = computed(() =>
       </QueueCard>
     </template>
 
-    <template v-if="id && delivery.data.value">
+    <template v-if="id && shipment.data.value">
       <h1>
-        Delivery <span class="mono">{{ delivery.data.value.number }}</span>
+        Shipment <span class="mono">{{ shipment.data.value.number }}</span>
       </h1>
       <p class="mute">
-        {{ delivery.data.value.customer }}, order
-        <router-link class="mono" :to="`/orders/${delivery.data.value.order_id}`">{{
-          delivery.data.value.order
-        }}</router-link>, sent {{ when(delivery.data.value.sent_at) }} by {{ delivery.data.value.sent_by }} with
-        {{ delivery.data.value.carrier }}.
-        <template v-if="delivery.data.value.tracking"
-          >It is carried as <b class="mono">{{ delivery.data.value.tracking }}</b> for
-          {{ delivery.data.value.rate }}.</template
+        {{ shipment.data.value.customer }}, order
+        <router-link class="mono" :to="`/orders/${shipment.data.value.order_id}`">{{
+          shipment.data.value.order
+        }}</router-link>, shipped {{ when(shipment.data.value.shipped_at) }} by
+        {{ shipment.data.value.shipped_by }} with {{ shipment.data.value.carrier }}.
+        <template v-if="shipment.data.value.tracking"
+          >It is carried as <b class="mono">{{ shipment.data.value.tracking }}</b> for
+          {{ shipment.data.value.rate }}.</template
         >
-        <template v-if="delivery.data.value.load">It left on {{ delivery.data.value.load }}.</template>
-        <template v-if="delivery.data.value.billed">Billed with {{ delivery.data.value.billed }}.</template>
+        <template v-if="shipment.data.value.load">It left on {{ shipment.data.value.load }}.</template>
+        <template v-if="shipment.data.value.invoiced">Invoiced with {{ shipment.data.value.invoiced }}.</template>
       </p>
-      <div v-if="delivery.data.value.said && !delivery.data.value.tracking" class="note w">
-        {{ delivery.data.value.said }}; it has no number yet.
+      <div v-if="shipment.data.value.said && !shipment.data.value.tracking" class="note w">
+        {{ shipment.data.value.said }}; it has no number yet.
         <button class="btn" :disabled="busy" @click="askAgain">Ask again</button>
       </div>
     </template>
@@ -197,7 +197,7 @@ const names = computed(() =>
       </p>
       <div v-if="order.elsewhere" class="note w">
         {{ plural(order.elsewhere, 'more carton') }} of this order {{ order.elsewhere === 1 ? 'is' : 'are' }} on a round
-        or at the bench. Sending now leaves them for another delivery.
+        or at the bench. Shipping now leaves them for another shipment.
       </div>
       <div class="fields">
         <label
@@ -205,16 +205,17 @@ const names = computed(() =>
             plan?.notes.some((n) => n.includes('stay open')) || rest === 'cancel' || refused?.code === 'parts_unwanted'
           "
           class="field"
-          >What is not sent<select v-model="rest" aria-label="What is not sent">
+          >What is not shipped<select v-model="rest" aria-label="What is not shipped">
             <option value="open">stays open</option>
             <option value="cancel">is cancelled, as agreed</option>
           </select></label
         >
-        <BillWith v-model="bill" />
+        <InvoiceWith v-model="invoice" />
       </div>
     </template>
     <div v-else class="empty">
-      Choose an order whose cartons are packed. What goes, and what stays open, stands on the right before it is sent.
+      Choose an order whose cartons are packed. What goes, and what stays open, stands on the right before it is
+      shipped.
     </div>
 
     <template v-if="id || order">
@@ -233,7 +234,7 @@ const names = computed(() =>
       <h2><span>Where it was taken</span></h2>
       <OriginList :origins="plan.origins" />
     </template>
-    <a v-if="id" class="btn" :href="`/api/v1/deliveries/${id}/note.pdf`" target="_blank">Delivery note</a>
+    <a v-if="id" class="btn" :href="`/api/v1/shipments/${id}/note.pdf`" target="_blank">Delivery note</a>
 
     <template #after>
       <BeforeAfter
@@ -242,9 +243,9 @@ const names = computed(() =>
         :done="done"
         :busy="busy"
         :fresh="fresh"
-        idle="Choose an order to send."
-        doing="Send"
-        @go="send"
+        idle="Choose an order to ship."
+        doing="Ship"
+        @go="ship"
       />
     </template>
   </BenchLayout>

@@ -9,7 +9,7 @@ import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
-import BillWith from './BillWith.vue'
+import InvoiceWith from './InvoiceWith.vue'
 
 /** Vehicles that are loaded carton by carton, and leave with all that is on them. */
 const props = defineProps<{ id?: string }>()
@@ -33,7 +33,7 @@ const carriers = useQuery({
 const carrier = ref('')
 const vehicle = ref('')
 const scan = ref('')
-const bill = ref<Schemas['DeliveriesTerms']['bill']>('')
+const invoice = ref<Schemas['ShippingTerms']['invoice']>('')
 const { busy, problem, done, run } = useCommand()
 
 async function act(
@@ -91,14 +91,14 @@ const leave = () =>
         api.POST('/api/v1/loads/{id}/leave', {
           headers: h,
           params: { path: { id: id.value } },
-          body: { bill: bill.value },
+          body: { invoice: invoice.value },
         }),
       ),
-    (l) => `${l.number} left with ${plural(l.count, 'carton')}. Its deliveries are sent.`,
+    (l) => `${l.number} left with ${plural(l.count, 'carton')}. Its shipments are shipped.`,
   )
 const body = computed(() =>
   load.data.value?.state === 'loading' && load.data.value.count
-    ? { id: id.value, count: load.data.value.count, bill: bill.value }
+    ? { id: id.value, count: load.data.value.count, invoice: invoice.value }
     : null,
 )
 const {
@@ -106,7 +106,7 @@ const {
   problem: refused,
   fresh,
 } = usePreview('leave', body, (b) =>
-  ask(api.POST('/api/v1/loads/{id}/leave/preview', { params: { path: { id: b.id } }, body: { bill: b.bill } })),
+  ask(api.POST('/api/v1/loads/{id}/leave/preview', { params: { path: { id: b.id } }, body: { invoice: b.invoice } })),
 )
 </script>
 
@@ -150,7 +150,7 @@ const {
         <button v-if="load.data.value.count" type="button" class="btn" :disabled="busy" @click="off()">
           Take all off again
         </button>
-        <BillWith v-if="load.data.value.count" v-model="bill" />
+        <InvoiceWith v-if="load.data.value.count" v-model="invoice" />
       </form>
       <table v-if="load.data.value.cartons.length" class="plain" data-loaded>
         <thead>

@@ -22,9 +22,9 @@ const today = useQuery({
   queryFn: () => ask(api.GET('/api/v1/pick/today', { params: { query: { site: site.value } } })),
 })
 const opened = ref(0)
-const place = useQuery({
-  queryKey: ['stock', 'place', opened],
-  queryFn: () => ask(api.GET('/api/v1/places/{id}', { params: { path: { id: opened.value } } })),
+const location = useQuery({
+  queryKey: ['stock', 'location', opened],
+  queryFn: () => ask(api.GET('/api/v1/locations/{id}', { params: { path: { id: opened.value } } })),
   enabled: computed(() => opened.value > 0),
 })
 const full = computed(() => {
@@ -45,9 +45,9 @@ const schedules = useQuery({
   queryKey: ['schedules', site],
   queryFn: () => ask(api.GET('/api/v1/schedules', { params: { query: { site: site.value } } })),
 })
-/** What is done by itself and stopped. */
+/** Schedules and stopped. */
 const halted = computed(() => (schedules.data.value ?? []).filter((s) => s.state === 'stopped'))
-const doubts = computed(() => (floor.data.value?.bins ?? []).filter((b) => b.doubt))
+const countRequests = computed(() => (floor.data.value?.bins ?? []).filter((b) => b.count_request))
 const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more']
 </script>
 
@@ -69,9 +69,9 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
       </div>
       <div class="edge">
         <button
-          v-for="p in floor.data.value.places"
+          v-for="p in floor.data.value.locations"
           :key="p.id"
-          class="place"
+          class="location"
           :class="{ has: Number(p.units) > 0 }"
           @click="opened = p.id"
         >
@@ -80,13 +80,13 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
       </div>
     </section>
     <aside aria-label="People and what is stuck">
-      <template v-if="opened && place.data.value">
+      <template v-if="opened && location.data.value">
         <h2>
           <span
-            >In <b class="mono">{{ place.data.value.place.code }}</b></span
+            >In <b class="mono">{{ location.data.value.location.code }}</b></span
           ><button class="btn bare" @click="opened = 0">close</button>
         </h2>
-        <div v-for="(h, i) in place.data.value.holdings.slice(0, 14)" :key="i" class="p" data-holding>
+        <div v-for="(h, i) in location.data.value.holdings.slice(0, 14)" :key="i" class="p" data-holding>
           <div class="t">
             <span>{{ h.description }}</span><span class="mono">{{ h.quantity }}</span>
           </div>
@@ -94,8 +94,8 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
             <span class="mono">{{ h.sku }}</span><span class="mono">{{ h.lot }}</span>
           </div>
         </div>
-        <div v-if="!place.data.value.holdings.length" class="empty">Nothing lies here now.</div>
-        <button class="btn" @click="router.push(`/stock/place/${opened}`)">Its trail</button>
+        <div v-if="!location.data.value.holdings.length" class="empty">Nothing lies here now.</div>
+        <button class="btn" @click="router.push(`/stock/location/${opened}`)">Its trail</button>
       </template>
       <h2>
         <span>On the floor</span><span>{{ plural(floor.data.value.walks.length, 'round') }}</span>
@@ -133,14 +133,14 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
         </router-link>
       </template>
       <h2>
-        <span>Late or stuck</span><span>{{ stuck.length + doubts.length + halted.length }}</span>
+        <span>Late or stuck</span><span>{{ stuck.length + countRequests.length + halted.length }}</span>
       </h2>
       <router-link v-for="l in stuck" :key="l.station" :to="`/${l.station}`" class="p stuck"
         ><div class="t">
           <span>{{ names[l.station] ?? l.station }}</span><span>{{ l.words }}</span>
         </div></router-link
       >
-      <router-link v-for="b in doubts" :key="b.id" :to="`/audit`" class="p stuck"
+      <router-link v-for="b in countRequests" :key="b.id" :to="`/audit`" class="p stuck"
         ><div class="t">
           <span
             >Short at <span class="mono">{{ b.code }}</span></span
@@ -148,13 +148,13 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
         </div>
         <div class="d">A round found less than it should. It wants counting.</div></router-link
       >
-      <router-link v-for="s in halted" :key="s.id" :to="`/itself/${s.id}`" class="p stuck"
+      <router-link v-for="s in halted" :key="s.id" :to="`/schedules/${s.id}`" class="p stuck"
         ><div class="t">
           <span>{{ s.title }}</span><span>stopped</span>
         </div>
-        <div class="d">It is done by itself no more: {{ s.stopped }}</div></router-link
+        <div class="d">It is done on schedule no more: {{ s.stopped }}</div></router-link
       >
-      <div v-if="!stuck.length && !doubts.length && !halted.length" class="empty">
+      <div v-if="!stuck.length && !countRequests.length && !halted.length" class="empty">
         Nothing is late, nothing is stuck.
       </div>
     </aside>
@@ -231,7 +231,7 @@ h1 span {
   flex-wrap: wrap;
   margin-top: 12px;
 }
-.place {
+.location {
   font: inherit;
   font-size: 13px;
   color: var(--ink);
@@ -244,7 +244,7 @@ h1 span {
   display: flex;
   gap: 8px;
 }
-.place.has {
+.location.has {
   background: #fbeed3;
   border-color: #d9a441;
 }

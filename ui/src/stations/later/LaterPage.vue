@@ -7,7 +7,7 @@ defineProps<{ later: string }>()
     <h1>Returns</h1>
     <p class="empty">
       This station is not open in this version. Goods that come back from a customer will be taken in here, from the
-      delivery they went out with.
+      shipment they went out with.
     </p>
   </div>
 </template>

@@ -21,7 +21,7 @@ type Entry = {
   text: string
   quantity: string
   price: string
-  sent: number
+  shipped: number
 }
 const customer = ref<Schemas['CatalogParty']>()
 const wanted = ref(props.order?.wanted_on ?? today(1))
@@ -41,7 +41,7 @@ const lines = ref<Entry[]>(
       text: l.item_id ? '' : l.description,
       quantity: String(Number(l.quantity) - Number(l.cancelled)),
       price: l.price,
-      sent: Number(l.sent),
+      shipped: Number(l.shipped),
     })),
 )
 const { busy, problem, run } = useCommand()
@@ -74,7 +74,7 @@ function add(item: Schemas['CatalogItem'], quantity = '') {
     text: '',
     quantity,
     price: '',
-    sent: 0,
+    shipped: 0,
   })
 }
 /** Lines of the order that are taken off it: said, never implied. */
@@ -84,7 +84,7 @@ function remove(i: number) {
   if (line?.id) removed.value.push(line.id)
 }
 const charge = () =>
-  lines.value.push({ item_id: 0, sku: '', description: '', text: '', quantity: '1', price: '0', sent: 0 })
+  lines.value.push({ item_id: 0, sku: '', description: '', text: '', quantity: '1', price: '0', shipped: 0 })
 
 /** Many lines at once: a list of items to tick, narrowed by words. */
 const many = ref(false)
@@ -126,7 +126,7 @@ const body = () => ({
     price: l.price || undefined,
   })),
 })
-async function save(how: 'let go' | 'hold' | 'quote' | 'change') {
+async function save(how: 'released' | 'hold' | 'quote' | 'change') {
   const order = await run(() =>
     once((h) =>
       how === 'change'
@@ -149,7 +149,7 @@ async function save(how: 'let go' | 'hold' | 'quote' | 'change') {
                 ...body(),
                 customer_id: customer.value?.id ?? 0,
                 site_id: session.site,
-                let_go: how === 'let go',
+                release: how === 'released',
                 quote_until: how === 'quote' ? until.value : undefined,
               },
             }),
@@ -223,14 +223,14 @@ const ready = computed(() => lines.value.length > 0 && (!!props.order || !!custo
       <tr v-for="(l, i) in lines" :key="i">
         <td v-if="l.item_id">
           <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
-          <span v-if="l.sent" class="mute small">, {{ l.sent }} sent</span>
+          <span v-if="l.shipped" class="mute small">, {{ l.shipped }} shipped</span>
         </td>
         <td v-else>
           <input
             v-model="l.text"
             size="24"
             maxlength="120"
-            placeholder="carriage, a service"
+            placeholder="freight, a service"
             :aria-label="`What line ${i + 1} is`"
           />
         </td>
@@ -316,19 +316,19 @@ const ready = computed(() => lines.value.length > 0 && (!!props.order || !!custo
     <button class="btn go" data-primary :disabled="!ready || busy" @click="save('change')">
       Change {{ order.number }}
     </button>
-    <button class="btn" @click="$emit('leave')">Leave it as it is</button>
+    <button class="btn" @click="$emit('leave')">Discard changes</button>
     <span class="mute small"
-      >What is taken and not wanted any more is put down to be put back; lines left out are cancelled.</span
+      >What is picked and not wanted any more is returned to stock; lines that are removed are cancelled.</span
     >
   </div>
   <div v-else class="fields" style="margin-top: 14px">
-    <button class="btn go" data-primary :disabled="!ready || busy" @click="save('let go')">
-      Take the order and let it go
+    <button class="btn go" data-primary :disabled="!ready || busy" @click="save('released')">
+      Take the order and release it
     </button>
     <button class="btn" :disabled="!ready || busy" @click="save('hold')">Take it and hold it</button>
     <button class="btn" :disabled="!ready || busy" @click="save('quote')">Write a quote until</button>
     <input v-model="until" class="entry mono" size="11" aria-label="The quote holds until" />
-    <button class="btn" @click="$emit('leave')">Leave it</button>
+    <button class="btn" @click="$emit('leave')">Discard</button>
   </div>
 </template>
 

@@ -7,35 +7,35 @@ import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import ChosenTable, { type Column } from '@/parts/ChosenTable.vue'
 import ColumnMenu from '@/parts/ColumnMenu.vue'
-import KeptViews from '@/parts/KeptViews.vue'
-import { useKept } from '@/parts/kept'
-import { money } from '@/parts/words'
+import SavedViews from '@/parts/SavedViews.vue'
+import { useSaved } from '@/parts/saved'
+import { money, stateWords } from '@/parts/words'
 
-/** Sales orders as a table: narrowed, with the columns one wants, kept under a name. */
+/** Sales orders as a table: narrowed, with the columns one wants, saved under a name. */
 const route = useRoute()
 const router = useRouter()
 type Order = Schemas['OrdersOrder']
 const columns: Column<Order>[] = [
   { name: 'customer', label: 'Customer', of: (o) => o.customer },
   { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true },
-  { name: 'state', label: 'State', of: (o) => (o.late ? `${o.state}, late` : o.state) },
+  { name: 'state', label: 'State', of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)) },
   { name: 'carrier', label: 'Carrier', of: (o) => o.carrier },
-  { name: 'reference', label: 'Their number', of: (o) => o.reference },
+  { name: 'reference', label: "Customer's reference", of: (o) => o.reference },
   { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true },
-  { name: 'pinned', label: 'Pinned', of: (o) => o.pinned, right: true, mono: true },
-  { name: 'cartons', label: 'In cartons', of: (o) => o.taken, right: true, mono: true },
-  { name: 'sent', label: 'Sent', of: (o) => o.sent, right: true, mono: true },
+  { name: 'reserved', label: 'Reserved', of: (o) => o.reserved, right: true, mono: true },
+  { name: 'cartons', label: 'In cartons', of: (o) => o.picked, right: true, mono: true },
+  { name: 'shipped', label: 'Shipped', of: (o) => o.shipped, right: true, mono: true },
   { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true },
-  { name: 'stuck', label: 'What keeps it', of: (o) => o.stuck },
+  { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers },
 ]
-const usual = ['customer', 'wanted', 'state', 'carrier', 'units', 'cartons', 'sent', 'stuck']
+const usual = ['customer', 'wanted', 'state', 'carrier', 'units', 'cartons', 'shipped', 'blockers']
 const states = {
   open: 'open',
-  stuck: 'late or stuck',
+  blocked: 'late or blocked',
   quote: 'quotes',
-  held: 'held',
-  'let go': 'let go',
-  sent: 'sent',
+  on_hold: 'on hold',
+  released: 'released',
+  shipped: 'shipped',
   cancelled: 'cancelled',
   '': 'all',
 }
@@ -54,8 +54,8 @@ const text = ref(asked.value.text)
 const rested = refDebounced(text, 250)
 const params = computed(() => ({
   site: session.site,
-  state: (asked.value.state === 'stuck' ? 'open' : asked.value.state) as 'open',
-  stuck: asked.value.state === 'stuck' || undefined,
+  state: (asked.value.state === 'blocked' ? 'open' : asked.value.state) as 'open',
+  blocked: asked.value.state === 'blocked' || undefined,
   carrier: asked.value.carrier || undefined,
   from: asked.value.from || undefined,
   until: asked.value.until || undefined,
@@ -75,7 +75,7 @@ const file = (format: string) => {
   for (const [k, v] of Object.entries(params.value)) if (v !== undefined && v !== '') q.set(k, String(v))
   return `/api/v1/sales-orders/export?${q}`
 }
-const kept = useKept(
+const saved = useSaved(
   'sales-orders',
   () => ({
     state: asked.value.state,
@@ -102,7 +102,7 @@ const typed = (field: string) => (e: Event) => narrow({ [field]: (e.target as HT
           <option v-for="(words, key) in states" :key="key" :value="key">{{ words }}</option>
         </select></label
       >
-      <label class="field">Number, customer or their number<input v-model="text" size="18" /></label>
+      <label class="field">Number, customer or reference<input v-model="text" size="18" /></label>
       <label class="field">Carrier<input :value="asked.carrier" size="14" @change="typed('carrier')($event)" /></label>
       <label class="field"
         >Wanted from<input :value="asked.from" class="mono" size="11" @change="typed('from')($event)"
@@ -114,14 +114,14 @@ const typed = (field: string) => (e: Event) => narrow({ [field]: (e.target as HT
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
     </div>
-    <KeptViews :kept="kept" />
+    <SavedViews :saved="saved" />
     <div v-if="orders.error.value" class="note s" role="alert">{{ orders.error.value.message }}</div>
     <ChosenTable
       :columns="columns"
       :chosen="asked.columns"
       :rows="listed"
       :to="(o) => `/orders/${o.id}`"
-      :late="(o, c) => (o.late && c === 'state') || c === 'stuck'"
+      :late="(o, c) => (o.late && c === 'state') || c === 'blocked'"
       label="The orders of the list"
     />
     <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>

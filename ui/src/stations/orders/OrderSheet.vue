@@ -4,8 +4,8 @@ import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/preview'
-import { money, plural } from '@/parts/words'
-import PinSheet from './PinSheet.vue'
+import { money, plural, stateWords } from '@/parts/words'
+import ReserveSheet from './ReserveSheet.vue'
 
 /** One order with what of it is where, and every step that can be taken with it. */
 const props = defineProps<{ order: Schemas['OrdersOrder']; released: string[] }>()
@@ -14,9 +14,9 @@ const queries = useQueryClient()
 const o = computed(() => props.order)
 const path = computed(() => ({ path: { id: o.value.id } }))
 const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
-const running = computed(() => ['held', 'let go'].includes(o.value.state))
+const running = computed(() => ['on_hold', 'released'].includes(o.value.state))
 const open = (l: Schemas['OrdersLine']) => Number(l.due) - Number(l.planned)
-const pinning = ref(0)
+const reserving = ref(0)
 const reason = ref('')
 const sure = ref(false)
 const covering = ref(false)
@@ -24,7 +24,7 @@ const { busy, problem, done, run } = useCommand()
 watch(
   () => o.value.id,
   () => {
-    pinning.value = 0
+    reserving.value = 0
     covering.value = false
     sure.value = false
     done.value = ''
@@ -54,15 +54,15 @@ async function act<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, sa
   return x
 }
 const marked = () => ({ orders: [{ id: o.value.id, version: o.value.version }] })
-const letGo = () =>
+const release = () =>
   act(
-    (h) => ask(api.POST('/api/v1/sales-orders/let-go', { headers: h, body: marked() })),
-    () => `${o.value.number} let go to the floor.`,
+    (h) => ask(api.POST('/api/v1/sales-orders/release', { headers: h, body: marked() })),
+    () => `${o.value.number} released.`,
   )
 const hold = () =>
   act(
     (h) => ask(api.POST('/api/v1/sales-orders/hold', { headers: h, body: marked() })),
-    () => `${o.value.number} held.`,
+    () => `${o.value.number} is on hold.`,
   )
 const mail = () =>
   act(
@@ -80,36 +80,36 @@ const accept = () =>
           body: { version: o.value.version, reason: reason.value || undefined },
         }),
       ),
-    (x) => `${x.number} is an order now, held until somebody lets it go.`,
+    (x) => `${x.number} is an order now, on hold until somebody releases it.`,
   )
-const cancelRest = () =>
+const cancelOpen = () =>
   act(
     (h) =>
       ask(
-        api.POST('/api/v1/sales-orders/{id}/cancel-rest', {
+        api.POST('/api/v1/sales-orders/{id}/cancel-open', {
           headers: h,
           params: path.value,
           body: { version: o.value.version },
         }),
       ),
-    (x) => [`What of ${x.number} was not sent is cancelled.`, ...x.released].join(' '),
+    (x) => [`What of ${x.number} was not shipped is cancelled.`, ...x.freed].join(' '),
   )
-const loosen = (id: number) =>
+const unreserve = (id: number) =>
   act(
-    (h) => ask(api.POST('/api/v1/pins/{id}/loosen', { headers: h, params: { path: { id } } })),
-    () => 'The pin is loose.',
+    (h) => ask(api.POST('/api/v1/reservations/{id}/unreserve', { headers: h, params: { path: { id } } })),
+    () => 'The stock is unreserved.',
   )
 async function buy() {
   const made = await act(
     (h) => ask(api.POST('/api/v1/sales-orders/{id}/cover', { headers: h, params: path.value })),
-    (x) => `${x.map((p) => p.number).join(', ')} ${x.length === 1 ? 'is drafted' : 'are drafted'} for what it lacks.`,
+    (x) => `${x.map((p) => p.number).join(', ')} ${x.length === 1 ? 'is drafted' : 'are drafted'} for what is short.`,
   )
   if (made) {
     covering.value = false
     await queries.invalidateQueries({ queryKey: ['receive'] })
   }
 }
-const lacks = computed(() => (cover.data.value ?? []).filter((c) => Number(c.lacks) > 0))
+const shortages = computed(() => (cover.data.value ?? []).filter((c) => Number(c.short) > 0))
 const asksWhy = computed(
   () =>
     session.person?.role === 'lead' &&
@@ -121,19 +121,17 @@ const asksWhy = computed(
 <template>
   <h1>
     {{ o.state === 'quote' ? 'Quote' : 'Order' }} <span class="mono">{{ o.number }}</span>
-    <span class="mute small">{{ o.state }}</span>
+    <span class="mute small">{{ stateWords(o.state) }}</span>
   </h1>
   <p class="mute">
     {{ o.customer }}, wanted <span class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</span>,
-    {{ o.carrier || 'no carrier' }}<template v-if="o.reference">, their number {{ o.reference }}</template
+    {{ o.carrier || 'no carrier' }}<template v-if="o.reference">, customer's reference {{ o.reference }}</template
     >. <b class="mono">{{ money(o.value) }}</b> in all.
     <template v-if="o.quote_until && o.state === 'quote'">Holds until {{ o.quote_until }}.</template>
     <template v-if="o.note">{{ o.note }}.</template>
     <template v-if="o.owing">Taken though the customer owes, by {{ o.owing_by }}: {{ o.owing }}.</template>
   </p>
-  <div v-if="o.stuck" class="note w">
-    It {{ o.stuck.startsWith('lacks') ? `${o.stuck} lines` : `is stuck: ${o.stuck}` }}.
-  </div>
+  <div v-if="o.blockers" class="note w">Blocked by: {{ o.blockers }}.</div>
   <div v-for="r in released" :key="r" class="note w">{{ r }}.</div>
   <table class="plain" data-order>
     <thead>
@@ -142,11 +140,11 @@ const asksWhy = computed(
         <th>Item</th>
         <th class="r">Wanted</th>
         <th class="r">Open</th>
-        <th class="r">Pinned</th>
+        <th class="r">Reserved</th>
         <th class="r">On a round</th>
         <th class="r">In cartons</th>
-        <th class="r">Sent</th>
-        <th class="r">Billed</th>
+        <th class="r">Shipped</th>
+        <th class="r">Invoiced</th>
         <th>Can go</th>
       </tr>
     </thead>
@@ -167,24 +165,24 @@ const asksWhy = computed(
             <button
               v-if="l.item_id && running && may && open(l) > 0"
               class="btn bare mono"
-              :aria-expanded="pinning === l.id"
-              :aria-label="`Pin stock to line ${l.line}`"
-              @click="pinning = pinning === l.id ? 0 : l.id"
+              :aria-expanded="reserving === l.id"
+              :aria-label="`Reserve stock to line ${l.line}`"
+              @click="reserving = reserving === l.id ? 0 : l.id"
             >
-              {{ Number(l.pinned) ? `${l.pinned}, more` : 'pin' }}</button><template v-else>{{
-              l.item_id ? l.pinned : ''
+              {{ Number(l.reserved) ? `${l.reserved}, more` : 'Reserve' }}</button><template v-else>{{
+              l.item_id ? l.reserved : ''
             }}</template>
           </td>
           <td class="r mono">{{ l.item_id ? l.planned : '' }}</td>
-          <td class="r mono">{{ l.item_id ? l.taken : '' }}</td>
-          <td class="r mono">{{ l.sent }}</td>
-          <td class="r mono">{{ l.billed }}</td>
+          <td class="r mono">{{ l.item_id ? l.picked : '' }}</td>
+          <td class="r mono">{{ l.shipped }}</td>
+          <td class="r mono">{{ l.invoiced }}</td>
           <td class="mono small" :class="{ late: l.can_go === '' || (l.can_go ?? '') > o.wanted_on }">
             {{ l.can_go === null ? '' : l.can_go || 'no day known' }}
           </td>
         </tr>
-        <tr v-if="pinning === l.id">
-          <td colspan="10"><PinSheet :line="l" @done="pinning = 0" /></td>
+        <tr v-if="reserving === l.id">
+          <td colspan="10"><ReserveSheet :line="l" @done="reserving = 0" /></td>
         </tr>
       </template>
     </tbody>
@@ -195,69 +193,69 @@ const asksWhy = computed(
       >, no fewer hold it</template
     >.
   </p>
-  <template v-if="o.pins.length">
+  <template v-if="o.reservations.length">
     <h2>
-      <span>Pinned to it</span><span>{{ o.pins.length }}</span>
+      <span>Reserved for it</span><span>{{ o.reservations.length }}</span>
     </h2>
-    <table class="plain" data-pins>
+    <table class="plain" data-reservations>
       <tbody>
-        <tr v-for="p in o.pins" :key="p.id">
+        <tr v-for="p in o.reservations" :key="p.id">
           <td class="mono">
-            <router-link :to="`/stock/place/${p.place_id}`">{{ p.place }}</router-link>
+            <router-link :to="`/stock/location/${p.location_id}`">{{ p.location }}</router-link>
           </td>
           <td class="mono">{{ p.quantity }} × {{ p.sku }}</td>
           <td class="mono">{{ p.lot }} {{ p.serial }} {{ p.carton ? `…${p.carton.slice(-5)}` : '' }}</td>
           <td>
             <router-link v-if="p.round_id" class="mono" :to="`/pick/${p.round_id}`">{{ p.round }}</router-link>
-            <button v-else-if="may" class="btn bare" :disabled="busy" @click="loosen(p.id)">let loose</button>
+            <button v-else-if="may" class="btn bare" :disabled="busy" @click="unreserve(p.id)">Unreserve</button>
           </td>
         </tr>
       </tbody>
     </table>
   </template>
   <template v-if="covering">
-    <h2><span>What it lacks</span></h2>
-    <table v-if="lacks.length" class="plain" data-cover>
+    <h2><span>Shortages</span></h2>
+    <table v-if="shortages.length" class="plain" data-cover>
       <thead>
         <tr>
           <th>Item</th>
           <th class="r">Wants</th>
           <th class="r">Free once all have theirs</th>
           <th class="r">On order for it</th>
-          <th class="r">Lacks</th>
+          <th class="r">Short</th>
           <th>From</th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="c in lacks" :key="c.line_id">
+        <tr v-for="c in shortages" :key="c.line_id">
           <td class="mono">{{ c.sku }}</td>
           <td class="r mono">{{ c.wanted }}</td>
           <td class="r mono">{{ c.free }}</td>
           <td class="r mono">{{ c.on_order }}</td>
           <td class="r mono">
-            <b>{{ c.lacks }}</b>
+            <b>{{ c.short }}</b>
           </td>
           <td :class="{ late: !c.supplier }">{{ c.supplier || 'nobody has supplied it yet' }}</td>
         </tr>
       </tbody>
     </table>
     <div v-else-if="cover.isSuccess.value" class="empty">
-      It lacks nothing that is not free, pinned to it or on order for it.
+      Nothing is short: all is free, reserved for it or on order for it.
     </div>
-    <button v-if="lacks.length" class="btn go" :disabled="busy" @click="buy">
-      Draft {{ plural(new Set(lacks.map((c) => c.supplier_id)).size, 'purchase order') }} for exactly that
+    <button v-if="shortages.length" class="btn go" :disabled="busy" @click="buy">
+      Draft {{ plural(new Set(shortages.map((c) => c.supplier_id)).size, 'purchase order') }} for exactly that
     </button>
   </template>
-  <p v-if="o.deliveries.length || o.bills.length">
-    <template v-if="o.deliveries.length"
+  <p v-if="o.shipments.length || o.invoices.length">
+    <template v-if="o.shipments.length"
       >Delivery notes:
-      <router-link v-for="d in o.deliveries" :key="d.id" class="mono" :to="`/dispatch/${d.id}`"
+      <router-link v-for="d in o.shipments" :key="d.id" class="mono" :to="`/dispatch/${d.id}`"
         >{{ d.number }}&ensp;</router-link
       ></template
     >
-    <template v-if="o.bills.length"
-      >Bills:
-      <router-link v-for="b in o.bills" :key="b.id" class="mono" :to="`/dispatch/bills/${b.id}`"
+    <template v-if="o.invoices.length"
+      >Invoices:
+      <router-link v-for="b in o.invoices" :key="b.id" class="mono" :to="`/dispatch/invoices/${b.id}`"
         >{{ b.number }}&ensp;</router-link
       ></template
     >
@@ -271,11 +269,11 @@ const asksWhy = computed(
     <button v-if="o.state === 'quote' && may" class="btn go" data-primary :disabled="busy" @click="accept">
       Make an order of {{ o.number }}
     </button>
-    <button v-if="o.state === 'held'" class="btn go" data-primary :disabled="busy" @click="letGo">
-      Let {{ o.number }} go to the floor
+    <button v-if="o.state === 'on_hold'" class="btn go" data-primary :disabled="busy" @click="release">
+      Release {{ o.number }}
     </button>
     <router-link
-      v-else-if="o.state === 'let go' && o.lines.some((l) => open(l) > 0)"
+      v-else-if="o.state === 'released' && o.lines.some((l) => open(l) > 0)"
       class="btn"
       :to="`/pick?order=${o.id}`"
       >Plan a round for it</router-link
@@ -285,10 +283,10 @@ const asksWhy = computed(
         Change it
       </button>
       <button v-if="running && Number(o.due) > 0" class="btn" :aria-expanded="covering" @click="covering = !covering">
-        What it lacks
+        Shortages
       </button>
       <button
-        v-if="o.state === 'let go' && o.lines.every((l) => !l.item_id || open(l) === Number(l.quantity))"
+        v-if="o.state === 'released' && o.lines.every((l) => !l.item_id || open(l) === Number(l.quantity))"
         class="btn"
         :disabled="busy"
         @click="hold"
@@ -303,7 +301,7 @@ const asksWhy = computed(
       >Print the {{ o.state === 'quote' ? 'quote' : 'confirmation' }}</a
     >
     <a
-      v-if="Number(o.taken) || Number(o.sent)"
+      v-if="Number(o.picked) || Number(o.shipped)"
       class="btn"
       :href="`/api/v1/sales-orders/${o.id}/contents.pdf`"
       target="_blank"
@@ -311,8 +309,8 @@ const asksWhy = computed(
       >Contents list</a
     >
     <template v-if="may && (running || o.state === 'quote')">
-      <button v-if="!sure" class="btn" @click="sure = true">Cancel the rest</button>
-      <button v-else class="btn stop" :disabled="busy" @click="cancelRest">Yes, cancel what is not sent</button>
+      <button v-if="!sure" class="btn" @click="sure = true">Cancel what is open</button>
+      <button v-else class="btn stop" :disabled="busy" @click="cancelOpen">Yes, cancel what is not shipped</button>
     </template>
   </div>
 </template>

@@ -7,7 +7,7 @@ import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { plural, today } from '@/parts/words'
+import { plural, today, stateWords } from '@/parts/words'
 import OrderForm from './OrderForm.vue'
 import OrderSheet from './OrderSheet.vue'
 
@@ -15,15 +15,15 @@ const props = defineProps<{ id?: string }>()
 const queries = useQueryClient()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
-type Show = 'open' | 'stuck' | 'today' | 'held' | 'let go' | 'quote'
+type Show = 'open' | 'blocked' | 'today' | 'on_hold' | 'released' | 'quote'
 const show = ref<Show>('open')
 const text = ref('')
 const rested = refDebounced(text, 250)
 const filter = computed(() => ({
   site: site.value,
   text: rested.value || undefined,
-  state: (show.value === 'stuck' || show.value === 'today' ? 'open' : show.value) as 'open',
-  stuck: show.value === 'stuck' || undefined,
+  state: (show.value === 'blocked' || show.value === 'today' ? 'open' : show.value) as 'open',
+  blocked: show.value === 'blocked' || undefined,
   until: show.value === 'today' ? today() : undefined,
 }))
 const orders = useInfiniteQuery({
@@ -43,9 +43,9 @@ const order = useQuery({
   queryFn: () => ask(api.GET('/api/v1/sales-orders/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => id.value > 0),
 })
-const held = useQuery({
-  queryKey: ['orders', 'held', site],
-  queryFn: () => ask(api.GET('/api/v1/sales-orders', { params: { query: { site: site.value, state: 'held' } } })),
+const onHold = useQuery({
+  queryKey: ['orders', 'on_hold', site],
+  queryFn: () => ask(api.GET('/api/v1/sales-orders', { params: { query: { site: site.value, state: 'on_hold' } } })),
   enabled: computed(() => !id.value),
 })
 const changing = ref(false)
@@ -54,19 +54,19 @@ watch(id, () => {
 })
 const ticked = ref<number[]>([])
 const { busy, problem, done, run } = useCommand()
-async function letGo() {
-  const list = (held.data.value ?? []).filter((o) => ticked.value.includes(o.id))
+async function release() {
+  const list = (onHold.data.value ?? []).filter((o) => ticked.value.includes(o.id))
   const gone = await run(
     () =>
       once((h) =>
         ask(
-          api.POST('/api/v1/sales-orders/let-go', {
+          api.POST('/api/v1/sales-orders/release', {
             headers: h,
             body: { orders: list.map((o) => ({ id: o.id, version: o.version })) },
           }),
         ),
       ),
-    (x) => `${x.map((o) => o.number).join(', ')} let go to the floor.`,
+    (x) => `${x.map((o) => o.number).join(', ')} released.`,
   )
   ticked.value = []
   if (gone) await queries.invalidateQueries({ queryKey: ['orders'] })
@@ -74,22 +74,22 @@ async function letGo() {
 const released = ref<string[]>([])
 function saved(o: Schemas['OrdersOrder']) {
   changing.value = false
-  released.value = o.released
+  released.value = o.freed
   queries.setQueryData(['orders', 'one', id.value], o)
 }
-const all = computed(() => ticked.value.length > 0 && ticked.value.length === held.data.value?.length)
+const all = computed(() => ticked.value.length > 0 && ticked.value.length === onHold.data.value?.length)
 function tickAll() {
-  ticked.value = all.value ? [] : (held.data.value ?? []).map((o) => o.id)
+  ticked.value = all.value ? [] : (onHold.data.value ?? []).map((o) => o.id)
 }
-const share = (o: Schemas['OrdersOrder']) => (Number(o.taken) + Number(o.sent)) / Math.max(1, Number(o.quantity))
+const share = (o: Schemas['OrdersOrder']) => (Number(o.picked) + Number(o.shipped)) / Math.max(1, Number(o.quantity))
 const shows = computed(() => {
   const c = counts.data.value
   return [
-    ['open', 'all open', c && c.held + c.let_go],
-    ['stuck', 'late or stuck', c && c.late + c.stuck],
+    ['open', 'all open', c && c.on_hold + c.released],
+    ['blocked', 'late or blocked', c && c.late + c.blocked],
     ['today', 'due by today', c && c.late + c.today],
-    ['held', 'held', c?.held],
-    ['let go', 'let go', c?.let_go],
+    ['on_hold', 'on hold', c?.on_hold],
+    ['released', 'released', c?.released],
     ['quote', 'quotes', c?.quotes],
   ] as [Show, string, number | undefined][]
 })
@@ -101,7 +101,8 @@ const shows = computed(() => {
       <h2>
         <span>By wanted date</span
         ><span class="nb"
-          ><router-link to="/orders/list">table</router-link> · <router-link to="/orders/pins">pins</router-link> ·
+          ><router-link to="/orders/list">table</router-link> ·
+          <router-link to="/orders/reservations">reservations</router-link> ·
           <router-link to="/orders/new">New order</router-link></span
         >
       </h2>
@@ -111,7 +112,7 @@ const shows = computed(() => {
         </select></label
       >
       <label class="field" style="margin-bottom: 10px"
-        >Number, customer or their number<input v-model="text" aria-label="Find an order"
+        >Number, customer or reference<input v-model="text" aria-label="Find an order"
       /></label>
       <QueueCard v-for="o in listed" :key="o.id" :to="`/orders/${o.id}`" :selected="id === o.id" :share="share(o)">
         <span class="mono">{{ o.number }}</span><span :class="{ late: o.late }" class="mono">{{
@@ -119,7 +120,7 @@ const shows = computed(() => {
         }}</span>
         <template #more
           ><span>{{ o.customer }}</span
-          ><span :class="{ late: o.stuck }">{{ o.stuck || o.state }}</span></template
+          ><span :class="{ late: o.blockers }">{{ o.blockers || stateWords(o.state) }}</span></template
         >
       </QueueCard>
       <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
@@ -131,7 +132,7 @@ const shows = computed(() => {
     <template v-if="id && order.data.value && changing">
       <h1>
         Change <span class="mono">{{ order.data.value.number }}</span>
-        <span class="mute small">{{ order.data.value.customer }}, {{ order.data.value.state }}</span>
+        <span class="mute small">{{ order.data.value.customer }}, {{ stateWords(order.data.value.state) }}</span>
       </h1>
       <OrderForm :key="order.data.value.version" :order="order.data.value" @saved="saved" @leave="changing = false" />
     </template>
@@ -139,10 +140,10 @@ const shows = computed(() => {
       <OrderSheet :order="order.data.value" :released="released" @change="((released = []), (changing = true))" />
     </template>
     <template v-else>
-      <h1>Held orders</h1>
+      <h1>Orders on hold</h1>
       <p class="mute">
-        An order reaches the floor when somebody lets it go. Tick those that may, or have them go
-        <router-link to="/itself">by themselves</router-link>.
+        An order reaches the floor when somebody releases it. Tick those that may, or have them go
+        <router-link to="/schedules">on schedule</router-link>.
       </p>
       <table class="plain">
         <thead>
@@ -154,11 +155,11 @@ const shows = computed(() => {
             <th>Customer</th>
             <th>Wanted</th>
             <th class="r">Units</th>
-            <th>What keeps it</th>
+            <th>Blocked by</th>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="o in held.data.value" :key="o.id">
+          <tr v-for="o in onHold.data.value" :key="o.id">
             <td><input v-model="ticked" type="checkbox" :value="o.id" :aria-label="`Tick ${o.number}`" /></td>
             <td class="mono">
               <router-link :to="`/orders/${o.id}`">{{ o.number }}</router-link>
@@ -166,26 +167,26 @@ const shows = computed(() => {
             <td>{{ o.customer }}</td>
             <td class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</td>
             <td class="r mono">{{ o.quantity }}</td>
-            <td class="late">{{ o.stuck }}</td>
+            <td class="late">{{ o.blockers }}</td>
           </tr>
         </tbody>
       </table>
-      <div v-if="held.data.value?.length === 0" class="empty">No order is held.</div>
+      <div v-if="onHold.data.value?.length === 0" class="empty">No order is on hold.</div>
       <button
         v-else
         class="btn go"
         style="margin-top: 12px"
         data-primary
         :disabled="!ticked.length || busy"
-        @click="letGo"
+        @click="release"
       >
         Let {{ plural(ticked.length, 'order') }} go
       </button>
       <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
       <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
-      <p v-if="counts.data.value?.stuck" style="margin-top: 16px">
-        <button class="btn" @click="show = 'stuck'">
-          {{ plural(counts.data.value.stuck, 'order') }} stuck: show them
+      <p v-if="counts.data.value?.blocked" style="margin-top: 16px">
+        <button class="btn" @click="show = 'blocked'">
+          {{ plural(counts.data.value.blocked, 'order') }} blocked: show them
         </button>
       </p>
     </template>

@@ -14,12 +14,12 @@ const props = defineProps<{ id?: string }>()
 const router = useRouter()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
-const list = (state: 'at bench' | 'blank') =>
+const list = (state: 'at_bench' | 'blank') =>
   useQuery({
     queryKey: ['pack', state, site],
     queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: site.value, state } } })),
   })
-const bench = list('at bench')
+const bench = list('at_bench')
 const blank = list('blank')
 const carton = useQuery({
   queryKey: ['pack', 'carton', id],
@@ -33,7 +33,7 @@ const scan = ref('')
 const sizes = useQuery({
   queryKey: ['pack', 'proposal', id],
   queryFn: () => ask(api.GET('/api/v1/cartons/{id}/proposal', { params: { path: { id: id.value } } })),
-  enabled: computed(() => carton.data.value?.state === 'at bench'),
+  enabled: computed(() => carton.data.value?.state === 'at_bench'),
   retry: false,
 })
 watch(
@@ -50,7 +50,7 @@ watch(id, () => {
 })
 const { busy, problem, done, run } = useCommand()
 const body = computed<Schemas['PackClosing'] | null>(() =>
-  carton.data.value?.state === 'at bench'
+  carton.data.value?.state === 'at_bench'
     ? { weight_kg: weight.value || undefined, size: size.value || undefined, reason: reason.value || undefined }
     : null,
 )
@@ -81,7 +81,7 @@ async function close() {
     (x) =>
       x.state === 'packed'
         ? `Carton …${x.sscc.slice(-4)} is closed and stands at the gate.`
-        : `Carton …${x.sscc.slice(-4)} is ${x.off_kg} kg off: look through it, each thing by its scan.`,
+        : `Carton …${x.sscc.slice(-4)} differs by ${x.variance_kg} kg: look through it, each thing by its scan.`,
   )
   if (c && c.state !== 'packed') weight.value = ''
 
@@ -144,7 +144,7 @@ async function stack() {
   }
 }
 const asksWhy = computed(
-  () => session.person?.role === 'lead' && (!!reason.value || refused.value?.code === 'weight_off'),
+  () => session.person?.role === 'lead' && (!!reason.value || refused.value?.code === 'weight_differs'),
 )
 
 const count = ref(10)
@@ -169,14 +169,14 @@ async function labels() {
         ><span class="mono">{{ c.order }}</span>
         <template #more
           ><span>{{ c.customer }}</span
-          ><span v-if="c.off_kg || c.put_backs" class="late">{{
-            c.off_kg ? `${c.off_kg} kg off` : 'put back first'
+          ><span v-if="c.variance_kg || c.restocks" class="late">{{
+            c.variance_kg ? `weight differs by ${c.variance_kg} kg` : 'return goods to stock first'
           }}</span
           ><span v-else :class="{ late: c.late }">{{ c.wanted_on }}</span></template
         >
       </QueueCard>
       <div v-if="bench.data.value?.length === 0" class="empty">
-        The bench is clear. Cartons come here when a round is set down.
+        The bench is clear. Cartons come here when a round is brought to the bench.
       </div>
       <h2>
         <span>Blank labels</span><span>{{ blank.data.value?.length ?? 0 }}</span>
@@ -227,14 +227,15 @@ async function labels() {
           </tr>
         </tbody>
       </table>
-      <div v-if="carton.data.value.put_backs" class="note w">
-        Something in it is not wanted any more. <router-link to="/putaway">Put it back</router-link> first.
+      <div v-if="carton.data.value.restocks" class="note w">
+        Something in it is not wanted any more. <router-link to="/putaway">Return it to stock</router-link> first.
       </div>
-      <div v-if="carton.data.value.off_kg" class="note w">
-        It was {{ carton.data.value.off_kg }} kg off what is reckoned. Scan each thing in it before it is closed.
+      <div v-if="carton.data.value.variance_kg" class="note w">
+        Its weight differs by {{ carton.data.value.variance_kg }} kg from what is expected. Scan each thing in it before
+        it is closed.
       </div>
       <p v-if="carton.data.value.checked_by" class="mute">Looked through by {{ carton.data.value.checked_by }}.</p>
-      <form v-if="carton.data.value.state === 'at bench'" class="fields" @submit.prevent="check">
+      <form v-if="carton.data.value.state === 'at_bench'" class="fields" @submit.prevent="check">
         <label class="field">Scan what is in it<input v-model="scan" class="mono" size="22" data-check /></label>
         <button class="btn" :disabled="busy">Check it</button>
       </form>
@@ -246,14 +247,14 @@ async function labels() {
         >Let the weight pass, because<input v-model="reason" size="40" maxlength="200"
       /></label>
       <div class="fields" style="margin-top: 14px">
-        <label v-if="carton.data.value.state === 'at bench'" class="field"
+        <label v-if="carton.data.value.state === 'at_bench'" class="field"
           >Size<input v-model="size" class="mono" size="5" maxlength="20" aria-label="Size of the carton"
         /></label>
-        <button v-if="carton.data.value.state === 'at bench'" class="btn" :disabled="busy" @click="weigh">
+        <button v-if="carton.data.value.state === 'at_bench'" class="btn" :disabled="busy" @click="weigh">
           Weigh it
         </button>
-        <label v-if="carton.data.value.state === 'at bench'" class="field"
-          >Weight, kg (reckoned {{ carton.data.value.reckoned_kg }})<input
+        <label v-if="carton.data.value.state === 'at_bench'" class="field"
+          >Weight, kg (expected {{ carton.data.value.expected_kg }})<input
             v-model="weight"
             class="mono"
             size="8"

@@ -62,7 +62,7 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
 </script>
 
 <template>
-  <h1>To be picked <router-link to="/itself" class="small plainly">have rounds planned by themselves</router-link></h1>
+  <h1>To be picked <router-link to="/schedules" class="small plainly">have rounds planned on schedule</router-link></h1>
   <div v-if="q" class="fields">
     <label class="field"
       >Wanted<select v-model="until" aria-label="Wanted until">
@@ -139,7 +139,7 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
         /></template>
       </tbody>
     </table>
-    <div v-else-if="q" class="empty">No order that is let go waits for a round here.</div>
+    <div v-else-if="q" class="empty">No order that is released waits for a round here.</div>
   </div>
   <p v-if="q" class="mute">
     {{ chosen.length ? plural(chosen.length, 'order') + ' ticked' : plural(q.orders.length, 'order') }}:

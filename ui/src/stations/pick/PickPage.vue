@@ -54,7 +54,7 @@ watch(
 )
 
 const wave = ref<Schemas['PickWave']>()
-/** The latest round that was let go with others. */
+/** The latest round that was released with others. */
 async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
   done.value = ''
   const w = await run(() =>
@@ -90,11 +90,11 @@ function planOne(chosen: Chosen, first = '') {
 }
 async function gone(rounds: Schemas['PickRound'][]) {
   wave.value = undefined
-  done.value = `${plural(rounds.length, 'round')} let go, ${rounds[0]?.number} to ${rounds.at(-1)?.number}.`
+  done.value = `${plural(rounds.length, 'round')} released, ${rounds[0]?.number} to ${rounds.at(-1)?.number}.`
   await queries.invalidateQueries({ queryKey: ['pick'] })
 }
 
-/** Who may walk a round, to hand it on. */
+/** Who may walk a round, to reassign it. */
 const people = useQuery({
   queryKey: ['people', 'pickers'],
   queryFn: () => ask(api.GET('/api/v1/pickers')),
@@ -107,10 +107,10 @@ async function onRound<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>
   return x
 }
 const at = () => ({ params: { path: { id: id.value } } })
-const handOn = (person: number) =>
+const reassign = (person: number) =>
   onRound(
     (h) =>
-      ask(api.POST('/api/v1/rounds/{id}/hand-on', { headers: h, ...at(), body: { person_id: person || undefined } })),
+      ask(api.POST('/api/v1/rounds/{id}/reassign', { headers: h, ...at(), body: { person_id: person || undefined } })),
     (r) => (r.picker ? `${r.picker} walks ${r.number} now.` : `${r.number} waits for whoever starts it next.`),
   )
 const setEach = (each: boolean) =>
@@ -120,20 +120,20 @@ const setEach = (each: boolean) =>
   )
 /** What was walked on paper is confirmed in one step, line by line where it differed. */
 const paper = ref(false)
-const differing = ref<Record<number, { taken: string; serials: string }>>({})
+const differing = ref<Record<number, { picked: string; serials: string }>>({})
 watch(id, () => {
   paper.value = false
   differing.value = {}
 })
 async function confirmPaper() {
   const list = Object.entries(differing.value)
-    .filter(([, d]) => d.taken !== '' || d.serials)
+    .filter(([, d]) => d.picked !== '' || d.serials)
     .map(([stop, d]) => {
       const s = round.data.value?.stops.find((x) => x.id === Number(stop))
       const serials = d.serials.split(/[\s,;]+/).filter(Boolean)
       return {
         stop_id: Number(stop),
-        taken: d.taken !== '' ? d.taken : serials.length ? String(serials.length) : (s?.quantity ?? '0'),
+        picked: d.picked !== '' ? d.picked : serials.length ? String(serials.length) : (s?.quantity ?? '0'),
         serials: serials.length ? serials : undefined,
       }
     })
@@ -143,13 +143,13 @@ async function confirmPaper() {
   )
   if (r) paper.value = false
 }
-const differ = (stop: number) => (differing.value[stop] ??= { taken: '', serials: '' })
+const differ = (stop: number) => (differing.value[stop] ??= { picked: '', serials: '' })
 
 /** A round is stuck when nobody takes it up, or nothing was taken for long. */
 function stuck(r: Schemas['PickRound']): string {
   const quiet = (iso: string) => (Date.now() - new Date(iso).getTime()) / 60_000
-  if (r.state === 'let go' && quiet(r.let_go_at) > 60) return `nobody walks it for ${since(r.let_go_at)}`
-  if (r.state === 'walking' && r.last_take && quiet(r.last_take) > 20) return `nothing taken for ${since(r.last_take)}`
+  if (r.state === 'released' && quiet(r.released_at) > 60) return `nobody walks it for ${since(r.released_at)}`
+  if (r.state === 'walking' && r.last_pick && quiet(r.last_pick) > 20) return `nothing taken for ${since(r.last_pick)}`
   if (Number(r.short)) return `${r.short} short`
   return ''
 }
@@ -183,7 +183,7 @@ const body = computed<Schemas['PickDraft'] | null>(() =>
         site_id: site.value,
         stops: stops.value.map((s) => ({
           line_id: s.line_id,
-          place_id: s.place_id,
+          location_id: s.location_id,
           lot_id: s.lot_id ?? undefined,
           carton_id: s.carton_id ?? undefined,
           serial_id: s.serial_id ?? undefined,
@@ -197,19 +197,19 @@ const {
   problem: refused,
   fresh,
 } = usePreview('round', body, (b) => ask(api.POST('/api/v1/pick/preview', { body: b })))
-const lacking = computed(() => [
-  ...(proposal.value?.lacking ?? []),
-  ...(plan.value?.lacking ?? []).filter(
-    (l) => !proposal.value?.lacking.some((p) => p.order === l.order && p.sku === l.sku),
+const short = computed(() => [
+  ...(proposal.value?.shortages ?? []),
+  ...(plan.value?.shortages ?? []).filter(
+    (l) => !proposal.value?.shortages.some((p) => p.order === l.order && p.sku === l.sku),
   ),
 ])
 
-async function letGo() {
+async function release() {
   const b = body.value
   if (!b) return
   const r = await run(
     () => once((h) => ask(api.POST('/api/v1/rounds', { headers: h, body: b }))),
-    (x) => `${x.number} is let go.`,
+    (x) => `${x.number} is released.`,
   )
   if (r) {
     stops.value = []
@@ -229,20 +229,20 @@ async function change(i: number) {
   const page = await ask(
     api.GET('/api/v1/items/{id}', { params: { path: { id: s.item_id }, query: { site: site.value } } }),
   )
-  others.value = page.holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.pinned))
+  others.value = page.holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.reserved))
 }
 function useBin(i: number, h: Schemas['StockHolding'], split: boolean) {
   const s = stops.value[i]
   if (!s) return
   const to = {
     ...s,
-    place_id: h.place_id,
-    bin: h.place,
+    location_id: h.location_id,
+    bin: h.location,
     lot_id: h.lot_id,
     lot: h.lot ?? '',
     carton_id: h.carton_id,
     carton: h.carton ?? '',
-    available: String(Number(h.quantity) - Number(h.pinned)),
+    available: String(Number(h.quantity) - Number(h.reserved)),
     why: 'chosen by you',
   }
   if (split) stops.value.splice(i + 1, 0, { ...to, text: '1' })
@@ -293,7 +293,7 @@ const path = computed(
       </h1>
       <p class="mute">
         <b class="mono">{{ round.data.value.metres }} m</b> to walk; plain bin order would be
-        {{ round.data.value.plain_metres }} m. Reckoned to take
+        {{ round.data.value.plain_metres }} m. Expected to take
         <b class="mono">{{ round.data.value.minutes }}</b> minutes<template v-if="round.data.value.ends_at"
           >, ends about <b class="mono">{{ when(round.data.value.ends_at) }}</b></template
         >. Walk it on a handheld at <router-link :to="`/hand/round/${id}`">/hand</router-link>.<template
@@ -309,10 +309,10 @@ const path = computed(
         style="margin-bottom: 10px"
       >
         <label class="field"
-          >Hand it on to<select
+          >Reassign it to<select
             :value="round.data.value.picker_id ?? 0"
-            aria-label="Hand it on to"
-            @change="handOn(Number(($event.target as HTMLSelectElement).value))"
+            aria-label="Reassign it to"
+            @change="reassign(Number(($event.target as HTMLSelectElement).value))"
           >
             <option :value="0">nobody yet</option>
             <option v-for="p in pickers" :key="p.id" :value="p.id">{{ p.name }}</option>
@@ -333,7 +333,7 @@ const path = computed(
         v-if="floor.data.value"
         :plan="floor.data.value"
         :path="path"
-        @open="(b) => router.push(`/stock/place/${b}`)"
+        @open="(b) => router.push(`/stock/location/${b}`)"
       />
       <table class="plain">
         <thead>
@@ -344,9 +344,9 @@ const path = computed(
             <th>Lot</th>
             <th>Order</th>
             <th class="r">Wanted</th>
-            <th class="r">Taken</th>
+            <th class="r">Picked</th>
             <th class="r">Short</th>
-            <th v-if="paper" class="r">Taken, where it differs</th>
+            <th v-if="paper" class="r">Picked, where it differs</th>
             <th v-if="paper">Serials</th>
           </tr>
         </thead>
@@ -367,17 +367,17 @@ const path = computed(
               <router-link :to="`/orders/${s.order_id}`">{{ s.order }}</router-link>
             </td>
             <td class="r mono">{{ s.quantity }}</td>
-            <td class="r mono">{{ s.taken }}</td>
+            <td class="r mono">{{ s.picked }}</td>
             <td class="r mono" :class="{ late: Number(s.short) }">{{ Number(s.short) ? s.short : '' }}</td>
             <template v-if="paper">
               <td class="r">
                 <input
                   v-if="!s.done"
-                  v-model="differ(s.id).taken"
+                  v-model="differ(s.id).picked"
                   class="num mono"
                   inputmode="decimal"
                   :placeholder="s.quantity"
-                  :aria-label="`Taken at stop ${s.seq}`"
+                  :aria-label="`Picked at stop ${s.seq}`"
                 />
               </td>
               <td>
@@ -414,9 +414,9 @@ const path = computed(
         v-if="floor.data.value"
         :plan="floor.data.value"
         :path="path"
-        @open="(b) => router.push(`/stock/place/${b}`)"
+        @open="(b) => router.push(`/stock/location/${b}`)"
       />
-      <div v-for="l in lacking" :key="l.order + l.sku" class="note w">
+      <div v-for="l in short" :key="l.order + l.sku" class="note w">
         {{ l.order }} lacks {{ l.quantity }} of {{ l.sku }}: {{ l.why }}. It stays open.
       </div>
       <table class="plain" data-proposal>
@@ -461,8 +461,8 @@ const path = computed(
             </tr>
             <tr v-if="changing === i">
               <td colspan="7">
-                <span v-for="h in others" :key="h.place + h.lot" class="small">
-                  <b class="mono">{{ h.place }}</b> {{ h.lot }} has {{ Number(h.quantity) - Number(h.pinned) }}
+                <span v-for="h in others" :key="h.location + h.lot" class="small">
+                  <b class="mono">{{ h.location }}</b> {{ h.lot }} has {{ Number(h.quantity) - Number(h.reserved) }}
                   <button class="btn bare" @click="useBin(i, h, false)">use it</button
                   ><button class="btn bare" @click="useBin(i, h, true)">add it</button>&ensp;
                 </span>
@@ -481,22 +481,22 @@ const path = computed(
         :plan="floor.data.value"
         walks
         style="margin-top: 14px"
-        @open="(b) => router.push(`/stock/place/${b}`)"
+        @open="(b) => router.push(`/stock/location/${b}`)"
       />
     </template>
 
     <template v-if="!id && stops.length" #after>
       <h2>
-        <span>Before and after</span><span>{{ plural(stops.length, 'pin') }}</span>
+        <span>Before and after</span><span>{{ plural(stops.length, 'stop') }}</span>
       </h2>
       <div class="grow">
         <div v-if="done" class="note g" role="status">{{ done }}</div>
         <div v-if="problem || refused" class="note s" role="alert">{{ (problem ?? refused)?.message }}</div>
         <template v-if="plan">
           <div class="note g">
-            Letting it go moves nothing yet. It pins this stock to its orders: nobody else may take it.
+            Releasing it moves nothing yet. It reserves this stock for its orders: nobody else may take it.
           </div>
-          <div v-for="(s, i) in plan.stops" :key="i" class="pin">
+          <div v-for="(s, i) in plan.stops" :key="i" class="reservation">
             <span class="mono"
               >{{ i + 1 }}&ensp;<b>{{ s.bin }}</b></span
             ><span class="mono">{{ s.quantity }}</span
@@ -504,7 +504,7 @@ const path = computed(
           </div>
         </template>
       </div>
-      <button class="btn go big" data-primary :disabled="!plan || !fresh || busy || !!refused" @click="letGo">
+      <button class="btn go big" data-primary :disabled="!plan || !fresh || busy || !!refused" @click="release">
         {{ plan?.button ?? 'Let the round go' }}
       </button>
     </template>
@@ -517,7 +517,7 @@ const path = computed(
   overflow-y: auto;
   margin-bottom: 10px;
 }
-.pin {
+.reservation {
   display: grid;
   grid-template-columns: 1fr auto;
   background: var(--sheet);

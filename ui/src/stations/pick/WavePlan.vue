@@ -6,7 +6,7 @@ import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand } from '@/parts/preview'
 import { plural } from '@/parts/words'
 
-/** Rounds that are planned together for many orders, looked over before they are let go. */
+/** Rounds that are planned together for many orders, looked over before they are released. */
 const props = defineProps<{ wave: Schemas['PickWave']; floor?: Schemas['StockFloorPlan'] }>()
 const emit = defineEmits<{ gone: [rounds: Schemas['PickRound'][]]; leave: []; alone: [orders: number[]] }>()
 const left = ref<number[]>([])
@@ -24,7 +24,7 @@ const saved = computed(() =>
   props.wave.single_metres > 0 ? Math.round(100 * (1 - props.wave.metres / props.wave.single_metres)) : 0,
 )
 const { busy, problem, run } = useCommand()
-async function letGo() {
+async function release() {
   const rounds = await run(() =>
     once((h) =>
       ask(
@@ -35,7 +35,7 @@ async function letGo() {
             rounds: going.value.map((r) => ({
               stops: r.stops.map((s) => ({
                 line_id: s.line_id,
-                place_id: s.place_id,
+                location_id: s.location_id,
                 lot_id: s.lot_id ?? undefined,
                 carton_id: s.carton_id ?? undefined,
                 serial_id: s.serial_id ?? undefined,
@@ -59,11 +59,11 @@ async function letGo() {
     {{ wave.lines }} lines, {{ wave.units }} units, {{ wave.weight_kg }} kg, about
     <b class="mono">{{ wave.minutes }}</b> minutes of work.
   </p>
-  <div v-for="l in wave.lacking.slice(0, 4)" :key="l.order + l.sku" class="note w">
-    {{ l.order }} lacks {{ l.quantity }} of {{ l.sku }}: {{ l.why }}. It stays open.
+  <div v-for="l in wave.shortages.slice(0, 4)" :key="l.order + l.sku" class="note w">
+    {{ l.order }} is {{ l.quantity }} short of {{ l.sku }}: {{ l.why }}. It stays open.
   </div>
-  <div v-if="wave.lacking.length > 4" class="note w">
-    {{ wave.lacking.length - 4 }} more lines lack something and stay open.
+  <div v-if="wave.shortages.length > 4" class="note w">
+    {{ wave.shortages.length - 4 }} more lines are short and stay open.
   </div>
   <table class="plain" data-wave>
     <thead>
@@ -106,10 +106,10 @@ async function letGo() {
   </table>
   <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
   <div class="fields" style="margin: 12px 0">
-    <button class="btn go" data-primary :disabled="!going.length || busy" @click="letGo">
+    <button class="btn go" data-primary :disabled="!going.length || busy" @click="release">
       Let {{ plural(going.length, 'round') }} go
     </button>
-    <button class="btn" @click="$emit('leave')">Leave it</button>
+    <button class="btn" @click="$emit('leave')">Discard</button>
   </div>
   <template v-if="floor && round">
     <h2>

@@ -5,17 +5,17 @@ import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { since } from '@/parts/words'
 
-/** All that stands on the docks, the longest first: since when, and what keeps it there. */
+/** All that stands on the docks, the longest first: since when, and what blocks it. */
 const props = defineProps<{ stuck: Schemas['PutawayStuck'][] }>()
 const site = computed(() => session.site)
 const all = useQuery({
   queryKey: ['putaway', 'all', site],
-  queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value, all: true } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/waiting', { params: { query: { site: site.value, all: true } } })),
 })
 function keeps(w: Schemas['PutawayWaiting']) {
   if (w.condition === 'waiting') return 'waits for the rest of its order'
-  if (w.carton) return `on …${w.carton.slice(-4)}, stowed as one`
-  const s = props.stuck.find((x) => x.place_id === w.place_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
+  if (w.carton) return `on …${w.carton.slice(-4)}, put away as one`
+  const s = props.stuck.find((x) => x.location_id === w.location_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
   return s ? `no bin for ${s.left}. ${s.why}` : ''
 }
 const day = 24 * 60 * 60 * 1000
@@ -33,12 +33,12 @@ const long = (w: Schemas['PutawayWaiting']) => Date.now() - new Date(w.since).ge
           <th>Lot</th>
           <th class="r">Quantity</th>
           <th>Since</th>
-          <th>What keeps it</th>
+          <th>Blocked by</th>
         </tr>
       </thead>
       <tbody>
-        <tr v-for="w in all.data.value" :key="`${w.place_id}/${w.item_id}/${w.lot_id}/${w.condition}/${w.carton}`">
-          <td class="nb">{{ w.place }}</td>
+        <tr v-for="w in all.data.value" :key="`${w.location_id}/${w.item_id}/${w.lot_id}/${w.condition}/${w.carton}`">
+          <td class="nb">{{ w.location }}</td>
           <td>
             {{ w.description }} <span class="mono mute small">{{ w.sku }}</span>
           </td>

@@ -10,38 +10,38 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { since } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import DockOverview from './DockOverview.vue'
-import PutBacks from './PutBacks.vue'
+import Restocks from './Restocks.vue'
 
 const site = computed(() => session.site)
 const waiting = useQuery({
   queryKey: ['putaway', 'waiting', site],
-  queryFn: () => ask(api.GET('/api/v1/stow/waiting', { params: { query: { site: site.value } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/waiting', { params: { query: { site: site.value } } })),
 })
 const pallets = useQuery({
   queryKey: ['putaway', 'pallets', site],
-  queryFn: () => ask(api.GET('/api/v1/stow/pallets', { params: { query: { site: site.value } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/pallets', { params: { query: { site: site.value } } })),
 })
 /** What finds no bin when all of it is put away, and why. */
 const stuck = useQuery({
   queryKey: ['putaway', 'stuck', site],
-  queryFn: () => ask(api.GET('/api/v1/stow/stuck', { params: { query: { site: site.value } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/stuck', { params: { query: { site: site.value } } })),
 })
 const stuckOf = (w: Schemas['PutawayWaiting']) =>
-  stuck.data.value?.find((x) => x.place_id === w.place_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
+  stuck.data.value?.find((x) => x.location_id === w.location_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
 const chosen = ref('')
 const palletId = ref(0)
 const pallet = computed(() => pallets.data.value?.find((p) => p.id === palletId.value))
 const palletBin = ref('')
 const palletOffers = useQuery({
   queryKey: ['putaway', 'pallet-bins', palletId],
-  queryFn: () => ask(api.GET('/api/v1/stow/pallets/{id}/bins', { params: { path: { id: palletId.value } } })),
+  queryFn: () => ask(api.GET('/api/v1/put-away/pallets/{id}/bins', { params: { path: { id: palletId.value } } })),
   enabled: computed(() => !!pallet.value),
   retry: false,
 })
-const keyOf = (w: Schemas['PutawayWaiting']) => `${w.place_id}/${w.item_id}/${w.lot_id ?? ''}`
+const keyOf = (w: Schemas['PutawayWaiting']) => `${w.location_id}/${w.item_id}/${w.lot_id ?? ''}`
 const goods = computed(() => waiting.data.value?.find((w) => keyOf(w) === chosen.value))
 const quantity = ref('')
-const places = ref<Schemas['PutawaySpreadPart'][]>([])
+const locations = ref<Schemas['PutawaySpreadPart'][]>([])
 const proposal = ref<Schemas['PutawayProposal']>()
 const scanned = ref('')
 const { busy, problem, done, run } = useCommand()
@@ -70,14 +70,19 @@ async function propose() {
   if (!g) return
   const p = await run(() =>
     ask(
-      api.POST('/api/v1/stow/propose', {
-        body: { place_id: g.place_id, item_id: g.item_id, lot_id: g.lot_id ?? undefined, quantity: quantity.value },
+      api.POST('/api/v1/put-away/propose', {
+        body: {
+          location_id: g.location_id,
+          item_id: g.item_id,
+          lot_id: g.lot_id ?? undefined,
+          quantity: quantity.value,
+        },
       }),
     ),
   )
   proposal.value = p
-  places.value =
-    p?.places.map((o) => ({
+  locations.value =
+    p?.locations.map((o) => ({
       bin: o.bin,
       quantity: o.quantity,
       serials: o.serials.length ? o.serials : undefined,
@@ -87,23 +92,23 @@ async function propose() {
 watch(waiting.data, (list) => {
   if (chosen.value && !list?.some((w) => keyOf(w) === chosen.value)) {
     chosen.value = ''
-    places.value = []
+    locations.value = []
     proposal.value = undefined
   }
 })
 
 const offers = computed(
-  () => new Map([...(proposal.value?.places ?? []), ...(proposal.value?.others ?? [])].map((o) => [o.bin, o])),
+  () => new Map([...(proposal.value?.locations ?? []), ...(proposal.value?.others ?? [])].map((o) => [o.bin, o])),
 )
-const placed = computed(() => places.value.reduce((sum, p) => sum + Number(p.quantity || 0), 0))
+const placed = computed(() => locations.value.reduce((sum, p) => sum + Number(p.quantity || 0), 0))
 const body = computed<Schemas['PutawaySpread'] | null>(() =>
-  goods.value && places.value.length
+  goods.value && locations.value.length
     ? {
-        place_id: goods.value.place_id,
+        location_id: goods.value.location_id,
         item_id: goods.value.item_id,
         lot_id: goods.value.lot_id ?? undefined,
         quantity: quantity.value,
-        places: places.value,
+        locations: locations.value,
       }
     : null,
 )
@@ -111,18 +116,20 @@ const {
   plan,
   problem: refused,
   fresh,
-} = usePreview('stow', body, (b) => ask(api.POST('/api/v1/stow/preview', { body: b })))
+} = usePreview('put away', body, (b) => ask(api.POST('/api/v1/put-away/preview', { body: b })))
 const palletBody = computed(() =>
   pallet.value && palletBin.value ? { carton_id: pallet.value.id, bin: palletBin.value } : null,
 )
-const asOne = usePreview('stow-pallet', palletBody, (b) => ask(api.POST('/api/v1/stow/pallets/preview', { body: b })))
+const asOne = usePreview('put-away-pallet', palletBody, (b) =>
+  ask(api.POST('/api/v1/put-away/pallets/preview', { body: b })),
+)
 
-async function stowPallet() {
+async function putAwayPallet() {
   const b = palletBody.value
   if (!b) return
   const p = await run(
-    () => once((h) => ask(api.POST('/api/v1/stow/pallets', { headers: h, body: b }))),
-    (x) => `Stowed as one in ${x.moves[0]?.to}.`,
+    () => once((h) => ask(api.POST('/api/v1/put-away/pallets', { headers: h, body: b }))),
+    (x) => `Put away as one in ${x.moves[0]?.to}.`,
   )
   if (!p) return
   palletId.value = 0
@@ -139,27 +146,27 @@ function nameUnits(p: Schemas['PutawaySpreadPart'], text: string) {
 function addBin(code: string) {
   if (!code) return
   const left = Math.max(0, Math.round((Number(quantity.value) - placed.value) * 1000) / 1000)
-  const there = places.value.find((p) => p.bin.toUpperCase() === code.toUpperCase())
-  if (!there) places.value.push({ bin: code.toUpperCase(), quantity: String(left || quantity.value) })
+  const there = locations.value.find((p) => p.bin.toUpperCase() === code.toUpperCase())
+  if (!there) locations.value.push({ bin: code.toUpperCase(), quantity: String(left || quantity.value) })
   scanned.value = ''
 }
 
 /** Everything into one bin that was named instead. */
 function onlyBin(code: string) {
-  const all = places.value.flatMap((p) => p.serials ?? [])
-  places.value = [{ bin: code, quantity: quantity.value, serials: all.length ? all : undefined }]
+  const all = locations.value.flatMap((p) => p.serials ?? [])
+  locations.value = [{ bin: code, quantity: quantity.value, serials: all.length ? all : undefined }]
 }
 
-async function stow() {
+async function putAway() {
   const b = body.value
   if (!b) return
   const p = await run(
-    () => once((h) => ask(api.POST('/api/v1/stow', { headers: h, body: b }))),
-    (x) => `Stowed: ${x.moves.map((m) => `${m.quantity} in ${m.to}`).join(', ')}.`,
+    () => once((h) => ask(api.POST('/api/v1/put-away', { headers: h, body: b }))),
+    (x) => `Put away: ${x.moves.map((m) => `${m.quantity} in ${m.to}`).join(', ')}.`,
   )
   if (p) {
     chosen.value = ''
-    places.value = []
+    locations.value = []
     proposal.value = undefined
     await waiting.refetch()
   }
@@ -198,12 +205,12 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
   <BenchLayout waits="Goods without a bin">
     <template #waiting>
       <h2>
-        <span>On the dock, not stowed</span><span>{{ waiting.data.value?.length ?? 0 }}</span>
+        <span>On the dock, not put away</span><span>{{ waiting.data.value?.length ?? 0 }}</span>
       </h2>
       <QueueCard v-for="w in waiting.data.value" :key="keyOf(w)" :selected="chosen === keyOf(w)" @click="choose(w)">
         <span>{{ w.description }}</span><span class="mono">{{ w.quantity }}</span>
         <template #more
-          ><span>{{ w.place }}, {{ since(w.since) }}</span
+          ><span>{{ w.location }}, {{ since(w.since) }}</span
           ><span class="mono">{{ w.lot }}</span
           ><span v-if="stuckOf(w)" class="late">no bin for {{ stuckOf(w)!.left }}</span></template
         >
@@ -215,14 +222,14 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         <QueueCard v-for="p in pallets.data.value" :key="p.id" :selected="palletId === p.id" @click="choosePallet(p)">
           <span
             >{{ p.kind }} <span class="mono">…{{ p.sscc.slice(-4) }}</span></span
-          ><span>{{ p.place }}</span>
+          ><span>{{ p.location }}</span>
           <template #more
             ><span>{{ p.holds.map((h) => `${h.quantity} ${h.sku}`).join(', ') }}</span></template
           >
         </QueueCard>
       </template>
       <div v-if="waiting.data.value?.length === 0" class="empty">
-        The docks are clear. What is booked in stands here until it has a bin.
+        The docks are clear. What is received stands here until it has a bin.
       </div>
     </template>
 
@@ -231,14 +238,14 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         {{ goods.description }} <span class="mono mute small">{{ goods.sku }}</span>
       </h1>
       <p class="mute">
-        {{ goods.quantity }} {{ goods.unit }} at {{ goods.place
+        {{ goods.quantity }} {{ goods.unit }} at {{ goods.location
         }}<template v-if="goods.lot"
           >, lot <span class="mono">{{ goods.lot }}</span></template
         >. Take the bins proposed, or scan or type another.
       </p>
       <div class="fields">
         <label class="field"
-          >To stow<input v-model="quantity" class="mono" size="8" inputmode="decimal" @change="propose"
+          >To put away<input v-model="quantity" class="mono" size="8" inputmode="decimal" @change="propose"
         /></label>
         <button class="btn" :disabled="busy" @click="propose">Propose again</button>
       </div>
@@ -249,7 +256,7 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
             >{{ placed }} of {{ quantity }} placed</span
           >
         </div>
-        <div v-for="(p, i) in places" :key="i" class="l" :data-place="p.bin">
+        <div v-for="(p, i) in locations" :key="i" class="l" :data-place="p.bin">
           <b class="mono">{{ p.bin }}</b>
           <div>
             <div class="cap" aria-hidden="true">
@@ -268,7 +275,9 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
           </div>
           <span class="r"
             ><input v-model="p.quantity" class="num mono" inputmode="decimal" :aria-label="`Quantity for ${p.bin}`" />
-            <button class="btn bare" :aria-label="`Leave out ${p.bin}`" @click="places.splice(i, 1)">out</button></span
+            <button class="btn bare" :aria-label="`Leave out ${p.bin}`" @click="locations.splice(i, 1)">
+              out
+            </button></span
           >
         </div>
         <div class="l">
@@ -297,10 +306,12 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
       </div>
       <div v-if="proposal && Number(proposal.left) > 0" class="note w" style="margin-top: 12px">
         No bin can take {{ proposal.left }} of these. {{ stuckOf(goods)?.why }} Make room, or leave them at
-        {{ goods.place }}.
+        {{ goods.location }}.
       </div>
-      <p v-if="places.length > 1" class="small">
-        <button v-for="p in places" :key="p.bin" class="btn bare" @click="onlyBin(p.bin)">all into {{ p.bin }}</button>
+      <p v-if="locations.length > 1" class="small">
+        <button v-for="p in locations" :key="p.bin" class="btn bare" @click="onlyBin(p.bin)">
+          all into {{ p.bin }}
+        </button>
       </p>
     </template>
     <template v-else-if="pallet">
@@ -309,8 +320,8 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         <span class="mono mute small">{{ pallet.sscc }}</span>
       </h1>
       <p class="mute">
-        Stands at {{ pallet.place }}. It is stowed as one, with all that is on it: take the bin proposed, or scan or
-        type another.
+        Stands at {{ pallet.location }}. It is put away as one, with all that is on it: take the bin proposed, or scan
+        or type another.
       </p>
       <table class="plain">
         <tbody>
@@ -340,7 +351,7 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
       </div>
     </template>
     <template v-else>
-      <PutBacks />
+      <Restocks />
       <DockOverview :stuck="stuck.data.value ?? []" />
       <div class="empty">
         Choose goods on the left, or scan their label. Bins are proposed with the reason for each; nothing moves before
@@ -356,8 +367,8 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         :busy="busy"
         :fresh="asOne.fresh.value"
         idle="Choose a bin. The moves stand here before they are made."
-        doing="Stow as one"
-        @go="stowPallet"
+        doing="Put away as one"
+        @go="putAwayPallet"
       />
     </template>
     <template v-else #after>
@@ -368,8 +379,8 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         :busy="busy"
         :fresh="fresh"
         idle="Choose goods. The moves stand here before they are made."
-        doing="Stow"
-        @go="stow"
+        doing="Put away"
+        @go="putAway"
       />
     </template>
   </BenchLayout>

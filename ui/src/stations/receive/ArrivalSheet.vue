@@ -6,10 +6,10 @@ import { api, ask, once, type Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/preview'
 import { byLots, byUnits, type useArrival } from './arrival'
-import ArrivalBookings from './ArrivalBookings.vue'
+import ArrivalReceipts from './ArrivalReceipts.vue'
 import SerialEntry from './SerialEntry.vue'
 
-/** One delivery at the dock, checked off line by line against its orders. */
+/** One arrival at the dock, checked off line by line against its orders. */
 const props = defineProps<{ step: ReturnType<typeof useArrival>; problem?: Problem }>()
 const router = useRouter()
 const a = computed(() => props.step.arrival.value!)
@@ -18,7 +18,7 @@ const entries = props.step.entries
 const pallet = props.step.pallet
 const { busy, problem: refused, run } = useCommand()
 const several = computed(() => a.value.orders.length > 1)
-/** What is no stock is on the order's page alone. */
+/** A non-stock line is on the order's page alone. */
 const lines = computed(() => a.value.lines.filter((l) => l.item_id))
 
 async function close() {
@@ -120,7 +120,7 @@ const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entrie
   </p>
   <div v-if="open" class="fields">
     <label class="field"
-      >It stands on<select v-model="pallet.kind" aria-label="What it stands on">
+      >Load unit<select v-model="pallet.kind" aria-label="Load unit">
         <option value="">nothing</option>
         <option value="pallet">one pallet</option>
         <option value="carton">one carton</option>
@@ -142,7 +142,7 @@ const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entrie
       <span v-if="others.isSuccess.value && !joinable.length" class="mute small"
         >No other order of {{ a.source }} is open.</span
       >
-      <button class="btn bare" @click="adding = false">Leave it</button>
+      <button class="btn bare" @click="adding = false">Discard</button>
     </template>
   </div>
   <div v-if="refused" class="note s" role="alert">{{ refused.message }}</div>
@@ -205,7 +205,7 @@ const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entrie
             </select>
           </template>
           <span v-else class="mute">{{
-            l.cancelled === '0' ? (l.closed ? 'all in' : 'not now') : `${l.cancelled} cancelled`
+            l.cancelled === '0' ? (l.closed ? 'received' : 'not now') : `${l.cancelled} cancelled`
           }}</span>
         </td>
         <td>
@@ -264,7 +264,7 @@ const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entrie
       </tr>
     </tbody>
   </table>
-  <ArrivalBookings :arrival="a" @undone="step.query.refetch()" />
+  <ArrivalReceipts :arrival="a" @undone="step.query.refetch()" />
   <p v-if="open">
     <button class="btn" :disabled="busy" @click="close">Nothing more comes: close {{ a.number }}</button>
   </p>

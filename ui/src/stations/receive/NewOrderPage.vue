@@ -7,7 +7,7 @@ import OrderForm from './OrderForm.vue'
 const router = useRouter()
 const queries = useQueryClient()
 
-async function kept(o: Schemas['PurchasingOrder']) {
+async function saved(o: Schemas['PurchasingOrder']) {
   await queries.invalidateQueries({ queryKey: ['receive'] })
   void router.push(`/receive/order/${o.id}`)
 }
@@ -16,6 +16,6 @@ async function kept(o: Schemas['PurchasingOrder']) {
 <template>
   <div class="page">
     <h1>New purchase order</h1>
-    <OrderForm @kept="kept" @leave="router.push('/receive')" />
+    <OrderForm @saved="saved" @leave="router.push('/receive')" />
   </div>
 </template>

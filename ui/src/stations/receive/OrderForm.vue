@@ -11,7 +11,7 @@ import { takeScans } from '@/shell/scan'
 
 /** A purchase order as it is written, or changed while it is open. */
 const props = defineProps<{ order?: Schemas['PurchasingOrder'] }>()
-const emit = defineEmits<{ kept: [order: Schemas['PurchasingOrder']]; leave: [] }>()
+const emit = defineEmits<{ saved: [order: Schemas['PurchasingOrder']]; leave: [] }>()
 
 interface Line {
   id?: number
@@ -95,7 +95,7 @@ const line = (found: Schemas['CatalogItemStock'], more?: Partial<Line>): Line =>
 const add = (found: Schemas['CatalogItemStock']) => lines.value.push(line(found))
 function addSuggested() {
   for (const s of suggested.value)
-    lines.value.push(line(s, { pack: s.pack_id, quantity: s.suggest.packs, why: s.suggest.reckoning }))
+    lines.value.push(line(s, { pack: s.pack_id, quantity: s.suggest.packs, why: s.suggest.calculation }))
 }
 /** Lines of the order that are taken off it: said, never implied. */
 const removed = ref<number[]>([])
@@ -133,7 +133,7 @@ const terms = () => ({
   freight_by: form.freightBy,
 })
 
-async function create(place: boolean) {
+async function create(send: boolean) {
   const body = {
     supplier_id: supplier.value?.id ?? 0,
     site_id: session.site,
@@ -142,7 +142,7 @@ async function create(place: boolean) {
     began_as: form.begunAs,
     quote: form.begunAs === 'quote' ? form.quote : undefined,
     quote_until: form.begunAs === 'quote' ? form.quoteUntil : undefined,
-    place,
+    send,
     lines: sent(),
   }
   const order = await run(() =>
@@ -152,7 +152,7 @@ async function create(place: boolean) {
         : ask(api.POST('/api/v1/purchase-requests', { headers: h, body })),
     ),
   )
-  if (order) emit('kept', order)
+  if (order) emit('saved', order)
 }
 
 async function amend(o: Schemas['PurchasingOrder']) {
@@ -167,7 +167,7 @@ async function amend(o: Schemas['PurchasingOrder']) {
       ),
     ),
   )
-  if (order) emit('kept', order)
+  if (order) emit('saved', order)
 }
 const refused = (i: number, part: string) => problem.value?.field === `lines[${i}].${part}`
 </script>
@@ -181,10 +181,10 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
     <label class="field">Carrier<input v-model="form.carrier" size="18" /></label>
     <label class="field">Terms<input v-model="form.terms" size="14" /></label>
     <label class="field"
-      >Carriage in all<input v-model="form.freight" class="num mono" inputmode="decimal" aria-label="Carriage in all"
+      >Freight in all<input v-model="form.freight" class="num mono" inputmode="decimal" aria-label="Freight in all"
     /></label>
     <label class="field"
-      >spread by<select v-model="form.freightBy" aria-label="Carriage spread by">
+      >spread by<select v-model="form.freightBy" aria-label="Freight spread by">
         <option value="value">value</option>
         <option value="weight">weight</option>
       </select></label
@@ -250,8 +250,8 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
           </td>
         </template>
         <td v-else colspan="6">
-          <input v-model="l.text" size="34" placeholder="such as carriage, or a service" aria-label="What it is" />
-          <span class="mute small"> no stock</span>
+          <input v-model="l.text" size="34" placeholder="such as freight, or a service" aria-label="What it is" />
+          <span class="mute small"> non-stock</span>
         </td>
         <td class="r">
           <input
@@ -284,7 +284,7 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
       <tr>
         <td colspan="11">
           <ItemFinder label="Add an item" @choose="add" />
-          <button class="btn bare" @click="addText">add what is no stock</button>
+          <button class="btn bare" @click="addText">add a non-stock line</button>
         </td>
       </tr>
     </tbody>
@@ -292,7 +292,7 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
   <div v-if="problem" class="note s under" role="alert">{{ problem.message }}</div>
   <div class="fields under">
     <button v-if="order" class="btn go" :disabled="!ready || busy" @click="amend(order)">
-      Keep {{ order.number }} with {{ plural(lines.length, 'line') }}
+      Save {{ order.number }} with {{ plural(lines.length, 'line') }}
     </button>
     <template v-else>
       <button
@@ -302,13 +302,13 @@ const refused = (i: number, part: string) => problem.value?.field === `lines[${i
         :disabled="!ready || busy"
         @click="create(true)"
       >
-        Place the order, {{ plural(lines.length, 'line') }}
+        Send the order, {{ plural(lines.length, 'line') }}
       </button>
       <button class="btn" :disabled="!ready || busy" @click="create(false)">
-        {{ form.begunAs === 'order' ? 'Keep as a draft' : form.begunAs === 'quote' ? 'Keep the quote' : 'Ask for it' }}
+        {{ form.begunAs === 'order' ? 'Save as a draft' : form.begunAs === 'quote' ? 'Save the quote' : 'Ask for it' }}
       </button>
     </template>
-    <button class="btn" @click="emit('leave')">Leave it</button>
+    <button class="btn" @click="emit('leave')">Discard</button>
   </div>
 </template>
 

@@ -7,23 +7,23 @@ import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import ChosenTable, { type Column } from '@/parts/ChosenTable.vue'
 import ColumnMenu from '@/parts/ColumnMenu.vue'
-import KeptViews from '@/parts/KeptViews.vue'
-import { useKept } from '@/parts/kept'
+import SavedViews from '@/parts/SavedViews.vue'
+import { useSaved } from '@/parts/saved'
 import PartyFinder from '@/parts/PartyFinder.vue'
-import { money } from '@/parts/words'
+import { money, stateWords } from '@/parts/words'
 import { type List, lists } from './lists'
 
-/** Purchase orders as a table: any list, narrowed, with the columns one wants, and kept under a name. */
+/** Purchase orders as a table: any list, narrowed, with the columns one wants, and saved under a name. */
 const route = useRoute()
 const router = useRouter()
 type Order = Schemas['PurchasingOrder']
 const columns: Column<Order>[] = [
   { name: 'supplier', label: 'Supplier', of: (o) => o.supplier },
   { name: 'expected', label: 'Expected', of: (o) => o.expected_on, mono: true },
-  { name: 'state', label: 'State', of: (o) => (o.late ? `${o.state}, late` : o.state) },
+  { name: 'state', label: 'State', of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)) },
   { name: 'lines', label: 'Lines', of: (o) => String(o.line_count), right: true, mono: true },
   { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true },
-  { name: 'freight', label: 'Carriage', of: (o) => money(o.freight), right: true, mono: true },
+  { name: 'freight', label: 'Freight', of: (o) => money(o.freight), right: true, mono: true },
   { name: 'carrier', label: 'Carrier', of: (o) => o.carrier },
   { name: 'terms', label: 'Terms', of: (o) => o.terms },
   { name: 'began', label: 'Began as', of: (o) => (o.quote ? `quote ${o.quote}` : o.began_as) },
@@ -66,7 +66,7 @@ const file = (format: string) => {
   if (rested.value) q.set('q', rested.value)
   return `/api/v1/purchase-orders/export?${q}`
 }
-const kept = useKept(
+const saved = useSaved(
   'purchase-orders',
   () => ({
     list: asked.value.list,
@@ -114,7 +114,7 @@ const kept = useKept(
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
     </div>
-    <KeptViews :kept="kept" />
+    <SavedViews :saved="saved" />
     <ChosenTable
       :columns="columns"
       :chosen="asked.columns"

@@ -5,8 +5,8 @@ import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/preview'
-import { money } from '@/parts/words'
-import BillForm from './BillForm.vue'
+import { money, stateWords } from '@/parts/words'
+import InvoiceForm from './InvoiceForm.vue'
 import OrderForm from './OrderForm.vue'
 
 const props = defineProps<{ id: number }>()
@@ -17,14 +17,14 @@ const order = useQuery({
   queryFn: () => ask(api.GET('/api/v1/purchase-orders/{id}', { params: { path: { id: id.value } } })),
 })
 const docks = useQuery({
-  queryKey: ['places', 'dock', computed(() => session.site)],
-  queryFn: () => ask(api.GET('/api/v1/places', { params: { query: { site: session.site, kind: 'dock' } } })),
+  queryKey: ['locations', 'dock', computed(() => session.site)],
+  queryFn: () => ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, kind: 'dock' } } })),
 })
 const o = computed(() => order.data.value)
 const dock = ref(0)
 const note = ref('')
 const closing = ref(false)
-const billing = ref(false)
+const invoicing = ref(false)
 const changing = ref(false)
 const waits = ref(false)
 watch(o, (now, before) => {
@@ -33,7 +33,7 @@ watch(o, (now, before) => {
 const { busy, problem, done, run } = useCommand()
 watch(id, () => {
   closing.value = false
-  billing.value = false
+  invoicing.value = false
   changing.value = false
   waits.value = false
   done.value = ''
@@ -55,7 +55,7 @@ async function openArrival() {
   if (a) void router.push(`/receive/arrival/${a.id}`)
 }
 
-async function change(step: 'place' | 'close' | 'approve' | 'release', say: string) {
+async function change(step: 'send-to-supplier' | 'close' | 'approve' | 'release', say: string) {
   await run(
     () =>
       once((h) =>
@@ -85,7 +85,7 @@ async function annotate() {
           }),
         ),
       ),
-    () => 'The note is kept.',
+    () => 'The note is saved.',
   )
   void order.refetch()
 }
@@ -113,7 +113,7 @@ const unapproved = computed(
 )
 const begun = { order: '', request: 'a request to buy', quote: "the supplier's quote" }
 const freighted = computed(() => Number(o.value?.freight ?? 0) > 0)
-const open = computed(() => o.value?.state === 'placed' || o.value?.state === 'part in')
+const open = computed(() => o.value?.state === 'placed' || o.value?.state === 'partly_received')
 const missing = computed(
   () => o.value?.lines.filter((l) => !l.closed && Number(l.received) < Number(l.quantity)).length ?? 0,
 )
@@ -122,7 +122,7 @@ const missing = computed(
 <template>
   <template v-if="o">
     <h1>
-      Order <span class="mono">{{ o.number }}</span> <span class="mute small">{{ o.state }}</span>
+      Order <span class="mono">{{ o.number }}</span> <span class="mute small">{{ stateWords(o.state) }}</span>
     </h1>
     <p class="mute">
       {{ o.supplier }}, expected <span class="mono" :class="{ late: o.late }">{{ o.expected_on }}</span><template
@@ -136,11 +136,11 @@ const missing = computed(
         >.</template
       >
       In all <b class="mono">{{ money(o.value) }}</b><template v-if="freighted"
-        >, of which {{ money(o.freight) }} carriage, spread by {{ o.freight_by }}</template
+        >, of which {{ money(o.freight) }} freight, spread by {{ o.freight_by }}</template
       >.
       <template v-if="o.approved_by">Approved by {{ o.approved_by }}.</template>
     </p>
-    <OrderForm v-if="changing" :key="o.version" :order="o" @kept="changed" @leave="changing = false" />
+    <OrderForm v-if="changing" :key="o.version" :order="o" @saved="changed" @leave="changing = false" />
     <template v-else>
       <table class="plain">
         <thead>
@@ -151,9 +151,9 @@ const missing = computed(
             <th class="r">Fine from, to</th>
             <th class="r">Already in</th>
             <th class="r">Cancelled</th>
-            <th class="r">Billed</th>
+            <th class="r">Invoiced</th>
             <th class="r">Price</th>
-            <th v-if="freighted" class="r">With carriage</th>
+            <th v-if="freighted" class="r">With freight</th>
             <th>Needed by</th>
           </tr>
         </thead>
@@ -165,11 +165,11 @@ const missing = computed(
             </td>
             <td class="r mono">{{ l.quantity }}</td>
             <td class="r mono mute">
-              {{ !l.item_id ? 'no stock' : l.least === l.most ? l.least : `${l.least} to ${l.most}` }}
+              {{ !l.item_id ? 'non-stock' : l.least === l.most ? l.least : `${l.least} to ${l.most}` }}
             </td>
             <td class="r mono">{{ l.item_id ? l.received : '' }}</td>
             <td class="r mono">{{ l.cancelled === '0' ? '' : l.cancelled }}</td>
-            <td class="r mono">{{ l.billed === '0' ? '' : l.billed }}</td>
+            <td class="r mono">{{ l.invoiced === '0' ? '' : l.invoiced }}</td>
             <td class="r mono">{{ l.price }}</td>
             <td v-if="freighted" class="r mono">
               {{ l.item_id ? l.landed : '' }}
@@ -194,9 +194,9 @@ const missing = computed(
           class="btn"
           :class="{ go: !unapproved || role !== 'lead' }"
           :disabled="busy"
-          @click="change('place', `${o.number} is placed.`)"
+          @click="change('send-to-supplier', `${o.number} is sent to the supplier.`)"
         >
-          Place {{ o.number }} with {{ o.supplier }}
+          Send {{ o.number }} to {{ o.supplier }}
         </button>
         <span v-if="unapproved" class="mute small">Above {{ o.approve_above }} a lead approves it first.</span>
       </div>
@@ -212,7 +212,7 @@ const missing = computed(
         >
         <button class="btn go" :disabled="busy" @click="openArrival">Open an arrival for {{ o.number }}</button>
         <button
-          v-if="o.state === 'part in'"
+          v-if="o.state === 'partly_received'"
           class="btn"
           :disabled="busy"
           @click="change('release', 'What waited on the dock is free.')"
@@ -231,9 +231,13 @@ const missing = computed(
         <label class="field wide-note"
           >Note<input v-model="note" maxlength="500" aria-label="Note on the order" @keydown.enter="annotate"
         /></label>
-        <button class="btn" :disabled="busy || note === o.note" @click="annotate">Keep the note</button>
-        <button v-if="o.state !== 'draft' && ['lead', 'office'].includes(role)" class="btn" @click="billing = !billing">
-          {{ billing ? 'Leave the bill' : 'Enter a bill' }}
+        <button class="btn" :disabled="busy || note === o.note" @click="annotate">Save the note</button>
+        <button
+          v-if="o.state !== 'draft' && ['lead', 'office'].includes(role)"
+          class="btn"
+          @click="invoicing = !invoicing"
+        >
+          {{ invoicing ? 'Leave the invoice' : 'Enter an invoice' }}
         </button>
         <template v-if="o.state !== 'closed'">
           <button v-if="!closing" class="btn" @click="closing = true">Close the order</button>
@@ -247,14 +251,14 @@ const missing = computed(
         </template>
       </div>
 
-      <BillForm v-if="billing" :order="o" @kept="((billing = false), order.refetch())" />
-      <template v-if="o.bills.length">
-        <h2 class="part"><span>Bills</span></h2>
+      <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), order.refetch())" />
+      <template v-if="o.invoices.length">
+        <h2 class="part"><span>Invoices</span></h2>
         <table class="plain small">
           <tbody>
-            <tr v-for="b in o.bills" :key="b.number">
+            <tr v-for="b in o.invoices" :key="b.number">
               <td class="mono">{{ b.number }}</td>
-              <td class="mono">{{ b.billed_on }}</td>
+              <td class="mono">{{ b.invoiced_on }}</td>
               <td>entered by {{ b.person }}</td>
               <td class="r mono">{{ b.amount }}</td>
             </tr>

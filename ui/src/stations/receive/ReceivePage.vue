@@ -7,7 +7,7 @@ import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
-import { plural, today, when } from '@/parts/words'
+import { plural, today, when, stateWords } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import { labelsLeft } from '@/standin/labels'
 import { useArrival } from './arrival'
@@ -53,7 +53,7 @@ const refused = computed(
   () => arrival.command.problem.value ?? (arrival.command.busy.value ? undefined : arrival.preview.problem.value),
 )
 
-/** The labels that came up with the booking. */
+/** The labels that came up with the receipt. */
 const printer = useQuery({
   queryKey: computed(() => ['printer', site.value]),
   queryFn: () => ask(api.GET('/api/v1/printer', { params: { query: { site: site.value } } })),
@@ -126,7 +126,7 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
         }}</span>
         <template #more
           ><span>{{ o.supplier }}</span
-          ><span>{{ o.state }}</span></template
+          ><span>{{ stateWords(o.state) }}</span></template
         >
       </QueueCard>
       <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
@@ -167,8 +167,8 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
         :busy="arrival.command.busy.value"
         :fresh="arrival.preview.fresh.value"
         idle="Enter what is here. The moves it will make stand here before they are made."
-        doing="Book in"
-        @go="arrival.bookIn"
+        doing="Receive"
+        @go="arrival.receive"
       >
         <template v-if="arrival.command.done.value">
           <router-link to="/putaway" class="btn">Put the goods away</router-link>

@@ -50,7 +50,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     { immediate: true },
   )
   const openLines = computed(() => (arrival.value?.lines ?? []).filter((l) => l.item_id && !l.closed))
-  const body = computed<Schemas['ReceiveBookIn'] | null>(() => {
+  const body = computed<Schemas['ReceiveNewReceipt'] | null>(() => {
     const a = arrival.value
     if (!a || a.state !== 'open') return null
     const lines = openLines.value
@@ -74,22 +74,22 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     const carton = pallet.kind ? { kind: pallet.kind, sscc: pallet.sscc || undefined } : undefined
     return { version: a.version, carton, lines }
   })
-  const preview = usePreview('book-in', body, (b) =>
-    ask(api.POST('/api/v1/arrivals/{id}/book-in/preview', { params: { path: { id: id.value } }, body: b })),
+  const preview = usePreview('receive', body, (b) =>
+    ask(api.POST('/api/v1/arrivals/{id}/receive/preview', { params: { path: { id: id.value } }, body: b })),
   )
   const command = useCommand()
 
-  async function bookIn() {
+  async function receive() {
     const b = body.value
     if (!b) return
-    const booked = await command.run(
+    const received = await command.run(
       () =>
         once((h) =>
-          ask(api.POST('/api/v1/arrivals/{id}/book-in', { headers: h, params: { path: { id: id.value } }, body: b })),
+          ask(api.POST('/api/v1/arrivals/{id}/receive', { headers: h, params: { path: { id: id.value } }, body: b })),
         ),
-      (x) => `Booked in on ${x.number}, at ${x.dock}.`,
+      (x) => `Received on ${x.number}, at ${x.dock}.`,
     )
-    if (!booked) return
+    if (!received) return
     for (const key of Object.keys(entries)) delete entries[Number(key)]
     Object.assign(pallet, { kind: '', sscc: '' })
     await query.refetch()
@@ -115,7 +115,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   }
 
   /** What a scan of goods fills in; false when it is for no open line. */
-  function take(reading: Schemas['FindingReading'] | null): boolean {
+  function take(reading: Schemas['ResolvingReading'] | null): boolean {
     const carton = reading?.elements.find((x) => x.ai === '00')
     if (carton && arrival.value?.state === 'open') {
       Object.assign(pallet, { kind: pallet.kind || 'pallet', sscc: carton.value })
@@ -153,7 +153,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     body,
     preview,
     command,
-    bookIn,
+    receive,
     addSerial,
     dropSerial,
     take,

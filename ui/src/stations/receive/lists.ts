@@ -6,9 +6,9 @@ export const lists = {
   late: 'late',
   today: 'due today',
   week: 'due within a week',
-  'part in': 'part in',
+  partly_received: 'partly received',
   waiting: 'waiting on the dock',
-  unbilled: 'in, not billed',
+  uninvoiced: 'in, not invoiced',
   all: 'all',
 } as const
 

@@ -12,7 +12,7 @@ import { plural } from '@/parts/words'
 const props = defineProps<{ kind?: string; id?: string }>()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
-const trailOf = computed(() => (props.kind ?? 'place') as 'place' | 'item' | 'lot' | 'serial')
+const trailOf = computed(() => (props.kind ?? 'location') as 'location' | 'item' | 'lot' | 'serial')
 const text = ref('')
 const rested = refDebounced(text, 150)
 const items = useQuery({
@@ -25,10 +25,10 @@ const item = useQuery({
     ask(api.GET('/api/v1/items/{id}', { params: { path: { id: id.value }, query: { site: site.value } } })),
   enabled: computed(() => props.kind === 'item'),
 })
-const place = useQuery({
-  queryKey: ['stock', 'place', id],
-  queryFn: () => ask(api.GET('/api/v1/places/{id}', { params: { path: { id: id.value } } })),
-  enabled: computed(() => props.kind === 'place'),
+const location = useQuery({
+  queryKey: ['stock', 'location', id],
+  queryFn: () => ask(api.GET('/api/v1/locations/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => props.kind === 'location'),
 })
 const lot = useQuery({
   queryKey: ['stock', 'lot', id],
@@ -49,8 +49,8 @@ const course = useQuery({
 })
 const holdings = computed<Schemas['StockHolding'][]>(
   () =>
-    (props.kind === 'item' ? item.data.value : props.kind === 'place' ? place.data.value : lot.data.value)?.holdings ??
-    [],
+    (props.kind === 'item' ? item.data.value : props.kind === 'location' ? location.data.value : lot.data.value)
+      ?.holdings ?? [],
 )
 </script>
 
@@ -94,8 +94,8 @@ const holdings = computed<Schemas['StockHolding'][]>(
           <dd class="mono">{{ item.data.value.figures.in_cartons }}</dd>
         </div>
         <div>
-          <dt>pinned</dt>
-          <dd class="mono">{{ item.data.value.figures.pinned }}</dd>
+          <dt>reserved</dt>
+          <dd class="mono">{{ item.data.value.figures.reserved }}</dd>
         </div>
         <div>
           <dt>promised</dt>
@@ -111,15 +111,16 @@ const holdings = computed<Schemas['StockHolding'][]>(
         </div>
       </dl>
       <p class="mute small">
-        Free is physical less what is in cartons, pinned and promised. Counted in: {{ item.data.value.item.base_unit }}.
+        Free is physical less what is in cartons, reserved and promised. Counted in:
+        {{ item.data.value.item.base_unit }}.
       </p>
     </template>
-    <template v-else-if="kind === 'place' && place.data.value">
-      <h1 class="mono">{{ place.data.value.place.code }}</h1>
+    <template v-else-if="kind === 'location' && location.data.value">
+      <h1 class="mono">{{ location.data.value.location.code }}</h1>
       <p class="mute">
-        {{ place.data.value.place.kind
-        }}<template v-if="place.data.value.place.max_units"
-          >, at most {{ place.data.value.place.max_units }} units</template
+        {{ location.data.value.location.kind
+        }}<template v-if="location.data.value.location.max_units"
+          >, at most {{ location.data.value.location.max_units }} units</template
         >
       </p>
     </template>
@@ -148,7 +149,7 @@ const holdings = computed<Schemas['StockHolding'][]>(
       </p>
       <p data-where>
         It is <b>{{ serial.data.value.where }}</b>.
-        <router-link v-if="serial.data.value.place_id" :to="`/stock/place/${serial.data.value.place_id}`"
+        <router-link v-if="serial.data.value.location_id" :to="`/stock/location/${serial.data.value.location_id}`"
           >What else is there</router-link
         >
       </p>
@@ -161,19 +162,19 @@ const holdings = computed<Schemas['StockHolding'][]>(
       <table v-if="kind !== 'serial'" class="plain" data-holdings>
         <thead>
           <tr>
-            <th>Place</th>
+            <th>Location</th>
             <th>Item</th>
             <th>Lot or units</th>
             <th>Expires</th>
             <th>Carton</th>
             <th class="r">Quantity</th>
-            <th class="r">Pinned</th>
+            <th class="r">Reserved</th>
           </tr>
         </thead>
         <tbody>
           <tr v-for="(h, i) in holdings" :key="i">
             <td class="mono">
-              <router-link :to="`/stock/place/${h.place_id}`">{{ h.place }}</router-link>
+              <router-link :to="`/stock/location/${h.location_id}`">{{ h.location }}</router-link>
             </td>
             <td>
               <router-link class="mono" :to="`/stock/item/${h.item_id}`">{{ h.sku }}</router-link>
@@ -195,7 +196,7 @@ const holdings = computed<Schemas['StockHolding'][]>(
             <td class="r mono">
               <b>{{ h.quantity }}</b>
             </td>
-            <td class="r mono">{{ Number(h.pinned) ? h.pinned : '' }}</td>
+            <td class="r mono">{{ Number(h.reserved) ? h.reserved : '' }}</td>
           </tr>
         </tbody>
       </table>
@@ -207,8 +208,8 @@ const holdings = computed<Schemas['StockHolding'][]>(
             <tr>
               <td class="mono">now</td>
               <td>
-                {{ course.data.value.good }} fit to go<template v-if="course.data.value.pinned !== '0'"
-                  >, less {{ course.data.value.pinned }} pinned</template
+                {{ course.data.value.good }} fit to go<template v-if="course.data.value.reserved !== '0'"
+                  >, less {{ course.data.value.reserved }} reserved</template
                 >
               </td>
               <td />
@@ -223,7 +224,7 @@ const holdings = computed<Schemas['StockHolding'][]>(
                 <router-link :to="`/go/${l.document?.split(',')[0]}`">{{ l.document }}</router-link>
               </td>
               <td>
-                {{ l.party }}<template v-if="l.pinned !== '0'">, {{ l.pinned }} pinned</template>
+                {{ l.party }}<template v-if="l.reserved !== '0'">, {{ l.reserved }} reserved</template>
               </td>
               <td class="r mono">{{ l.moves.startsWith('-') || l.moves === '0' ? l.moves : `+${l.moves}` }}</td>
               <td class="r mono" :class="{ late: l.after.startsWith('-') }">

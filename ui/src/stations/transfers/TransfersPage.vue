@@ -11,8 +11,8 @@ import { takeScans } from '@/shell/scan'
 
 const fromId = ref(0)
 const from = useQuery({
-  queryKey: ['stock', 'place', fromId],
-  queryFn: () => ask(api.GET('/api/v1/places/{id}', { params: { path: { id: fromId.value } } })),
+  queryKey: ['stock', 'location', fromId],
+  queryFn: () => ask(api.GET('/api/v1/locations/{id}', { params: { path: { id: fromId.value } } })),
   enabled: computed(() => fromId.value > 0),
 })
 const chosen = ref<Schemas['StockHolding']>()
@@ -30,10 +30,10 @@ const fromCode = ref('')
 const { busy, problem, done, run } = useCommand()
 
 async function find() {
-  const places = await run(() =>
-    ask(api.GET('/api/v1/places', { params: { query: { site: session.site, q: fromCode.value } } })),
+  const locations = await run(() =>
+    ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, q: fromCode.value } } })),
   )
-  const hit = places?.find((p) => p.code.toUpperCase() === fromCode.value.toUpperCase()) ?? places?.[0]
+  const hit = locations?.find((p) => p.code.toUpperCase() === fromCode.value.toUpperCase()) ?? locations?.[0]
   chosen.value = undefined
   if (hit) fromId.value = hit.id
 }
@@ -78,12 +78,12 @@ takeScans((text, reading) => {
     toggle(unit.code)
     return true
   }
-  const place = reading?.found.find((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())
-  if (!place) return false
-  if (chosen.value) to.value = place.code
+  const location = reading?.found.find((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())
+  if (!location) return false
+  if (chosen.value) to.value = location.code
   else {
-    fromId.value = place.id
-    fromCode.value = place.code
+    fromId.value = location.id
+    fromCode.value = location.code
   }
   return true
 })
@@ -108,7 +108,9 @@ takeScans((text, reading) => {
           ><span class="mono">{{ h.lot }}</span></template
         >
       </QueueCard>
-      <div v-if="from.data.value?.holdings.length === 0" class="empty">{{ from.data.value.place.code }} is empty.</div>
+      <div v-if="from.data.value?.holdings.length === 0" class="empty">
+        {{ from.data.value.location.code }} is empty.
+      </div>
     </template>
     <h1>Move within the site</h1>
     <p class="mute">

@@ -1,0 +1,200 @@
+// Package invoicing asks customers to pay for what was delivered: invoices follow shipments,
+// one by one or in bulk, and what is shipped and not invoiced is a list.
+package invoicing
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"lanternrow/internal/connection"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/papers"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// Uninvoiced is a shipment of which something is not invoiced.
+type Uninvoiced struct {
+	ShipmentID int64           `db:"shipment_id" json:"shipment_id"`
+	Shipment   string          `db:"shipment" json:"shipment"`
+	OrderID    int64           `db:"order_id" json:"order_id"`
+	Order      string          `db:"order_number" json:"order"`
+	CustomerID int32           `db:"customer_id" json:"customer_id"`
+	Customer   string          `db:"customer" json:"customer"`
+	ShippedAt  time.Time       `db:"shipped_at" json:"shipped_at"`
+	Lines      int             `db:"lines" json:"lines"`
+	Value      decimal.Decimal `db:"value" json:"value"`
+}
+
+// Invoice is what a customer is asked to pay for a shipment.
+type Invoice struct {
+	ID         int64           `db:"id" json:"id"`
+	Number     string          `db:"number" json:"number"`
+	SiteID     int32           `db:"site_id" json:"site_id"`
+	CustomerID int32           `db:"customer_id" json:"customer_id"`
+	Customer   string          `db:"customer" json:"customer"`
+	Email      string          `db:"email" json:"email"`
+	ShipmentID int64           `db:"shipment_id" json:"shipment_id"`
+	Shipment   string          `db:"shipment" json:"shipment"`
+	OrderID    int64           `db:"order_id" json:"order_id"`
+	Order      string          `db:"order_number" json:"order"`
+	InvoicedOn string          `db:"invoiced_on" json:"invoiced_on"`
+	Terms      string          `db:"terms" json:"terms"`
+	Total      decimal.Decimal `db:"total" json:"total"`
+	MadeBy     string          `db:"made_by" json:"made_by"`
+	Lines      []Line          `db:"-" json:"lines"`
+}
+
+// Line is one line of an invoice.
+type Line struct {
+	LineID      int64           `db:"line_id" json:"line_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	Price       decimal.Decimal `db:"price" json:"price"`
+	Amount      decimal.Decimal `db:"amount" json:"amount"`
+}
+
+// listUninvoiced lists what is shipped and not invoiced, the oldest first.
+func listUninvoiced(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Uninvoiced, error) {
+	out := []Uninvoiced{}
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT d.id AS shipment_id, d.number AS shipment, o.id AS order_id, o.number AS order_number, so.customer_id, p.name AS customer, d.shipped_at,
+		       count(*) AS lines, sum(round((x.quantity - x.invoiced) * sl.price, 2)) AS value
+		  FROM shipment_lines x JOIN shipments d ON d.id = x.shipment_id JOIN sales_lines sl ON sl.line_id = x.line_id
+		  JOIN outbound_orders o ON o.id = d.order_id JOIN sales_orders so ON so.order_id = o.id JOIN parties p ON p.id = so.customer_id
+		 WHERE x.invoiced < x.quantity AND d.site_id = $1 GROUP BY d.id, o.id, so.customer_id, p.id ORDER BY d.id LIMIT 1000`, site)
+	if err != nil {
+		return nil, fmt.Errorf("listing what is not invoiced: %w", err)
+	}
+	return out, nil
+}
+
+const columns = `
+	SELECT b.id, b.number, b.site_id, b.customer_id, p.name AS customer, p.email, b.shipment_id, d.number AS shipment, o.id AS order_id, o.number AS order_number,
+	       to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, b.terms, b.total, e.name AS made_by
+	  FROM invoices b JOIN parties p ON p.id = b.customer_id JOIN shipments d ON d.id = b.shipment_id JOIN outbound_orders o ON o.id = d.order_id JOIN people e ON e.id = b.made_by `
+
+func listInvoices(ctx context.Context, q sqlx.QueryerContext, site int32, before int64) ([]Invoice, error) {
+	out := []Invoice{}
+	if err := sqlx.SelectContext(ctx, q, &out, columns+`WHERE b.site_id = $1 AND ($2::bigint = 0 OR b.id < $2) ORDER BY b.id DESC LIMIT 100`, site, before); err != nil {
+		return nil, fmt.Errorf("listing invoices: %w", err)
+	}
+	for i := range out {
+		out[i].Lines = []Line{}
+	}
+	return out, nil
+}
+
+func readInvoice(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, error) {
+	b := Invoice{Lines: []Line{}}
+	if err := sqlx.GetContext(ctx, q, &b, columns+`WHERE b.id = $1`, id); err != nil {
+		return b, documents.Found(err, "invoice", fmt.Sprint(id))
+	}
+	err := sqlx.SelectContext(ctx, q, &b.Lines, `
+		SELECT x.line_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit, x.quantity, x.price, round(x.quantity * x.price, 2) AS amount
+		  FROM invoice_lines x JOIN outbound_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id WHERE x.invoice_id = $1 ORDER BY l.line`, id)
+	if err != nil {
+		return b, fmt.Errorf("reading an invoice: %w", err)
+	}
+	return b, nil
+}
+
+// Make invoices shipments, an invoice for each, or none when one refuses. With post it is mailed
+// too.
+func Make(ctx context.Context, tx *command.Tx, shipments []int64, post bool) ([]Invoice, error) {
+	ids := slices.Compact(slices.Sorted(slices.Values(shipments)))
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Shipment, ids...)); err != nil {
+		return nil, err
+	}
+	out := []Invoice{}
+	for _, d := range ids {
+		b, err := invoice(ctx, tx, d)
+		if err != nil {
+			return nil, err
+		}
+		if post {
+			if err := Mail(ctx, tx, b.ID); err != nil {
+				return nil, err
+			}
+		}
+		out = append(out, b)
+	}
+	tx.Notify("invoicing", "orders", "dispatch")
+	return out, nil
+}
+
+func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, error) {
+	var d struct {
+		Number, Terms string
+		Site          int32 `db:"site_id"`
+		Customer      int32 `db:"customer_id"`
+	}
+	err := tx.GetContext(ctx, &d, `SELECT d.number, p.terms, d.site_id, so.customer_id FROM shipments d
+		JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id WHERE d.id = $1`, shipment)
+	if err != nil {
+		return Invoice{}, documents.Found(err, "shipment", fmt.Sprint(shipment))
+	}
+	var id int64
+	err = tx.GetContext(ctx, &id, `INSERT INTO invoices (site_id, customer_id, shipment_id, invoiced_on, terms, total, made_by, made_at) VALUES ($1, $2, $3, $4::timestamptz::date, $5, 0, $6, $4) RETURNING id`,
+		d.Site, d.Customer, shipment, tx.Now, d.Terms, tx.Person.ID)
+	if err != nil {
+		return Invoice{}, fmt.Errorf("writing an invoice: %w", err)
+	}
+	var total *decimal.Decimal
+	err = tx.GetContext(ctx, &total, `
+		WITH x AS (SELECT line_id, quantity - invoiced AS open FROM shipment_lines WHERE shipment_id = $1 AND invoiced < quantity),
+		     u AS (UPDATE shipment_lines SET invoiced = quantity WHERE shipment_id = $1),
+		     i AS (INSERT INTO invoice_lines (invoice_id, line_id, quantity, price) SELECT $2, x.line_id, x.open, l.price FROM x JOIN sales_lines l ON l.line_id = x.line_id RETURNING round(quantity * price, 2) AS amount)
+		SELECT sum(amount) FROM i`, shipment, id)
+	if err != nil {
+		return Invoice{}, fmt.Errorf("writing an invoice's lines: %w", err)
+	}
+	if total == nil {
+		return Invoice{}, refusal.New("nothing_uninvoiced", "shipment_ids", "All of %s is invoiced already.", d.Number).Of(refusal.Conflict)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE invoices SET total = $2 WHERE id = $1`, id, total); err != nil {
+		return Invoice{}, fmt.Errorf("summing an invoice up: %w", err)
+	}
+	return readInvoice(ctx, tx, id)
+}
+
+// paper is an invoice as its customer gets it.
+func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, []byte, error) {
+	b, err := readInvoice(ctx, q, id)
+	if err != nil {
+		return b, nil, err
+	}
+	var about struct{ Address, Site, Reference string }
+	err = sqlx.GetContext(ctx, q, &about, `SELECT p.address, s.name AS site, o.reference FROM invoices b JOIN parties p ON p.id = b.customer_id JOIN sites s ON s.id = b.site_id
+		JOIN shipments d ON d.id = b.shipment_id JOIN outbound_orders o ON o.id = d.order_id WHERE b.id = $1`, id)
+	if err != nil {
+		return b, nil, fmt.Errorf("reading an invoice's addresses: %w", err)
+	}
+	g := papers.Group{Heading: "Shipped with " + b.Shipment}
+	for _, l := range b.Lines {
+		g.Rows = append(g.Rows, papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit, Note: fmt.Sprintf("at %s: %s", l.Price, l.Amount.StringFixed(2))})
+	}
+	foot := []string{"In all: " + b.Total.StringFixed(2)}
+	if b.Terms != "" {
+		foot = append(foot, "To be paid: "+b.Terms+".")
+	}
+	pdf, err := papers.Note{Title: "Invoice", Number: b.Number, Order: "Order " + b.Order, Reference: about.Reference, Date: b.InvoicedOn, From: about.Site, To: b.Customer, Address: about.Address, Groups: []papers.Group{g}, Foot: foot}.Print()
+	return b, pdf, err
+}
+
+// Mail sends an invoice to its customer.
+func Mail(ctx context.Context, tx *command.Tx, id int64) error {
+	b, pdf, err := paper(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email, Subject: "Our invoice " + b.Number, Document: b.Number, PaperName: b.Number, Paper: pdf,
+		Text: fmt.Sprintf("To %s\n\nOur invoice %s for what we shipped with %s is attached. It comes to %s.", b.Customer, b.Number, b.Shipment, b.Total.StringFixed(2))})
+}

@@ -1,0 +1,121 @@
+package purchasing
+
+import (
+	"context"
+	"fmt"
+	"strings"
+
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// EnterSupplierInvoice matches a supplier's invoice three ways, line by line, and keeps it when all
+// its lines pass.
+func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in NewSupplierInvoice) (Order, error) {
+	day, err := documents.Day("invoiced_on", in.InvoicedOn)
+	if err != nil {
+		return Order{}, err
+	}
+	number := strings.TrimSpace(in.Number)
+	if number == "" {
+		return Order{}, refusal.New("invoice_number_missing", "number", "Enter the supplier's number of the invoice, so that it is not paid twice.")
+	}
+	if len(in.Lines) == 0 {
+		return Order{}, refusal.New("lines_missing", "lines", "The invoice has no lines. Enter what it asks for.")
+	}
+	// Another invoice may be entered for the same order this moment.
+	if err := documents.Change(ctx, tx, documents.InboundOrder, order, 0, "entered an invoice"); err != nil {
+		return Order{}, err
+	}
+	o, err := readOrder(ctx, tx, order)
+	if err != nil {
+		return o, err
+	}
+	var before []string
+	if err := tx.SelectContext(ctx, &before, `SELECT d.number FROM supplier_invoices b JOIN inbound_orders d ON d.id = b.order_id WHERE b.supplier_id = $1 AND b.number = $2`, o.SupplierID, number); err != nil {
+		return o, fmt.Errorf("looking for the invoice: %w", err)
+	}
+	if len(before) > 0 {
+		return o, refusal.New("invoice_known", "number", "Invoice %s of %s was entered before, for %s.", number, o.Supplier, before[0]).Of(refusal.Conflict)
+	}
+	var id int64
+	err = tx.GetContext(ctx, &id, `INSERT INTO supplier_invoices (order_id, supplier_id, number, invoiced_on, entered_by, entered_at) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
+		order, o.SupplierID, number, day, tx.Person.ID, tx.Now)
+	if err != nil {
+		return o, fmt.Errorf("writing an invoice: %w", err)
+	}
+	seen := map[int64]bool{}
+	for i, l := range in.Lines {
+		field := fmt.Sprintf("lines[%d]", i)
+		if seen[l.LineID] {
+			return o, refusal.New("line_twice", field+".line_id", "A line stands twice on the invoice. Enter its whole quantity once.")
+		}
+		seen[l.LineID] = true
+		if err := enterInvoiceLine(ctx, tx, field, id, o, l); err != nil {
+			return o, err
+		}
+	}
+	tx.Notify(topics...)
+	return readOrder(ctx, tx, order)
+}
+
+func enterInvoiceLine(ctx context.Context, tx *command.Tx, field string, invoice int64, o Order, l NewSupplierInvoiceLine) error {
+	line := lineByID(o.Lines, l.LineID)
+	if line.ID == 0 {
+		return refusal.New("line_unknown", field+".line_id", "That line is not on %s.", o.Number)
+	}
+	quantity, err := measure.Parse(field+".quantity", l.Quantity, measure.Unit{Name: line.Unit, Whole: line.Whole})
+	if err != nil {
+		return err
+	}
+	price, err := measure.ParsePrice(field+".price", l.Price)
+	if err != nil {
+		return err
+	}
+	// A non-stock line has come when it is invoiced.
+	if !line.Stock() {
+		line.SKU, line.Received = line.Description, line.Quantity
+	}
+	match := receiving.Match{SKU: line.SKU, Ordered: line.Quantity, Received: line.Received, Invoiced: line.Invoiced, Price: line.Price,
+		Quantity: quantity, InvoicePrice: price, PriceAllowance: o.PricePct}
+	if err := match.CheckQuantity(field); err != nil {
+		return err
+	}
+	reason := strings.TrimSpace(l.Reason)
+	if err := people.Decide(ctx, field, reason, match.CheckPrice(field)); err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `INSERT INTO supplier_invoice_lines (invoice_id, line_id, quantity, price, reason) VALUES ($1, $2, $3, $4, $5)`, invoice, line.ID, quantity, price, reason); err != nil {
+		return fmt.Errorf("writing an invoice's line: %w", err)
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET invoiced = invoiced + $2 WHERE line_id = $1`, line.ID, quantity); err != nil {
+		return fmt.Errorf("counting what is invoiced: %w", err)
+	}
+	return nil
+}
+
+func init() { inbound.Attach(inbound.Purchase, commerce{}) }
+
+// commerce is what purchasing has to say on the floor.
+type commerce struct{}
+
+// MayTakeBack keeps what a supplier has invoiced: it is sent back, not taken back.
+func (commerce) MayTakeBack(ctx context.Context, q sqlx.QueryerContext, l inbound.Line, quantity decimal.Decimal) error {
+	var invoiced decimal.Decimal
+	if err := sqlx.GetContext(ctx, q, &invoiced, `SELECT invoiced FROM purchase_lines WHERE line_id = $1`, l.ID); err != nil {
+		return fmt.Errorf("reading what is invoiced: %w", err)
+	}
+	if l.Received.Sub(quantity).LessThan(invoiced) {
+		return refusal.New("invoiced", "move_id", "%s of %s are invoiced on line %d. Only %s can be taken back, not %s.",
+			invoiced, l.SKU, l.Number, l.Received.Sub(invoiced), quantity).Of(refusal.Conflict)
+	}
+	return nil
+}

@@ -1,0 +1,19 @@
+package resolving
+
+import (
+	"context"
+	"net/http"
+
+	"lanternrow/internal/platform/web"
+)
+
+// Register adds the operation behind the scan line.
+func Register(r *web.Router) {
+	web.Query(r, http.MethodGet, "/scan", "read-scan", "What a scan or a few words could mean", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32  `query:"site"`
+			Text string `query:"text" maxLength:"400"`
+		}) (Reading, error) {
+			return Read(ctx, r.Reads, in.Site, in.Text, r.Runner.Now())
+		})
+}
