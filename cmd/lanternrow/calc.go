@@ -38,7 +38,7 @@ var calculations = map[string]func([]byte) (any, error){
 	}) (any, error) {
 		today, err := time.Parse(time.DateOnly, in.Today)
 		if err != nil {
-			return nil, refusal.New("date_malformed", "today", "%q is not a date. Write it as 2027-12-31.", in.Today)
+			return nil, refusal.New(refusal.DateMalformed, "today", "%q is not a date. Write it as 2027-12-31.", in.Today)
 		}
 		if len(in.Write) > 0 {
 			raw, err := gs1.Write(in.Write, today)
@@ -77,7 +77,7 @@ var calculations = map[string]func([]byte) (any, error){
 		}{plan, map[int64]float64{}}
 		for _, bad := range in.Bad {
 			if bad < 0 || bad > in.Size {
-				return nil, refusal.New("bad_range", "bad", "%d of %d cannot be bad.", bad, in.Size)
+				return nil, refusal.New(refusal.BadRange, "bad", "%d of %d cannot be bad.", bad, in.Size)
 			}
 			out.Passes[bad], _ = plan.Passes(in.Size, bad).Float64()
 		}
@@ -154,7 +154,7 @@ var calculations = map[string]func([]byte) (any, error){
 	}) (any, error) {
 		clock, err := time.LoadLocation(in.Zone)
 		if err != nil {
-			return nil, refusal.New("timezone_unknown", "zone", "%q is not a time zone. Write it as Europe/London, or UTC.", in.Zone)
+			return nil, refusal.New(refusal.TimezoneUnknown, "zone", "%q is not a time zone. Write it as Europe/London, or UTC.", in.Zone)
 		}
 		next := []time.Time{}
 		for at := in.After; len(next) < min(in.Count, 100); {

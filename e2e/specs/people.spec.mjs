@@ -19,7 +19,7 @@ test('a second person signs on at the same handheld, and the trail tells them ap
   const hand = await takeHandheld(browser, baseURL, 'B-003')
   const first = (await ask(hand, '/session')).person.name
   const item = (await ask(hand, '/items?site=1&q=SW-130'))[0].item
-  const put away = async () => {
+  const putAway = async () => {
     // Somebody put two stage weights back on the dock.
     const { holdings } = await ask(hand, `/items/${item.id}?site=1`)
     const full = holdings.find((h) => h.kind === 'bin' && Number(h.quantity) - Number(h.reserved) > 2)
@@ -45,9 +45,9 @@ test('a second person signs on at the same handheld, and the trail tells them ap
   const second = (await ask(hand, '/session')).person.name
   const two = await putAway()
   expect(second).not.toBe(first)
-  for (const [put away, name] of [[one, first], [two, second]]) {
-    const trail = await ask(hand, `/items/${put away.item}/trail?site=1&limit=20`)
-    expect(trail.lines.filter((l) => l.location === put away.code && l.kind === 'put_away').slice(0, 2).map((l) => l.person)).toContain(name)
+  for (const [goods, name] of [[one, first], [two, second]]) {
+    const trail = await ask(hand, `/items/${goods.item}/trail?site=1&limit=20`)
+    expect(trail.lines.filter((l) => l.location === goods.code && l.kind === 'put_away').slice(0, 2).map((l) => l.person)).toContain(name)
   }
 })
 

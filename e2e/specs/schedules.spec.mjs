@@ -146,7 +146,7 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
   await hand.reload()
   // What the bin lacked is planned from another bin where there is one: the round can not be bring to the bench then.
   const lacked = stops[1]
-  const rest = async () => (await ask(page, `/rounds/${r.id}`)).stops.filter((s) => !s.done)
+  const rest = async () => (await ask(page, `/rounds/${r.id}`)).stops.filter((s) => s.state === 'open')
   await expect(hand.locator('[data-queued]')).toHaveCount(0, { timeout: 20_000 })
   if ((await rest()).length) {
     await expect(hand.locator('[data-conflict]')).toContainText('not made yet')

@@ -100,7 +100,7 @@ test('two orders on one trolley: each its carton, a wrong one, one is full, a bi
   await hand.getByRole('button', { name: 'Only 0 here' }).click()
   await expect(hand.getByLabel(/How many are there/)).toHaveCount(0)
   const after = await ask(hand, `/rounds/${r.id}`)
-  expect(after.stops.find((s) => s.id === first.id)).toMatchObject({ picked: '1', done: true })
+  expect(after.stops.find((s) => s.id === first.id)).toMatchObject({ picked: '1', state: 'picked' })
   expect(after.cartons.map((c) => c.letter)).toEqual(['A', 'B', 'C'])
 
   // The rest, the unit among it: another serial stops it, its own goes into the carton.
@@ -112,7 +112,7 @@ test('two orders on one trolley: each its carton, a wrong one, one is full, a bi
     if (!(await bin.count())) break
     const code = await bin.textContent()
     const wanted = await hand.locator('.it').textContent()
-    const s = (await ask(hand, `/rounds/${r.id}`)).stops.find((x) => !x.done && x.bin === code && wanted.includes(x.sku))
+    const s = (await ask(hand, `/rounds/${r.id}`)).stops.find((x) => x.state === 'open' && x.bin === code && wanted.includes(x.sku))
     await scan(hand, s.bin)
     await scan(hand, s.sku)
     if (s.tracking === 'serial') {

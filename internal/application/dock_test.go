@@ -202,7 +202,7 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	lead.Post("/cartons", object{"site_id": world.Site, "count": 1}).Into(&labels)
 	picker.Post(rp+"/cartons", object{"scan": labels[0]["sscc"]}).JSON()
 	done := picker.Post(rp+"/pick", object{"stop_id": at(round, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": labels[0]["sscc"], "quantity": "8"}).JSON()
-	if at(done, "stops", 0, "done") != true || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "0" {
+	if at(done, "stops", 0, "state") != "picked" || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "0" {
 		t.Errorf("taken off the pallet: %v", done["stops"])
 	}
 	// The order's own carton is no pallet: it is not putAway, and nothing is taken off it.

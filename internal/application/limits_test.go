@@ -107,11 +107,11 @@ func TestBodiesAreBoundedBeforeTheyAreRead(t *testing.T) {
 	}
 }
 
-func codeOf(err error) string {
+func codeOf(err error) refusal.Code {
 	if r := refusal.From(err); r != nil {
 		return r.Code
 	}
-	return fmt.Sprint(err)
+	return refusal.Code(fmt.Sprint(err))
 }
 
 // A hundred guesses at once come to no more than may be made one after another: the count
@@ -143,7 +143,7 @@ func TestGuessesAtOnceAreCountedBeforeTheyAreCompared(t *testing.T) {
 	from := people.From(context.Background(), "10.9.9.9")
 	for i := range 61 {
 		_, err := service.SignOnBadge(from, fmt.Sprint("X-", i), "0000")
-		if want := map[bool]string{false: "wrong_secret", true: "too_many_attempts"}[i == 60]; codeOf(err) != want {
+		if want := map[bool]string{false: "wrong_secret", true: "too_many_attempts"}[i == 60]; codeOf(err) != refusal.Code(want) {
 			t.Fatalf("badge %d: %v", i, err)
 		}
 	}

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/purchasing"
@@ -219,7 +220,7 @@ func (d *run) step() {
 	r := d.open[i]
 	var stop *pick.RoundStop
 	for j := range r.Stops {
-		if !r.Stops[j].Done {
+		if r.Stops[j].State == states.StopOpen {
 			stop = &r.Stops[j]
 			break
 		}

@@ -13,6 +13,7 @@ import (
 	"testing"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/invoicing"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -190,7 +191,7 @@ func (d *shop) walk() {
 	}
 	var stop *pick.RoundStop
 	for i := range r.Stops {
-		if !r.Stops[i].Done {
+		if r.Stops[i].State == states.StopOpen {
 			stop = &r.Stops[i]
 		}
 	}
@@ -321,7 +322,7 @@ func (d *shop) count() {
 	d.t.Helper()
 	var at struct{ Location, Item int32 }
 	// Location and item in one number, the item its last digit.
-	query := `SELECT DISTINCT location_id * 10 + item_id FROM count_requests WHERE settled_at IS NULL ORDER BY 1`
+	query := `SELECT DISTINCT location_id * 10 + item_id FROM count_requests WHERE state = 'requested' ORDER BY 1`
 	if d.r.IntN(3) == 0 {
 		query = `SELECT DISTINCT b.location_id * 10 + b.item_id FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind = 'bin' ORDER BY 1`
 	}
@@ -430,9 +431,9 @@ func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32)
 func (d *shop) stands(step int) {
 	d.t.Helper()
 	for what, query := range map[string]string{
-		"a line's stops and its planned quantity differ": `SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity - picked - short) FROM round_stops WHERE line_id = l.id AND NOT done), 0)
-			- coalesce((SELECT sum(s.quantity - s.picked - s.short) FROM round_stops s JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND NOT s.done AND r.state = 'done'), 0)`,
-		"a stop and its reservation differ":         `SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id LEFT JOIN reservations p ON p.id = s.reservation_id WHERE r.state <> 'done' AND NOT s.done AND coalesce(p.quantity, 0) <> s.quantity - s.picked - s.short`,
+		"a line's stops and its planned quantity differ": `SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity - picked - short) FROM round_stops WHERE line_id = l.id AND state = 'open'), 0)
+			- coalesce((SELECT sum(s.quantity - s.picked - s.short) FROM round_stops s JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND s.state = 'open' AND r.state = 'done'), 0)`,
+		"a stop and its reservation differ":         `SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id LEFT JOIN reservations p ON p.id = s.reservation_id WHERE r.state <> 'done' AND s.state = 'open' AND coalesce(p.quantity, 0) <> s.quantity - s.picked - s.short`,
 		"more is reserved for a line than it wants": `SELECT count(*) FROM outbound_lines l WHERE due < coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0)`,
 		"an order that is over has reservations":    `SELECT count(*) FROM reservations p JOIN outbound_lines l ON l.id = p.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE o.state NOT IN ('on_hold', 'released')`,
 		"cartons and lines differ":                  `SELECT count(*) FROM outbound_lines l WHERE item_id IS NOT NULL AND picked + shipped <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,

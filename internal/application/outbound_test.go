@@ -48,7 +48,7 @@ func blank(lead, c *world.Client, round string, order int64) (sscc string, carto
 func takeAll(c *world.Client, round, sscc string, r object) {
 	for _, s := range r["stops"].([]any) {
 		s := s.(object)
-		if s["done"] != true {
+		if s["state"] == "open" {
 			c.Post(round+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": s["quantity"]}).JSON()
 		}
 	}
@@ -125,7 +125,7 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	if !strings.Contains(fmt.Sprint(after["freed"]), "1 to be returned to stock") || !strings.Contains(fmt.Sprint(after["freed"]), "taken off rounds") {
 		t.Fatalf("freed %v", after["freed"])
 	}
-	if left := picker.Get(rp).JSON()["stops"].([]any); len(left) != 1 || at(left, 0, "done") != true {
+	if left := picker.Get(rp).JSON()["stops"].([]any); len(left) != 1 || at(left, 0, "state") == "open" {
 		t.Fatalf("the round has %v", left)
 	}
 	picker.Post(rp+"/stage", object{}).JSON()
@@ -455,7 +455,7 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "HC-050"}).Refused(409, "wrong_carton", "scan", "Here you take")
 	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "9521234999997"}).Refused(404, "gtin_unknown", "scan")
 	after := picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "]C100" + pallet["sscc"].(string)}).JSON()
-	if at(after, "stops", 0, "done") != true || at(after, "cartons", 0, "sscc") != pallet["sscc"] {
+	if at(after, "stops", 0, "state") != "picked" || at(after, "cartons", 0, "sscc") != pallet["sscc"] {
 		t.Fatalf("after the scan: %v", after["cartons"])
 	}
 	picker.Post(rp+"/stage", object{}).JSON()

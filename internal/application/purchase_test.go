@@ -91,7 +91,7 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 	c.Post(bp, book(2, "1")).Refused(422, "line_unknown", "lines[0].line_id")
 	arrival = c.Post(bp, book(1, "2")).JSON()
 	var cost string
-	if err := h.Owner.Get(&cost, `SELECT unit_cost::text FROM moves ORDER BY id DESC LIMIT 1`); err != nil || cost != "29.2700" {
+	if err := h.Owner.Get(&cost, `SELECT unit_cost::text FROM moves ORDER BY id DESC LIMIT 1`); err != nil || cost != "29.270000" {
 		t.Errorf("the move's cost is %s (%v)", cost, err)
 	}
 	o = c.Get(path).JSON()

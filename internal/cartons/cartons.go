@@ -83,7 +83,7 @@ func (c Carton) NothingToRestock() error {
 	if c.Restocks == 0 {
 		return nil
 	}
-	return refusal.New("restock_first", "", "%d kinds of goods in carton …%s are not wanted any more. Return them to stock first.", c.Restocks, c.SSCC[14:]).Of(refusal.Conflict)
+	return refusal.New(refusal.RestockFirst, "", "%d kinds of goods in carton …%s are not wanted any more. Return them to stock first.", c.Restocks, c.SSCC[14:]).Of(refusal.Conflict)
 }
 
 const columns = `
@@ -188,7 +188,7 @@ const most = 100
 // MakeLabels writes blank cartons with new SSCCs under the company prefix.
 func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, prefix string) ([]Carton, error) {
 	if count < 1 || count > most {
-		return nil, refusal.New("label_count", "count", "%d labels cannot be made at once. Ask for 1 to %d.", count, most)
+		return nil, refusal.New(refusal.LabelCount, "count", "%d labels cannot be made at once. Ask for 1 to %d.", count, most)
 	}
 	var ids []int64
 	for range count {

@@ -71,7 +71,7 @@ func Arriving(ctx context.Context, q sqlx.QueryerContext, dock int32, scan, kind
 		return nil, fmt.Errorf("reading a carton: %w", err)
 	}
 	if used != "" {
-		return nil, refusal.New("carton_used", "carton.sscc", "%s is a carton of our own for orders (%s). Scan the label that the supplier put on.", sscc, used).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.CartonUsed, "carton.sscc", "%s is a carton of our own for orders (%s). Scan the label that the supplier put on.", sscc, used).Of(refusal.Conflict)
 	}
 	found, err := pallets(ctx, q, `AND c.sscc = $1`, sscc)
 	if err != nil {
@@ -82,7 +82,7 @@ func Arriving(ctx context.Context, q sqlx.QueryerContext, dock int32, scan, kind
 	}
 	p := found[0]
 	if p.LocationID != 0 && p.LocationID != dock {
-		return nil, refusal.New("carton_elsewhere", "carton.sscc", "%s stands in %s already. Scan the label again; a number is used once.", p.Words(), p.Location).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.CartonElsewhere, "carton.sscc", "%s stands in %s already. Scan the label again; a number is used once.", p.Words(), p.Location).Of(refusal.Conflict)
 	}
 	return &p, nil
 }
@@ -115,7 +115,7 @@ func PalletByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Pallet, e
 		return Pallet{}, err
 	}
 	if len(found) == 0 || found[0].LocationID == 0 {
-		return Pallet{}, refusal.New("carton_empty", "carton_id", "Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench and out.").Of(refusal.Missing)
+		return Pallet{}, refusal.New(refusal.CartonEmpty, "carton_id", "Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench and out.").Of(refusal.Missing)
 	}
 	return found[0], nil
 }

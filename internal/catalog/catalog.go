@@ -156,7 +156,7 @@ func ItemsByID(ctx context.Context, q sqlx.QueryerContext, ids []int32) (map[int
 // Allowed refuses an item that is not kept in stock, or not at the site.
 func Allowed(ctx context.Context, q sqlx.QueryerContext, field string, item Item, site int32) error {
 	if !item.Stocked {
-		return refusal.New("item_not_stocked", field, "%s is not kept in stock. Change that in the catalog first, or leave it out.", item.SKU)
+		return refusal.New(refusal.ItemNotStocked, field, "%s is not kept in stock. Change that in the catalog first, or leave it out.", item.SKU)
 	}
 	var barred []string
 	err := sqlx.SelectContext(ctx, q, &barred, `SELECT x.name FROM item_sites s JOIN sites x ON x.id = s.site_id WHERE s.item_id = $1 AND s.site_id = $2 AND NOT s.allowed`, item.ID, site)
@@ -164,7 +164,7 @@ func Allowed(ctx context.Context, q sqlx.QueryerContext, field string, item Item
 		return fmt.Errorf("reading where an item is allowed: %w", err)
 	}
 	if len(barred) > 0 {
-		return refusal.New("item_not_here", field, "%s is not allowed at %s. Change that in the catalog first, or choose another site.", item.SKU, barred[0])
+		return refusal.New(refusal.ItemNotHere, field, "%s is not allowed at %s. Change that in the catalog first, or choose another site.", item.SKU, barred[0])
 	}
 	return nil
 }
@@ -228,13 +228,13 @@ func LocationByCode(ctx context.Context, q sqlx.QueryerContext, field, code stri
 	case err != nil:
 		return Location{}, fmt.Errorf("finding location %s: %w", code, err)
 	case len(found) == 0:
-		return Location{}, refusal.New("bin_unknown", field, "There is no bin %q. Scan the label again, or read it aloud: aisle, bay, level, side, such as C-04-2-B.", code)
+		return Location{}, refusal.New(refusal.BinUnknown, field, "There is no bin %q. Scan the label again, or read it aloud: aisle, bay, level, side, such as C-04-2-B.", code)
 	case found[0].SiteID == nil || *found[0].SiteID != site:
 		where := "between sites"
 		if found[0].Site != nil {
 			where = "in " + *found[0].Site
 		}
-		return Location{}, refusal.New("bin_elsewhere", field, "%s is %s, not at this site. Choose a bin here.", found[0].Code, where)
+		return Location{}, refusal.New(refusal.BinElsewhere, field, "%s is %s, not at this site. Choose a bin here.", found[0].Code, where)
 	}
 	return found[0].Location, nil
 }
@@ -283,7 +283,7 @@ func EnsureLot(ctx context.Context, q interface {
 		return 0, fmt.Errorf("writing lot %s: %w", code, err)
 	}
 	if expires != nil && lot.Expires != nil && !lot.Expires.Equal(*expires) {
-		return 0, refusal.New("expiry_differs", field+".expires_on", "Lot %s of %s is known to expire on %s, not %s. Read the label again, or ask the lead.",
+		return 0, refusal.New(refusal.ExpiryDiffers, field+".expires_on", "Lot %s of %s is known to expire on %s, not %s. Read the label again, or ask the lead.",
 			code, item.SKU, lot.Expires.Format(time.DateOnly), expires.Format(time.DateOnly))
 	}
 	return lot.ID, nil

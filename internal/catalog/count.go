@@ -18,7 +18,7 @@ func (i Item) Count(field string, pack int32, text string) (decimal.Decimal, err
 	}
 	p, known := i.Pack(pack)
 	if !known {
-		return decimal.Zero, refusal.New("pack_unknown", field+".pack_id", "%s has no such pack.", i.SKU)
+		return decimal.Zero, refusal.New(refusal.PackUnknown, field+".pack_id", "%s has no such pack.", i.SKU)
 	}
 	n, err := measure.Parse(field+".quantity", text, measure.Unit{Name: p.Name, Whole: true})
 	if err != nil {

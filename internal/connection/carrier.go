@@ -14,8 +14,8 @@ type Booking struct {
 	Kilos      []decimal.Decimal `json:"kilos"`
 }
 
-// Received is what a carrier answers to a Booking.
-type Received struct {
+// Booked is what a carrier answers to a Booking.
+type Booked struct {
 	Tracking string `json:"tracking"`
 }
 

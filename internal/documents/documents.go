@@ -65,13 +65,13 @@ func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int32
 	if err != nil {
 		return fmt.Errorf("reading %s %d: %w", k, id, err)
 	}
-	return refusal.New("stale", "version", "%s changed since you opened it: %s %s at %s UTC. Nothing was done; look at it again.",
+	return refusal.New(refusal.Stale, "version", "%s changed since you opened it: %s %s at %s UTC. Nothing was done; look at it again.",
 		now.Number, now.Name, now.LastChange, now.ChangedAt.UTC().Format("15:04")).Of(refusal.Conflict).With("version", now.Version)
 }
 
 // Missing is the refusal for something that is not known here.
 func Missing(what, name string) error {
-	return refusal.New("unknown", "", "There is no %s %s here. Check the number.", what, name).Of(refusal.Missing)
+	return refusal.New(refusal.Unknown, "", "There is no %s %s here. Check the number.", what, name).Of(refusal.Missing)
 }
 
 // Found turns a query's "no rows" into Missing and wraps any other error.
@@ -101,7 +101,7 @@ func FoundOr(err error, instead *refusal.Refusal) error {
 func Day(field, text string) (time.Time, error) {
 	d, err := time.Parse(time.DateOnly, text)
 	if err != nil || d.Year() < 2000 || d.Year() > 2100 {
-		return d, refusal.New("date_malformed", field, "%q is not a date. Write it as 2027-12-31.", text)
+		return d, refusal.New(refusal.DateMalformed, field, "%q is not a date. Write it as 2027-12-31.", text)
 	}
 	return d, nil
 }
@@ -124,7 +124,7 @@ func ReadCursor(text string) (Cursor, error) {
 	d, err1 := time.Parse(time.DateOnly, day)
 	n, err2 := strconv.ParseInt(id, 10, 64)
 	if err1 != nil || err2 != nil {
-		return Cursor{}, refusal.New("cursor_malformed", "after", "%q is not a location in the list.", text)
+		return Cursor{}, refusal.New(refusal.CursorMalformed, "after", "%q is not a location in the list.", text)
 	}
 	return Cursor{&d, n}, nil
 }

@@ -142,7 +142,7 @@ func TestAFileThatStandsForAHugeTableIsRefusedEarly(t *testing.T) {
 	})
 	for name, c := range map[string]struct {
 		data []byte
-		code string
+		code refusal.Code
 		says string
 	}{
 		"a far column":        {wide, "table_wide", "Row 2 of the file has something in column 16384"},

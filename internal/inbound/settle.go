@@ -80,8 +80,8 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 	return closeArrivals(ctx, tx, order)
 }
 
-// Location opens a draft for goods to come on it. The order is held.
-func Location(ctx context.Context, tx *command.Tx, order int64) error {
+// Place opens a draft for goods to come on it. The order is held.
+func Place(ctx context.Context, tx *command.Tx, order int64) error {
 	return setState(ctx, tx, order, states.Placed)
 }
 
@@ -111,27 +111,42 @@ func setState(ctx context.Context, tx *command.Tx, order int64, s states.Inbound
 	if err := tx.GetContext(ctx, &from, `SELECT state FROM inbound_orders WHERE id = $1`, order); err != nil {
 		return fmt.Errorf("reading an order's state: %w", err)
 	}
-	if from == states.Closed {
+	if from == states.Closed || from == s {
 		return nil
 	}
-	if err := states.Check("inbound_orders", from, s); err != nil {
-		return err
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE inbound_orders SET state = $2 WHERE id = $1`, order, s); err != nil {
-		return fmt.Errorf("setting an order's state: %w", err)
-	}
-	return nil
+	return documents.Step(ctx, tx, states.InboundOrders, []int64{order}, s, "")
 }
 
 // closeArrivals closes the open arrivals of an order on which nothing more can come.
 func closeArrivals(ctx context.Context, tx *command.Tx, order int64) error {
-	_, err := tx.ExecContext(ctx, `
-		UPDATE arrivals a SET state = 'done'
-		 WHERE a.state = 'open' AND EXISTS (SELECT FROM arrival_orders x WHERE x.arrival_id = a.id AND x.order_id = $1)
+	var over []int64
+	err := tx.SelectContext(ctx, &over, `
+		SELECT a.id
+		  FROM arrivals a JOIN arrival_orders mine ON mine.arrival_id = a.id AND mine.order_id = $1
+		 WHERE a.state = 'open'
 		   AND NOT EXISTS (SELECT FROM arrival_orders x JOIN inbound_orders o ON o.id = x.order_id
 		                    WHERE x.arrival_id = a.id AND o.state IN ('draft', 'placed', 'partly_received'))`, order)
 	if err != nil {
-		return fmt.Errorf("closing arrivals: %w", err)
+		return fmt.Errorf("finding arrivals that are over: %w", err)
 	}
-	return nil
+	return documents.Step(ctx, tx, states.Arrivals, over, states.ArrivalDone, "")
+}
+
+// EndArrival closes an arrival on which no more comes; one that is closed stays so.
+func EndArrival(ctx context.Context, tx *command.Tx, arrival int64) error {
+	return stepArrival(ctx, tx, arrival, states.ArrivalOpen, states.ArrivalDone)
+}
+
+// OpenArrival opens an arrival again: more may come on it.
+func OpenArrival(ctx context.Context, tx *command.Tx, arrival int64) error {
+	return stepArrival(ctx, tx, arrival, states.ArrivalDone, states.ArrivalOpen)
+}
+
+// stepArrival moves an arrival where it is in the one state, and leaves it in the other.
+func stepArrival(ctx context.Context, tx *command.Tx, arrival int64, from, to states.Arrival) error {
+	var ids []int64
+	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM arrivals WHERE id = $1 AND state = $2`, arrival, from); err != nil {
+		return fmt.Errorf("reading an arrival's state: %w", err)
+	}
+	return documents.Step(ctx, tx, states.Arrivals, ids, to, "")
 }

@@ -37,7 +37,7 @@ func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Requ
 		return err
 	}
 	if open.IsPositive() && s.Rest != shipping.Cancels && !c.InParts {
-		return refusal.New("parts_unwanted", "order_id", "%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this shipment.", c.Name, p.Of().Number, open).
+		return refusal.New(refusal.PartsUnwanted, "order_id", "%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this shipment.", c.Name, p.Of().Number, open).
 			Of(refusal.Conflict).With("open", open)
 	}
 	how := c.invoicing(s.Terms)
@@ -45,7 +45,7 @@ func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Requ
 		return nil
 	}
 	if how == InvoicedAndMailed && c.Email == "" {
-		return refusal.New("address_missing", "invoice", "The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the invoice without mailing it.", c.Name)
+		return refusal.New(refusal.AddressMissing, "invoice", "The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the invoice without mailing it.", c.Name)
 	}
 	total, err := value(ctx, q, p)
 	if err != nil {
@@ -134,5 +134,5 @@ func mayInvoice(p people.Person, t shipping.Terms) error {
 	if slices.Contains(web.Office, p.Role) {
 		return p.May(web.Office)
 	}
-	return refusal.New("invoice_barred", "invoice", "Your role, %s, makes no invoices. Leave it to the customer's own setting, or ask a lead.", p.Role).Of(refusal.Forbidden)
+	return refusal.New(refusal.InvoiceBarred, "invoice", "Your role, %s, makes no invoices. Leave it to the customer's own setting, or ask a lead.", p.Role).Of(refusal.Forbidden)
 }

@@ -157,7 +157,7 @@ func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, erro
 		return Invoice{}, fmt.Errorf("writing an invoice's lines: %w", err)
 	}
 	if total == nil {
-		return Invoice{}, refusal.New("nothing_uninvoiced", "shipment_ids", "All of %s is invoiced already.", d.Number).Of(refusal.Conflict)
+		return Invoice{}, refusal.New(refusal.NothingUninvoiced, "shipment_ids", "All of %s is invoiced already.", d.Number).Of(refusal.Conflict)
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE invoices SET total = $2 WHERE id = $1`, id, total); err != nil {
 		return Invoice{}, fmt.Errorf("summing an invoice up: %w", err)

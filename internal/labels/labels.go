@@ -243,7 +243,7 @@ func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue
 		}
 	}
 	if wanted == 0 {
-		return queue, refusal.New("nothing_to_print", "", "No label waits here. They come up when goods are received.").Of(refusal.Conflict)
+		return queue, refusal.New(refusal.NothingToPrint, "", "No label waits here. They come up when goods are received.").Of(refusal.Conflict)
 	}
 	if err := connection.Again(ctx, tx, site, connection.Printer); err != nil {
 		return queue, err
@@ -310,7 +310,7 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue,
 // Again asks for copies of a label that was printed before.
 func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Queue, error) {
 	if n < 1 || n > mostCopies {
-		return Queue{}, refusal.New("label_count", "copies", "%d copies cannot be printed at once. Ask for 1 to %d.", n, mostCopies)
+		return Queue{}, refusal.New(refusal.LabelCount, "copies", "%d copies cannot be printed at once. Ask for 1 to %d.", n, mostCopies)
 	}
 	// Of units, each has its own label: n times each is meant.
 	result, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at)

@@ -73,7 +73,7 @@ const stockRank = 100
 // another order.
 func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting int64, err error) {
 	if len(moves) == 0 {
-		return 0, refusal.New("nothing_moves", "", "Nothing would move. Enter a quantity.")
+		return 0, refusal.New(refusal.NothingMoves, "", "Nothing would move. Enter a quantity.")
 	}
 	out := head{Kind: h.Kind, Person: tx.Person.ID, Document: h.Document, Note: h.Note, Key: tx.Key}
 	if !h.HappenedAt.IsZero() {
@@ -197,7 +197,7 @@ type shortage struct {
 func explain(err error, doing string) error {
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) && pg.ConstraintName == "balances_serial" {
-		return refusal.New("serial_in_stock", "", "One of these serials is in stock already: somebody received it in a moment ago. Look again.").Of(refusal.Conflict)
+		return refusal.New(refusal.SerialInStock, "", "One of these serials is in stock already: somebody received it in a moment ago. Look again.").Of(refusal.Conflict)
 	}
 	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {
 		return fmt.Errorf("%s: %w", doing, err)
@@ -253,10 +253,10 @@ func Explain(ctx context.Context, q sqlx.QueryerContext, err error) error {
 		if n.Orders != nil {
 			orders = *n.Orders
 		}
-		r = refusal.New("reserved", "", "%s holds %s of %s, and %s of them are reserved for %s. At most %s can be taken, not %s.",
+		r = refusal.New(refusal.Reserved, "", "%s holds %s of %s, and %s of them are reserved for %s. At most %s can be taken, not %s.",
 			n.Location, s.Have, what, s.Reserved, orders, s.Have.Sub(s.Reserved), s.Asked).With("reserved", s.Reserved).With("orders", orders)
 	} else {
-		r = refusal.New("not_enough", "", "%s holds %s of %s, not %s. Look again, or take less.", n.Location, s.Have, what, s.Asked)
+		r = refusal.New(refusal.NotEnough, "", "%s holds %s of %s, not %s. Look again, or take less.", n.Location, s.Have, what, s.Asked)
 	}
 	return r.Of(refusal.Conflict).With("have", s.Have).With("asked", s.Asked).With("location", n.Location)
 }

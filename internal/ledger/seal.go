@@ -196,6 +196,19 @@ var replays = []struct{ name, query string }{
 		       format('says %s, where the moves make %s', coalesce(have.quantity, 0), coalesce(due.quantity, 0)) AS wrong
 		  FROM due FULL JOIN have USING (location_id, item_id, lot_id, serial_id, carton_id, condition)
 		 WHERE due.quantity IS DISTINCT FROM have.quantity ORDER BY location_id, item_id LIMIT 1`},
+	{"costs", `
+		WITH ends AS (
+			SELECT m.id, item_id, CASE WHEN f.real THEN coalesce(from_site, 0) END AS here,
+			       CASE WHEN t.real THEN coalesce(to_site, 0) END AS there, quantity
+			  FROM moves m JOIN locations f ON f.id = from_location JOIN locations t ON t.id = to_location),
+		due AS (
+			SELECT item_id, site_id, sum(delta) AS quantity
+			  FROM ends, LATERAL (VALUES (here, -quantity), (there, quantity)) AS x(site_id, delta)
+			 WHERE here IS DISTINCT FROM there AND site_id IS NOT NULL GROUP BY 1, 2)
+		SELECT 'item_costs' AS "table", format('item %s, site %s', item_id, site_id) AS row,
+		       format('counts %s, where the moves make %s', coalesce(c.quantity, 0), coalesce(due.quantity, 0)) AS wrong
+		  FROM due FULL JOIN item_costs c USING (item_id, site_id)
+		 WHERE due.quantity IS DISTINCT FROM c.quantity ORDER BY item_id, site_id LIMIT 1`},
 	{"reservations", `
 		SELECT 'balances' AS "table", format('location %s, item %s', location_id, item_id) AS row,
 		       format('says %s reserved, where the reservations make %s', sum(tied), sum(reservations)) AS wrong

@@ -76,7 +76,7 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	site := ""
 	if ask.Before != "" {
 		if n, err := fmt.Sscanf(ask.Before, "%d:%s", &cursor, &site); n < 1 || err != nil && n < 2 && ask.Item != 0 {
-			return Trail{}, refusal.New("cursor_malformed", "before", "%q is not a location in the trail.", ask.Before)
+			return Trail{}, refusal.New(refusal.CursorMalformed, "before", "%q is not a location in the trail.", ask.Before)
 		}
 	}
 	from, to, id := "from_location = $1", "to_location = $1", int64(ask.Location)
@@ -130,7 +130,7 @@ func siteBalance(ctx context.Context, q sqlx.QueryerContext, ask Question, carri
 	if carried != "" {
 		d, err := decimal.NewFromString(carried)
 		if err != nil {
-			return d, refusal.New("cursor_malformed", "before", "%q is not a location in the trail.", ask.Before)
+			return d, refusal.New(refusal.CursorMalformed, "before", "%q is not a location in the trail.", ask.Before)
 		}
 		return d, nil
 	}

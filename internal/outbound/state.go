@@ -5,19 +5,17 @@ import (
 	"fmt"
 
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 )
 
 // Move moves an order from the state that it is in to another. It is the one writer of an
 // order's state after it was made. The order is held; a step that there is not is an error.
 func Move(ctx context.Context, tx *command.Tx, order int64, from, to states.Outbound) error {
-	if err := states.Check("outbound_orders", from, to); err != nil || from == to {
-		return err
+	if from == to {
+		return nil
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET state = $2 WHERE id = $1`, order, to); err != nil {
-		return fmt.Errorf("setting an order's state: %w", err)
-	}
-	return nil
+	return documents.Step(ctx, tx, states.OutboundOrders, []int64{order}, to, "")
 }
 
 // Settle lets an order's state follow from its lines: it is over when nothing of them is

@@ -44,7 +44,7 @@ func (s *Service) reserve(ctx context.Context, field, subject string) error {
 			return fmt.Errorf("counting attempts to sign on: %w", err)
 		}
 		if got.Tried > c.most {
-			return refusal.New("too_many_attempts", field, "%d wrong attempts within %d minutes are the most. Wait until %s UTC, or ask a lead.",
+			return refusal.New(refusal.TooManyAttempts, field, "%d wrong attempts within %d minutes are the most. Wait until %s UTC, or ask a lead.",
 				c.most, int(window.Minutes()), got.Until.UTC().Format("15:04")).Of(refusal.TooMany).With("until", got.Until.UTC().Format(time.RFC3339))
 		}
 	}
@@ -73,6 +73,6 @@ func (s *Service) matches(ctx context.Context, hash, secret string) (bool, error
 		defer func() { <-s.hashing }()
 		return matches(hash, secret), nil
 	case <-ctx.Done():
-		return false, refusal.New("house_busy", "", "Many people are signing on this moment. Try again in a few seconds.").Of(refusal.Unavailable)
+		return false, refusal.New(refusal.HouseBusy, "", "Many people are signing on this moment. Try again in a few seconds.").Of(refusal.Unavailable)
 	}
 }

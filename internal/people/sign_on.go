@@ -138,7 +138,7 @@ func (s *Service) check(ctx context.Context, w way, subject, secret string) (Per
 		return Person{}, err
 	}
 	if !fits || row.ID == 0 {
-		return Person{}, refusal.New("wrong_secret", w.field, "%s", w.wrong).Of(refusal.SignedOut)
+		return Person{}, refusal.New(refusal.WrongSecret, w.field, "%s", w.wrong).Of(refusal.SignedOut)
 	}
 	return row.Person, s.forgive(ctx, w.field, subject)
 }
@@ -200,7 +200,7 @@ func (s *Service) SignOff(ctx context.Context, token string) error {
 
 // Session finds who is signed on with the token.
 func (s *Service) Session(ctx context.Context, token string) (Session, error) {
-	signedOut := refusal.New("signed_out", "", "Your session has ended. Sign on again; what you typed is still there.").Of(refusal.SignedOut)
+	signedOut := refusal.New(refusal.NotSignedOn, "", "Your session has ended. Sign on again; what you typed is still there.").Of(refusal.SignedOut)
 	if token == "" {
 		return Session{}, signedOut
 	}

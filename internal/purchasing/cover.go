@@ -53,7 +53,7 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 		return c, documents.Found(err, "order", fmt.Sprint(order))
 	}
 	if o.State != states.OnHold && o.State != states.Released {
-		return c, refusal.New("order_not_open", "", "%s is %s. Only an order that is on hold or released can be short.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return c, refusal.New(refusal.OrderNotOpen, "", "%s is %s. Only an order that is on hold or released can be short.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	c.site, c.number, c.wantedOn = o.Site, o.Number, o.Wanted
 	err := sqlx.SelectContext(ctx, q, &c.lines, `
@@ -113,9 +113,9 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 		case !l.Short.IsPositive():
 			continue
 		case !l.Bought:
-			return nil, refusal.New("item_not_bought", "", "%s of %s are short, and it is not an item that is bought. Change that in the catalog first.", l.Short, l.SKU)
+			return nil, refusal.New(refusal.ItemNotBought, "", "%s of %s are short, and it is not an item that is bought. Change that in the catalog first.", l.Short, l.SKU)
 		case l.SupplierID == 0:
-			return nil, refusal.New("supplier_unknown", "", "%s of %s are short, and nobody has supplied it yet. Order it by hand once.", l.Short, l.SKU)
+			return nil, refusal.New(refusal.SupplierUnknown, "", "%s of %s are short, and nobody has supplied it yet. Order it by hand once.", l.Short, l.SKU)
 		}
 		if by[l.SupplierID] == nil {
 			suppliers = append(suppliers, l.SupplierID)
@@ -125,7 +125,7 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 		by[l.SupplierID].Lines = append(by[l.SupplierID].Lines, NewLine{ItemID: l.ItemID, Quantity: l.Short.String(), Price: l.Price.String(), NeededOn: day, covers: &line})
 	}
 	if len(suppliers) == 0 {
-		return nil, refusal.New("nothing_short", "", "%s is short of nothing: all is free, reserved for it or on order for it.", c.number).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingShort, "", "%s is short of nothing: all is free, reserved for it or on order for it.", c.number).Of(refusal.Conflict)
 	}
 	out := []Order{}
 	for _, s := range suppliers {

@@ -24,7 +24,7 @@ var topics = []string{"receive", "row"}
 // somebody's request or a supplier's quote.
 func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if len(in.Lines) == 0 {
-		return Order{}, refusal.New("lines_missing", "lines", "The order has no lines. Add what is to be bought.")
+		return Order{}, refusal.New(refusal.LinesMissing, "lines", "The order has no lines. Add what is to be bought.")
 	}
 	var supplier struct {
 		Kind, Carrier, Terms string
@@ -32,7 +32,7 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	}
 	err := tx.GetContext(ctx, &supplier, `
 		SELECT kind, carrier, terms, location_id FROM parties WHERE id = $1`, in.SupplierID)
-	unknown := refusal.New("supplier_unknown", "supplier_id", "Choose a supplier for the order.")
+	unknown := refusal.New(refusal.SupplierUnknown, "supplier_id", "Choose a supplier for the order.")
 	if err := documents.FoundOr(err, unknown); err != nil {
 		return Order{}, err
 	}
@@ -100,7 +100,7 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 			return err
 		}
 		if !freight.Equal(freight.Truncate(2)) {
-			return refusal.New("price_malformed", "freight", "%s has more than two decimals. Freight is in whole hundredths.", freight)
+			return refusal.New(refusal.PriceMalformed, "freight", "%s has more than two decimals. Freight is in whole hundredths.", freight)
 		}
 	}
 	by := t.FreightBy
@@ -130,7 +130,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		return before, err
 	}
 	if before.State == states.Closed || before.State == states.Received {
-		return before, refusal.New("order_closed", "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, states.Label(before.State)).Of(refusal.Conflict)
+		return before, refusal.New(refusal.OrderClosed, "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, states.Label(before.State)).Of(refusal.Conflict)
 	}
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return before, err
@@ -155,7 +155,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 // settle lets lines, approval and state follow from how the order was changed.
 func (o Order) settle(ctx context.Context, tx *command.Tx, before Order) error {
 	if len(o.Lines) == 0 {
-		return refusal.New("lines_missing", "lines", "The order would have no lines. Close it instead.")
+		return refusal.New(refusal.LinesMissing, "lines", "The order would have no lines. Close it instead.")
 	}
 	// Lines close and open by what came, which their new quantity may change.
 	var counted []inbound.Counted
@@ -197,16 +197,16 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	}
 	switch {
 	case o.State != states.Draft:
-		return o, refusal.New("order_placed", "", "The order is placed already.").Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderPlaced, "", "The order is placed already.").Of(refusal.Conflict)
 	case !slices.ContainsFunc(o.Lines, func(l Line) bool { return l.Stock() }):
-		return o, refusal.New("lines_missing", "lines", "%s has no line that anything could arrive on. Add an item.", o.Number)
+		return o, refusal.New(refusal.LinesMissing, "lines", "%s has no line that anything could arrive on. Add an item.", o.Number)
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.Format(time.DateOnly):
-		return o, refusal.New("quote_over", "", "The prices of quote %s stood until %s. Ask %s for another, and write its prices.", o.Quote, *o.QuoteUntil, o.Supplier).Of(refusal.Conflict)
+		return o, refusal.New(refusal.QuoteOver, "", "The prices of quote %s stood until %s. Ask %s for another, and write its prices.", o.Quote, *o.QuoteUntil, o.Supplier).Of(refusal.Conflict)
 	}
 	if err := o.mayStand(tx.Person); err != nil {
 		return o, err
 	}
-	if err := inbound.Location(ctx, tx, id); err != nil {
+	if err := inbound.Place(ctx, tx, id); err != nil {
 		return o, err
 	}
 	if err := o.approveAtOnce(ctx, tx); err != nil {
@@ -230,7 +230,7 @@ func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 		return o, err
 	}
 	if o.State == states.Closed {
-		return o, refusal.New("order_closed", "", "%s is closed already.", o.Number).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderClosed, "", "%s is closed already.", o.Number).Of(refusal.Conflict)
 	}
 	if err := inbound.Close(ctx, tx, id); err != nil {
 		return o, err
@@ -265,7 +265,7 @@ func ReleaseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) 
 		return Order{}, err
 	}
 	if len(waiting) == 0 {
-		return Order{}, refusal.New("nothing_waits", "", "Nothing waits for the rest of this order.").Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.NothingWaits, "", "Nothing waits for the rest of this order.").Of(refusal.Conflict)
 	}
 	if err := inbound.Release(ctx, tx, id, "released without the rest"); err != nil {
 		return Order{}, err

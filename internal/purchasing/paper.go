@@ -64,7 +64,7 @@ func MailOrder(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 		return o, err
 	}
 	if o.State == states.Draft && o.BegunAs == "request" {
-		return o, refusal.New("order_not_placed", "", "%s is a request. Make it an order before it is sent to the supplier.", o.Number).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderNotPlaced, "", "%s is a request. Make it an order before it is sent to the supplier.", o.Number).Of(refusal.Conflict)
 	}
 	letter := connection.Letter{Recipient: o.Email, Subject: "Purchase order " + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
 		Text: fmt.Sprintf("To %s\n\nPlease find our purchase order %s attached, to be delivered by %s.", o.Supplier, o.Number, o.ExpectedOn)}

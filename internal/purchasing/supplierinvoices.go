@@ -26,10 +26,10 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	}
 	number := strings.TrimSpace(in.Number)
 	if number == "" {
-		return Order{}, refusal.New("invoice_number_missing", "number", "Enter the supplier's number of the invoice, so that it is not paid twice.")
+		return Order{}, refusal.New(refusal.InvoiceNumberMissing, "number", "Enter the supplier's number of the invoice, so that it is not paid twice.")
 	}
 	if len(in.Lines) == 0 {
-		return Order{}, refusal.New("lines_missing", "lines", "The invoice has no lines. Enter what it asks for.")
+		return Order{}, refusal.New(refusal.LinesMissing, "lines", "The invoice has no lines. Enter what it asks for.")
 	}
 	// Another invoice may be entered for the same order this moment.
 	if err := documents.Change(ctx, tx, documents.InboundOrder, order, 0, "entered an invoice"); err != nil {
@@ -44,7 +44,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 		return o, fmt.Errorf("looking for the invoice: %w", err)
 	}
 	if len(before) > 0 {
-		return o, refusal.New("invoice_known", "number", "Invoice %s of %s was entered before, for %s.", number, o.Supplier, before[0]).Of(refusal.Conflict)
+		return o, refusal.New(refusal.InvoiceKnown, "number", "Invoice %s of %s was entered before, for %s.", number, o.Supplier, before[0]).Of(refusal.Conflict)
 	}
 	var id int64
 	err = tx.GetContext(ctx, &id, `INSERT INTO supplier_invoices (order_id, supplier_id, number, invoiced_on, entered_by, entered_at) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
@@ -56,7 +56,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	for i, l := range in.Lines {
 		field := fmt.Sprintf("lines[%d]", i)
 		if seen[l.LineID] {
-			return o, refusal.New("line_twice", field+".line_id", "A line stands twice on the invoice. Enter its whole quantity once.")
+			return o, refusal.New(refusal.LineTwice, field+".line_id", "A line stands twice on the invoice. Enter its whole quantity once.")
 		}
 		seen[l.LineID] = true
 		if err := enterInvoiceLine(ctx, tx, field, id, o, l); err != nil {
@@ -70,7 +70,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 func enterInvoiceLine(ctx context.Context, tx *command.Tx, field string, invoice int64, o Order, l NewSupplierInvoiceLine) error {
 	line := lineByID(o.Lines, l.LineID)
 	if line.ID == 0 {
-		return refusal.New("line_unknown", field+".line_id", "That line is not on %s.", o.Number)
+		return refusal.New(refusal.LineUnknown, field+".line_id", "That line is not on %s.", o.Number)
 	}
 	quantity, err := measure.Parse(field+".quantity", l.Quantity, measure.Unit{Name: line.Unit, Whole: line.Whole})
 	if err != nil {
@@ -114,7 +114,7 @@ func (commerce) MayTakeBack(ctx context.Context, q sqlx.QueryerContext, l inboun
 		return fmt.Errorf("reading what is invoiced: %w", err)
 	}
 	if l.Received.Sub(quantity).LessThan(invoiced) {
-		return refusal.New("invoiced", "move_id", "%s of %s are invoiced on line %d. Only %s can be taken back, not %s.",
+		return refusal.New(refusal.Invoiced, "move_id", "%s of %s are invoiced on line %d. Only %s can be taken back, not %s.",
 			invoiced, l.SKU, l.Number, l.Received.Sub(invoiced), quantity).Of(refusal.Conflict)
 	}
 	return nil

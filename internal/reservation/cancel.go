@@ -165,7 +165,7 @@ func reduceStops(ctx context.Context, tx *command.Tx, line int64, over decimal.D
 		Used        bool
 	}
 	err = tx.SelectContext(ctx, &stops, `SELECT id, round_id, location_id, item_id, lot_id, serial_id, carton_id, reservation_id, quantity - picked - short AS left, picked + short > 0 AS used
-		FROM round_stops WHERE line_id = $1 AND NOT done ORDER BY id DESC`, line)
+		FROM round_stops WHERE line_id = $1 AND state = 'open' ORDER BY id DESC`, line)
 	if err != nil {
 		return released, fmt.Errorf("reading stops: %w", err)
 	}
@@ -178,16 +178,15 @@ func reduceStops(ctx context.Context, tx *command.Tx, line int64, over decimal.D
 		if err != nil {
 			return released, err
 		}
-		query := `UPDATE round_stops SET quantity = quantity - $2, reservation_id = $3, done = ($3::bigint IS NULL) WHERE id = $1`
+		query := `UPDATE round_stops SET quantity = quantity - $2, reservation_id = $3 WHERE id = $1`
 		if reservation == nil && !s.Used {
 			query = `DELETE FROM round_stops WHERE id = $1 AND $2::numeric > 0 AND $3::bigint IS NULL`
 		}
 		if _, err := tx.ExecContext(ctx, query, s.ID, cut, reservation); err != nil {
 			return released, fmt.Errorf("shortening a stop: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE rounds SET version = version + 1, state = CASE WHEN state = 'released' AND NOT EXISTS (SELECT FROM round_stops WHERE round_id = $1) THEN 'done' ELSE state END,
-			done_at = CASE WHEN state = 'released' AND NOT EXISTS (SELECT FROM round_stops WHERE round_id = $1) THEN $2 ELSE done_at END WHERE id = $1`, s.Round, tx.Now); err != nil {
-			return released, fmt.Errorf("shortening a round: %w", err)
+		if err := shorten(ctx, tx, s.Round); err != nil {
+			return released, err
 		}
 		over, released = over.Sub(cut), released.Add(cut)
 	}
@@ -195,6 +194,22 @@ func reduceStops(ctx context.Context, tx *command.Tx, line int64, over decimal.D
 		return released, fmt.Errorf("counting an order line: %w", err)
 	}
 	return released, nil
+}
+
+// shorten notes that a round lost part of its work. One that nobody has begun is over when
+// it has no stop left.
+func shorten(ctx context.Context, tx *command.Tx, round int64) error {
+	var idle bool
+	err := tx.GetContext(ctx, &idle, `
+		UPDATE rounds SET version = version + 1 WHERE id = $1
+		RETURNING state = 'released' AND NOT EXISTS (SELECT FROM round_stops WHERE round_id = $1)`, round)
+	if err != nil {
+		return fmt.Errorf("shortening a round: %w", err)
+	}
+	if !idle {
+		return nil
+	}
+	return documents.Step(ctx, tx, states.Rounds, []int64{round}, states.RoundDone, "done_at = $4", tx.Now)
 }
 
 // content is goods of a line in a carton.
@@ -231,7 +246,7 @@ func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decim
 			return nil
 		}
 		if c.State == states.CartonLoaded {
-			return refusal.New("carton_loaded", "", "%s of it are in carton …%s, which is on a vehicle. Take the carton off first.", cut, c.SSCC[14:]).Of(refusal.Conflict)
+			return refusal.New(refusal.CartonLoaded, "", "%s of it are in carton …%s, which is on a vehicle. Take the carton off first.", cut, c.SSCC[14:]).Of(refusal.Conflict)
 		}
 		if c.State == states.CartonPacked && !opened[c.Carton] {
 			if err := OpenAgain(ctx, tx, c.Carton, c.Site, c.Order); err != nil {
@@ -274,8 +289,6 @@ func OpenAgain(ctx context.Context, tx *command.Tx, carton int64, site int32, or
 			return err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'at_bench', weight_kg = NULL, checked_by = NULL, changed_at = $2 WHERE carton_id = $1`, carton, tx.Now); err != nil {
-		return fmt.Errorf("opening a carton again: %w", err)
-	}
-	return nil
+	return documents.Step(ctx, tx, states.Cartons, []int64{carton}, states.CartonAtBench,
+		"weight_kg = NULL, checked_by = NULL, changed_at = $4", tx.Now)
 }

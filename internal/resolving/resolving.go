@@ -62,7 +62,7 @@ func Read(ctx context.Context, q sqlx.QueryerContext, site int32, text string, t
 		return out, nil
 	}
 	if len(text) > 200 {
-		return out, refusal.New("scan_long", "text", "The scan has %d characters. No code we know is that long; scan again.", len(text))
+		return out, refusal.New(refusal.ScanLong, "text", "The scan has %d characters. No code we know is that long; scan again.", len(text))
 	}
 	if gs1.Looks(text) {
 		m, err := gs1.Parse("text", text, today)
@@ -157,7 +157,7 @@ func (r *Reading) goods(ctx context.Context, q sqlx.QueryerContext, gtin string)
 		return fmt.Errorf("finding a GTIN: %w", err)
 	}
 	if len(packs) == 0 {
-		return refusal.New("gtin_unknown", "text", "No item here has the GTIN %s. Check the label, or add the GTIN to its item.", gtin).Of(refusal.Missing)
+		return refusal.New(refusal.GTINUnknown, "text", "No item here has the GTIN %s. Check the label, or add the GTIN to its item.", gtin).Of(refusal.Missing)
 	}
 	item = packs[0].ItemID
 	found, err := catalog.ItemByID(ctx, q, item)

@@ -35,7 +35,7 @@ func TestWhatAScanMeans(t *testing.T) {
 	for scan, want := range map[string]struct {
 		kind, code string
 		quantity   string
-		refused    string
+		refused    refusal.Code
 	}{
 		"A-01-1-A":                      {kind: "bin", code: "A-01-1-A"},
 		"b-03-1-a":                      {kind: "bin", code: "B-03-1-A"},

@@ -41,7 +41,7 @@ const query = `
 	       (SELECT count(*) FROM outbound_orders WHERE state IN ('on_hold', 'released') AND site_id = $1 AND wanted_on < current_date) AS orderslate,
 	       (SELECT count(*) FROM rounds WHERE state <> 'done' AND site_id = $1) AS rounds,
 	       (SELECT count(*) FROM rounds WHERE state = 'released' AND site_id = $1 AND released_at < now() - interval '4 hours') AS roundslate,
-	       (SELECT count(*) FROM count_requests d JOIN locations p ON p.id = d.location_id WHERE d.settled_at IS NULL AND p.site_id = $1) AS countRequests,
+	       (SELECT count(*) FROM count_requests d JOIN locations p ON p.id = d.location_id WHERE d.state = 'requested' AND p.site_id = $1) AS countRequests,
 	       (SELECT count(*) FROM carton_work WHERE state = 'at_bench' AND site_id = $1) AS atbench,
 	       (SELECT count(*) FROM carton_work WHERE state IN ('packed', 'loaded') AND site_id = $1) AS packed,
 	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id WHERE w.state IN ('packed', 'loaded') AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate,

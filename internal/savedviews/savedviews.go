@@ -62,7 +62,7 @@ func Register(r *web.Router) {
 // Keep keeps a view of the person who acts.
 func Keep(ctx context.Context, tx *command.Tx, name string, v View) ([]View, error) {
 	if v.Name = strings.TrimSpace(v.Name); v.Name == "" {
-		return nil, refusal.New("name_missing", "name", "Give the view a name to find it by.")
+		return nil, refusal.New(refusal.NameMissing, "name", "Give the view a name to find it by.")
 	}
 	raw, err := json.Marshal(v.Settings)
 	if err != nil {
@@ -74,7 +74,7 @@ func Keep(ctx context.Context, tx *command.Tx, name string, v View) ([]View, err
 	}
 	out, err := list(ctx, tx, tx.Person.ID, name)
 	if err == nil && len(out) > most {
-		return nil, refusal.New("views_many", "name", "You keep %d views of this list. Give one up first.", most)
+		return nil, refusal.New(refusal.ViewsMany, "name", "You keep %d views of this list. Give one up first.", most)
 	}
 	return out, err
 }

@@ -110,7 +110,7 @@ func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item
 		switch {
 		case !known || u.LocationID == 0 || u.Real && u.LocationID == from:
 		case u.Real:
-			return nil, refusal.New("serial_in_stock", field, "Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit aside and ask the lead.",
+			return nil, refusal.New(refusal.SerialInStock, field, "Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit aside and ask the lead.",
 				code, sku, u.Where()).Of(refusal.Conflict).With("serial", code).With("location", u.Location)
 		default:
 			back = append(back, u)
@@ -126,7 +126,7 @@ func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item
 func Spread(ctx context.Context, q sqlx.QueryerContext, field, tracking, sku string, move ledger.Move, codes []string) ([]ledger.Move, error) {
 	if tracking != receiving.Serial {
 		if len(codes) > 0 {
-			return nil, refusal.New("serial_unwanted", field, "%s is not known unit by unit here. Leave the serials out.", sku)
+			return nil, refusal.New(refusal.SerialUnwanted, field, "%s is not known unit by unit here. Leave the serials out.", sku)
 		}
 		return []ledger.Move{move}, nil
 	}
@@ -140,7 +140,7 @@ func Spread(ctx context.Context, q sqlx.QueryerContext, field, tracking, sku str
 	}
 	if len(codes) == 0 {
 		if !move.Quantity.Equal(decimal.NewFromInt(int64(len(here)))) {
-			return nil, refusal.New("serials_missing", field, "%d of %s are there, and %s move: say which. Scan their serials.", len(here), sku, move.Quantity).With("here", len(here))
+			return nil, refusal.New(refusal.SerialsMissing, field, "%d of %s are there, and %s move: say which. Scan their serials.", len(here), sku, move.Quantity).With("here", len(here))
 		}
 		for _, u := range here {
 			codes = append(codes, u.Code)
@@ -150,7 +150,7 @@ func Spread(ctx context.Context, q sqlx.QueryerContext, field, tracking, sku str
 		return nil, err
 	}
 	if !move.Quantity.Equal(decimal.NewFromInt(int64(len(codes)))) {
-		return nil, refusal.New("serials_total", field, "%d serials of %s are named, and %s move. Name one for each.", len(codes), sku, move.Quantity).With("serials", len(codes))
+		return nil, refusal.New(refusal.SerialsTotal, field, "%d serials of %s are named, and %s move. Name one for each.", len(codes), sku, move.Quantity).With("serials", len(codes))
 	}
 	moves := make([]ledger.Move, 0, len(codes))
 	for _, code := range codes {
@@ -172,9 +172,9 @@ func elsewhere(ctx context.Context, q sqlx.QueryerContext, field string, item in
 		return err
 	}
 	if u, known := found[code]; known {
-		return refusal.New("serial_elsewhere", field, "Serial %s of %s is not here by our books: it is %s. Scan the label again; if it says the same, ask the lead.", code, sku, u.Where()).Of(refusal.Conflict).With("serial", code)
+		return refusal.New(refusal.SerialElsewhere, field, "Serial %s of %s is not here by our books: it is %s. Scan the label again; if it says the same, ask the lead.", code, sku, u.Where()).Of(refusal.Conflict).With("serial", code)
 	}
-	return refusal.New("serial_unknown", field, "There is no serial %s of %s. Scan the label again.", code, sku).Of(refusal.Conflict).With("serial", code)
+	return refusal.New(refusal.SerialUnknown, field, "There is no serial %s of %s. Scan the label again.", code, sku).Of(refusal.Conflict).With("serial", code)
 }
 
 func stockOf(m ledger.Move) ledger.Stock {

@@ -3,9 +3,12 @@ package shipping
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 
 	"lanternrow/internal/connection"
+	"lanternrow/internal/core/states"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 )
 
@@ -31,25 +34,50 @@ func (d Shipment) book(ctx context.Context, tx *command.Tx, known bool) error {
 	if !known {
 		return nil
 	}
+	if d.State != states.ShipmentAsked {
+		if err := documents.Step(ctx, tx, states.Shipments, []int64{d.ID}, states.ShipmentAsked, ""); err != nil {
+			return err
+		}
+	}
 	return connection.Book(ctx, tx, d.SiteID, d.Carrier, d.Number, connection.Booking{ShipmentID: d.ID, Kilos: kilos(d.Cartons)})
 }
 
 // Settle writes down what the carrier answered to a booking.
 func Settle(ctx context.Context, tx *command.Tx, m connection.Message, answer json.RawMessage, said error) error {
 	var asked connection.Booking
-	var received connection.Received
+	var booked connection.Booked
 	if err := json.Unmarshal(m.Body, &asked); err != nil {
 		return fmt.Errorf("reading a booking: %w", err)
 	}
-	words := ""
-	if said != nil {
-		words = said.Error()
-	} else if err := json.Unmarshal(answer, &received); err != nil {
-		return fmt.Errorf("reading a carrier's answer: %w", err)
-	}
-	if _, err := tx.ExecContext(ctx, `UPDATE shipments SET tracking = $2, carrier_said = $3 WHERE id = $1 AND tracking = ''`, asked.ShipmentID, received.Tracking, words); err != nil {
-		return fmt.Errorf("keeping a tracking number: %w", err)
+	if said == nil {
+		if err := json.Unmarshal(answer, &booked); err != nil {
+			return fmt.Errorf("reading a carrier's answer: %w", err)
+		}
 	}
 	tx.Notify("dispatch")
+	return answered(ctx, tx, asked.ShipmentID, booked.Tracking, said)
+}
+
+// answered moves a shipment on by its carrier's answer: a number, a refusal, or none yet.
+// One that has its number keeps it.
+func answered(ctx context.Context, tx *command.Tx, shipment int64, tracking string, said error) error {
+	var state states.Shipment
+	if err := tx.GetContext(ctx, &state, `SELECT state FROM shipments WHERE id = $1 FOR UPDATE`, shipment); err != nil {
+		return fmt.Errorf("reading a shipment's state: %w", err)
+	}
+	if state != states.ShipmentAsked {
+		return nil
+	}
+	ids := []int64{shipment}
+	var refused *connection.Refusal
+	switch {
+	case said == nil:
+		return documents.Step(ctx, tx, states.Shipments, ids, states.ShipmentCarried, "tracking = $4, carrier_said = ''", tracking)
+	case errors.As(said, &refused):
+		return documents.Step(ctx, tx, states.Shipments, ids, states.ShipmentRefused, "carrier_said = $4", said.Error())
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE shipments SET carrier_said = $2 WHERE id = $1`, shipment, said.Error()); err != nil {
+		return fmt.Errorf("keeping what a carrier said: %w", err)
+	}
 	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/outbound"
@@ -119,7 +120,7 @@ func Preview(ctx context.Context, q sqlx.QueryerContext, s Request) (*Plan, erro
 // moves take the plan's cartons to where the order goes, with how many units that is.
 func (p *Plan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []ledger.Move, total decimal.Decimal, err error) {
 	if len(p.boxes) == 0 {
-		return nil, total, refusal.New("nothing_packed", "order_id", "%s has no packed carton. Close its cartons at the bench first.", p.of.Number).Of(refusal.Conflict)
+		return nil, total, refusal.New(refusal.NothingPacked, "order_id", "%s has no packed carton. Close its cartons at the bench first.", p.of.Number).Of(refusal.Conflict)
 	}
 	ids := make([]int64, len(p.boxes))
 	for i, c := range p.boxes {
@@ -276,11 +277,11 @@ func countShipped(ctx context.Context, tx *command.Tx, boxes []cartons.Carton, s
 	for i, c := range boxes {
 		ids[i], expected[i] = c.ID, c.Expected.String()
 	}
-	_, err := tx.ExecContext(ctx, `
-		UPDATE carton_work w SET state = 'shipped', shipment_id = $1, weight_kg = coalesce(w.weight_kg, x.kg), changed_at = $2
-		  FROM unnest($3::bigint[], $4::text[]::numeric[]) AS x(id, kg) WHERE w.carton_id = x.id`, shipment, tx.Now, ids, expected)
+	err := documents.Step(ctx, tx, states.Cartons, ids, states.CartonShipped, `
+		shipment_id = $4, changed_at = $5,
+		weight_kg = coalesce(weight_kg, ($6::text[]::numeric[])[array_position($1, carton_id)])`, shipment, tx.Now, expected)
 	if err != nil {
-		return fmt.Errorf("sending cartons: %w", err)
+		return err
 	}
 	_, err = tx.ExecContext(ctx, `
 		WITH c AS (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = ANY($1) GROUP BY 1),

@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
@@ -18,6 +19,7 @@ import (
 type Shipment struct {
 	ID        int64            `db:"id" json:"id"`
 	Number    string           `db:"number" json:"number"`
+	State     states.Shipment  `db:"state" json:"state" enum:"left,asked,carried,refused"`
 	OrderID   int64            `db:"order_id" json:"order_id"`
 	Order     string           `db:"order_number" json:"order"`
 	Customer  string           `db:"customer" json:"customer"`
@@ -34,7 +36,7 @@ type Shipment struct {
 }
 
 const columns = `
-	SELECT d.id, d.number, d.order_id, o.number AS order_number, o.recipient AS customer, d.carrier, d.shipped_at, pe.name AS shipped_by, d.site_id, d.tracking, d.rate, d.carrier_said,
+	SELECT d.id, d.number, d.state, d.order_id, o.number AS order_number, o.recipient AS customer, d.carrier, d.shipped_at, pe.name AS shipped_by, d.site_id, d.tracking, d.rate, d.carrier_said,
 	       coalesce((SELECT number FROM loads WHERE id = d.load_id), '') AS load, coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM invoices WHERE shipment_id = d.id), '') AS invoiced
 	  FROM shipments d JOIN outbound o ON o.id = d.order_id JOIN people pe ON pe.id = d.shipped_by `
 

@@ -91,11 +91,11 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 			if words, worded := trackings[kept]; worded && name == "tracking" {
 				kept = words
 			}
-			return refusal.New("item_has_moved", name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), kept).With("moves", n)
+			return refusal.New(refusal.ItemHasMoved, name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), kept).With("moves", n)
 		}
 	}
 	if unitwise := row["tracking"] == receiving.Serial || row["tracking"] == receiving.SerialOut; !row.flag("whole") && (unitwise || row["inspect_aql"] != noPlan) {
-		return refusal.New("not_whole", "whole", "%s is measured. Serials and sampling plans are for what is counted in whole units.", row["sku"])
+		return refusal.New(refusal.NotWhole, "whole", "%s is measured. Serials and sampling plans are for what is counted in whole units.", row["sku"])
 	}
 	if row["lot_rule"] != "" {
 		if _, err := receiving.LotRule(row["lot_rule"]).Make("lot_rule", "SUP", ruleDay, 1); err != nil {
@@ -103,13 +103,13 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 		}
 	}
 	if pace := row.number("pace"); pace.GreaterThan(decimal.NewFromInt(1)) {
-		return refusal.New("pace_range", "pace", "The pace goes from 0 to 1, not %s.", pace)
+		return refusal.New(refusal.PaceRange, "pace", "The pace goes from 0 to 1, not %s.", pace)
 	}
 	if point, target := row.number("reorder_point"), row.number("target"); target.LessThan(*point) {
-		return refusal.New("target_low", "target", "The target of %s is below the reorder point of %s. Nothing would ever be suggested.", target, point)
+		return refusal.New(refusal.TargetLow, "target", "The target of %s is below the reorder point of %s. Nothing would ever be suggested.", target, point)
 	}
 	if _, known := f.holds[strings.ToUpper(row["home_bin"])]; row["home_bin"] != "" && !known {
-		return refusal.New("bin_unknown", "home_bin", "There is no bin %s at this site. Make the bin first, or leave the home bin out.", row["home_bin"])
+		return refusal.New(refusal.BinUnknown, "home_bin", "There is no bin %s at this site. Make the bin first, or leave the home bin out.", row["home_bin"])
 	}
 	row["home_bin"] = strings.ToUpper(row["home_bin"])
 	all, err := mergePacks(old["packs"], row["packs"])
@@ -161,7 +161,7 @@ func (p *pack) measure(weight, sides string) error {
 	if weight = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(weight), "kg")); weight != "" {
 		kg, fine := size(weight, 4)
 		if !fine {
-			return refusal.New("pack_malformed", "packs", "A %s cannot weigh %q. Write kilograms, such as 5.6 kg.", p.name, clip(weight))
+			return refusal.New(refusal.PackMalformed, "packs", "A %s cannot weigh %q. Write kilograms, such as 5.6 kg.", p.name, clip(weight))
 		}
 		p.weight = &kg
 	}
@@ -171,12 +171,12 @@ func (p *pack) measure(weight, sides string) error {
 	for text := range strings.SplitSeq(strings.ToLower(sides), "x") {
 		cm, fine := size(text, 1)
 		if !fine {
-			return refusal.New("pack_malformed", "packs", "A %s cannot measure %q. Write its three sides in centimetres, such as 30x20x15 cm.", p.name, clip(sides))
+			return refusal.New(refusal.PackMalformed, "packs", "A %s cannot measure %q. Write its three sides in centimetres, such as 30x20x15 cm.", p.name, clip(sides))
 		}
 		p.sides = append(p.sides, cm)
 	}
 	if len(p.sides) != 3 {
-		return refusal.New("pack_malformed", "packs", "A %s has three sides, and %q gives %d. Write them in centimetres, such as 30x20x15 cm.", p.name, clip(sides), len(p.sides))
+		return refusal.New(refusal.PackMalformed, "packs", "A %s has three sides, and %q gives %d. Write them in centimetres, such as 30x20x15 cm.", p.name, clip(sides), len(p.sides))
 	}
 	slices.SortFunc(p.sides, func(a, b decimal.Decimal) int { return b.Cmp(a) })
 	return nil
@@ -211,7 +211,7 @@ func mergePacks(old, now string) (string, error) {
 		at := slices.IndexFunc(entries[:kept], func(e string) bool { return name(e) == name(gone) })
 		switch {
 		case removes && at < 0:
-			return "", refusal.New("pack_unknown", "packs", "There is no pack %s to remove.", clip(name(gone)))
+			return "", refusal.New(refusal.PackUnknown, "packs", "There is no pack %s to remove.", clip(name(gone)))
 		case removes:
 			entries, kept = slices.Delete(entries, at, at+1), kept-1
 		case at >= 0:
@@ -236,15 +236,15 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 			parts[i] = strings.TrimSpace(parts[i])
 		}
 		if len(parts) < 2 || len(parts) > 5 || parts[0] == "" {
-			return nil, refusal.New("pack_malformed", "packs", "%q is not a pack. Write name=how many=GTIN, such as box of 12=12=09521234000020.", clip(strings.TrimSpace(text)))
+			return nil, refusal.New(refusal.PackMalformed, "packs", "%q is not a pack. Write name=how many=GTIN, such as box of 12=12=09521234000020.", clip(strings.TrimSpace(text)))
 		}
 		p := pack{name: parts[0]}
 		var err error
 		if p.holds, err = decimal.NewFromString(parts[1]); err != nil || !p.holds.IsPositive() || p.holds.GreaterThan(most) || !p.holds.Equal(p.holds.Truncate(3)) || row.flag("whole") && !p.holds.IsInteger() {
-			return nil, refusal.New("pack_malformed", "packs", "A %s cannot hold %s. It holds a number of base units (%s) above 0.", p.name, clip(parts[1]), row["base_unit"])
+			return nil, refusal.New(refusal.PackMalformed, "packs", "A %s cannot hold %s. It holds a number of base units (%s) above 0.", p.name, clip(parts[1]), row["base_unit"])
 		}
 		if seen[p.name] {
-			return nil, refusal.New("pack_twice", "packs", "The pack %s stands twice.", p.name)
+			return nil, refusal.New(refusal.PackTwice, "packs", "The pack %s stands twice.", p.name)
 		}
 		seen[p.name] = true
 		parts = append(parts, "", "", "")
@@ -256,7 +256,7 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 				return nil, err
 			}
 			if owner, taken := f.gtins[p.gtin]; seen[p.gtin] || taken && owner != row["sku"] {
-				return nil, refusal.New("gtin_taken", "packs", "GTIN %s is that of %s already. Each pack has its own.", p.gtin, f.gtins[p.gtin])
+				return nil, refusal.New(refusal.GTINTaken, "packs", "GTIN %s is that of %s already. Each pack has its own.", p.gtin, f.gtins[p.gtin])
 			}
 			seen[p.gtin] = true
 		}

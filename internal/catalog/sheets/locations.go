@@ -36,13 +36,13 @@ var bins = Sheet{
 	check: func(_ context.Context, f *facts, _, row Row) error {
 		code := strings.ToUpper(row["code"])
 		if kind, taken := f.taken[code]; taken {
-			return refusal.New("code_taken", "code", "%s is a %s of this site already. Give the bin another code.", row["code"], kind)
+			return refusal.New(refusal.CodeTaken, "code", "%s is a %s of this site already. Give the bin another code.", row["code"], kind)
 		}
 		if row["zone"] != "" && !f.zones[row["zone"]] {
-			return refusal.New("zone_unknown", "zone", "There is no zone %s at this site.", row["zone"])
+			return refusal.New(refusal.ZoneUnknown, "zone", "There is no zone %s at this site.", row["zone"])
 		}
 		if limit, holds := row.number("max_units"), f.holds[code]; limit != nil && limit.LessThan(holds) {
-			return refusal.New("limit_low", "max_units", "%s holds %s, more than the %s it would take. Move some away first.", row["code"], holds, limit)
+			return refusal.New(refusal.LimitLow, "max_units", "%s holds %s, more than the %s it would take. Move some away first.", row["code"], holds, limit)
 		}
 		return nil
 	},
@@ -106,7 +106,7 @@ func (r Range) Table() (exchange.Table, error) {
 		}
 	}
 	if n := len(aisles) * len(bays) * len(levels) * len(sides); n > mostBins {
-		return t, refusal.New("range_long", "aisles", "These would be %d bins, and at most %d are made at once.", n, mostBins)
+		return t, refusal.New(refusal.RangeLong, "aisles", "These would be %d bins, and at most %d are made at once.", n, mostBins)
 	}
 	metres := func(v float64) string { return strconv.FormatFloat(v, 'f', 2, 64) }
 	for a, aisle := range aisles {
@@ -135,7 +135,7 @@ func padded(bay string) string {
 
 // span reads 1-6, A-F or 1,3,5.
 func span(field, text string) (out []string, err error) {
-	malformed := refusal.New("range_malformed", field, "%q is not a range. Write 1-6, A-F, or 1,3,5.", clip(text))
+	malformed := refusal.New(refusal.RangeMalformed, field, "%q is not a range. Write 1-6, A-F, or 1,3,5.", clip(text))
 	for part := range strings.SplitSeq(text, ",") {
 		from, to, two := strings.Cut(strings.TrimSpace(part), "-")
 		from, to = strings.ToUpper(strings.TrimSpace(from)), strings.ToUpper(strings.TrimSpace(to))

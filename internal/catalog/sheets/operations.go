@@ -63,7 +63,7 @@ type Named struct {
 func (n Named) find() (Sheet, error) {
 	s, known := Sheets[n.Sheet]
 	if !known {
-		return s, refusal.New("sheet_unknown", "", "There is no sheet %q in the catalog.", clip(n.Sheet)).Of(refusal.Missing)
+		return s, refusal.New(refusal.SheetUnknown, "", "There is no sheet %q in the catalog.", clip(n.Sheet)).Of(refusal.Missing)
 	}
 	return s, nil
 }

@@ -55,7 +55,7 @@ func sidesOf(row Row) ([]string, error) {
 		out = append(out, d.Round(1).String())
 	}
 	if len(parts) != 3 || len(out) != 3 {
-		return nil, refusal.New("sides_malformed", "sides_cm", "%q are not three sides. Write length, width and height in centimetres: 60 × 40 × 40", clip(row["sides_cm"]))
+		return nil, refusal.New(refusal.SidesMalformed, "sides_cm", "%q are not three sides. Write length, width and height in centimetres: 60 × 40 × 40", clip(row["sides_cm"]))
 	}
 	row["sides_cm"] = strings.Join(out, " × ")
 	return out, nil
@@ -99,7 +99,7 @@ func timesOf(row Row) ([]string, error) {
 		}
 		t, err := time.Parse("15:04", part)
 		if err != nil {
-			return nil, refusal.New("time_malformed", "collects", "%q is not a time of day. Write it as 16:00.", clip(part))
+			return nil, refusal.New(refusal.TimeMalformed, "collects", "%q is not a time of day. Write it as 16:00.", clip(part))
 		}
 		out = append(out, t.Format("15:04"))
 	}

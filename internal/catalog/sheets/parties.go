@@ -37,13 +37,13 @@ func parties(kind, label string) Sheet {
 		check: func(_ context.Context, f *facts, old, row Row) error {
 			code := strings.ToUpper(row["code"])
 			if is, taken := f.parties[code]; taken && old == nil {
-				return refusal.New("code_taken", "code", "%s is the code of a %s already. Choose another.", row["code"], is)
+				return refusal.New(refusal.CodeTaken, "code", "%s is the code of a %s already. Choose another.", row["code"], is)
 			}
 			if owner, taken := f.names[strings.ToUpper(row["name"])]; taken && !strings.EqualFold(owner, row["code"]) {
-				return refusal.New("name_taken", "name", "%s is the name of %s already. Tell the two apart, by their town for one.", row["name"], owner)
+				return refusal.New(refusal.NameTaken, "name", "%s is the name of %s already. Tell the two apart, by their town for one.", row["name"], owner)
 			}
 			if _, err := mail.ParseAddress(row["email"]); row["email"] != "" && err != nil {
-				return refusal.New("address_malformed", "email", "%q is not an address for mail. Write it as name@example.org.", clip(row["email"]))
+				return refusal.New(refusal.AddressMalformed, "email", "%q is not an address for mail. Write it as name@example.org.", clip(row["email"]))
 			}
 			f.names[strings.ToUpper(row["name"])] = row["code"]
 			return nil

@@ -25,10 +25,10 @@ var prices = Sheet{
 			return err
 		}
 		if f.parties[strings.ToUpper(customer)] != "customer" {
-			return refusal.New("customer_unknown", "for", "There is no customer %s.", clip(customer))
+			return refusal.New(refusal.CustomerUnknown, "for", "There is no customer %s.", clip(customer))
 		}
 		if !f.skus[strings.ToUpper(sku)] {
-			return refusal.New("item_unknown", "for", "There is no item %s.", clip(sku))
+			return refusal.New(refusal.ItemUnknown, "for", "There is no item %s.", clip(sku))
 		}
 		_, err = documents.Day("for", day)
 		return err
@@ -53,7 +53,7 @@ var prices = Sheet{
 func agreedOf(row Row) (customer, sku, day string, err error) {
 	parts := strings.Split(row["for"], "/")
 	if len(parts) != 3 {
-		return "", "", "", refusal.New("price_for_malformed", "for", "%q does not say what the price is for. Write the customer's code, the SKU and the first day: LYR / HC-050 / 2027-01-01", clip(row["for"]))
+		return "", "", "", refusal.New(refusal.PriceForMalformed, "for", "%q does not say what the price is for. Write the customer's code, the SKU and the first day: LYR / HC-050 / 2027-01-01", clip(row["for"]))
 	}
 	customer, sku, day = strings.TrimSpace(parts[0]), strings.TrimSpace(parts[1]), strings.TrimSpace(parts[2])
 	return customer, sku, day, nil

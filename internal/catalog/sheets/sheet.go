@@ -131,15 +131,15 @@ func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t e
 		c, known := s.column(name)
 		switch {
 		case !known:
-			return p, refusal.New("column_unknown", "data", "There is no column %q on the sheet of %s. Its columns are %s.", clip(name), s.Name, s.names())
+			return p, refusal.New(refusal.ColumnUnknown, "data", "There is no column %q on the sheet of %s. Its columns are %s.", clip(name), s.Name, s.names())
 		case seenColumn[c.Name]:
-			return p, refusal.New("column_twice", "data", "The column %s stands twice in the file.", c.Name)
+			return p, refusal.New(refusal.ColumnTwice, "data", "The column %s stands twice in the file.", c.Name)
 		}
 		seenColumn[c.Name] = true
 		columns[i] = c
 	}
 	if !seenColumn[s.Key] {
-		return p, refusal.New("column_missing", "data", "The column %s is missing. It tells one row from another.", s.Key)
+		return p, refusal.New(refusal.ColumnMissing, "data", "The column %s is missing. It tells one row from another.", s.Key)
 	}
 	before, _, err := s.read(ctx, q, site)
 	if err != nil {
@@ -218,7 +218,7 @@ func (s Sheet) judge(ctx context.Context, f *facts, before map[string]Row, colum
 		}
 		for _, c := range s.Columns {
 			if c.Needed && j.row[c.Name] == "" {
-				return refusal.New("field_missing", c.Name, "%s is missing. %s", c.Label, c.Help)
+				return refusal.New(refusal.FieldMissing, c.Name, "%s is missing. %s", c.Label, c.Help)
 			}
 		}
 		return s.check(ctx, f, j.old, j.row)
@@ -262,7 +262,7 @@ func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchang
 	}
 	for _, j := range p.Rows {
 		if j.Does == "wrong" {
-			return p, refusal.New("rows_wrong", j.Field, "%d of %d rows are wrong, and nothing was imported. The first is row %d: %s", p.Wrong, len(p.Rows), j.Row, j.Sentence).With("wrong", p.Wrong)
+			return p, refusal.New(refusal.RowsWrong, j.Field, "%d of %d rows are wrong, and nothing was imported. The first is row %d: %s", p.Wrong, len(p.Rows), j.Row, j.Sentence).With("wrong", p.Wrong)
 		}
 	}
 	for _, j := range p.Rows {

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"lanternrow/internal/core/refusal"
 	"math/rand/v2"
 	"os"
 	"reflect"
@@ -260,7 +261,7 @@ func TestOneWrongRowHoldsAllOthersBack(t *testing.T) {
 	if p, err = importTable(h, "items", table); err != nil || p.New != 1 || p.Changed != 1 {
 		t.Fatalf("%+v %v", p, err)
 	}
-	for header, code := range map[string]string{"sku,colour": "column_unknown", "sku,cost,Cost": "column_twice", "description": "column_missing"} {
+	for header, code := range map[string]refusal.Code{"sku,colour": "column_unknown", "sku,cost,Cost": "column_twice", "description": "column_missing"} {
 		_, err := sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site, exchange.Table{Header: strings.Split(header, ",")})
 		world.Refused(t, err, code)
 	}
@@ -286,7 +287,7 @@ func TestARangeMakesEveryBinOnce(t *testing.T) {
 	if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM locations WHERE kind = 'bin' AND site_id = 1), (SELECT count(*) FROM aisles WHERE site_id = 1)`).Scan(&bins, &aisles); err != nil || bins != 8+288 || aisles != 2+6 {
 		t.Errorf("%d bins in %d aisles (%v)", bins, aisles, err)
 	}
-	for _, c := range []struct{ aisles, bays, levels, sides, code string }{
+	for _, c := range []struct{ aisles, bays, levels, sides string; code refusal.Code }{
 		{"A-C", "1,3,5", "2", "A-B", ""}, {"", "1", "1", "", "range_malformed"}, {"6-1", "1", "1", "", "range_malformed"}, {"A-", "1", "1", "", "range_malformed"},
 		{"1-100", "1-100", "1-2", "", "range_long"}, {"A-3", "1", "1", "", "range_malformed"},
 	} {

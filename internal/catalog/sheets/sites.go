@@ -52,7 +52,7 @@ var sites = Sheet{
 		  FROM sites WHERE $1 > 0 ORDER BY code`,
 	check: func(_ context.Context, _ *facts, _, row Row) error {
 		if _, err := time.LoadLocation(row["timezone"]); err != nil {
-			return refusal.New("timezone_unknown", "timezone", "%q is not a time zone. Write it as Europe/London, or UTC.", clip(row["timezone"]))
+			return refusal.New(refusal.TimezoneUnknown, "timezone", "%q is not a time zone. Write it as Europe/London, or UTC.", clip(row["timezone"]))
 		}
 		_, err := crossAisles(row)
 		return err
@@ -98,7 +98,7 @@ func crossAisles(row Row) ([]string, error) {
 	for i, text := range strings.Split(row["cross_aisles"], ";") {
 		d, err := decimal.NewFromString(strings.TrimSpace(text))
 		if err != nil || d.Abs().GreaterThan(decimal.NewFromInt(10_000)) || !d.Equal(d.Truncate(2)) || i > 0 && d.LessThanOrEqual(before) {
-			return nil, refusal.New("cross_aisles_malformed", "cross_aisles", "%q are not cross aisles. Write metres that go up, parted by semicolons: 0; 10; 20.5", clip(row["cross_aisles"]))
+			return nil, refusal.New(refusal.CrossAislesMalformed, "cross_aisles", "%q are not cross aisles. Write metres that go up, parted by semicolons: 0; 10; 20.5", clip(row["cross_aisles"]))
 		}
 		before = d
 		out = append(out, d.String())
@@ -159,7 +159,7 @@ var locations = Sheet{
 	check: func(ctx context.Context, f *facts, old, row Row) error {
 		code := strings.ToUpper(row["code"])
 		if _, taken := f.holds[code]; taken {
-			return refusal.New("code_taken", "code", "%s is a bin of this site already. Give the location another code.", row["code"])
+			return refusal.New(refusal.CodeTaken, "code", "%s is a bin of this site already. Give the location another code.", row["code"])
 		}
 		if old == nil || old["kind"] == row["kind"] {
 			return nil
@@ -169,7 +169,7 @@ var locations = Sheet{
 			return err
 		}
 		if n > 0 {
-			return refusal.New("location_in_use", "kind", "Goods stand at %s. It stays a %s until they are moved away.", old["code"], old["kind"])
+			return refusal.New(refusal.LocationInUse, "kind", "Goods stand at %s. It stays a %s until they are moved away.", old["code"], old["kind"])
 		}
 		return nil
 	},

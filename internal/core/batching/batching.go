@@ -60,7 +60,7 @@ const fewest = 9
 func Gather(f walking.Floor, start walking.Point, orders []Order, l Limits) (Answer, error) {
 	out := Answer{Batches: []Batch{}}
 	if len(orders) > MaxOrders {
-		return out, refusal.New("orders_many", "orders", "%d orders are more than can be gathered at once (%d). Narrow the choice.", len(orders), MaxOrders)
+		return out, refusal.New(refusal.OrdersMany, "orders", "%d orders are more than can be gathered at once (%d). Narrow the choice.", len(orders), MaxOrders)
 	}
 	g := &gatherer{floor: f, start: start, orders: orders, limits: l, known: map[string]float64{}}
 	for i := range orders {

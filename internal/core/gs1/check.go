@@ -70,11 +70,17 @@ func inSet(set byte, s string) error {
 	return nil
 }
 
+// checkDigitError says that a value's check digits are not those of its others.
+type checkDigitError string
+
+func (e checkDigitError) Error() string { return string(e) }
+
 // checks are the value checks that identifiers.txt names.
 var checks = map[string]func(string, time.Time) error{
 	"csum": func(s string, _ time.Time) error {
 		if !checked(s) {
-			return fmt.Errorf("%s ends in %c, but its check digit would be %c", s, s[len(s)-1], CheckDigit(s[:len(s)-1]))
+			return checkDigitError(fmt.Sprintf("%s ends in %c, but its check digit would be %c",
+				s, s[len(s)-1], CheckDigit(s[:len(s)-1])))
 		}
 		return nil
 	},
@@ -226,7 +232,7 @@ func iban(s string) error {
 		}
 	}
 	if remainder != 1 {
-		return fmt.Errorf("the check digits of IBAN %s are wrong", s)
+		return checkDigitError(fmt.Sprintf("the check digits of IBAN %s are wrong", s))
 	}
 	return inList("iso3166alpha2", "country")(s[:2], time.Time{})
 }

@@ -8,6 +8,7 @@
 package gs1
 
 import (
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -93,7 +94,7 @@ func split(field, scan string) (Message, error) {
 	if len(scan) >= 3 && scan[0] == ']' {
 		m.Symbology = symbologies[scan[:3]]
 		if m.Symbology == "" {
-			return m, refusal.New("gs1_symbology", field, "A symbol of kind %s does not carry GS1 data.", scan[:3])
+			return m, refusal.New(refusal.GS1Symbology, field, "A symbol of kind %s does not carry GS1 data.", scan[:3])
 		}
 		scan = scan[3:]
 		if plain := m.Symbology; plain == "EAN-13" || plain == "EAN-8" || plain == "ITF-14" {
@@ -107,12 +108,12 @@ func split(field, scan string) (Message, error) {
 	}
 	scan = strings.TrimPrefix(scan, string(Separator))
 	if scan == "" {
-		return m, refusal.New("gs1_empty", field, "The scan is empty. Scan again.")
+		return m, refusal.New(refusal.GS1Empty, field, "The scan is empty. Scan again.")
 	}
 	for scan != "" {
 		id := identifierAt(scan)
 		if id == nil {
-			return m, refusal.New("gs1_unknown_identifier", field, "%q does not begin with a GS1 Application Identifier. Scan again, or type the number.", clip(scan))
+			return m, refusal.New(refusal.GS1UnknownIdentifier, field, "%q does not begin with a GS1 Application Identifier. Scan again, or type the number.", clip(scan))
 		}
 		rest := scan[len(id.AI):]
 		value := rest
@@ -131,7 +132,7 @@ func splitBracketed(field string, m Message, text string) (Message, error) {
 	for text != "" {
 		ai, rest, ok := strings.Cut(strings.TrimPrefix(text, "("), ")")
 		if text[0] != '(' || !ok || identifiers[ai] == nil {
-			return m, refusal.New("gs1_unknown_identifier", field, "%q does not begin with a GS1 Application Identifier in brackets, such as (01).", clip(text))
+			return m, refusal.New(refusal.GS1UnknownIdentifier, field, "%q does not begin with a GS1 Application Identifier in brackets, such as (01).", clip(text))
 		}
 		// A bracket that opens a known identifier ends the value; any other
 		// bracket belongs to it.
@@ -158,14 +159,14 @@ func (m *Message) validate(field string, today time.Time) error {
 		e := &m.Elements[i]
 		id := identifiers[e.AI]
 		if err := id.check(e.Value, today); err != nil {
-			code := "gs1_value"
-			if strings.Contains(err.Error(), "check digit") {
-				code = "check_digit"
+			code := refusal.GS1Value
+			if wrong := checkDigitError(""); errors.As(err, &wrong) {
+				code = refusal.CheckDigit
 			}
 			return refusal.New(code, field, "(%s) %s is wrong: %v. Scan again, or type what the label says.", e.AI, strings.TrimSpace(id.Title+" "+e.Value), err)
 		}
 		if before, twice := seen[e.AI]; twice && before != e.Value {
-			return refusal.New("gs1_repeated", field, "(%s) stands twice, as %s and as %s.", e.AI, before, e.Value)
+			return refusal.New(refusal.GS1Repeated, field, "(%s) stands twice, as %s and as %s.", e.AI, before, e.Value)
 		}
 		seen[e.AI] = e.Value
 		e.read(id, today)
@@ -174,12 +175,12 @@ func (m *Message) validate(field string, today time.Time) error {
 		id := identifiers[e.AI]
 		for _, other := range id.excludes {
 			if found := m.other(e.AI, other); found != "" {
-				return refusal.New("gs1_excluded", field, "(%s) and (%s) may not stand together.", e.AI, found)
+				return refusal.New(refusal.GS1Excluded, field, "(%s) and (%s) may not stand together.", e.AI, found)
 			}
 		}
 		for _, demand := range id.requires {
 			if !m.meets(e.AI, demand) {
-				return refusal.New("gs1_required", field, "(%s) needs %s beside it.", e.AI, wordDemand(demand))
+				return refusal.New(refusal.GS1Required, field, "(%s) needs %s beside it.", e.AI, wordDemand(demand))
 			}
 		}
 	}
@@ -272,7 +273,7 @@ func Write(elements []Element, today time.Time) (string, error) {
 	m := Message{Elements: append([]Element(nil), elements...)}
 	for i, e := range m.Elements {
 		if identifiers[e.AI] == nil {
-			return "", refusal.New("gs1_unknown_identifier", "", "(%s) is not a GS1 Application Identifier.", e.AI).At(fmt.Sprintf("elements[%d].ai", i))
+			return "", refusal.New(refusal.GS1UnknownIdentifier, "", "(%s) is not a GS1 Application Identifier.", e.AI).At(fmt.Sprintf("elements[%d].ai", i))
 		}
 	}
 	if err := m.validate("elements", today); err != nil {

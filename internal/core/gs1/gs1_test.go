@@ -71,7 +71,7 @@ func TestRefusalsSayWhatIsWrong(t *testing.T) {
 	} {
 		_, err := Parse("scan", scan, now)
 		r := refusal.From(err)
-		if r == nil || r.Code != want[0] || !strings.Contains(r.Sentence, want[1]) || r.Field != "scan" {
+		if r == nil || string(r.Code) != want[0] || !strings.Contains(r.Sentence, want[1]) || r.Field != "scan" {
 			t.Errorf("%q: got %v, want %s saying %q", scan, err, want[0], want[1])
 		}
 	}

@@ -35,7 +35,7 @@ type Unit struct {
 func Parse(field, text string, u Unit) (decimal.Decimal, error) {
 	q, err := ParseOrZero(field, text, u)
 	if err == nil && q.IsZero() {
-		return q, refusal.New("quantity_zero", field, "A quantity of 0 moves nothing. Enter at least %s.", u.least())
+		return q, refusal.New(refusal.QuantityZero, field, "A quantity of 0 moves nothing. Enter at least %s.", u.least())
 	}
 	return q, err
 }
@@ -43,12 +43,12 @@ func Parse(field, text string, u Unit) (decimal.Decimal, error) {
 // ParseOrZero is Parse, with zero allowed.
 func ParseOrZero(field, text string, u Unit) (decimal.Decimal, error) {
 	if !form.MatchString(text) {
-		return decimal.Zero, refusal.New("quantity_malformed", field,
+		return decimal.Zero, refusal.New(refusal.QuantityMalformed, field,
 			"%q is not a quantity. Use digits, with a point for decimals, such as 12 or 2.5.", clip(text))
 	}
 	q, err := decimal.NewFromString(text)
 	if err != nil {
-		return decimal.Zero, refusal.New("quantity_malformed", field, "%q is not a quantity.", clip(text))
+		return decimal.Zero, refusal.New(refusal.QuantityMalformed, field, "%q is not a quantity.", clip(text))
 	}
 	return q, Check(field, q, u)
 }
@@ -57,13 +57,13 @@ func ParseOrZero(field, text string, u Unit) (decimal.Decimal, error) {
 func Check(field string, q decimal.Decimal, u Unit) error {
 	switch {
 	case q.IsNegative():
-		return refusal.New("quantity_negative", field, "%s is below zero. Enter %s or more.", q, u.least())
+		return refusal.New(refusal.QuantityNegative, field, "%s is below zero. Enter %s or more.", q, u.least())
 	case u.Whole && !q.IsInteger():
-		return refusal.New("quantity_fraction", field, "%s is not a whole number, and this item is kept in whole units (%s).", q, u.Name)
+		return refusal.New(refusal.QuantityFraction, field, "%s is not a whole number, and this item is kept in whole units (%s).", q, u.Name)
 	case !q.Equal(q.Truncate(Places)):
-		return refusal.New("quantity_too_fine", field, "%s is finer than can be kept: at most %d decimals.", q, Places)
+		return refusal.New(refusal.QuantityTooFine, field, "%s is finer than can be kept: at most %d decimals.", q, Places)
 	case q.GreaterThan(Most):
-		return refusal.New("quantity_absurd", field, "%s is more than one line can carry (%s). Check the number.", q, Most)
+		return refusal.New(refusal.QuantityAbsurd, field, "%s is more than one line can carry (%s). Check the number.", q, Most)
 	}
 	return nil
 }
@@ -116,7 +116,7 @@ func Fits(room, each decimal.Decimal, u Unit) (decimal.Decimal, bool) {
 func ParsePrice(field, text string) (decimal.Decimal, error) {
 	price, err := decimal.NewFromString(text)
 	if err != nil || price.IsNegative() || price.GreaterThan(Most) {
-		return price, refusal.New("price_malformed", field, "%q is not a price.", text)
+		return price, refusal.New(refusal.PriceMalformed, field, "%q is not a price.", text)
 	}
 	return price, nil
 }

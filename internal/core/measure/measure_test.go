@@ -31,7 +31,7 @@ func TestWhatIsAQuantity(t *testing.T) {
 	} {
 		got, err := Parse("q", c.text, c.unit)
 		if r := refusal.From(err); r != nil {
-			if r.Code != c.want || r.Field != "q" || !strings.Contains(r.Sentence, c.says) {
+			if string(r.Code) != c.want || r.Field != "q" || !strings.Contains(r.Sentence, c.says) {
 				t.Errorf("%q of %s: %s at %s: %s, want %s saying %q", c.text, c.unit.Name, r.Code, r.Field, r.Sentence, c.want, c.says)
 			}
 		} else if got.String() != c.want {

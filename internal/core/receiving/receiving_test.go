@@ -41,7 +41,7 @@ func TestWhatMayBeReceived(t *testing.T) {
 			err = line.ShortLived(today)
 		}
 		r := refusal.From(err)
-		if (err == nil) != (c.code == "") || r != nil && (r.Code != c.code || r.Field != c.field) {
+		if (err == nil) != (c.code == "") || r != nil && (string(r.Code) != c.code || r.Field != c.field) {
 			t.Errorf("%s: %+v, want %q at %q", name, r, c.code, c.field)
 		}
 	}

@@ -36,7 +36,7 @@ func TestARangeOfSerials(t *testing.T) {
 	} {
 		got, err := SerialRange("last", c.first, c.last)
 		r := refusal.From(err)
-		if (r == nil) != (c.code == "") || r != nil && r.Code != c.code || r == nil && len(got) != c.n {
+		if (r == nil) != (c.code == "") || r != nil && string(r.Code) != c.code || r == nil && len(got) != c.n {
 			t.Errorf("%s to %s: %d serials, %v", c.first, c.last, len(got), err)
 		}
 		if c.third != "" && got[2] != c.third {
@@ -100,7 +100,7 @@ func TestUnitsNeedOneSerialEach(t *testing.T) {
 	} {
 		l := Line{Field: "lines[0]", SKU: "SP-150", Tracking: c.tracking, Unit: each, Here: dec(c.here), Serials: c.serials}
 		r := refusal.From(l.Check())
-		if (r == nil) != (c.code == "") || r != nil && (r.Code != c.code || r.Field != "lines[0].serials") {
+		if (r == nil) != (c.code == "") || r != nil && (string(r.Code) != c.code || r.Field != "lines[0].serials") {
 			t.Errorf("%s: %+v", name, r)
 		}
 	}
@@ -124,7 +124,7 @@ func TestLotsAreNamedByRule(t *testing.T) {
 		{"A very long lot name {N}", 1, "", "lot_rule_malformed"},
 	} {
 		got, err := c.rule.Make("f", "TAR", day, c.n)
-		if r := refusal.From(err); got != c.want || (r == nil) != (c.code == "") || r != nil && r.Code != c.code {
+		if r := refusal.From(err); got != c.want || (r == nil) != (c.code == "") || r != nil && string(r.Code) != c.code {
 			t.Errorf("%q makes %q, %v", c.rule, got, err)
 		}
 	}

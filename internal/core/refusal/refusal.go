@@ -13,7 +13,7 @@ import (
 // A Refusal is a rule's answer to a request it will not carry out.
 type Refusal struct {
 	// Code is stable and meant for programs, for example "bin_full".
-	Code string
+	Code Code
 	// Field names the input the refusal is about, as a path in the request body
 	// ("lines[2].quantity"); empty when it is about the whole.
 	Field string
@@ -52,7 +52,7 @@ const (
 func (r *Refusal) Error() string { return r.Sentence }
 
 // New makes an Invalid refusal about field.
-func New(code, field, format string, args ...any) *Refusal {
+func New(code Code, field, format string, args ...any) *Refusal {
 	return &Refusal{Code: code, Field: field, Sentence: fmt.Sprintf(format, args...)}
 }
 

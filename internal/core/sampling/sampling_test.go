@@ -37,7 +37,7 @@ func TestPlansOfTheTable(t *testing.T) {
 		limit, code string
 	}{{100, "3", "limit_unknown"}, {0, "1", "shipment_empty"}, {-4, "1", "shipment_empty"}} {
 		_, err := sampling.For(bad.size, decimal.RequireFromString(bad.limit))
-		if r := refusal.From(err); r == nil || r.Code != bad.code {
+		if r := refusal.From(err); r == nil || string(r.Code) != bad.code {
 			t.Errorf("%+v: %v", bad, err)
 		}
 	}

@@ -17,7 +17,7 @@ func d(text string) decimal.Decimal { return decimal.RequireFromString(text) }
 
 func limit(text string) *decimal.Decimal { v := d(text); return &v }
 
-func codeOf(err error) string {
+func codeOf(err error) refusal.Code {
 	if r := refusal.From(err); r != nil {
 		return r.Code
 	}
@@ -194,7 +194,7 @@ func TestSpreadsMustAddUp(t *testing.T) {
 	open := Bin{Code: "Y", MixItems: true, MixLots: true}
 	for name, c := range map[string]struct {
 		lines []Line
-		code  string
+		code  refusal.Code
 	}{
 		"short":         {[]Line{{"q", open, d("9")}}, "spread_total"},
 		"over":          {[]Line{{"q", open, d("11")}}, "spread_total"},

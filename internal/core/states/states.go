@@ -10,7 +10,10 @@ import (
 )
 
 // A StepError is a step from one state to another that there is not.
-type StepError struct{ Document, From, To string }
+type StepError struct {
+	Document Document
+	From, To string
+}
 
 // Error says which step it is.
 func (e *StepError) Error() string {
@@ -107,39 +110,76 @@ func Label[S ~string](state S) string {
 // Document names what has states, by its table.
 type Document string
 
+// The documents that have states.
+const (
+	OutboundOrders Document = "outbound_orders"
+	OutboundLines  Document = "outbound_lines"
+	InboundOrders  Document = "inbound_orders"
+	InboundLines   Document = "inbound_lines"
+	Rounds         Document = "rounds"
+	Stops          Document = "round_stops"
+	Cartons        Document = "carton_work"
+	Shipments      Document = "shipments"
+	Vehicles       Document = "loads"
+	Arrivals       Document = "arrivals"
+	Inspections    Document = "inspections"
+	CountRequests  Document = "count_requests"
+)
+
+// Key is the column by which the document's table knows it.
+func (d Document) Key() string {
+	if d == Cartons {
+		return "carton_id"
+	}
+	return "id"
+}
+
 // Steps are the allowed steps of each document, from each state.
 var Steps = map[Document]map[string][]string{
-	"outbound_orders": steps(map[Outbound][]Outbound{
+	OutboundOrders: steps(map[Outbound][]Outbound{
 		Quote:    {OnHold, Cancelled},
 		OnHold:   {Released, Shipped, Cancelled},
 		Released: {OnHold, Shipped, Cancelled},
 	}),
-	"inbound_orders": steps(map[Inbound][]Inbound{
+	InboundOrders: steps(map[Inbound][]Inbound{
 		Draft:          {Placed, Closed},
 		Placed:         {PartlyReceived, Received, Closed},
 		PartlyReceived: {Placed, Received, Closed},
 		Received:       {Placed, PartlyReceived, Closed},
 	}),
-	"rounds": steps(map[Round][]Round{
+	Rounds: steps(map[Round][]Round{
 		RoundReleased: {RoundWalking, RoundDone},
 		RoundWalking:  {RoundReleased, RoundDone},
 	}),
-	"carton_work": steps(map[Carton][]Carton{
+	Cartons: steps(map[Carton][]Carton{
 		CartonBlank:   {CartonOpen},
 		CartonOpen:    {CartonAtBench, CartonBlank, CartonShipped},
 		CartonAtBench: {CartonPacked, CartonBlank, CartonShipped},
 		CartonPacked:  {CartonAtBench, CartonLoaded, CartonShipped},
 		CartonLoaded:  {CartonPacked, CartonShipped},
 	}),
-	"arrivals": steps(map[Arrival][]Arrival{
+	Arrivals: steps(map[Arrival][]Arrival{
 		ArrivalOpen: {ArrivalDone},
 		ArrivalDone: {ArrivalOpen},
 	}),
-	"inspections": steps(map[Inspection][]Inspection{
+	Inspections: steps(map[Inspection][]Inspection{
 		InspectionWaiting: {InspectionDecided, InspectionWithdrawn},
 	}),
-	"loads": steps(map[Vehicle][]Vehicle{
+	Vehicles: steps(map[Vehicle][]Vehicle{
 		VehicleLoading: {VehicleLeft},
+	}),
+	OutboundLines: steps(outboundLine),
+	InboundLines:  steps(inboundLine),
+	Stops: steps(map[Stop][]Stop{
+		StopOpen: {StopPicked, StopShort},
+	}),
+	Shipments: steps(map[Shipment][]Shipment{
+		ShipmentLeft:    {ShipmentAsked},
+		ShipmentAsked:   {ShipmentCarried, ShipmentRefused},
+		ShipmentRefused: {ShipmentAsked},
+	}),
+	CountRequests: steps(map[CountRequest][]CountRequest{
+		CountRequested: {CountSettled},
 	}),
 }
 
@@ -153,11 +193,23 @@ func steps[S ~string](of map[S][]S) map[string][]string {
 	return out
 }
 
+// Before are the states from which there is a step of a document to a state.
+func Before[S ~string](d Document, to S) []string {
+	var out []string
+	for from, all := range Steps[d] {
+		if slices.Contains(all, string(to)) {
+			out = append(out, from)
+		}
+	}
+	slices.Sort(out)
+	return out
+}
+
 // Check refuses, with a StepError, a step of a document that there is not. To stay as it is
 // is no step, and fine.
 func Check[S ~string](d Document, from, to S) error {
 	if from == to || slices.Contains(Steps[d][string(from)], string(to)) {
 		return nil
 	}
-	return &StepError{string(d), string(from), string(to)}
+	return &StepError{d, string(from), string(to)}
 }

@@ -30,7 +30,8 @@ func TestStepsThatThereAreNot(t *testing.T) {
 func TestEveryStateIsReachedAndEnds(t *testing.T) {
 	ends := map[Document][]string{
 		"outbound_orders": {"shipped", "cancelled"}, "inbound_orders": {"closed"}, "rounds": {"done"}, "carton_work": {"shipped"},
-		"arrivals": {}, "inspections": {"decided", "withdrawn"}, "loads": {"left"},
+		"arrivals": {}, "inspections": {"decided", "withdrawn"}, "loads": {"left"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
+		"round_stops": {"picked", "short"}, "shipments": {"carried"}, "count_requests": {"settled"},
 	}
 	for d, from := range Steps {
 		last := map[string]bool{}

@@ -32,7 +32,7 @@ const shortest = 5
 func minutes(field, text string) (int, error) {
 	t, err := time.Parse("15:04", strings.TrimSpace(text))
 	if err != nil {
-		return 0, refusal.New("time_malformed", field, "%q is not a time of day. Write it as 16:00.", text)
+		return 0, refusal.New(refusal.TimeMalformed, field, "%q is not a time of day. Write it as 16:00.", text)
 	}
 	return t.Hour()*60 + t.Minute(), nil
 }
@@ -42,12 +42,12 @@ func minutes(field, text string) (int, error) {
 func (r Rule) Times() ([]int, error) {
 	for _, d := range r.Days {
 		if d < 0 || d > 6 {
-			return nil, refusal.New("day_unknown", "days", "%d is no day of the week. 0 is Sunday, 6 is Saturday.", d)
+			return nil, refusal.New(refusal.DayUnknown, "days", "%d is no day of the week. 0 is Sunday, 6 is Saturday.", d)
 		}
 	}
 	if r.Every == 0 {
 		if len(r.At) == 0 {
-			return nil, refusal.New("times_missing", "at", "Say when: at which times of day, or every how many minutes.")
+			return nil, refusal.New(refusal.TimesMissing, "at", "Say when: at which times of day, or every how many minutes.")
 		}
 		var out []int
 		for i, text := range r.At {
@@ -61,10 +61,10 @@ func (r Rule) Times() ([]int, error) {
 		return slices.Compact(out), nil
 	}
 	if len(r.At) > 0 {
-		return nil, refusal.New("times_twice", "at", "Say times of day or every how many minutes, not both.")
+		return nil, refusal.New(refusal.TimesTwice, "at", "Say times of day or every how many minutes, not both.")
 	}
 	if r.Every < shortest {
-		return nil, refusal.New("every_short", "every", "Every %d minutes is too often. The least is %d.", r.Every, shortest)
+		return nil, refusal.New(refusal.EveryShort, "every", "Every %d minutes is too often. The least is %d.", r.Every, shortest)
 	}
 	first, err := minutes("first", r.First)
 	if err != nil {
@@ -75,7 +75,7 @@ func (r Rule) Times() ([]int, error) {
 		return nil, err
 	}
 	if last < first {
-		return nil, refusal.New("stretch_backward", "last", "From %s until %s goes backward. Two schedules serve a night.", r.First, r.Last)
+		return nil, refusal.New(refusal.StretchBackward, "last", "From %s until %s goes backward. Two schedules serve a night.", r.First, r.Last)
 	}
 	var out []int
 	for m := first; m <= last; m += r.Every {

@@ -198,7 +198,7 @@ func coinciding(rule timetable.Rule, times []int, l *time.Location) (n int) {
 }
 
 func TestARuleThatIsNoneIsRefused(t *testing.T) {
-	for code, rule := range map[string]timetable.Rule{
+	for code, rule := range map[refusal.Code]timetable.Rule{
 		"times_missing":    {},
 		"time_malformed":   {At: []string{"7.30"}},
 		"times_twice":      {At: []string{"07:30"}, Every: 30, First: "07:00", Last: "08:00"},

@@ -37,15 +37,15 @@ const tolerance = 1e-6
 func (f Floor) Check() error {
 	switch {
 	case len(f.Aisles) == 0:
-		return refusal.New("floor_aisles", "floor.aisles", "The floor has no aisles.")
+		return refusal.New(refusal.FloorAisles, "floor.aisles", "The floor has no aisles.")
 	case len(f.Cross) < 2:
-		return refusal.New("floor_cross", "floor.cross", "The floor has %d cross aisles and needs at least two, one at each end of the aisles.", len(f.Cross))
+		return refusal.New(refusal.FloorCross, "floor.cross", "The floor has %d cross aisles and needs at least two, one at each end of the aisles.", len(f.Cross))
 	case len(f.Cross) > MaxCross:
-		return refusal.New("floor_cross", "floor.cross", "The floor has %d cross aisles; at most %d can be planned with.", len(f.Cross), MaxCross)
+		return refusal.New(refusal.FloorCross, "floor.cross", "The floor has %d cross aisles; at most %d can be planned with.", len(f.Cross), MaxCross)
 	}
 	for _, v := range append(append([]float64(nil), f.Aisles...), f.Cross...) {
 		if math.IsNaN(v) || math.Abs(v) > 1e5 {
-			return refusal.New("floor_absurd", "floor", "A position of %g metres cannot be on a floor.", v)
+			return refusal.New(refusal.FloorAbsurd, "floor", "A position of %g metres cannot be on a floor.", v)
 		}
 	}
 	return nil

@@ -2,6 +2,7 @@ package walking
 
 import (
 	"fmt"
+	"lanternrow/internal/core/refusal"
 	"math"
 	"math/rand/v2"
 	"sort"
@@ -224,7 +225,7 @@ func TestShortestRefusesWhatIsNotOnTheFloor(t *testing.T) {
 		f     Floor
 		start Point
 		stop  Point
-		code  string
+		code  refusal.Code
 	}{
 		"a stop between aisles":     {floor, Point{0, 0}, Point{2, 5}, "round_stop"},
 		"a stop beyond the aisle":   {floor, Point{0, 0}, Point{4, 21}, "round_stop"},

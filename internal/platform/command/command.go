@@ -147,7 +147,7 @@ func newRequest(ctx context.Context, key, name string, body any) (*request, erro
 		return nil, err
 	}
 	if len(key) > longestKey {
-		return nil, refusal.New("key_malformed", "Idempotency-Key", "The request key has %d characters and may have at most %d.", len(key), longestKey)
+		return nil, refusal.New(refusal.KeyMalformed, "Idempotency-Key", "The request key has %d characters and may have at most %d.", len(key), longestKey)
 	}
 	fingerprint, err := fingerprintOf(name, body)
 	return &request{person: person, key: key, fingerprint: fingerprint}, err
@@ -168,10 +168,10 @@ func pause(ctx context.Context, try int) bool {
 func givenUp(err error, unknown bool) error {
 	switch {
 	case unknown:
-		return refusal.New("outcome_unknown", "", "It is not known whether this was done: the connection to the database broke off while it was written. "+
+		return refusal.New(refusal.OutcomeUnknown, "", "It is not known whether this was done: the connection to the database broke off while it was written. "+
 			"Press again without changing anything; it happens once.").Of(refusal.Unavailable)
 	case database.Conflicted(err):
-		return refusal.New("busy", "", "Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Unavailable)
+		return refusal.New(refusal.Busy, "", "Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Unavailable)
 	}
 	return database.Unavailable(err)
 }
@@ -305,7 +305,7 @@ func earlier[T any](ctx context.Context, q sqlx.QueryerContext, r *request) (fou
 		return false, answer, fmt.Errorf("reading the earlier answer: %w", err)
 	}
 	if string(row.Fingerprint) != string(r.fingerprint) {
-		return true, answer, refusal.New("key_reused", "Idempotency-Key",
+		return true, answer, refusal.New(refusal.KeyReused, "Idempotency-Key",
 			"This request key was used before for something else. Nothing was done; reload the page and try again.").Of(refusal.Conflict)
 	}
 	return true, answer, json.Unmarshal(row.Answer, &answer)

@@ -88,18 +88,18 @@ func overdue(err error) bool {
 // Unavailable words a fault that passes on its own as a refusal that says when to ask
 // again; any other error is returned as it is.
 func Unavailable(err error) error {
-	say := func(code, format string) error {
+	say := func(code refusal.Code, format string) error {
 		return refusal.New(code, "", "%s", format).Of(refusal.Unavailable)
 	}
 	switch {
 	case errors.Is(err, errExhausted):
-		return say("house_busy", "Too much is going on this moment. Nothing was changed; try again in a few seconds.")
+		return say(refusal.HouseBusy, "Too much is going on this moment. Nothing was changed; try again in a few seconds.")
 	case overdue(err):
-		return say("too_slow", "This took too long and was stopped. Nothing was changed; try again, or ask for less at once.")
+		return say(refusal.TooSlow, "This took too long and was stopped. Nothing was changed; try again, or ask for less at once.")
 	case Conflicted(err), LockedOut(err):
-		return say("busy", "Others are changing the same this moment. Nothing was done; try again.")
+		return say(refusal.Busy, "Others are changing the same this moment. Nothing was done; try again.")
 	case Lost(err):
-		return say("database_away", "The database does not answer. Nothing was changed; try again in a moment.")
+		return say(refusal.DatabaseAway, "The database does not answer. Nothing was changed; try again in a moment.")
 	}
 	return err
 }

@@ -34,7 +34,9 @@ CREATE TABLE moves (
     to_location         integer NOT NULL REFERENCES locations,
     to_carton        bigint REFERENCES cartons,
     to_condition     text NOT NULL DEFAULT 'good',
-    unit_cost        numeric(14,4),
+    -- What a base unit carries: its landed cost where it was received, then the average
+    -- of its site.
+    unit_cost        numeric(16,6) NOT NULL CHECK (unit_cost >= 0),
     -- What the move left at its two ends: of this very stock, and of the item in all
     -- at the location. NULL outside, where nothing is counted.
     from_site        integer,
@@ -198,8 +200,37 @@ BEGIN
 END $$;
 -- +goose StatementEnd
 
--- ledger_lock takes the locks on (location, item) pairs of a posting, always in the same
--- order, so that two postings never wait for each other in a ring.
+-- What a base unit of an item costs at a site on average, and how many there are; site 0 is
+-- what is in transit. Only ledger_post writes it, in the order of the moves of the item
+-- there, so that the moves alone give the same.
+CREATE TABLE item_costs (
+    item_id  integer NOT NULL REFERENCES items,
+    site_id  integer NOT NULL,
+    quantity numeric(14,3) NOT NULL CHECK (quantity >= 0),
+    average  numeric(16,6) NOT NULL CHECK (average >= 0),
+    PRIMARY KEY (item_id, site_id)
+) WITH (fillfactor = 70);
+
+-- ledger_cost counts goods in or out of a site. What comes is averaged with what is there;
+-- what goes leaves the average as it is, unless it goes at a cost of its own, as a receipt
+-- that is taken back does.
+-- +goose StatementBegin
+CREATE FUNCTION ledger_cost(item integer, site integer, delta numeric, cost numeric) RETURNS void LANGUAGE plpgsql AS $$
+BEGIN
+    UPDATE item_costs c
+       SET quantity = quantity + delta,
+           average = CASE WHEN quantity + delta = 0 OR cost = average THEN average
+                          ELSE greatest(0, round((quantity * average + delta * cost) / (quantity + delta), 6)) END
+     WHERE c.item_id = item AND c.site_id = site;
+    IF NOT FOUND THEN
+        INSERT INTO item_costs VALUES (item, site, delta, cost);
+    END IF;
+END $$;
+-- +goose StatementEnd
+
+-- ledger_lock takes the locks on (location, item) pairs of a posting, and then those on
+-- the (site, item) pairs whose cost it changes, always in the same order, so that two
+-- postings never wait for each other in a ring. A site's key is below 0.
 -- +goose StatementBegin
 CREATE FUNCTION ledger_lock(lines jsonb) RETURNS void LANGUAGE plpgsql AS $$
 DECLARE
@@ -215,6 +246,14 @@ BEGIN
                     LATERAL (VALUES (l.from_location), (l.to_location)) AS v(location) ORDER BY 1, 2 LOOP
         PERFORM pg_advisory_xact_lock(k.location, k.item);
     END LOOP;
+    FOR k IN SELECT DISTINCT s.site, l.item
+               FROM jsonb_to_recordset(lines) AS l(item integer, from_location integer, to_location integer)
+               JOIN locations f ON f.id = l.from_location
+               JOIN locations t ON t.id = l.to_location,
+                    LATERAL (VALUES (f.real, f.site_id), (t.real, t.site_id)) AS s(real, site)
+              WHERE s.real AND (f.real, f.site_id) IS DISTINCT FROM (t.real, t.site_id) ORDER BY 1, 2 LOOP
+        PERFORM pg_advisory_xact_lock(-1 - coalesce(k.site, 0), k.item);
+    END LOOP;
 END $$;
 -- +goose StatementEnd
 
@@ -226,6 +265,7 @@ LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 DECLARE
     posting bigint; m record; n integer := -1; from_site integer; from_real boolean; to_site integer; to_real boolean;
     from_after numeric; from_location_after numeric; to_after numeric; to_location_after numeric; kept text; unit bigint;
+    carried numeric; here integer; there integer; alone boolean := jsonb_array_length(lines) = 1;
     at timestamptz := clock_timestamp();
 BEGIN
     IF head ? 'entered_at' THEN
@@ -246,8 +286,13 @@ BEGIN
                     to_location integer, to_carton bigint, to_condition text, cost numeric, reservation bigint) LOOP
         n := n + 1;
         from_after := NULL; from_location_after := NULL; to_after := NULL; to_location_after := NULL;
-        SELECT f.site_id, f.real, t.site_id, t.real, i.tracking INTO from_site, from_real, to_site, to_real, kept
-          FROM locations f, locations t, items i WHERE f.id = m.from_location AND t.id = m.to_location AND i.id = m.item;
+        SELECT f.site_id, f.real, t.site_id, t.real, i.tracking, coalesce(c.average, i.cost)
+          INTO from_site, from_real, to_site, to_real, kept, carried
+          FROM locations f CROSS JOIN locations t CROSS JOIN items i
+          LEFT JOIN item_costs c ON c.item_id = i.id
+                AND c.site_id = coalesce(CASE WHEN f.real THEN f.site_id ELSE t.site_id END, 0)
+         WHERE f.id = m.from_location AND t.id = m.to_location AND i.id = m.item;
+        carried := round(coalesce(m.cost, carried), 6);
         IF kept = 'serial' AND m.serial IS NULL THEN
             RAISE EXCEPTION 'a unit moves without its serial' USING ERRCODE = 'LR003';
         END IF;
@@ -260,10 +305,25 @@ BEGIN
             to_after := ledger_side(m.to_location, m.item, m.lot, unit, m.to_carton, m.to_condition, m.quantity, NULL, n);
             SELECT coalesce(sum(quantity), 0) INTO to_location_after FROM balances WHERE location_id = m.to_location AND item_id = m.item;
         END IF;
+        here := CASE WHEN from_real THEN coalesce(from_site, 0) END;
+        there := CASE WHEN to_real THEN coalesce(to_site, 0) END;
+        IF here IS DISTINCT FROM there THEN
+            IF alone THEN
+                PERFORM pg_advisory_xact_lock(-1 - greatest(here, there), m.item);
+                PERFORM pg_advisory_xact_lock(-1 - least(here, there), m.item);
+                -- Whoever held it may have changed the average meanwhile.
+                IF m.cost IS NULL THEN
+                    SELECT c.average INTO carried FROM item_costs c WHERE c.item_id = m.item AND c.site_id = coalesce(here, there);
+                    carried := coalesce(carried, (SELECT round(cost, 6) FROM items WHERE id = m.item));
+                END IF;
+            END IF;
+            IF from_real THEN PERFORM ledger_cost(m.item, here, -m.quantity, carried); END IF;
+            IF to_real THEN PERFORM ledger_cost(m.item, there, m.quantity, carried); END IF;
+        END IF;
         INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_location, from_carton, from_condition, to_location, to_carton, to_condition,
                            unit_cost, from_site, from_after, from_location_after, to_site, to_after, to_location_after)
         VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_location, m.from_carton, m.from_condition, m.to_location, m.to_carton, m.to_condition,
-                m.cost, from_site, from_after, from_location_after, to_site, to_after, to_location_after);
+                carried, from_site, from_after, from_location_after, to_site, to_after, to_location_after);
     END LOOP;
     RETURN posting;
 END $$;
@@ -330,7 +390,7 @@ CREATE VIEW move_words AS
 SELECT m.id AS move_id, p.xid, concat_ws('|', m.id, p.id, p.kind, p.person_id, p.document, p.note, p.request_key,
         extract(epoch FROM p.happened_at), extract(epoch FROM p.entered_at),
         m.item_id, coalesce(m.lot_id, 0), coalesce(m.serial_id, 0), m.quantity, m.from_location, coalesce(m.from_carton, 0), m.from_condition,
-        m.to_location, coalesce(m.to_carton, 0), m.to_condition, coalesce(m.unit_cost::text, '')) AS words
+        m.to_location, coalesce(m.to_carton, 0), m.to_condition, m.unit_cost::text) AS words
   FROM moves m JOIN postings p ON p.id = m.posting_id;
 
 -- +goose StatementBegin
@@ -347,5 +407,5 @@ END $$;
 
 -- +goose Down
 DROP VIEW move_words, move_ends;
-DROP TABLE seals, reservations, balances, moves, cartons, postings CASCADE;
-DROP FUNCTION ledger_seal, ledger_unreserve, ledger_reserve, ledger_post, ledger_lock, ledger_side, ledger_swap, history_stands;
+DROP TABLE seals, reservations, item_costs, balances, moves, cartons, postings CASCADE;
+DROP FUNCTION ledger_seal, ledger_cost, ledger_unreserve, ledger_reserve, ledger_post, ledger_lock, ledger_side, ledger_swap, history_stands;

@@ -51,6 +51,11 @@ CREATE TABLE inbound_lines (
     -- Nothing more is expected; what was missing then is cancelled.
     closed    boolean NOT NULL DEFAULT false,
     cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0 AND (closed OR cancelled = 0)),
+    state text NOT NULL GENERATED ALWAYS AS (CASE
+        WHEN closed AND received > 0 THEN 'received'
+        WHEN closed THEN 'cancelled'
+        WHEN received > 0 THEN 'partly_received'
+        ELSE 'open' END) STORED,
     UNIQUE (order_id, line)
 );
 CREATE INDEX inbound_lines_item ON inbound_lines (item_id, id);

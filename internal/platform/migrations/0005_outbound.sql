@@ -56,6 +56,13 @@ CREATE TABLE outbound_lines (
     cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0),
     -- What still has to be found in stock for it, on a round or not.
     due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0 ELSE quantity - cancelled - picked - shipped END) STORED,
+    -- The line is as far as its last unit is.
+    state     text NOT NULL GENERATED ALWAYS AS (CASE
+        WHEN quantity - cancelled - planned - picked > shipped THEN 'open'
+        WHEN planned > 0 THEN 'planned'
+        WHEN picked > 0 THEN 'picked'
+        WHEN shipped > 0 THEN 'shipped'
+        ELSE 'cancelled' END) STORED,
     UNIQUE (order_id, line),
     CHECK (planned + picked + shipped + cancelled <= quantity),
     CHECK (item_id IS NOT NULL OR planned + picked = 0)
@@ -130,7 +137,10 @@ CREATE TABLE round_stops (
     picked    numeric(14,3) NOT NULL DEFAULT 0,
     short    numeric(14,3) NOT NULL DEFAULT 0,
     reservation_id   bigint,
-    done     boolean NOT NULL DEFAULT false,
+    state text NOT NULL GENERATED ALWAYS AS (CASE
+        WHEN picked + short < quantity THEN 'open'
+        WHEN short > 0 THEN 'short'
+        ELSE 'picked' END) STORED,
     UNIQUE (round_id, seq),
     CHECK (picked + short <= quantity)
 );
@@ -181,6 +191,8 @@ CREATE TABLE shipments (
     order_id    bigint NOT NULL REFERENCES outbound_orders,
     site_id     integer NOT NULL REFERENCES sites,
     carrier     text NOT NULL DEFAULT '',
+    -- Whether its carrier was asked for a number, and what came of it.
+    state       text NOT NULL DEFAULT 'left' CHECK (state IN ('left', 'asked', 'carried', 'refused')),
     shipped_by     integer NOT NULL REFERENCES people,
     shipped_at     timestamptz NOT NULL
 );
@@ -300,9 +312,10 @@ CREATE TABLE count_requests (
     round_id  bigint REFERENCES rounds,
     raised_by integer NOT NULL REFERENCES people,
     raised_at timestamptz NOT NULL,
-    settled_at timestamptz
+    settled_at timestamptz,
+    state      text NOT NULL GENERATED ALWAYS AS (CASE WHEN settled_at IS NULL THEN 'requested' ELSE 'settled' END) STORED
 );
-CREATE INDEX count_requests_open ON count_requests (location_id, item_id) WHERE settled_at IS NULL;
+CREATE INDEX count_requests_open ON count_requests (location_id, item_id) WHERE state = 'requested';
 
 -- What was counted of an item in a bin, by how much it differs, and the value of that.
 CREATE TABLE counts (
@@ -344,6 +357,20 @@ CREATE TRIGGER state_step BEFORE UPDATE OF state ON inspections FOR EACH ROW WHE
     EXECUTE FUNCTION state_step('waiting>decided', 'waiting>withdrawn');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON loads FOR EACH ROW WHEN (OLD.state <> NEW.state)
     EXECUTE FUNCTION state_step('loading>left');
+CREATE TRIGGER state_step BEFORE UPDATE OF state ON shipments FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('left>asked', 'asked>carried', 'asked>refused', 'refused>asked');
+-- States that follow from quantities are known once the row stands.
+CREATE TRIGGER state_step AFTER UPDATE ON outbound_lines FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('open>planned', 'open>picked', 'open>shipped', 'open>cancelled',
+        'planned>open', 'planned>picked', 'planned>shipped', 'planned>cancelled',
+        'picked>open', 'picked>planned', 'picked>shipped', 'picked>cancelled', 'shipped>open', 'cancelled>open');
+CREATE TRIGGER state_step AFTER UPDATE ON inbound_lines FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('open>partly_received', 'open>received', 'open>cancelled',
+        'partly_received>open', 'partly_received>received', 'received>open', 'received>partly_received');
+CREATE TRIGGER state_step AFTER UPDATE ON round_stops FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('open>picked', 'open>short');
+CREATE TRIGGER state_step AFTER UPDATE ON count_requests FOR EACH ROW WHEN (OLD.state <> NEW.state)
+    EXECUTE FUNCTION state_step('requested>settled');
 
 -- +goose Down
 ALTER TABLE inbound_lines DROP covers;

@@ -1,4 +1,5 @@
-// Package migrations brings a database to the schema this program needs.
+// Package migrations brings a database to the schema this program needs. Migrations are
+// only ever added: one that was applied is never changed.
 package migrations
 
 import (
@@ -18,54 +19,118 @@ import (
 var files embed.FS
 
 // ErrOtherSchema says that a database was made by migrations that read otherwise than
-// this program's. Until the first release they are changed in place.
-var ErrOtherSchema = errors.New("this database was made by another state of the program, from before the first release: make reset forgets the demo, and the next start makes it anew")
+// this program's.
+var ErrOtherSchema = errors.New("this database was made by another state of the program than this one grew from. " +
+	"Nothing was changed: serve it with the program that made it, or restore a backup of a released version")
 
-// Up applies what is missing, under the owner's role. It refuses a database whose
-// migrations were applied in another wording.
+// A FailedError is a migration that did not go through. Nothing of it was applied.
+type FailedError struct {
+	// Migration is the file that failed, and Version what the schema is at.
+	Migration string
+	Version   int64
+	Err       error
+}
+
+// Error says what stands and how to go on.
+func (e *FailedError) Error() string {
+	return fmt.Sprintf("%s could not be applied: %v. Nothing of it was; the schema is at version %d and all data is as it was. "+
+		"Remove the cause that is named and start again; until then the program that served this version can go on serving it",
+		e.Migration, e.Err, e.Version)
+}
+
+// Unwrap is what went wrong.
+func (e *FailedError) Unwrap() error { return e.Err }
+
+// turns is the key of the lock under which servers that start together take turns.
+const turns = 7205759405
+
+// Up applies what is missing, under the owner's role, each migration whole or not at all.
+// Servers that start together take turns. It refuses a database whose migrations were
+// applied in another wording; a migration that does not go through is a FailedError.
 func Up(ctx context.Context, db *sql.DB) error { return up(ctx, db, files) }
 
 func up(ctx context.Context, db *sql.DB, files fs.FS) error {
+	conn, err := db.Conn(ctx)
+	if err != nil {
+		return fmt.Errorf("waiting for a turn to migrate: %w", err)
+	}
+	defer conn.Close()
+	if _, err := conn.ExecContext(ctx, `SELECT pg_advisory_lock($1)`, turns); err != nil {
+		return fmt.Errorf("waiting for a turn to migrate: %w", err)
+	}
+	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock($1)`, turns) }()
 	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
 	if err != nil {
 		return fmt.Errorf("reading migrations: %w", err)
 	}
-	if _, err := db.ExecContext(ctx, `CREATE TABLE IF NOT EXISTS migration_prints (version bigint PRIMARY KEY, print text NOT NULL)`); err != nil {
-		return fmt.Errorf("preparing migrations: %w", err)
+	prints, err := printsOf(provider, files)
+	if err != nil {
+		return err
 	}
+	version, err := check(ctx, db, provider, prints)
+	if err != nil {
+		return err
+	}
+	return apply(ctx, db, provider, prints, version)
+}
+
+// printsOf are the fingerprints of migrations, by their version.
+func printsOf(provider *goose.Provider, files fs.FS) (map[int64]string, error) {
 	prints := map[int64]string{}
 	for _, source := range provider.ListSources() {
 		text, err := fs.ReadFile(files, source.Path)
 		if err != nil {
-			return fmt.Errorf("reading migrations: %w", err)
+			return nil, fmt.Errorf("reading migrations: %w", err)
 		}
 		sum := sha256.Sum256(text)
 		prints[source.Version] = hex.EncodeToString(sum[:])
 	}
-	applied, err := provider.GetDBVersion(ctx)
+	return prints, nil
+}
+
+// check returns the schema's version, or refuses one that was made by other migrations.
+func check(ctx context.Context, db *sql.DB, provider *goose.Provider, prints map[int64]string) (int64, error) {
+	_, err := db.ExecContext(ctx, `CREATE TABLE IF NOT EXISTS migration_prints (version bigint PRIMARY KEY, print text NOT NULL)`)
 	if err != nil {
-		return fmt.Errorf("reading the schema's version: %w", err)
+		return 0, fmt.Errorf("preparing migrations: %w", err)
 	}
-	for version, print := range prints {
-		if version > applied {
+	version, err := provider.GetDBVersion(ctx)
+	if err != nil {
+		return 0, fmt.Errorf("reading the schema's version: %w", err)
+	}
+	for at, print := range prints {
+		if at > version {
 			continue
 		}
 		var kept string
-		err := db.QueryRowContext(ctx, `SELECT print FROM migration_prints WHERE version = $1`, version).Scan(&kept)
+		err := db.QueryRowContext(ctx, `SELECT print FROM migration_prints WHERE version = $1`, at).Scan(&kept)
 		if err != nil && !errors.Is(err, sql.ErrNoRows) {
-			return fmt.Errorf("reading the schema's prints: %w", err)
+			return 0, fmt.Errorf("reading the schema's prints: %w", err)
 		}
 		if kept != print {
-			return ErrOtherSchema
+			return 0, ErrOtherSchema
 		}
 	}
-	if _, err := provider.Up(ctx); err != nil {
-		return fmt.Errorf("applying migrations: %w", err)
-	}
-	for version, print := range prints {
-		if _, err := db.ExecContext(ctx, `INSERT INTO migration_prints VALUES ($1, $2) ON CONFLICT DO NOTHING`, version, print); err != nil {
+	return version, nil
+}
+
+// apply brings the schema from a version to the last. The print of a migration is kept
+// before it is applied, so that none is ever applied without.
+func apply(ctx context.Context, db *sql.DB, provider *goose.Provider, prints map[int64]string, version int64) error {
+	for _, source := range provider.ListSources() {
+		if source.Version <= version {
+			continue
+		}
+		_, err := db.ExecContext(ctx, `
+			INSERT INTO migration_prints VALUES ($1, $2)
+			ON CONFLICT (version) DO UPDATE SET print = excluded.print`, source.Version, prints[source.Version])
+		if err != nil {
 			return fmt.Errorf("keeping the schema's prints: %w", err)
 		}
+		if _, err := provider.ApplyVersion(ctx, source.Version, true); err != nil {
+			return &FailedError{source.Path, version, err}
+		}
+		version = source.Version
 	}
 	return nil
 }

@@ -81,20 +81,11 @@ func TestADatabaseOfAnotherWordingIsRefused(t *testing.T) {
 		t.Fatal(err)
 	}
 	// The same, with a word changed in what was applied, and with one more to come.
-	other, more := fstest.MapFS{}, fstest.MapFS{}
-	names, _ := fs.Glob(migrations.Files, "*.sql")
-	for i, name := range names {
-		text, _ := migrations.Files.ReadFile(name)
-		more[name] = &fstest.MapFile{Data: text}
-		if i == 2 {
-			text = append(text, "\n-- changed"...)
-		}
-		other[name] = &fstest.MapFile{Data: text}
-	}
+	other, more := with(t, nil), with(t, map[string]string{"0099_later.sql": "CREATE TABLE later (id int);"})
+	other["0003_ledger.sql"].Data = append(other["0003_ledger.sql"].Data, "\n-- changed"...)
 	if err := migrations.UpFrom(ctx, db, other); !errors.Is(err, migrations.ErrOtherSchema) {
 		t.Errorf("another wording: %v", err)
 	}
-	more["0099_later.sql"] = &fstest.MapFile{Data: []byte("-- +goose Up\nCREATE TABLE later (id int);\n-- +goose Down\nDROP TABLE later;\n")}
 	if err := migrations.UpFrom(ctx, db, more); err != nil {
 		t.Errorf("one more migration: %v", err)
 	}
@@ -104,5 +95,75 @@ func TestADatabaseOfAnotherWordingIsRefused(t *testing.T) {
 	}
 	if err := migrations.UpFrom(ctx, db, more); !errors.Is(err, migrations.ErrOtherSchema) {
 		t.Errorf("without prints: %v", err)
+	}
+}
+
+// with is the program's migrations and others.
+func with(t *testing.T, others map[string]string) fstest.MapFS {
+	t.Helper()
+	out := fstest.MapFS{}
+	names, err := fs.Glob(migrations.Files, "*.sql")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, name := range names {
+		text, err := migrations.Files.ReadFile(name)
+		if err != nil {
+			t.Fatal(err)
+		}
+		out[name] = &fstest.MapFile{Data: text}
+	}
+	for name, text := range others {
+		out[name] = &fstest.MapFile{Data: []byte("-- +goose Up\n" + text)}
+	}
+	return out
+}
+
+func TestServersThatStartTogetherTakeTurns(t *testing.T) {
+	t.Parallel()
+	db := empty(t)
+	done := make(chan error, 5)
+	for range 5 {
+		go func() { done <- migrations.Up(context.Background(), db) }()
+	}
+	for range 5 {
+		if err := <-done; err != nil {
+			t.Error(err)
+		}
+	}
+}
+
+// TestAMigrationThatFailsLeavesEverythingAsItWas has one fail behind one that goes through:
+// nothing of it stands, what was there before does, and once it is mended all goes on.
+func TestAMigrationThatFailsLeavesEverythingAsItWas(t *testing.T) {
+	t.Parallel()
+	ctx := context.Background()
+	db := empty(t)
+	if err := migrations.Up(ctx, db); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec(`INSERT INTO sites (code, name) VALUES ('K', 'Kept')`); err != nil {
+		t.Fatal(err)
+	}
+	second := map[string]string{
+		"0098_colours.sql": "ALTER TABLE sites ADD colour text NOT NULL DEFAULT 'red';",
+		"0099_shapes.sql":  "CREATE TABLE shapes (id int);\nDELETE FROM sites;\nALTER TABLE sites ADD shape int CHECK (shape > 1 / 0) DEFAULT 1;",
+	}
+	err := migrations.UpFrom(ctx, db, with(t, second))
+	var failed *migrations.FailedError
+	if !errors.As(err, &failed) || failed.Version != 98 || !strings.Contains(err.Error(), "start again") || strings.Contains(err.Error(), "reset") {
+		t.Fatalf("it fails with %v", err)
+	}
+	var colour string
+	var shapes bool
+	err = db.QueryRow(`SELECT colour, to_regclass('shapes') IS NOT NULL FROM sites WHERE code = 'K'`).Scan(&colour, &shapes)
+	if err != nil || colour != "red" || shapes {
+		t.Errorf("left behind: colour %q, shapes %t (%v)", colour, shapes, err)
+	}
+	second["0099_shapes.sql"] = "CREATE TABLE shapes (id int);"
+	for range 2 {
+		if err := migrations.UpFrom(ctx, db, with(t, second)); err != nil {
+			t.Errorf("mended: %v", err)
+		}
 	}
 }

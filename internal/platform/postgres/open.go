@@ -2,11 +2,13 @@ package postgres
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"lanternrow/internal/platform/migrations"
 
 	"github.com/jackc/pgx/v5"
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 )
@@ -128,7 +130,9 @@ func (s *Server) Ensure(ctx context.Context, name string) (made bool, err error)
 		return false, err
 	}
 	if !there {
-		if _, err := root.ExecContext(ctx, `CREATE DATABASE `+pgx.Identifier{name}.Sanitize()); err != nil {
+		_, err := root.ExecContext(ctx, `CREATE DATABASE `+pgx.Identifier{name}.Sanitize())
+		// Another server that starts this moment may have been quicker.
+		if pg := (*pgconn.PgError)(nil); err != nil && !(errors.As(err, &pg) && pg.Code == "42P04") {
 			return false, fmt.Errorf("creating database %s: %w", name, err)
 		}
 	}

@@ -176,7 +176,7 @@ func (e *Engine) change(ctx context.Context, tx *command.Tx, id int64, version i
 	}
 	s, err := e.read(ctx, tx, id)
 	if err == nil && s.State == Removed {
-		return s, refusal.New("schedule_removed", "", "%s is removed. Set up another.", s.Number).Of(refusal.Conflict)
+		return s, refusal.New(refusal.ScheduleRemoved, "", "%s is removed. Set up another.", s.Number).Of(refusal.Conflict)
 	}
 	return s, err
 }

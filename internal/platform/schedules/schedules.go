@@ -290,14 +290,14 @@ func (e *Engine) task(name string) (Task, error) {
 			return t, nil
 		}
 	}
-	return Task{}, refusal.New("task_unknown", "task", "There is no task %s that could be done on schedule.", name)
+	return Task{}, refusal.New(refusal.TaskUnknown, "task", "There is no task %s that could be done on schedule.", name)
 }
 
 func (t Task) may(p people.Person) error {
 	if slices.Contains(t.Roles, p.Role) {
 		return nil
 	}
-	return refusal.New("task_barred", "task", "%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
+	return refusal.New(refusal.TaskBarred, "task", "%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
 }
 
 func readRule(text []byte) (r timetable.Rule, err error) {

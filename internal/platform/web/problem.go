@@ -22,7 +22,7 @@ type Problem struct {
 	Title  string `json:"title"`
 	Status int    `json:"status"`
 	// Code is stable and meant for programs.
-	Code string `json:"code"`
+	Code refusal.Code `json:"code" doc:"The same for the same reason, whatever the sentence"`
 	// Detail is a sentence for the person who asked.
 	Detail string `json:"detail"`
 	// Field is the path of the input it is about.
@@ -52,7 +52,7 @@ func (p *Problem) GetHeaders() http.Header {
 	return nil
 }
 
-func problem(status int, code, detail string) *Problem {
+func problem(status int, code refusal.Code, detail string) *Problem {
 	return &Problem{Type: "about:blank", Title: http.StatusText(status), Status: status, Code: code, Detail: detail}
 }
 
@@ -74,7 +74,7 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 		return p
 	}
 	slog.Error("request failed", "error", err)
-	return problem(http.StatusInternalServerError, "internal", "Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, tell whoever runs the house.")
+	return problem(http.StatusInternalServerError, refusal.Internal, "Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, tell whoever runs the house.")
 }
 
 // unreadable is the refusal of input that only the database could tell is none: a
@@ -87,11 +87,11 @@ func unreadable(err error) *refusal.Refusal {
 	// Codes of PostgreSQL's Appendix A.
 	switch pg.Code {
 	case "23503":
-		return refusal.New("refers_to_nothing", "", "This refers to something that is not there. Nothing was changed; reload the page and choose again.")
+		return refusal.New(refusal.RefersToNothing, "", "This refers to something that is not there. Nothing was changed; reload the page and choose again.")
 	case "22003":
-		return refusal.New("number_absurd", "", "A number in this is far out of range. Nothing was changed; check the numbers.")
+		return refusal.New(refusal.NumberAbsurd, "", "A number in this is far out of range. Nothing was changed; check the numbers.")
 	case "22021", "22P05":
-		return refusal.New("text_malformed", "", "A text in this has a character that cannot be kept. Nothing was changed; type it anew.")
+		return refusal.New(refusal.TextMalformed, "", "A text in this has a character that cannot be kept. Nothing was changed; type it anew.")
 	}
 	return nil
 }
@@ -100,7 +100,7 @@ func init() {
 	// Lists are never null: an empty one says so itself.
 	huma.DefaultArrayNullable = false
 	huma.NewError = func(status int, message string, errs ...error) huma.StatusError {
-		p := problem(status, "malformed", message)
+		p := problem(status, refusal.Malformed, message)
 		var words []string
 		for _, e := range errs {
 			var d *huma.ErrorDetail

@@ -178,7 +178,7 @@ func (r *Router) guard(roles []people.Role) func(huma.Context, func(huma.Context
 		switch {
 		case err != nil:
 		case hc.Method() != http.MethodGet && hc.Header("X-CSRF-Token") != session.CSRF:
-			err = refusal.New("csrf", "", "This page is out of date. Reload it and try again; nothing was done.").Of(refusal.Forbidden)
+			err = refusal.New(refusal.CSRF, "", "This page is out of date. Reload it and try again; nothing was done.").Of(refusal.Forbidden)
 		default:
 			err = session.Person.May(roles)
 		}
@@ -196,7 +196,7 @@ func (r *Router) guard(roles []people.Role) func(huma.Context, func(huma.Context
 func (r *Router) refuse(hc huma.Context, err error) {
 	var p *Problem
 	if !errors.As(problemOf(hc.Context(), r.Reads, err), &p) {
-		p = problem(http.StatusInternalServerError, "internal", "Something went wrong here.")
+		p = problem(http.StatusInternalServerError, refusal.Internal, "Something went wrong here.")
 	}
 	hc.SetStatus(p.Status)
 	for name, values := range p.GetHeaders() {

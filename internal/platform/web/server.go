@@ -1,6 +1,8 @@
 package web
 
 import (
+	"lanternrow/internal/core/refusal"
+
 	"bufio"
 	"context"
 	"errors"
@@ -87,7 +89,7 @@ func secured(c fiber.Ctx) error {
 // uncompressed refuses compressed bodies: what one unpacks to cannot be told beforehand.
 func uncompressed(c fiber.Ctx) error {
 	if e := c.Get("Content-Encoding"); e != "" && !strings.EqualFold(e, "identity") {
-		return answer(c, problem(http.StatusUnsupportedMediaType, "body_compressed", "Requests are sent as they are, without Content-Encoding "+e+"."))
+		return answer(c, problem(http.StatusUnsupportedMediaType, refusal.BodyCompressed, "Requests are sent as they are, without Content-Encoding "+e+"."))
 	}
 	return c.Next()
 }
@@ -97,12 +99,12 @@ func unread(c fiber.Ctx, err error) error {
 	var e *fiber.Error
 	switch {
 	case errors.As(err, &e) && e.Code == http.StatusRequestEntityTooLarge:
-		return answer(c, problem(e.Code, "body_large", "What was sent is larger than may be sent here. Sign on first; then split what is large."))
+		return answer(c, problem(e.Code, refusal.BodyLarge, "What was sent is larger than may be sent here. Sign on first; then split what is large."))
 	case errors.As(err, &e):
-		return answer(c, problem(e.Code, "malformed", e.Message))
+		return answer(c, problem(e.Code, refusal.Malformed, e.Message))
 	}
 	slog.Error("request failed", "error", err)
-	return answer(c, problem(http.StatusInternalServerError, "internal", "Something went wrong here. Nothing was changed; try again."))
+	return answer(c, problem(http.StatusInternalServerError, refusal.Internal, "Something went wrong here. Nothing was changed; try again."))
 }
 
 func answer(c fiber.Ctx, p *Problem) error {
@@ -125,13 +127,21 @@ func (s *Server) bodyLimitOf(header *fasthttp.RequestHeader) fasthttp.RequestCon
 }
 
 // Describe is the OpenAPI description, as JSON.
-func (s *Server) Describe() ([]byte, error) { return s.api.OpenAPI().MarshalJSON() }
+func (s *Server) Describe() ([]byte, error) {
+	api := s.api.OpenAPI()
+	code := api.Components.Schemas.Map()["Problem"].Properties["code"]
+	code.Enum = make([]any, len(refusal.Codes))
+	for i, c := range refusal.Codes {
+		code.Enum[i] = string(c)
+	}
+	return api.MarshalJSON()
+}
 
 // ServeInterface serves the interface for every path that is not the API's. It
 // comes last.
 func (s *Server) ServeInterface() {
 	s.App.Use("/api", func(c fiber.Ctx) error {
-		return c.Status(http.StatusNotFound).JSON(problem(http.StatusNotFound, "no_such_operation", "There is no such operation."))
+		return c.Status(http.StatusNotFound).JSON(problem(http.StatusNotFound, refusal.NoSuchOperation, "There is no such operation."))
 	})
 	s.App.Get("/*", static)
 }

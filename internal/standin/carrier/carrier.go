@@ -51,7 +51,7 @@ func (d Desk) Deliver(ctx context.Context, m connection.Message) (json.RawMessag
 	if err != nil {
 		return nil, fmt.Errorf("numbering a shipment: %w", err)
 	}
-	return json.Marshal(connection.Received{Tracking: tracking})
+	return json.Marshal(connection.Booked{Tracking: tracking})
 }
 
 // initials are the capital letters that a name's words begin with.

@@ -87,7 +87,7 @@ func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Printer, erro
 // all. What waits for it is tried at once.
 func Tell(ctx context.Context, tx *command.Tx, site int32, paper *int, answers *bool) (Printer, error) {
 	if paper != nil && (*paper < 0 || *paper > roll) {
-		return Printer{}, refusal.New("roll_range", "paper", "A roll has 0 to %d labels, not %d.", roll, *paper)
+		return Printer{}, refusal.New(refusal.RollRange, "paper", "A roll has 0 to %d labels, not %d.", roll, *paper)
 	}
 	if err := setUp(ctx, tx, site); err != nil {
 		return Printer{}, err

@@ -48,7 +48,7 @@ func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64, size string
 		return Reading{}, err
 	}
 	if !s.Answers {
-		return Reading{}, refusal.New("scale_silent", "weight_kg", "The scale does not answer. Weigh the carton on another one and enter what it says.").Of(refusal.Conflict)
+		return Reading{}, refusal.New(refusal.ScaleSilent, "weight_kg", "The scale does not answer. Weigh the carton on another one and enter what it says.").Of(refusal.Conflict)
 	}
 	if size != "" && size != c.Size {
 		var more decimal.Decimal

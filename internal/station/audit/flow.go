@@ -50,7 +50,7 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 		return c, err
 	}
 	if c.sheet.Since != in.Since {
-		return c, refusal.New("moved_since", "since", "Something of %s was put into %s or taken from it while it was counted. Count it again.", c.sheet.SKU, c.sheet.Bin).Of(refusal.Conflict)
+		return c, refusal.New(refusal.MovedSince, "since", "Something of %s was put into %s or taken from it while it was counted. Count it again.", c.sheet.SKU, c.sheet.Bin).Of(refusal.Conflict)
 	}
 	found, kinds, err := c.read(ctx, q, in)
 	if err != nil {
@@ -70,7 +70,7 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 			n, at = found[k].Quantity, fmt.Sprintf("kinds[%d].quantity", k)
 		}
 		if n.LessThan(h.Reserved) {
-			return c, refusal.New("reserved", at, "%s of %s in %s are reserved for %s, and %s were counted. Give back a reservation first, or count again.", h.Reserved, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
+			return c, refusal.New(refusal.Reserved, at, "%s of %s in %s are reserved for %s, and %s were counted. Give back a reservation first, or count again.", h.Reserved, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
 				Of(refusal.Conflict).With("reserved", h.Reserved).With("orders", h.Orders)
 		}
 	}
@@ -101,7 +101,7 @@ func (c *counted) read(ctx context.Context, q sqlx.QueryerContext, in Count) (fo
 		at := fmt.Sprintf("kinds[%d]", i)
 		h := counting.Holding{Key: key(k.LotID, k.CartonID), Serials: k.Serials}
 		if _, twice := kinds[h.Key]; twice {
-			return nil, nil, refusal.New("kind_twice", at, "One kind stands twice. Count each once.")
+			return nil, nil, refusal.New(refusal.KindTwice, at, "One kind stands twice. Count each once.")
 		}
 		kinds[h.Key] = Kind{LotID: k.LotID, CartonID: k.CartonID}
 		if k.LotID != nil {
@@ -110,20 +110,20 @@ func (c *counted) read(ctx context.Context, q sqlx.QueryerContext, in Count) (fo
 				return nil, nil, fmt.Errorf("reading a lot: %w", err)
 			}
 			if !mine {
-				return nil, nil, refusal.New("lot_unknown", at+".lot_id", "That is no lot of %s.", c.sheet.SKU)
+				return nil, nil, refusal.New(refusal.LotUnknown, at+".lot_id", "That is no lot of %s.", c.sheet.SKU)
 			}
 		}
 		if c.sheet.Tracking == receiving.Serial {
 			if k.Quantity != "" {
-				return nil, nil, refusal.New("serials_wanted", at+".quantity", "%s is known unit by unit. Scan the serial of each that is there.", c.sheet.SKU)
+				return nil, nil, refusal.New(refusal.SerialsWanted, at+".quantity", "%s is known unit by unit. Scan the serial of each that is there.", c.sheet.SKU)
 			}
 			h.Quantity = decimal.NewFromInt(int64(len(k.Serials)))
 		} else {
 			if len(k.Serials) > 0 {
-				return nil, nil, refusal.New("serial_unwanted", at+".serials", "%s is not known unit by unit here. Leave the serials out.", c.sheet.SKU)
+				return nil, nil, refusal.New(refusal.SerialUnwanted, at+".serials", "%s is not known unit by unit here. Leave the serials out.", c.sheet.SKU)
 			}
 			if k.Quantity == "" {
-				return nil, nil, refusal.New("quantity_missing", at+".quantity", "Write down how many there are; 0 when there is none.")
+				return nil, nil, refusal.New(refusal.QuantityMissing, at+".quantity", "Write down how many there are; 0 when there is none.")
 			}
 			if h.Quantity, err = measure.ParseOrZero(at+".quantity", k.Quantity, measure.Unit{Name: c.sheet.Unit, Whole: c.sheet.Whole}); err != nil {
 				return nil, nil, err
@@ -171,9 +171,9 @@ func (c *counted) moves(ctx context.Context, q sqlx.QueryerContext, differences 
 			u, known := units[code]
 			switch {
 			case !known || u.Kind != "lost" && !u.Real:
-				return nil, refusal.New("serial_not_ours", "kinds", "Serial %s of %s is not in stock here. Set it aside, and receive it with its paper.", code, c.sheet.SKU).Of(refusal.Conflict)
+				return nil, refusal.New(refusal.SerialNotOurs, "kinds", "Serial %s of %s is not in stock here. Set it aside, and receive it with its paper.", code, c.sheet.SKU).Of(refusal.Conflict)
 			case u.Real:
-				return nil, refusal.New("serial_elsewhere", "kinds", "Serial %s of %s should be %s. Move it here, so that its trail says so, and count again.", code, c.sheet.SKU, u.Where()).Of(refusal.Conflict).With("location", u.Location)
+				return nil, refusal.New(refusal.SerialElsewhere, "kinds", "Serial %s of %s should be %s. Move it here, so that its trail says so, and count again.", code, c.sheet.SKU, u.Where()).Of(refusal.Conflict).With("location", u.Location)
 			}
 			out = append(out, unit(back, u))
 		}
@@ -203,7 +203,7 @@ func (c *counted) accept(ctx context.Context, q sqlx.QueryerContext, differs boo
 	case c.variance.IsZero():
 		words = fmt.Sprintf("Other lots or units of %s are in %s than there should be", c.sheet.SKU, c.sheet.Bin)
 	}
-	return people.Decide(ctx, "count", c.reason, refusal.New("count_differs", "reason", "%s, a value of %s. Count again; if it stays so, a lead accepts it and says why.", words, c.value.StringFixed(2)).
+	return people.Decide(ctx, "count", c.reason, refusal.New(refusal.CountDiffers, "reason", "%s, a value of %s. Count again; if it stays so, a lead accepts it and says why.", words, c.value.StringFixed(2)).
 		Of(refusal.Conflict).With("variance", c.variance).With("value", c.value))
 }
 
@@ -227,7 +227,7 @@ func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 			return Done{}, err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE count_requests SET settled_at = $3 WHERE location_id = $1 AND item_id = $2 AND settled_at IS NULL`, in.LocationID, in.ItemID, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE count_requests SET settled_at = $3 WHERE location_id = $1 AND item_id = $2 AND state = 'requested'`, in.LocationID, in.ItemID, tx.Now); err != nil {
 		return Done{}, fmt.Errorf("settling a count request: %w", err)
 	}
 	tx.Notify(ledger.Topics("audit", "pick", "orders", "row")...)

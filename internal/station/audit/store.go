@@ -15,7 +15,7 @@ func listCountRequests(ctx context.Context, q sqlx.QueryerContext, site int32) (
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT d.location_id, p.code AS bin, d.item_id, i.sku, i.description, coalesce(r.number, '') AS round, e.name AS raised_by, d.raised_at, d.times
 		  FROM (SELECT DISTINCT ON (location_id, item_id) location_id, item_id, round_id, raised_by, raised_at, count(*) OVER (PARTITION BY location_id, item_id) AS times
-		          FROM count_requests WHERE settled_at IS NULL ORDER BY location_id, item_id, id DESC) AS d
+		          FROM count_requests WHERE state = 'requested' ORDER BY location_id, item_id, id DESC) AS d
 		  JOIN locations p ON p.id = d.location_id JOIN items i ON i.id = d.item_id JOIN people e ON e.id = d.raised_by LEFT JOIN rounds r ON r.id = d.round_id
 		 WHERE p.site_id = $1 ORDER BY p.code, i.sku`, site)
 	if err != nil {

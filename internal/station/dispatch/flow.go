@@ -38,7 +38,7 @@ func ShipMany(ctx context.Context, tx *command.Tx, orders []int64, terms shippin
 		return nil, fmt.Errorf("reading carriers: %w", err)
 	}
 	if len(carriers) > 1 {
-		return nil, refusal.New("other_carrier", "order_ids", "These go with %s. Send those of one carrier at a time.", strings.Join(carriers, " and ")).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.OtherCarrier, "order_ids", "These go with %s. Send those of one carrier at a time.", strings.Join(carriers, " and ")).Of(refusal.Conflict)
 	}
 	slices.Sort(orders)
 	orders = slices.Compact(orders)

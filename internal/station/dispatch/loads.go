@@ -70,7 +70,7 @@ func holdLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
 	}
 	l, err := readLoad(ctx, tx, id)
 	if err == nil && l.State != states.VehicleLoading {
-		return l, refusal.New("load_left", "", "%s left at %s UTC. What is on it is shipped.", l.Number, l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
+		return l, refusal.New(refusal.LoadLeft, "", "%s left at %s UTC. What is on it is shipped.", l.Number, l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
 	}
 	return l, err
 }
@@ -107,8 +107,9 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 	if err != nil {
 		return l, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'loaded', load_id = $2, changed_at = $3 WHERE carton_id = ANY($1)`, ids, id, tx.Now); err != nil {
-		return l, fmt.Errorf("loading cartons: %w", err)
+	err = documents.Step(ctx, tx, states.Cartons, ids, states.CartonLoaded, "load_id = $4, changed_at = $5", id, tx.Now)
+	if err != nil {
+		return l, err
 	}
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Load, Document: l.Number}, moves); err != nil {
 		return l, err
@@ -121,13 +122,13 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 func (l Load) takes(c cartons.Carton) error {
 	switch {
 	case c.State == states.CartonLoaded && *c.LoadID == l.ID:
-		return refusal.New("carton_loaded", "scan", "Carton …%s is on this vehicle already.", c.SSCC[14:]).Of(refusal.Conflict)
+		return refusal.New(refusal.CartonLoaded, "scan", "Carton …%s is on this vehicle already.", c.SSCC[14:]).Of(refusal.Conflict)
 	case c.State == states.CartonLoaded:
-		return refusal.New("other_load", "scan", "Carton …%s is on %s. Take it off there first, if it is to go here.", c.SSCC[14:], c.Load).Of(refusal.Conflict).With("load", c.Load)
+		return refusal.New(refusal.OtherLoad, "scan", "Carton …%s is on %s. Take it off there first, if it is to go here.", c.SSCC[14:], c.Load).Of(refusal.Conflict).With("load", c.Load)
 	case c.State != states.CartonPacked:
-		return refusal.New("carton_state", "scan", "Carton …%s is %s. Only packed cartons are loaded.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return refusal.New(refusal.CartonState, "scan", "Carton …%s is %s. Only packed cartons are loaded.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	case c.Carrier != l.Carrier:
-		return refusal.New("other_carrier", "scan", "Carton …%s, for %s, goes with %s. This vehicle is of %s: put the carton back.", c.SSCC[14:], c.Order, c.Carrier, l.Carrier).Of(refusal.Conflict).With("carrier", c.Carrier)
+		return refusal.New(refusal.OtherCarrier, "scan", "Carton …%s, for %s, goes with %s. This vehicle is of %s: put the carton back.", c.SSCC[14:], c.Order, c.Carrier, l.Carrier).Of(refusal.Conflict).With("carrier", c.Carrier)
 	}
 	return nil
 }
@@ -140,7 +141,7 @@ func scanned(ctx context.Context, tx *command.Tx, site int32, scan string) ([]ca
 	}
 	label, is := read.Carton()
 	if !is {
-		return nil, refusal.New("wrong_carton", "scan", "You scanned %s, which is no carton or pallet here. Scan the label on it.", scan).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.WrongCarton, "scan", "You scanned %s, which is no carton or pallet here. Scan the label on it.", scan).Of(refusal.Conflict)
 	}
 	if on, err := cartons.StackedOn(ctx, tx, label.ID); err != nil || len(on) > 0 {
 		return on, err
@@ -173,11 +174,11 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	}
 	for _, c := range only {
 		if !on[c] {
-			return l, refusal.New("carton_not_loaded", "carton_ids", "One of these cartons is not on %s. Look again.", l.Number).Of(refusal.Conflict)
+			return l, refusal.New(refusal.CartonNotLoaded, "carton_ids", "One of these cartons is not on %s. Look again.", l.Number).Of(refusal.Conflict)
 		}
 	}
 	if len(ids) == 0 {
-		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
+		return l, refusal.New(refusal.NothingLoaded, "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
 	}
 	moves, err := cartons.Moves(ctx, tx, gate.ID, ids...)
 	if err != nil {
@@ -186,8 +187,9 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Unload, Document: l.Number}, moves); err != nil {
 		return l, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', load_id = NULL, changed_at = $2 WHERE carton_id = ANY($1)`, ids, tx.Now); err != nil {
-		return l, fmt.Errorf("taking cartons off: %w", err)
+	err = documents.Step(ctx, tx, states.Cartons, ids, states.CartonPacked, "load_id = NULL, changed_at = $4", tx.Now)
+	if err != nil {
+		return l, err
 	}
 	tx.Notify(ledger.Topics("dispatch", "row")...)
 	return readLoad(ctx, tx, id)
@@ -210,7 +212,7 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms shipp
 		return nil, err
 	}
 	if len(l.Cartons) == 0 || l.State != states.VehicleLoading {
-		return nil, refusal.New("nothing_loaded", "", "Nothing is on %s that could leave.", l.Number).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingLoaded, "", "Nothing is on %s that could leave.", l.Number).Of(refusal.Conflict)
 	}
 	plan := shipping.NewPlan()
 	for _, order := range l.orders() {
@@ -234,7 +236,7 @@ func Leave(ctx context.Context, tx *command.Tx, id int64, terms shipping.Terms) 
 		return l, err
 	}
 	if len(l.Cartons) == 0 {
-		return l, refusal.New("nothing_loaded", "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
+		return l, refusal.New(refusal.NothingLoaded, "", "Nothing is on %s yet.", l.Number).Of(refusal.Conflict)
 	}
 	var requests []shipping.Request
 	for _, order := range l.orders() {
@@ -248,8 +250,8 @@ func Leave(ctx context.Context, tx *command.Tx, id int64, terms shipping.Terms) 
 			return l, err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE loads SET state = 'left', left_at = $2 WHERE id = $1`, id, tx.Now); err != nil {
-		return l, fmt.Errorf("letting a vehicle leave: %w", err)
+	if err := documents.Step(ctx, tx, states.Vehicles, []int64{id}, states.VehicleLeft, "left_at = $4", tx.Now); err != nil {
+		return l, err
 	}
 	return readLoad(ctx, tx, id)
 }

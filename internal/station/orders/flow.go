@@ -109,7 +109,7 @@ func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
 		return fmt.Errorf("counting lines: %w", err)
 	}
 	if n == 0 {
-		return refusal.New("lines_missing", "lines", "The order has no line that goods are shipped for. Add what is wanted.")
+		return refusal.New(refusal.LinesMissing, "lines", "The order has no line that goods are shipped for. Add what is wanted.")
 	}
 	return nil
 }
@@ -122,19 +122,19 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 	if l.ItemID != 0 {
 		var err error
 		item, err = catalog.ItemByID(ctx, tx, l.ItemID)
-		unknown := refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		unknown := refusal.New(refusal.ItemUnknown, field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
 		if err := documents.FoundOr(err, unknown); err != nil {
 			return err
 		}
 		if !item.Sold {
-			return refusal.New("item_not_sold", field+".item_id", "%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
+			return refusal.New(refusal.ItemNotSold, field+".item_id", "%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
 		}
 		if err := catalog.Allowed(ctx, tx, field+".item_id", item, site); err != nil {
 			return err
 		}
 		unit = item.Unit()
 	} else if text == "" {
-		return refusal.New("item_unknown", field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
+		return refusal.New(refusal.ItemUnknown, field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
 	}
 	quantity, err := measure.Parse(field+".quantity", l.Quantity, unit)
 	if err != nil {
@@ -184,14 +184,14 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 	var question error
 	switch after := c.Open.Add(c.Overdue); {
 	case c.Overdue.IsPositive():
-		question = refusal.New("customer_owes", "reason", "%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
+		question = refusal.New(refusal.CustomerOwes, "reason", "%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
 	case c.Limit != nil:
 		var this decimal.Decimal
 		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum((quantity - cancelled - shipped) * price), 0) FROM outbound_lines JOIN sales_lines ON line_id = id WHERE order_id = $1`, order); err != nil {
 			return fmt.Errorf("calculating an order's value: %w", err)
 		}
 		if after = after.Add(this); after.GreaterThan(*c.Limit) {
-			question = refusal.New("customer_owes", "reason", "With this order %s comes to %s that is open, above its limit of %s. A lead may take the order all the same, and says why.",
+			question = refusal.New(refusal.CustomerOwes, "reason", "With this order %s comes to %s that is open, above its limit of %s. A lead may take the order all the same, and says why.",
 				c.Name, after.StringFixed(2), c.Limit.StringFixed(2)).With("open", after).With("limit", *c.Limit)
 		}
 	}
@@ -221,9 +221,9 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	case err != nil:
 		return o, err
 	case o.State != states.Quote:
-		return o, refusal.New("order_no_quote", "", "%s is %s, and no quote any more.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderNoQuote, "", "%s is %s, and no quote any more.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.UTC().Format(time.DateOnly):
-		return o, refusal.New("quote_over", "", "The prices of %s stood until %s. Change its last day first, if they still do.", o.Number, *o.QuoteUntil).Of(refusal.Conflict)
+		return o, refusal.New(refusal.QuoteOver, "", "The prices of %s stood until %s. Change its last day first, if they still do.", o.Number, *o.QuoteUntil).Of(refusal.Conflict)
 	}
 	c, err := readCustomer(ctx, tx, o.CustomerID)
 	if err != nil {
@@ -286,11 +286,11 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (rele
 		at := slices.IndexFunc(o.Lines, func(b Line) bool { return b.ID == l.ID })
 		switch {
 		case at < 0:
-			return nil, refusal.New("line_unknown", field+".id", "That line is not on %s.", o.Number)
+			return nil, refusal.New(refusal.LineUnknown, field+".id", "That line is not on %s.", o.Number)
 		case named[l.ID]:
-			return nil, refusal.New("line_twice", field+".id", "Line %d stands twice. Write its whole quantity once.", o.Lines[at].Line)
+			return nil, refusal.New(refusal.LineTwice, field+".id", "Line %d stands twice. Write its whole quantity once.", o.Lines[at].Line)
 		case l.ItemID != o.Lines[at].ItemID:
-			return nil, refusal.New("line_item_stands", field+".item_id", "A line keeps its item. Remove line %d and write another.", o.Lines[at].Line)
+			return nil, refusal.New(refusal.LineItemStands, field+".item_id", "A line keeps its item. Remove line %d and write another.", o.Lines[at].Line)
 		}
 		named[l.ID] = true
 		words, err := o.Lines[at].change(ctx, tx, field, l)
@@ -303,9 +303,9 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (rele
 		field := fmt.Sprintf("remove[%d]", i)
 		switch {
 		case !slices.ContainsFunc(o.Lines, func(b Line) bool { return b.ID == line }):
-			return nil, refusal.New("line_unknown", field, "That line is not on %s.", o.Number)
+			return nil, refusal.New(refusal.LineUnknown, field, "That line is not on %s.", o.Number)
 		case named[line]:
-			return nil, refusal.New("line_twice", field, "A line is both changed and removed. Say one of them.")
+			return nil, refusal.New(refusal.LineTwice, field, "A line is both changed and removed. Say one of them.")
 		}
 		words, err := reservation.CancelLine(ctx, tx, line)
 		if err != nil {
@@ -358,11 +358,11 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 		}
 	}
 	if l.Shipped.IsPositive() && !price.Amount.Equal(l.Price) {
-		return "", refusal.New("price_stands", field+".price", "%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of its own.", l.Shipped, l.SKU, l.Price)
+		return "", refusal.New(refusal.PriceStands, field+".price", "%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of its own.", l.Shipped, l.SKU, l.Price)
 	}
 	wanted := quantity.Sub(l.Shipped)
 	if wanted.IsNegative() {
-		return "", refusal.New("below_shipped", field+".quantity", "%s of %s are shipped already: the line cannot be for %s.", l.Shipped, l.SKU, quantity).With("shipped", l.Shipped)
+		return "", refusal.New(refusal.BelowShipped, field+".quantity", "%s of %s are shipped already: the line cannot be for %s.", l.Shipped, l.SKU, quantity).With("shipped", l.Shipped)
 	}
 	if l.ItemID != 0 {
 		r, err := reservation.Reduce(ctx, tx, l.ID, wanted)
@@ -391,7 +391,7 @@ func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what
 	}
 	o, err := readOrder(ctx, tx, id)
 	if err == nil && (o.State == states.Shipped || o.State == states.Cancelled) {
-		return o, refusal.New("order_over", "", "%s is %s. Its lines stay as they are; take another order.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderOver, "", "%s is %s. Its lines stay as they are; take another order.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	return o, err
 }
@@ -436,9 +436,9 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 	}
 	switch {
 	case o.State != states.Released:
-		return o, refusal.New("order_not_released", "", "%s is %s. Only an order that is released can be put on hold again.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderNotReleased, "", "%s is %s. Only an order that is released can be put on hold again.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	case o.Planned.Add(o.Picked).Add(o.Shipped).IsPositive():
-		return o, refusal.New("order_on_the_floor", "", "%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderOnTheFloor, "", "%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
 	}
 	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
 		return o, err
@@ -457,7 +457,7 @@ func Release(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 		return Order{}, err
 	}
 	if o.State != states.OnHold {
-		return Order{}, refusal.New("order_not_on_hold", "", "The order is not on hold: it is a quote, was released before, or is over.").Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.OrderNotOnHold, "", "The order is not on hold: it is a quote, was released before, or is over.").Of(refusal.Conflict)
 	}
 	if err := outbound.Move(ctx, tx, id, o.State, states.Released); err != nil {
 		return Order{}, err

@@ -133,7 +133,7 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 		return Order{}, err
 	}
 	if l.State != states.OnHold && l.State != states.Released {
-		return Order{}, refusal.New("order_not_open", "", "%s is %s. Stock is reserved for orders that are on hold or released.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.OrderNotOpen, "", "%s is %s. Stock is reserved for orders that are on hold or released.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
 	}
 	item, err := catalog.ItemByID(ctx, tx, l.ItemID)
 	if err != nil {
@@ -147,7 +147,7 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 			return Order{}, err
 		}
 		if left = left.Sub(quantity); left.IsNegative() {
-			return Order{}, refusal.New("over_wanted", field+".quantity", "%s wants %s more of %s than is reserved for it already; these come to %s too many.", l.Order, l.Due.Sub(l.Tied), item.SKU, left.Neg()).Of(refusal.Conflict).With("wanted", l.Due.Sub(l.Tied))
+			return Order{}, refusal.New(refusal.OverWanted, field+".quantity", "%s wants %s more of %s than is reserved for it already; these come to %s too many.", l.Order, l.Due.Sub(l.Tied), item.SKU, left.Neg()).Of(refusal.Conflict).With("wanted", l.Due.Sub(l.Tied))
 		}
 		stock := ledger.Stock{Location: p.LocationID, Item: l.ItemID, Lot: p.LotID, Carton: p.CartonID}
 		if err := l.mayReserve(ctx, tx, field, item, p); err != nil {
@@ -175,7 +175,7 @@ func (l lineFacts) mayReserve(ctx context.Context, tx *command.Tx, field string,
 		return err
 	}
 	if location.SiteID == nil || *location.SiteID != l.SiteID || location.Kind != "bin" && location.Kind != "dock" {
-		return refusal.New("bin_elsewhere", field+".location_id", "%s is no bin or dock of the site that %s goes from.", location.Code, l.Order)
+		return refusal.New(refusal.BinElsewhere, field+".location_id", "%s is no bin or dock of the site that %s goes from.", location.Code, l.Order)
 	}
 	if p.LotID == nil {
 		return nil
@@ -188,7 +188,7 @@ func (l lineFacts) mayReserve(ctx context.Context, tx *command.Tx, field string,
 		return documents.Found(err, "lot", fmt.Sprint(*p.LotID))
 	}
 	if last := tx.Now.AddDate(0, 0, item.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
-		return refusal.New("too_old", field+".lot_id", "Lot %s of %s expires on %s; %d days must be left when it is shipped. Choose another lot.", lot.Code, item.SKU, lot.Expires.Format(time.DateOnly), item.LifeOut).Of(refusal.Conflict)
+		return refusal.New(refusal.TooOld, field+".lot_id", "Lot %s of %s expires on %s; %d days must be left when it is shipped. Choose another lot.", lot.Code, item.SKU, lot.Expires.Format(time.DateOnly), item.LifeOut).Of(refusal.Conflict)
 	}
 	return nil
 }
@@ -215,7 +215,7 @@ func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text strin
 		return Order{}, err
 	}
 	if !known {
-		return Order{}, refusal.New("reservation_gone", "", "The reservation was unreserved meanwhile. Reserve the stock anew.").Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.ReservationGone, "", "The reservation was unreserved meanwhile. Reserve the stock anew.").Of(refusal.Conflict)
 	}
 	item, err := catalog.ItemByID(ctx, tx, p.ItemID)
 	if err != nil {
@@ -230,7 +230,7 @@ func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text strin
 		return Order{}, err
 	}
 	if most := l.Due.Sub(l.Tied).Add(p.Quantity); quantity.GreaterThan(most) {
-		return Order{}, refusal.New("over_wanted", "quantity", "%s wants %s of %s at most from here, not %s.", l.Order, most, item.SKU, quantity).Of(refusal.Conflict).With("wanted", most)
+		return Order{}, refusal.New(refusal.OverWanted, "quantity", "%s wants %s of %s at most from here, not %s.", l.Order, most, item.SKU, quantity).Of(refusal.Conflict).With("wanted", most)
 	}
 	if _, err := reservation.Renew(ctx, tx, &p.ID, p.Stock(), p.LineID, quantity); err != nil {
 		return Order{}, err
@@ -257,7 +257,7 @@ func holdReservation(ctx context.Context, tx *command.Tx, id int64, what string)
 		return p, false, err
 	}
 	if known && p.Round != "" {
-		return p, false, refusal.New("reservation_on_round", "", "%s is on round %s. Take the stop off the round, or let it be walked.", p.Location, p.Round).Of(refusal.Conflict)
+		return p, false, refusal.New(refusal.ReservationOnRound, "", "%s is on round %s. Take the stop off the round, or let it be walked.", p.Location, p.Round).Of(refusal.Conflict)
 	}
 	p.OrderID = order
 	return p, known, nil

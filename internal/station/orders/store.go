@@ -22,7 +22,7 @@ import (
 // is not reserved for them. What is to be counted first does not count.
 const short = `(SELECT count(*) FROM outbound_lines x WHERE x.order_id = o.id AND x.due > coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = x.id), 0)
 	  + coalesce((SELECT sum(b.quantity - b.reserved) FROM balances b JOIN locations p ON p.id = b.location_id WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'
-	       AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id AND d.settled_at IS NULL)), 0))`
+	       AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id AND d.state = 'requested')), 0))`
 
 const columns = `
 	SELECT o.id, o.number, so.customer_id, p.name AS customer, o.site_id, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
@@ -144,7 +144,7 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 		       coalesce((SELECT sum((l.quantity - l.cancelled - l.shipped) * sl.price) FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id
 		                  JOIN outbound_orders o ON o.id = l.order_id JOIN sales_orders so ON so.order_id = o.id WHERE so.customer_id = p.id AND o.state IN ('on_hold', 'released') AND o.id <> $2), 0) AS open
 		  FROM parties p WHERE p.id = $1`, id, order)
-	unknown := refusal.New("customer_unknown", "customer_id", "Choose a customer for the order.")
+	unknown := refusal.New(refusal.CustomerUnknown, "customer_id", "Choose a customer for the order.")
 	if err := documents.FoundOr(err, unknown); err != nil {
 		return c, err
 	}

@@ -108,7 +108,7 @@ func OpenAgain(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, e
 		return c, err
 	}
 	if c.State != states.CartonPacked {
-		return c, refusal.New("carton_state", "", "Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return c, refusal.New(refusal.CartonState, "", "Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
 	if err := reservation.OpenAgain(ctx, tx, id, c.SiteID, c.Order); err != nil {
 		return c, err
@@ -132,7 +132,7 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 		return c, err
 	}
 	if c.State != states.CartonAtBench {
-		return c, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return c, refusal.New(refusal.CartonState, "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
 	quantity := decimal.NewFromInt(1)
 	if text != "" {
@@ -154,7 +154,7 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 		return c, fmt.Errorf("noting what is scanned: %w", err)
 	}
 	if n, _ := result.RowsAffected(); n == 0 {
-		return c, refusal.New("one_too_many", "scan", "%s of %s belong into carton …%s, and %s were scanned already. Set what is over aside and ask the lead.", x.Quantity, x.SKU, c.SSCC[14:], x.Checked).Of(refusal.Conflict).With("wanted", x.Quantity)
+		return c, refusal.New(refusal.OneTooMany, "scan", "%s of %s belong into carton …%s, and %s were scanned already. Set what is over aside and ask the lead.", x.Quantity, x.SKU, c.SSCC[14:], x.Checked).Of(refusal.Conflict).With("wanted", x.Quantity)
 	}
 	if c, err = cartons.ByID(ctx, tx, id); err == nil && c.Whole() {
 		if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET checked_by = $2 WHERE carton_id = $1`, id, tx.Person.ID); err != nil {
@@ -182,7 +182,7 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 		return x, "", refusal.At(err, "scan")
 	}
 	if read.Goods == nil {
-		return x, "", refusal.New("not_in_carton", "scan", "You scanned %s, which is no item. Scan what is in carton …%s.", scan, c.SSCC[14:]).Of(refusal.Conflict)
+		return x, "", refusal.New(refusal.NotInCarton, "scan", "You scanned %s, which is no item. Scan what is in carton …%s.", scan, c.SSCC[14:]).Of(refusal.Conflict)
 	}
 	g := read.Goods
 	for pass := range 2 {
@@ -196,7 +196,7 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 						return x, s, nil
 					}
 				}
-				return x, "", refusal.New("serial_missing", "scan", "%s is known unit by unit. Scan the serial of each: %s.", x.SKU, strings.Join(x.Serials, ", ")).Of(refusal.Conflict)
+				return x, "", refusal.New(refusal.SerialMissing, "scan", "%s is known unit by unit. Scan the serial of each: %s.", x.SKU, strings.Join(x.Serials, ", ")).Of(refusal.Conflict)
 			}
 			return x, "", nil
 		}
@@ -205,7 +205,7 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 	if g.Lot != "" {
 		what += " lot " + g.Lot
 	}
-	return x, "", refusal.New("not_in_carton", "scan", "You scanned %s. It does not belong into carton …%s, for %s. Set it aside and ask the lead.", what, c.SSCC[14:], c.Order).Of(refusal.Conflict).With("scanned", what)
+	return x, "", refusal.New(refusal.NotInCarton, "scan", "You scanned %s. It does not belong into carton …%s, for %s. Set it aside and ask the lead.", what, c.SSCC[14:], c.Order).Of(refusal.Conflict).With("scanned", what)
 }
 
 // readSizes reads the kinds of cartons there are.

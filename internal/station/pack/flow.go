@@ -12,6 +12,7 @@ import (
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/people"
@@ -32,7 +33,7 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		return c, nil, err
 	}
 	if c.State != states.CartonAtBench {
-		return c, nil, refusal.New("carton_state", "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return c, nil, refusal.New(refusal.CartonState, "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
 	if err := c.NothingToRestock(); err != nil {
 		return c, nil, err
@@ -45,7 +46,7 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		return c, nil, err
 	}
 	if (s.BenchCheck || c.VarianceKg != nil) && !c.Whole() {
-		return c, nil, refusal.New("not_checked", "", "What is in carton …%s is not looked through yet: %s. Scan each thing.", c.SSCC[14:], unchecked(c)).Of(refusal.Conflict)
+		return c, nil, refusal.New(refusal.NotChecked, "", "What is in carton …%s is not looked through yet: %s. Scan each thing.", c.SSCC[14:], unchecked(c)).Of(refusal.Conflict)
 	}
 	weight := c.Expected
 	if in.WeightKg != "" {
@@ -53,12 +54,12 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 			return c, nil, err
 		}
 		if weight.GreaterThan(heaviest) {
-			return c, nil, refusal.New("weight_absurd", "weight_kg", "%s kg is more than a carton can weigh (%s kg). Check the number.", weight, heaviest)
+			return c, nil, refusal.New(refusal.WeightAbsurd, "weight_kg", "%s kg is more than a carton can weigh (%s kg). Check the number.", weight, heaviest)
 		}
 	}
 	c.WeightKg = &weight
 	if off := weight.Sub(c.Expected); off.Abs().GreaterThan(s.allowance(c.Expected)) {
-		question := refusal.New("weight_differs", "weight_kg", "Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It was looked through; a lead may let it pass and says why.",
+		question := refusal.New(refusal.WeightDiffers, "weight_kg", "Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It was looked through; a lead may let it pass and says why.",
 			c.SSCC[14:], weight, c.Expected, off, s.allowance(c.Expected)).Of(refusal.Conflict).With("variance", off)
 		if c.VarianceKg == nil {
 			plan := c.opensAgain(off, s.allowance(c.Expected))
@@ -102,8 +103,10 @@ func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.C
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pack, Document: c.Order, Note: strings.TrimSuffix("carton "+c.SSCC+", "+strings.TrimSpace(in.Reason), ", ")}, plan.MoveList()); err != nil {
 		return c.Carton, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'packed', weight_kg = $2, changed_at = $3, size_code = $4, variance_kg = NULL WHERE carton_id = $1`, id, c.WeightKg, tx.Now, c.Size); err != nil {
-		return c.Carton, fmt.Errorf("closing a carton: %w", err)
+	err = documents.Step(ctx, tx, states.Cartons, []int64{id}, states.CartonPacked,
+		"weight_kg = $4, changed_at = $5, size_code = $6, variance_kg = NULL", c.WeightKg, tx.Now, c.Size)
+	if err != nil {
+		return c.Carton, err
 	}
 	tx.Notify(ledger.Topics("pack", "dispatch", "row")...)
 	return cartons.ByID(ctx, tx, id)
@@ -128,7 +131,7 @@ func slip(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 		return "", nil, err
 	}
 	if c.OrderID == nil {
-		return "", nil, refusal.New("carton_blank", "", "Carton …%s is blank and has no packing slip.", c.SSCC[14:]).Of(refusal.Conflict)
+		return "", nil, refusal.New(refusal.CartonBlank, "", "Carton …%s is blank and has no packing slip.", c.SSCC[14:]).Of(refusal.Conflict)
 	}
 	from, err := siteName(ctx, q, c.SiteID)
 	if err != nil {

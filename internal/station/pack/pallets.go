@@ -26,7 +26,7 @@ func scannedCarton(ctx context.Context, q sqlx.QueryerContext, site int32, field
 	if c, scanned := read.Carton(); scanned {
 		return c.ID, nil
 	}
-	return 0, refusal.New("wrong_carton", field, "You scanned %s, which is no carton label here.", scan).Of(refusal.Conflict)
+	return 0, refusal.New(refusal.WrongCarton, field, "You scanned %s, which is no carton label here.", scan).Of(refusal.Conflict)
 }
 
 // Stack puts packed cartons of one carrier onto a pallet, a new one or one that some stand
@@ -44,7 +44,7 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 			return nil, err
 		}
 		if len(on) == 0 || on[0].State != states.CartonPacked {
-			return nil, refusal.New("pallet_unknown", "pallet", "%s is no pallet of packed cartons here. Leave it empty for a new pallet.", in.Pallet).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.PalletUnknown, "pallet", "%s is no pallet of packed cartons here. Leave it empty for a new pallet.", in.Pallet).Of(refusal.Conflict)
 		}
 		pallet.ID, carrier = id, on[0].Carrier
 	} else if err := pallet.Ensure(ctx, tx, prefix); err != nil {
@@ -68,11 +68,11 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 		case err != nil:
 			return nil, err
 		case c.State != states.CartonPacked:
-			return nil, refusal.New("carton_state", field, "Carton …%s is %s. Only packed cartons are stacked.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.CartonState, field, "Carton …%s is %s. Only packed cartons are stacked.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 		case c.PalletID != nil && *c.PalletID != pallet.ID:
-			return nil, refusal.New("carton_stacked", field, "Carton …%s stands on pallet …%s already. Take it off first.", c.SSCC[14:], c.Pallet[14:]).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.CartonStacked, field, "Carton …%s stands on pallet …%s already. Take it off first.", c.SSCC[14:], c.Pallet[14:]).Of(refusal.Conflict)
 		case carrier != "" && c.Carrier != carrier:
-			return nil, refusal.New("other_carrier", field, "Carton …%s goes with %s, and this pallet with %s.", c.SSCC[14:], c.Carrier, carrier).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.OtherCarrier, field, "Carton …%s goes with %s, and this pallet with %s.", c.SSCC[14:], c.Carrier, carrier).Of(refusal.Conflict)
 		}
 		carrier = c.Carrier
 		if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET pallet_id = $2 WHERE carton_id = $1`, id, pallet.ID); err != nil {
@@ -90,7 +90,7 @@ func Unstack(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, err
 		return cartons.Carton{}, fmt.Errorf("unstacking a carton: %w", err)
 	}
 	if n, _ := result.RowsAffected(); n == 0 {
-		return cartons.Carton{}, refusal.New("carton_not_stacked", "", "The carton stands on no pallet, or is on a vehicle already.").Of(refusal.Conflict)
+		return cartons.Carton{}, refusal.New(refusal.CartonNotStacked, "", "The carton stands on no pallet, or is on a vehicle already.").Of(refusal.Conflict)
 	}
 	tx.Notify("pack", "dispatch")
 	return cartons.ByID(ctx, tx, id)
@@ -141,7 +141,7 @@ func contentsList(ctx context.Context, q sqlx.QueryerContext, order int64) (stri
 		}
 	}
 	if len(n.Groups) == 0 {
-		return "", nil, refusal.New("nothing_packed", "", "%s has nothing in cartons yet.", o.Number).Of(refusal.Conflict)
+		return "", nil, refusal.New(refusal.NothingPacked, "", "%s has nothing in cartons yet.", o.Number).Of(refusal.Conflict)
 	}
 	pdf, err := n.Print()
 	return "contents-" + o.Number, pdf, err

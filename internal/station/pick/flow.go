@@ -2,7 +2,9 @@ package pick
 
 import (
 	"context"
+	"errors"
 	"fmt"
+	"slices"
 	"time"
 
 	"lanternrow/internal/cartons"
@@ -199,7 +201,7 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 		return r, err
 	}
 	if r.State == states.RoundDone {
-		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
+		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
 	if r.State == states.RoundWalking && *r.PickerID != tx.Person.ID {
 		leads, err := tx.Person.MayLead()
@@ -207,12 +209,11 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 			return r, err
 		}
 		if !leads {
-			return r, refusal.New("round_taken", "", "%s walks %s already. A lead can reassign it.", r.Picker, r.Number).Of(refusal.Conflict)
+			return r, refusal.New(refusal.RoundTaken, "", "%s walks %s already. A lead can reassign it.", r.Picker, r.Number).Of(refusal.Conflict)
 		}
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE rounds SET state = 'walking', picker_id = $2, started_at = coalesce(started_at, $3) WHERE id = $1`, id, tx.Person.ID, tx.Now)
-	if err != nil {
-		return r, fmt.Errorf("starting a round: %w", err)
+	if err := r.giveTo(ctx, tx, &tx.Person.ID); err != nil {
+		return r, err
 	}
 	tx.Notify("pick", "row", "floor")
 	return readRound(ctx, tx, id)
@@ -261,12 +262,12 @@ func readStep(ctx context.Context, tx *command.Tx, id int64, step string) (Round
 	switch {
 	case err != nil:
 	case r.State != states.RoundWalking:
-		return r, refusal.New("round_not_walking", "", "%s is %s. Start it before you take from bins.", r.Number, states.Label(r.State)).Of(refusal.Conflict)
+		return r, refusal.New(refusal.RoundNotWalking, "", "%s is %s. Start it before you take from bins.", r.Number, states.Label(r.State)).Of(refusal.Conflict)
 	case *r.PickerID != tx.Person.ID:
 		if leads, err := tx.Person.MayLead(); err != nil || leads {
 			return r, err
 		}
-		return r, refusal.New("round_reassigned", "", "%s walks %s now. Bring to the bench what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
+		return r, refusal.New(refusal.RoundReassigned, "", "%s walks %s now. Bring to the bench what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
 	}
 	return r, err
 }
@@ -285,23 +286,34 @@ func OpenCarton(ctx context.Context, tx *command.Tx, id int64, scan string, orde
 		served = served || o.ID == order
 	}
 	if !served {
-		return r, refusal.New("order_missing", "order_id", "%s serves %d orders. Say which one the carton is for.", r.Number, len(r.Orders))
+		return r, refusal.New(refusal.OrderMissing, "order_id", "%s serves %d orders. Say which one the carton is for.", r.Number, len(r.Orders))
 	}
 	sscc, err := scannedSSCC(ctx, tx, r.SiteID, scan, tx.Now)
 	if err != nil {
 		return r, err
 	}
-	result, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'open', order_id = $2, round_id = $3, letter = $4, changed_at = $6
-		WHERE carton_id = (SELECT id FROM cartons WHERE sscc = $1) AND state = 'blank' AND site_id = $5`,
-		sscc, order, id, letter(len(r.Cartons)), r.SiteID, tx.Now)
-	if err != nil {
-		return r, fmt.Errorf("opening a carton: %w", err)
-	}
-	if n, _ := result.RowsAffected(); n == 0 {
-		return r, refusal.New("carton_used", "carton", "Carton %s is in use already. Take a blank label.", sscc).Of(refusal.Conflict)
+	if err := r.openCarton(ctx, tx, sscc, order); err != nil {
+		return r, err
 	}
 	tx.Notify("pick")
 	return readRound(ctx, tx, id)
+}
+
+// openCarton gives a blank label of the site to an order of the round.
+func (r Round) openCarton(ctx context.Context, tx *command.Tx, sscc string, order int64) error {
+	used := refusal.New(refusal.CartonUsed, "carton", "Carton %s is in use already. Take a blank label.", sscc).Of(refusal.Conflict)
+	var carton int64
+	err := tx.GetContext(ctx, &carton, `
+		SELECT w.carton_id FROM carton_work w JOIN cartons c ON c.id = w.carton_id WHERE c.sscc = $1 AND w.site_id = $2`, sscc, r.SiteID)
+	if err := documents.FoundOr(err, used); err != nil {
+		return err
+	}
+	err = documents.Step(ctx, tx, states.Cartons, []int64{carton}, states.CartonOpen,
+		"order_id = $4, round_id = $5, letter = $6, changed_at = $7", order, r.ID, letter(len(r.Cartons)), tx.Now)
+	if step := (*states.StepError)(nil); errors.As(err, &step) {
+		return used
+	}
+	return err
 }
 
 // letter names the n-th carton of a round: A to Z, then AA.
@@ -323,7 +335,7 @@ func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 		return r, err
 	}
 	if checked.Next != "quantity" {
-		return r, refusal.New("scan_missing", checked.Next, "The %s is not scanned yet. Scan it before you take.", checked.Next)
+		return r, refusal.New(refusal.ScanMissing, checked.Next, "The %s is not scanned yet. Scan it before you take.", checked.Next)
 	}
 	stop, err := r.stop(in.StopID)
 	if err != nil {
@@ -334,7 +346,7 @@ func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 		return r, err
 	}
 	if n := len(in.Each); n > 0 && !quantity.Equal(decimal.NewFromInt(int64(n))) {
-		return r, refusal.New("each_total", "quantity", "%d units are scanned, not %s. Scan each, or enter what is scanned.", n, quantity).With("scanned", n)
+		return r, refusal.New(refusal.EachTotal, "quantity", "%d units are scanned, not %s. Scan each, or enter what is scanned.", n, quantity).With("scanned", n)
 	}
 	if err := pickStop(ctx, tx, r, stop, quantity, in.Serials, checked.CartonID, in.happened(tx.Now)); err != nil {
 		return r, err
@@ -370,7 +382,7 @@ func (s RoundStop) post(ctx context.Context, tx *command.Tx, r Round, moves []le
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pick, Document: r.Number, Note: s.note(), HappenedAt: happened}, moves); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET picked = picked + $2, done = (picked + $2 + short >= quantity) WHERE id = $1`, s.ID, quantity); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET picked = picked + $2 WHERE id = $1`, s.ID, quantity); err != nil {
 		return fmt.Errorf("counting a stop: %w", err)
 	}
 	for _, m := range moves {
@@ -404,10 +416,10 @@ func (s RoundStop) quantity(field, text string) (decimal.Decimal, error) {
 		return q, err
 	}
 	if left := s.Quantity.Sub(s.Picked).Sub(s.Short); q.GreaterThan(left) {
-		return q, refusal.New("over_wanted", field, "%s wants %s of %s here, not %s. Put %s back.", s.Order, left, s.SKU, q, q.Sub(left)).Of(refusal.Conflict).With("wanted", left)
+		return q, refusal.New(refusal.OverWanted, field, "%s wants %s of %s here, not %s. Put %s back.", s.Order, left, s.SKU, q, q.Sub(left)).Of(refusal.Conflict).With("wanted", left)
 	}
 	if q.IsZero() && field == "quantity" {
-		return q, refusal.New("quantity_zero", field, "A take of 0 moves nothing. If the bin is empty, say that there is not enough here.")
+		return q, refusal.New(refusal.QuantityZero, field, "A take of 0 moves nothing. If the bin is empty, say that there is not enough here.")
 	}
 	return q, nil
 }
@@ -430,7 +442,7 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	left := stop.Quantity.Sub(stop.Picked).Sub(stop.Short)
 	short := left.Sub(here)
 	if short.IsZero() {
-		return r, refusal.New("not_short", "found", "%s are there, as planned. Take them.", here)
+		return r, refusal.New(refusal.NotShort, "found", "%s are there, as planned. Take them.", here)
 	}
 	if err := stop.foundShort(ctx, tx, r, here, short); err != nil {
 		return r, err
@@ -474,7 +486,7 @@ func reserveFound(ctx context.Context, tx *command.Tx, stop RoundStop, here deci
 	if err := stop.keepReserved(ctx, tx, here); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - picked - $2, done = ($2 = 0) WHERE id = $1`, stop.ID, here); err != nil {
+	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - picked - $2 WHERE id = $1`, stop.ID, here); err != nil {
 		return fmt.Errorf("shortening a stop: %w", err)
 	}
 	return nil
@@ -566,25 +578,22 @@ func end(ctx context.Context, tx *command.Tx, r Round) error {
 	if err := setDownCartons(ctx, tx, r, bench.ID); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = 'done', done_at = $2 WHERE id = $1`, r.ID, tx.Now); err != nil {
-		return fmt.Errorf("ending a round: %w", err)
-	}
-	return nil
+	return documents.Step(ctx, tx, states.Rounds, []int64{r.ID}, states.RoundDone, "done_at = $4", tx.Now)
 }
 
 // leave lets go of stops that were not made, or refuses to.
 func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 	left := 0
 	for _, s := range r.Stops {
-		if !s.Done {
+		if s.State == states.StopOpen {
 			left++
 		}
 	}
 	if left > 0 && !leaveRest {
-		return refusal.New("stops_left", "", "%s of %s are not made yet. Make them, or say that the rest is left.", measure.Count(left, "stop"), r.Number).Of(refusal.Conflict).With("left", left)
+		return refusal.New(refusal.StopsLeft, "", "%s of %s are not made yet. Make them, or say that the rest is left.", measure.Count(left, "stop"), r.Number).Of(refusal.Conflict).With("left", left)
 	}
 	for _, s := range r.Stops {
-		if s.Done {
+		if s.State != states.StopOpen {
 			continue
 		}
 		if err := reserveFound(ctx, tx, s, decimal.Zero); err != nil {
@@ -613,14 +622,16 @@ func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) e
 			return err
 		}
 	}
-	_, err = tx.ExecContext(ctx, `
-		UPDATE carton_work w SET changed_at = $2,
-		       state = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN 'at_bench' ELSE 'blank' END,
-		       order_id = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN w.order_id END,
-		       round_id = CASE WHEN EXISTS (SELECT FROM balances c WHERE c.carton_id = w.carton_id) THEN w.round_id END
-		 WHERE w.round_id = $1 AND w.state = 'open'`, r.ID, tx.Now)
-	if err != nil {
-		return fmt.Errorf("setting cartons down: %w", err)
+	var full, empty []int64
+	for _, id := range open {
+		if slices.ContainsFunc(moves, func(m ledger.Move) bool { return m.FromBox != nil && *m.FromBox == id }) {
+			full = append(full, id)
+		} else {
+			empty = append(empty, id)
+		}
 	}
-	return nil
+	if err := documents.Step(ctx, tx, states.Cartons, full, states.CartonAtBench, "changed_at = $4", tx.Now); err != nil {
+		return err
+	}
+	return documents.Step(ctx, tx, states.Cartons, empty, states.CartonBlank, "order_id = NULL, round_id = NULL, changed_at = $4", tx.Now)
 }

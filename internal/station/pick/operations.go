@@ -162,7 +162,7 @@ type RoundStop struct {
 	Picked        decimal.Decimal `db:"picked" json:"picked"`
 	Short         decimal.Decimal `db:"short" json:"short"`
 	Here          decimal.Decimal `db:"here" json:"here"`
-	Done          bool            `db:"done" json:"done"`
+	State         states.Stop     `db:"state" json:"state" enum:"open,picked,short"`
 	ReservationID *int64          `db:"reservation_id" json:"-"`
 }
 

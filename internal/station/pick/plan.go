@@ -171,11 +171,11 @@ func wishedLines(ctx context.Context, q sqlx.QueryerContext, in Wish) ([]openLin
 	}
 	lines = slices.DeleteFunc(lines, func(l openLine) bool { return slices.Contains(in.Without, l.ID) })
 	if len(lines) == 0 {
-		return nil, refusal.New("nothing_open", "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or shipped.").Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingOpen, "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or shipped.").Of(refusal.Conflict)
 	}
 	for _, l := range lines {
 		if l.State != states.Released || l.SiteID != in.SiteID {
-			return nil, refusal.New("order_not_released", "order_ids", "%s is %s. Only orders of this site that are released can be picked.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.OrderNotReleased, "order_ids", "%s is %s. Only orders of this site that are released can be picked.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
 		}
 	}
 	return lines, nil
@@ -251,7 +251,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	var locations []int32
 	for _, stops := range drafts {
 		if len(stops) == 0 {
-			return nil, nil, refusal.New("stops_missing", "stops", "The round has no stops. Choose orders with stock in bins.")
+			return nil, nil, refusal.New(refusal.StopsMissing, "stops", "The round has no stops. Choose orders with stock in bins.")
 		}
 		for _, s := range stops {
 			ids, locations = append(ids, s.LineID), append(locations, s.LocationID)
@@ -264,7 +264,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	for n, stops := range drafts {
 		for i, s := range stops {
 			if l, known := byID[s.LineID]; !known || l.SiteID != site || l.State != states.Released {
-				return nil, nil, refusal.New("line_unknown", fmt.Sprintf("%sstops[%d].line_id", prefixOf(drafts, n), i), "Stop %d is for no open order of this site.", i+1)
+				return nil, nil, refusal.New(refusal.LineUnknown, fmt.Sprintf("%sstops[%d].line_id", prefixOf(drafts, n), i), "Stop %d is for no open order of this site.", i+1)
 			}
 		}
 	}
@@ -305,7 +305,7 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 // nameReservations says whom stock is reserved for that is not free to a line.
 func nameReservations(ctx context.Context, q sqlx.QueryerContext, err error, location, item int32, line int64) error {
 	r := refusal.From(err)
-	if r == nil || r.Code != "not_enough" {
+	if r == nil || r.Code != refusal.NotEnough {
 		return err
 	}
 	orders, e := reservation.TiedTo(ctx, q, location, item, line)
@@ -342,10 +342,10 @@ func (p *planner) check(field string, i int, s Stop, open map[int64]decimal.Deci
 		}
 	}
 	if free.LessThan(quantity) || len(from) == 0 {
-		return ProposedStop{}, refusal.New("not_enough", field+".quantity", "Stop %d wants %s of %s, and %s are free in that bin. Take less there, or add another bin.", i+1, quantity, l.SKU, free).Of(refusal.Conflict).With("free", free)
+		return ProposedStop{}, refusal.New(refusal.NotEnough, field+".quantity", "Stop %d wants %s of %s, and %s are free in that bin. Take less there, or add another bin.", i+1, quantity, l.SKU, free).Of(refusal.Conflict).With("free", free)
 	}
 	if open[l.ID] = open[l.ID].Sub(quantity); open[l.ID].IsNegative() {
-		return ProposedStop{}, refusal.New("over_wanted", field+".quantity", "%s wants only %s more of %s: the stops come to %s too many.", l.Order, l.Open, l.SKU, open[l.ID].Neg()).Of(refusal.Conflict)
+		return ProposedStop{}, refusal.New(refusal.OverWanted, field+".quantity", "%s wants only %s more of %s: the stops come to %s too many.", l.Order, l.Open, l.SKU, open[l.ID].Neg()).Of(refusal.Conflict)
 	}
 	out := l.stop(*from[0], quantity, "")
 	out.Available = free

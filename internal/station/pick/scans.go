@@ -105,9 +105,9 @@ func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s set
 func (s RoundStop) checkBin(scan string, needed bool) error {
 	switch {
 	case scan == "" && needed:
-		return refusal.New("scan_missing", "bin", "The bin is not scanned yet. Scan it before you take.")
+		return refusal.New(refusal.ScanMissing, "bin", "The bin is not scanned yet. Scan it before you take.")
 	case scan != "" && !strings.EqualFold(strings.TrimSpace(scan), s.Bin):
-		return refusal.New("wrong_bin", "bin", "You scanned %s. This stop is at %s: go there and scan its label.", scan, s.Bin).Of(refusal.Conflict).With("expected", s.Bin)
+		return refusal.New(refusal.WrongBin, "bin", "You scanned %s. This stop is at %s: go there and scan its label.", scan, s.Bin).Of(refusal.Conflict).With("expected", s.Bin)
 	}
 	return nil
 }
@@ -115,13 +115,13 @@ func (s RoundStop) checkBin(scan string, needed bool) error {
 func (r Round) stop(id int64) (RoundStop, error) {
 	for _, s := range r.Stops {
 		if s.ID == id {
-			if s.Done {
-				return s, refusal.New("stop_done", "stop_id", "Stop %d at %s is done already.", s.Seq, s.Bin).Of(refusal.Conflict)
+			if s.State != states.StopOpen {
+				return s, refusal.New(refusal.StopDone, "stop_id", "Stop %d at %s is done already.", s.Seq, s.Bin).Of(refusal.Conflict)
 			}
 			return s, nil
 		}
 	}
-	return RoundStop{}, refusal.New("stop_unknown", "stop_id", "%s has no such stop.", r.Number).Of(refusal.Missing)
+	return RoundStop{}, refusal.New(refusal.StopUnknown, "stop_id", "%s has no such stop.", r.Number).Of(refusal.Missing)
 }
 
 // checkItem compares an item's label with what the stop asks for, and returns the lot
@@ -133,10 +133,10 @@ func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop Roun
 	}
 	wanted := stop.SKU + ", " + stop.Description
 	if read.Goods == nil {
-		return "", refusal.New("wrong_item", "item", "You scanned %s, which is no item. Here you take %s.", scan, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, which is no item. Here you take %s.", scan, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
 	if read.Goods.Item.ID != stop.ItemID {
-		return "", refusal.New("wrong_item", "item", "You scanned %s, %s. Here you take %s.", read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, %s. Here you take %s.", read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
 	return read.Goods.Lot, stop.sameLot("item", read.Goods.Lot)
 }
@@ -159,7 +159,7 @@ func (s RoundStop) sameLot(field, code string) error {
 	if code == "" || s.Lot == nil || code == *s.Lot {
 		return nil
 	}
-	return refusal.New("wrong_lot", field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot, s.SKU).Of(refusal.Conflict).With("expected", *s.Lot).With("scanned", code)
+	return refusal.New(refusal.WrongLot, field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot, s.SKU).Of(refusal.Conflict).With("expected", *s.Lot).With("scanned", code)
 }
 
 // cartonFor finds the carton scanned, or the stop's only open one when none needs to
@@ -172,7 +172,7 @@ func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundS
 		}
 	}
 	if len(mine) == 0 {
-		return 0, refusal.New("carton_missing", "carton", "%s has no open carton on this round. Scan a blank carton label to open one.", stop.Order).Of(refusal.Conflict)
+		return 0, refusal.New(refusal.CartonMissing, "carton", "%s has no open carton on this round. Scan a blank carton label to open one.", stop.Order).Of(refusal.Conflict)
 	}
 	if scan == "" {
 		return mine[len(mine)-1].ID, nil
@@ -188,10 +188,10 @@ func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundS
 	}
 	for _, c := range r.Cartons {
 		if c.SSCC == sscc {
-			return 0, refusal.New("wrong_carton", "carton", "You scanned carton %s, for %s. These go into carton %s, for %s.", c.Letter, c.Order, mine[0].Letter, stop.Order).Of(refusal.Conflict).With("expected", mine[0].SSCC)
+			return 0, refusal.New(refusal.WrongCarton, "carton", "You scanned carton %s, for %s. These go into carton %s, for %s.", c.Letter, c.Order, mine[0].Letter, stop.Order).Of(refusal.Conflict).With("expected", mine[0].SSCC)
 		}
 	}
-	return 0, refusal.New("wrong_carton", "carton", "Carton %s is not on this round. These go into carton %s, …%s.", sscc, mine[0].Letter, mine[0].SSCC[14:]).Of(refusal.Conflict).With("expected", mine[0].SSCC)
+	return 0, refusal.New(refusal.WrongCarton, "carton", "Carton %s is not on this round. These go into carton %s, …%s.", sscc, mine[0].Letter, mine[0].SSCC[14:]).Of(refusal.Conflict).With("expected", mine[0].SSCC)
 }
 
 // scannedSSCC reads a carton label, raw or typed.
@@ -203,5 +203,5 @@ func scannedSSCC(ctx context.Context, q sqlx.QueryerContext, site int32, scan st
 	if c, scanned := read.Carton(); scanned {
 		return c.Code, nil
 	}
-	return "", refusal.New("wrong_carton", "carton", "You scanned %s, which is no carton label here. Scan the label on the carton.", scan).Of(refusal.Conflict)
+	return "", refusal.New(refusal.WrongCarton, "carton", "You scanned %s, which is no carton label here. Scan the label on the carton.", scan).Of(refusal.Conflict)
 }

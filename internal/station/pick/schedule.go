@@ -63,7 +63,7 @@ func waveOf(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.
 		wish.OrderIDs = append(wish.OrderIDs, o.ID)
 	}
 	wave, err := PlanWave(ctx, q, wish, now)
-	if r := refusal.From(err); r != nil && r.Code == "nothing_to_take" {
+	if r := refusal.From(err); r != nil && r.Code == refusal.NothingToTake {
 		return nil, nil
 	}
 	return wave, err

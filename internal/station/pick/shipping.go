@@ -59,7 +59,7 @@ func mayShip(ctx context.Context, q sqlx.QueryerContext, site int32) error {
 	if leads, err := p.MayLead(); err != nil || leads {
 		return err
 	}
-	return refusal.New("bench_first", "", "At %s what is picked goes over the bench. A lead may send it from here, or set the site up so.", s.Name).Of(refusal.Forbidden)
+	return refusal.New(refusal.BenchFirst, "", "At %s what is picked goes over the bench. A lead may send it from here, or set the site up so.", s.Name).Of(refusal.Forbidden)
 }
 
 // requestOf is an order with its open cartons on a round that hold anything.
@@ -125,8 +125,8 @@ func Ship(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]shippi
 	out := []shipping.Shipment{}
 	for _, order := range slices.Compact(slices.Sorted(slices.Values(in.OrderIDs))) {
 		d, err := shipping.Ship(ctx, tx, r.requestOf(order, in.Terms))
-		if x := refusal.From(err); x != nil && x.Code == "nothing_packed" {
-			return nil, refusal.New("nothing_taken", "order_ids", "%s has no carton with goods for one of these orders. Look again.", r.Number).Of(refusal.Conflict)
+		if x := refusal.From(err); x != nil && x.Code == refusal.NothingPacked {
+			return nil, refusal.New(refusal.NothingTaken, "order_ids", "%s has no carton with goods for one of these orders. Look again.", r.Number).Of(refusal.Conflict)
 		}
 		if err != nil {
 			return nil, err

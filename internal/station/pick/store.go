@@ -101,7 +101,7 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 		  JOIN locations p ON p.id = b.location_id JOIN sites s ON s.id = p.site_id LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
 		 WHERE p.site_id = $1 AND CASE WHEN $3::int[] IS NULL THEN p.kind = 'bin' OR p.kind = 'dock' AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
 		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id)
-		   AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id AND d.settled_at IS NULL)
+		   AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id AND d.state = 'requested')
 		 ORDER BY p.code, l.code, c.sscc`, site, items, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock to pick: %w", err)
@@ -116,7 +116,7 @@ func toBeCounted(ctx context.Context, q sqlx.QueryerContext, site int32, items [
 		Bins string
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `SELECT d.item_id, string_agg(DISTINCT p.code, ', ') AS bins FROM count_requests d JOIN locations p ON p.id = d.location_id
-		WHERE d.settled_at IS NULL AND p.site_id = $1 AND d.item_id = ANY($2) GROUP BY 1`, site, items)
+		WHERE d.state = 'requested' AND p.site_id = $1 AND d.item_id = ANY($2) GROUP BY 1`, site, items)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is to be counted: %w", err)
 	}
@@ -130,10 +130,10 @@ func toBeCounted(ctx context.Context, q sqlx.QueryerContext, site int32, items [
 const roundColumns = `
 	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.minutes, r.each_unit, coalesce(r.wave, 0) AS wave, r.path,
 	       CASE WHEN r.state = 'walking' THEN greatest(now(), r.started_at) + make_interval(secs => (r.minutes * 60 *
-	           (SELECT 1 - count(*) FILTER (WHERE done)::numeric / greatest(count(*), 1) FROM round_stops WHERE round_id = r.id))::float8) END AS ends_at, r.released_at, r.version,
+	           (SELECT 1 - count(*) FILTER (WHERE state <> 'open')::numeric / greatest(count(*), 1) FROM round_stops WHERE round_id = r.id))::float8) END AS ends_at, r.released_at, r.version,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stop_count,
-	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done_count,
-	       coalesce((SELECT f.code FROM round_stops s JOIN locations f ON f.id = s.location_id WHERE s.round_id = r.id AND NOT s.done ORDER BY s.seq LIMIT 1), '') AS next_bin,
+	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND state <> 'open') AS done_count,
+	       coalesce((SELECT f.code FROM round_stops s JOIN locations f ON f.id = s.location_id WHERE s.round_id = r.id AND s.state = 'open' ORDER BY s.seq LIMIT 1), '') AS next_bin,
 	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND document <> '' AND kind = 'pick') AS last_pick,
 	       coalesce((SELECT sum(short) FROM round_stops WHERE round_id = r.id), 0) AS short,
 	       EXISTS (SELECT FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
@@ -197,12 +197,12 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
 		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on,
 		       s.serial_id, coalesce(n.code, '') AS unit_serial, (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot,
-		       s.quantity, s.picked, s.short, s.done, s.reservation_id, s.carton_id, c.sscc AS off_carton,
+		       s.quantity, s.picked, s.short, s.state, s.reservation_id, s.carton_id, c.sscc AS off_carton,
 		       s.carton_id IS NOT NULL AND s.picked = 0 AND s.short = 0 AND i.tracking <> 'serial_out'
 		         AND s.quantity = (SELECT sum(quantity) FROM balances b WHERE b.carton_id = s.carton_id) AS whole_carton,
 		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id
 		                    AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
-		       CASE WHEN i.tracking = 'serial' AND NOT s.done THEN (
+		       CASE WHEN i.tracking = 'serial' AND s.state = 'open' THEN (
 		            SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
 		             WHERE b.location_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
 		               AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)

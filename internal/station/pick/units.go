@@ -23,7 +23,7 @@ func (s RoundStop) unitwise() bool {
 func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes []string) error {
 	if !s.unitwise() {
 		if len(codes) > 0 {
-			return refusal.New("serial_unwanted", "serials", "%s needs no serials. Leave them out.", s.SKU)
+			return refusal.New(refusal.SerialUnwanted, "serials", "%s needs no serials. Leave them out.", s.SKU)
 		}
 		return nil
 	}
@@ -34,7 +34,7 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 		return err
 	}
 	if s.SerialID != nil && (len(codes) > 1 || codes[0] != s.UnitSerial) {
-		return refusal.New("wrong_serial", "serials", "%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
+		return refusal.New(refusal.WrongSerial, "serials", "%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
 	}
 	if s.Tracking == receiving.Serial {
 		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))), From: s.LocationID, FromBox: s.CartonID}
@@ -47,7 +47,7 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 	}
 	for _, code := range codes {
 		if u, known := found[code]; known && u.LocationID != 0 && (!u.Real || u.CartonID != nil) {
-			return refusal.New("serial_gone", "serials", "Serial %s of %s is %s by our books. Scan the label again; if it says the same, set the unit aside and ask the lead.", code, s.SKU, u.Where()).Of(refusal.Conflict).With("serial", code)
+			return refusal.New(refusal.SerialGone, "serials", "Serial %s of %s is %s by our books. Scan the label again; if it says the same, set the unit aside and ask the lead.", code, s.SKU, u.Where()).Of(refusal.Conflict).With("serial", code)
 		}
 	}
 	return nil
@@ -60,7 +60,7 @@ func (s RoundStop) moves(ctx context.Context, tx *command.Tx, move ledger.Move, 
 		return []ledger.Move{move}, nil
 	}
 	if !move.Quantity.Equal(decimal.NewFromInt(int64(len(codes)))) {
-		return nil, refusal.New("serials_total", "serials", "%d serials are scanned for %s of %s. Scan one for each.", len(codes), move.Quantity, s.SKU)
+		return nil, refusal.New(refusal.SerialsTotal, "serials", "%d serials are scanned for %s of %s. Scan one for each.", len(codes), move.Quantity, s.SKU)
 	}
 	if s.Tracking == receiving.Serial {
 		return serials.Spread(ctx, tx, "serials", s.Tracking, s.SKU, move, codes)

@@ -33,7 +33,7 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 		return r, err
 	}
 	if r.State == states.RoundDone {
-		return r, refusal.New("round_done", "", "%s is done already.", r.Number).Of(refusal.Conflict)
+		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
 	if r.PickerID == nil || *r.PickerID != tx.Person.ID {
 		leads, err := tx.Person.MayLead()
@@ -41,25 +41,43 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 			return r, err
 		}
 		if !leads {
-			return r, refusal.New("round_not_yours", "", "%s is not yours to reassign. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
+			return r, refusal.New(refusal.RoundNotYours, "", "%s is not yours to reassign. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
 		}
 	}
-	state, to := "released", (*int32)(nil)
+	var to *int32
 	if person != 0 {
 		var role, name string
 		if err := tx.QueryRowxContext(ctx, `SELECT role, name FROM people WHERE id = $1`, person).Scan(&role, &name); err != nil {
 			return r, documents.Found(err, "person", fmt.Sprint(person))
 		}
 		if role != "picker" && role != "lead" {
-			return r, refusal.New("person_no_picker", "person_id", "%s is %s and walks no rounds. Choose a picker or a lead.", name, role)
+			return r, refusal.New(refusal.PersonNoPicker, "person_id", "%s is %s and walks no rounds. Choose a picker or a lead.", name, role)
 		}
-		state, to = "walking", &person
+		to = &person
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET state = $2, picker_id = $3, started_at = CASE WHEN $2 = 'walking' THEN coalesce(started_at, $4) ELSE started_at END WHERE id = $1`, id, state, to, tx.Now); err != nil {
-		return r, fmt.Errorf("handing a round on: %w", err)
+	if err := r.giveTo(ctx, tx, to); err != nil {
+		return r, err
 	}
 	tx.Notify("pick", "row", "floor")
 	return readRound(ctx, tx, id)
+}
+
+// giveTo has a person walk the round, or nobody for now.
+func (r Round) giveTo(ctx context.Context, tx *command.Tx, person *int32) error {
+	_, err := tx.ExecContext(ctx, `
+		UPDATE rounds SET picker_id = $2, started_at = CASE WHEN $2::integer IS NULL THEN started_at ELSE coalesce(started_at, $3) END
+		 WHERE id = $1`, r.ID, person, tx.Now)
+	if err != nil {
+		return fmt.Errorf("giving a round to somebody: %w", err)
+	}
+	to := states.RoundWalking
+	if person == nil {
+		to = states.RoundReleased
+	}
+	if r.State == to {
+		return nil
+	}
+	return documents.Step(ctx, tx, states.Rounds, []int64{r.ID}, to, "")
 }
 
 // SetEachUnit says whether each unit is scanned on a round from now on.
@@ -93,14 +111,14 @@ func PickWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 		return r, err
 	}
 	if !stop.WholeCarton {
-		return r, refusal.New("not_whole", "scan", "%s wants %s of %s, and what stands there is not just that. Take it unit by unit.", stop.Order, stop.Quantity, stop.SKU).Of(refusal.Conflict)
+		return r, refusal.New(refusal.NotWhole, "scan", "%s wants %s of %s, and what stands there is not just that. Take it unit by unit.", stop.Order, stop.Quantity, stop.SKU).Of(refusal.Conflict)
 	}
 	read, err := resolving.Read(ctx, tx, r.SiteID, in.Scan, tx.Now)
 	if err != nil {
 		return r, refusal.At(err, "scan")
 	}
 	if !slices.ContainsFunc(read.Found, func(f resolving.Found) bool { return f.Kind == "carton" && f.Code == *stop.OffCarton }) {
-		return r, refusal.New("wrong_carton", "scan", "You scanned %s. Here you take %s whole, …%s.", in.Scan, *stop.OffCarton, (*stop.OffCarton)[14:]).Of(refusal.Conflict).With("expected", *stop.OffCarton)
+		return r, refusal.New(refusal.WrongCarton, "scan", "You scanned %s. Here you take %s whole, …%s.", in.Scan, *stop.OffCarton, (*stop.OffCarton)[14:]).Of(refusal.Conflict).With("expected", *stop.OffCarton)
 	}
 	trolley, err := catalog.OneLocation(ctx, tx, r.SiteID, "trolley")
 	if err != nil {
@@ -140,7 +158,7 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 		return r, err
 	}
 	if !site.OtherLot {
-		return r, refusal.New("other_lot_barred", "lot", "Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
+		return r, refusal.New(refusal.OtherLotBarred, "lot", "Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
 	}
 	lot, amount, err := stop.otherLot(ctx, tx, scannedLot(ctx, tx, r.SiteID, in.Lot, tx.Now))
 	if err != nil {
@@ -170,12 +188,12 @@ func (s RoundStop) otherLot(ctx context.Context, tx *command.Tx, code string) (i
 		return 0, amount, documents.Found(err, "lot", code)
 	}
 	if last := tx.Now.AddDate(0, 0, s.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
-		return 0, amount, refusal.New("too_old", "lot", "Lot %s of %s expires on %s; %d days must be left when it is shipped.",
+		return 0, amount, refusal.New(refusal.TooOld, "lot", "Lot %s of %s expires on %s; %d days must be left when it is shipped.",
 			code, s.SKU, lot.Expires.Format(time.DateOnly), s.LifeOut).Of(refusal.Conflict)
 	}
 	amount = decimal.Min(s.left(), lot.Available)
 	if same(&lot.ID, s.LotID) || !amount.IsPositive() {
-		err := refusal.New("not_enough", "lot", "%s holds %s of lot %s of %s that are reserved for nobody. Take lot %s, or say that there is not enough.",
+		err := refusal.New(refusal.NotEnough, "lot", "%s holds %s of lot %s of %s that are reserved for nobody. Take lot %s, or say that there is not enough.",
 			s.Bin, lot.Available, code, s.SKU, *s.Lot).Of(refusal.Conflict)
 		return 0, amount, nameReservations(ctx, tx, err, s.LocationID, s.ItemID, s.LineID)
 	}
@@ -194,7 +212,7 @@ func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64,
 	if err := count(ctx, tx, s.LineID, amount.Neg(), decimal.Zero); err != nil {
 		return err
 	}
-	query := `UPDATE round_stops SET quantity = quantity - $2, done = (quantity - $2 <= taken + short) WHERE id = $1`
+	query := `UPDATE round_stops SET quantity = quantity - $2 WHERE id = $1`
 	if s.Quantity.Equal(amount) {
 		query = `DELETE FROM round_stops WHERE id = $1 AND $2::numeric > 0`
 	}
@@ -232,7 +250,7 @@ func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Co
 		}
 	}
 	for _, s := range r.Stops {
-		if s.Done {
+		if s.State != states.StopOpen {
 			continue
 		}
 		taken, codes, err := in.of(ctx, tx, s)
@@ -281,7 +299,7 @@ func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (deci
 		codes = s.Serials
 	}
 	if s.unitwise() && taken.IsPositive() && len(codes) != int(taken.IntPart()) {
-		return taken, nil, refusal.New("serials_total", field+".serials", "Stop %d: write the serials of the %s %s down that were taken in %s.", s.Seq, taken, s.SKU, s.Bin)
+		return taken, nil, refusal.New(refusal.SerialsTotal, field+".serials", "Stop %d: write the serials of the %s %s down that were taken in %s.", s.Seq, taken, s.SKU, s.Bin)
 	}
 	return taken, codes, nil
 }

@@ -38,7 +38,7 @@ func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (putAwayGoo
 		return s, err
 	}
 	if s.from.SiteID == nil {
-		return s, refusal.New("location_elsewhere", "location_id", "%s is not a location of a site.", s.from.Code)
+		return s, refusal.New(refusal.LocationElsewhere, "location_id", "%s is not a location of a site.", s.from.Code)
 	}
 	s.lot = in.LotID
 	quantity, err := measure.Parse("quantity", in.Quantity, s.item.Unit())
@@ -50,7 +50,7 @@ func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (putAwayGoo
 		return s, err
 	}
 	if have.LessThan(quantity) {
-		return s, refusal.New("not_enough", "quantity", "%s holds %s of %s, not %s. Look again, or put away less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
+		return s, refusal.New(refusal.NotEnough, "quantity", "%s holds %s of %s, not %s. Look again, or put away less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
 	}
 	if err := catalog.Allowed(ctx, q, "item_id", s.item, *s.from.SiteID); err != nil {
 		return s, err
@@ -145,7 +145,7 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 			return nil, err
 		}
 		if location.Kind != "bin" {
-			return nil, refusal.New("not_a_bin", fmt.Sprintf("locations[%d].bin", i), "%s is a %s, not a storage bin. Choose a bin.", location.Code, location.Kind)
+			return nil, refusal.New(refusal.NotABin, fmt.Sprintf("locations[%d].bin", i), "%s is a %s, not a storage bin. Choose a bin.", location.Code, location.Kind)
 		}
 		ids, locations = append(ids, location.ID), append(locations, location)
 	}
@@ -177,7 +177,7 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 		return nil, err
 	}
 	if len(lines) == 0 {
-		return nil, refusal.New("bin_missing", "locations", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
+		return nil, refusal.New(refusal.BinMissing, "locations", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
 	}
 	if err := slotting.Check(s.Goods, lines); err != nil {
 		return nil, err
@@ -199,7 +199,7 @@ func named(moves []ledger.Move, sku string) error {
 	seen := map[string]bool{}
 	for _, m := range moves {
 		if m.SerialCode != "" && seen[m.SerialCode] {
-			return refusal.New("serial_twice", "locations", "Serial %s of %s is to go to two bins. Name each once.", m.SerialCode, sku)
+			return refusal.New(refusal.SerialTwice, "locations", "Serial %s of %s is to go to two bins. Name each once.", m.SerialCode, sku)
 		}
 		seen[m.SerialCode] = true
 	}

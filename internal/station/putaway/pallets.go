@@ -36,7 +36,7 @@ func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) (
 	var goods []slotting.Goods
 	for _, h := range p.Holds {
 		if h.Condition != posting.Good {
-			return nil, refusal.New("not_free_yet", "carton_id", "%s of %s on %s are %s. They stay on the dock until that is settled.", h.Quantity, h.SKU, p.Words(), h.Condition).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.NotFreeYet, "carton_id", "%s of %s on %s are %s. They stay on the dock until that is settled.", h.Quantity, h.SKU, p.Words(), h.Condition).Of(refusal.Conflict)
 		}
 		item := items[h.ItemID]
 		home, err := homeBin(ctx, q, item.ID, p.SiteID)
@@ -95,9 +95,9 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in PutAwayPallet) (*
 	}
 	switch {
 	case bin.Kind != "bin":
-		return nil, refusal.New("not_a_bin", "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
+		return nil, refusal.New(refusal.NotABin, "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
 	case bin.ID == p.LocationID:
-		return nil, refusal.New("same_location", "bin", "%s stands in %s already. Choose another bin.", p.Words(), bin.Code)
+		return nil, refusal.New(refusal.SameLocation, "bin", "%s stands in %s already. Choose another bin.", p.Words(), bin.Code)
 	}
 	from, err := catalog.LocationByID(ctx, q, p.LocationID)
 	if err != nil {

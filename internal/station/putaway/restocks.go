@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/slotting"
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -72,14 +73,14 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 		return x, documents.Found(err, "task", fmt.Sprint(id))
 	}
 	if x.Done {
-		return x, refusal.New("restock_done", "", "%s of %s were returned to stock already.", x.Quantity, x.SKU).Of(refusal.Conflict)
+		return x, refusal.New(refusal.RestockDone, "", "%s of %s were returned to stock already.", x.Quantity, x.SKU).Of(refusal.Conflict)
 	}
 	bin, err := catalog.LocationByCode(ctx, tx, "bin", code, x.SiteID)
 	if err != nil {
 		return x, err
 	}
 	if bin.Kind != "bin" {
-		return x, refusal.New("not_a_bin", "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
+		return x, refusal.New(refusal.NotABin, "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
 	}
 	item, err := catalog.ItemByID(ctx, tx, x.ItemID)
 	if err != nil {
@@ -108,9 +109,16 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 		return x, fmt.Errorf("noting what was returned to stock: %w", err)
 	}
 	// A carton that is empty now, at the bench, can be used anew.
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET state = 'blank', order_id = NULL, round_id = NULL, letter = '', changed_at = $2
-		WHERE carton_id = $1 AND state = 'at_bench' AND NOT EXISTS (SELECT FROM balances WHERE carton_id = $1)`, x.CartonID, tx.Now); err != nil {
-		return x, fmt.Errorf("emptying a carton: %w", err)
+	var empty []int64
+	if err := tx.SelectContext(ctx, &empty, `
+		SELECT carton_id FROM carton_work w
+		 WHERE carton_id = $1 AND state = 'at_bench' AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id)`, x.CartonID); err != nil {
+		return x, fmt.Errorf("looking into a carton: %w", err)
+	}
+	err = documents.Step(ctx, tx, states.Cartons, empty, states.CartonBlank,
+		"order_id = NULL, round_id = NULL, letter = '', changed_at = $4", tx.Now)
+	if err != nil {
+		return x, err
 	}
 	x.Done = true
 	tx.Notify(ledger.Topics("putaway", "pack", "orders", "row")...)

@@ -89,7 +89,7 @@ type PutAwayStop struct {
 // BeginWalk takes goods onto a trolley and plans the walk through their bins.
 func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	if len(in.Goods) == 0 {
-		return Walk{}, refusal.New("nothing_moves", "goods", "Nothing is on the trolley. Scan the goods that are put away on this walk.")
+		return Walk{}, refusal.New(refusal.NothingMoves, "goods", "Nothing is on the trolley. Scan the goods that are put away on this walk.")
 	}
 	trolley, err := catalog.OneLocation(ctx, tx, in.SiteID, "trolley")
 	if err != nil {
@@ -105,7 +105,7 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 			return Walk{}, err
 		}
 		if *s.from.SiteID != in.SiteID {
-			return Walk{}, refusal.New("bin_elsewhere", fmt.Sprintf("goods[%d].location_id", i), "%s is not at this site. One walk stays within one site.", s.from.Code)
+			return Walk{}, refusal.New(refusal.BinElsewhere, fmt.Sprintf("goods[%d].location_id", i), "%s is not at this site. One walk stays within one site.", s.from.Code)
 		}
 		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU, ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.LocationID, To: trolley.ID}, g.Serials)
 		if err != nil {
@@ -236,7 +236,7 @@ func PutAwayOnWalk(ctx context.Context, tx *command.Tx, id int64, in PutAwayStop
 		return w, err
 	}
 	if quantity.GreaterThan(load.Quantity) {
-		return w, refusal.New("not_enough", "quantity", "%s of %s are on the trolley of %s, not %s.", load.Quantity, load.SKU, w.Number, quantity).Of(refusal.Conflict).With("have", load.Quantity)
+		return w, refusal.New(refusal.NotEnough, "quantity", "%s of %s are on the trolley of %s, not %s.", load.Quantity, load.SKU, w.Number, quantity).Of(refusal.Conflict).With("have", load.Quantity)
 	}
 	units, err := load.take(in.Serials, quantity)
 	if err != nil {
@@ -299,7 +299,7 @@ func hold(ctx context.Context, tx *command.Tx, id int64, item int32, lot *int64)
 			return w, l, nil
 		}
 	}
-	return w, load{}, refusal.New("not_on_trolley", "item_id", "These goods are not on the trolley of %s. Look at the list, or begin another walk for them.", w.Number).Of(refusal.Conflict)
+	return w, load{}, refusal.New(refusal.NotOnTrolley, "item_id", "These goods are not on the trolley of %s. Look at the list, or begin another walk for them.", w.Number).Of(refusal.Conflict)
 }
 
 func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error) {
@@ -311,7 +311,7 @@ func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error)
 		return w, documents.Found(err, "walk", fmt.Sprint(id))
 	}
 	if w.Done {
-		return w, refusal.New("walk_done", "", "%s is done: nothing is on its trolley any more.", w.Number).Of(refusal.Conflict)
+		return w, refusal.New(refusal.WalkDone, "", "%s is done: nothing is on its trolley any more.", w.Number).Of(refusal.Conflict)
 	}
 	return w, reservation.HoldReservedAt(ctx, tx, w.TrolleyID)
 }
@@ -326,11 +326,11 @@ func (l load) take(scanned []string, quantity decimal.Decimal) ([]string, error)
 		return l.Serials, nil
 	}
 	if len(scanned) == 0 {
-		return nil, refusal.New("serials_missing", "serials", "%s of %s are on the trolley, and %s go here: say which. Scan their serials.", l.Quantity, l.SKU, quantity)
+		return nil, refusal.New(refusal.SerialsMissing, "serials", "%s of %s are on the trolley, and %s go here: say which. Scan their serials.", l.Quantity, l.SKU, quantity)
 	}
 	for _, code := range scanned {
 		if !slices.Contains(l.Serials, code) {
-			return nil, refusal.New("serial_elsewhere", "serials", "Serial %s of %s is not on this trolley: %s are.", code, l.SKU, receiving.SerialRanges(l.Serials)).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.SerialElsewhere, "serials", "Serial %s of %s is not on this trolley: %s are.", code, l.SKU, receiving.SerialRanges(l.Serials)).Of(refusal.Conflict)
 		}
 	}
 	return scanned, nil

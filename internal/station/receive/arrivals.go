@@ -21,7 +21,7 @@ var topics = []string{"receive", "row"}
 // site.
 func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, error) {
 	if len(in.OrderIDs) == 0 {
-		return Arrival{}, refusal.New("order_missing", "order_ids", "An arrival needs at least one order that its goods are on.")
+		return Arrival{}, refusal.New(refusal.OrderMissing, "order_ids", "An arrival needs at least one order that its goods are on.")
 	}
 	if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, in.OrderIDs...)); err != nil {
 		return Arrival{}, err
@@ -31,7 +31,7 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 		return Arrival{}, err
 	}
 	location, err := catalog.LocationByID(ctx, tx, in.DockID)
-	unknown := refusal.New("dock_unknown", "dock_id", "Choose a dock of the site that %s comes to.", first.Number)
+	unknown := refusal.New(refusal.DockUnknown, "dock_id", "Choose a dock of the site that %s comes to.", first.Number)
 	if err := documents.FoundOr(err, unknown); err != nil {
 		return Arrival{}, err
 	}
@@ -63,10 +63,10 @@ func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside inboun
 		return err
 	}
 	if !o.State.Open() {
-		return refusal.New("order_not_open", "order_ids", "%s is %s. An arrival needs an order that was sent to its supplier and is not received in full.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return refusal.New(refusal.OrderNotOpen, "order_ids", "%s is %s. An arrival needs an order that was sent to its supplier and is not received in full.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	if !o.Same(beside.Source) || o.SiteID != beside.SiteID {
-		return refusal.New("order_elsewhere", "order_ids", "%s is with %s, and this arrival brings goods of %s. One delivery is of one source, to one site.", o.Number, o.Source.Source, beside.Source.Source).Of(refusal.Conflict)
+		return refusal.New(refusal.OrderElsewhere, "order_ids", "%s is with %s, and this arrival brings goods of %s. One delivery is of one source, to one site.", o.Number, o.Source.Source, beside.Source.Source).Of(refusal.Conflict)
 	}
 	if _, err := tx.ExecContext(ctx, `INSERT INTO arrival_orders (arrival_id, order_id) VALUES ($1, $2) ON CONFLICT DO NOTHING`, arrival, order); err != nil {
 		return fmt.Errorf("putting an order on an arrival: %w", err)
@@ -87,7 +87,7 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 		return a, err
 	}
 	if a.State != states.ArrivalOpen {
-		return a, refusal.New("arrival_done", "", "%s is closed. Open another arrival for the order.", a.Number).Of(refusal.Conflict)
+		return a, refusal.New(refusal.ArrivalDone, "", "%s is closed. Open another arrival for the order.", a.Number).Of(refusal.Conflict)
 	}
 	if err := joinOrder(ctx, tx, id, inbound.Order{SiteID: a.SiteID, Source: a.Source}, order); err != nil {
 		return a, err
@@ -101,8 +101,8 @@ func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) 
 	if err := documents.Change(ctx, tx, documents.Arrival, id, version, "closed it"); err != nil {
 		return Arrival{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE arrivals SET state = 'done' WHERE id = $1`, id); err != nil {
-		return Arrival{}, fmt.Errorf("closing an arrival: %w", err)
+	if err := inbound.EndArrival(ctx, tx, id); err != nil {
+		return Arrival{}, err
 	}
 	tx.Notify(topics...)
 	return showArrival(ctx, tx, id)

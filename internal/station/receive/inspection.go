@@ -32,7 +32,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 		return x, nil, err
 	}
 	if x.State != states.InspectionWaiting {
-		return x, nil, refusal.New("inspection_over", "", "This was %s already: %s passed, %s failed.", states.Label(x.State), x.Passed, x.Failed).Of(refusal.Conflict)
+		return x, nil, refusal.New(refusal.InspectionOver, "", "This was %s already: %s passed, %s failed.", states.Label(x.State), x.Passed, x.Failed).Of(refusal.Conflict)
 	}
 	fine, err := measure.ParseOrZero("passed", in.Passed, measure.Unit{Name: x.Unit, Whole: x.Whole})
 	if err != nil {
@@ -42,9 +42,9 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	x.Reason = strings.TrimSpace(in.Reason)
 	switch {
 	case bad.IsNegative():
-		return x, nil, refusal.New("over_inspected", "passed", "%s of %s are to be inspected, not %s.", x.Sample, x.SKU, fine).With("most", x.Sample)
+		return x, nil, refusal.New(refusal.OverInspected, "passed", "%s of %s are to be inspected, not %s.", x.Sample, x.SKU, fine).With("most", x.Sample)
 	case bad.IsPositive() && people.SaysTooLittle(x.Reason):
-		return x, nil, refusal.New("reason_missing", "reason", "%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", bad, x.SKU)
+		return x, nil, refusal.New(refusal.ReasonMissing, "reason", "%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", bad, x.SKU)
 	}
 	rejected := x.Accept != nil && bad.GreaterThan(decimal.NewFromInt(int64(*x.Accept)))
 	x.Failed = bad
@@ -84,19 +84,19 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 func (x Inspection) sort(bad []string, count decimal.Decimal, rejected bool) (passed, failed []string, err error) {
 	if x.Tracking != receiving.Serial {
 		if len(bad) > 0 {
-			return nil, nil, refusal.New("serial_unwanted", "serials", "%s is not known unit by unit here. Leave the serials out.", x.SKU)
+			return nil, nil, refusal.New(refusal.SerialUnwanted, "serials", "%s is not known unit by unit here. Leave the serials out.", x.SKU)
 		}
 		return nil, nil, nil
 	}
 	if n := len(bad); int64(n) != count.IntPart() {
-		return nil, nil, refusal.New("serials_total", "serials", "%s of %s are not fine, and %d serials are named. Scan those that are not fine.", count, x.SKU, n)
+		return nil, nil, refusal.New(refusal.SerialsTotal, "serials", "%s of %s are not fine, and %d serials are named. Scan those that are not fine.", count, x.SKU, n)
 	}
 	if err := receiving.CheckSerials("serials", x.SKU, bad); err != nil {
 		return nil, nil, err
 	}
 	for _, code := range bad {
 		if !slices.Contains(x.Serials, code) {
-			return nil, nil, refusal.New("serial_elsewhere", "serials", "Serial %s is not among those to be inspected here: %s.", code, receiving.SerialRanges(x.Serials)).Of(refusal.Conflict)
+			return nil, nil, refusal.New(refusal.SerialElsewhere, "serials", "Serial %s is not among those to be inspected here: %s.", code, receiving.SerialRanges(x.Serials)).Of(refusal.Conflict)
 		}
 	}
 	for _, code := range x.Serials {
@@ -152,10 +152,10 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Inspect, Document: x.Arrival, Note: x.Reason}, plan.MoveList()); err != nil {
 		return x, err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE inspections SET state = 'decided', passed = $2, failed = $3, reason = $4, decided_by = $5, decided_at = $6 WHERE id = $1`,
-		id, x.Passed, x.Failed, x.Reason, tx.Person.ID, tx.Now)
+	err = documents.Step(ctx, tx, states.Inspections, []int64{id}, states.InspectionDecided,
+		"passed = $4, failed = $5, reason = $6, decided_by = $7, decided_at = $8", x.Passed, x.Failed, x.Reason, tx.Person.ID, tx.Now)
 	if err != nil {
-		return x, fmt.Errorf("keeping a verdict: %w", err)
+		return x, err
 	}
 	if err := x.tieCovered(ctx, tx, plan.MoveList()); err != nil {
 		return x, err

@@ -134,7 +134,7 @@ func planReceipt(ctx context.Context, q sqlx.QueryerContext, id int64, in NewRec
 		return nil, err
 	}
 	if arrival.State != states.ArrivalOpen {
-		return nil, refusal.New("arrival_done", "", "%s is closed. Open another arrival for %s.", arrival.Number, arrival.Order).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.ArrivalDone, "", "%s is closed. Open another arrival for %s.", arrival.Number, arrival.Order).Of(refusal.Conflict)
 	}
 	plan := &receiptPlan{arrival: arrival, day: now.Truncate(24 * time.Hour)}
 	if in.Carton != nil {
@@ -155,7 +155,7 @@ func planReceipt(ctx context.Context, q sqlx.QueryerContext, id int64, in NewRec
 			return nil, err
 		}
 		if seen[l.LineID] {
-			return nil, refusal.New("line_twice", field+".line_id", "Line %d stands twice. Put its whole quantity on one line.", line.Number)
+			return nil, refusal.New(refusal.LineTwice, field+".line_id", "Line %d stands twice. Put its whole quantity on one line.", line.Number)
 		}
 		seen[l.LineID] = true
 		plan.lines = append(plan.lines, line)
@@ -167,7 +167,7 @@ func planReceipt(ctx context.Context, q sqlx.QueryerContext, id int64, in NewRec
 		return nil, err
 	}
 	if len(moves) == 0 {
-		return nil, refusal.New("nothing_moves", "lines", "Nothing is entered. Enter what came, or scan it.")
+		return nil, refusal.New(refusal.NothingMoves, "lines", "Nothing is entered. Enter what came, or scan it.")
 	}
 	if plan.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
 		return nil, err
@@ -243,10 +243,10 @@ func itemsOf(ctx context.Context, q sqlx.QueryerContext, arrival Arrival, lines 
 func checkLine(ctx context.Context, field string, arrival Arrival, items map[int32]catalog.Item, l ReceiptLine, now time.Time) (plannedLine, error) {
 	out := plannedLine{Line: lineByID(arrival.Lines, l.LineID), reason: strings.TrimSpace(l.Reason)}
 	if out.ID == 0 || !out.Stock() {
-		return out, refusal.New("line_unknown", field+".line_id", "That line is not on %s.", arrival.Order)
+		return out, refusal.New(refusal.LineUnknown, field+".line_id", "That line is not on %s.", arrival.Order)
 	}
 	if out.Closed {
-		return out, refusal.New("line_closed", field+".quantity", "%s: line %d is closed with %s of %s in. Set what is here aside, and have it ordered anew if it stays.", out.SKU, out.Number, out.Received, out.Quantity)
+		return out, refusal.New(refusal.LineClosed, field+".quantity", "%s: line %d is closed with %s of %s in. Set what is here aside, and have it ordered anew if it stays.", out.SKU, out.Number, out.Received, out.Quantity)
 	}
 	var err error
 	item := items[out.ItemID]
@@ -613,7 +613,7 @@ func makeLot(ctx context.Context, tx *command.Tx, arrival int64, item int32) (ma
 		return made, err
 	}
 	if i.Tracking != receiving.Lot && i.Tracking != receiving.LotExpiry {
-		return made, refusal.New("lot_unwanted", "item_id", "%s is not kept by lots.", i.SKU)
+		return made, refusal.New(refusal.LotUnwanted, "item_id", "%s is not kept by lots.", i.SKU)
 	}
 	var n int64
 	if err := tx.GetContext(ctx, &n, `SELECT nextval('made_lots')`); err != nil {

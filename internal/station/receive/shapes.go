@@ -12,6 +12,8 @@ import (
 
 // A Receipt is goods of one kind that came in at once on an arrival.
 type Receipt struct {
+	// UnitCost is what a base unit came for.
+	UnitCost decimal.Decimal `db:"unit_cost" json:"-"`
 	// MoveID is its first move; Serials are its units, where they are known.
 	MoveID  int64    `db:"move_id" json:"move_id"`
 	Serials []string `db:"-" json:"serials"`

@@ -49,7 +49,7 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 	// What came at once, of one kind, is one receipt however many units it has.
 	err = sqlx.SelectContext(ctx, q, &a.Receipts, `
 		SELECT min(b.move_id) AS move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person, i.id AS item_id, i.tracking, i.sku, m.lot_id, l.code AS lot,
-		       sum(m.quantity) AS quantity, m.to_location AS location_id, m.to_carton AS carton_id, c.sscc AS carton,
+		       sum(m.quantity) AS quantity, min(m.unit_cost) AS unit_cost, m.to_location AS location_id, m.to_carton AS carton_id, c.sscc AS carton,
 		       CASE WHEN b.released_at IS NOT NULL THEN 'good' ELSE m.to_condition END AS condition, b.undone_at, b.reason,
 		       json_agg(json_build_object('move', m.id, 'serial', s.code) ORDER BY m.id) AS units
 		  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id JOIN people pe ON pe.id = po.person_id

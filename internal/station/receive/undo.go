@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
@@ -42,24 +43,24 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	}
 	switch {
 	case out.MoveID == 0:
-		return nil, refusal.New("receipt_unknown", "move_id", "That was not received on %s.", a.Number)
+		return nil, refusal.New(refusal.ReceiptUnknown, "move_id", "That was not received on %s.", a.Number)
 	case out.UndoneAt != nil:
-		return nil, refusal.New("undone_already", "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.UndoneAlready, "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
 	}
 	line := lineByID(a.Lines, out.LineID)
 	order := a.Orders[slices.IndexFunc(a.Orders, func(o inbound.Order) bool { return o.ID == line.OrderID })]
 	if order.State == states.Closed {
-		return nil, refusal.New("order_closed", "", "%s is closed. What came on it stays; move the goods, or send them back.", order.Number).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.OrderClosed, "", "%s is closed. What came on it stays; move the goods, or send them back.", order.Number).Of(refusal.Conflict)
 	}
 	if err := order.MayTakeBack(ctx, q, line, out.Quantity); err != nil {
 		return nil, err
 	}
 	after := line.Received.Sub(out.Quantity)
 	out.settlement = line.After(after)
-	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.LocationID, FromBox: out.CartonID, FromState: out.Condition, To: a.SourceID, Cost: line.UnitCost}
+	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.LocationID, FromBox: out.CartonID, FromState: out.Condition, To: a.SourceID, Cost: &out.UnitCost}
 	moves, err := serials.Spread(ctx, q, "move_id", out.Tracking, line.SKU, back, out.Serials)
-	if r := refusal.From(err); r != nil && r.Code == "serial_elsewhere" {
-		return nil, refusal.New("goods_gone", "move_id", "%s Bring it back there first.", r.Sentence).Of(refusal.Conflict)
+	if r := refusal.From(err); r != nil && r.Code == refusal.SerialElsewhere {
+		return nil, refusal.New(refusal.GoodsGone, "move_id", "%s Bring it back there first.", r.Sentence).Of(refusal.Conflict)
 	}
 	if err != nil {
 		return nil, err
@@ -68,7 +69,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 		return nil, err
 	}
 	if m := out.Plan.Moves[0]; m.FromAfter.IsNegative() {
-		return nil, refusal.New("goods_gone", "move_id", "%s holds %s of %s, and %s were received. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.GoodsGone, "move_id", "%s holds %s of %s, and %s were received. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
 	}
 	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", line.Order, line.Number),
 		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " + line.Quantity.String()})
@@ -80,7 +81,7 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (Arrival, error) {
 	reason := strings.TrimSpace(in.Reason)
 	if people.SaysTooLittle(reason) {
-		return Arrival{}, refusal.New("reason_missing", "reason", "Write in a few words why this is taken back; it stays in the trail.")
+		return Arrival{}, refusal.New(refusal.ReasonMissing, "reason", "Write in a few words why this is taken back; it stays in the trail.")
 	}
 	orders, err := hold(ctx, tx, arrival, in.Version, "took a receipt back")
 	if err != nil {
@@ -97,8 +98,8 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (A
 	if _, err := tx.ExecContext(ctx, `UPDATE receipts SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`, plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
 		return Arrival{}, fmt.Errorf("noting that a receipt is undone: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE inspections SET state = 'withdrawn' WHERE state = 'waiting' AND id = (SELECT inspection_id FROM receipts WHERE move_id = $1)`, in.MoveID); err != nil {
-		return Arrival{}, fmt.Errorf("ending an inspection: %w", err)
+	if err := withdrawInspection(ctx, tx, in.MoveID); err != nil {
+		return Arrival{}, err
 	}
 	if err := withdrawLabels(ctx, tx, arrival, plan.Receipt); err != nil {
 		return Arrival{}, err
@@ -112,11 +113,23 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (A
 		}
 	}
 	// More may come on it again.
-	if _, err := tx.ExecContext(ctx, `UPDATE arrivals SET state = 'open' WHERE id = $1`, arrival); err != nil {
-		return Arrival{}, fmt.Errorf("opening an arrival again: %w", err)
+	if err := inbound.OpenArrival(ctx, tx, arrival); err != nil {
+		return Arrival{}, err
 	}
 	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
 	return showArrival(ctx, tx, arrival)
+}
+
+// withdrawInspection ends the inspection that a receipt waits for, if any.
+func withdrawInspection(ctx context.Context, tx *command.Tx, move int64) error {
+	var waiting []int64
+	err := tx.SelectContext(ctx, &waiting, `
+		SELECT i.id FROM receipts r JOIN inspections i ON i.id = r.inspection_id
+		 WHERE r.move_id = $1 AND i.state = 'waiting'`, move)
+	if err != nil {
+		return fmt.Errorf("looking for an inspection: %w", err)
+	}
+	return documents.Step(ctx, tx, states.Inspections, waiting, states.InspectionWithdrawn, "")
 }
 
 // withdrawLabels takes the labels of goods that were taken back out of the printer's

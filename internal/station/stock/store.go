@@ -128,7 +128,7 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 	err := sqlx.SelectContext(ctx, q, &all, `
 		SELECT p.id, p.code, p.kind, p.x, p.y, p.level, coalesce(s.units, 0) AS units,
 		       least(1, coalesce(greatest(s.units / nullif(p.max_units, 0), s.kg / nullif(p.max_weight_kg, 0), s.litres / nullif(p.max_volume_l, 0)), 0))::float8 AS full_share,
-		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id AND d.settled_at IS NULL) AS count_request
+		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id AND d.state = 'requested') AS count_request
 		  FROM locations p LEFT JOIN (
 			SELECT b.location_id, sum(b.quantity) AS units, sum(b.quantity * i.weight_kg) AS kg, sum(b.quantity * i.volume_l) AS litres
 			  FROM balances b JOIN items i ON i.id = b.item_id WHERE b.quantity > 0 GROUP BY 1) AS s ON s.location_id = p.id
@@ -146,9 +146,9 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 	err = sqlx.SelectContext(ctx, q, &plan.Walks, `
 		SELECT r.number AS round, r.id, coalesce(pe.name, '') AS person, r.state, r.path,
 		       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stops,
-		       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND done) AS done, p.x, p.y
+		       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND state <> 'open') AS done, p.x, p.y
 		  FROM rounds r LEFT JOIN people pe ON pe.id = r.picker_id
-		  LEFT JOIN locations p ON p.id = (SELECT location_id FROM round_stops WHERE round_id = r.id AND NOT done ORDER BY seq LIMIT 1)
+		  LEFT JOIN locations p ON p.id = (SELECT location_id FROM round_stops WHERE round_id = r.id AND state = 'open' ORDER BY seq LIMIT 1)
 		 WHERE r.site_id = $1 AND r.state <> 'done' ORDER BY r.id`, site)
 	if err != nil {
 		return plan, fmt.Errorf("reading walks: %w", err)

@@ -49,7 +49,7 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 		return f, documents.Found(err, "item or location", fmt.Sprintf("%d, %d, %d%s", in.ItemID, in.FromID, in.ToID, in.To))
 	}
 	if !f.SameSite {
-		return f, refusal.New("bin_elsewhere", "to", "%s and %s are not at the same site. Goods go between sites by a transfer with papers.", f.From, f.To)
+		return f, refusal.New(refusal.BinElsewhere, "to", "%s and %s are not at the same site. Goods go between sites by a transfer with papers.", f.From, f.To)
 	}
 	return f, nil
 }

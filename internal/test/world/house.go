@@ -220,7 +220,7 @@ func (h *House) Whole(t testing.TB) {
 
 // Refused fails the test unless err is a refusal with this code whose sentence has
 // all these words.
-func Refused(t testing.TB, err error, code string, words ...string) {
+func Refused(t testing.TB, err error, code refusal.Code, words ...string) {
 	t.Helper()
 	r := refusal.From(err)
 	if r == nil || r.Code != code {

@@ -32,7 +32,7 @@ watch(
 )
 
 const skipped = ref<number[]>([])
-const left = computed(() => (now.value?.stops ?? []).filter((s) => !s.done))
+const left = computed(() => (now.value?.stops ?? []).filter((s) => s.state === 'open'))
 const stop = computed(() => left.value.find((s) => !skipped.value.includes(s.id)) ?? left.value[0])
 const wanted = computed(() =>
   stop.value ? Number(stop.value.quantity) - Number(stop.value.picked) - Number(stop.value.short) : 0,
@@ -339,7 +339,7 @@ const labels = computed(() => {
       ><span>stop {{ Math.min(now.stops.length, now.stops.length - left.length + 1) }} of {{ now.stops.length }}</span>
     </div>
     <div class="dots" aria-hidden="true">
-      <i v-for="s in now.stops" :key="s.id" :class="{ d: s.done, n: s.id === stop?.id }" />
+      <i v-for="s in now.stops" :key="s.id" :class="{ d: s.state !== 'open', n: s.id === stop?.id }" />
     </div>
 
     <template v-if="now.state === 'released'">

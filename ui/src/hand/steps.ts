@@ -52,7 +52,8 @@ function changed(
   const stops = round.stops.map((s) => {
     if (s.id !== stop) return s
     const now = { ...s, ...what(s) }
-    return { ...now, done: Number(now.picked) + Number(now.short) >= Number(now.quantity) }
+    const over = Number(now.picked) + Number(now.short) >= Number(now.quantity)
+    return { ...now, state: over ? (Number(now.short) ? ('short' as const) : ('picked' as const)) : now.state }
   })
   return { ...round, stops }
 }

@@ -351,7 +351,7 @@ const path = computed(
           </tr>
         </thead>
         <tbody>
-          <tr v-for="s in round.data.value.stops" :key="s.id" :class="{ now: s.done }">
+          <tr v-for="s in round.data.value.stops" :key="s.id" :class="{ now: s.state !== 'open' }">
             <td class="r mono">{{ s.seq }}</td>
             <td class="mono">
               <b>{{ s.bin }}</b>
@@ -372,7 +372,7 @@ const path = computed(
             <template v-if="paper">
               <td class="r">
                 <input
-                  v-if="!s.done"
+                  v-if="s.state === 'open'"
                   v-model="differ(s.id).picked"
                   class="num mono"
                   inputmode="decimal"
@@ -382,7 +382,7 @@ const path = computed(
               </td>
               <td>
                 <input
-                  v-if="!s.done && ['serial', 'serial_out'].includes(s.tracking)"
+                  v-if="s.state === 'open' && ['serial', 'serial_out'].includes(s.tracking)"
                   v-model="differ(s.id).serials"
                   class="entry mono"
                   :aria-label="`Serials at stop ${s.seq}`"

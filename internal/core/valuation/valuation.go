@@ -1,0 +1,93 @@
+// Package valuation values goods by the moves that brought them in and took them out, in
+// the order in which they were entered. What comes in brings its cost; what goes out takes
+// along what its method says.
+package valuation
+
+import (
+	"github.com/shopspring/decimal"
+
+	"lanternrow/internal/core/refusal"
+)
+
+// Decimals is how fine a unit cost is kept.
+const Decimals = 6
+
+// A Flow is goods that come to where they are valued, or go: Quantity is in base units and
+// below zero for what goes. UnitCost is per base unit: what came costs that, and what goes
+// carries it on; a method that says itself what goes does not look at it.
+type Flow struct {
+	Quantity decimal.Decimal `json:"quantity"`
+	UnitCost decimal.Decimal `json:"unit_cost"`
+}
+
+// A Layer is goods that came at one cost and are not gone.
+type Layer struct {
+	Quantity decimal.Decimal `json:"quantity"`
+	UnitCost decimal.Decimal `json:"unit_cost"`
+}
+
+// A Value is what is there after all flows, what it is worth, and what went cost.
+type Value struct {
+	Quantity decimal.Decimal `json:"quantity"`
+	Value    decimal.Decimal `json:"value"`
+	// Gone is the cost of all that went.
+	Gone decimal.Decimal `json:"gone"`
+}
+
+// FIFO values by layers, the first in the first out (IAS 2.27, "first-in, first-out"). It
+// returns the layers that are left, the oldest first, with their value. More going out than
+// there is is refused.
+func FIFO(flows []Flow) (Value, []Layer, error) {
+	var v Value
+	layers := []Layer{}
+	for i, f := range flows {
+		if v.Quantity = v.Quantity.Add(f.Quantity); v.Quantity.IsNegative() {
+			return v, nil, tooMuch(i, f, v.Quantity)
+		}
+		if f.Quantity.IsPositive() {
+			layers = append(layers, Layer(f))
+			v.Value = v.Value.Add(f.Quantity.Mul(f.UnitCost))
+			continue
+		}
+		for left := f.Quantity.Neg(); left.IsPositive(); {
+			part := decimal.Min(left, layers[0].Quantity)
+			cost := part.Mul(layers[0].UnitCost)
+			v.Value, v.Gone = v.Value.Sub(cost), v.Gone.Add(cost)
+			left, layers[0].Quantity = left.Sub(part), layers[0].Quantity.Sub(part)
+			if layers[0].Quantity.IsZero() {
+				layers = layers[1:]
+			}
+		}
+	}
+	return v, layers, nil
+}
+
+// MovingAverage values by the average after each receipt (IAS 2.27, "weighted average cost
+// ... as each additional shipment is received"), kept to Decimals. What goes leaves the
+// average as it is, unless it carries another cost: a receipt that is taken back at what it
+// came for takes its share of the average back. It returns the average that stands last.
+func MovingAverage(flows []Flow) (v Value, average decimal.Decimal, err error) {
+	known := false
+	for i, f := range flows {
+		before := v.Quantity
+		if v.Quantity = before.Add(f.Quantity); v.Quantity.IsNegative() {
+			return v, average, tooMuch(i, f, v.Quantity)
+		}
+		switch {
+		case !known:
+			average, known = f.UnitCost, true
+		case !v.Quantity.IsZero() && !f.UnitCost.Equal(average):
+			sum := before.Mul(average).Add(f.Quantity.Mul(f.UnitCost))
+			average = decimal.Max(decimal.Zero, sum.DivRound(v.Quantity, Decimals))
+		}
+		if f.Quantity.IsNegative() {
+			v.Gone = v.Gone.Sub(f.Quantity.Mul(f.UnitCost))
+		}
+	}
+	v.Value = v.Quantity.Mul(average)
+	return v, average, nil
+}
+
+func tooMuch(i int, f Flow, left decimal.Decimal) error {
+	return refusal.New(refusal.NotEnough, "flows", "Flow %d takes %s, %s more than there is.", i+1, f.Quantity.Neg(), left.Neg())
+}
