@@ -38,7 +38,8 @@ var calculations = map[string]func([]byte) (any, error){
 	}) (any, error) {
 		today, err := time.Parse(time.DateOnly, in.Today)
 		if err != nil {
-			return nil, refusal.New(refusal.DateMalformed, "today", "%q is not a date. Write it as 2027-12-31.", in.Today)
+			return nil, refusal.New(refusal.DateMalformed, "today", "%q is not a date. Write it as 2027-12-31.",
+				in.Today)
 		}
 		if len(in.Write) > 0 {
 			raw, err := gs1.Write(in.Write, today)
@@ -59,7 +60,8 @@ var calculations = map[string]func([]byte) (any, error){
 		Whole   bool            `json:"whole"`
 		receiving.Allowance
 	}) (any, error) {
-		line := receiving.Incoming{Ordered: in.Ordered, Already: in.Already, Here: in.Here, Allowance: in.Allowance, Unit: measure.Unit{Whole: in.Whole}}
+		line := receiving.Incoming{Ordered: in.Ordered, Already: in.Already, Here: in.Here, Allowance: in.Allowance,
+			Unit: measure.Unit{Whole: in.Whole}}
 		return line.Settle(), nil
 	}),
 	"sampling": on(func(in struct {
@@ -154,7 +156,8 @@ var calculations = map[string]func([]byte) (any, error){
 	}) (any, error) {
 		clock, err := time.LoadLocation(in.Zone)
 		if err != nil {
-			return nil, refusal.New(refusal.TimezoneUnknown, "zone", "%q is not a time zone. Write it as Europe/London, or UTC.", in.Zone)
+			return nil, refusal.New(refusal.TimezoneUnknown, "zone",
+				"%q is not a time zone. Write it as Europe/London, or UTC.", in.Zone)
 		}
 		next := []time.Time{}
 		for at := in.After; len(next) < min(in.Count, 100); {
@@ -202,7 +205,8 @@ func calcCommand() *cobra.Command {
 			}
 			out, err := calculations[args[0]](in)
 			if r := refusal.From(err); r != nil {
-				_ = json.NewEncoder(os.Stdout).Encode(map[string]any{"refused": r.Code, "field": r.Field, "sentence": r.Sentence})
+				_ = json.NewEncoder(os.Stdout).Encode(map[string]any{"refused": r.Code, "field": r.Field,
+					"sentence": r.Sentence})
 				cmd.SilenceErrors = true
 				return errors.New(r.Sentence)
 			}

@@ -116,7 +116,8 @@ func TestNoInputBreaksACalculation(t *testing.T) {
 }
 
 // odd are values that nobody means.
-var odd = []any{nil, "", "-1", "0", "1e9", "0.0005", "NaN", "2027-02-30", -3, 0, 1e15, 0.5, true, []any{}, map[string]any{}, "\u0000", "(01)"}
+var odd = []any{nil, "", "-1", "0", "1e9", "0.0005", "NaN", "2027-02-30", -3, 0, 1e15, 0.5, true, []any{},
+	map[string]any{}, "\u0000", "(01)"}
 
 // spoiled changes one value of a JSON text, leaves one out, or doubles one.
 func spoiled(r *rand.Rand, v any) any {

@@ -43,7 +43,8 @@ type house struct {
 
 func (h *house) start() {
 	h.server = exec.Command(os.Args[0], "serve")
-	h.server.Env = append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run, "LANTERNROW_ADDRESS="+h.address, "DATABASE_URL=")
+	h.server.Env = append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run,
+		"LANTERNROW_ADDRESS="+h.address, "DATABASE_URL=")
 	if err := h.server.Start(); err != nil {
 		h.t.Fatal(err)
 	}
@@ -139,7 +140,9 @@ func after(t *testing.T, server *postgres.Server) *sqlx.DB {
 // many devices, each of which asks again under the same key until it is answered,
 // while the server is killed, and then the server and the database.
 func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
-	h, server := furnished(t, `SELECT ledger_post('{"kind":"receive","person":1}', '[{"item":1,"quantity":1000,"from_location":1,"to_location":8}]')`)
+	h, server := furnished(t, `
+		SELECT ledger_post('{"kind":"receive","person":1}',
+		       '[{"item":1,"quantity":1000,"from_location":1,"to_location":8}]')`)
 	const devices, each = 6, 60
 	var wg sync.WaitGroup
 	for d := range devices {
@@ -165,7 +168,9 @@ func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
 
 	db := after(t, server)
 	var moved, postings int
-	if err := db.QueryRow(`SELECT (SELECT quantity FROM balances WHERE location_id = 9)::int, (SELECT count(*) FROM postings WHERE request_key <> '')`).Scan(&moved, &postings); err != nil {
+	if err := db.QueryRow(`
+		SELECT (SELECT quantity FROM balances WHERE location_id = 9)::int,
+		       (SELECT count(*) FROM postings WHERE request_key <> '')`).Scan(&moved, &postings); err != nil {
 		t.Fatal(err)
 	}
 	if moved != devices*each || postings != devices*each {
@@ -178,21 +183,28 @@ func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
 // killed twice, once with its database: every unit is in its order's carton at the bench,
 // once, and what the orders say is what the stock says.
 func TestTwentyPickersWalkThroughAStorm(t *testing.T) {
-	h, server := furnished(t, `SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', CASE WHEN n % 2 = 0 THEN 1 ELSE 4 END, 'quantity', 40, 'from_location', 1, 'to_location', 8 + n)) FROM generate_series(0, 7) AS n))`)
+	h, server := furnished(t, `
+		SELECT ledger_post('{"kind":"receive","person":1}',
+		       (SELECT jsonb_agg(jsonb_build_object('item', CASE WHEN n % 2 = 0 THEN 1 ELSE 4 END, 'quantity', 40,
+		       'from_location', 1, 'to_location', 8 + n)) FROM generate_series(0, 7) AS n))`)
 	const pickers, clamps, weights = 20, 6, 4
 	lead := world.SignOn(t, "http://"+h.address, "lead")
 	type object = map[string]any
 	var rounds []int64
 	for range pickers {
-		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": time.Now().Format(time.DateOnly), "release": true,
-			"lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(clamps)}, {"item_id": world.Heavy, "quantity": fmt.Sprint(weights)}}}).JSON()
+		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+			"wanted_on": time.Now().Format(time.DateOnly), "release": true,
+			"lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(clamps)},
+				{"item_id": world.Heavy, "quantity": fmt.Sprint(weights)}}}).JSON()
 		p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{o["id"]}}).JSON()
 		var stops []object
 		for _, s := range p["stops"].([]any) {
 			s := s.(object)
-			stops = append(stops, object{"line_id": s["line_id"], "location_id": s["location_id"], "quantity": s["quantity"]})
+			stops = append(stops, object{"line_id": s["line_id"], "location_id": s["location_id"],
+				"quantity": s["quantity"]})
 		}
-		rounds = append(rounds, int64(lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()["id"].(float64)))
+		rounds = append(rounds,
+			int64(lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()["id"].(float64)))
 	}
 	var labels []struct{ SSCC string }
 	lead.Post("/cartons", object{"site_id": world.Site, "count": pickers}).Into(&labels)
@@ -224,13 +236,17 @@ func TestTwentyPickersWalkThroughAStorm(t *testing.T) {
 	db := after(t, server)
 	var wrong, bench, takes int
 	err := db.QueryRow(`SELECT (SELECT count(*) FROM outbound_lines WHERE picked <> quantity OR planned <> 0)
-		+ (SELECT count(*) FROM carton_contents c WHERE quantity <> (SELECT sum(quantity) FROM balances WHERE carton_id = c.carton_id AND item_id = c.item_id)) + (SELECT count(*) FROM reservations),
-		(SELECT sum(quantity) FROM balances WHERE location_id = $1)::int, (SELECT count(*) FROM postings WHERE kind = 'pick')`, world.Bench).Scan(&wrong, &bench, &takes)
+		+ (SELECT count(*) FROM carton_contents c
+		WHERE quantity <> (SELECT sum(quantity) FROM balances WHERE carton_id = c.carton_id
+		AND item_id = c.item_id)) + (SELECT count(*) FROM reservations),
+		(SELECT sum(quantity) FROM balances WHERE location_id = $1)::int,
+		(SELECT count(*) FROM postings WHERE kind = 'pick')`, world.Bench).Scan(&wrong, &bench, &takes)
 	if err != nil {
 		t.Fatal(err)
 	}
 	if want := pickers * (clamps + weights); wrong != 0 || bench != want || takes != want {
-		t.Fatalf("%d lines and cartons are wrong; %d of %d units stand at the bench, taken by %d postings", wrong, bench, want, takes)
+		t.Fatalf("%d lines and cartons are wrong; %d of %d units stand at the bench, taken by %d postings", wrong,
+			bench, want, takes)
 	}
 }
 
@@ -254,7 +270,8 @@ func walk(c *world.Client, device int, path, sscc string) error {
 		units := 0
 		_, _ = fmt.Sscan(s["quantity"].(string), &units)
 		for range units {
-			if _, err := step("/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": "1"}); err != nil {
+			if _, err := step("/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc,
+				"quantity": "1"}); err != nil {
 				return err
 			}
 		}

@@ -24,17 +24,21 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	c := config.FromEnvironment()
-	root := &cobra.Command{Use: "lanternrow", Short: "Warehouse work on the floor, with every unit accounted for", SilenceUsage: true}
+	root := &cobra.Command{Use: "lanternrow", Short: "Warehouse work on the floor, with every unit accounted for",
+		SilenceUsage: true}
 	root.AddCommand(
 		chore("serve", "Serve the application", func(ctx context.Context) error { return serve(ctx, c, false) }),
-		chore("demo", "Load the demo, if it is not there, and serve it", func(ctx context.Context) error { return serve(ctx, c, true) }),
+		chore("demo", "Load the demo, if it is not there, and serve it",
+			func(ctx context.Context) error { return serve(ctx, c, true) }),
 		chore("migrate", "Bring the database to the present schema", func(ctx context.Context) error {
 			_, done, err := database(ctx, c)
 			done()
 			return err
 		}),
-		chore("verify", "Prove that nobody changed history and that all balances are right", func(ctx context.Context) error { return verify(ctx, c) }),
-		chore("stop", "Stop the private database server", func(ctx context.Context) error { return postgres.Stop(ctx, c.RunDir) }),
+		chore("verify", "Prove that nobody changed history and that all balances are right",
+			func(ctx context.Context) error { return verify(ctx, c) }),
+		chore("stop", "Stop the private database server",
+			func(ctx context.Context) error { return postgres.Stop(ctx, c.RunDir) }),
 		chore("openapi", "Print the API's description", func(ctx context.Context) error {
 			text, err := application.New(ctx, nil, "", c).Describe()
 			fmt.Println(string(text))
@@ -50,7 +54,8 @@ func main() {
 }
 
 func chore(name, short string, do func(context.Context) error) *cobra.Command {
-	return &cobra.Command{Use: name, Short: short, Args: cobra.NoArgs, RunE: func(cmd *cobra.Command, _ []string) error { return do(cmd.Context()) }}
+	return &cobra.Command{Use: name, Short: short, Args: cobra.NoArgs,
+		RunE: func(cmd *cobra.Command, _ []string) error { return do(cmd.Context()) }}
 }
 
 // databaseName is the application's database on the private server.
@@ -100,7 +105,8 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 	if withDemo {
 		fmt.Fprint(os.Stderr, demo.SignIn)
 	}
-	return server.App.Listen(c.Address, fiber.ListenConfig{GracefulContext: ctx, DisableStartupMessage: true, ShutdownTimeout: 5 * time.Second})
+	return server.App.Listen(c.Address, fiber.ListenConfig{GracefulContext: ctx, DisableStartupMessage: true,
+		ShutdownTimeout: 5 * time.Second})
 }
 
 func verify(ctx context.Context, c config.Config) error {

@@ -66,6 +66,6 @@ test('a badge does the work of the floor, and more once the password is given', 
   await expect(door.getByRole('alert')).toBeVisible()
   await door.getByLabel('Password').fill('lantern')
   await door.getByRole('button', { name: 'Go on' }).click()
-  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on_hold')
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on hold')
   expect(await sold()).toBe(1)
 })

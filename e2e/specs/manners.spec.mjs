@@ -107,7 +107,7 @@ test('when the session ends, what was typed is not lost', async ({ page, context
   await page.getByRole('button', { name: 'Sign on', exact: true }).click()
   await expect(page.getByLabel('Their order number')).toHaveValue('keep me')
   await page.getByRole('button', { name: 'Take it and hold it' }).click()
-  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on_hold')
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on hold')
 })
 
 test('goods are put away from the hand: scan the goods, be told the bin, scan the bin', async ({ browser, baseURL }) => {

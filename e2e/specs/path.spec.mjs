@@ -39,7 +39,7 @@ test('what came is checked off: a lot item without its lot is refused, a GS1 sca
   await expect(page.getByRole('heading', { name: /Arrival A-/ })).toBeVisible()
   await page.getByLabel('DH-100 here now').fill('20')
   await page.getByLabel('HZ-500 here now').fill('28')
-  await expect(page.locator('[data-problem]')).toContainText('HZ-500 is saved by lots')
+  await expect(page.locator('[data-problem]')).toContainText('HZ-500 is kept by lots')
   await expect(page.locator('[data-primary]')).toBeDisabled()
   await page.getByLabel('HZ-500 here now').fill('')
   const gtin = (await ask(page, '/items?site=1&q=HZ-500'))[0].item.packs[1].gtin
@@ -103,7 +103,7 @@ test('an order is taken by first letters, with free and free after, and released
   await page.getByLabel('HZ-500 wanted').fill('26')
   await expect(page.locator('tr', { hasText: 'HZ-500' })).toContainText(String(Number(figures.free) - 26))
   await page.getByRole('button', { name: 'Take it and hold it' }).click()
-  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on_hold')
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on hold')
   numbers.sales = await page.locator('h1 .mono').textContent()
   await page.getByRole('button', { name: /Release S-.*/ }).click()
   await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('released')
@@ -163,8 +163,8 @@ test('the round is walked on a handheld; a wrong scan stops it and says what was
     await hand.locator('[data-press]').click()
     await expect(hand.locator('.dots .d')).toHaveCount(i + 1)
   }
-  await hand.getByRole('button', { name: 'Bring to the bench at the bench' }).click()
-  await expect(hand.getByRole('heading', { name: 'Bring to the bench' })).toBeVisible()
+  await hand.getByRole('button', { name: 'Bring to the bench' }).click()
+  await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()
 })
 
 test('the carton is closed at the bench, sent, and the order shows it', async () => {

@@ -128,8 +128,8 @@ test('two orders on one trolley: each its carton, a wrong one, one is full, a bi
     await expect.poll(async () => (await ask(hand, `/rounds/${r.id}`)).done_count).toBeGreaterThan(left)
     await expect(hand.locator('[data-press]')).toHaveCount(0)
   }
-  await hand.getByRole('button', { name: 'Bring to the bench at the bench' }).click()
-  await expect(hand.getByRole('heading', { name: 'Bring to the bench' })).toBeVisible()
+  await hand.getByRole('button', { name: 'Bring to the bench' }).click()
+  await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()
   const boxes = (await ask(page, '/cartons?site=1&state=at_bench')).filter((c) => c.round === r.number)
   const belongs = { A: orders[0].number, B: orders[1].number, C: first.order }
   expect(boxes.length).toBeGreaterThan(1)

@@ -56,12 +56,16 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 			t.Errorf("%s at once: %v", what, got)
 		}
 	}
-	held := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
-	once("released", atOnce(devices, "/sales-orders/release", object{"orders": []object{{"id": held["id"], "version": held["version"]}}}), "stale", "order_not_on_hold")
+	held := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
+	once("released", atOnce(devices, "/sales-orders/release",
+		object{"orders": []object{{"id": held["id"], "version": held["version"]}}}), "stale", "order_not_on_hold")
 	line := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON(), "lines", 0, "id")
-	once("reserved", atOnce(devices, fmt.Sprintf("/sales-lines/%v/reservations", line), object{"reservations": []object{{"location_id": bin, "quantity": "3"}}}), "over_wanted")
+	once("reserved", atOnce(devices, fmt.Sprintf("/sales-lines/%v/reservations", line),
+		object{"reservations": []object{{"location_id": bin, "quantity": "3"}}}), "over_wanted")
 	stop := object{"line_id": line, "location_id": bin, "quantity": "5"}
-	once("let a round go", atOnce(devices, "/rounds", object{"site_id": world.Site, "stops": []object{stop}}), "over_wanted")
+	once("let a round go", atOnce(devices, "/rounds", object{"site_id": world.Site, "stops": []object{stop}}),
+		"over_wanted")
 	round := lead.Get("/rounds?site=1").JSONs()[0]
 	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
 	r := lead.Post(rp+"/start", nil).JSON()
@@ -69,7 +73,8 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	lead.Post("/cartons", object{"site_id": world.Site, "count": 1}).Into(&labels)
 	sscc, carton := labels[0]["sscc"], id(labels[0], "id")
 	once("opened a carton", atOnce(devices, rp+"/cartons", object{"scan": sscc}), "carton_used")
-	once("took", atOnce(devices, rp+"/pick", object{"stop_id": at(r, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": sscc, "quantity": "5"}), "stop_done")
+	once("took", atOnce(devices, rp+"/pick", object{"stop_id": at(r, "stops", 0, "id"), "bin": "A-01-1-A",
+		"item": "HC-050", "carton": sscc, "quantity": "5"}), "stop_done")
 	once("bring to the bench", atOnce(devices, rp+"/stage", object{}), "round_not_walking")
 	once("closed", atOnce(devices, fmt.Sprintf("/cartons/%d/pack", carton), object{}), "carton_state")
 	load := lead.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans"}).JSON()
@@ -86,7 +91,8 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	// The last of a bin: a count, two orders' reservations and a move want it at once, and what is
 	// there is had once.
 	sheet := lead.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", bin, world.Clamp)).JSON()
-	once("counted", atOnce(devices, "/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "reason": "five are bent", "kinds": []object{{"quantity": "10"}}}), "moved_since")
+	once("counted", atOnce(devices, "/counts", object{"location_id": bin, "item_id": world.Clamp,
+		"since": sheet["since"], "reason": "five are bent", "kinds": []object{{"quantity": "10"}}}), "moved_since")
 	var lines []any
 	for range n {
 		o := sellNow(lead, world.Clamp, "4")
@@ -97,7 +103,8 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	reserved := map[string]int{}
 	for i, l := range lines {
 		all.Go(func() {
-			code := devices[i].Post(fmt.Sprintf("/sales-lines/%v/reservations", l), object{"reservations": []object{{"location_id": bin, "quantity": "4"}}}).Code()
+			code := devices[i].Post(fmt.Sprintf("/sales-lines/%v/reservations", l),
+				object{"reservations": []object{{"location_id": bin, "quantity": "4"}}}).Code()
 			mu.Lock()
 			reserved[code]++
 			mu.Unlock()
@@ -107,7 +114,8 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	if reserved["ok"] != 2 || reserved["reserved"] != n-2 {
 		t.Errorf("of ten, four each were reserved for six orders: %v", reserved)
 	}
-	once("moved", atOnce(devices, "/transfers", object{"from_id": bin, "to_id": h.Bin(t, "A-03-1-A"), "item_id": world.Clamp, "quantity": "2"}), "reserved", "not_enough")
+	once("moved", atOnce(devices, "/transfers", object{"from_id": bin, "to_id": h.Bin(t, "A-03-1-A"),
+		"item_id": world.Clamp, "quantity": "2"}), "reserved", "not_enough")
 	if there := h.Holds(t, bin, world.Clamp); there != "8" {
 		t.Errorf("the bin holds %s", there)
 	}
@@ -122,9 +130,11 @@ func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
 	office := world.SignOn(t, base, "office")
 	const orders = 25
 	for range orders {
-		office.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
+		office.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+			"lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
 	}
-	s := office.Post("/schedules", object{"site_id": world.Site, "task": "release-orders", "rule": object{"at": []string{"07:30"}}, "settings": object{"days": 365}}).JSON()
+	s := office.Post("/schedules", object{"site_id": world.Site, "task": "release-orders",
+		"rule": object{"at": []string{"07:30"}}, "settings": object{"days": 365}}).JSON()
 	now := time.Now().Add(48 * time.Hour)
 	engine := engineAt(h, &now)
 	r := rand.New(rand.NewPCG(4, 4))
@@ -142,7 +152,9 @@ func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
 		}
 		end()
 		var gone int
-		if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM schedule_runs), (SELECT count(*) FROM outbound_orders WHERE state = 'released')`).Scan(&runs, &gone); err != nil {
+		if err := h.Owner.QueryRow(`
+			SELECT (SELECT count(*) FROM schedule_runs),
+			       (SELECT count(*) FROM outbound_orders WHERE state = 'released')`).Scan(&runs, &gone); err != nil {
 			t.Fatal(err)
 		}
 		if gone != orders*runs {
@@ -161,7 +173,8 @@ func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
 		}
 	}
 	list := office.Get("/schedules?site=1").JSONs()
-	if len(list) != 1 || list[0]["state"] != "on" || len(list[0]["runs"].([]any)) != 1 || at(list[0], "runs", 0, "words") == "" || list[0]["number"] != s["number"] {
+	if len(list) != 1 || list[0]["state"] != "on" || len(list[0]["runs"].([]any)) != 1 ||
+		at(list[0], "runs", 0, "words") == "" || list[0]["number"] != s["number"] {
 		t.Fatalf("it is %v, and did %v", list[0]["state"], list[0]["runs"])
 	}
 }

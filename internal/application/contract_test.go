@@ -42,7 +42,8 @@ func described(t *testing.T) (operations []operation, schemas object) {
 	}
 	for path, methods := range doc["paths"].(object) {
 		for method, o := range methods.(object) {
-			op := operation{method: strings.ToUpper(method), path: strings.TrimPrefix(path, "/api/v1"), id: at(o, "operationId").(string)}
+			op := operation{method: strings.ToUpper(method), path: strings.TrimPrefix(path, "/api/v1"),
+				id: at(o, "operationId").(string)}
 			if d, ok := o.(object)["description"].(string); ok {
 				_, list, _ := strings.Cut(strings.TrimSuffix(d, "."), "May be used by: ")
 				op.roles = strings.Split(list, ", ")
@@ -71,7 +72,8 @@ type nonsense struct {
 	schemas object
 }
 
-var strange = []string{"", " ", "0", "-1", "1", "3", "2.5", "1e9", "999999999999999999999", "NaN", "A-01-1-A", "Dock 1", "LF1", "2027-02-30", "2027-12-31", "0001-01-01",
+var strange = []string{"", " ", "0", "-1", "1", "3", "2.5", "1e9", "999999999999999999999", "NaN", "A-01-1-A",
+	"Dock 1", "LF1", "2027-02-30", "2027-12-31", "0001-01-01",
 	"'; DROP TABLE moves; --", "\x00", "\u202e", "%", "_", "null", "]C1", "(01)09521234000013", "(00)195212340000004701", "Ünïcödé", strings.Repeat("x", 300), "released", "lead", "customer"}
 
 func (n nonsense) of(schema object, deep int) any {
@@ -139,7 +141,8 @@ func TestNoOperationBreaksOnNonsense(t *testing.T) {
 			path := op.path
 			for strings.Contains(path, "{") {
 				from, to := strings.Index(path, "{"), strings.Index(path, "}")
-				path = path[:from] + fmt.Sprint([]any{1, 2, 3, 0, -5, 99, "x", "1e3", int64(1) << 62}[n.r.IntN(9)]) + path[to+1:]
+				path = path[:from] + fmt.Sprint([]any{1, 2, 3, 0, -5, 99, "x", "1e3", int64(1) << 62}[n.r.IntN(9)]) +
+					path[to+1:]
 			}
 			query := url.Values{}
 			for _, p := range op.query {
@@ -216,14 +219,16 @@ func TestEveryOperationAsksForARole(t *testing.T) {
 func TestEveryAnswerIsGuarded(t *testing.T) {
 	t.Parallel()
 	_, base := serve(t)
-	for path, status := range map[string]int{"/": 200, "/stock": 200, "/api/v1/row": 401, "/api/v1/nothing": 404, "/api/v1/health": 200, "/api/v1/openapi.json": 200} {
+	for path, status := range map[string]int{"/": 200, "/stock": 200, "/api/v1/row": 401, "/api/v1/nothing": 404,
+		"/api/v1/health": 200, "/api/v1/openapi.json": 200} {
 		r, err := http.Get(base + path)
 		if err != nil {
 			t.Fatal(err)
 		}
 		_ = r.Body.Close()
 		csp := r.Header.Get("Content-Security-Policy")
-		if r.StatusCode != status || !strings.Contains(csp, "default-src 'self'") || !strings.Contains(csp, "frame-ancestors 'none'") || strings.Contains(csp, "unsafe-eval") ||
+		if r.StatusCode != status || !strings.Contains(csp, "default-src 'self'") ||
+			!strings.Contains(csp, "frame-ancestors 'none'") || strings.Contains(csp, "unsafe-eval") ||
 			r.Header.Get("X-Content-Type-Options") != "nosniff" || r.Header.Get("Referrer-Policy") == "" {
 			t.Errorf("%s answers %d with %v", path, r.StatusCode, r.Header)
 		}
@@ -245,7 +250,8 @@ func TestEveryAnswerIsGuarded(t *testing.T) {
 		t.Fatal(err)
 	}
 	defer r.Body.Close()
-	if set := r.Header.Get("Set-Cookie"); !strings.Contains(set, "HttpOnly") || !strings.Contains(set, "SameSite=Strict") {
+	if set := r.Header.Get("Set-Cookie"); !strings.Contains(set, "HttpOnly") ||
+		!strings.Contains(set, "SameSite=Strict") {
 		t.Errorf("the session's cookie is %q", set)
 	}
 }

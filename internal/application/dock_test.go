@@ -22,11 +22,14 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	h, base := serve(t)
 	lead, c := world.SignOn(t, base, "lead"), world.SignOn(t, base, "receiver")
 	location := func(lines ...object) object {
-		return lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true, "lines": lines}).JSON()
+		return lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
+			"expected_on": soon, "send": true, "lines": lines}).JSON()
 	}
 	first := location(object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Spot, "quantity": "2"})
-	second, third := location(object{"item_id": world.Clamp, "quantity": "5"}), location(object{"item_id": world.Heavy, "quantity": "3"})
-	arrival := c.Post("/arrivals", object{"order_ids": []int64{id(first, "id"), id(second, "id")}, "dock_id": world.Dock, "waits": true}).JSON()
+	second, third := location(object{"item_id": world.Clamp,
+		"quantity": "5"}), location(object{"item_id": world.Heavy, "quantity": "3"})
+	arrival := c.Post("/arrivals", object{"order_ids": []int64{id(first, "id"), id(second, "id")},
+		"dock_id": world.Dock, "waits": true}).JSON()
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	if len(arrival["lines"].([]any)) != 3 || arrival["order"] != "P-2201, P-2202" {
 		t.Fatalf("two orders are on it: %v", arrival)
@@ -38,7 +41,8 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	line := func(i int) any { return at(arrival, "lines", i, "id") }
 	clamps := object{"line_id": line(0), "quantity": "20"}
 	plan := c.Post(path+"/receive/preview", object{"version": arrival["version"], "lines": []object{clamps}}).JSON()
-	if !has(plan["notes"], "20 of HC-050 wait on the dock until P-2201 is complete") || at(plan, "changes", 0, "after") != "20" || at(plan, "changes", 1, "after") != "0" {
+	if !has(plan["notes"], "20 of HC-050 wait on the dock until P-2201 is complete") ||
+		at(plan, "changes", 0, "after") != "20" || at(plan, "changes", 1, "after") != "0" {
 		t.Fatalf("before and after says %v", plan)
 	}
 	arrival = book(clamps)
@@ -46,8 +50,11 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 		t.Errorf("waiting goods are on hand and not free: %v", f)
 	}
 	// They cannot be putAway, moved, picked or promised meanwhile.
-	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "5", "locations": []object{{"bin": "A-01-1-A", "quantity": "5"}}}).Refused(409, "not_enough", "quantity", "holds 0 of HC-050")
-	c.Post("/transfers", object{"from_id": world.Dock, "to": "A-01-1-A", "item_id": world.Clamp, "quantity": "5"}).Refused(409, "not_enough", "")
+	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "5",
+		"locations": []object{{"bin": "A-01-1-A",
+			"quantity": "5"}}}).Refused(409, "not_enough", "quantity", "holds 0 of HC-050")
+	c.Post("/transfers", object{"from_id": world.Dock, "to": "A-01-1-A", "item_id": world.Clamp,
+		"quantity": "5"}).Refused(409, "not_enough", "")
 	var waiting []object
 	c.Get("/put-away/waiting?site=1").Into(&waiting)
 	if len(waiting) != 0 {
@@ -59,13 +66,15 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 		t.Errorf("a complete order's goods are free: %v", f)
 	}
 	arrival = book(object{"line_id": line(1), "quantity": "2", "serials": []string{"S1", "S2"}})
-	if f := figures(c, "HC-050"); f["free"] != "25" || at(arrival, "orders", 0, "state") != "received" || arrival["state"] != "open" {
+	if f := figures(c, "HC-050"); f["free"] != "25" || at(arrival, "orders", 0, "state") != "received" ||
+		arrival["state"] != "open" {
 		t.Errorf("the rest came: %v, %v", f, arrival["orders"])
 	}
 	// What is released is taken back as any other.
 	for i, b := range arrival["receipts"].([]any) {
 		if at(b, "quantity") == "20" {
-			arrival = c.Post(path+"/undo", object{"version": arrival["version"], "move_id": at(arrival, "receipts", i, "move_id"), "reason": "Counted twice"}).JSON()
+			arrival = c.Post(path+"/undo", object{"version": arrival["version"], "move_id": at(arrival, "receipts", i,
+				"move_id"), "reason": "Counted twice"}).JSON()
 		}
 	}
 	if f := figures(c, "HC-050"); f["physical"] != "5" {
@@ -91,7 +100,10 @@ func TestAnArrivalTakesOrdersOfOneSupplierAndSite(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	c := world.SignOn(t, base, "lead")
-	if _, err := h.Owner.Exec(`INSERT INTO locations (kind, code) VALUES ('supplier', 'SU2'); INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SU2', 'Another House', (SELECT id FROM locations WHERE code = 'SU2'))`); err != nil {
+	if _, err := h.Owner.Exec(`
+		INSERT INTO locations (kind, code)
+		VALUES ('supplier', 'SU2'); INSERT INTO parties (kind, code, name, location_id)
+		  VALUES ('supplier', 'SU2', 'Another House', (SELECT id FROM locations WHERE code = 'SU2'))`); err != nil {
 		t.Fatal(err)
 	}
 	_, arrival := order(t, c, nil, object{"item_id": world.Clamp, "quantity": "5"})
@@ -109,7 +121,8 @@ func TestAnArrivalTakesOrdersOfOneSupplierAndSite(t *testing.T) {
 			body[k] = v
 		}
 		o := c.Post("/purchase-orders", body).JSON()
-		c.Post(fmt.Sprintf("/arrivals/%d/orders", id(arrival, "id")), object{"version": 1, "order_id": id(o, "id")}).Refused(409, x.code, "order_ids", x.words)
+		c.Post(fmt.Sprintf("/arrivals/%d/orders", id(arrival, "id")),
+			object{"version": 1, "order_id": id(o, "id")}).Refused(409, x.code, "order_ids", x.words)
 	}
 }
 
@@ -122,7 +135,8 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	if _, err := h.Owner.Exec(`UPDATE items SET inspect_pct = 10 WHERE id = 2`); err != nil {
 		t.Fatal(err)
 	}
-	_, arrival := order(t, lead, nil, object{"item_id": world.Clamp, "quantity": "48"}, object{"item_id": world.Spot, "quantity": "2"}, object{"item_id": world.Fluid, "quantity": "10"})
+	_, arrival := order(t, lead, nil, object{"item_id": world.Clamp, "quantity": "48"},
+		object{"item_id": world.Spot, "quantity": "2"}, object{"item_id": world.Fluid, "quantity": "10"})
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	sscc, err := gs1.MakeSSCC(3, "9529999", 77)
 	if err != nil {
@@ -134,8 +148,10 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	clamps := func(q string) object { return object{"line_id": at(arrival, "lines", 0, "id"), "quantity": q} }
 	book(object{"kind": "pallet", "sscc": sscc[:17] + "0"}, clamps("1")).Refused(422, "check_digit", "carton.sscc")
 	arrival = book(object{"kind": "pallet", "sscc": "(00)" + sscc}, clamps("20")).JSON()
-	arrival = book(object{"kind": "pallet", "sscc": sscc}, object{"line_id": at(arrival, "lines", 1, "id"), "quantity": "2", "serials": []string{"S1", "S2"}}).JSON()
-	arrival = book(object{"kind": "carton"}, clamps("12"), object{"line_id": at(arrival, "lines", 2, "id"), "quantity": "10", "lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "10"}}}).JSON()
+	arrival = book(object{"kind": "pallet", "sscc": sscc}, object{"line_id": at(arrival, "lines", 1, "id"),
+		"quantity": "2", "serials": []string{"S1", "S2"}}).JSON()
+	arrival = book(object{"kind": "carton"}, clamps("12"), object{"line_id": at(arrival, "lines", 2, "id"),
+		"quantity": "10", "lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "10"}}}).JSON()
 	var pallets []object
 	c.Get("/put-away/pallets?site=1").Into(&pallets)
 	if len(pallets) != 2 || pallets[0]["sscc"] != sscc || len(pallets[0]["holds"].([]any)) != 2 {
@@ -151,7 +167,8 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	for _, j := range queue["waiting"].([]any) {
 		titles = append(titles, at(j, "title").(string))
 	}
-	if all := strings.Join(titles, "|"); strings.Count(all, "carton …") != 1 || strings.Contains(all, "pallet") || !strings.Contains(all, "SP-150 serial S1") {
+	if all := strings.Join(titles, "|"); strings.Count(all, "carton …") != 1 || strings.Contains(all, "pallet") ||
+		!strings.Contains(all, "SP-150 serial S1") {
 		t.Errorf("labels: %v", titles)
 	}
 	putAway := func(pallet object, bin string) world.Answer {
@@ -160,7 +177,8 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	putAway(pallets[1], "A-01-1-A").Refused(422, "bin_full", "bin", "HZ-500", "does not take fluid")
 	putAway(pallets[0], "Gate").Refused(422, "not_a_bin", "bin")
 	h.Stock(t, world.Heavy, h.Bin(t, "A-04-1-A"), 5)
-	putAway(pallets[0], "A-04-1-A").Refused(422, "bin_full", "bin", "can take 19 of HC-050, not the 20 that stand on it")
+	putAway(pallets[0], "A-04-1-A").Refused(422, "bin_full", "bin",
+		"can take 19 of HC-050, not the 20 that stand on it")
 	var offers []object
 	c.Get(fmt.Sprintf("/put-away/pallets/%d/bins", id(pallets[0], "id"))).Into(&offers)
 	if offers[0]["bin"] != "A-01-1-A" || !has(offers[0]["why"], "the item's home bin") {
@@ -172,7 +190,8 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 		}
 	}
 	plan := putAway(pallets[0], "a-01-1-a").JSON()
-	if len(plan["moves"].([]any)) != 2 || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "20" || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Spot) != "2" {
+	if len(plan["moves"].([]any)) != 2 || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "20" ||
+		h.Holds(t, h.Bin(t, "A-01-1-A"), world.Spot) != "2" {
 		t.Fatalf("putAway: %v", plan)
 	}
 	putAway(pallets[0], "A-01-1-A").Refused(422, "same_location", "bin")
@@ -184,14 +203,18 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	if f := figures(c, "HC-050"); f["free"] != "32" || f["in_cartons"] != "0" {
 		t.Errorf("%v", f)
 	}
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "8"}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "8"}}}).JSON()
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}).JSON()
 	s := at(p, "stops", 0).(object)
 	if s["carton"] != sscc {
 		t.Fatalf("planned %v", s)
 	}
-	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": s["line_id"], "location_id": s["location_id"], "carton_id": s["carton_id"], "quantity": "8"}}}).JSON()
-	from := object{"from_id": h.Bin(t, "A-01-1-A"), "to": "A-02-1-A", "item_id": world.Clamp, "quantity": "13", "carton_id": pallets[0]["id"]}
+	round := lead.Post("/rounds",
+		object{"site_id": world.Site, "stops": []object{{"line_id": s["line_id"], "location_id": s["location_id"],
+			"carton_id": s["carton_id"], "quantity": "8"}}}).JSON()
+	from := object{"from_id": h.Bin(t, "A-01-1-A"), "to": "A-02-1-A", "item_id": world.Clamp, "quantity": "13",
+		"carton_id": pallets[0]["id"]}
 	c.Post("/transfers", from).Refused(409, "reserved", "", "8 of them are reserved for S-3301", "At most 12")
 	from["quantity"] = "12"
 	c.Post("/transfers", from).JSON()
@@ -201,16 +224,21 @@ func TestAPalletIsStowedInOneScan(t *testing.T) {
 	var labels []object
 	lead.Post("/cartons", object{"site_id": world.Site, "count": 1}).Into(&labels)
 	picker.Post(rp+"/cartons", object{"scan": labels[0]["sscc"]}).JSON()
-	done := picker.Post(rp+"/pick", object{"stop_id": at(round, "stops", 0, "id"), "bin": "A-01-1-A", "item": "HC-050", "carton": labels[0]["sscc"], "quantity": "8"}).JSON()
+	done := picker.Post(rp+"/pick", object{"stop_id": at(round, "stops", 0, "id"), "bin": "A-01-1-A",
+		"item": "HC-050", "carton": labels[0]["sscc"], "quantity": "8"}).JSON()
 	if at(done, "stops", 0, "state") != "picked" || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "0" {
 		t.Errorf("taken off the pallet: %v", done["stops"])
 	}
 	// The order's own carton is no pallet: it is not putAway, and nothing is taken off it.
-	c.Post("/put-away/pallets", object{"carton_id": labels[0]["id"], "bin": "A-02-1-A"}).Refused(404, "carton_empty", "carton_id", "from the round to the bench")
+	c.Post("/put-away/pallets", object{"carton_id": labels[0]["id"], "bin": "A-02-1-A"}).Refused(404, "carton_empty",
+		"carton_id", "from the round to the bench")
 	picker.Post(rp+"/stage", object{}).JSON()
-	c.Post("/transfers", object{"from_id": world.Bench, "to": "A-02-1-A", "item_id": world.Clamp, "quantity": "1", "carton_id": labels[0]["id"]}).Refused(404, "carton_empty", "carton_id")
-	book(object{"kind": "pallet", "sscc": labels[0]["sscc"]}, clamps("1")).Refused(409, "carton_used", "carton.sscc", "our own")
-	book(object{"kind": "pallet", "sscc": sscc}, clamps("1")).Refused(409, "carton_elsewhere", "carton.sscc", "stands in A-01-1-A already")
+	c.Post("/transfers", object{"from_id": world.Bench, "to": "A-02-1-A", "item_id": world.Clamp, "quantity": "1",
+		"carton_id": labels[0]["id"]}).Refused(404, "carton_empty", "carton_id")
+	book(object{"kind": "pallet", "sscc": labels[0]["sscc"]}, clamps("1")).Refused(409, "carton_used", "carton.sscc",
+		"our own")
+	book(object{"kind": "pallet", "sscc": sscc}, clamps("1")).Refused(409, "carton_elsewhere", "carton.sscc",
+		"stands in A-01-1-A already")
 	h.Whole(t)
 }
 
@@ -222,13 +250,15 @@ func TestWhatWaitingOrdersWantGoesStraightFromTheDock(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 6)
 	var orders []int64
 	for _, q := range []string{"10", "9"} {
-		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": q}}}).JSON()
+		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+			"wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": q}}}).JSON()
 		orders = append(orders, id(o, "id"))
 	}
 	_, arrival := order(t, lead, nil, object{"item_id": world.Clamp, "quantity": "8"})
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "8"}}}
-	if plan := c.Post(path+"/receive/preview", body).JSON(); !has(plan["notes"], "Waiting orders lack 13 of HC-050: this covers 8.") {
+	if plan := c.Post(path+"/receive/preview", body).JSON(); !has(plan["notes"],
+		"Waiting orders lack 13 of HC-050: this covers 8.") {
 		t.Errorf("it is not said: %v", plan["notes"])
 	}
 	arrival = c.Post(path+"/receive", body).JSON()
@@ -239,15 +269,19 @@ func TestWhatWaitingOrdersWantGoesStraightFromTheDock(t *testing.T) {
 	}
 	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders}).JSON()
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders, "from_id": world.Dock}).JSON()
-	if at(p, "stops", 0, "bin") != "Dock 1" || p["units"] != "8" || at(p, "shortages", 0, "why") != "none is free on that dock" {
+	if at(p, "stops", 0, "bin") != "Dock 1" || p["units"] != "8" ||
+		at(p, "shortages", 0, "why") != "none is free on that dock" {
 		t.Fatalf("planned %v", p)
 	}
 	var stops []object
 	for _, s := range p["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"),
+			"quantity": at(s, "quantity")})
 	}
 	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
-	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "1", "locations": []object{{"bin": "A-02-1-A", "quantity": "1"}}}).Refused(409, "reserved", "", "reserved for S-3301")
+	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "1",
+		"locations": []object{{"bin": "A-02-1-A",
+			"quantity": "1"}}}).Refused(409, "reserved", "", "reserved for S-3301")
 	if len(at(c.Get(path).JSON(), "wanted").([]any)) != 0 {
 		t.Error("what is on a round is wanted still")
 	}
@@ -264,12 +298,15 @@ func TestASiteMayPickFromItsDocks(t *testing.T) {
 	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
 	h.Stock(t, world.Clamp, world.Dock, 6)
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "4"}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "4"}}}).JSON()
 	plan := object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}
-	if p := lead.Post("/pick/plan", plan).JSON(); len(p["stops"].([]any)) != 0 || at(p, "shortages", 0, "quantity") != "4" {
+	if p := lead.Post("/pick/plan", plan).JSON(); len(p["stops"].([]any)) != 0 ||
+		at(p, "shortages", 0, "quantity") != "4" {
 		t.Errorf("where bins are insisted on: %v", p)
 	}
-	sheet := lead.Post("/catalog/sites/import", object{"site_id": world.Site, "rows": []object{{"code": "T", "insist_bins": "no"}}}).JSON()
+	sheet := lead.Post("/catalog/sites/import",
+		object{"site_id": world.Site, "rows": []object{{"code": "T", "insist_bins": "no"}}}).JSON()
 	if sheet["changed"] != 1.0 {
 		t.Fatalf("%v", sheet)
 	}
@@ -277,11 +314,13 @@ func TestASiteMayPickFromItsDocks(t *testing.T) {
 		t.Errorf("where they are not: %v", p)
 	}
 	// What is not sold, or not here, stands on no order.
-	if _, err := h.Owner.Exec(`UPDATE items SET sold = false WHERE id = 1; UPDATE items SET stocked = false WHERE id = 4`); err != nil {
+	if _, err := h.Owner.Exec(`
+		UPDATE items SET sold = false WHERE id = 1; UPDATE items SET stocked = false WHERE id = 4`); err != nil {
 		t.Fatal(err)
 	}
 	for item, code := range map[int32]string{world.Clamp: "item_not_sold", world.Heavy: "item_not_stocked"} {
-		lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": item, "quantity": "4"}}}).Refused(422, code, "lines[0].item_id")
+		lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+			"lines": []object{{"item_id": item, "quantity": "4"}}}).Refused(422, code, "lines[0].item_id")
 	}
 }
 
@@ -307,7 +346,8 @@ func TestADeliveryIsJudgedByItsSample(t *testing.T) {
 		_, arrival := order(t, world.SignOn(t, base, "lead"), nil, object{"item_id": world.Clamp, "quantity": "400"})
 		path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 		body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "400"}}}
-		if plan := c.Post(path+"/preview", body).JSON(); !has(plan["notes"], "all 400 wait in quarantine. A sample of 50 is looked at, of which at most 1 may fail (plan H, limit 1 %)") {
+		if plan := c.Post(path+"/preview", body).JSON(); !has(plan["notes"],
+			"all 400 wait in quarantine. A sample of 50 is looked at, of which at most 1 may fail (plan H, limit 1 %)") {
 			t.Fatalf("%v", plan["notes"])
 		}
 		free := figures(c, "HC-050")["free"]
@@ -331,7 +371,8 @@ func TestADeliveryIsJudgedByItsSample(t *testing.T) {
 		}
 		c.Post(decide, verdict).JSON()
 		if h.Holds(t, world.Dock, world.Clamp) != x.dock || h.Holds(t, damaged, world.Clamp) != x.broken {
-			t.Errorf("%s fine: %s on the dock, %s damaged", x.passed, h.Holds(t, world.Dock, world.Clamp), h.Holds(t, damaged, world.Clamp))
+			t.Errorf("%s fine: %s on the dock, %s damaged", x.passed, h.Holds(t, world.Dock, world.Clamp),
+				h.Holds(t, damaged, world.Clamp))
 		}
 	}
 	h.Whole(t)
@@ -344,7 +385,8 @@ func TestLotsAreMadeWhereTheSupplierGivesNone(t *testing.T) {
 		t.Fatal(err)
 	}
 	c := world.SignOn(t, base, "receiver")
-	_, arrival := order(t, world.SignOn(t, base, "lead"), nil, object{"item_id": world.Cloth, "quantity": "20"}, object{"item_id": world.Clamp, "quantity": "24", "pack_id": 2})
+	_, arrival := order(t, world.SignOn(t, base, "lead"), nil, object{"item_id": world.Cloth, "quantity": "20"},
+		object{"item_id": world.Clamp, "quantity": "24", "pack_id": 2})
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	make := func(item int32) world.Answer { return c.Post(path+"/lots", object{"item_id": item}) }
 	if a, b := make(world.Cloth).JSON()["code"], make(world.Cloth).JSON()["code"]; a != "SUP/01" || b != "SUP/02" {
@@ -355,7 +397,8 @@ func TestLotsAreMadeWhereTheSupplierGivesNone(t *testing.T) {
 	if at(arrival, "lines", 1, "quantity") != "288" {
 		t.Fatalf("%v", arrival["lines"])
 	}
-	body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 1, "id"), "quantity": "3", "pack_id": 2}}}
+	body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 1, "id"), "quantity": "3",
+		"pack_id": 2}}}
 	plan := c.Post(path+"/receive/preview", body).JSON()
 	if at(plan, "moves", 0, "quantity") != "36" || !has(plan["notes"], "3 × box of 12 of HC-050 are 36 each.") {
 		t.Errorf("%v", plan)

@@ -14,7 +14,9 @@ import (
 // and 2 % on the supplier's prices.
 func allow(t *testing.T, h *world.House) {
 	t.Helper()
-	if _, err := h.Owner.Exec(`UPDATE items SET short_pct = 5, over_pct = 5 WHERE id = 1; UPDATE items SET life_in = 90 WHERE id = 2; UPDATE parties SET price_pct = 2 WHERE id = 1`); err != nil {
+	if _, err := h.Owner.Exec(`
+		UPDATE items SET short_pct = 5, over_pct = 5 WHERE id = 1; UPDATE items SET life_in = 90
+		 WHERE id = 2; UPDATE parties SET price_pct = 2 WHERE id = 1`); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -36,7 +38,8 @@ func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
 		return c.Post(path+"/receive", object{"version": a["version"], "lines": []object{l}})
 	}
 	// A first part of 60: 40 are open, since 60 is less than 95.
-	preview := receiver.Post(path+"/receive/preview", object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "60"}}}).JSON()
+	preview := receiver.Post(path+"/receive/preview",
+		object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "60"}}}).JSON()
 	if got := at(preview, "changes", 2, "after"); got != "60 of 100, 40 open" {
 		t.Errorf("before and after says %q", got)
 	}
@@ -46,7 +49,8 @@ func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
 	}
 	// 46 more make 106: refused, and the most that may come is named; earlier receipts count.
 	over := object{"line_id": clamps, "quantity": "46"}
-	book(receiver, arrival, over).Refused(422, "over_allowance", "lines[0].quantity", "at most 45 may still come", "60 already in")
+	book(receiver, arrival, over).Refused(422, "over_allowance", "lines[0].quantity", "at most 45 may still come",
+		"60 already in")
 	over["reason"] = "They shipped a whole pallet"
 	book(receiver, arrival, over).Refused(403, "lead_decides", "lines[0].reason", "Only a lead", "at most 45")
 	over["reason"] = "ok"
@@ -56,21 +60,26 @@ func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
 	}
 	over["reason"] = "They shipped a whole pallet"
 	arrival = book(lead, arrival, over).JSON()
-	if line(arrival, 0, "closed") != true || line(arrival, 0, "received") != "106" || line(arrival, 0, "cancelled") != "0" {
+	if line(arrival, 0, "closed") != true || line(arrival, 0, "received") != "106" ||
+		line(arrival, 0, "cancelled") != "0" {
 		t.Fatalf("the line is left as %v", at(arrival, "lines", 0))
 	}
-	book(lead, arrival, object{"line_id": clamps, "quantity": "1"}).Refused(422, "line_closed", "lines[0].quantity", "106 of 100")
+	book(lead, arrival, object{"line_id": clamps, "quantity": "1"}).Refused(422, "line_closed", "lines[0].quantity",
+		"106 of 100")
 	trail := lead.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Clamp)).JSON()
-	if at(trail, "lines", 0, "note") != at(order, "number").(string)+", accepted: They shipped a whole pallet" || at(trail, "lines", 0, "person") != "Some lead" {
+	if at(trail, "lines", 0, "note") != at(order, "number").(string)+", accepted: They shipped a whole pallet" ||
+		at(trail, "lines", 0, "person") != "Some lead" {
 		t.Errorf("the trail says %v", at(trail, "lines", 0))
 	}
 
 	// Fluid comes in two lots; one is too short-lived and asks for a decision.
 	lot := func(code string, days int, q string) object {
-		return object{"code": code, "expires_on": time.Now().UTC().AddDate(0, 0, days).Format(time.DateOnly), "quantity": q}
+		return object{"code": code, "expires_on": time.Now().UTC().AddDate(0, 0, days).Format(time.DateOnly),
+			"quantity": q}
 	}
 	lots := object{"line_id": fluid, "quantity": "10", "lots": []object{lot("L1", 400, "6"), lot("L2", 30, "4")}}
-	book(receiver, arrival, lots).Refused(422, "short_lived", "lines[0].lots[1].expires_on", "30 days left", "at least 90")
+	book(receiver, arrival, lots).Refused(422, "short_lived", "lines[0].lots[1].expires_on", "30 days left",
+		"at least 90")
 	gone := object{"line_id": fluid, "quantity": "10", "lots": []object{lot("L1", 400, "9"), lot("L0", -2, "1")}}
 	book(receiver, arrival, gone).Refused(422, "lot_expired", "lines[0].lots[1].expires_on", "have a lead accept it")
 	gone["reason"] = "For the smoke test in the yard"
@@ -78,7 +87,8 @@ func TestAPartDeliveryWithAllowancesAndLots(t *testing.T) {
 	lead.Post(path+"/receive/preview", object{"version": arrival["version"], "lines": []object{gone}}).JSON()
 	lots["reason"] = "Needed for Friday's show"
 	arrival = book(lead, arrival, lots).JSON()
-	if at(arrival, "state") != "done" || at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(), "state") != "received" {
+	if at(arrival, "state") != "done" || at(lead.Get(fmt.Sprintf("/purchase-orders/%d", id(order, "id"))).JSON(),
+		"state") != "received" {
 		t.Errorf("all lines are closed, and the arrival is %v", at(arrival, "state"))
 	}
 	h.Whole(t)
@@ -116,9 +126,11 @@ func TestAReceiptIsTakenBackByACounterMove(t *testing.T) {
 	c := world.SignOn(t, base, "receiver")
 	order, arrival := buy(t, world.SignOn(t, base, "lead"), "100", "10")
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
-	lots := []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"}, {"code": "L2", "expires_on": "2029-02-01", "quantity": "4"}}
+	lots := []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"},
+		{"code": "L2", "expires_on": "2029-02-01", "quantity": "4"}}
 	arrival = c.Post(path+"/receive", object{"version": 1, "lines": []object{
-		{"line_id": id(arrival, "lines", 0, "id"), "quantity": "100"}, {"line_id": id(arrival, "lines", 1, "id"), "quantity": "10", "lots": lots}}}).JSON()
+		{"line_id": id(arrival, "lines", 0, "id"), "quantity": "100"}, {"line_id": id(arrival, "lines", 1, "id"),
+			"quantity": "10", "lots": lots}}}).JSON()
 	if at(arrival, "state") != "done" || len(arrival["receipts"].([]any)) != 3 {
 		t.Fatalf("received: %v", arrival["receipts"])
 	}
@@ -139,23 +151,30 @@ func TestAReceiptIsTakenBackByACounterMove(t *testing.T) {
 	}
 	undo["reason"] = "Counted the lorry's own spare"
 	arrival = c.Post(path+"/undo", undo).JSON()
-	if at(arrival, "state") != "open" || line(arrival, 1, "received") != "6" || line(arrival, 1, "closed") != false || h.Holds(t, world.Dock, world.Fluid) != "6" {
+	if at(arrival, "state") != "open" || line(arrival, 1, "received") != "6" || line(arrival, 1, "closed") != false ||
+		h.Holds(t, world.Dock, world.Fluid) != "6" {
 		t.Fatalf("after taking back: %v", arrival["lines"])
 	}
 	undo["version"] = arrival["version"]
 	c.Post(path+"/undo", undo).Refused(409, "undone_already", "move_id", "Counted the lorry's own spare")
 	trail := c.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Fluid)).JSON()
-	if at(trail, "lines", 0, "kind") != "reverse_receipt" || at(trail, "lines", 0, "delta") != "-4" || at(trail, "lines", 1, "kind") != "receive" {
+	if at(trail, "lines", 0, "kind") != "reverse_receipt" || at(trail, "lines", 0, "delta") != "-4" ||
+		at(trail, "lines", 1, "kind") != "receive" {
 		t.Errorf("the trail shows %v", trail["lines"])
 	}
 	// Goods that went on to a bin cannot be taken back from the dock.
-	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "24", "locations": []object{{"bin": "A-01-1-A", "quantity": "24"}}}).JSON()
-	gone := object{"version": arrival["version"], "move_id": receipt(arrival, "HC-050", nil), "reason": "Not ours at all"}
+	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "24",
+		"locations": []object{{"bin": "A-01-1-A", "quantity": "24"}}}).JSON()
+	gone := object{"version": arrival["version"], "move_id": receipt(arrival, "HC-050", nil),
+		"reason": "Not ours at all"}
 	c.Post(path+"/undo", gone).Refused(409, "goods_gone", "move_id", "Dock 1 holds 76 of HC-050", "100 were received")
 	// And what is invoiced stays.
 	office := world.SignOn(t, base, "office")
-	office.Post(fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id")), object{"number": "F-1", "invoiced_on": soon, "lines": []object{{"line_id": id(arrival, "lines", 1, "id"), "quantity": "6", "price": "42"}}}).JSON()
-	paid := object{"version": arrival["version"], "move_id": receipt(arrival, "HZ-500", "L1"), "reason": "Not ours at all"}
+	office.Post(fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id")),
+		object{"number": "F-1", "invoiced_on": soon,
+			"lines": []object{{"line_id": id(arrival, "lines", 1, "id"), "quantity": "6", "price": "42"}}}).JSON()
+	paid := object{"version": arrival["version"], "move_id": receipt(arrival, "HZ-500", "L1"),
+		"reason": "Not ours at all"}
 	c.Post(path+"/undo", paid).Refused(409, "invoiced", "move_id", "6 of HZ-500 are invoiced")
 	h.Whole(t)
 }
@@ -167,10 +186,12 @@ func TestAnInvoiceIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
 	c, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
 	order, arrival := buy(t, c, "100", "10")
 	clamps := id(arrival, "lines", 0, "id")
-	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "96"}}}).JSON()
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")),
+		object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "96"}}}).JSON()
 	path := fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id"))
 	invoice := func(number, quantity, price string) object {
-		return object{"number": number, "invoiced_on": soon, "lines": []object{{"line_id": clamps, "quantity": quantity, "price": price}}}
+		return object{"number": number, "invoiced_on": soon,
+			"lines": []object{{"line_id": clamps, "quantity": quantity, "price": price}}}
 	}
 	uninvoiced := func() (numbers []string) {
 		for _, o := range office.Get("/purchase-orders?site=1&list=uninvoiced").JSON()["orders"].([]any) {
@@ -182,8 +203,10 @@ func TestAnInvoiceIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
 	if !slices.Contains(uninvoiced(), number) {
 		t.Error("what is in and not invoiced is not on its list")
 	}
-	office.Post(path, invoice("F-77", "100", "18.75")).Refused(422, "invoice_over_received", "lines[0].quantity", "at most 96", "100 ordered, 96 received, 0 invoiced")
-	office.Post(path, invoice("F-77", "96", "19.50")).Refused(422, "invoice_price", "lines[0].price", "18.75 was agreed", "19.125")
+	office.Post(path, invoice("F-77", "100", "18.75")).Refused(422, "invoice_over_received", "lines[0].quantity",
+		"at most 96", "100 ordered, 96 received, 0 invoiced")
+	office.Post(path, invoice("F-77", "96", "19.50")).Refused(422, "invoice_price", "lines[0].price",
+		"18.75 was agreed", "19.125")
 	office.Post(path, invoice("", "96", "18.75")).Refused(422, "invoice_number_missing", "number")
 	office.Post(path, invoice("F-77", "-1", "18.75")).Refused(422, "quantity_negative", "lines[0].quantity")
 	c2 := world.SignOn(t, base, "receiver")
@@ -193,7 +216,8 @@ func TestAnInvoiceIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
 		t.Errorf("invoiced: %v", after["invoices"])
 	}
 	office.Post(path, invoice("F-77", "6", "18.75")).Refused(409, "invoice_known", "number", number)
-	office.Post(path, invoice("F-78", "7", "18.75")).Refused(422, "invoice_over_received", "lines[0].quantity", "at most 6")
+	office.Post(path, invoice("F-78", "7", "18.75")).Refused(422, "invoice_over_received", "lines[0].quantity",
+		"at most 6")
 	office.Post(path, invoice("F-78", "6", "18.75")).JSON()
 	if slices.Contains(uninvoiced(), number) {
 		t.Error("it is invoiced and still on the list")
@@ -206,7 +230,8 @@ func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
 	c := world.SignOn(t, base, "lead")
 	order, arrival := buy(t, c, "100", "10")
 	path := fmt.Sprintf("/purchase-orders/%d", id(order, "id"))
-	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "70"}}}).JSON()
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")),
+		object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "70"}}}).JSON()
 	now := c.Get(path).JSON()
 	c.Post(path+"/close", object{"version": 1}).Refused(409, "stale", "version")
 	closed := c.Post(path+"/close", object{"version": now["version"]}).JSON()
@@ -215,13 +240,15 @@ func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
 	}
 	c.Post(path+"/close", object{"version": closed["version"]}).Refused(409, "order_closed", "")
 	c.Post(path+"/send-to-supplier", object{"version": closed["version"]}).Refused(409, "order_placed", "")
-	c.Post("/arrivals", object{"order_ids": []int64{id(order, "id")}, "dock_id": world.Dock}).Refused(409, "order_not_open", "order_ids", "closed")
+	c.Post("/arrivals", object{"order_ids": []int64{id(order, "id")}, "dock_id": world.Dock}).Refused(409,
+		"order_not_open", "order_ids", "closed")
 	noted := c.Post(path+"/note", object{"version": closed["version"], "note": "The rest was never made"}).JSON()
 	if at(noted, "note") != "The rest was never made" || at(noted, "state") != "closed" {
 		t.Errorf("annotated: %v", noted)
 	}
 	move := at(c.Get(fmt.Sprintf("/arrivals/%d", id(arrival, "id"))).JSON(), "receipts", 0, "move_id")
-	c.Post(fmt.Sprintf("/arrivals/%d/undo", id(arrival, "id")), object{"version": 2, "move_id": move, "reason": "Too late for that"}).Refused(409, "order_closed", "", "send them back")
+	c.Post(fmt.Sprintf("/arrivals/%d/undo", id(arrival, "id")), object{"version": 2, "move_id": move,
+		"reason": "Too late for that"}).Refused(409, "order_closed", "", "send them back")
 	h.Whole(t)
 }
 
@@ -235,7 +262,8 @@ func TestListsOfOrdersAreReadPageByPage(t *testing.T) {
 	want := map[string]int{"open": 0, "late": 0, "today": 0, "week": 0, "partly_received": 0, "uninvoiced": 0, "all": 0}
 	for days := -5; days <= 9; days++ {
 		send := days%3 != 0
-		c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": today.AddDate(0, 0, days).Format(time.DateOnly), "send": send,
+		c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
+			"expected_on": today.AddDate(0, 0, days).Format(time.DateOnly), "send": send,
 			"lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
 		want["open"]++
 		want["all"]++
@@ -253,7 +281,8 @@ func TestListsOfOrdersAreReadPageByPage(t *testing.T) {
 		seen := map[float64]bool{}
 		after, last := "", ""
 		for {
-			page := c.Get(fmt.Sprintf("/purchase-orders?site=1&list=%s&limit=3&after=%s", url.QueryEscape(list), url.QueryEscape(after))).JSON()
+			page := c.Get(fmt.Sprintf("/purchase-orders?site=1&list=%s&limit=3&after=%s", url.QueryEscape(list),
+				url.QueryEscape(after))).JSON()
 			for _, o := range page["orders"].([]any) {
 				seen[at(o, "id").(float64)] = true
 				day := at(o, "expected_on").(string)
@@ -292,19 +321,23 @@ func TestWhatIsAtItsReorderPointIsSuggested(t *testing.T) {
 		t.Fatalf("suggested before it was ever bought: %v", got)
 	}
 	_, arrival := buy(t, c, "12", "1")
-	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "12"}}}).JSON()
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")),
+		object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "12"}}}).JSON()
 	if got := suggested(); len(got) != 0 {
 		t.Fatalf("suggested with 32 free: %v", got)
 	}
-	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "25"}}}).JSON()
+	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": soon,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "25"}}}).JSON()
 	got := suggested()
 	if len(got) != 1 || at(got[0], "suggest", "packs") != "5" || at(got[0], "suggest", "quantity") != "60" ||
-		at(got[0], "suggest", "calculation") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs of 12: 60" {
+		at(got[0], "suggest",
+			"calculation") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs of 12: 60" {
 		t.Fatalf("suggested %v", got)
 	}
 	// What is suggested can be ordered as it is; then nothing more is.
 	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": 1, "expected_on": soon, "send": true,
-		"lines": []object{{"item_id": world.Clamp, "pack_id": got[0]["pack_id"], "quantity": at(got[0], "suggest", "packs")}}}).JSON()
+		"lines": []object{{"item_id": world.Clamp, "pack_id": got[0]["pack_id"], "quantity": at(got[0], "suggest",
+			"packs")}}}).JSON()
 	if got := suggested(); len(got) != 0 {
 		t.Fatalf("suggested again: %v", got)
 	}
@@ -320,14 +353,18 @@ func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
 	_, arrival := buy(t, world.SignOn(t, base, "lead"), "42", "10")
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "42"},
-		{"line_id": id(arrival, "lines", 1, "id"), "quantity": "10", "lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"}, {"code": "L2", "expires_on": "2029-01-01", "quantity": "4"}}}}}
+		{"line_id": id(arrival, "lines", 1, "id"), "quantity": "10",
+			"lots": []object{{"code": "L1", "expires_on": "2029-01-01", "quantity": "6"},
+				{"code": "L2", "expires_on": "2029-01-01", "quantity": "4"}}}}}
 	plan := c.Post(path+"/receive/preview", body).JSON()
-	if len(plan["moves"].([]any)) != 6 || at(plan, "notes", 0) != "Set aside to be inspected (10 %): 5 of HC-050." || at(plan, "changes", 1, "after") != "37" {
+	if len(plan["moves"].([]any)) != 6 || at(plan, "notes", 0) != "Set aside to be inspected (10 %): 5 of HC-050." ||
+		at(plan, "changes", 1, "after") != "37" {
 		t.Fatalf("before and after says %v", plan)
 	}
 	arrival = c.Post(path+"/receive", body).JSON()
 	quarantine, damaged := h.Bin(t, "Quarantine"), h.Bin(t, "Damaged")
-	if h.Holds(t, world.Dock, world.Clamp) != "37" || h.Holds(t, quarantine, world.Clamp) != "5" || h.Holds(t, quarantine, world.Fluid) != "2" {
+	if h.Holds(t, world.Dock, world.Clamp) != "37" || h.Holds(t, quarantine, world.Clamp) != "5" ||
+		h.Holds(t, quarantine, world.Fluid) != "2" {
 		t.Fatal("the goods are not where they should be")
 	}
 	figures := func() any {
@@ -344,30 +381,35 @@ func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
 		t.Fatalf("to be inspected: %v", waiting)
 	}
 	// What is held cannot be ordered away, moved as good, or shipped.
-	c.Post("/transfers", object{"from_id": quarantine, "to": "A-01-1-A", "item_id": world.Clamp, "quantity": "1"}).Refused(409, "not_enough", "")
+	c.Post("/transfers", object{"from_id": quarantine, "to": "A-01-1-A", "item_id": world.Clamp,
+		"quantity": "1"}).Refused(409, "not_enough", "")
 	one := fmt.Sprintf("/inspections/%d/decide", id(waiting[0], "id"))
 	c.Post(one, object{"passed": "6"}).Refused(422, "over_inspected", "passed", "5 of HC-050")
 	c.Post(one, object{"passed": "3"}).Refused(422, "reason_missing", "reason", "2 of HC-050 are not fine")
 	c.Post(one, object{"passed": "2.5"}).Refused(422, "quantity_fraction", "passed")
 	verdict := object{"passed": "3", "reason": "Two have cracked jaws"}
-	if got := c.Post(one+"/preview", verdict).JSON(); at(got, "button") != "Pass 3, fail 2" || at(got, "changes", 0, "after") != "40" {
+	if got := c.Post(one+"/preview", verdict).JSON(); at(got, "button") != "Pass 3, fail 2" ||
+		at(got, "changes", 0, "after") != "40" {
 		t.Errorf("before and after says %v", got)
 	}
 	c.Post(one, verdict).JSON()
 	c.Post(one, verdict).Refused(409, "inspection_over", "", "3 passed, 2 failed")
 	if h.Holds(t, world.Dock, world.Clamp) != "40" || h.Holds(t, damaged, world.Clamp) != "2" || figures() != "42 40" {
-		t.Errorf("after the verdict: %s on the dock, %s damaged, figures %v", h.Holds(t, world.Dock, world.Clamp), h.Holds(t, damaged, world.Clamp), figures())
+		t.Errorf("after the verdict: %s on the dock, %s damaged, figures %v", h.Holds(t, world.Dock, world.Clamp),
+			h.Holds(t, damaged, world.Clamp), figures())
 	}
 	trail := c.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Clamp)).JSON()
 	if at(trail, "lines", 0, "kind") != "inspect" || at(trail, "lines", 0, "note") != "Two have cracked jaws" {
 		t.Errorf("the trail says %v", at(trail, "lines", 0))
 	}
 	// All of a lot is fine: no reason is asked. And one receipt is taken back unseen.
-	c.Post(fmt.Sprintf("/inspections/%d/decide", id(waiting[1], "id")), object{"passed": at(waiting[1], "quantity")}).JSON()
+	c.Post(fmt.Sprintf("/inspections/%d/decide", id(waiting[1], "id")),
+		object{"passed": at(waiting[1], "quantity")}).JSON()
 	arrival = c.Get(path).JSON()
 	for i, b := range arrival["receipts"].([]any) {
 		if at(b, "condition") == "on_hold" && at(b, "lot") == "L2" {
-			c.Post(path+"/undo", object{"version": arrival["version"], "move_id": id(arrival, "receipts", i, "move_id"), "reason": "Not ours at all"}).JSON()
+			c.Post(path+"/undo", object{"version": arrival["version"], "move_id": id(arrival, "receipts", i,
+				"move_id"), "reason": "Not ours at all"}).JSON()
 		}
 	}
 	c.Get("/inspections?site=1").Into(&waiting)

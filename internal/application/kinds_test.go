@@ -34,7 +34,8 @@ func TestTheFloorKnowsNoKinds(t *testing.T) {
 	k.h.StockLot(t, world.Fluid, lot, k.h.Bin(t, "B-01-1-A"), 9)
 	k.h.StockUnits(t, world.Spot, k.h.Bin(t, "A-02-1-A"), "S-1", "S-2", "S-3")
 
-	shipped := k.ship(outbound.New{Kind: outbound.Transfer, SiteID: world.Site, ToSite: world.OtherSite, DestinationID: k.transit},
+	shipped := k.ship(outbound.New{Kind: outbound.Transfer, SiteID: world.Site, ToSite: world.OtherSite,
+		DestinationID: k.transit},
 		ships{world.Clamp, "6", nil}, ships{world.Fluid, "4", nil}, ships{world.Spot, "2", []string{"S-1", "S-3"}})
 	k.holds(k.transit, map[int32]string{world.Clamp: "6", world.Fluid: "4", world.Spot: "2"})
 	if _, paper, err := shipping.Note(context.Background(), k.h.App, shipped.ID); err != nil || len(paper) == 0 {
@@ -43,8 +44,10 @@ func TestTheFloorKnowsNoKinds(t *testing.T) {
 	k.none(`SELECT count(*) FROM invoices`)
 	k.none(`SELECT count(*) FROM outbound_orders WHERE state <> 'shipped'`)
 
-	k.receive(inbound.New{Kind: inbound.Transfer, Number: "T-7", SiteID: world.OtherSite, FromSite: world.Site, SourceID: k.transit, State: states.Placed}, k.dock,
-		came{world.Clamp, "6", "", nil}, came{world.Fluid, "4", "HZ-77", nil}, came{world.Spot, "2", "", []string{"S-1", "S-3"}})
+	k.receive(inbound.New{Kind: inbound.Transfer, Number: "T-7", SiteID: world.OtherSite, FromSite: world.Site,
+		SourceID: k.transit, State: states.Placed}, k.dock,
+		came{world.Clamp, "6", "", nil}, came{world.Fluid, "4", "HZ-77", nil}, came{world.Spot, "2", "",
+			[]string{"S-1", "S-3"}})
 	k.holds(k.transit, map[int32]string{world.Clamp: "0", world.Fluid: "0", world.Spot: "0"})
 	k.holds(k.dock, map[int32]string{world.Clamp: "6", world.Fluid: "4", world.Spot: "2"})
 	k.putAway("Z-01-1-A", putaway.Goods{LocationID: k.dock, ItemID: world.Clamp, Quantity: "6"})
@@ -55,12 +58,14 @@ func TestTheFloorKnowsNoKinds(t *testing.T) {
 
 	// A replacement leaves for a customer, who sends it back: one of both kinds that has no
 	// commercial side here.
-	k.ship(outbound.New{Kind: outbound.Replacement, SiteID: world.Site, PartyID: world.Customer, DestinationID: world.CustomerLocation},
+	k.ship(outbound.New{Kind: outbound.Replacement, SiteID: world.Site, PartyID: world.Customer,
+		DestinationID: world.CustomerLocation},
 		ships{world.Clamp, "2", nil}, ships{world.Spot, "1", []string{"S-2"}})
 	if got := k.where("S-2"); got != "" {
 		t.Errorf("unit S-2 is in %s still", got)
 	}
-	k.receive(inbound.New{Kind: inbound.CustomerReturn, SiteID: world.Site, PartyID: world.Customer, SourceID: world.CustomerLocation, State: states.Placed}, world.Dock,
+	k.receive(inbound.New{Kind: inbound.CustomerReturn, SiteID: world.Site, PartyID: world.Customer,
+		SourceID: world.CustomerLocation, State: states.Placed}, world.Dock,
 		came{world.Clamp, "2", "", nil}, came{world.Spot, "1", "", []string{"S-2"}})
 	if got := k.where("S-2"); got != "Dock 1" {
 		t.Errorf("unit S-2 stands at %s", got)
@@ -179,11 +184,15 @@ func (k kinds) pick(site int32, order int64, lines []ships) cartons.Carton {
 		return pick.OpenCarton(ctx, tx, r.ID, labels[0].SSCC, order)
 	})
 	for _, s := range r.Stops {
-		scans := pick.Scans{StopID: s.ID, Bin: s.Bin, Item: s.SKU, Carton: labels[0].SSCC, Quantity: s.Quantity.String()}
+		scans := pick.Scans{StopID: s.ID, Bin: s.Bin, Item: s.SKU, Carton: labels[0].SSCC,
+			Quantity: s.Quantity.String()}
 		if at := slices.IndexFunc(lines, func(l ships) bool { return l.item == s.ItemID }); at >= 0 {
 			scans.Serials = lines[at].units
 		}
-		made(k, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Pick(ctx, tx, r.ID, scans) })
+		made(k, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+			return pick.Pick(ctx, tx, r.ID,
+				scans)
+		})
 	}
 	made(k, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		return pick.Stage(ctx, tx, r.ID, false)
@@ -199,7 +208,8 @@ func (k kinds) arriving(in inbound.New, lines ...came) int64 {
 			return 0, err
 		}
 		for _, l := range lines {
-			if _, err := inbound.AddLine(ctx, tx, id, inbound.NewLine{Item: l.item, Quantity: decimal.RequireFromString(l.quantity)}); err != nil {
+			if _, err := inbound.AddLine(ctx, tx, id,
+				inbound.NewLine{Item: l.item, Quantity: decimal.RequireFromString(l.quantity)}); err != nil {
 				return 0, err
 			}
 		}
@@ -226,7 +236,8 @@ func (k kinds) receive(in inbound.New, dock int32, lines ...came) {
 					l.Quantity = quantity
 				}
 				if lines[i].lot != "" {
-					l.Lots = []receive.ReceiptLot{{Code: lines[i].lot, ExpiresOn: k.expiry(lines[i].lot), Quantity: l.Quantity}}
+					l.Lots = []receive.ReceiptLot{{Code: lines[i].lot, ExpiresOn: k.expiry(lines[i].lot),
+						Quantity: l.Quantity}}
 				}
 				body.Lines = append(body.Lines, l)
 			}
@@ -235,7 +246,8 @@ func (k kinds) receive(in inbound.New, dock int32, lines ...came) {
 	}
 	receiveGoods("1", 0)
 	a = made(k, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.Undo(ctx, tx, a.ID, receive.UndoReceipt{Version: a.Version, MoveID: a.Receipts[0].MoveID, Reason: "counted on the wrong pallet"})
+		return receive.Undo(ctx, tx, a.ID, receive.UndoReceipt{Version: a.Version, MoveID: a.Receipts[0].MoveID,
+			Reason: "counted on the wrong pallet"})
 	})
 	all := make([]int, len(lines))
 	for i := range all {
@@ -247,7 +259,8 @@ func (k kinds) receive(in inbound.New, dock int32, lines ...came) {
 func (k kinds) putAway(bin string, what putaway.Goods) {
 	k.t.Helper()
 	made(k, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		_, err := putaway.PostPutAway(ctx, tx, putaway.Spread{Goods: what, Locations: []putaway.SpreadPart{{Bin: bin, Quantity: what.Quantity}}})
+		_, err := putaway.PostPutAway(ctx, tx,
+			putaway.Spread{Goods: what, Locations: []putaway.SpreadPart{{Bin: bin, Quantity: what.Quantity}}})
 		return err == nil, err
 	})
 }
@@ -277,7 +290,8 @@ func (k kinds) where(serial string) string {
 // expiry is the day that the label of a lot says.
 func (k kinds) expiry(lot string) (day string) {
 	k.t.Helper()
-	if err := k.h.Owner.Get(&day, `SELECT to_char(expires_on, 'YYYY-MM-DD') FROM lots WHERE code = $1`, lot); err != nil {
+	if err := k.h.Owner.Get(&day, `
+		SELECT to_char(expires_on, 'YYYY-MM-DD') FROM lots WHERE code = $1`, lot); err != nil {
 		k.t.Fatal(err)
 	}
 	return day

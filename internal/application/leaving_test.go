@@ -27,8 +27,10 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
 	charged := func(quantity string) object {
-		return lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true,
-			"lines": []object{{"item_id": world.Clamp, "quantity": quantity, "price": "20.005"}, {"text": "Freight", "quantity": "1", "price": "12.50"}}}).JSON()
+		return lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+			"wanted_on": soon, "release": true,
+			"lines": []object{{"item_id": world.Clamp, "quantity": quantity, "price": "20.005"},
+				{"text": "Freight", "quantity": "1", "price": "12.50"}}}).JSON()
 	}
 	invoiced := func(o object) []any {
 		return lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON()["invoices"].([]any)
@@ -38,16 +40,22 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	// Mailed is refused where there is nowhere to mail to, and nothing is shipped.
 	o := charged("2")
 	packedFor(lead, o)
-	lead.Post("/shipments", object{"order_id": o["id"], "invoice": "mailed"}).Refused(422, "address_missing", "invoice", "The Lyrebird Theatre", "without mailing it")
-	picker.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).Refused(403, "invoice_barred", "invoice", "makes no invoices")
-	if p := lead.Post("/shipments/preview", object{"order_id": o["id"], "invoice": "shipped"}).JSON(); !strings.Contains(fmt.Sprint(p["notes"]), "over 52.51.") {
+	lead.Post("/shipments", object{"order_id": o["id"], "invoice": "mailed"}).Refused(422, "address_missing",
+		"invoice", "The Lyrebird Theatre", "without mailing it")
+	picker.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).Refused(403, "invoice_barred",
+		"invoice", "makes no invoices")
+	if p := lead.Post("/shipments/preview",
+		object{"order_id": o["id"],
+			"invoice": "shipped"}).JSON(); !strings.Contains(fmt.Sprint(p["notes"]), "over 52.51.") {
 		t.Errorf("it notes %v", p["notes"])
 	}
-	if lead.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).JSON(); len(invoiced(o)) != 1 || uninvoiced() != 0 {
+	if lead.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).JSON(); len(invoiced(o)) != 1 ||
+		uninvoiced() != 0 {
 		t.Errorf("invoiced with %v", invoiced(o))
 	}
 	invoice := lead.Get(fmt.Sprintf("/invoices/%d", id(invoiced(o)[0].(object), "id"))).JSON()
-	if invoice["total"] != "52.51" || len(invoice["lines"].([]any)) != 2 || at(invoice, "lines", 0, "amount") != "40.01" {
+	if invoice["total"] != "52.51" || len(invoice["lines"].([]any)) != 2 ||
+		at(invoice, "lines", 0, "amount") != "40.01" {
 		t.Errorf("the invoice is %v", invoice)
 	}
 
@@ -56,7 +64,10 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	line := at(o, "lines", 0, "id")
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{o["id"]}}).JSON()
 	for range 2 {
-		r := lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": line, "location_id": at(p, "stops", 0, "location_id"), "quantity": "2"}}}).JSON()
+		r := lead.Post("/rounds",
+			object{"site_id": world.Site,
+				"stops": []object{{"line_id": line, "location_id": at(p, "stops", 0, "location_id"),
+					"quantity": "2"}}}).JSON()
 		lead.Post(fmt.Sprintf("/rounds/%d/confirm", id(r, "id")), object{}).JSON()
 		c := lead.Get("/cartons?site=1&state=at_bench").JSONs()[0]
 		lead.Post(fmt.Sprintf("/cartons/%d/pack", id(c, "id")), object{}).JSON()
@@ -71,7 +82,8 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	}
 
 	// As the customer is invoiced: a picker sends, and the invoice is mailed on its own.
-	if _, err := h.Owner.Exec(`UPDATE parties SET invoiced = 'mailed', email = 'stage@example.org' WHERE id = $1`, world.Customer); err != nil {
+	if _, err := h.Owner.Exec(`
+		UPDATE parties SET invoiced = 'mailed', email = 'stage@example.org' WHERE id = $1`, world.Customer); err != nil {
 		t.Fatal(err)
 	}
 	many := []object{charged("1"), charged("2")}
@@ -88,20 +100,25 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	}
 
 	// On a vehicle: what is left of an order is cancelled with it, as agreed.
-	rest := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true,
-		"lines": []object{{"item_id": world.Clamp, "quantity": "3"}, {"item_id": world.Heavy, "quantity": "9"}}}).JSON()
+	rest := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true,
+		"lines":   []object{{"item_id": world.Clamp, "quantity": "3"}, {"item_id": world.Heavy, "quantity": "9"}}}).JSON()
 	packedFor(lead, rest)
 	load := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans"}).JSON()
 	lp := fmt.Sprintf("/loads/%d", id(load, "id"))
 	picker.Post(lp+"/scan", object{"scan": lead.Get("/cartons?site=1&state=packed").JSONs()[0]["sscc"]}).JSON()
 	look := lead.Post(lp+"/leave/preview", object{"rest": "cancel", "invoice": "shipped"}).JSON()
-	if words := fmt.Sprint(look["warnings"], look["notes"]); !strings.Contains(words, "9 units of "+rest["number"].(string)+" are cancelled") || !strings.Contains(words, "over 56.25") || at(look, "origins", 0, "bin") != "A-01-1-A" {
+	if words := fmt.Sprint(look["warnings"], look["notes"]); !strings.Contains(words,
+		"9 units of "+rest["number"].(string)+" are cancelled") || !strings.Contains(words, "over 56.25") ||
+		at(look, "origins", 0, "bin") != "A-01-1-A" {
 		t.Errorf("it says %s, from %v", words, look["origins"])
 	}
 	picker.Post(lp+"/leave", object{"rest": "cancel", "invoice": "shipped"}).Refused(403, "invoice_barred", "invoice")
 	lead.Post(lp+"/leave", object{"rest": "cancel", "invoice": "shipped"}).JSON()
-	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(rest, "id"))).JSON(); got["state"] != "shipped" || at(got, "lines", 1, "cancelled") != "9" || len(invoiced(rest)) != 1 {
-		t.Errorf("it is %v, %v of it cancelled, invoiced with %v", got["state"], at(got, "lines", 1, "cancelled"), got["invoices"])
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(rest, "id"))).JSON(); got["state"] != "shipped" ||
+		at(got, "lines", 1, "cancelled") != "9" || len(invoiced(rest)) != 1 {
+		t.Errorf("it is %v, %v of it cancelled, invoiced with %v", got["state"], at(got, "lines", 1, "cancelled"),
+			got["invoices"])
 	}
 	h.Whole(t)
 }
@@ -117,11 +134,15 @@ func TestWhatIsNotWantedAnyMoreDoesNotGoStraightOut(t *testing.T) {
 	r, rp := roundFor(lead, lead, id(o, "id"))
 	sscc, carton := blank(lead, lead, rp, id(o, "id"))
 	lead.Post(rp+"/ship", object{"order_ids": []any{o["id"]}}).Refused(409, "stops_left", "", "1 stop of")
-	lead.Post(rp+"/ship", object{"order_ids": []any{o["id"]}, "leave_rest": true}).Refused(409, "nothing_taken", "order_ids")
+	lead.Post(rp+"/ship", object{"order_ids": []any{o["id"]}, "leave_rest": true}).Refused(409, "nothing_taken",
+		"order_ids")
 	takeAll(lead, rp, sscc, r)
 	now := lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON()
-	lead.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": now["version"], "wanted_on": soon, "lines": []object{{"id": at(now, "lines", 0, "id"), "item_id": world.Clamp, "quantity": "3"}}}).JSON()
-	if look := lead.Post(rp+"/ship/preview", object{}).JSON(); !strings.Contains(at(look, "orders", 0, "why").(string), "Return them to stock first") || len(look["moves"].([]any)) != 0 {
+	lead.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": now["version"],
+		"wanted_on": soon, "lines": []object{{"id": at(now, "lines", 0, "id"), "item_id": world.Clamp,
+			"quantity": "3"}}}).JSON()
+	if look := lead.Post(rp+"/ship/preview", object{}).JSON(); !strings.Contains(at(look, "orders", 0,
+		"why").(string), "Return them to stock first") || len(look["moves"].([]any)) != 0 {
 		t.Errorf("it would send %v: %v", look["moves"], look["orders"])
 	}
 	lead.Post(rp+"/ship", object{"order_ids": []any{o["id"]}}).Refused(409, "restock_first", "")
@@ -132,7 +153,8 @@ func TestWhatIsNotWantedAnyMoreDoesNotGoStraightOut(t *testing.T) {
 		t.Errorf("what goes came from %v", look["origins"])
 	}
 	d := lead.Post(rp+"/ship", object{"order_ids": []any{o["id"]}}).JSONs()[0]
-	if at(d, "cartons", 0, "weight_kg") != "1.35" || at(d, "cartons", 0, "state") != "shipped" || id(d["cartons"].([]any)[0].(object), "id") != carton {
+	if at(d, "cartons", 0, "weight_kg") != "1.35" || at(d, "cartons", 0, "state") != "shipped" ||
+		id(d["cartons"].([]any)[0].(object), "id") != carton {
 		t.Errorf("shipped %v", d["cartons"])
 	}
 	h.Whole(t)
@@ -148,16 +170,22 @@ func TestSomeOfWhatWaitsIsPlanned(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-02-1-A"), 4)
 	h.Stock(t, world.Heavy, h.Bin(t, "B-02-1-A"), 2)
 	first := sellNow(lead, world.Clamp, "7", world.Heavy, "1")
-	second := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "carrier": "Ferry", "lines": []object{{"item_id": world.Heavy, "quantity": "3"}}}).JSON()
+	second := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+		"wanted_on": soon, "release": true, "carrier": "Ferry", "lines": []object{{"item_id": world.Heavy,
+			"quantity": "3"}}}).JSON()
 	open := lead.Get(fmt.Sprintf("/pick/open?site=1&order=%d", id(first, "id"))).JSON()
-	if at(open, "orders", 0, "parts", 0, "can_go") != "7" || fmt.Sprint(at(open, "orders", 0, "parts", 0, "bins")) != "[A-01-1-A A-02-1-A]" || len(open["orders"].([]any)) != 1 {
+	if at(open, "orders", 0, "parts", 0, "can_go") != "7" ||
+		fmt.Sprint(at(open, "orders", 0, "parts", 0, "bins")) != "[A-01-1-A A-02-1-A]" ||
+		len(open["orders"].([]any)) != 1 {
 		t.Fatalf("open: %v", open["orders"])
 	}
-	if all := lead.Get("/pick/open?site=1").JSON(); len(all["orders"].([]any)) != 2 || len(at(all, "orders", 0, "parts").([]any)) != 0 {
+	if all := lead.Get("/pick/open?site=1").JSON(); len(all["orders"].([]any)) != 2 ||
+		len(at(all, "orders", 0, "parts").([]any)) != 0 {
 		t.Errorf("all that is open: %v", all["orders"])
 	}
 	heavy := at(first, "lines", 1, "id")
-	p := lead.Post("/waves/plan", object{"site_id": world.Site, "order_ids": []any{first["id"], second["id"]}, "without": []any{heavy}}).JSON()
+	p := lead.Post("/waves/plan", object{"site_id": world.Site, "order_ids": []any{first["id"], second["id"]},
+		"without": []any{heavy}}).JSON()
 	for _, r := range p["rounds"].([]any) {
 		for _, s := range at(r, "stops").([]any) {
 			if at(s, "line_id") == heavy {
@@ -165,10 +193,12 @@ func TestSomeOfWhatWaitsIsPlanned(t *testing.T) {
 			}
 		}
 	}
-	lead.Post("/waves/plan", object{"site_id": world.Site, "order_ids": []any{second["id"]}, "without": []any{at(second, "lines", 0, "id")}}).Refused(409, "nothing_open", "order_ids")
+	lead.Post("/waves/plan", object{"site_id": world.Site, "order_ids": []any{second["id"]},
+		"without": []any{at(second, "lines", 0, "id")}}).Refused(409, "nothing_open", "order_ids")
 
 	would := func(settings object) object {
-		return lead.Post("/schedules/preview", object{"site_id": world.Site, "task": "plan-rounds", "rule": object{"at": []string{"06:30"}}, "settings": settings}).JSON()["would"].(object)
+		return lead.Post("/schedules/preview", object{"site_id": world.Site, "task": "plan-rounds",
+			"rule": object{"at": []string{"06:30"}}, "settings": settings}).JSON()["would"].(object)
 	}
 	for want, settings := range map[string]object{
 		"plans 1 round for 1 order":  {"days": 365, "carrier": "Ferry"},
@@ -196,15 +226,18 @@ func TestAPinIsChanged(t *testing.T) {
 	h.Stock(t, world.Clamp, bin, 6)
 	o, other := sellNow(office, world.Clamp, "8"), sellNow(office, world.Clamp, "2")
 	reservation := func(o object, quantity string) string {
-		office.Post(fmt.Sprintf("/sales-lines/%v/reservations", at(o, "lines", 0, "id")), object{"reservations": []object{{"location_id": bin, "quantity": quantity}}}).JSON()
-		return fmt.Sprintf("/reservations/%d", id(lastOf(office.Get("/reservations?site=1").JSONs(), "order", o["number"]), "id"))
+		office.Post(fmt.Sprintf("/sales-lines/%v/reservations", at(o, "lines", 0, "id")),
+			object{"reservations": []object{{"location_id": bin, "quantity": quantity}}}).JSON()
+		return fmt.Sprintf("/reservations/%d",
+			id(lastOf(office.Get("/reservations?site=1").JSONs(), "order", o["number"]), "id"))
 	}
 	mine, theirs := reservation(o, "3"), reservation(other, "2")
 	viewer.Post(mine+"/change", object{"quantity": "1"}).Refused(403, "role", "")
 	office.Post(mine+"/change", object{"quantity": "9"}).Refused(409, "over_wanted", "quantity", "8 of HC-050 at most")
 	office.Post(mine+"/change", object{"quantity": "5"}).Refused(409, "reserved", "", other["number"].(string))
 	office.Post(mine+"/change", object{"quantity": "0"}).Refused(422, "quantity_zero", "quantity")
-	if got := office.Post(mine+"/change", object{"quantity": "4"}).JSON(); at(got, "reservations", 0, "quantity") != "4" || got["reserved"] != "4" {
+	if got := office.Post(mine+"/change", object{"quantity": "4"}).JSON(); at(got, "reservations", 0,
+		"quantity") != "4" || got["reserved"] != "4" {
 		t.Errorf("reserved %v", got["reservations"])
 	}
 	// Its number is another one now: what stood there before is not changed again.
@@ -212,7 +245,8 @@ func TestAPinIsChanged(t *testing.T) {
 	r, _ := roundFor(world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker"), id(other, "id"))
 	office.Post(theirs+"/change", object{"quantity": "1"}).Refused(404, "unknown", "")
 	taken := lastOf(office.Get("/reservations?site=1").JSONs(), "order", other["number"])
-	office.Post(fmt.Sprintf("/reservations/%d/change", id(taken, "id")), object{"quantity": "1"}).Refused(409, "reservation_on_round", "", r["number"].(string))
+	office.Post(fmt.Sprintf("/reservations/%d/change", id(taken, "id")), object{"quantity": "1"}).Refused(409,
+		"reservation_on_round", "", r["number"].(string))
 }
 
 // lastOf is the last of a list whose field has a value.

@@ -23,8 +23,9 @@ func TestAHeldLockSilencesNobodyElse(t *testing.T) {
 	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
-	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": "2027-12-31", "release": false,
-		"lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": 1, "wanted_on": "2027-12-31",
+		"release": false,
+		"lines":   []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
 	held, err := h.Owner.BeginTxx(context.Background(), nil)
 	if err != nil {
 		t.Fatal(err)
@@ -36,7 +37,8 @@ func TestAHeldLockSilencesNobodyElse(t *testing.T) {
 	var refused atomic.Int32
 	for range 30 {
 		wg.Go(func() {
-			a := lead.Twin().Post("/sales-orders/release", object{"orders": []object{{"id": order["id"], "version": order["version"]}}})
+			a := lead.Twin().Post("/sales-orders/release",
+				object{"orders": []object{{"id": order["id"], "version": order["version"]}}})
 			if code := a.Code(); code != "busy" && code != "house_busy" || a.Status != http.StatusServiceUnavailable {
 				t.Errorf("answered %d %s", a.Status, code)
 			}
@@ -56,7 +58,8 @@ func TestAHeldLockSilencesNobodyElse(t *testing.T) {
 	if err := held.Rollback(); err != nil {
 		t.Fatal(err)
 	}
-	if code := lead.Post("/sales-orders/release", object{"orders": []object{{"id": order["id"], "version": order["version"]}}}).Code(); code != "ok" {
+	if code := lead.Post("/sales-orders/release",
+		object{"orders": []object{{"id": order["id"], "version": order["version"]}}}).Code(); code != "ok" {
 		t.Fatalf("once the lock is gone: %s", code)
 	}
 }
@@ -90,12 +93,15 @@ func TestBodiesAreBoundedBeforeTheyAreRead(t *testing.T) {
 	}
 	_ = z.Close()
 	for _, encoding := range []string{"gzip", "br", "deflate", "gzip, gzip"} {
-		if status, code := send(packed.Bytes(), map[string]string{"Content-Encoding": encoding}); status != http.StatusUnsupportedMediaType || code != "body_compressed" {
+		if status, code := send(packed.Bytes(),
+			map[string]string{"Content-Encoding": encoding}); status != http.StatusUnsupportedMediaType ||
+			code != "body_compressed" {
 			t.Errorf("%s: %d %s", encoding, status, code)
 		}
 	}
 	large := []byte(`{"login": "` + strings.Repeat("x", 100<<10) + `", "password": "x"}`)
-	for name, headers := range map[string]map[string]string{"nobody": nil, "a made-up session": {"Cookie": "lanternrow_session=made-up"}} {
+	for name, headers := range map[string]map[string]string{"nobody": nil,
+		"a made-up session": {"Cookie": "lanternrow_session=made-up"}} {
 		if status, code := send(large, headers); status != http.StatusRequestEntityTooLarge || code != "body_large" {
 			t.Errorf("%s: %d %s", name, status, code)
 		}
@@ -124,7 +130,8 @@ func TestGuessesAtOnceAreCountedBeforeTheyAreCompared(t *testing.T) {
 	var compared, stopped atomic.Int32
 	for i := range 100 {
 		wg.Go(func() {
-			_, err := service.SignOn(people.From(context.Background(), fmt.Sprint("10.0.0.", i)), "lead", fmt.Sprint("guess ", i))
+			_, err := service.SignOn(people.From(context.Background(), fmt.Sprint("10.0.0.", i)), "lead",
+				fmt.Sprint("guess ", i))
 			switch code := codeOf(err); code {
 			case "wrong_secret":
 				compared.Add(1)
@@ -143,13 +150,15 @@ func TestGuessesAtOnceAreCountedBeforeTheyAreCompared(t *testing.T) {
 	from := people.From(context.Background(), "10.9.9.9")
 	for i := range 61 {
 		_, err := service.SignOnBadge(from, fmt.Sprint("X-", i), "0000")
-		if want := map[bool]string{false: "wrong_secret", true: "too_many_attempts"}[i == 60]; codeOf(err) != refusal.Code(want) {
+		if want := map[bool]string{false: "wrong_secret",
+			true: "too_many_attempts"}[i == 60]; codeOf(err) != refusal.Code(want) {
 			t.Fatalf("badge %d: %v", i, err)
 		}
 	}
 	// Those who know their password are not counted, however many sign on from one address.
 	for i := range 70 {
-		if _, err := service.SignOn(people.From(context.Background(), "10.7.7.7"), "office", world.Password); err != nil {
+		if _, err := service.SignOn(people.From(context.Background(), "10.7.7.7"), "office",
+			world.Password); err != nil {
 			t.Fatalf("sign-on %d: %v", i, err)
 		}
 	}
@@ -164,9 +173,12 @@ func TestABadgeIsGoodForTheFloorAlone(t *testing.T) {
 	if code := badge.Post("/cartons", object{"site_id": 1, "count": 1}).Code(); code != "ok" {
 		t.Errorf("carton labels by badge: %s", code)
 	}
-	order := object{"customer_id": world.Customer, "site_id": 1, "wanted_on": "2027-12-31", "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}
-	badge.Post("/sales-orders", order).Refused(http.StatusForbidden, "password_needed", "", "signed on with a badge", "password")
-	badge.Post("/session/password", object{"password": "candle"}).Refused(http.StatusForbidden, "wrong_secret", "password")
+	order := object{"customer_id": world.Customer, "site_id": 1, "wanted_on": "2027-12-31",
+		"lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}
+	badge.Post("/sales-orders", order).Refused(http.StatusForbidden, "password_needed", "", "signed on with a badge",
+		"password")
+	badge.Post("/session/password", object{"password": "candle"}).Refused(http.StatusForbidden, "wrong_secret",
+		"password")
 	badge.Post("/session/password", object{"password": world.Password}).JSON()
 	if code := badge.Post("/sales-orders", order).Code(); code != "ok" {
 		t.Errorf("with the password: %s", code)

@@ -61,7 +61,10 @@ func TestCommandsThatMeetNeverWaitInARing(t *testing.T) {
 				for _, s := range []step{a, b} {
 					meet.Go(func() {
 						// What is refused, since the other came first, is fine.
-						act(&run{House: h, t: t}, func(ctx context.Context, tx *command.Tx) (bool, error) { return true, s(ctx, tx, n) })
+						act(&run{House: h, t: t}, func(ctx context.Context, tx *command.Tx) (bool,
+							error) {
+							return true, s(ctx, tx, n)
+						})
 					})
 				}
 				meet.Wait()
@@ -101,7 +104,8 @@ func (w *ring) prepare(n int) {
 	w.sales, w.rounds, w.cartons, w.buys, w.arrivals = nil, nil, nil, nil, nil
 	for range n {
 		o := done(w, func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-			return orders.Create(ctx, tx, orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Release: true, Terms: orders.Terms{WantedOn: soon},
+			return orders.Create(ctx, tx, orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site,
+				Release: true, Terms: orders.Terms{WantedOn: soon},
 				Lines: []orders.NewLine{{ItemID: world.Clamp, Quantity: "6"}, {ItemID: world.Heavy, Quantity: "6"}}})
 		})
 		r := done(w, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
@@ -132,7 +136,8 @@ func (w *ring) prepare(n int) {
 func (w *ring) buy() {
 	w.t.Helper()
 	b := done(w, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
-		return purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, Send: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
+		return purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site,
+			Send: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
 			Lines: []purchasing.NewLine{{ItemID: world.Clamp, Quantity: "20"}, {ItemID: world.Heavy, Quantity: "20"}}})
 	})
 	var two [2]receive.Arrival
@@ -174,7 +179,8 @@ func (w *ring) changeOrder() step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
 		o := w.sales[n]
 		_, err := orders.Amend(ctx, tx, o.ID, orders.Amended{Terms: orders.Terms{WantedOn: soon},
-			Lines: []orders.NewLine{{ID: o.Lines[0].ID, ItemID: o.Lines[0].ItemID, Quantity: "2"}, {ID: o.Lines[1].ID, ItemID: o.Lines[1].ItemID, Quantity: "1"}}})
+			Lines: []orders.NewLine{{ID: o.Lines[0].ID, ItemID: o.Lines[0].ItemID, Quantity: "2"},
+				{ID: o.Lines[1].ID, ItemID: o.Lines[1].ItemID, Quantity: "1"}}})
 		return err
 	}
 }
@@ -190,7 +196,8 @@ func (w *ring) cancelOrder() step {
 // either order.
 func (w *ring) receive(which int, turned bool) step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
-		lines := []receive.ReceiptLine{{LineID: w.buys[n].Lines[0].ID, Quantity: "2"}, {LineID: w.buys[n].Lines[1].ID, Quantity: "2"}}
+		lines := []receive.ReceiptLine{{LineID: w.buys[n].Lines[0].ID, Quantity: "2"},
+			{LineID: w.buys[n].Lines[1].ID, Quantity: "2"}}
 		if turned {
 			lines[0], lines[1] = lines[1], lines[0]
 		}
@@ -211,8 +218,10 @@ func (w *ring) receiptTurned() step {
 func (w *ring) changePurchase() step {
 	return func(ctx context.Context, tx *command.Tx, n int) error {
 		o := w.buys[n]
-		_, err := purchasing.Amend(ctx, tx, o.ID, purchasing.Amended{OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
-			Lines: []purchasing.NewLine{{ID: o.Lines[0].ID, ItemID: o.Lines[0].ItemID, Quantity: "2"}, {ID: o.Lines[1].ID, ItemID: o.Lines[1].ItemID, Quantity: "2"}}})
+		_, err := purchasing.Amend(ctx, tx, o.ID,
+			purchasing.Amended{OrderTerms: purchasing.OrderTerms{ExpectedOn: soon},
+				Lines: []purchasing.NewLine{{ID: o.Lines[0].ID, ItemID: o.Lines[0].ItemID, Quantity: "2"},
+					{ID: o.Lines[1].ID, ItemID: o.Lines[1].ItemID, Quantity: "2"}}})
 		return err
 	}
 }

@@ -84,7 +84,8 @@ func (d *run) arrive() {
 		on = &receive.CartonIn{Kind: "pallet"}
 	}
 	_, ok := act(d, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		o, err := purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site, OrderTerms: purchasing.OrderTerms{ExpectedOn: soon}, Send: true, Lines: []purchasing.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
+		o, err := purchasing.CreateOrder(ctx, tx, purchasing.NewOrder{SupplierID: world.Supplier, SiteID: world.Site,
+			OrderTerms: purchasing.OrderTerms{ExpectedOn: soon}, Send: true, Lines: []purchasing.NewLine{{ItemID: item, Quantity: fmt.Sprint(ordered)}}})
 		if err != nil {
 			return false, err
 		}
@@ -93,7 +94,8 @@ func (d *run) arrive() {
 			return false, err
 		}
 		line.LineID = o.Lines[0].ID
-		_, err = receive.PostReceipt(ctx, tx, world.Prefix, a.ID, receive.NewReceipt{Version: a.Version, Carton: on, Lines: []receive.ReceiptLine{line}})
+		_, err = receive.PostReceipt(ctx, tx, world.Prefix, a.ID, receive.NewReceipt{Version: a.Version, Carton: on,
+			Lines: []receive.ReceiptLine{line}})
 		return true, err
 	})
 	if ok != (came <= ordered) {
@@ -148,7 +150,8 @@ func (d *run) putAway() {
 		}
 		s := putaway.Spread{Goods: goods}
 		for _, o := range p.Locations {
-			s.Locations = append(s.Locations, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
+			s.Locations = append(s.Locations, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(),
+				Serials: o.Serials})
 		}
 		return putaway.PostPutAway(ctx, tx, s)
 	})
@@ -161,25 +164,33 @@ func (d *run) putAway() {
 
 func (d *run) transfer(bins []int32) {
 	n := 1 + d.r.IntN(12)
-	t := transfers.Transfer{FromID: bins[d.r.IntN(len(bins))], ToID: bins[d.r.IntN(len(bins))], ItemID: d.item(), Quantity: fmt.Sprint(n)}
+	t := transfers.Transfer{FromID: bins[d.r.IntN(len(bins))], ToID: bins[d.r.IntN(len(bins))], ItemID: d.item(),
+		Quantity: fmt.Sprint(n)}
 	if t.ItemID == world.Spot {
-		here, err := serials.At(context.Background(), d.App, ledger.Stock{Location: t.FromID, Item: t.ItemID}, posting.Good)
+		here, err := serials.At(context.Background(), d.App, ledger.Stock{Location: t.FromID, Item: t.ItemID},
+			posting.Good)
 		if err != nil {
 			d.t.Fatal(err)
 		}
 		d.r.Shuffle(len(here), func(i, j int) { here[i], here[j] = here[j], here[i] })
 		t.Serials = serials.Codes(here)[:min(n, len(here))]
 	}
-	if _, ok := act(d, func(ctx context.Context, tx *command.Tx) (transfers.Done, error) { return transfers.Post(ctx, tx, t) }); ok {
+	if _, ok := act(d, func(ctx context.Context, tx *command.Tx) (transfers.Done, error) {
+		return transfers.Post(ctx,
+			tx, t)
+	}); ok {
 		d.m.move(t.ItemID, t.FromID, t.ToID, decimal.RequireFromString(t.Quantity).IntPart())
 	}
 }
 
 // plan takes an order and releases a round for what there is.
 func (d *run) plan() {
-	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, Release: true, Lines: []orders.NewLine{
-		{ItemID: world.Clamp, Quantity: fmt.Sprint(1 + d.r.IntN(20))}, {ItemID: world.Heavy, Quantity: fmt.Sprint(1 + d.r.IntN(20))},
-		{ItemID: world.Spot, Quantity: fmt.Sprint(1 + d.r.IntN(8))}, {ItemID: world.Headset, Quantity: fmt.Sprint(1 + d.r.IntN(8))}}}
+	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon},
+		Release: true, Lines: []orders.NewLine{
+			{ItemID: world.Clamp, Quantity: fmt.Sprint(1 + d.r.IntN(20))}, {ItemID: world.Heavy,
+				Quantity: fmt.Sprint(1 + d.r.IntN(20))},
+			{ItemID: world.Spot, Quantity: fmt.Sprint(1 + d.r.IntN(8))}, {ItemID: world.Headset,
+				Quantity: fmt.Sprint(1 + d.r.IntN(8))}}}
 	round, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		o, err := orders.Create(ctx, tx, in)
 		if err != nil {
@@ -191,7 +202,8 @@ func (d *run) plan() {
 		}
 		draft := pick.Draft{SiteID: world.Site}
 		for _, s := range p.Stops {
-			draft.Stops = append(draft.Stops, pick.Stop{LineID: s.LineID, LocationID: s.LocationID, CartonID: s.CartonID, Quantity: s.Quantity.String()})
+			draft.Stops = append(draft.Stops, pick.Stop{LineID: s.LineID, LocationID: s.LocationID,
+				CartonID: s.CartonID, Quantity: s.Quantity.String()})
 		}
 		r, err := pick.Release(ctx, tx, draft)
 		if err != nil {
@@ -240,12 +252,16 @@ func (d *run) step() {
 		return
 	}
 	n := 1 + d.r.Int64N(left.IntPart())
-	now, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Start(ctx, tx, r.ID) })
+	now, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.Start(ctx, tx,
+			r.ID)
+	})
 	if !ok {
 		d.t.Fatalf("%s cannot be started again", r.Number)
 	}
 	next, ok := act(d, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: r.Cartons[0].SSCC, Quantity: fmt.Sprint(n)}
+		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: r.Cartons[0].SSCC,
+			Quantity: fmt.Sprint(n)}
 		for _, s := range now.Stops {
 			// Any units of those that lie there, whomever they were counted for.
 			if s.ID == stop.ID && stop.ItemID == world.Spot {
@@ -305,7 +321,8 @@ func (d *run) agree(step int) {
 		Item     int32           `db:"item_id"`
 		Quantity decimal.Decimal `db:"quantity"`
 	}
-	if err := d.App.Select(&rows, `SELECT location_id, item_id, sum(quantity) AS quantity FROM balances GROUP BY 1, 2`); err != nil {
+	if err := d.App.Select(&rows, `
+		SELECT location_id, item_id, sum(quantity) AS quantity FROM balances GROUP BY 1, 2`); err != nil {
 		d.t.Fatal(err)
 	}
 	have := model{}
@@ -317,9 +334,12 @@ func (d *run) agree(step int) {
 	}
 	var odd int
 	err := d.App.Get(&odd, `
-		SELECT (SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0))
-		     + (SELECT count(*) FROM outbound_lines l WHERE picked + shipped <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0))
-		     + (SELECT count(*) FROM carton_work w WHERE state IN ('at_bench', 'packed') AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id))`)
+		SELECT (SELECT count(*) FROM outbound_lines l
+		       WHERE planned <> coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0))
+		     + (SELECT count(*) FROM outbound_lines l
+		     WHERE picked + shipped <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0))
+		     + (SELECT count(*) FROM carton_work w WHERE state IN ('at_bench', 'packed')
+		     AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id))`)
 	if err != nil || odd != 0 {
 		d.t.Fatalf("step %d: %d order lines or cartons disagree with the ledger (%v)", step, odd, err)
 	}
@@ -332,17 +352,20 @@ func TestALongRandomDayAgreesWithANaiveModel(t *testing.T) {
 	d := &run{House: world.New(t), t: t, r: rand.New(rand.NewPCG(1066, 9)), m: model{}}
 	d.Runner.Now = func() time.Time { return time.Now() }
 	var bins []int32
-	for _, code := range []string{"A-01-1-A", "A-02-1-A", "A-03-1-A", "A-04-1-A", "B-01-1-A", "B-02-1-A", "B-03-1-A", "B-04-1-A"} {
+	for _, code := range []string{"A-01-1-A", "A-02-1-A", "A-03-1-A", "A-04-1-A", "B-01-1-A", "B-02-1-A", "B-03-1-A",
+		"B-04-1-A"} {
 		bins = append(bins, d.Bin(t, code))
 	}
 	var shipped, shorted int
 	enough := func() bool {
-		err := d.App.QueryRow(`SELECT (SELECT count(*) FROM shipments), (SELECT count(*) FROM count_requests)`).Scan(&shipped, &shorted)
+		err := d.App.QueryRow(`
+			SELECT (SELECT count(*) FROM shipments), (SELECT count(*) FROM count_requests)`).Scan(&shipped, &shorted)
 		return err == nil && shipped >= 10 && shorted >= 5 && d.refused >= 30 && d.pallets >= 5
 	}
 	for step := 0; step < 500 || !enough(); step++ {
 		if step == 5000 {
-			t.Fatalf("after %d steps only %d shipped, %d short, %d refused, %d pallets", step, shipped, shorted, d.refused, d.pallets)
+			t.Fatalf("after %d steps only %d shipped, %d short, %d refused, %d pallets", step, shipped, shorted,
+				d.refused, d.pallets)
 		}
 		switch n := d.r.IntN(20); {
 		case n < 3:

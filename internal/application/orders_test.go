@@ -17,7 +17,8 @@ func day(ahead int) string { return time.Now().UTC().AddDate(0, 0, ahead).Format
 // sell takes an order of clamps, wanted in so many days.
 func sell(t *testing.T, c *world.Client, quantity string, ahead int, more object) world.Answer {
 	t.Helper()
-	body := object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(ahead), "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": quantity}}}
+	body := object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(ahead), "release": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": quantity}}}
 	for k, v := range more {
 		body[k] = v
 	}
@@ -38,15 +39,18 @@ func TestWhatWillBeFreeAndWhen(t *testing.T) {
 	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(reserved, "id")}}).JSON()
 	var stops []object
 	for _, s := range p["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"),
+			"quantity": at(s, "quantity")})
 	}
 	c.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
-	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(2), "send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "30"}}}).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(2),
+		"send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "30"}}}).JSON()
 	course := func(q string) object {
 		return c.Get(fmt.Sprintf("/items/%d/course?site=1&quantity=%s", world.Clamp, q)).JSON()
 	}
 	a := course("60")
-	if a["good"] != "60" || a["start"] != "53" || at(a, "lines", 0, "after") != "83" || at(a, "lines", 1, "after") != "83" || at(a, "lines", 1, "moves") != "0" || a["promise"] != day(2) {
+	if a["good"] != "60" || a["start"] != "53" || at(a, "lines", 0, "after") != "83" ||
+		at(a, "lines", 1, "after") != "83" || at(a, "lines", 1, "moves") != "0" || a["promise"] != day(2) {
 		t.Fatalf("the course is %v", a)
 	}
 	// An order that takes all but 3: what is wanted beyond goes when no one is robbed.
@@ -58,18 +62,21 @@ func TestWhatWillBeFreeAndWhen(t *testing.T) {
 	}
 	// Each open line says when it can go: the order before it first.
 	last := sell(t, c, "10", 6, nil).JSON()
-	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(9), "send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(9),
+		"send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
 	canGo := func(o object) any {
 		return at(c.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0, "can_go")
 	}
 	if canGo(big) != day(5) || canGo(last) != "" || canGo(reserved) != nil {
 		t.Errorf("can go: %v, %v, %v", canGo(big), canGo(last), canGo(reserved))
 	}
-	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(12), "send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+	c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(12),
+		"send": true, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
 	if canGo(last) != day(12) {
 		t.Errorf("when the rest comes: %v", canGo(last))
 	}
-	if o := c.Get(fmt.Sprintf("/outlook?site=1&item=%d&quantity=1", world.Clamp)).JSON(); o["next_on"] != day(2) || o["next_quantity"] != "30" || o["promise"] != "" {
+	if o := c.Get(fmt.Sprintf("/outlook?site=1&item=%d&quantity=1", world.Clamp)).JSON(); o["next_on"] != day(2) ||
+		o["next_quantity"] != "30" || o["promise"] != "" {
 		t.Errorf("the outlook says %v", o)
 	}
 }
@@ -80,14 +87,17 @@ func TestACustomerThatOwesRaisesAQuestion(t *testing.T) {
 	h, base := serve(t)
 	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
 	set := func(overdue, limit string) {
-		if _, err := h.Owner.Exec(`UPDATE parties SET overdue = $1, credit_limit = nullif($2, '')::numeric WHERE id = 2`, overdue, limit); err != nil {
+		if _, err := h.Owner.Exec(`
+			UPDATE parties SET overdue = $1, credit_limit = nullif($2,
+			'')::numeric WHERE id = 2`, overdue, limit); err != nil {
 			t.Fatal(err)
 		}
 	}
 	set("0", "100")
 	// 5 clamps at 18.75 are 93.75.
 	sell(t, office, "5", 1, nil).JSON()
-	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason", "comes to 112.50 that is open, above its limit of 100.00")
+	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason",
+		"comes to 112.50 that is open, above its limit of 100.00")
 	set("412.5", "")
 	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason", "owes 412.50 beyond its time")
 	sell(t, office, "1", 1, object{"reason": "They paid this morning"}).Refused(403, "lead_decides", "order.reason")
@@ -132,7 +142,10 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		return object{"orders": out}
 	}
 	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(a, "id")}}).JSON()
-	c.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(p, "stops", 0, "line_id"), "location_id": at(p, "stops", 0, "location_id"), "quantity": "4"}}}).JSON()
+	c.Post("/rounds",
+		object{"site_id": world.Site,
+			"stops": []object{{"line_id": at(p, "stops", 0, "line_id"), "location_id": at(p, "stops", 0, "location_id"),
+				"quantity": "4"}}}).JSON()
 	a = c.Get(fmt.Sprintf("/sales-orders/%d", id(a, "id"))).JSON()
 	// Both or none.
 	c.Post("/sales-orders/hold", marks(b, a)).Refused(409, "order_on_the_floor", "", "4 are on a round")
@@ -150,16 +163,19 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		t.Fatal(err)
 	}
 	c.Post(mail, nil).JSON()
-	box := eventually(t, func() object { return c.Get("/outbox?site=1").JSON() }, func(o object) bool { return empty("waiting")(o) && !empty("sent")(o) })
+	box := eventually(t, func() object { return c.Get("/outbox?site=1").JSON() },
+		func(o object) bool { return empty("waiting")(o) && !empty("sent")(o) })
 	file := filepath.Join(t.TempDir(), "confirmation.pdf")
-	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 0, "id"))).Body, 0o600); err != nil {
+	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 0, "id"))).Body,
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
 	if err != nil {
 		t.Fatalf("pdftotext (apt-get install poppler-utils): %v", err)
 	}
-	for _, words := range []string{"Confirmation of order " + b["number"].(string), "at 18.75: 375.00", "we have no day for it yet", "In all: 375.00", "The Lyrebird Theatre"} {
+	for _, words := range []string{"Confirmation of order " + b["number"].(string), "at 18.75: 375.00",
+		"we have no day for it yet", "In all: 375.00", "The Lyrebird Theatre"} {
 		if !strings.Contains(string(text), words) {
 			t.Errorf("the paper does not say %q:\n%s", words, text)
 		}
@@ -172,11 +188,13 @@ func TestSalesLinesAreFilledWithSalesPrices(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	c := world.SignOn(t, base, "lead")
-	if _, err := h.Owner.Exec(`UPDATE items SET cost = 77.77, sales_price = CASE sku WHEN 'HC-050' THEN 24 WHEN 'SW-130' THEN 30 END`); err != nil {
+	if _, err := h.Owner.Exec(`
+		UPDATE items SET cost = 77.77, sales_price = CASE sku WHEN 'HC-050' THEN 24 WHEN 'SW-130' THEN 30 END`); err != nil {
 		t.Fatal(err)
 	}
 	sheet := func(name string, rows ...string) world.Answer {
-		return c.Post("/catalog/"+name+"/import", object{"site_id": world.Site, "data": []byte(strings.Join(rows, "\n"))})
+		return c.Post("/catalog/"+name+"/import",
+			object{"site_id": world.Site, "data": []byte(strings.Join(rows, "\n"))})
 	}
 	sheet("customers", "code,discount_pct", "CUS,5").JSON()
 	sheet("prices", "for,price", "cus / sw-130 / 2027-13-01,20").Refused(422, "rows_wrong", "for", "2027-13-01")
@@ -198,7 +216,8 @@ func TestSalesLinesAreFilledWithSalesPrices(t *testing.T) {
 		"entered":           {world.Heavy, "18.5", "18.5", "typed", "as entered"},
 	} {
 		o := c.Post("/sales-orders", ask(x.item, x.price)).JSON()
-		if l := at(o, "lines", 0).(object); l["price"] != x.amount || l["price_source"] != x.source || l["price_why"] != x.why {
+		if l := at(o, "lines", 0).(object); l["price"] != x.amount || l["price_source"] != x.source ||
+			l["price_why"] != x.why {
 			t.Errorf("%s: %v, %v, %v", name, l["price"], l["price_source"], l["price_why"])
 		}
 		look := c.Get(fmt.Sprintf("/outlook?item=%d&site=1&quantity=1&customer=%d", x.item, world.Customer)).JSON()
@@ -206,13 +225,15 @@ func TestSalesLinesAreFilledWithSalesPrices(t *testing.T) {
 			t.Errorf("%s, beforehand: %v", name, look["price"])
 		}
 		// Changed without a word of the price, it stays; nothing on the paper says what it cost.
-		changed := c.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": o["version"], "wanted_on": soon,
-			"lines": []object{{"id": at(o, "lines", 0, "id"), "item_id": x.item, "quantity": "3"}}}).JSON()
+		changed := c.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")),
+			object{"version": o["version"], "wanted_on": soon,
+				"lines": []object{{"id": at(o, "lines", 0, "id"), "item_id": x.item, "quantity": "3"}}}).JSON()
 		if l := at(changed, "lines", 0).(object); l["price"] != x.amount || l["price_source"] != x.source {
 			t.Errorf("%s, changed: %v, %v", name, l["price"], l["price_source"])
 		}
 		file := filepath.Join(t.TempDir(), "confirmation.pdf")
-		if err := os.WriteFile(file, c.Get(fmt.Sprintf("/sales-orders/%d/confirmation.pdf", id(o, "id"))).Body, 0o600); err != nil {
+		if err := os.WriteFile(file, c.Get(fmt.Sprintf("/sales-orders/%d/confirmation.pdf", id(o, "id"))).Body,
+			0o600); err != nil {
 			t.Fatal(err)
 		}
 		text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
@@ -220,6 +241,7 @@ func TestSalesLinesAreFilledWithSalesPrices(t *testing.T) {
 			t.Errorf("%s, on paper: %s %v", name, text, err)
 		}
 	}
-	c.Post("/sales-orders", ask(world.Fluid, nil)).Refused(422, "price_missing", "lines[0].price", "HZ-500 has no sales price")
+	c.Post("/sales-orders", ask(world.Fluid, nil)).Refused(422, "price_missing", "lines[0].price",
+		"HZ-500 has no sales price")
 	c.Post("/sales-orders", ask(world.Fluid, "44")).JSON()
 }

@@ -73,7 +73,8 @@ func do[T any](d *shop, name string, fn func(context.Context, *command.Tx) (T, e
 var goods = []int32{world.Clamp, world.Heavy, world.Spot, world.Headset}
 
 func (d *shop) sell() {
-	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon}, Release: d.r.IntN(4) > 0}
+	in := orders.NewOrder{CustomerID: world.Customer, SiteID: world.Site, Terms: orders.Terms{WantedOn: soon},
+		Release: d.r.IntN(4) > 0}
 	if !in.Release && d.r.IntN(2) == 0 {
 		in.QuoteUntil = soon
 	}
@@ -110,19 +111,25 @@ func (d *shop) change() {
 			case 1:
 				// It stays as it is.
 			default:
-				in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Text: l.Description, Quantity: fmt.Sprint(max(1, l.Shipped.IntPart()) + d.r.Int64N(6))})
+				in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Text: l.Description,
+					Quantity: fmt.Sprint(max(1, l.Shipped.IntPart()) + d.r.Int64N(6))})
 			}
 		}
 		return orders.Amend(ctx, tx, id, in)
 	})
 	if id := d.one(`SELECT id FROM outbound_orders WHERE state = 'on_hold'`); id != 0 && d.r.IntN(2) == 0 {
-		do(d, "released", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.Release(ctx, tx, id, 0) })
+		do(d, "released", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+			return orders.Release(ctx,
+				tx, id, 0)
+		})
 	}
 }
 
 // reservation reserves stock for a line by hand, or unreserves stock.
 func (d *shop) reservation() {
-	if reservation := d.one(`SELECT id FROM reservations p WHERE NOT EXISTS (SELECT FROM round_stops WHERE reservation_id = p.id) OR id % 25 = 0`); reservation != 0 && d.r.IntN(3) > 0 {
+	if reservation := d.one(`
+		SELECT id FROM reservations p WHERE NOT EXISTS (SELECT FROM round_stops WHERE reservation_id = p.id)
+		    OR id % 25 = 0`); reservation != 0 && d.r.IntN(3) > 0 {
 		if d.r.IntN(2) == 0 {
 			do(d, "change reservation", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
 				return orders.ChangeReservation(ctx, tx, reservation, fmt.Sprint(1+d.r.IntN(4)))
@@ -134,14 +141,20 @@ func (d *shop) reservation() {
 		})
 		return
 	}
-	line := d.one(`SELECT l.id FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.due > 0 AND o.state IN ('on_hold', 'released')`)
+	line := d.one(`
+		SELECT l.id FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id
+		 WHERE l.due > 0 AND o.state IN ('on_hold', 'released')`)
 	if line == 0 {
 		return
 	}
-	location := d.one(`SELECT location_id FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind IN ('bin', 'dock') AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $1)`, line)
+	location := d.one(`
+		SELECT location_id FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind IN ('bin', 'dock')
+		   AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $1)`, line)
 	do(d, "reservation", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
 		p := orders.NewReservation{LocationID: int32(location), Quantity: fmt.Sprint(1 + d.r.IntN(3))}
-		if unit := d.one(`SELECT b.serial_id FROM balances b WHERE b.location_id = $1 AND b.serial_id IS NOT NULL AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $2)`, location, line); unit != 0 && d.r.IntN(2) == 0 {
+		if unit := d.one(`
+			SELECT b.serial_id FROM balances b WHERE b.location_id = $1 AND b.serial_id IS NOT NULL
+			   AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $2)`, location, line); unit != 0 && d.r.IntN(2) == 0 {
 			p.Quantity = "1"
 			if err := tx.GetContext(ctx, &p.Serial, `SELECT code FROM serials WHERE id = $1`, unit); err != nil {
 				return orders.Order{}, err
@@ -160,7 +173,8 @@ func (d *shop) wave() {
 	d.r.Shuffle(len(ids), func(i, j int) { ids[i], ids[j] = ids[j], ids[i] })
 	ids = ids[:min(len(ids), 1+d.r.IntN(4))]
 	rounds, ok := do(d, "wave", func(ctx context.Context, tx *command.Tx) ([]pick.Round, error) {
-		w, err := pick.PlanWave(ctx, tx, pick.WaveWish{Wish: pick.Wish{SiteID: world.Site, OrderIDs: ids}, MaxCartons: 1 + d.r.IntN(3), Split: []string{"", pick.ByZone, pick.ByOrder}[d.r.IntN(3)]}, tx.Now)
+		w, err := pick.PlanWave(ctx, tx, pick.WaveWish{Wish: pick.Wish{SiteID: world.Site, OrderIDs: ids},
+			MaxCartons: 1 + d.r.IntN(3), Split: []string{"", pick.ByZone, pick.ByOrder}[d.r.IntN(3)]}, tx.Now)
 		if err != nil {
 			return nil, err
 		}
@@ -168,7 +182,8 @@ func (d *shop) wave() {
 		for _, r := range w.Rounds {
 			var stops pick.Stops
 			for _, s := range r.Stops {
-				stops.Stops = append(stops.Stops, pick.Stop{LineID: s.LineID, LocationID: s.LocationID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+				stops.Stops = append(stops.Stops, pick.Stop{LineID: s.LineID, LocationID: s.LocationID,
+					LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
 			}
 			draft.Rounds = append(draft.Rounds, stops)
 		}
@@ -185,7 +200,10 @@ func (d *shop) walk() {
 	if id == 0 {
 		return
 	}
-	r, ok := do(d, "start", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Start(ctx, tx, id) })
+	r, ok := do(d, "start", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.Start(ctx, tx,
+			id)
+	})
 	if !ok {
 		return
 	}
@@ -198,16 +216,22 @@ func (d *shop) walk() {
 	if stop == nil || d.r.IntN(10) == 0 {
 		if d.r.IntN(2) == 0 {
 			var out []int64
-			if err := d.App.Select(&out, `SELECT DISTINCT w.order_id FROM carton_work w JOIN carton_contents c ON c.carton_id = w.carton_id WHERE w.round_id = $1 AND w.state = 'open' ORDER BY 1`, id); err != nil {
+			if err := d.App.Select(&out, `
+				SELECT DISTINCT w.order_id FROM carton_work w JOIN carton_contents c ON c.carton_id = w.carton_id
+				 WHERE w.round_id = $1 AND w.state = 'open' ORDER BY 1`, id); err != nil {
 				d.t.Fatal(err)
 			}
-			if _, ok := do(d, "ship from the round", func(ctx context.Context, tx *command.Tx) ([]shipping.Shipment, error) {
+			if _, ok := do(d, "ship from the round", func(ctx context.Context, tx *command.Tx) ([]shipping.Shipment,
+				error) {
 				return pick.Ship(ctx, tx, id, pick.Departure{OrderIDs: out, LeaveRest: true})
 			}); ok {
 				return
 			}
 		}
-		do(d, "bring to the bench", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Stage(ctx, tx, id, true) })
+		do(d, "bring to the bench", func(ctx context.Context, tx *command.Tx) (pick.Round,
+			error) {
+			return pick.Stage(ctx, tx, id, true)
+		})
 		return
 	}
 	left := stop.Quantity.Sub(stop.Picked).Sub(stop.Short)
@@ -218,7 +242,10 @@ func (d *shop) walk() {
 		})
 		return
 	case 1:
-		do(d, "reassign", func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Reassign(ctx, tx, id, 0) })
+		do(d, "reassign", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+			return pick.Reassign(ctx,
+				tx, id, 0)
+		})
 		return
 	}
 	n := 1 + d.r.Int64N(left.IntPart())
@@ -253,7 +280,8 @@ func (d *shop) walk() {
 
 // bench returns goods to stock, closes cartons and opens them again.
 func (d *shop) bench() {
-	if task := d.one(`SELECT id FROM restocks WHERE done_at IS NULL AND carton_id IN (SELECT carton_id FROM balances)`); task != 0 {
+	if task := d.one(`
+		SELECT id FROM restocks WHERE done_at IS NULL AND carton_id IN (SELECT carton_id FROM balances)`); task != 0 {
 		do(d, "returned to stock", func(ctx context.Context, tx *command.Tx) (putaway.Restock, error) {
 			return putaway.PostRestock(ctx, tx, task, []string{"A-01-1-A", "A-02-1-A", "B-01-1-A"}[d.r.IntN(3)])
 		})
@@ -264,7 +292,10 @@ func (d *shop) bench() {
 		})
 	}
 	if c := d.one(`SELECT carton_id FROM carton_work WHERE state = 'packed'`); c != 0 && d.r.IntN(4) == 0 {
-		do(d, "open again", func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) { return pack.OpenAgain(ctx, tx, c) })
+		do(d, "open again", func(ctx context.Context, tx *command.Tx) (cartons.Carton,
+			error) {
+			return pack.OpenAgain(ctx, tx, c)
+		})
 	}
 }
 
@@ -272,10 +303,12 @@ func (d *shop) bench() {
 func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
 		do(d, "ship", func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
-			terms := shipping.Terms{Rest: []string{shipping.StaysOpen, shipping.Cancels}[d.r.IntN(2)], Invoice: []string{"", invoicing.InvoicedOnShipping}[d.r.IntN(2)]}
-			look, err := shipping.Preview(ctx, tx, shipping.Request{Order: o, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
-				return cartons.OfOrder(ctx, q, o, "packed")
-			}})
+			terms := shipping.Terms{Rest: []string{shipping.StaysOpen, shipping.Cancels}[d.r.IntN(2)],
+				Invoice: []string{"", invoicing.InvoicedOnShipping}[d.r.IntN(2)]}
+			look, err := shipping.Preview(ctx, tx, shipping.Request{Order: o, Terms: terms,
+				Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+					return cartons.OfOrder(ctx, q, o, "packed")
+				}})
 			if err != nil {
 				return shipping.Shipment{}, err
 			}
@@ -324,7 +357,9 @@ func (d *shop) count() {
 	// Location and item in one number, the item its last digit.
 	query := `SELECT DISTINCT location_id * 10 + item_id FROM count_requests WHERE state = 'requested' ORDER BY 1`
 	if d.r.IntN(3) == 0 {
-		query = `SELECT DISTINCT b.location_id * 10 + b.item_id FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind = 'bin' ORDER BY 1`
+		query = `
+			SELECT DISTINCT b.location_id * 10 + b.item_id FROM balances b JOIN locations p ON p.id = b.location_id
+			 WHERE p.kind = 'bin' ORDER BY 1`
 	}
 	both := d.one(query)
 	if both == 0 {
@@ -336,9 +371,12 @@ func (d *shop) count() {
 		Quantity int64
 		Serials  []byte
 	}
-	err := d.App.Get(&book, `SELECT (SELECT max(id) FROM moves WHERE item_id = $2 AND (from_location = $1 OR to_location = $1)) AS since,
-		coalesce(sum(b.quantity), 0)::bigint AS quantity, coalesce(json_agg(s.code) FILTER (WHERE s.code IS NOT NULL), '[]') AS serials
-		FROM balances b LEFT JOIN serials s ON s.id = b.serial_id WHERE b.location_id = $1 AND b.item_id = $2 AND b.quantity > 0`, at.Location, at.Item)
+	err := d.App.Get(&book, `
+		SELECT (SELECT max(id) FROM moves WHERE item_id = $2 AND (from_location = $1 OR to_location = $1)) AS since,
+		coalesce(sum(b.quantity), 0)::bigint AS quantity,
+		coalesce(json_agg(s.code) FILTER (WHERE s.code IS NOT NULL), '[]') AS serials
+		FROM balances b LEFT JOIN serials s ON s.id = b.serial_id WHERE b.location_id = $1 AND b.item_id = $2
+		 AND b.quantity > 0`, at.Location, at.Item)
 	if err != nil {
 		d.t.Fatal(err)
 	}
@@ -351,12 +389,16 @@ func (d *shop) count() {
 		if n := len(found.Serials); n > 0 && d.r.IntN(2) == 0 {
 			found.Serials = found.Serials[:n-1]
 		}
-		if lost := d.text(`SELECT s.code FROM serials s WHERE NOT EXISTS (SELECT FROM balances WHERE serial_id = s.id) AND (SELECT p.kind FROM moves m JOIN locations p ON p.id = m.to_location WHERE m.serial_id = s.id ORDER BY m.id DESC LIMIT 1) = 'lost'`); lost != "" && d.r.IntN(2) == 0 {
+		if lost := d.text(`
+			SELECT s.code FROM serials s WHERE NOT EXISTS (SELECT FROM balances WHERE serial_id = s.id)
+			   AND (SELECT p.kind FROM moves m JOIN locations p ON p.id = m.to_location WHERE m.serial_id = s.id
+			       ORDER BY m.id DESC LIMIT 1) = 'lost'`); lost != "" && d.r.IntN(2) == 0 {
 			found.Serials = append(found.Serials, lost)
 		}
 	}
 	do(d, "count", func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
-		return audit.Post(ctx, tx, audit.Count{LocationID: at.Location, ItemID: at.Item, Since: book.Since, Kinds: []audit.Counted{found}, Reason: "as it lies there"})
+		return audit.Post(ctx, tx, audit.Count{LocationID: at.Location, ItemID: at.Item, Since: book.Since,
+			Kinds: []audit.Counted{found}, Reason: "as it lies there"})
 	})
 }
 
@@ -407,11 +449,13 @@ func (d *shop) asShown(ctx context.Context, tx *command.Tx, look *shipping.Plan,
 		d.t.Errorf("%s shipped %v, and was shown to come from %v", shipped.Number, goes, look.Origins)
 	}
 	var invoices []decimal.Decimal
-	if err := tx.SelectContext(ctx, &invoices, `SELECT total FROM invoices WHERE shipment_id = $1`, shipped.ID); err != nil {
+	if err := tx.SelectContext(ctx, &invoices, `
+		SELECT total FROM invoices WHERE shipment_id = $1`, shipped.ID); err != nil {
 		d.t.Fatal(err)
 	}
 	said := strings.Join(look.Notes, " ")
-	if strings.Contains(said, "The invoice goes with it") != (len(invoices) == 1) || len(invoices) == 1 && !strings.Contains(said, "over "+invoices[0].StringFixed(2)) {
+	if strings.Contains(said, "The invoice goes with it") != (len(invoices) == 1) || len(invoices) == 1 &&
+		!strings.Contains(said, "over "+invoices[0].StringFixed(2)) {
 		d.t.Errorf("%s was invoiced %v, and it was said: %s", shipped.Number, invoices, said)
 	}
 }
@@ -419,7 +463,9 @@ func (d *shop) asShown(ctx context.Context, tx *command.Tx, look *shipping.Plan,
 // bin is how much of an item lies in a bin.
 func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32) (there decimal.Decimal) {
 	d.t.Helper()
-	err := tx.GetContext(ctx, &there, `SELECT coalesce(sum(b.quantity), 0) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.code = $1 AND b.item_id = $2`, code, item)
+	err := tx.GetContext(ctx, &there, `
+		SELECT coalesce(sum(b.quantity), 0) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.code = $1
+		   AND b.item_id = $2`, code, item)
 	if err != nil {
 		d.t.Fatal(err)
 	}
@@ -431,23 +477,67 @@ func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32)
 func (d *shop) stands(step int) {
 	d.t.Helper()
 	for what, query := range map[string]string{
-		"a line's stops and its planned quantity differ": `SELECT count(*) FROM outbound_lines l WHERE planned <> coalesce((SELECT sum(quantity - picked - short) FROM round_stops WHERE line_id = l.id AND state = 'open'), 0)
-			- coalesce((SELECT sum(s.quantity - s.picked - s.short) FROM round_stops s JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND s.state = 'open' AND r.state = 'done'), 0)`,
-		"a stop and its reservation differ":         `SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id LEFT JOIN reservations p ON p.id = s.reservation_id WHERE r.state <> 'done' AND s.state = 'open' AND coalesce(p.quantity, 0) <> s.quantity - s.picked - s.short`,
-		"more is reserved for a line than it wants": `SELECT count(*) FROM outbound_lines l WHERE due < coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0)`,
-		"an order that is over has reservations":    `SELECT count(*) FROM reservations p JOIN outbound_lines l ON l.id = p.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE o.state NOT IN ('on_hold', 'released')`,
-		"cartons and lines differ":                  `SELECT count(*) FROM outbound_lines l WHERE item_id IS NOT NULL AND picked + shipped <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,
-		"a carton holds something else than it says": `SELECT count(*) FROM (SELECT w.carton_id, i.id, (SELECT coalesce(sum(quantity), 0) FROM balances WHERE carton_id = w.carton_id AND item_id = i.id) AS there,
-			(SELECT coalesce(sum(quantity), 0) FROM carton_contents WHERE carton_id = w.carton_id AND item_id = i.id) + (SELECT coalesce(sum(quantity), 0) FROM restocks WHERE carton_id = w.carton_id AND item_id = i.id AND done_at IS NULL) AS said
+		"a line's stops and its planned quantity differ": `
+			SELECT count(*) FROM outbound_lines l
+			 WHERE planned <> coalesce((SELECT sum(quantity - picked - short) FROM round_stops WHERE line_id = l.id
+			       AND state = 'open'), 0)
+			- coalesce((SELECT sum(s.quantity - s.picked - s.short) FROM round_stops s
+			JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND s.state = 'open' AND r.state = 'done'), 0)`,
+		"a stop and its reservation differ": `
+			SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id
+			  LEFT JOIN reservations p ON p.id = s.reservation_id WHERE r.state <> 'done' AND s.state = 'open'
+			   AND coalesce(p.quantity, 0) <> s.quantity - s.picked - s.short`,
+		"more is reserved for a line than it wants": `
+			SELECT count(*) FROM outbound_lines l
+			 WHERE due < coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0)`,
+		"an order that is over has reservations": `
+			SELECT count(*) FROM reservations p JOIN outbound_lines l ON l.id = p.line_id
+			  JOIN outbound_orders o ON o.id = l.order_id WHERE o.state NOT IN ('on_hold', 'released')`,
+		"cartons and lines differ": `
+			SELECT count(*) FROM outbound_lines l WHERE item_id IS NOT NULL
+			   AND picked + shipped <> coalesce((SELECT sum(quantity) FROM carton_contents WHERE line_id = l.id), 0)`,
+		"a carton holds something else than it says": `
+			SELECT count(*)
+			  FROM (SELECT w.carton_id, i.id,
+			       (SELECT coalesce(sum(quantity), 0) FROM balances WHERE carton_id = w.carton_id
+			       AND item_id = i.id) AS there,
+			(SELECT coalesce(sum(quantity), 0) FROM carton_contents WHERE carton_id = w.carton_id
+			AND item_id = i.id) + (SELECT coalesce(sum(quantity), 0) FROM restocks WHERE carton_id = w.carton_id
+			AND item_id = i.id AND done_at IS NULL) AS said
 			FROM carton_work w, items i WHERE w.state <> 'shipped') AS t WHERE there <> said`,
-		"a carton stands in two locations":                  `SELECT count(*) FROM (SELECT carton_id FROM balances WHERE carton_id IS NOT NULL GROUP BY 1 HAVING count(DISTINCT location_id) > 1) AS t`,
-		"a carton is not where its state says":              `SELECT count(*) FROM carton_work w JOIN balances b ON b.carton_id = w.carton_id JOIN locations p ON p.id = b.location_id WHERE p.kind <> CASE w.state WHEN 'open' THEN 'trolley' WHEN 'at_bench' THEN 'bench' WHEN 'packed' THEN 'staging' WHEN 'loaded' THEN 'vehicle' ELSE 'nowhere' END`,
-		"shipments and lines differ":                        `SELECT count(*) FROM outbound_lines l WHERE shipped <> coalesce((SELECT sum(quantity) FROM shipment_lines WHERE line_id = l.id), 0)`,
-		"invoices and shipments differ":                     `SELECT count(*) FROM shipment_lines d WHERE invoiced <> coalesce((SELECT sum(x.quantity) FROM invoice_lines x JOIN invoices b ON b.id = x.invoice_id WHERE b.shipment_id = d.shipment_id AND x.line_id = d.line_id), 0)`,
-		"an order that is shipped waits for goods":          `SELECT count(*) FROM outbound_orders o WHERE state IN ('shipped', 'cancelled') <> NOT EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND shipped + cancelled < quantity)`,
-		"an order that is cancelled shipped goods":          `SELECT count(*) FROM outbound_orders o WHERE state = 'cancelled' AND EXISTS (SELECT FROM shipments WHERE order_id = o.id)`,
-		"goods came from nowhere or are lost":               `SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6) AND 60 + coalesce((SELECT sum(variance) FROM counts WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id), 0) + coalesce((SELECT sum(shipped) FROM outbound_lines WHERE item_id = i.id), 0)`,
-		"what is reserved and what reservations say differ": `SELECT count(*) FROM items i WHERE coalesce((SELECT sum(reserved) FROM balances WHERE item_id = i.id), 0) <> coalesce((SELECT sum(quantity) FROM reservations WHERE item_id = i.id), 0)`,
+		"a carton stands in two locations": `
+			SELECT count(*)
+			  FROM (SELECT carton_id FROM balances WHERE carton_id IS NOT NULL GROUP BY 1
+			       HAVING count(DISTINCT location_id) > 1) AS t`,
+		"a carton is not where its state says": `
+			SELECT count(*) FROM carton_work w JOIN balances b ON b.carton_id = w.carton_id
+			  JOIN locations p ON p.id = b.location_id WHERE p.kind <> CASE w.state WHEN 'open' THEN 'trolley'
+			       WHEN 'at_bench' THEN 'bench' WHEN 'packed' THEN 'staging' WHEN 'loaded' THEN 'vehicle'
+			       ELSE 'nowhere' END`,
+		"shipments and lines differ": `
+			SELECT count(*) FROM outbound_lines l
+			 WHERE shipped <> coalesce((SELECT sum(quantity) FROM shipment_lines WHERE line_id = l.id), 0)`,
+		"invoices and shipments differ": `
+			SELECT count(*) FROM shipment_lines d
+			 WHERE invoiced <> coalesce((SELECT sum(x.quantity) FROM invoice_lines x
+			       JOIN invoices b ON b.id = x.invoice_id WHERE b.shipment_id = d.shipment_id
+			        AND x.line_id = d.line_id), 0)`,
+		"an order that is shipped waits for goods": `
+			SELECT count(*) FROM outbound_orders o
+			 WHERE state IN ('shipped', 'cancelled') <> NOT EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id
+			       AND item_id IS NOT NULL AND shipped + cancelled < quantity)`,
+		"an order that is cancelled shipped goods": `
+			SELECT count(*) FROM outbound_orders o WHERE state = 'cancelled'
+			   AND EXISTS (SELECT FROM shipments WHERE order_id = o.id)`,
+		"goods came from nowhere or are lost": `
+			SELECT count(*) FROM items i WHERE id IN (1, 4, 5, 6)
+			   AND 60 + coalesce((SELECT sum(variance) FROM counts WHERE item_id = i.id),
+			       0) <> coalesce((SELECT sum(quantity) FROM balances WHERE item_id = i.id),
+			       0) + coalesce((SELECT sum(shipped) FROM outbound_lines WHERE item_id = i.id), 0)`,
+		"what is reserved and what reservations say differ": `
+			SELECT count(*) FROM items i
+			 WHERE coalesce((SELECT sum(reserved) FROM balances WHERE item_id = i.id),
+			       0) <> coalesce((SELECT sum(quantity) FROM reservations WHERE item_id = i.id), 0)`,
 	} {
 		var n int
 		if err := d.App.Get(&n, query); err != nil || n != 0 {
@@ -457,14 +547,18 @@ func (d *shop) stands(step int) {
 	for _, item := range goods {
 		var naive decimal.Decimal
 		err := d.App.Get(&naive, `
-			SELECT coalesce((SELECT sum(quantity) FROM balances WHERE item_id = $1 AND condition = 'good' AND carton_id IS NULL), 0)
-			     - coalesce((SELECT sum(l.quantity - l.cancelled - l.picked - l.shipped) FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.item_id = $1 AND o.state IN ('on_hold', 'released')), 0)`, item)
+			SELECT coalesce((SELECT sum(quantity) FROM balances WHERE item_id = $1 AND condition = 'good'
+			       AND carton_id IS NULL), 0)
+			     - coalesce((SELECT sum(l.quantity - l.cancelled - l.picked - l.shipped) FROM outbound_lines l
+			     JOIN outbound_orders o ON o.id = l.order_id WHERE l.item_id = $1
+			      AND o.state IN ('on_hold', 'released')), 0)`, item)
 		if err != nil {
 			d.t.Fatal(err)
 		}
 		f, err := ledger.FiguresOf(context.Background(), d.App, item, world.Site)
 		if err != nil || !f.Free.Equal(naive) || f.Promised.IsNegative() {
-			d.t.Fatalf("step %d: %s of item %d are free, %s promised; counted anew %s are free (%v)", step, f.Free, item, f.Promised, naive, err)
+			d.t.Fatalf("step %d: %s of item %d are free, %s promised; counted anew %s are free (%v)", step, f.Free,
+				item, f.Promised, naive, err)
 		}
 	}
 }
@@ -545,7 +639,8 @@ func TestALongDayOfOrdersHangsTogether(t *testing.T) {
 	if err := d.App.Get(&all, `SELECT count(*) FROM reservations`); err != nil {
 		t.Fatal(err)
 	}
-	if reservations, err := reservation.At(context.Background(), d.App, world.Site); err != nil || len(reservations) != all {
+	if reservations, err := reservation.At(context.Background(), d.App, world.Site); err != nil ||
+		len(reservations) != all {
 		t.Errorf("%d of %d reservations are listed: %v", len(reservations), all, err)
 	}
 	d.Whole(t)

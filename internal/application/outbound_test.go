@@ -15,7 +15,8 @@ func sellNow(c *world.Client, lines ...any) object {
 	for i := 0; i < len(lines); i += 2 {
 		list = append(list, object{"item_id": lines[i], "quantity": lines[i+1]})
 	}
-	return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": list}).JSON()
+	return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": list}).JSON()
 }
 
 // roundFor releases a round for orders as it is proposed, and has it started by c.
@@ -49,7 +50,8 @@ func takeAll(c *world.Client, round, sscc string, r object) {
 	for _, s := range r["stops"].([]any) {
 		s := s.(object)
 		if s["state"] == "open" {
-			c.Post(round+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": s["quantity"]}).JSON()
+			c.Post(round+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc,
+				"quantity": s["quantity"]}).JSON()
 		}
 	}
 }
@@ -60,15 +62,18 @@ func TestAQuoteBecomesAnOrderWhileItsPricesStand(t *testing.T) {
 	c := world.SignOn(t, base, "office")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
 	quote := func(until string) object {
-		return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "quote_until": until,
-			"lines": []object{{"item_id": world.Clamp, "quantity": "4", "price": "21.50"}, {"text": "Freight", "quantity": "1", "price": "12"}}}).JSON()
+		return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+			"quote_until": until,
+			"lines": []object{{"item_id": world.Clamp, "quantity": "4", "price": "21.50"},
+				{"text": "Freight", "quantity": "1", "price": "12"}}}).JSON()
 	}
 	q := quote(soon)
 	if q["state"] != "quote" || q["value"] != "98" || at(c.Get("/items/1?site=1").JSON(), "figures", "free") != "10" {
 		t.Fatalf("the quote is %v, of %v", q["state"], q["value"])
 	}
 	path := fmt.Sprintf("/sales-orders/%d", id(q, "id"))
-	c.Post("/sales-orders/release", object{"orders": []object{{"id": q["id"], "version": q["version"]}}}).Refused(409, "order_not_on_hold", "")
+	c.Post("/sales-orders/release", object{"orders": []object{{"id": q["id"], "version": q["version"]}}}).Refused(409,
+		"order_not_on_hold", "")
 	if a := c.Get(path + "/confirmation.pdf"); a.Status != 200 || !strings.HasPrefix(string(a.Body), "%PDF") {
 		t.Fatalf("the quote's paper answers %d", a.Status)
 	}
@@ -78,8 +83,10 @@ func TestAQuoteBecomesAnOrderWhileItsPricesStand(t *testing.T) {
 	}
 	c.Post(path+"/accept", object{"version": o["version"]}).Refused(409, "order_no_quote", "", "no quote any more")
 	old := quote(time.Now().AddDate(0, 0, -2).Format(time.DateOnly))
-	c.Post(fmt.Sprintf("/sales-orders/%d/accept", id(old, "id")), object{"version": old["version"]}).Refused(409, "quote_over", "", "stood until")
-	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"text": "Freight", "quantity": "1"}}}).Refused(422, "lines_missing", "lines")
+	c.Post(fmt.Sprintf("/sales-orders/%d/accept", id(old, "id")), object{"version": old["version"]}).Refused(409,
+		"quote_over", "", "stood until")
+	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"lines": []object{{"text": "Freight", "quantity": "1"}}}).Refused(422, "lines_missing", "lines")
 	counts := c.Get("/sales-orders/counts?site=1").JSON()
 	if counts["quotes"] != 1.0 || counts["on_hold"] != 1.0 {
 		t.Fatalf("counted %v", counts)
@@ -101,7 +108,8 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	sscc, carton := blank(lead, picker, rp, id(o, "id"))
 	first := r["stops"].([]any)[0].(object)
-	picker.Post(rp+"/pick", object{"stop_id": first["id"], "bin": first["bin"], "item": first["sku"], "carton": sscc, "quantity": first["quantity"]}).JSON()
+	picker.Post(rp+"/pick", object{"stop_id": first["id"], "bin": first["bin"], "item": first["sku"], "carton": sscc,
+		"quantity": first["quantity"]}).JSON()
 	took := decimalOf(first["quantity"])
 	now := lead.Get(op).JSON()
 	lines := now["lines"].([]any)
@@ -117,19 +125,24 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	keep := object{"id": at(lines, stays, "id"), "item_id": item, "quantity": fmt.Sprint(took - 1)}
 	remove := []any{at(lines, goes, "id")}
 	// A line that is not named stays as it is.
-	if now = lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon}).JSON(); at(now, "lines", goes, "cancelled") != "0" {
+	if now = lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon}).JSON(); at(now, "lines",
+		goes, "cancelled") != "0" {
 		t.Fatalf("a line that was not named is cancelled: %v", now["lines"])
 	}
-	lead.Post(op+"/change", object{"version": 1, "wanted_on": soon, "lines": []object{keep}}).Refused(409, "stale", "version")
-	after := lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon, "lines": []object{keep}, "remove": remove}).JSON()
-	if !strings.Contains(fmt.Sprint(after["freed"]), "1 to be returned to stock") || !strings.Contains(fmt.Sprint(after["freed"]), "taken off rounds") {
+	lead.Post(op+"/change", object{"version": 1, "wanted_on": soon, "lines": []object{keep}}).Refused(409, "stale",
+		"version")
+	after := lead.Post(op+"/change", object{"version": now["version"], "wanted_on": soon, "lines": []object{keep},
+		"remove": remove}).JSON()
+	if !strings.Contains(fmt.Sprint(after["freed"]), "1 to be returned to stock") ||
+		!strings.Contains(fmt.Sprint(after["freed"]), "taken off rounds") {
 		t.Fatalf("freed %v", after["freed"])
 	}
 	if left := picker.Get(rp).JSON()["stops"].([]any); len(left) != 1 || at(left, 0, "state") == "open" {
 		t.Fatalf("the round has %v", left)
 	}
 	picker.Post(rp+"/stage", object{}).JSON()
-	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).Refused(409, "restock_first", "", "Return them to stock first")
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).Refused(409, "restock_first", "",
+		"Return them to stock first")
 	tasks := picker.Get("/restocks?site=1").JSONs()
 	if len(tasks) != 1 || tasks[0]["quantity"] != "1" || tasks[0]["from"] != first["bin"] {
 		t.Fatalf("to be returned to stock: %v", tasks)
@@ -143,7 +156,8 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	if got := lead.Get(op).JSON(); got["state"] != "shipped" || at(got, "due") != "0" {
 		t.Fatalf("the order is %v, %v due", got["state"], got["due"])
 	}
-	all := decimalOf(h.Holds(t, h.Bin(t, "A-01-1-A"), item)) + decimalOf(h.Holds(t, h.Bin(t, "A-03-1-A"), item)) + decimalOf(h.Holds(t, h.Bin(t, "B-02-1-A"), item))
+	all := decimalOf(h.Holds(t, h.Bin(t, "A-01-1-A"), item)) + decimalOf(h.Holds(t, h.Bin(t, "A-03-1-A"), item)) +
+		decimalOf(h.Holds(t, h.Bin(t, "B-02-1-A"), item))
 	if want := map[int32]int{world.Clamp: 16, world.Heavy: 5}[item] - took + 1; all != want {
 		t.Fatalf("the bins hold %d, want %d", all, want)
 	}
@@ -155,7 +169,8 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	if gone["state"] != "cancelled" || at(gone, "lines", 0, "cancelled") != "1" {
 		t.Fatalf("the order is %v", gone["state"])
 	}
-	lead.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": gone["version"], "wanted_on": soon, "lines": []object{}}).Refused(409, "order_over", "", "is cancelled")
+	lead.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": gone["version"],
+		"wanted_on": soon, "lines": []object{}}).Refused(409, "order_over", "", "is cancelled")
 	h.Whole(t)
 }
 
@@ -179,10 +194,12 @@ func TestAReservedLotIsDefended(t *testing.T) {
 		t.Fatalf("offered %v", offered)
 	}
 	reservation := func(location int32, lot *int64, quantity string) world.Answer {
-		return lead.Post(path+"/reservations", object{"reservations": []object{{"location_id": location, "lot_id": *lot, "quantity": quantity}}})
+		return lead.Post(path+"/reservations",
+			object{"reservations": []object{{"location_id": location, "lot_id": *lot, "quantity": quantity}}})
 	}
 	reservation(b2, late, "5").Refused(409, "over_wanted", "reservations[0].quantity", "wants 4 more")
-	reservation(h.Bin(t, "B-03-1-A"), old, "1").Refused(409, "too_old", "reservations[0].lot_id", "30 days must be left")
+	reservation(h.Bin(t, "B-03-1-A"), old, "1").Refused(409, "too_old", "reservations[0].lot_id",
+		"30 days must be left")
 	o := reservation(b2, late, "4").JSON()
 	if at(o, "lines", 0, "reserved") != "4" || at(o, "reservations", 0, "lot") != "LATE" {
 		t.Fatalf("reserved %v", o["reservations"])
@@ -192,9 +209,14 @@ func TestAReservedLotIsDefended(t *testing.T) {
 		t.Fatalf("the figures are %v", f)
 	}
 	number := mine["number"].(string)
-	picker.Post("/transfers", object{"from_id": b2, "item_id": world.Fluid, "lot_id": *late, "quantity": "2", "to": "Dock 1"}).Refused(409, "reserved", "", number, "At most 1")
-	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(other, "lines", 0, "id")), object{"reservations": []object{{"location_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "reserved", "", number)
-	lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "location_id": b2, "lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there are reserved for "+number)
+	picker.Post("/transfers", object{"from_id": b2, "item_id": world.Fluid, "lot_id": *late, "quantity": "2",
+		"to": "Dock 1"}).Refused(409, "reserved", "", number, "At most 1")
+	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(other, "lines", 0, "id")),
+		object{"reservations": []object{{"location_id": b2, "lot_id": *late,
+			"quantity": "2"}}}).Refused(409, "reserved", "", number)
+	lead.Post("/rounds",
+		object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "location_id": b2,
+			"lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there are reserved for "+number)
 
 	list := lead.Get("/reservations?site=1").JSONs()
 	if len(list) != 1 || list[0]["order"] != number {
@@ -205,18 +227,22 @@ func TestAReservedLotIsDefended(t *testing.T) {
 	if at(r, "stops", 0, "lot") != "LATE" || at(r, "stops", 0, "quantity") != "4" {
 		t.Fatalf("planned %v", r["stops"])
 	}
-	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lead.Get("/reservations?site=1").JSONs()[0], "id")), nil).Refused(409, "reservation_on_round", "", r["number"].(string))
+	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lead.Get("/reservations?site=1").JSONs()[0], "id")),
+		nil).Refused(409, "reservation_on_round", "", r["number"].(string))
 	sscc, _ := blank(lead, picker, rp, id(mine, "id"))
 	stop := at(r, "stops", 0).(object)
-	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)LATE", "carton": sscc, "quantity": "4"}).JSON()
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)LATE",
+		"carton": sscc, "quantity": "4"}).JSON()
 	if h.Holds(t, b2, world.Fluid) != "1" {
 		t.Fatal("the reserved lot was not taken")
 	}
 
 	// Another reservation is unreserved again, and everybody may have it.
-	o = lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(other, "lines", 0, "id")), object{"reservations": []object{{"location_id": b1, "lot_id": *early, "quantity": "3"}}}).JSON()
+	o = lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(other, "lines", 0, "id")),
+		object{"reservations": []object{{"location_id": b1, "lot_id": *early, "quantity": "3"}}}).JSON()
 	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(o, "reservations", 0, "id")), nil).JSON()
-	picker.Post("/transfers", object{"from_id": b1, "item_id": world.Fluid, "lot_id": *early, "quantity": "5", "to": "Dock 1"}).JSON()
+	picker.Post("/transfers", object{"from_id": b1, "item_id": world.Fluid, "lot_id": *early, "quantity": "5",
+		"to": "Dock 1"}).JSON()
 	h.Whole(t)
 }
 
@@ -228,14 +254,16 @@ func TestAReservedUnitIsTheOneThatGoes(t *testing.T) {
 	bin := h.Bin(t, "A-02-1-A")
 	h.StockUnits(t, world.Spot, bin, "SP-1", "SP-2", "SP-3")
 	o := sellNow(lead, world.Spot, "1")
-	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(o, "lines", 0, "id")), object{"reservations": []object{{"location_id": bin, "serial": "SP-2", "quantity": "1"}}}).JSON()
+	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(o, "lines", 0, "id")),
+		object{"reservations": []object{{"location_id": bin, "serial": "SP-2", "quantity": "1"}}}).JSON()
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	stop := at(r, "stops", 0).(object)
 	if stop["unit_serial"] != "SP-2" || fmt.Sprint(stop["serials"]) != "[SP-2]" {
 		t.Fatalf("the stop asks for %v of %v", stop["unit_serial"], stop["serials"])
 	}
 	sscc, _ := blank(lead, picker, rp, id(o, "id"))
-	take := object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc, "quantity": "1", "serials": []string{"SP-3"}}
+	take := object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc, "quantity": "1",
+		"serials": []string{"SP-3"}}
 	picker.Post(rp+"/pick", take).Refused(409, "wrong_serial", "serials", "the very unit SP-2")
 	take["serials"] = []string{"SP-2"}
 	picker.Post(rp+"/pick", take).JSON()
@@ -251,7 +279,8 @@ func TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt(t *testing.T) {
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
 	// Somebody has supplied it before.
-	before := lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
+	before := lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
+		"expected_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
 	lead.Post(fmt.Sprintf("/purchase-orders/%d/close", id(before, "id")), object{"version": before["version"]}).JSON()
 	first := sellNow(lead, world.Clamp, "3")
 	o := sellNow(lead, world.Clamp, "10")
@@ -264,21 +293,27 @@ func TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt(t *testing.T) {
 		t.Errorf("the order is blocked by %q", got)
 	}
 	made := lead.Post(path+"/cover", nil).JSONs()
-	if len(made) != 1 || at(made[0], "lines", 0, "quantity") != "8" || at(made[0], "lines", 0, "covers_order") != o["number"] {
+	if len(made) != 1 || at(made[0], "lines", 0, "quantity") != "8" ||
+		at(made[0], "lines", 0, "covers_order") != o["number"] {
 		t.Fatalf("drafted %v", made)
 	}
 	lead.Post(path+"/cover", nil).Refused(409, "nothing_short", "", "short of nothing")
 	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cover", id(first, "id"))).JSONs(); c[0]["short"] != "0" {
 		t.Fatalf("the first order, which has its stock, short %v", c[0]["short"])
 	}
-	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(made[0], "id")), object{"version": made[0]["version"]}).JSON()
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(made[0], "id")),
+		object{"version": made[0]["version"]}).JSON()
 	a := lead.Post("/arrivals", object{"order_ids": []int64{id(made[0], "id")}, "dock_id": world.Dock}).JSON()
-	lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(a, "id")), object{"version": a["version"], "lines": []object{{"line_id": at(a, "lines", 0, "id"), "quantity": "8"}}}).JSON()
+	lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(a, "id")),
+		object{"version": a["version"],
+			"lines": []object{{"line_id": at(a, "lines", 0, "id"), "quantity": "8"}}}).JSON()
 	if l := at(lead.Get(path).JSON(), "lines", 0); at(l, "reserved") != "8" || at(l, "covered") != "0" {
 		t.Fatalf("after receiving, the line has %v", l)
 	}
-	picker.Post("/transfers", object{"from_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "to": "A-02-1-A"}).Refused(409, "reserved", "", o["number"].(string))
-	picker.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "8", "locations": []object{{"bin": "A-02-1-A", "quantity": "5"}, {"bin": "A-03-1-A", "quantity": "3"}}}).JSON()
+	picker.Post("/transfers", object{"from_id": world.Dock, "item_id": world.Clamp, "quantity": "8",
+		"to": "A-02-1-A"}).Refused(409, "reserved", "", o["number"].(string))
+	picker.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "8",
+		"locations": []object{{"bin": "A-02-1-A", "quantity": "5"}, {"bin": "A-03-1-A", "quantity": "3"}}}).JSON()
 	reservations := lead.Get(path).JSON()["reservations"].([]any)
 	total := 0
 	for _, p := range reservations {
@@ -318,7 +353,8 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 		orders = append(orders, id(sellNow(lead, item, "2"), "id"))
 	}
 	open := lead.Get("/pick/open?site=1").JSON()
-	if list := open["orders"].([]any); len(list) != 4 || open["units"] != "8" || open["can_go"] != "8" || at(list, 1, "weight_kg") != "26" || at(list, 1, "metres").(float64) <= 0 {
+	if list := open["orders"].([]any); len(list) != 4 || open["units"] != "8" || open["can_go"] != "8" ||
+		at(list, 1, "weight_kg") != "26" || at(list, 1, "metres").(float64) <= 0 {
 		t.Fatalf("open is %v", open)
 	}
 	if none := lead.Get("/pick/open?site=1&carrier=Nobody").JSON(); len(none["orders"].([]any)) != 0 {
@@ -328,7 +364,8 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 	w := lead.Post("/waves/plan", wish).JSON()
 	// The clamps together and the weights together walk less than any other way.
 	rounds := w["rounds"].([]any)
-	if len(rounds) != 2 || w["metres"].(float64) >= w["single_metres"].(float64) || at(rounds, 0, "stops", 0, "sku") != at(rounds, 0, "stops", 1, "sku") {
+	if len(rounds) != 2 || w["metres"].(float64) >= w["single_metres"].(float64) ||
+		at(rounds, 0, "stops", 0, "sku") != at(rounds, 0, "stops", 1, "sku") {
 		t.Fatalf("planned %v m for %v m one by one: %v", w["metres"], w["single_metres"], rounds)
 	}
 	for split, n := range map[string]int{"order": 4, "zone": 2, "one": 1} {
@@ -349,11 +386,13 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 	for _, r := range rounds {
 		var stops []object
 		for _, s := range at(r, "stops").([]any) {
-			stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
+			stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"),
+				"quantity": at(s, "quantity")})
 		}
 		draft["rounds"] = append(draft["rounds"].([]object), object{"stops": stops})
 	}
-	twice := object{"site_id": world.Site, "rounds": append(append([]object{}, draft["rounds"].([]object)...), draft["rounds"].([]object)[0])}
+	twice := object{"site_id": world.Site, "rounds": append(append([]object{}, draft["rounds"].([]object)...),
+		draft["rounds"].([]object)[0])}
 	lead.Post("/waves", twice).Refused(409, "over_wanted", "rounds[2].stops[0].quantity")
 	gone := lead.Post("/waves", draft).JSONs()
 	if len(gone) != 2 || gone[0]["wave"] != gone[1]["wave"] || gone[0]["wave"] == 0.0 || gone[0]["each_unit"] != true {
@@ -391,7 +430,8 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 	picker.Post(rp+"/reassign", object{}).Refused(403, "round_not_yours", "")
 	lead.Post(rp+"/reassign", object{"person_id": 5}).Refused(422, "person_no_picker", "person_id", "walks no rounds")
 	lead.Post(rp+"/each-unit", object{"each_unit": false}).JSON()
-	lead.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc, "quantity": "1"}).JSON()
+	lead.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc,
+		"quantity": "1"}).JSON()
 	if got := lead.Post(rp+"/reassign", object{}).JSON(); got["state"] != "released" || got["picker"] != "" {
 		t.Fatalf("reassigned to nobody: %v", got["state"])
 	}
@@ -419,16 +459,20 @@ func TestARoundOnPaperIsConfirmedInOneStep(t *testing.T) {
 			clamps = s.(object)
 		}
 	}
-	lead.Post(rp+"/confirm", object{}).Refused(422, "serials_total", "differing.serials", "write the serials of the 2 HS-001")
+	lead.Post(rp+"/confirm", object{}).Refused(422, "serials_total", "differing.serials",
+		"write the serials of the 2 HS-001")
 	done := lead.Post(rp+"/confirm", object{"differing": []object{
-		{"stop_id": headsets["id"], "picked": "2", "serials": []string{"H-1", "H-2"}}, {"stop_id": clamps["id"], "picked": "3"}}}).JSON()
+		{"stop_id": headsets["id"], "picked": "2", "serials": []string{"H-1", "H-2"}}, {"stop_id": clamps["id"],
+			"picked": "3"}}}).JSON()
 	if done["state"] != "done" || len(done["cartons"].([]any)) != 2 {
 		t.Fatalf("the round is %v with %v", done["state"], done["cartons"])
 	}
-	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "2" || h.Holds(t, world.Bench, world.Clamp) != "7" || h.Holds(t, world.Bench, world.Headset) != "2" {
+	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "2" || h.Holds(t, world.Bench, world.Clamp) != "7" ||
+		h.Holds(t, world.Bench, world.Headset) != "2" {
 		t.Fatal("the goods are not where the paper says")
 	}
-	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(), "lines", 0); at(l, "picked") != "3" || at(l, "due") != "2" || at(l, "planned") != "0" {
+	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON(), "lines", 0); at(l, "picked") != "3" ||
+		at(l, "due") != "2" || at(l, "planned") != "0" {
 		t.Fatalf("the line that fell short is %v", l)
 	}
 	h.Whole(t)
@@ -441,8 +485,9 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	_, arrival := order(t, lead, nil, object{"item_id": world.Heavy, "quantity": "20"})
-	lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": arrival["version"], "carton": object{"kind": "pallet", "sscc": ""},
-		"lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "20"}}}).JSON()
+	lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": arrival["version"],
+		"carton": object{"kind": "pallet", "sscc": ""},
+		"lines":  []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "20"}}}).JSON()
 	pallet := lead.Get("/put-away/pallets?site=1").JSONs()[0]
 	lead.Post("/put-away/pallets", object{"carton_id": pallet["id"], "bin": "B-02-1-A"}).JSON()
 	o := sellNow(lead, world.Heavy, "20")
@@ -452,9 +497,12 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 		t.Fatalf("the stop is %v", stop)
 	}
 	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "scan": pallet["sscc"]}).Refused(422, "scan_missing", "bin")
-	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "HC-050"}).Refused(409, "wrong_carton", "scan", "Here you take")
-	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "9521234999997"}).Refused(404, "gtin_unknown", "scan")
-	after := picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "]C100" + pallet["sscc"].(string)}).JSON()
+	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "HC-050"}).Refused(409,
+		"wrong_carton", "scan", "Here you take")
+	picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"], "scan": "9521234999997"}).Refused(404,
+		"gtin_unknown", "scan")
+	after := picker.Post(rp+"/whole", object{"stop_id": stop["id"], "bin": stop["bin"],
+		"scan": "]C100" + pallet["sscc"].(string)}).JSON()
 	if at(after, "stops", 0, "state") != "picked" || at(after, "cartons", 0, "sscc") != pallet["sscc"] {
 		t.Fatalf("after the scan: %v", after["cartons"])
 	}
@@ -462,7 +510,8 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(pallet, "id")), object{}).JSON()
 	picker.Post("/shipments", object{"order_id": o["id"]}).JSON()
 
-	lots := map[string]*int64{"L1": h.Lot(t, world.Fluid, "L1", 100), "L2": h.Lot(t, world.Fluid, "L2", 300), "L3": h.Lot(t, world.Fluid, "L3", 9)}
+	lots := map[string]*int64{"L1": h.Lot(t, world.Fluid, "L1", 100), "L2": h.Lot(t, world.Fluid, "L2", 300),
+		"L3": h.Lot(t, world.Fluid, "L3", 9)}
 	for _, lot := range lots {
 		h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 3)
 	}
@@ -470,27 +519,35 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	r, rp = roundFor(lead, picker, id(o, "id"))
 	stop = at(r, "stops", 0).(object)
 	sscc, _ := blank(lead, picker, rp, id(o, "id"))
-	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L3"}).Refused(409, "too_old", "lot", "30 days must be left")
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L3"}).Refused(409, "too_old", "lot",
+		"30 days must be left")
 	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L9"}).Refused(404, "unknown", "")
 	if _, err := h.Owner.Exec(`UPDATE sites SET other_lot = false`); err != nil {
 		t.Fatal(err)
 	}
-	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "other_lot_barred", "lot", "the lot that is planned is taken: L1")
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "other_lot_barred", "lot",
+		"the lot that is planned is taken: L1")
 	if _, err := h.Owner.Exec(`UPDATE sites SET other_lot = true`); err != nil {
 		t.Fatal(err)
 	}
 	// A lot that another order has is that order's, until it lets it loose.
 	rival := sellNow(lead, world.Fluid, "3")
-	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(rival, "lines", 0, "id")), object{"reservations": []object{{"location_id": h.Bin(t, "B-01-1-A"), "lot_id": *lots["L2"], "quantity": "3"}}}).JSON()
-	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "not_enough", "lot", "Others there are reserved for "+rival["number"].(string))
-	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lastOf(lead.Get("/reservations?site=1").JSONs(), "order", rival["number"]), "id")), nil).JSON()
+	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(rival, "lines", 0, "id")),
+		object{"reservations": []object{{"location_id": h.Bin(t, "B-01-1-A"), "lot_id": *lots["L2"],
+			"quantity": "3"}}}).JSON()
+	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "not_enough", "lot",
+		"Others there are reserved for "+rival["number"].(string))
+	lead.Post(fmt.Sprintf("/reservations/%d/unreserve",
+		id(lastOf(lead.Get("/reservations?site=1").JSONs(), "order", rival["number"]), "id")), nil).JSON()
 	now := picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "(01)09521234000037(10)L2"}).JSON()
 	stop = at(now, "stops", 0).(object)
 	if stop["lot"] != "L2" || stop["planned_lot"] != "L1" {
 		t.Fatalf("the stop is for lot %v, planned %v", stop["lot"], stop["planned_lot"])
 	}
-	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)L2", "carton": sscc, "quantity": "3"}).JSON()
-	if trail := fmt.Sprint(lead.Get(fmt.Sprintf("/lots/%d/trail", *lots["L2"])).JSON()["lines"]); !strings.Contains(trail, "lot L2 instead of L1") {
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "(01)09521234000037(10)L2",
+		"carton": sscc, "quantity": "3"}).JSON()
+	if trail := fmt.Sprint(lead.Get(fmt.Sprintf("/lots/%d/trail",
+		*lots["L2"])).JSON()["lines"]); !strings.Contains(trail, "lot L2 instead of L1") {
 		t.Fatalf("the trail does not say so: %s", trail)
 	}
 	h.Whole(t)
@@ -502,22 +559,31 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
-	if _, err := h.Owner.Exec(`INSERT INTO carriers (name, collects, base, per_kg, max_kg) VALUES ('Northgate Vans', '{16:00}', 5, 0.5, 30), ('Brook', '{}', 1, 0, NULL);
-		INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg) VALUES ('S', 'small', '{30,20,20}', 10, 0.3), ('L', 'large', '{60,40,40}', 30, 1);
-		UPDATE sites SET bench_check = true; UPDATE parties SET email = 'house@example.org', terms = '30 days net' WHERE kind = 'customer'`); err != nil {
+	if _, err := h.Owner.Exec(`
+		INSERT INTO carriers (name, collects, base, per_kg, max_kg) VALUES ('Northgate Vans', '{16:00}', 5, 0.5, 30),
+		  ('Brook', '{}', 1, 0, NULL);
+		INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg) VALUES ('S', 'small', '{30,20,20}', 10, 0.3),
+		  ('L', 'large', '{60,40,40}', 30, 1);
+		UPDATE sites SET bench_check = true; UPDATE parties SET email = 'house@example.org', terms = '30 days net'
+		 WHERE kind = 'customer'`); err != nil {
 		t.Fatal(err)
 	}
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
 	h.Stock(t, world.Headset, h.Bin(t, "A-02-1-A"), 4)
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true,
-		"lines": []object{{"item_id": world.Clamp, "quantity": "6", "price": "20"}, {"item_id": world.Headset, "quantity": "1", "price": "150"}, {"text": "Freight", "quantity": "1", "price": "12.50"}}}).JSON()
-	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cartons", id(o, "id"))).JSON(); at(c, "cartons", 0, "size") != "S" || c["proven"] != true {
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "6", "price": "20"},
+			{"item_id": world.Headset, "quantity": "1", "price": "150"}, {"text": "Freight", "quantity": "1",
+				"price": "12.50"}}}).JSON()
+	if c := lead.Get(fmt.Sprintf("/sales-orders/%d/cartons", id(o, "id"))).JSON(); at(c, "cartons", 0,
+		"size") != "S" || c["proven"] != true {
 		t.Fatalf("proposed %v", c)
 	}
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	sscc, carton := blank(lead, picker, rp, id(o, "id"))
 	for _, s := range r["stops"].([]any) {
-		take := object{"stop_id": at(s, "id"), "bin": at(s, "bin"), "item": at(s, "sku"), "carton": sscc, "quantity": at(s, "quantity")}
+		take := object{"stop_id": at(s, "id"), "bin": at(s, "bin"), "item": at(s, "sku"), "carton": sscc,
+			"quantity": at(s, "quantity")}
 		if at(s, "sku") == "HS-001" {
 			take["serials"] = []string{"H-7"}
 		}
@@ -539,10 +605,12 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	// is opened again, and a lead lets it pass once it was looked through.
 	picker.Post("/scale/tell", object{"site_id": world.Site, "variance_kg": 0.5, "answers": true}).JSON()
 	body := object{"size": "S", "weight_kg": "3.9"}
-	if p := picker.Post(cp+"/pack/preview", body).JSON(); !strings.HasPrefix(p["button"].(string), "Open carton") || len(p["moves"].([]any)) != 0 {
+	if p := picker.Post(cp+"/pack/preview", body).JSON(); !strings.HasPrefix(p["button"].(string), "Open carton") ||
+		len(p["moves"].([]any)) != 0 {
 		t.Fatalf("the plan is %v", p)
 	}
-	if c := picker.Post(cp+"/pack", body).JSON(); c["state"] != "at_bench" || c["variance_kg"] != "0.5" || at(c, "contents", 0, "checked") != "0" {
+	if c := picker.Post(cp+"/pack", body).JSON(); c["state"] != "at_bench" || c["variance_kg"] != "0.5" ||
+		at(c, "contents", 0, "checked") != "0" {
 		t.Fatalf("the carton is %v, %v off", c["state"], c["variance_kg"])
 	}
 	if w := picker.Get(cp + "/weight").JSON(); w["weight_kg"] != "3.9" {
@@ -551,7 +619,8 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	picker.Post(cp+"/pack", body).Refused(409, "not_checked", "")
 	picker.Post(cp+"/check", object{"scan": "HC-050", "quantity": "6"}).JSON()
 	picker.Post(cp+"/check", object{"scan": "H-7"}).JSON()
-	picker.Post(cp+"/pack", body).Refused(409, "weight_differs", "weight_kg", "a difference of 0.5 kg, and 0.2 kg is allowed")
+	picker.Post(cp+"/pack", body).Refused(409, "weight_differs", "weight_kg",
+		"a difference of 0.5 kg, and 0.2 kg is allowed")
 	body["reason"] = "a wet carton"
 	picker.Post(cp+"/pack", body).Refused(403, "lead_decides", "weight.reason")
 	if c := lead.Post(cp+"/pack", body).JSON(); c["state"] != "packed" || c["weight_kg"] != "3.9" {
@@ -563,7 +632,8 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	// Stacked on a pallet, it is loaded with it; a vehicle of another carrier refuses it.
 	stacked := picker.Post("/pallets", object{"site_id": world.Site, "cartons": []string{sscc}}).JSONs()
 	wrong := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Brook"}).JSON()
-	picker.Post(fmt.Sprintf("/loads/%d/scan", id(wrong, "id")), object{"scan": sscc}).Refused(409, "other_carrier", "scan", "goes with Northgate Vans")
+	picker.Post(fmt.Sprintf("/loads/%d/scan", id(wrong, "id")), object{"scan": sscc}).Refused(409, "other_carrier",
+		"scan", "goes with Northgate Vans")
 	load := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans", "vehicle": "NV 1"}).JSON()
 	lp := fmt.Sprintf("/loads/%d", id(load, "id"))
 	picker.Post(lp+"/leave", object{}).Refused(409, "nothing_loaded", "")
@@ -572,7 +642,8 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	}
 	picker.Post(lp+"/scan", object{"scan": sscc}).Refused(409, "carton_loaded", "scan", "already")
 	second := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Northgate Vans"}).JSON()
-	picker.Post(fmt.Sprintf("/loads/%d/scan", id(second, "id")), object{"scan": sscc}).Refused(409, "other_load", "scan", load["number"].(string))
+	picker.Post(fmt.Sprintf("/loads/%d/scan", id(second, "id")), object{"scan": sscc}).Refused(409, "other_load",
+		"scan", load["number"].(string))
 	picker.Post("/shipments", object{"order_id": o["id"]}).Refused(409, "nothing_packed", "order_id")
 	if l := picker.Post(lp+"/off", object{}).JSON(); l["count"] != 0.0 || h.Holds(t, world.Gate, world.Clamp) != "6" {
 		t.Fatalf("taken off: %v", l)
@@ -586,7 +657,8 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 		t.Fatalf("the vehicle is %v", l["state"])
 	}
 	picker.Post(lp+"/off", object{}).Refused(409, "load_left", "")
-	dp := fmt.Sprintf("/shipments/%d", id(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "shipments", 0, "id"))
+	dp := fmt.Sprintf("/shipments/%d", id(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "shipments",
+		0, "id"))
 	read := func() object { return lead.Get(dp).JSON() }
 	d := eventually(t, read, func(d object) bool { return d["said"] != "" })
 	if d["tracking"] != "" || d["rate"] != "6.95" || !strings.Contains(d["said"].(string), "does not answer") {
@@ -594,14 +666,17 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	}
 	picker.Post("/carriers/tell", object{"site_id": world.Site, "name": "Northgate Vans", "does": "takes"})
 	picker.Post(dp+"/ask-again", nil).JSON()
-	if d = eventually(t, read, func(d object) bool { return d["tracking"] != "" }); !strings.HasPrefix(d["tracking"].(string), "NV0000") || d["said"] != "" {
+	if d = eventually(t, read,
+		func(d object) bool { return d["tracking"] != "" }); !strings.HasPrefix(d["tracking"].(string), "NV0000") ||
+		d["said"] != "" {
 		t.Fatalf("the number is %v", d["tracking"])
 	}
 	told := func() object { return lead.Get("/host?site=1").JSON() }
 	host := eventually(t, told, func(o object) bool {
 		return !empty("waiting")(o) && at(o, "waiting", 0, "attempts") != 0.0 && at(o, "waiting", 0, "said") != ""
 	})
-	if at(host, "waiting", 0, "document") != d["number"] || at(host, "waiting", 0, "body", "cartons", 0, "lines", 1, "serials", 0) != "H-7" {
+	if at(host, "waiting", 0, "document") != d["number"] || at(host, "waiting", 0, "body", "cartons", 0, "lines", 1,
+		"serials", 0) != "H-7" {
 		t.Fatalf("the host waits for %v", host["waiting"])
 	}
 	lead.Post("/host/tell", object{"site_id": world.Site, "does": "takes"}).JSON()
@@ -617,12 +692,15 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	if invoices[0]["total"] != "282.5" || len(invoices[0]["lines"].([]any)) != 3 {
 		t.Fatalf("invoiced %v", invoices)
 	}
-	lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).Refused(409, "nothing_uninvoiced", "shipment_ids", "invoiced already")
+	lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).Refused(409, "nothing_uninvoiced", "shipment_ids",
+		"invoiced already")
 	mails := func() object { return lead.Get("/outbox?site=1").JSON() }
-	if out := eventually(t, mails, func(o object) bool { return !empty("sent")(o) }); at(out, "sent", 0, "document") != invoices[0]["number"] {
+	if out := eventually(t, mails, func(o object) bool { return !empty("sent")(o) }); at(out, "sent", 0,
+		"document") != invoices[0]["number"] {
 		t.Fatalf("mailed %v", out["sent"])
 	}
-	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0); at(l, "invoiced") != "6" || at(l, "shipped") != "6" {
+	if l := at(lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON(), "lines", 0); at(l, "invoiced") != "6" ||
+		at(l, "shipped") != "6" {
 		t.Fatalf("the line is %v", l)
 	}
 	h.Whole(t)
@@ -634,7 +712,8 @@ func TestManyOrdersAreSentInOneStep(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
-	if _, err := h.Owner.Exec(`INSERT INTO carriers (name, base, per_kg, max_kg) VALUES ('Northgate Vans', 5, 0, 20)`); err != nil {
+	if _, err := h.Owner.Exec(`
+		INSERT INTO carriers (name, base, per_kg, max_kg) VALUES ('Northgate Vans', 5, 0, 20)`); err != nil {
 		t.Fatal(err)
 	}
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
@@ -646,23 +725,29 @@ func TestManyOrdersAreSentInOneStep(t *testing.T) {
 		lead.Post(rp+"/stage", object{}).JSON()
 		lead.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
 	}
-	a, b, part, heavy := sellNow(lead, world.Clamp, "2"), sellNow(lead, world.Clamp, "3"), sellNow(lead, world.Clamp, "1", world.Cloth, "4"), sellNow(lead, world.Heavy, "2")
+	a, b, part, heavy := sellNow(lead, world.Clamp, "2"), sellNow(lead, world.Clamp, "3"), sellNow(lead, world.Clamp,
+		"1", world.Cloth, "4"), sellNow(lead, world.Heavy, "2")
 	for _, o := range []object{a, b, part, heavy} {
 		pack(o)
 	}
-	lead.Post("/shipments/many", object{"order_ids": []any{a["id"], heavy["id"]}}).Refused(409, "too_heavy", "carrier", "20 kg in a carton at most", "26 kg")
-	if _, err := h.Owner.Exec(`UPDATE carriers SET max_kg = NULL; UPDATE parties SET in_parts = false WHERE kind = 'customer'`); err != nil {
+	lead.Post("/shipments/many", object{"order_ids": []any{a["id"], heavy["id"]}}).Refused(409, "too_heavy",
+		"carrier", "20 kg in a carton at most", "26 kg")
+	if _, err := h.Owner.Exec(`
+		UPDATE carriers SET max_kg = NULL; UPDATE parties SET in_parts = false WHERE kind = 'customer'`); err != nil {
 		t.Fatal(err)
 	}
-	lead.Post("/shipments/many", object{"order_ids": []any{a["id"], part["id"]}}).Refused(409, "parts_unwanted", "order_id", "wants "+part["number"].(string)+" whole: 4 units")
+	lead.Post("/shipments/many", object{"order_ids": []any{a["id"], part["id"]}}).Refused(409, "parts_unwanted",
+		"order_id", "wants "+part["number"].(string)+" whole: 4 units")
 	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(a, "id"))).JSON(); got["shipped"] != "0" {
 		t.Fatal("one was shipped though another refused")
 	}
-	if shipped := lead.Post("/shipments/many", object{"order_ids": []any{b["id"], a["id"], heavy["id"]}}).JSONs(); len(shipped) != 3 {
+	if shipped := lead.Post("/shipments/many",
+		object{"order_ids": []any{b["id"], a["id"], heavy["id"]}}).JSONs(); len(shipped) != 3 {
 		t.Fatalf("shipped %v", shipped)
 	}
 	lead.Post("/shipments", object{"order_id": part["id"], "rest": "cancel"}).JSON()
-	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(part, "id"))).JSON(); got["state"] != "shipped" || at(got, "lines", 1, "cancelled") != "4" {
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(part, "id"))).JSON(); got["state"] != "shipped" ||
+		at(got, "lines", 1, "cancelled") != "4" {
 		t.Fatalf("the order is %v, %v", got["state"], got["lines"])
 	}
 	h.Whole(t)

@@ -72,8 +72,10 @@ var soon = time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
 // buy locations an order for clamps and fluid and opens an arrival for it.
 func buy(t *testing.T, c *world.Client, clamps, fluid string) (order, arrival object) {
 	t.Helper()
-	order = c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true,
-		"lines": []object{{"item_id": world.Clamp, "quantity": clamps}, {"item_id": world.Fluid, "quantity": fluid}}}).JSON()
+	order = c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
+		"expected_on": soon, "send": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": clamps},
+			{"item_id": world.Fluid, "quantity": fluid}}}).JSON()
 	arrival = c.Post("/arrivals", object{"order_ids": []int64{id(order, "id")}, "dock_id": world.Dock}).JSON()
 	return order, arrival
 }
@@ -90,13 +92,20 @@ func TestTheWholePath(t *testing.T) {
 
 	// A GS1 code fills item, lot, expiry and count.
 	read := lead.Get("/scan?site=1&text=%5DC1010952123400003717281231" + "10LF1%1D30" + "5").JSON()
-	if at(read, "goods", "item", "sku") != "HZ-500" || at(read, "goods", "lot") != "LF1" || at(read, "goods", "quantity") != "5" || at(read, "goods", "expires") != "2028-12-31" {
+	if at(read, "goods", "item", "sku") != "HZ-500" || at(read, "goods", "lot") != "LF1" ||
+		at(read, "goods", "quantity") != "5" || at(read, "goods", "expires") != "2028-12-31" {
 		t.Fatalf("the scan was read as %v", read["goods"])
 	}
-	lead.Post(path+"/preview", object{"version": 1, "lines": []object{{"line_id": fluidLine, "quantity": "5"}}}).Refused(422, "lot_missing", "lines[0].lots", "which lot the 5")
-	body := object{"version": 1, "lines": []object{{"line_id": clampLine, "quantity": "42"}, {"line_id": fluidLine, "quantity": "5", "lots": []object{{"code": "LF1", "expires_on": "2028-12-31", "quantity": "5"}}}}}
+	lead.Post(path+"/preview",
+		object{"version": 1,
+			"lines": []object{{"line_id": fluidLine,
+				"quantity": "5"}}}).Refused(422, "lot_missing", "lines[0].lots", "which lot the 5")
+	body := object{"version": 1, "lines": []object{{"line_id": clampLine, "quantity": "42"},
+		{"line_id": fluidLine, "quantity": "5",
+			"lots": []object{{"code": "LF1", "expires_on": "2028-12-31", "quantity": "5"}}}}}
 	plan := lead.Post(path+"/preview", body).JSON()
-	if at(plan, "button") != "Receive 47 at Dock 1" || at(plan, "moves", 0, "to_after") != "42" || at(plan, "moves", 1, "lot") != "LF1" {
+	if at(plan, "button") != "Receive 47 at Dock 1" || at(plan, "moves", 0, "to_after") != "42" ||
+		at(plan, "moves", 1, "lot") != "LF1" {
 		t.Fatalf("the plan is %v", plan)
 	}
 	if h.Holds(t, world.Dock, world.Clamp) != "0" {
@@ -108,7 +117,8 @@ func TestTheWholePath(t *testing.T) {
 	// Bins take 24 each: the 42 are spread.
 	goods := object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "42"}
 	proposal := lead.Post("/put-away/propose", goods).JSON()
-	if at(proposal, "locations", 0, "bin") != "A-01-1-A" || at(proposal, "locations", 0, "quantity") != "24" || at(proposal, "locations", 1, "quantity") != "18" {
+	if at(proposal, "locations", 0, "bin") != "A-01-1-A" || at(proposal, "locations", 0, "quantity") != "24" ||
+		at(proposal, "locations", 1, "quantity") != "18" {
 		t.Fatalf("proposed %v", proposal["locations"])
 	}
 	goods["locations"] = []object{{"bin": "A-01-1-A", "quantity": "24"}, {"bin": "A-02-1-A", "quantity": "18"}}
@@ -117,11 +127,15 @@ func TestTheWholePath(t *testing.T) {
 	if err := h.Owner.Get(&lot, `SELECT id FROM lots WHERE code = 'LF1'`); err != nil {
 		t.Fatal(err)
 	}
-	lead.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Fluid, "lot_id": lot, "quantity": "5", "locations": []object{{"bin": "b-01-1-a", "quantity": "5"}}}).JSON()
+	lead.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Fluid, "lot_id": lot, "quantity": "5",
+		"locations": []object{{"bin": "b-01-1-a", "quantity": "5"}}}).JSON()
 
 	// 32 wanted, the fullest bin holds 24: 24 and 8 on one list.
-	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "32"}, {"item_id": world.Fluid, "quantity": "7"}}}).JSON()
-	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(order, "id")}}).Refused(409, "order_not_released", "order_ids", "is on hold")
+	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+		"wanted_on": soon, "lines": []object{{"item_id": world.Clamp, "quantity": "32"},
+			{"item_id": world.Fluid, "quantity": "7"}}}).JSON()
+	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(order, "id")}}).Refused(409,
+		"order_not_released", "order_ids", "is on hold")
 	lead.Post("/sales-orders/release", object{"orders": []object{{"id": id(order, "id"), "version": 1}}})
 	outlook := lead.Get(fmt.Sprintf("/outlook?site=1&item=%d&quantity=2", world.Clamp)).JSON()
 	if at(outlook, "free") != "10" || at(outlook, "free_after") != "8" {
@@ -133,13 +147,15 @@ func TestTheWholePath(t *testing.T) {
 	}
 	stops := []object{}
 	for _, s := range p["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "lot_id": at(s, "lot_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"),
+			"lot_id": at(s, "lot_id"), "quantity": at(s, "quantity")})
 		if at(s, "lot_id") == nil {
 			delete(stops[len(stops)-1], "lot_id")
 		}
 	}
 	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
-	lead.Post("/transfers", object{"from_id": h.Bin(t, "A-01-1-A"), "to": "A-03-1-A", "item_id": world.Clamp, "quantity": "1"}).Refused(409, "reserved", "", "S-33")
+	lead.Post("/transfers", object{"from_id": h.Bin(t, "A-01-1-A"), "to": "A-03-1-A", "item_id": world.Clamp,
+		"quantity": "1"}).Refused(409, "reserved", "", "S-33")
 
 	// The round on the handheld, with every wrong scan there is.
 	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
@@ -155,10 +171,12 @@ func TestTheWholePath(t *testing.T) {
 	picker.Post(rp+"/check", scans).Refused(409, "wrong_item", "item", "Here you take "+stop["sku"].(string))
 	scans["item"], scans["carton"] = stop["sku"], labels[1]["sscc"]
 	picker.Post(rp+"/check", scans).Refused(409, "wrong_carton", "carton", "carton A")
-	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "quantity": stop["quantity"]}).Refused(422, "scan_missing", "item")
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"],
+		"quantity": stop["quantity"]}).Refused(422, "scan_missing", "item")
 	for _, s := range round["stops"].([]any) {
 		s := s.(object)
-		take := object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": labels[0]["sscc"], "quantity": "99"}
+		take := object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": labels[0]["sscc"],
+			"quantity": "99"}
 		picker.Post(rp+"/pick", take).Refused(409, "over_wanted", "quantity", "not 99")
 		take["quantity"] = s["quantity"]
 		picker.Key = fmt.Sprint("take-", s["id"])
@@ -170,7 +188,8 @@ func TestTheWholePath(t *testing.T) {
 		t.Fatalf("the trolley holds %s clamps", got)
 	}
 	picker.Post(rp+"/stage", object{}).JSON()
-	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[0], "id")), object{"weight_kg": "-3"}).Refused(422, "quantity_negative", "weight_kg")
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[0], "id")), object{"weight_kg": "-3"}).Refused(422,
+		"quantity_negative", "weight_kg")
 	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[0], "id")), object{"weight_kg": "40.5"}).JSON()
 	send := picker.Post("/shipments/preview", object{"order_id": id(order, "id")}).JSON()
 	if at(send, "notes", 0) != "2 units stay open on "+order["number"].(string)+"." {
@@ -178,7 +197,8 @@ func TestTheWholePath(t *testing.T) {
 	}
 	shipment := picker.Post("/shipments", object{"order_id": id(order, "id")}).JSON()
 	after := lead.Get(fmt.Sprintf("/sales-orders/%d", id(order, "id"))).JSON()
-	if at(after, "state") != "released" || at(after, "lines", 0, "shipped") != "32" || at(after, "lines", 1, "shipped") != "5" {
+	if at(after, "state") != "released" || at(after, "lines", 0, "shipped") != "32" ||
+		at(after, "lines", 1, "shipped") != "5" {
 		t.Fatalf("the order shows %v", after)
 	}
 	if h.Holds(t, world.Gate, world.Clamp) != "0" || h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) == "24" {
@@ -192,7 +212,9 @@ func TestTheWholePath(t *testing.T) {
 func papers(t *testing.T, c *world.Client, shipment, carton object) {
 	t.Helper()
 	dir := t.TempDir()
-	for name, path := range map[string]string{"label": fmt.Sprintf("/cartons/%d/label.pdf", id(carton, "id")), "slip": fmt.Sprintf("/cartons/%d/slip.pdf", id(carton, "id")), "note": fmt.Sprintf("/shipments/%d/note.pdf", id(shipment, "id"))} {
+	for name, path := range map[string]string{"label": fmt.Sprintf("/cartons/%d/label.pdf", id(carton, "id")),
+		"slip": fmt.Sprintf("/cartons/%d/slip.pdf", id(carton, "id")), "note": fmt.Sprintf("/shipments/%d/note.pdf",
+			id(shipment, "id"))} {
 		a := c.Get(path)
 		if a.Status != http.StatusOK || !strings.HasPrefix(string(a.Body), "%PDF-") {
 			t.Fatalf("%s: %d", path, a.Status)
@@ -201,7 +223,8 @@ func papers(t *testing.T, c *world.Client, shipment, carton object) {
 			t.Fatal(err)
 		}
 	}
-	if out, err := exec.Command("pdftoppm", "-r", "203", "-png", "-singlefile", filepath.Join(dir, "label.pdf"), filepath.Join(dir, "label")).CombinedOutput(); err != nil {
+	if out, err := exec.Command("pdftoppm", "-r", "203", "-png", "-singlefile", filepath.Join(dir, "label.pdf"),
+		filepath.Join(dir, "label")).CombinedOutput(); err != nil {
 		t.Fatalf("pdftoppm (apt-get install poppler-utils): %v %s", err, out)
 	}
 	var read struct{ Identifier, Raw string }
@@ -209,7 +232,8 @@ func papers(t *testing.T, c *world.Client, shipment, carton object) {
 	if read.Identifier != "]C1" || read.Raw != "00"+carton["sscc"].(string) {
 		t.Fatalf("the label reads %+v, want SSCC %s", read, carton["sscc"])
 	}
-	for name, words := range map[string][]string{"note": {"Delivery note", "HC-050", "lot LF1", "Still to come", "The Lyrebird Theatre"}, "slip": {"Packing slip", carton["sscc"].(string), "32"}} {
+	for name, words := range map[string][]string{"note": {"Delivery note", "HC-050", "lot LF1", "Still to come",
+		"The Lyrebird Theatre"}, "slip": {"Packing slip", carton["sscc"].(string), "32"}} {
 		text, err := exec.Command("pdftotext", "-layout", filepath.Join(dir, name+".pdf"), "-").Output()
 		if err != nil {
 			t.Fatal(err)
@@ -235,7 +259,8 @@ func TestAShortBinIsReplacedAndToBeCounted(t *testing.T) {
 	lead.Post(rp+"/short", object{"stop_id": stop["id"], "found": "9"}).Refused(422, "not_short", "found")
 	round = lead.Post(rp+"/short", object{"stop_id": stop["id"], "found": "4"}).JSON()
 	stops := round["stops"].([]any)
-	if len(stops) != 2 || at(stops, 0, "short") != "5" || at(stops, 1, "bin") != "B-03-1-A" || at(stops, 1, "quantity") != "5" {
+	if len(stops) != 2 || at(stops, 0, "short") != "5" || at(stops, 1, "bin") != "B-03-1-A" ||
+		at(stops, 1, "quantity") != "5" {
 		t.Fatalf("after the short: %v", stops)
 	}
 	lamps := []object{}
@@ -255,7 +280,8 @@ func TestAShortBinIsReplacedAndToBeCounted(t *testing.T) {
 // release takes an order for an item and releases a round for it.
 func release(t *testing.T, lead *world.Client, item int32, quantity string) (round object, order int64) {
 	t.Helper()
-	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true, "lines": []object{{"item_id": item, "quantity": quantity}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": item, "quantity": quantity}}}).JSON()
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}).JSON()
 	stops := []object{}
 	for _, s := range p["stops"].([]any) {

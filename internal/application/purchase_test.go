@@ -24,14 +24,16 @@ func TestAnOrderIsApprovedAboveALimit(t *testing.T) {
 	}
 	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
 	body := func(clamps string, send bool) object {
-		return object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": send, "freight": "62.50",
-			"lines": []object{{"item_id": world.Clamp, "quantity": clamps}}}
+		return object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": send,
+			"freight": "62.50",
+			"lines":   []object{{"item_id": world.Clamp, "quantity": clamps}}}
 	}
 	// 50 at 18.75 are 937.50, and 62.50 freight: 1,000 exactly passes.
 	if o := office.Post("/purchase-orders", body("50", true)).JSON(); o["state"] != "placed" || o["value"] != "1000" {
 		t.Errorf("at the limit: %v", o)
 	}
-	office.Post("/purchase-orders", body("51", true)).Refused(409, "approval_missing", "", "comes to 1018.75, above 1000")
+	office.Post("/purchase-orders", body("51", true)).Refused(409, "approval_missing", "",
+		"comes to 1018.75, above 1000")
 	o := office.Post("/purchase-orders", body("51", false)).JSON()
 	path := fmt.Sprintf("/purchase-orders/%d", id(o, "id"))
 	if n := len(office.Get("/purchase-orders?site=1&list=approve").JSON()["orders"].([]any)); n != 1 {
@@ -47,7 +49,8 @@ func TestAnOrderIsApprovedAboveALimit(t *testing.T) {
 	}
 	// Less may be written without asking again; more may not.
 	amend := func(q string) object {
-		return object{"version": o["version"], "expected_on": soon, "freight": "0", "lines": []object{{"id": at(o, "lines", 0, "id"), "item_id": world.Clamp, "quantity": q, "price": "18.75"}}}
+		return object{"version": o["version"], "expected_on": soon, "freight": "0",
+			"lines": []object{{"id": at(o, "lines", 0, "id"), "item_id": world.Clamp, "quantity": q, "price": "18.75"}}}
 	}
 	o = office.Post(path+"/amend", amend("54")).JSON()
 	if o["approved_by"] != "Some lead" || o["value"] != "1012.5" {
@@ -59,8 +62,10 @@ func TestAnOrderIsApprovedAboveALimit(t *testing.T) {
 	}
 	// What a lead sends is approved by that: others may change its date.
 	mine := lead.Post("/purchase-orders", body("80", true)).JSON()
-	change := object{"version": mine["version"], "expected_on": soon, "freight": "62.50", "lines": []object{{"id": at(mine, "lines", 0, "id"), "item_id": world.Clamp, "quantity": "80"}}}
-	if o = office.Post(fmt.Sprintf("/purchase-orders/%d/amend", id(mine, "id")), change).JSON(); mine["approved_by"] != "Some lead" || o["approved_by"] != "Some lead" {
+	change := object{"version": mine["version"], "expected_on": soon, "freight": "62.50",
+		"lines": []object{{"id": at(mine, "lines", 0, "id"), "item_id": world.Clamp, "quantity": "80"}}}
+	if o = office.Post(fmt.Sprintf("/purchase-orders/%d/amend", id(mine, "id")),
+		change).JSON(); mine["approved_by"] != "Some lead" || o["approved_by"] != "Some lead" {
 		t.Errorf("placed by a lead: %v", o)
 	}
 }
@@ -70,15 +75,18 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	c := world.SignOn(t, base, "lead")
-	o, arrival := order(t, c, object{"freight": "30", "freight_by": "weight"}, object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Heavy, "quantity": "5"},
+	o, arrival := order(t, c, object{"freight": "30", "freight_by": "weight"},
+		object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Heavy, "quantity": "5"},
 		object{"text": "Freight of the crane", "quantity": "1", "price": "80"})
 	path := fmt.Sprintf("/purchase-orders/%d", id(o, "id"))
 	// 30 by weight over 9 kg and 65 kg: 3.65 and 26.35; a non-stock line bears none.
-	if at(o, "lines", 0, "freight", "share") != "3.65" || at(o, "lines", 1, "freight", "share") != "26.35" || at(o, "lines", 2, "freight", "share") != "0" || at(o, "lines", 1, "landed") != "29.27" {
+	if at(o, "lines", 0, "freight", "share") != "3.65" || at(o, "lines", 1, "freight", "share") != "26.35" ||
+		at(o, "lines", 2, "freight", "share") != "0" || at(o, "lines", 1, "landed") != "29.27" {
 		t.Fatalf("freight: %v", o["lines"])
 	}
 	book := func(i int, q string) object {
-		return object{"version": arrival["version"], "lines": []object{{"line_id": at(arrival, "lines", i, "id"), "quantity": q}}}
+		return object{"version": arrival["version"],
+			"lines": []object{{"line_id": at(arrival, "lines", i, "id"), "quantity": q}}}
 	}
 	// A non-stock line is no item's, where figures of all are expected.
 	if _, err := h.Owner.Exec(`UPDATE item_sites SET target = 500, reorder_point = 400`); err != nil {
@@ -91,13 +99,15 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 	c.Post(bp, book(2, "1")).Refused(422, "line_unknown", "lines[0].line_id")
 	arrival = c.Post(bp, book(1, "2")).JSON()
 	var cost string
-	if err := h.Owner.Get(&cost, `SELECT unit_cost::text FROM moves ORDER BY id DESC LIMIT 1`); err != nil || cost != "29.270000" {
+	if err := h.Owner.Get(&cost, `
+		SELECT unit_cost::text FROM moves ORDER BY id DESC LIMIT 1`); err != nil || cost != "29.270000" {
 		t.Errorf("the move's cost is %s (%v)", cost, err)
 	}
 	o = c.Get(path).JSON()
 	keep := func(i int, more object) object {
 		l := at(o, "lines", i).(object)
-		out := object{"id": l["id"], "item_id": l["item_id"], "text": map[bool]any{true: l["description"], false: ""}[id(l, "item_id") == 0], "quantity": l["quantity"], "price": l["price"]}
+		out := object{"id": l["id"], "item_id": l["item_id"], "text": map[bool]any{true: l["description"],
+			false: ""}[id(l, "item_id") == 0], "quantity": l["quantity"], "price": l["price"]}
 		for k, v := range more {
 			out[k] = v
 		}
@@ -108,7 +118,8 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 		if i >= 0 {
 			gone = append(gone, at(o, "lines", i, "id"))
 		}
-		return c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon, "carrier": "Brook & Daughter", "terms": "14 days", "freight": "30", "freight_by": "weight",
+		return c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon,
+			"carrier": "Brook & Daughter", "terms": "14 days", "freight": "30", "freight_by": "weight",
 			"lines": append([]object{}, lines...), "remove": gone})
 	}
 	amend := func(lines ...object) world.Answer { return remove(-1, lines...) }
@@ -117,30 +128,40 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 	if o = amend(keep(0, nil)).JSON(); len(o["lines"].([]any)) != 3 || o["terms"] != "14 days" {
 		t.Fatalf("lines that were not named are gone: %v", o["lines"])
 	}
-	c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon, "remove": []any{at(o, "lines", 0, "id"), at(o, "lines", 2, "id"), 999}}).Refused(422, "line_unknown", "remove[2]")
+	c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon,
+		"remove": []any{at(o, "lines", 0, "id"), at(o, "lines", 2, "id"),
+			999}}).Refused(422, "line_unknown", "remove[2]")
 	remove(0, keep(0, nil)).Refused(422, "line_twice", "remove[0]", "both changed and removed")
-	amend(keep(0, nil), keep(1, object{"quantity": "1"})).Refused(422, "below_received", "lines[1].quantity", "2 of SW-130 came already")
+	amend(keep(0, nil), keep(1, object{"quantity": "1"})).Refused(422, "below_received", "lines[1].quantity",
+		"2 of SW-130 came already")
 	remove(1, keep(0, nil)).Refused(409, "line_stands", "remove[0]", "Line 2 (SW-130)", "2 came on it")
 	amend(keep(0, object{"item_id": world.Spot}), keep(1, nil)).Refused(422, "line_item_stands", "lines[0].item_id")
 	amend(keep(0, nil), keep(0, nil), keep(1, nil)).Refused(422, "line_twice", "lines[1].id")
-	amend(keep(0, nil), keep(1, nil), object{"quantity": "1"}).Refused(422, "item_unknown", "lines[2].item_id", "such as freight")
+	amend(keep(0, nil), keep(1, nil), object{"quantity": "1"}).Refused(422, "item_unknown", "lines[2].item_id",
+		"such as freight")
 	amend(keep(0, object{"needed_on": "soon"}), keep(1, nil)).Refused(422, "date_malformed", "lines[0].needed_on")
 	// Without the first line, and with the second for what came: the order is received.
 	o = remove(0, keep(1, object{"quantity": "2", "needed_on": soon}), keep(2, nil)).JSON()
-	if o["state"] != "received" || o["terms"] != "14 days" || len(o["lines"].([]any)) != 2 || at(o, "lines", 0, "needed_on") != soon {
+	if o["state"] != "received" || o["terms"] != "14 days" || len(o["lines"].([]any)) != 2 ||
+		at(o, "lines", 0, "needed_on") != soon {
 		t.Fatalf("changed: %v", o)
 	}
 	amend(keep(0, nil)).Refused(409, "order_closed", "", "is received")
 	// The freight is invoiced though nothing of it was received; a lead lets a price pass.
 	invoice := func(line int, q, price, reason string) object {
-		return object{"number": "F-" + q + price, "invoiced_on": soon, "lines": []object{{"line_id": at(o, "lines", line, "id"), "quantity": q, "price": price, "reason": reason}}}
+		return object{"number": "F-" + q + price, "invoiced_on": soon,
+			"lines": []object{{"line_id": at(o, "lines", line, "id"), "quantity": q, "price": price, "reason": reason}}}
 	}
 	office := world.SignOn(t, base, "office")
-	office.Post(path+"/invoices", invoice(1, "2", "80", "")).Refused(422, "invoice_over_received", "lines[0].quantity", "Freight of the crane")
-	office.Post(path+"/invoices", invoice(1, "1", "95", "")).Refused(422, "invoice_price", "lines[0].price", "have a lead let it pass")
-	office.Post(path+"/invoices", invoice(1, "1", "95", "Agreed by phone")).Refused(403, "lead_decides", "lines[0].reason")
+	office.Post(path+"/invoices", invoice(1, "2", "80", "")).Refused(422, "invoice_over_received",
+		"lines[0].quantity", "Freight of the crane")
+	office.Post(path+"/invoices", invoice(1, "1", "95", "")).Refused(422, "invoice_price", "lines[0].price",
+		"have a lead let it pass")
+	office.Post(path+"/invoices", invoice(1, "1", "95", "Agreed by phone")).Refused(403, "lead_decides",
+		"lines[0].reason")
 	c.Post(path+"/invoices", invoice(1, "1", "95", "Agreed by phone")).JSON()
-	c.Post(path+"/invoices", invoice(0, "3", "1", "Agreed by phone")).Refused(422, "invoice_over_received", "lines[0].quantity")
+	c.Post(path+"/invoices", invoice(0, "3", "1", "Agreed by phone")).Refused(422, "invoice_over_received",
+		"lines[0].quantity")
 	h.Whole(t)
 }
 
@@ -149,12 +170,16 @@ func TestRequestsAndQuotesBecomeOrders(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
-	if _, err := h.Owner.Exec(`UPDATE parties SET terms = '30 days net', carrier = 'Northgate Vans' WHERE id = 1; UPDATE items SET bought = false WHERE id = 3; UPDATE items SET stocked = false WHERE id = 6; UPDATE item_sites SET allowed = false WHERE item_id = 1;
+	if _, err := h.Owner.Exec(`
+		UPDATE parties SET terms = '30 days net', carrier = 'Northgate Vans' WHERE id = 1; UPDATE items
+		   SET bought = false WHERE id = 3; UPDATE items SET stocked = false WHERE id = 6; UPDATE item_sites
+		  SET allowed = false WHERE item_id = 1;
 		INSERT INTO item_sites (item_id, site_id, allowed) VALUES (4, 2, false)`); err != nil {
 		t.Fatal(err)
 	}
 	wish := func(item int32, more object) object {
-		b := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true, "lines": []object{{"item_id": item, "quantity": "2"}}}
+		b := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true,
+			"lines": []object{{"item_id": item, "quantity": "2"}}}
 		for k, v := range more {
 			b[k] = v
 		}
@@ -162,13 +187,17 @@ func TestRequestsAndQuotesBecomeOrders(t *testing.T) {
 	}
 	// What an item is for, and where, holds.
 	lead.Post("/purchase-orders", wish(world.Cloth, nil)).Refused(422, "item_not_bought", "lines[0].item_id", "CL-BLK")
-	lead.Post("/purchase-orders", wish(world.Headset, nil)).Refused(422, "item_not_stocked", "lines[0].item_id", "HS-001")
-	lead.Post("/purchase-orders", wish(world.Clamp, nil)).Refused(422, "item_not_here", "lines[0].item_id", "not allowed at Test House")
-	lead.Post("/purchase-orders", wish(world.Heavy, object{"site_id": world.OtherSite})).Refused(422, "item_not_here", "lines[0].item_id", "Other House")
+	lead.Post("/purchase-orders", wish(world.Headset, nil)).Refused(422, "item_not_stocked", "lines[0].item_id",
+		"HS-001")
+	lead.Post("/purchase-orders", wish(world.Clamp, nil)).Refused(422, "item_not_here", "lines[0].item_id",
+		"not allowed at Test House")
+	lead.Post("/purchase-orders", wish(world.Heavy, object{"site_id": world.OtherSite})).Refused(422, "item_not_here",
+		"lines[0].item_id", "Other House")
 
 	picker.Post("/purchase-orders", wish(world.Spot, nil)).Refused(403, "role", "")
 	r := picker.Post("/purchase-requests", wish(world.Spot, nil)).JSON()
-	if r["state"] != "draft" || r["began_as"] != "request" || r["terms"] != "30 days net" || r["carrier"] != "Northgate Vans" {
+	if r["state"] != "draft" || r["began_as"] != "request" || r["terms"] != "30 days net" ||
+		r["carrier"] != "Northgate Vans" {
 		t.Fatalf("asked for: %v", r)
 	}
 	if n := len(lead.Get("/purchase-orders?site=1&list=asked").JSON()["orders"].([]any)); n != 1 {
@@ -180,13 +209,19 @@ func TestRequestsAndQuotesBecomeOrders(t *testing.T) {
 		t.Error("the request is not placed")
 	}
 	quote := func(until string) object {
-		return lead.Post("/purchase-orders", wish(world.Spot, object{"began_as": "quote", "quote": "Q 71", "quote_until": until, "send": false})).JSON()
+		return lead.Post("/purchase-orders",
+			wish(world.Spot, object{"began_as": "quote", "quote": "Q 71", "quote_until": until, "send": false})).JSON()
 	}
-	old, good := quote(time.Now().AddDate(0, 0, -2).Format(time.DateOnly)), quote(time.Now().AddDate(0, 0, 2).Format(time.DateOnly))
-	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(old, "id")), object{"version": 1}).Refused(409, "quote_over", "", "quote Q 71 stood until")
+	old, good := quote(time.Now().AddDate(0, 0, -2).Format(time.DateOnly)), quote(time.Now().AddDate(0, 0,
+		2).Format(time.DateOnly))
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(old, "id")), object{"version": 1}).Refused(409,
+		"quote_over", "", "quote Q 71 stood until")
 	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(good, "id")), object{"version": 1}).JSON()
-	only := lead.Post("/purchase-orders", wish(world.Spot, object{"send": false, "lines": []object{{"text": "A service", "quantity": "1", "price": "5"}}})).JSON()
-	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(only, "id")), object{"version": 1}).Refused(409+13, "lines_missing", "lines")
+	only := lead.Post("/purchase-orders",
+		wish(world.Spot,
+			object{"send": false, "lines": []object{{"text": "A service", "quantity": "1", "price": "5"}}})).JSON()
+	lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(only, "id")),
+		object{"version": 1}).Refused(409+13, "lines_missing", "lines")
 }
 
 // TestAnOrderIsMailedOnceTheHostTakesIt mails an order's paper to hosts that fail, and
@@ -195,7 +230,9 @@ func TestAnOrderIsMailedOnceTheHostTakesIt(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	c := world.SignOn(t, base, "lead")
-	o, _ := order(t, c, object{"freight": "12.50", "terms": "30 days net"}, object{"item_id": world.Clamp, "pack_id": 2, "quantity": "4"}, object{"text": "Pallet exchange", "quantity": "1", "price": "9.9"})
+	o, _ := order(t, c, object{"freight": "12.50", "terms": "30 days net"},
+		object{"item_id": world.Clamp, "pack_id": 2, "quantity": "4"}, object{"text": "Pallet exchange",
+			"quantity": "1", "price": "9.9"})
 	mail := fmt.Sprintf("/purchase-orders/%d/mail", id(o, "id"))
 	c.Post(mail, nil).Refused(422, "address_missing", "email", "no address")
 	if _, err := h.Owner.Exec(`UPDATE parties SET email = 'orders@example' WHERE id = 1`); err != nil {
@@ -228,14 +265,16 @@ func TestAnOrderIsMailedOnceTheHostTakesIt(t *testing.T) {
 		t.Errorf("shipped again: %v", again["sent"])
 	}
 	file := filepath.Join(t.TempDir(), "order.pdf")
-	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 1, "id"))).Body, 0o600); err != nil {
+	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 1, "id"))).Body,
+		0o600); err != nil {
 		t.Fatal(err)
 	}
 	text, err := exec.Command("pdftotext", "-layout", file, "-").Output()
 	if err != nil {
 		t.Fatalf("pdftotext (apt-get install poppler-utils): %v", err)
 	}
-	for _, words := range []string{"Purchase order " + at(o, "number").(string), "HC-050", "4 × box of 12", "at 18.75: 900.00", "Pallet exchange", "Freight: 12.50", "In all: 922.40", "30 days net", "Tarn & Tackle"} {
+	for _, words := range []string{"Purchase order " + at(o, "number").(string), "HC-050", "4 × box of 12",
+		"at 18.75: 900.00", "Pallet exchange", "Freight: 12.50", "In all: 922.40", "30 days net", "Tarn & Tackle"} {
 		if !strings.Contains(string(text), words) {
 			t.Errorf("the paper does not say %q:\n%s", words, text)
 		}
@@ -248,29 +287,34 @@ func TestListsAreNarrowedKeptAndExported(t *testing.T) {
 	h, base := serve(t)
 	c, other := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 6)
-	first, _ := order(t, c, object{"note": "semicolons; \"quotes\", commas"}, object{"item_id": world.Clamp, "quantity": "5"})
+	first, _ := order(t, c, object{"note": "semicolons; \"quotes\", commas"},
+		object{"item_id": world.Clamp, "quantity": "5"})
 	order(t, c, nil, object{"item_id": world.Heavy, "quantity": "5"})
 	count := func(query string) int {
 		return len(c.Get("/purchase-orders?site=1&list=all" + query).JSON()["orders"].([]any))
 	}
 	number := at(first, "number").(string)
-	if count("") != 2 || count("&q=hc-0") != 1 || count("&q="+strings.ToLower(number)) != 1 || count("&q=%25") != 0 || count("&supplier=1") != 2 || count("&supplier=2") != 0 {
+	if count("") != 2 || count("&q=hc-0") != 1 || count("&q="+strings.ToLower(number)) != 1 || count("&q=%25") != 0 ||
+		count("&supplier=1") != 2 || count("&supplier=2") != 0 {
 		t.Error("the list is not narrowed as asked")
 	}
 	table := func(path string) [][]string {
-		rows, err := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(c.Get(path).Body, []byte("\xef\xbb\xbf")))).ReadAll()
+		rows, err := csv.NewReader(bytes.NewReader(bytes.TrimPrefix(c.Get(path).Body,
+			[]byte("\xef\xbb\xbf")))).ReadAll()
 		if err != nil {
 			t.Fatal(err)
 		}
 		return rows
 	}
-	if rows := table("/purchase-orders/export?site=1&list=all&q=hc-0"); len(rows) != 2 || rows[1][0] != number || rows[1][12] != "semicolons; \"quotes\", commas" || rows[1][6] != "93.75" {
+	if rows := table("/purchase-orders/export?site=1&list=all&q=hc-0"); len(rows) != 2 || rows[1][0] != number ||
+		rows[1][12] != "semicolons; \"quotes\", commas" || rows[1][6] != "93.75" {
 		t.Errorf("exported %v", rows)
 	}
 	if rows := table("/stock/export?site=1"); len(rows) != 2 || rows[1][0] != "A-01-1-A" || rows[1][8] != "6" {
 		t.Errorf("stock: %v", rows)
 	}
-	if rows := table(fmt.Sprintf("/items/%d/trail/export?site=1", world.Clamp)); len(rows) != 2 || rows[1][9] != "6" || rows[1][11] != "6" {
+	if rows := table(fmt.Sprintf("/items/%d/trail/export?site=1", world.Clamp)); len(rows) != 2 ||
+		rows[1][9] != "6" || rows[1][11] != "6" {
 		t.Errorf("trail: %v", rows)
 	}
 	if x := c.Get("/stock/export?site=1&format=xlsx").Body; !bytes.HasPrefix(x, []byte("PK")) {

@@ -41,7 +41,9 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 		return object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "lines": []object{line}}
 	}
 	var before string
-	count := `SELECT (SELECT count(*) FROM moves) || '/' || (SELECT count(*) FROM inbound_orders) || '/' || (SELECT count(*) FROM outbound_orders) || '/' || (SELECT count(*) FROM lots)`
+	count := `
+		SELECT (SELECT count(*) FROM moves) || '/' || (SELECT count(*) FROM inbound_orders) || '/' || (SELECT count(*)
+		       FROM outbound_orders) || '/' || (SELECT count(*) FROM lots)`
 	if err := h.Owner.Get(&before, count); err != nil {
 		t.Fatal(err)
 	}
@@ -53,34 +55,60 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 		field  string
 		words  string
 	}{
-		"more than ordered":      {receiveGoods, in(0, "43"), 422, "over_allowance", "lines[0].quantity", "at most 42"},
-		"an absurd size":         {receiveGoods, in(0, "99999999"), 422, "quantity_absurd", "lines[0].quantity", ""},
-		"zero":                   {receiveGoods, in(0, "0"), 422, "quantity_zero", "lines[0].quantity", ""},
-		"below zero":             {receiveGoods, in(0, "-4"), 422, "quantity_negative", "lines[0].quantity", "-4 is below zero"},
-		"half a clamp":           {receiveGoods, in(0, "2.5"), 422, "quantity_fraction", "lines[0].quantity", "whole units"},
-		"no number":              {receiveGoods, in(0, "many"), 422, "quantity_malformed", "lines[0].quantity", `"many"`},
-		"a lot missing":          {receiveGoods, in(1, "4"), 422, "lot_missing", "lines[0].lots", ""},
-		"an expired lot":         {receiveGoods, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2024-01-01"}), 422, "lot_expired", "lines[0].lots[0].expires_on", "Set it aside"},
-		"a date that is none":    {receiveGoods, in(1, "4", object{"code": "L", "quantity": "4", "expires_on": "2027-02-30"}), 422, "date_malformed", "lines[0].lots[0].expires_on", ""},
-		"a line of another":      {receiveGoods, object{"version": 1, "lines": []object{{"line_id": 999, "quantity": "1"}}}, 422, "line_unknown", "lines[0].line_id", ""},
-		"a bin over-full":        {"/put-away", putAway("25", to("A-02-1-A", "25")), 422, "bin_full", "locations[0].quantity", "can take 24 of HC-050, not 25"},
-		"a bin half full":        {"/put-away", putAway("5", to("A-01-1-A", "5")), 422, "bin_full", "locations[0].quantity", "can take 4"},
-		"parts that fall short":  {"/put-away", putAway("25", to("A-02-1-A", "24")), 422, "spread_total", "locations", "24 of 25"},
-		"a bin nobody knows":     {"/put-away", putAway("5", to("Q-99", "5")), 422, "bin_unknown", "locations[0].bin", "no bin"},
-		"a bin of another site":  {"/put-away", putAway("5", to("Z-01-1-A", "5")), 422, "bin_elsewhere", "locations[0].bin", "in Other House"},
-		"a dock for a bin":       {"/put-away", putAway("5", to("Dock 1", "5")), 422, "not_a_bin", "locations[0].bin", ""},
-		"more than there is":     {"/put-away", putAway("61", to("A-02-1-A", "61")), 409, "not_enough", "quantity", "holds 60"},
-		"the same location":      {"/transfers", object{"from_id": bin, "to_id": bin, "item_id": 1, "quantity": "1"}, 422, "same_location", "to", ""},
-		"more than lies there":   {"/transfers", object{"from_id": bin, "to": "A-02-1-A", "item_id": 1, "quantity": "21"}, 409, "not_enough", "", "A-01-1-A holds 20"},
-		"an order of nothing":    {"/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "lines": []object{}}, 422, "lines_missing", "lines", ""},
-		"an item nobody knows":   {"/sales-orders", order(object{"item_id": 77, "quantity": "1"}), 422, "item_unknown", "lines[0].item_id", ""},
-		"a supplier as customer": {"/sales-orders", object{"customer_id": 1, "site_id": 1, "wanted_on": soon, "lines": []object{{"item_id": 1, "quantity": "1"}}}, 422, "customer_unknown", "customer_id", ""},
-		"a date in words":        {"/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": "soon", "lines": []object{{"item_id": 1, "quantity": "1"}}}, 422, "date_malformed", "wanted_on", "2027-12-31"},
-		"a pack of another":      {"/purchase-orders", object{"supplier_id": 1, "site_id": 1, "expected_on": soon, "lines": []object{{"item_id": 1, "pack_id": 3, "quantity": "1"}}}, 422, "pack_unknown", "lines[0].pack_id", ""},
-		"half a pack":            {"/purchase-orders", object{"supplier_id": 1, "site_id": 1, "expected_on": soon, "lines": []object{{"item_id": 1, "pack_id": 2, "quantity": "0.5"}}}, 422, "quantity_fraction", "lines[0].quantity", ""},
-		"an unknown field":       {"/transfers", object{"from": 1, "quantity": "1"}, 422, "malformed", "from", ""},
-		"no JSON":                {"/transfers", "{", 400, "malformed", "", ""},
-		"too many labels":        {"/cartons", object{"site_id": 1, "count": 5000}, 422, "label_count", "count", "1 to 100"},
+		"more than ordered": {receiveGoods, in(0, "43"), 422, "over_allowance", "lines[0].quantity", "at most 42"},
+		"an absurd size":    {receiveGoods, in(0, "99999999"), 422, "quantity_absurd", "lines[0].quantity", ""},
+		"zero":              {receiveGoods, in(0, "0"), 422, "quantity_zero", "lines[0].quantity", ""},
+		"below zero": {receiveGoods, in(0, "-4"), 422, "quantity_negative", "lines[0].quantity",
+			"-4 is below zero"},
+		"half a clamp": {receiveGoods, in(0, "2.5"), 422, "quantity_fraction", "lines[0].quantity",
+			"whole units"},
+		"no number":     {receiveGoods, in(0, "many"), 422, "quantity_malformed", "lines[0].quantity", `"many"`},
+		"a lot missing": {receiveGoods, in(1, "4"), 422, "lot_missing", "lines[0].lots", ""},
+		"an expired lot": {receiveGoods,
+			in(1, "4", object{"code": "L", "quantity": "4",
+				"expires_on": "2024-01-01"}), 422, "lot_expired", "lines[0].lots[0].expires_on", "Set it aside"},
+		"a date that is none": {receiveGoods,
+			in(1, "4", object{"code": "L", "quantity": "4",
+				"expires_on": "2027-02-30"}), 422, "date_malformed", "lines[0].lots[0].expires_on", ""},
+		"a line of another": {receiveGoods,
+			object{"version": 1,
+				"lines": []object{{"line_id": 999, "quantity": "1"}}}, 422, "line_unknown", "lines[0].line_id", ""},
+		"a bin over-full": {"/put-away", putAway("25", to("A-02-1-A", "25")), 422, "bin_full",
+			"locations[0].quantity", "can take 24 of HC-050, not 25"},
+		"a bin half full": {"/put-away", putAway("5", to("A-01-1-A", "5")), 422, "bin_full",
+			"locations[0].quantity", "can take 4"},
+		"parts that fall short": {"/put-away", putAway("25", to("A-02-1-A", "24")), 422, "spread_total", "locations",
+			"24 of 25"},
+		"a bin nobody knows": {"/put-away", putAway("5", to("Q-99", "5")), 422, "bin_unknown", "locations[0].bin",
+			"no bin"},
+		"a bin of another site": {"/put-away", putAway("5", to("Z-01-1-A", "5")), 422, "bin_elsewhere",
+			"locations[0].bin", "in Other House"},
+		"a dock for a bin": {"/put-away", putAway("5", to("Dock 1", "5")), 422, "not_a_bin", "locations[0].bin",
+			""},
+		"more than there is": {"/put-away", putAway("61", to("A-02-1-A", "61")), 409, "not_enough", "quantity",
+			"holds 60"},
+		"the same location": {"/transfers", object{"from_id": bin, "to_id": bin, "item_id": 1, "quantity": "1"},
+			422, "same_location", "to", ""},
+		"more than lies there": {"/transfers", object{"from_id": bin, "to": "A-02-1-A", "item_id": 1,
+			"quantity": "21"}, 409, "not_enough", "", "A-01-1-A holds 20"},
+		"an order of nothing": {"/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon,
+			"lines": []object{}}, 422, "lines_missing", "lines", ""},
+		"an item nobody knows": {"/sales-orders", order(object{"item_id": 77, "quantity": "1"}), 422,
+			"item_unknown", "lines[0].item_id", ""},
+		"a supplier as customer": {"/sales-orders", object{"customer_id": 1, "site_id": 1, "wanted_on": soon,
+			"lines": []object{{"item_id": 1, "quantity": "1"}}}, 422, "customer_unknown", "customer_id", ""},
+		"a date in words": {"/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": "soon",
+			"lines": []object{{"item_id": 1, "quantity": "1"}}}, 422, "date_malformed", "wanted_on", "2027-12-31"},
+		"a pack of another": {"/purchase-orders", object{"supplier_id": 1, "site_id": 1, "expected_on": soon,
+			"lines": []object{{"item_id": 1, "pack_id": 3,
+				"quantity": "1"}}}, 422, "pack_unknown", "lines[0].pack_id", ""},
+		"half a pack": {"/purchase-orders", object{"supplier_id": 1, "site_id": 1, "expected_on": soon,
+			"lines": []object{{"item_id": 1, "pack_id": 2,
+				"quantity": "0.5"}}}, 422, "quantity_fraction", "lines[0].quantity", ""},
+		"an unknown field": {"/transfers", object{"from": 1, "quantity": "1"}, 422, "malformed", "from", ""},
+		"no JSON":          {"/transfers", "{", 400, "malformed", "", ""},
+		"too many labels": {"/cartons", object{"site_id": 1, "count": 5000}, 422, "label_count", "count",
+			"1 to 100"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			a := *c
@@ -98,12 +126,14 @@ func TestBadInputIsRefusedAtItsFieldAndChangesNothing(t *testing.T) {
 			a.Post(x.path, x.body).Refused(x.status, x.code, x.field, words...)
 		})
 	}
-	for scan, want := range map[string]string{"%2801%2909521234000036": "check_digit", "%2801%2909521234999997": "gtin_unknown", "%2801%29095212": "gs1_value", "%5Dd1123": "gs1_symbology"} {
+	for scan, want := range map[string]string{"%2801%2909521234000036": "check_digit",
+		"%2801%2909521234999997": "gtin_unknown", "%2801%29095212": "gs1_value", "%5Dd1123": "gs1_symbology"} {
 		status := 422
 		if want == "gtin_unknown" {
 			status = 404
 		}
-		if got := c.Get("/scan?site=1&text=" + scan); got.Status != status || !strings.Contains(string(got.Body), want) {
+		if got := c.Get("/scan?site=1&text=" + scan); got.Status != status || !strings.Contains(string(got.Body),
+			want) {
 			t.Errorf("scan %s answered %d: %s", scan, got.Status, got.Body)
 		}
 	}
@@ -189,7 +219,8 @@ func TestTwoWhoWantTheLastRoom(t *testing.T) {
 	for i := range answers {
 		c := world.SignOn(t, base, "lead")
 		wg.Go(func() {
-			answers[i] = c.Post("/put-away", object{"location_id": world.Dock, "item_id": 1, "quantity": "10", "locations": []object{{"bin": "A-02-1-A", "quantity": "10"}}})
+			answers[i] = c.Post("/put-away", object{"location_id": world.Dock, "item_id": 1, "quantity": "10",
+				"locations": []object{{"bin": "A-02-1-A", "quantity": "10"}}})
 		})
 	}
 	wg.Wait()
@@ -205,7 +236,8 @@ func TestTwoWhoWantTheLastRoom(t *testing.T) {
 		t.Fatalf("%d put away, the bin holds %s of at most 24", putAway, got)
 	}
 	c := world.SignOn(t, base, "lead")
-	o := c.Post("/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "release": true, "lines": []object{{"item_id": 1, "quantity": "6"}}}).JSON()
+	o := c.Post("/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "release": true,
+		"lines": []object{{"item_id": 1, "quantity": "6"}}}).JSON()
 	stop := object{"line_id": id(o, "lines", 0, "id"), "location_id": h.Bin(t, "A-02-1-A"), "quantity": "6"}
 	for i := range answers {
 		c := world.SignOn(t, base, "lead")
@@ -285,7 +317,8 @@ func TestTheDescriptionAndTheClientsTypesAreFresh(t *testing.T) {
 		t.Fatal("docs/openapi.json is stale: run make api")
 	}
 	made := filepath.Join(t.TempDir(), "schema.d.ts")
-	out, err := exec.Command("node", filepath.Join(root(), "ui/node_modules/.bin/openapi-typescript"), filepath.Join(root(), "docs/openapi.json"), "-o", made).CombinedOutput()
+	out, err := exec.Command("node", filepath.Join(root(), "ui/node_modules/.bin/openapi-typescript"),
+		filepath.Join(root(), "docs/openapi.json"), "-o", made).CombinedOutput()
 	if err != nil {
 		t.Fatalf("%v: %s", err, out)
 	}
@@ -308,11 +341,13 @@ func TestWhoImportsWhom(t *testing.T) {
 		for imported := range strings.FieldsSeq(imports) {
 			ours := strings.HasPrefix(imported, "lanternrow/")
 			if strings.HasPrefix(pkg, "lanternrow/internal/core/") {
-				if ours && !strings.HasPrefix(imported, "lanternrow/internal/core/") || strings.HasPrefix(imported, "net") || imported == "database/sql" || imported == "os" {
+				if ours && !strings.HasPrefix(imported, "lanternrow/internal/core/") || strings.HasPrefix(imported,
+					"net") || imported == "database/sql" || imported == "os" {
 					t.Errorf("%s imports %s: the core stands alone", pkg, imported)
 				}
 			}
-			if strings.HasPrefix(pkg, "lanternrow/internal/station/") && strings.HasPrefix(imported, "lanternrow/internal/station/") {
+			if strings.HasPrefix(pkg, "lanternrow/internal/station/") && strings.HasPrefix(imported,
+				"lanternrow/internal/station/") {
 				t.Errorf("%s imports %s: stations do not know each other", pkg, imported)
 			}
 		}

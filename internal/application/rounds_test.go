@@ -18,30 +18,41 @@ func TestTwoOrdersAndThreeCartonsOnOneTrolley(t *testing.T) {
 	h.Stock(t, world.Heavy, h.Bin(t, "B-02-1-A"), 24)
 	var orders []int64
 	for _, quantity := range []string{"6", "4"} {
-		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true,
-			"lines": []object{{"item_id": world.Clamp, "quantity": quantity}, {"item_id": world.Heavy, "quantity": "1"}}}).JSON()
+		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+			"wanted_on": soon, "release": true,
+			"lines": []object{{"item_id": world.Clamp, "quantity": quantity},
+				{"item_id": world.Heavy, "quantity": "1"}}}).JSON()
 		orders = append(orders, id(o, "id"))
 	}
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders, "empty_first": "B-02-1-A"}).JSON()
-	if at(p, "button") != "Release 4 stops for 2 orders" || at(p, "units") != "12" || at(p, "metres").(float64) > at(p, "plain_metres").(float64) {
+	if at(p, "button") != "Release 4 stops for 2 orders" || at(p, "units") != "12" ||
+		at(p, "metres").(float64) > at(p, "plain_metres").(float64) {
 		t.Fatalf("planned %v", p)
 	}
 	// 90 s to set up, the walk at 1.3 m/s, 2 bins at 6 s, 4 lines at 4 s, 12 units at 1.5 s, 30.5 kg at 0.2 s.
-	if got, want := at(p, "time", "minutes").(string), fmt.Sprintf("%.1f", (90+p["metres"].(float64)/1.3+12+16+18+6.1)/60); got != want {
+	if got, want := at(p, "time", "minutes").(string), fmt.Sprintf("%.1f",
+		(90+p["metres"].(float64)/1.3+12+16+18+6.1)/60); got != want {
 		t.Errorf("it is calculated to take %s minutes, want %s", got, want)
 	}
 	stops := []object{}
 	for _, s := range p["stops"].([]any) {
-		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"), "quantity": at(s, "quantity")})
+		stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"),
+			"quantity": at(s, "quantity")})
 	}
 	elsewhere := append([]object{}, stops...)
-	elsewhere[0] = object{"line_id": stops[0]["line_id"], "location_id": h.Bin(t, "A-03-1-A"), "quantity": stops[0]["quantity"]}
-	lead.Post("/pick/preview", object{"site_id": world.Site, "stops": elsewhere}).Refused(409, "not_enough", "stops[0].quantity", "0 are free in that bin")
-	lead.Post("/pick/preview", object{"site_id": world.Site, "stops": append(stops, stops[0])}).Refused(409, "over_wanted", "stops[4].quantity")
-	lead.Post("/pick/preview", object{"site_id": world.OtherSite, "stops": stops}).Refused(422, "line_unknown", "stops[0].line_id")
-	lead.Post("/pick/preview", object{"site_id": world.Site, "stops": []object{}}).Refused(422, "stops_missing", "stops")
+	elsewhere[0] = object{"line_id": stops[0]["line_id"], "location_id": h.Bin(t, "A-03-1-A"),
+		"quantity": stops[0]["quantity"]}
+	lead.Post("/pick/preview", object{"site_id": world.Site, "stops": elsewhere}).Refused(409, "not_enough",
+		"stops[0].quantity", "0 are free in that bin")
+	lead.Post("/pick/preview", object{"site_id": world.Site, "stops": append(stops, stops[0])}).Refused(409,
+		"over_wanted", "stops[4].quantity")
+	lead.Post("/pick/preview", object{"site_id": world.OtherSite, "stops": stops}).Refused(422, "line_unknown",
+		"stops[0].line_id")
+	lead.Post("/pick/preview", object{"site_id": world.Site, "stops": []object{}}).Refused(422, "stops_missing",
+		"stops")
 	round := lead.Post("/rounds", object{"site_id": world.Site, "stops": stops}).JSON()
-	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders}).Refused(409, "nothing_open", "order_ids")
+	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": orders}).Refused(409, "nothing_open",
+		"order_ids")
 	rp := fmt.Sprintf("/rounds/%d", id(round, "id"))
 
 	picker.Post(rp+"/pick", object{"stop_id": 1}).Refused(409, "round_not_walking", "", "Start it")
@@ -51,14 +62,16 @@ func TestTwoOrdersAndThreeCartonsOnOneTrolley(t *testing.T) {
 	label := func(i int) string { return labels[i]["sscc"].(string) }
 	picker.Post(rp+"/cartons", object{"scan": label(0)}).Refused(422, "order_missing", "order_id", "2 orders")
 	picker.Post(rp+"/cartons", object{"scan": label(0), "order_id": orders[0]}).JSON()
-	picker.Post(rp+"/cartons", object{"scan": label(0), "order_id": orders[1]}).Refused(409, "carton_used", "carton", "blank label")
+	picker.Post(rp+"/cartons", object{"scan": label(0), "order_id": orders[1]}).Refused(409, "carton_used", "carton",
+		"blank label")
 	if now := picker.Get(rp).JSON(); now["minutes"] != at(p, "time", "minutes") || now["ends_at"] == nil {
 		t.Errorf("it ends at %v", now["ends_at"])
 	}
 	first := round["stops"].([]any)[0].(object)
 	other := int(1 - map[bool]int{true: 0, false: 1}[id(first, "order_id") == orders[0]])
 	scans := func(s object, carton string) object {
-		return object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": carton, "quantity": s["quantity"]}
+		return object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": carton,
+			"quantity": s["quantity"]}
 	}
 	if other == 0 { // the first stop is for the order that has no carton yet
 		picker.Post(rp+"/check", scans(first, label(0))).Refused(409, "carton_missing", "carton", "blank carton label")
@@ -66,7 +79,8 @@ func TestTwoOrdersAndThreeCartonsOnOneTrolley(t *testing.T) {
 	picker.Post(rp+"/cartons", object{"scan": "]C100" + label(1), "order_id": orders[1]}).JSON()
 	mine := map[int64]string{orders[0]: label(0), orders[1]: label(1)}
 	wrong := map[int64]string{orders[0]: label(1), orders[1]: label(0)}
-	picker.Post(rp+"/check", scans(first, wrong[id(first, "order_id")])).Refused(409, "wrong_carton", "carton", "You scanned carton")
+	picker.Post(rp+"/check", scans(first, wrong[id(first, "order_id")])).Refused(409, "wrong_carton", "carton",
+		"You scanned carton")
 	picker.Post(rp+"/check", scans(first, label(3))).Refused(409, "wrong_carton", "carton", "not on this round")
 
 	// The first stop's carton is full after one: a second is opened for its order.
@@ -95,11 +109,13 @@ func TestTwoOrdersAndThreeCartonsOnOneTrolley(t *testing.T) {
 	picker.Post(rp+"/start", nil).Refused(409, "round_done", "")
 
 	// One carton is closed and shipped; the order says what is on its way elsewhere.
-	picker.Post("/shipments", object{"order_id": orders[0]}).Refused(409, "nothing_packed", "order_id", "Close its cartons")
+	picker.Post("/shipments", object{"order_id": orders[0]}).Refused(409, "nothing_packed", "order_id",
+		"Close its cartons")
 	for i := range 3 {
 		picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[i], "id")), object{}).JSON()
 	}
-	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[0], "id")), object{}).Refused(409, "carton_state", "", "is packed")
+	picker.Post(fmt.Sprintf("/cartons/%d/pack", id(labels[0], "id")), object{}).Refused(409, "carton_state", "",
+		"is packed")
 	picker.Get(fmt.Sprintf("/cartons/%d/slip.pdf", id(labels[3], "id"))).Refused(409, "carton_blank", "")
 	for _, o := range orders {
 		picker.Post("/shipments", object{"order_id": o}).JSON()
@@ -137,7 +153,8 @@ func TestARoundIsTakenOverByTheLeadOnly(t *testing.T) {
 	picker.Post(rp+"/start", nil).Refused(409, "round_taken", "", "Some lead walks")
 	again, _ := release(t, lead, world.Clamp, "2")
 	picker.Post(fmt.Sprintf("/rounds/%d/start", id(again, "id")), nil).JSON()
-	if taken := lead.Post(fmt.Sprintf("/rounds/%d/start", id(again, "id")), nil).JSON(); taken["picker"] != "Some lead" {
+	if taken := lead.Post(fmt.Sprintf("/rounds/%d/start", id(again, "id")),
+		nil).JSON(); taken["picker"] != "Some lead" {
 		t.Fatalf("the lead could not take over: %v", taken["picker"])
 	}
 }
@@ -148,18 +165,23 @@ func TestExpiringStockGoesFirstAndTooShortALifeStays(t *testing.T) {
 	lead := world.SignOn(t, base, "lead")
 	for bin, days := range map[string]int{"B-01-1-A": 400, "B-02-1-A": 90, "B-03-1-A": 10} {
 		lot := h.Lot(t, world.Fluid, fmt.Sprint("L", days), days)
-		if _, err := h.Owner.Exec(`SELECT ledger_post('{"kind":"receive","person":1}', jsonb_build_array(jsonb_build_object('item', 2, 'lot', $1::bigint, 'quantity', 5, 'from_location', 1, 'to_location', $2::int)))`, *lot, h.Bin(t, bin)); err != nil {
+		if _, err := h.Owner.Exec(`
+			SELECT ledger_post('{"kind":"receive","person":1}',
+			       jsonb_build_array(jsonb_build_object('item', 2, 'lot', $1::bigint, 'quantity', 5, 'from_location',
+			       1, 'to_location', $2::int)))`, *lot, h.Bin(t, bin)); err != nil {
 			t.Fatal(err)
 		}
 	}
-	o := lead.Post("/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "release": true, "lines": []object{{"item_id": world.Fluid, "quantity": "12"}}}).JSON()
+	o := lead.Post("/sales-orders", object{"customer_id": 2, "site_id": 1, "wanted_on": soon, "release": true,
+		"lines": []object{{"item_id": world.Fluid, "quantity": "12"}}}).JSON()
 	p := lead.Post("/pick/plan", object{"site_id": 1, "order_ids": []int64{id(o, "id")}}).JSON()
 	taken := map[string]string{}
 	for _, s := range p["stops"].([]any) {
 		taken[at(s, "lot").(string)] = at(s, "quantity").(string)
 	}
 	// 30 days must be left when it goes: the lot with 10 stays, and is named.
-	if fmt.Sprint(taken) != "map[L400:5 L90:5]" || at(p, "shortages", 0, "quantity") != "2" || !strings.Contains(at(p, "shortages", 0, "why").(string), "lot L10 in B-03-1-A") {
+	if fmt.Sprint(taken) != "map[L400:5 L90:5]" || at(p, "shortages", 0, "quantity") != "2" ||
+		!strings.Contains(at(p, "shortages", 0, "why").(string), "lot L10 in B-03-1-A") {
 		t.Fatalf("planned %v, short %v", taken, p["shortages"])
 	}
 }
@@ -168,7 +190,8 @@ func TestWhatIsLookedAtNowhereIsMissing(t *testing.T) {
 	t.Parallel()
 	_, base := serve(t)
 	c := world.SignOn(t, base, "viewer")
-	for _, path := range []string{"/purchase-orders/9", "/arrivals/9", "/sales-orders/9", "/rounds/9", "/cartons/9", "/shipments/9", "/items/99?site=1", "/locations/999", "/lots/9", "/floor?site=9", "/shipments/9/note.pdf"} {
+	for _, path := range []string{"/purchase-orders/9", "/arrivals/9", "/sales-orders/9", "/rounds/9", "/cartons/9",
+		"/shipments/9", "/items/99?site=1", "/locations/999", "/lots/9", "/floor?site=9", "/shipments/9/note.pdf"} {
 		c.Get(path).Refused(404, "unknown", "", "There is no")
 	}
 	c.Get("/items/1/trail?site=1&before=yesterday").Refused(422, "cursor_malformed", "before")
@@ -186,7 +209,8 @@ func TestGoodsOfAnyHandlingMayStandOnADock(t *testing.T) {
 	c := world.SignOn(t, base, "picker")
 	lot := h.Lot(t, world.Fluid, "L1", 400)
 	h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 6)
-	move := object{"from_id": h.Bin(t, "B-01-1-A"), "item_id": world.Fluid, "lot_id": *lot, "quantity": "2", "to": "A-01-1-A"}
+	move := object{"from_id": h.Bin(t, "B-01-1-A"), "item_id": world.Fluid, "lot_id": *lot, "quantity": "2",
+		"to": "A-01-1-A"}
 	c.Post("/transfers", move).Refused(422, "bin_full", "quantity", "does not take fluid goods")
 	move["to"] = "Dock 1"
 	c.Post("/transfers", move).JSON()

@@ -34,26 +34,38 @@ func engineAt(h *world.House, at *time.Time) *schedules.Engine {
 func TestADayGoesBySchedule(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
-	lead, office, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office"), world.SignOn(t, base, "picker")
+	lead, office, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office"), world.SignOn(t, base,
+		"picker")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
 	day := time.Now().UTC().Truncate(24*time.Hour).AddDate(0, 0, 1)
 	held := func(item int32, quantity string, wanted time.Time) object {
-		return office.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": wanted.Format(time.DateOnly), "lines": []object{{"item_id": item, "quantity": quantity}}}).JSON()
+		return office.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+			"wanted_on": wanted.Format(time.DateOnly), "lines": []object{{"item_id": item,
+				"quantity": quantity}}}).JSON()
 	}
-	soonest, short, later := held(world.Clamp, "4", day), held(world.Heavy, "1", day), held(world.Clamp, "2", day.AddDate(0, 0, 9))
-	go1 := object{"site_id": world.Site, "task": "release-orders", "rule": object{"at": []string{"07:30"}}, "settings": object{"days": 2, "ready": true}}
-	rounds := object{"site_id": world.Site, "task": "plan-rounds", "rule": object{"every": 30, "first": "08:00", "last": "16:00"}, "settings": object{"days": 2, "max_cartons": 4}}
-	invoices := object{"site_id": world.Site, "task": "invoice-shipments", "rule": object{"at": []string{"18:00"}}, "settings": object{"mail": true}}
+	soonest, short, later := held(world.Clamp, "4", day), held(world.Heavy, "1", day), held(world.Clamp, "2",
+		day.AddDate(0, 0, 9))
+	go1 := object{"site_id": world.Site, "task": "release-orders", "rule": object{"at": []string{"07:30"}},
+		"settings": object{"days": 2, "ready": true}}
+	rounds := object{"site_id": world.Site, "task": "plan-rounds", "rule": object{"every": 30, "first": "08:00",
+		"last": "16:00"}, "settings": object{"days": 2, "max_cartons": 4}}
+	invoices := object{"site_id": world.Site, "task": "invoice-shipments", "rule": object{"at": []string{"18:00"}},
+		"settings": object{"mail": true}}
 
 	look := office.Post("/schedules/preview", go1).JSON()
-	if at(look, "when") != "at 07:30, every day" || len(look["next"].([]any)) != 3 || at(look, "stops") != "" || !strings.Contains(at(look, "would", "words").(string), "releases 1 order") || at(look, "would", "documents", 0) != soonest["number"] {
+	if at(look, "when") != "at 07:30, every day" || len(look["next"].([]any)) != 3 || at(look, "stops") != "" ||
+		!strings.Contains(at(look, "would", "words").(string), "releases 1 order") || at(look, "would", "documents",
+		0) != soonest["number"] {
 		t.Fatalf("it would %v", look)
 	}
 	picker.Post("/schedules", go1).Refused(403, "role", "")
 	office.Post("/schedules", rounds).Refused(403, "task_barred", "task", "Plan rounds")
-	office.Post("/schedules", object{"site_id": world.Site, "task": "release-orders", "rule": object{"at": []string{"7.30"}}, "settings": object{}}).Refused(422, "time_malformed", "at[0]", "Write it as 16:00")
-	office.Post("/schedules", object{"site_id": world.Site, "task": "count", "rule": object{"at": []string{"07:30"}}, "settings": object{}}).Refused(422, "task_unknown", "task")
-	morning, waves, evening := office.Post("/schedules", go1).JSON(), lead.Post("/schedules", rounds).JSON(), office.Post("/schedules", invoices).JSON()
+	office.Post("/schedules", object{"site_id": world.Site, "task": "release-orders",
+		"rule": object{"at": []string{"7.30"}}, "settings": object{}}).Refused(422, "time_malformed", "at[0]", "Write it as 16:00")
+	office.Post("/schedules", object{"site_id": world.Site, "task": "count", "rule": object{"at": []string{"07:30"}},
+		"settings": object{}}).Refused(422, "task_unknown", "task")
+	morning, waves, evening := office.Post("/schedules", go1).JSON(), lead.Post("/schedules",
+		rounds).JSON(), office.Post("/schedules", invoices).JSON()
 	if tasks := office.Get("/schedules/tasks").JSONs(); len(tasks) != 2 {
 		t.Errorf("the office may set up %d tasks", len(tasks))
 	}
@@ -73,7 +85,10 @@ func TestADayGoesBySchedule(t *testing.T) {
 		all.Wait()
 	}
 	// Whatever was due today, before the day that is told, is out of the way.
-	if _, err := h.Owner.Exec(`UPDATE schedules SET next_at = CASE task WHEN 'release-orders' THEN $1::timestamptz + interval '7.5 hours' WHEN 'plan-rounds' THEN $1::timestamptz + interval '8 hours' ELSE $1::timestamptz + interval '18 hours' END`, day); err != nil {
+	if _, err := h.Owner.Exec(`
+		UPDATE schedules SET next_at = CASE task WHEN 'release-orders' THEN $1::timestamptz + interval '7.5 hours'
+		  WHEN 'plan-rounds' THEN $1::timestamptz + interval '8 hours' ELSE $1::timestamptz +
+		interval '18 hours' END`, day); err != nil {
 		t.Fatal(err)
 	}
 	state := func(o object) any { return lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON()["state"] }
@@ -102,15 +117,18 @@ func TestADayGoesBySchedule(t *testing.T) {
 		list[s["number"].(string)] = s
 	}
 	runs := func(s object) []any { return list[s["number"].(string)]["runs"].([]any) }
-	if got := at(runs(morning), 0, "words"); got != "released 1 order, wanted by "+day.AddDate(0, 0, 2).Format(time.DateOnly) || len(runs(morning)) != 1 {
+	if got := at(runs(morning), 0, "words"); got != "released 1 order, wanted by "+day.AddDate(0, 0,
+		2).Format(time.DateOnly) || len(runs(morning)) != 1 {
 		t.Errorf("in the morning it %v", runs(morning))
 	}
 	// Due at 8:00 and not looked at until 10:10, it ran once for all it missed, then found
 	// nothing; it was due last at 16:00.
-	if n := len(runs(waves)); n != 2 || at(runs(waves), 1, "documents", 0) != open[0]["number"] || at(runs(waves), 0, "outcome") != "nothing" {
+	if n := len(runs(waves)); n != 2 || at(runs(waves), 1, "documents", 0) != open[0]["number"] ||
+		at(runs(waves), 0, "outcome") != "nothing" {
 		t.Errorf("rounds were planned so: %v", runs(waves))
 	}
-	if got := at(runs(evening), 0, "words").(string); !strings.HasPrefix(got, "made 1 invoice over 75.00, 0 mailed; The Lyrebird Theatre has no address to mail I-") {
+	if got := at(runs(evening), 0, "words").(string); !strings.HasPrefix(got,
+		"made 1 invoice over 75.00, 0 mailed; The Lyrebird Theatre has no address to mail I-") {
 		t.Errorf("in the evening it %v", got)
 	}
 	if uninvoiced := lead.Get("/uninvoiced?site=1").JSONs(); len(uninvoiced) != 0 {
@@ -136,19 +154,22 @@ func TestADayGoesBySchedule(t *testing.T) {
 		t.Fatal(err)
 	}
 	lead.Post(mp+"/state", object{"version": paused["version"], "state": "on"}).JSON()
-	if _, err := h.Owner.Exec(`UPDATE schedules SET changed_by = 4, next_at = $2 WHERE id = $1`, id(morning, "id"), clock); err != nil {
+	if _, err := h.Owner.Exec(`
+		UPDATE schedules SET changed_by = 4, next_at = $2 WHERE id = $1`, id(morning, "id"), clock); err != nil {
 		t.Fatal(err)
 	}
 	due()
 	for _, s := range lead.Get("/schedules?site=1").JSONs() {
-		if s["id"] == morning["id"] && (s["state"] != "stopped" || !strings.Contains(s["stopped"].(string), "the role of Some office is viewer") || at(s, "runs", 0, "outcome") != "stopped") {
+		if s["id"] == morning["id"] && (s["state"] != "stopped" || !strings.Contains(s["stopped"].(string),
+			"the role of Some office is viewer") || at(s, "runs", 0, "outcome") != "stopped") {
 			t.Errorf("it is %v: %v", s["state"], s["stopped"])
 		}
 	}
 	if state(later) != "on_hold" {
 		t.Errorf("it let an order go for a viewer")
 	}
-	now := lead.Post(mp+"/change", object{"version": 4, "site_id": world.Site, "task": "release-orders", "rule": object{"at": []string{"09:00"}, "days": []int{1, 2, 3, 4, 5}}, "settings": object{"days": 30}}).JSON()
+	now := lead.Post(mp+"/change", object{"version": 4, "site_id": world.Site, "task": "release-orders",
+		"rule": object{"at": []string{"09:00"}, "days": []int{1, 2, 3, 4, 5}}, "settings": object{"days": 30}}).JSON()
 	if now["state"] != "on" || now["acts_for"] != "Some lead" || now["when"] != "at 09:00, Monday to Friday" {
 		t.Fatalf("it is %v for %v", now["state"], now["acts_for"])
 	}
@@ -171,7 +192,8 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 	lot := h.Lot(t, world.Fluid, "H-9", 400)
 	h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 5)
 	whole := func(yes bool) {
-		if _, err := h.Owner.Exec(`UPDATE parties SET in_parts = $1, invoiced = 'mailed', email = 'stage@example.org' WHERE id = $2`, !yes, world.Customer); err != nil {
+		if _, err := h.Owner.Exec(`
+			UPDATE parties SET in_parts = $1, invoiced = 'mailed', email = 'stage@example.org' WHERE id = $2`, !yes, world.Customer); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -183,9 +205,11 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 	for _, s := range r["stops"].([]any) {
 		s := s.(object)
 		sscc := map[int64]string{id(full, "id"): a, id(part, "id"): b}[id(s, "order_id")]
-		picker.Post(rp+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "lot": "H-9", "carton": sscc, "quantity": s["quantity"]})
+		picker.Post(rp+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "lot": "H-9",
+			"carton": sscc, "quantity": s["quantity"]})
 		if s["sku"] != "HZ-500" {
-			picker.Post(rp+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": s["quantity"]})
+			picker.Post(rp+"/pick", object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc,
+				"quantity": s["quantity"]})
 		}
 	}
 	send := object{"order_ids": []any{full["id"]}}
@@ -195,7 +219,8 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 		t.Fatal(err)
 	}
 	look := picker.Post(rp+"/ship/preview", object{}).JSON()
-	if at(look, "orders", 0, "why") != "" || at(look, "orders", 0, "units") != "5" || !strings.Contains(at(look, "orders", 1, "why").(string), "1 units would stay open") {
+	if at(look, "orders", 0, "why") != "" || at(look, "orders", 0, "units") != "5" ||
+		!strings.Contains(at(look, "orders", 1, "why").(string), "1 units would stay open") {
 		t.Fatalf("of the orders: %v", look["orders"])
 	}
 	from := fmt.Sprint(look["origins"])
@@ -204,11 +229,14 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 			t.Errorf("what goes came from %s: no %s", from, want)
 		}
 	}
-	if words := fmt.Sprint(look["notes"]); !strings.Contains(words, "The invoice goes with it, over 140.25, mailed to stage@example.org") {
+	if words := fmt.Sprint(look["notes"]); !strings.Contains(words,
+		"The invoice goes with it, over 140.25, mailed to stage@example.org") {
 		t.Errorf("it notes %s", words)
 	}
-	picker.Post(rp+"/ship", object{"order_ids": []any{full["id"]}, "invoice": "shipped"}).Refused(403, "invoice_barred", "invoice", "makes no invoices")
-	picker.Post(rp+"/ship", object{"order_ids": []any{full["id"], part["id"]}}).Refused(409, "parts_unwanted", "order_id", "wants "+part["number"].(string)+" whole")
+	picker.Post(rp+"/ship", object{"order_ids": []any{full["id"]}, "invoice": "shipped"}).Refused(403,
+		"invoice_barred", "invoice", "makes no invoices")
+	picker.Post(rp+"/ship", object{"order_ids": []any{full["id"], part["id"]}}).Refused(409, "parts_unwanted",
+		"order_id", "wants "+part["number"].(string)+" whole")
 	if r := picker.Get(rp).JSON(); r["state"] != "walking" || h.Holds(t, world.Trolley, world.Clamp) != "8" {
 		t.Fatalf("after a refusal the round is %v", r["state"])
 	}
@@ -217,13 +245,17 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 		t.Fatalf("shipped %v", shipped)
 	}
 	picker.Post(rp+"/ship", send).Refused(409, "round_not_walking", "")
-	if h.Holds(t, world.Bench, world.Clamp) != "5" || h.Holds(t, world.Trolley, world.Clamp) != "0" || h.Holds(t, world.Bench, world.Fluid) != "0" {
-		t.Errorf("the bench holds %s, the trolley %s", h.Holds(t, world.Bench, world.Clamp), h.Holds(t, world.Trolley, world.Clamp))
+	if h.Holds(t, world.Bench, world.Clamp) != "5" || h.Holds(t, world.Trolley, world.Clamp) != "0" ||
+		h.Holds(t, world.Bench, world.Fluid) != "0" {
+		t.Errorf("the bench holds %s, the trolley %s", h.Holds(t, world.Bench, world.Clamp),
+			h.Holds(t, world.Trolley, world.Clamp))
 	}
-	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(full, "id"))).JSON(); got["state"] != "shipped" || at(got, "lines", 0, "invoiced") != "3" {
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(full, "id"))).JSON(); got["state"] != "shipped" ||
+		at(got, "lines", 0, "invoiced") != "3" {
 		t.Errorf("the order is %v, %v invoiced", got["state"], at(got, "lines", 0, "invoiced"))
 	}
-	mailed := eventually(t, func() object { return lead.Get("/outbox?site=1").JSON() }, func(o object) bool { return !empty("sent")(o) })
+	mailed := eventually(t, func() object { return lead.Get("/outbox?site=1").JSON() },
+		func(o object) bool { return !empty("sent")(o) })
 	if at(mailed, "sent", 0, "recipient") != "stage@example.org" {
 		t.Errorf("mailed: %v", mailed["sent"])
 	}
@@ -266,14 +298,20 @@ func TestABinWithACountRequestIsCounted(t *testing.T) {
 		t.Fatalf("the sheet says %v", sheet)
 	}
 	count := func(n, reason string) object {
-		return object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "reason": reason, "kinds": []object{{"quantity": n}}}
+		return object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "reason": reason,
+			"kinds": []object{{"quantity": n}}}
 	}
-	picker.Post("/counts", count("1", "")).Refused(409, "reserved", "kinds[0].quantity", "2 of HC-050", o["number"].(string))
-	picker.Post("/counts/preview", count("5", "")).Refused(409, "count_differs", "reason", "4 of HC-050 are missing", "value of -75.00")
+	picker.Post("/counts", count("1", "")).Refused(409, "reserved", "kinds[0].quantity", "2 of HC-050",
+		o["number"].(string))
+	picker.Post("/counts/preview", count("5", "")).Refused(409, "count_differs", "reason", "4 of HC-050 are missing",
+		"value of -75.00")
 	picker.Post("/counts", count("5", "two are bent")).Refused(403, "lead_decides", "count.reason")
-	picker.Post("/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "kinds": []object{{"quantity": "5"}, {"quantity": "4"}}}).Refused(422, "kind_twice", "kinds[1]")
-	picker.Post("/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "kinds": []object{{}}}).Refused(422, "quantity_missing", "kinds[0].quantity")
-	if b := lead.Post("/counts/preview", count("5", "two are bent, two gone")).JSON(); at(b, "button") != "Settle A-01-1-A: 5 of HC-050" || at(b, "moves", 0, "quantity") != "4" {
+	picker.Post("/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"],
+		"kinds": []object{{"quantity": "5"}, {"quantity": "4"}}}).Refused(422, "kind_twice", "kinds[1]")
+	picker.Post("/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"],
+		"kinds": []object{{}}}).Refused(422, "quantity_missing", "kinds[0].quantity")
+	if b := lead.Post("/counts/preview", count("5", "two are bent, two gone")).JSON(); at(b,
+		"button") != "Settle A-01-1-A: 5 of HC-050" || at(b, "moves", 0, "quantity") != "4" {
 		t.Fatalf("it would %v", b)
 	}
 	h.Stock(t, world.Clamp, bin, 1)
@@ -283,11 +321,13 @@ func TestABinWithACountRequestIsCounted(t *testing.T) {
 	if h.Holds(t, bin, world.Clamp) != "5" || len(picker.Get("/counts/due?site=1").JSONs()) != 0 {
 		t.Errorf("the bin holds %s", h.Holds(t, bin, world.Clamp))
 	}
-	if p = lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{other["id"]}}).JSON(); at(p, "units") != "3" {
+	if p = lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{other["id"]}}).JSON(); at(p,
+		"units") != "3" {
 		t.Errorf("after the count %v can be planned", at(p, "units"))
 	}
 	sheet = picker.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", bin, world.Clamp)).JSON()
-	if b := picker.Post("/counts", count("5", "")).JSON(); !strings.Contains(b["words"].(string), "5 of HC-050 are in A-01-1-A") {
+	if b := picker.Post("/counts", count("5", "")).JSON(); !strings.Contains(b["words"].(string),
+		"5 of HC-050 are in A-01-1-A") {
 		t.Errorf("counted again: %v", b)
 	}
 
@@ -298,13 +338,16 @@ func TestABinWithACountRequestIsCounted(t *testing.T) {
 	h.StockUnits(t, world.Spot, h.Bin(t, "B-04-1-A"), "U4")
 	sheet = lead.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", units, world.Spot)).JSON()
 	found := func(serials ...string) object {
-		return object{"location_id": units, "item_id": world.Spot, "since": sheet["since"], "reason": "swapped at the stage door", "kinds": []object{{"serials": serials}}}
+		return object{"location_id": units, "item_id": world.Spot, "since": sheet["since"],
+			"reason": "swapped at the stage door", "kinds": []object{{"serials": serials}}}
 	}
 	lead.Post("/counts", found("U1", "U4")).Refused(409, "serial_elsewhere", "kinds", "in B-04-1-A")
 	lead.Post("/counts", found("U1", "U9")).Refused(409, "serial_not_ours", "kinds", "U9")
 	lead.Post("/counts", found("U1", "U3")).JSON()
 	var there string
-	if err := h.Owner.Get(&there, `SELECT string_agg(s.code, ' ' ORDER BY s.code) FROM balances b JOIN serials s ON s.id = b.serial_id WHERE b.location_id = $1 AND b.quantity > 0`, units); err != nil || there != "U1 U3" {
+	if err := h.Owner.Get(&there, `
+		SELECT string_agg(s.code, ' ' ORDER BY s.code) FROM balances b JOIN serials s ON s.id = b.serial_id
+		 WHERE b.location_id = $1 AND b.quantity > 0`, units); err != nil || there != "U1 U3" {
 		t.Errorf("the bin holds %s: %v", there, err)
 	}
 	h.Whole(t)
@@ -320,7 +363,8 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 	h.Stock(t, world.Clamp, bin, 3)
 	clock := time.Now().UTC().Truncate(24 * time.Hour).Add(32 * time.Hour)
 	take := func(ctx context.Context, tx *command.Tx) error {
-		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, []ledger.Move{{Item: world.Clamp, Quantity: decimal.NewFromInt(2), From: bin, To: world.Dock}})
+		_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move},
+			[]ledger.Move{{Item: world.Clamp, Quantity: decimal.NewFromInt(2), From: bin, To: world.Dock}})
 		return err
 	}
 	script := []func(context.Context, *command.Tx) error{
@@ -345,8 +389,10 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 			return schedules.Work{Documents: []string{"X"}}, script[step](ctx, tx)
 		}}
 	engine := schedules.New(&command.Runner{DB: h.App, Now: func() time.Time { return clock }}, task)
-	if _, err := h.Owner.Exec(`INSERT INTO schedules (site_id, task, rule, settings, next_at, changed_by, changed_at, last_change)
-		VALUES (1, 'tried', '{"every": 30, "first": "00:00", "last": "23:30"}', '{}', $1, 1, now(), 'set it up')`, clock); err != nil {
+	if _, err := h.Owner.Exec(`
+		INSERT INTO schedules (site_id, task, rule, settings, next_at, changed_by, changed_at, last_change)
+		VALUES (1, 'tried', '{"every": 30, "first": "00:00", "last": "23:30"}', '{}', $1, 1, now(),
+			'set it up')`, clock); err != nil {
 		t.Fatal(err)
 	}
 	type standing struct {
@@ -361,7 +407,8 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 			t.Fatal(err)
 		}
 		var s standing
-		if err := h.Owner.Get(&s, `SELECT state, stopped, trouble, failures, extract(epoch FROM retry_at - $1)::float8 AS wait FROM schedules`, clock); err != nil {
+		if err := h.Owner.Get(&s, `
+			SELECT state, stopped, trouble, failures, extract(epoch FROM retry_at - $1)::float8 AS wait FROM schedules`, clock); err != nil {
 			t.Fatal(err)
 		}
 		return s
@@ -371,7 +418,8 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 		says  string
 	}{{10, "does not answer"}, {20, "Others are changing"}, {40, "went wrong inside"}} {
 		s := due(i)
-		if s.State != "on" || s.Failures != i+1 || s.Wait == nil || *s.Wait != want.pause || !strings.Contains(s.Trouble, want.says) {
+		if s.State != "on" || s.Failures != i+1 || s.Wait == nil || *s.Wait != want.pause ||
+			!strings.Contains(s.Trouble, want.says) {
 			t.Fatalf("after fault %d: %+v", i+1, s)
 		}
 		// Not before its pause is over.
@@ -381,7 +429,8 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 		}
 		clock = clock.Add(2 * time.Second)
 	}
-	if s := due(3); s.State != "on" || s.Failures != 0 || s.Wait != nil || s.Trouble != "" || h.Holds(t, bin, world.Clamp) != "1" {
+	if s := due(3); s.State != "on" || s.Failures != 0 || s.Wait != nil || s.Trouble != "" ||
+		h.Holds(t, bin, world.Clamp) != "1" {
 		t.Fatalf("once it passed: %+v", s)
 	}
 	clock = clock.Add(30 * time.Minute)

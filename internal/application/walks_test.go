@@ -27,9 +27,12 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 		}
 		return g
 	}
-	load := object{"site_id": world.Site, "goods": []object{good(world.Clamp, nil, "30"), good(world.Heavy, nil, "20"), good(world.Fluid, lot, "10")}}
+	load := object{"site_id": world.Site, "goods": []object{good(world.Clamp, nil, "30"),
+		good(world.Heavy, nil, "20"), good(world.Fluid, lot, "10")}}
 	c.Post("/put-away/walks", object{"site_id": world.Site, "goods": []object{}}).Refused(422, "nothing_moves", "goods")
-	c.Post("/put-away/walks", object{"site_id": world.Site, "goods": []object{good(world.Clamp, nil, "31")}}).Refused(409, "not_enough", "goods[0].quantity", "holds 30")
+	c.Post("/put-away/walks",
+		object{"site_id": world.Site,
+			"goods": []object{good(world.Clamp, nil, "31")}}).Refused(409, "not_enough", "goods[0].quantity", "holds 30")
 	walk := c.Post("/put-away/walks", load).JSON()
 	if h.Holds(t, world.Dock, world.Clamp) != "0" || h.Holds(t, world.Trolley, world.Clamp) != "30" {
 		t.Fatal("the goods are not on the trolley")
@@ -86,7 +89,8 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 	}
 	// Another person may fill the next bin meanwhile: the rest is planned anew.
 	next := at(walk, "stops", 0, "bin").(string)
-	c.Post("/transfers", object{"from_id": world.Trolley, "to": "A-03-1-A", "item_id": world.Clamp, "quantity": "1"}).Refused(409, "on_trolley", "from_id")
+	c.Post("/transfers", object{"from_id": world.Trolley, "to": "A-03-1-A", "item_id": world.Clamp,
+		"quantity": "1"}).Refused(409, "on_trolley", "from_id")
 	for walk["done"] == false && len(walk["stops"].([]any)) > 1 {
 		s := at(walk, "stops", 0).(object)
 		stop := object{"bin": s["bin"], "item_id": s["item_id"], "quantity": s["quantity"]}
@@ -96,7 +100,8 @@ func TestATrolleyFullIsPutAwayOnOneWalk(t *testing.T) {
 		walk = c.Post(path+"/put-away", stop).JSON()
 	}
 	rest := at(walk, "stops", 0).(object)
-	c.Post(path+"/put-away", object{"bin": next, "item_id": 99, "quantity": "1"}).Refused(409, "not_on_trolley", "item_id")
+	c.Post(path+"/put-away", object{"bin": next, "item_id": 99, "quantity": "1"}).Refused(409, "not_on_trolley",
+		"item_id")
 	walk = c.Post(path+"/end", nil).JSON()
 	if walk["done"] != true || h.Holds(t, world.Dock, int32(id(rest, "item_id"))) != rest["quantity"] {
 		t.Errorf("what was left is not back on the dock: %v", walk)
@@ -119,12 +124,18 @@ func TestTwoTrolleysDoNotMixTheirGoods(t *testing.T) {
 	one, two := world.SignOn(t, base, "receiver"), world.SignOn(t, base, "picker")
 	h.Stock(t, world.Clamp, world.Dock, 10)
 	begin := func(c *world.Client, quantity string) object {
-		return c.Post("/put-away/walks", object{"site_id": 1, "goods": []object{{"location_id": world.Dock, "item_id": world.Clamp, "quantity": quantity}}}).JSON()
+		return c.Post("/put-away/walks",
+			object{"site_id": 1, "goods": []object{{"location_id": world.Dock, "item_id": world.Clamp,
+				"quantity": quantity}}}).JSON()
 	}
 	a, b := begin(one, "4"), begin(two, "6")
-	two.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(b, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "7"}).Refused(409, "not_enough", "quantity", "6 of HC-050 are on the trolley")
-	two.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(b, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "6"}).JSON()
-	one.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(a, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "4"}).JSON()
+	two.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(b, "id")),
+		object{"bin": "A-02-1-A", "item_id": world.Clamp,
+			"quantity": "7"}).Refused(409, "not_enough", "quantity", "6 of HC-050 are on the trolley")
+	two.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(b, "id")),
+		object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "6"}).JSON()
+	one.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(a, "id")),
+		object{"bin": "A-02-1-A", "item_id": world.Clamp, "quantity": "4"}).JSON()
 	if h.Holds(t, h.Bin(t, "A-02-1-A"), world.Clamp) != "10" || h.Holds(t, world.Trolley, world.Clamp) != "0" {
 		t.Error("the goods did not arrive")
 	}

@@ -39,22 +39,30 @@ type flow struct {
 // order, and open outbound lines. What should have come before counts as of
 // today.
 const flows = `
-	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD') AS "on", sum(l.quantity - l.received) AS quantity, false AS out, 0 AS reserved, o.number AS document, o.source AS party
+	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD') AS "on", sum(l.quantity - l.received) AS quantity,
+	       false AS out, 0 AS reserved, o.number AS document, o.source AS party
 	  FROM inbound_lines l JOIN inbound o ON o.id = l.order_id
-	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'partly_received') AND NOT l.closed AND l.quantity > l.received GROUP BY o.id, o.number, o.expected_on, o.source
+	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'partly_received') AND NOT l.closed
+	   AND l.quantity > l.received GROUP BY o.id, o.number, o.expected_on, o.source
 	UNION ALL
-	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD'), sum(m.quantity), false, 0, o.number || ', on the dock', o.source
-	  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN inbound_lines l ON l.id = b.line_id JOIN inbound o ON o.id = l.order_id
-	 WHERE m.item_id = $1 AND o.site_id = $2 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL GROUP BY o.id, o.number, o.expected_on, o.source
+	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD'), sum(m.quantity), false, 0,
+	       o.number || ', on the dock', o.source
+	  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN inbound_lines l ON l.id = b.line_id
+	  JOIN inbound o ON o.id = l.order_id
+	 WHERE m.item_id = $1 AND o.site_id = $2 AND m.to_condition = 'waiting' AND b.undone_at IS NULL
+	   AND b.released_at IS NULL GROUP BY o.id, o.number, o.expected_on, o.source
 	UNION ALL
 	SELECT to_char(greatest(o.wanted_on, $3::date), 'YYYY-MM-DD'), sum(l.due), true,
 	       coalesce(sum((SELECT sum(quantity) FROM reservations WHERE line_id = l.id)), 0), o.number, o.recipient
 	  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id
-	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('on_hold', 'released') AND l.quantity - l.cancelled - l.picked - l.shipped > 0 GROUP BY o.id, o.number, o.wanted_on, o.recipient
+	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('on_hold', 'released')
+	   AND l.quantity - l.cancelled - l.picked - l.shipped > 0 GROUP BY o.id, o.number, o.wanted_on, o.recipient
 	 ORDER BY 1, 3, 5`
 
 // CourseOf calculates the course of an item, and when so much more of it can go.
-func CourseOf(ctx context.Context, q sqlx.QueryerContext, item, site int32, wanted decimal.Decimal, now time.Time) (Course, error) {
+func CourseOf(
+	ctx context.Context, q sqlx.QueryerContext, item, site int32, wanted decimal.Decimal, now time.Time,
+) (Course, error) {
 	c := Course{Wanted: wanted}
 	var err error
 	if c.Figures, err = ledger.FiguresOf(ctx, q, item, site); err != nil {

@@ -168,17 +168,21 @@ func shelving() Figure {
 	one, most := decimal.NewFromInt(1), decimal.NewFromInt(24)
 	shelves := make([]slotting.Bin, 10_000)
 	for i := range shelves {
-		shelves[i] = slotting.Bin{Code: strconv.Itoa(i), MaxUnits: &most, MixItems: i%3 > 0, MixLots: true, WalkM: 100 * r.Float64(), GateM: 100 * r.Float64()}
+		shelves[i] = slotting.Bin{Code: strconv.Itoa(i), MaxUnits: &most, MixItems: i%3 > 0, MixLots: true,
+			WalkM: 100 * r.Float64(), GateM: 100 * r.Float64()}
 		if i%2 == 0 {
-			shelves[i].Holds = []slotting.Held{{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(20)), WeightKg: one, VolumeL: one}}
+			shelves[i].Holds = []slotting.Held{{Item: strconv.Itoa(r.IntN(400)),
+				Quantity: decimal.NewFromInt(1 + r.Int64N(20)), WeightKg: one, VolumeL: one}}
 		}
 	}
 	start := time.Now()
 	plan := slotting.NewPlan(shelves)
 	for range 1000 {
-		_, _ = plan.Location(slotting.Goods{Item: strconv.Itoa(r.IntN(400)), Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: true, Pace: float64(r.IntN(11)) / 10})
+		_, _ = plan.Location(slotting.Goods{Item: strconv.Itoa(r.IntN(400)),
+			Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: true, Pace: float64(r.IntN(11)) / 10})
 	}
-	return Figure{Name: "bins for 1,000 lines over 10,000 bins", Value: float64(time.Since(start).Microseconds()) / 1000, Unit: "ms", Limit: 1000, Below: true}
+	return Figure{Name: "bins for 1,000 lines over 10,000 bins",
+		Value: float64(time.Since(start).Microseconds()) / 1000, Unit: "ms", Limit: 1000, Below: true}
 }
 
 func median(v []float64) float64 {
@@ -283,14 +287,16 @@ func furnishPgbench(ctx context.Context, server *postgres.Server) error {
 	if _, err := server.Ensure(ctx, "pgbench"); err != nil {
 		return err
 	}
-	if out, err := exec.CommandContext(ctx, server.Program("pgbench"), "-i", "-q", "-s", "10", server.URL("pgbench")).CombinedOutput(); err != nil {
+	if out, err := exec.CommandContext(ctx, server.Program("pgbench"), "-i", "-q", "-s", "10",
+		server.URL("pgbench")).CombinedOutput(); err != nil {
 		return fmt.Errorf("pgbench -i: %w: %s", err, out)
 	}
 	return nil
 }
 
 func pgbench(ctx context.Context, server *postgres.Server) (float64, error) {
-	out, err := exec.CommandContext(ctx, server.Program("pgbench"), "-n", "-N", "-c", strconv.Itoa(clients), "-j", "2", "-T", strconv.Itoa(int(spell.Seconds())), server.URL("pgbench")).CombinedOutput()
+	out, err := exec.CommandContext(ctx, server.Program("pgbench"), "-n", "-N", "-c", strconv.Itoa(clients), "-j",
+		"2", "-T", strconv.Itoa(int(spell.Seconds())), server.URL("pgbench")).CombinedOutput()
 	if err != nil {
 		return 0, fmt.Errorf("pgbench: %w: %s", err, out)
 	}
@@ -320,7 +326,10 @@ var hotReads = []struct {
 	}},
 	{"what is in every bin", func(ctx context.Context, db *sqlx.DB) error {
 		var n int
-		return db.GetContext(ctx, &n, `SELECT count(*) FROM (SELECT p.id, sum(b.quantity) FROM locations p JOIN balances b ON b.location_id = p.id WHERE p.site_id = 1 GROUP BY p.id) AS t`)
+		return db.GetContext(ctx, &n, `
+			SELECT count(*)
+			  FROM (SELECT p.id, sum(b.quantity) FROM locations p JOIN balances b ON b.location_id = p.id
+			       WHERE p.site_id = 1 GROUP BY p.id) AS t`)
 	}},
 }
 

@@ -27,12 +27,21 @@ func furnish(ctx context.Context, db *sqlx.DB) error {
 	for _, statement := range []string{
 		`INSERT INTO sites (code, name, cross_aisles) VALUES ('B', 'Bench House', '{0,20}')`,
 		`INSERT INTO locations (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`,
-		fmt.Sprintf(`INSERT INTO locations (site_id, kind, code, x, y) SELECT 1, 'bin', 'X-' || n, 4 * (n / 40), n %% 20 FROM generate_series(1, %d) AS n`, bins),
+		fmt.Sprintf(`
+			INSERT INTO locations (site_id, kind, code, x, y) SELECT 1, 'bin', 'X-' || n, 4 * (n / 40), n %% 20
+			  FROM generate_series(1, %d) AS n`, bins),
 		`INSERT INTO locations (site_id, kind, code) VALUES (1, 'staging', 'Gate')`,
-		fmt.Sprintf(`INSERT INTO items (sku, description) SELECT 'I-' || n, 'Item ' || n FROM generate_series(1, %d) AS n`, items),
-		`INSERT INTO people (name, login, role, password_hash, site_id) SELECT 'Bench ' || n, 'bench' || n, 'lead', '` + hash + `', 1 FROM generate_series(1, 16) AS n`,
+		fmt.Sprintf(`
+			INSERT INTO items (sku, description) SELECT 'I-' || n, 'Item ' ||
+			n FROM generate_series(1, %d) AS n`, items),
+		`
+			INSERT INTO people (name, login, role, password_hash, site_id) SELECT 'Bench ' || n, 'bench' ||
+			n, 'lead', '` + hash + `', 1 FROM generate_series(1, 16) AS n`,
 		// Every item lies in five bins.
-		fmt.Sprintf(`SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', 1 + n %% %d, 'quantity', 100000, 'from_location', 1, 'to_location', 2 + n)) FROM generate_series(1, %d) AS n))`, items, bins),
+		fmt.Sprintf(`
+			SELECT ledger_post('{"kind":"receive","person":1}',
+			       (SELECT jsonb_agg(jsonb_build_object('item', 1 + n %% %d, 'quantity', 100000, 'from_location', 1,
+			       'to_location', 2 + n)) FROM generate_series(1, %d) AS n))`, items, bins),
 		`ANALYZE`,
 	} {
 		if _, err := db.ExecContext(ctx, statement); err != nil {
@@ -63,8 +72,10 @@ func grow(ctx context.Context, db *sqlx.DB, moves int) error {
 				from, to = items, 0
 			}
 			_, err := db.ExecContext(ctx, `SELECT ledger_post('{"kind":"move","person":1}', (
-				SELECT jsonb_agg(jsonb_build_object('item', 1 + b % $1::int, 'quantity', 1, 'from_location', 2 + b + $2::int, 'to_location', 2 + b + $3::int))
-				  FROM (SELECT 1 + (10 * g + n) % 200 AS b FROM generate_series(1, 10) AS n) AS t)) FROM generate_series(0, 99) AS g`, items, from, to)
+				SELECT jsonb_agg(jsonb_build_object('item', 1 + b % $1::int, 'quantity', 1, 'from_location',
+				       2 + b + $2::int, 'to_location', 2 + b + $3::int))
+				  FROM (SELECT 1 + (10 * g + n) % 200 AS b FROM generate_series(1, 10) AS n) AS t))
+				    FROM generate_series(0, 99) AS g`, items, from, to)
 			if err != nil {
 				return err
 			}
@@ -177,7 +188,8 @@ func (d *device) move(ctx context.Context, start, stop time.Time) (took []float6
 		bin := 1 + r.IntN(bins)
 		begun := time.Now()
 		_, err := d.post("/transfers", map[string]any{
-			"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": 1 + bin%items, "quantity": "1"}, fmt.Sprintf("%d-%d-%d", d.n, start.UnixNano(), i))
+			"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": 1 +
+				bin%items, "quantity": "1"}, fmt.Sprintf("%d-%d-%d", d.n, start.UnixNano(), i))
 		if err != nil {
 			return took, err
 		}

@@ -62,7 +62,8 @@ func trips(ctx context.Context, server *postgres.Server) ([]Figure, error) {
 	if err := furnishTrips(ctx, owner); err != nil {
 		return nil, err
 	}
-	h := &traced{ctx: people.With(ctx, people.Person{ID: 1, Name: "Bench", Login: "bench", Role: people.Lead, SiteID: 1})}
+	h := &traced{ctx: people.With(ctx, people.Person{ID: 1, Name: "Bench", Login: "bench", Role: people.Lead,
+		SiteID: 1})}
 	db, err := postgres.OpenTraced(ctx, server.URL("bench_trips"), &h.count)
 	if err != nil {
 		return nil, err
@@ -78,14 +79,23 @@ func furnishTrips(ctx context.Context, db *sqlx.DB) error {
 		`INSERT INTO sites (code, name, cross_aisles) VALUES ('R', 'Trip House', '{0,50}')`,
 		`INSERT INTO aisles VALUES (1, 'A', 4), (1, 'B', 8)`,
 		`INSERT INTO locations (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`,
-		`INSERT INTO locations (site_id, kind, code, x, y) VALUES (1, 'dock', 'Dock', 4, 50), (1, 'bench', 'Bench', 6, 0), (1, 'trolley', 'Trolleys', 6, 0), (1, 'staging', 'Gate', 8, 0)`,
+		`
+			INSERT INTO locations (site_id, kind, code, x, y) VALUES (1, 'dock', 'Dock', 4, 50),
+			  (1, 'bench', 'Bench', 6, 0), (1, 'trolley', 'Trolleys', 6, 0), (1, 'staging', 'Gate', 8, 0)`,
 		`INSERT INTO locations (site_id, kind, code, aisle, bay, level, x, y)
 			SELECT 1, 'bin', 'A-' || to_char(n, 'FM00'), 'A', n, 1, 4, n * 0.8 FROM generate_series(1, 60) AS n`,
-		`INSERT INTO items (sku, description, weight_kg, volume_l) SELECT 'I-' || n, 'Item ' || n, 1, 2 FROM generate_series(1, 60) AS n`,
-		`INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SUP', 'Supplier', 1), ('customer', 'CUS', 'Customer', 2)`,
+		`
+			INSERT INTO items (sku, description, weight_kg, volume_l) SELECT 'I-' || n, 'Item ' || n, 1, 2
+			  FROM generate_series(1, 60) AS n`,
+		`
+			INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SUP', 'Supplier', 1),
+			  ('customer', 'CUS', 'Customer', 2)`,
 		`INSERT INTO people (name, login, role, password_hash, site_id) VALUES ('Bench', 'bench', 'lead', '', 1)`,
-		`SELECT ledger_post('{"kind":"receive","person":1}', (SELECT jsonb_agg(jsonb_build_object('item', n, 'quantity', 1000, 'from_location', 1,
-			'to_location', (SELECT min(id) - 1 FROM locations WHERE kind = 'bin') + n)) FROM generate_series(1, 60) AS n))`,
+		`
+			SELECT ledger_post('{"kind":"receive","person":1}',
+			       (SELECT jsonb_agg(jsonb_build_object('item', n, 'quantity', 1000, 'from_location', 1,
+			'to_location', (SELECT min(id) - 1 FROM locations WHERE kind = 'bin') + n))
+			FROM generate_series(1, 60) AS n))`,
 		`ANALYZE`,
 	} {
 		if _, err := db.ExecContext(ctx, statement); err != nil {
@@ -115,7 +125,8 @@ func tripsOf[T any](h *traced, name string, fn func(context.Context, *command.Tx
 
 func (h *traced) receipt() Figure {
 	o := run(h, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
-		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Send: true, OrderTerms: purchasing.OrderTerms{ExpectedOn: tx.Now.Format(time.DateOnly)}}
+		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Send: true,
+			OrderTerms: purchasing.OrderTerms{ExpectedOn: tx.Now.Format(time.DateOnly)}}
 		for item := range int32(50) {
 			in.Lines = append(in.Lines, purchasing.NewLine{ItemID: item + 1, Quantity: "5"})
 		}
@@ -136,7 +147,8 @@ func (h *traced) receipt() Figure {
 // order writes an order of so many items, each so many units.
 func (h *traced) order(from, items int, quantity int64) int64 {
 	return run(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
-		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2, DestinationID: 2, State: states.Released, Change: "release it"})
+		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2,
+			DestinationID: 2, State: states.Released, Change: "release it"})
 		for i := 0; i < items && err == nil; i++ {
 			_, err = outbound.AddLine(ctx, tx, id, int32(1+(from+i)%60), "", decimal.NewFromInt(quantity))
 		}
@@ -176,13 +188,16 @@ func (h *traced) round(order int64, labels int) (pick.Round, []cartons.Carton) {
 }
 
 // take picks one unit of the round's stop into a carton that is opened for it.
-func (h *traced) take(r pick.Round, stop int, order int64, carton cartons.Carton) func(context.Context, *command.Tx) (pick.Round, error) {
+func (h *traced) take(
+	r pick.Round, stop int, order int64, carton cartons.Carton,
+) func(context.Context, *command.Tx) (pick.Round, error) {
 	run(h, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		return pick.OpenCarton(ctx, tx, r.ID, carton.SSCC, order)
 	})
 	return func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 		s := r.Stops[stop]
-		return pick.Pick(ctx, tx, r.ID, pick.Scans{StopID: s.ID, Bin: s.Bin, Item: s.SKU, Carton: carton.SSCC, Quantity: "1"})
+		return pick.Pick(ctx, tx, r.ID, pick.Scans{StopID: s.ID, Bin: s.Bin, Item: s.SKU, Carton: carton.SSCC,
+			Quantity: "1"})
 	}
 }
 

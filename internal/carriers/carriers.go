@@ -57,7 +57,9 @@ func onDay(text string, now time.Time) *time.Time {
 // List reads all carriers, with when each collects next by the clock of a site.
 func List(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) ([]Carrier, error) {
 	out := []Carrier{}
-	if err := sqlx.SelectContext(ctx, q, &out, `SELECT name, array_to_string(collects, ';') AS times, base, per_kg, max_kg, does FROM carriers ORDER BY name`); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT name, array_to_string(collects,
+		';') AS times, base, per_kg, max_kg, does FROM carriers ORDER BY name`); err != nil {
 		return nil, fmt.Errorf("reading carriers: %w", err)
 	}
 	clock, err := catalog.ClockOf(ctx, q, site)
@@ -96,7 +98,9 @@ func next(times []string, now time.Time) *time.Time {
 // read reads a carrier; one that is not known is somebody without a system to ask.
 func read(ctx context.Context, q sqlx.QueryerContext, name string) (Carrier, bool, error) {
 	var found []Carrier
-	if err := sqlx.SelectContext(ctx, q, &found, `SELECT name, array_to_string(collects, ';') AS times, base, per_kg, max_kg, does FROM carriers WHERE name = $1`, name); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &found, `
+		SELECT name, array_to_string(collects,
+		';') AS times, base, per_kg, max_kg, does FROM carriers WHERE name = $1`, name); err != nil {
 		return Carrier{}, false, fmt.Errorf("reading a carrier: %w", err)
 	}
 	if len(found) == 0 {
@@ -123,7 +127,8 @@ func (c Carrier) rate(kilos []decimal.Decimal) (decimal.Decimal, error) {
 	rate := decimal.Zero
 	for _, kg := range kilos {
 		if c.MaxKg != nil && kg.GreaterThan(*c.MaxKg) {
-			return rate, refusal.New(refusal.TooHeavy, "carrier", "%s carries %s kg in a carton at most, and one weighs %s kg. Part its contents, or choose another carrier.", c.Name, c.MaxKg, kg).Of(refusal.Conflict).With("most", c.MaxKg)
+			return rate, refusal.New(refusal.TooHeavy, "carrier",
+				"%s carries %s kg in a carton at most, and one weighs %s kg. Part its contents, or choose another carrier.", c.Name, c.MaxKg, kg).Of(refusal.Conflict).With("most", c.MaxKg)
 		}
 		rate = rate.Add(c.Base).Add(c.PerKg.Mul(kg))
 	}
@@ -132,7 +137,8 @@ func (c Carrier) rate(kilos []decimal.Decimal) (decimal.Decimal, error) {
 
 // Register adds the carriers' operations.
 func Register(r *web.Router) {
-	web.Query(r, http.MethodGet, "/carriers", "list-carriers", "Carriers, their rates, and when each collects next", web.Everyone,
+	web.Query(r, http.MethodGet, "/carriers", "list-carriers", "Carriers, their rates, and when each collects next",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Carrier, error) {

@@ -22,13 +22,19 @@ func TestWhenACarrierCollects(t *testing.T) {
 		now        string
 		next, last string
 	}{
-		"before the first of the day":          {[]string{"10:30", "16:00"}, "2027-03-01 09:00", "2027-03-01 10:30", "2027-03-01 16:00"},
-		"between two":                          {[]string{"10:30", "16:00"}, "2027-03-01 12:00", "2027-03-01 16:00", "2027-03-01 16:00"},
-		"after the last":                       {[]string{"10:30", "16:00"}, "2027-03-01 17:00", "2027-03-02 10:30", "2027-03-01 16:00"},
-		"to the minute":                        {[]string{"16:00"}, "2027-03-01 16:00", "2027-03-01 16:00", "2027-03-01 16:00"},
-		"over the night the clocks go forward": {[]string{"09:15"}, "2027-03-27 12:00", "2027-03-28 09:15", "2027-03-27 09:15"},
-		"what is no time is passed over":       {[]string{"noon", "14:15"}, "2027-03-01 09:00", "2027-03-01 14:15", "2027-03-01 14:15"},
-		"never":                                {nil, "2027-03-01 09:00", "", ""},
+		"before the first of the day": {[]string{"10:30", "16:00"}, "2027-03-01 09:00", "2027-03-01 10:30",
+			"2027-03-01 16:00"},
+		"between two": {[]string{"10:30", "16:00"}, "2027-03-01 12:00", "2027-03-01 16:00",
+			"2027-03-01 16:00"},
+		"after the last": {[]string{"10:30", "16:00"}, "2027-03-01 17:00", "2027-03-02 10:30",
+			"2027-03-01 16:00"},
+		"to the minute": {[]string{"16:00"}, "2027-03-01 16:00", "2027-03-01 16:00",
+			"2027-03-01 16:00"},
+		"over the night the clocks go forward": {[]string{"09:15"}, "2027-03-27 12:00", "2027-03-28 09:15",
+			"2027-03-27 09:15"},
+		"what is no time is passed over": {[]string{"noon", "14:15"}, "2027-03-01 09:00", "2027-03-01 14:15",
+			"2027-03-01 14:15"},
+		"never": {nil, "2027-03-01 09:00", "", ""},
 	} {
 		now := at(c.now)
 		got, last := next(c.times, now), Carrier{Collects: c.times, clock: london}.LastOn(now.UTC())

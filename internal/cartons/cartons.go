@@ -83,23 +83,30 @@ func (c Carton) NothingToRestock() error {
 	if c.Restocks == 0 {
 		return nil
 	}
-	return refusal.New(refusal.RestockFirst, "", "%d kinds of goods in carton …%s are not wanted any more. Return them to stock first.", c.Restocks, c.SSCC[14:]).Of(refusal.Conflict)
+	return refusal.New(refusal.RestockFirst, "",
+		"%d kinds of goods in carton …%s are not wanted any more. Return them to stock first.", c.Restocks, c.SSCC[14:]).Of(refusal.Conflict)
 }
 
 const columns = `
-	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number, coalesce(o.recipient, '') AS customer,
-	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, coalesce(o.wanted_on < current_date AND w.state <> 'shipped', false) AS late,
+	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number,
+	       coalesce(o.recipient, '') AS customer,
+	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
+	       coalesce(o.wanted_on < current_date AND w.state <> 'shipped', false) AS late,
 	       coalesce(r.number, '') AS round, w.weight_kg,
-	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id WHERE cc.carton_id = c.id), 0)
+	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id
+	       WHERE cc.carton_id = c.id), 0)
 	         + coalesce((SELECT tare_kg FROM carton_sizes z WHERE z.code = w.size_code), 0) AS expected,
-	       w.size_code, w.pallet_id, coalesce((SELECT sscc FROM cartons WHERE id = w.pallet_id), '') AS pallet, w.load_id, coalesce((SELECT number FROM loads WHERE id = w.load_id), '') AS load,
-	       coalesce((SELECT name FROM people WHERE id = w.checked_by), '') AS checked_by, w.variance_kg, (SELECT count(*) FROM restocks b WHERE b.carton_id = c.id AND b.done_at IS NULL) AS restocks
+	       w.size_code, w.pallet_id, coalesce((SELECT sscc FROM cartons WHERE id = w.pallet_id), '') AS pallet,
+	       w.load_id, coalesce((SELECT number FROM loads WHERE id = w.load_id), '') AS load,
+	       coalesce((SELECT name FROM people WHERE id = w.checked_by), '') AS checked_by, w.variance_kg,
+	       (SELECT count(*) FROM restocks b WHERE b.carton_id = c.id AND b.done_at IS NULL) AS restocks
 	  FROM cartons c JOIN carton_work w ON w.carton_id = c.id LEFT JOIN outbound o ON o.id = w.order_id
 	  LEFT JOIN rounds r ON r.id = w.round_id `
 
 // InState lists a site's cartons in a state, by the date their order is wanted.
 func InState(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Carton, error) {
-	return list(ctx, q, `WHERE w.site_id = $1 AND w.state = $2 ORDER BY o.wanted_on NULLS LAST, o.id, c.id LIMIT 300`, site, state)
+	return list(ctx, q, `
+		WHERE w.site_id = $1 AND w.state = $2 ORDER BY o.wanted_on NULLS LAST, o.id, c.id LIMIT 300`, site, state)
 }
 
 // OfOrder lists an order's cartons in a state.
@@ -146,8 +153,11 @@ func list(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 	}
 	var contents []Content
 	err := sqlx.SelectContext(ctx, q, &contents, `
-		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.code AS serial, c.quantity, c.checked
-		  FROM carton_contents c JOIN items i ON i.id = c.item_id LEFT JOIN lots l ON l.id = c.lot_id LEFT JOIN serials s ON s.id = c.serial_id
+		SELECT c.carton_id, c.line_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id,
+		       l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, s.code AS serial, c.quantity,
+		       c.checked
+		  FROM carton_contents c JOIN items i ON i.id = c.item_id LEFT JOIN lots l ON l.id = c.lot_id
+		  LEFT JOIN serials s ON s.id = c.serial_id
 		 WHERE c.carton_id = ANY($1) ORDER BY i.sku, l.code, c.line_id, s.code`, ids)
 	if err != nil {
 		return nil, fmt.Errorf("reading contents: %w", err)
@@ -165,7 +175,8 @@ func (c *Carton) lay(x Content) {
 	if x.Serial != nil {
 		if n := len(c.Contents); n > 0 && c.Contents[n-1].LineID == x.LineID && len(c.Contents[n-1].Serials) > 0 {
 			last := &c.Contents[n-1]
-			last.Serials, last.Quantity, last.Checked = append(last.Serials, *x.Serial), last.Quantity.Add(x.Quantity), last.Checked.Add(x.Checked)
+			last.Serials, last.Quantity, last.Checked = append(last.Serials,
+				*x.Serial), last.Quantity.Add(x.Quantity), last.Checked.Add(x.Checked)
 			return
 		}
 		x.Serials = []string{*x.Serial}
@@ -188,7 +199,8 @@ const most = 100
 // MakeLabels writes blank cartons with new SSCCs under the company prefix.
 func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, prefix string) ([]Carton, error) {
 	if count < 1 || count > most {
-		return nil, refusal.New(refusal.LabelCount, "count", "%d labels cannot be made at once. Ask for 1 to %d.", count, most)
+		return nil, refusal.New(refusal.LabelCount, "count", "%d labels cannot be made at once. Ask for 1 to %d.",
+			count, most)
 	}
 	var ids []int64
 	for range count {
@@ -196,7 +208,9 @@ func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, pref
 		if err != nil {
 			return nil, err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES ($1, $2, 'blank', $3, $3)`, id, site, tx.Now); err != nil {
+		if _, err := tx.ExecContext(ctx, `
+			INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES ($1, $2, 'blank', $3,
+			$3)`, id, site, tx.Now); err != nil {
 			return nil, fmt.Errorf("writing a carton: %w", err)
 		}
 		documents.Made(tx, documents.Carton, id)
@@ -214,7 +228,8 @@ func number(ctx context.Context, tx *command.Tx, prefix, kind string) (sscc stri
 	if sscc, err = gs1.MakeSSCC(0, prefix, n); err != nil {
 		return "", 0, err
 	}
-	if err := tx.GetContext(ctx, &id, `INSERT INTO cartons (sscc, kind) VALUES ($1, $2) RETURNING id`, sscc, kind); err != nil {
+	if err := tx.GetContext(ctx, &id, `
+		INSERT INTO cartons (sscc, kind) VALUES ($1, $2) RETURNING id`, sscc, kind); err != nil {
 		return "", 0, fmt.Errorf("writing a carton: %w", err)
 	}
 	return sscc, id, nil
@@ -249,11 +264,13 @@ func (c Carton) Group() papers.Group {
 func standing(ctx context.Context, q sqlx.QueryerContext, cartons ...int64) ([]inCarton, error) {
 	var out []inCarton
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT b.carton_id, b.item_id, b.lot_id, b.location_id, coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial,
+		SELECT b.carton_id, b.item_id, b.lot_id, b.location_id, coalesce(b.serial_id, u.serial_id) AS serial_id,
+		       coalesce(s.code, '') AS serial,
 		       CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
 		  FROM balances b JOIN items i ON i.id = b.item_id
 		  LEFT JOIN (SELECT carton_id, item_id, lot_id, serial_id FROM carton_contents WHERE carton_id = ANY($1)
-		              UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM restocks WHERE done_at IS NULL AND carton_id = ANY($1)) AS u
+		              UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM restocks WHERE done_at IS NULL
+		              AND carton_id = ANY($1)) AS u
 		    ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id
 		   AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
 		  LEFT JOIN serials s ON s.id = coalesce(b.serial_id, u.serial_id)

@@ -66,12 +66,15 @@ func Arriving(ctx context.Context, q sqlx.QueryerContext, dock int32, scan, kind
 		return nil, err
 	}
 	var used string
-	err = sqlx.GetContext(ctx, q, &used, `SELECT coalesce((SELECT w.state FROM carton_work w JOIN cartons c ON c.id = w.carton_id WHERE c.sscc = $1), '')`, sscc)
+	err = sqlx.GetContext(ctx, q, &used, `
+		SELECT coalesce((SELECT w.state FROM carton_work w JOIN cartons c ON c.id = w.carton_id WHERE c.sscc = $1),
+		'')`, sscc)
 	if err != nil {
 		return nil, fmt.Errorf("reading a carton: %w", err)
 	}
 	if used != "" {
-		return nil, refusal.New(refusal.CartonUsed, "carton.sscc", "%s is a carton of our own for orders (%s). Scan the label that the supplier put on.", sscc, used).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.CartonUsed, "carton.sscc",
+			"%s is a carton of our own for orders (%s). Scan the label that the supplier put on.", sscc, used).Of(refusal.Conflict)
 	}
 	found, err := pallets(ctx, q, `AND c.sscc = $1`, sscc)
 	if err != nil {
@@ -82,7 +85,8 @@ func Arriving(ctx context.Context, q sqlx.QueryerContext, dock int32, scan, kind
 	}
 	p := found[0]
 	if p.LocationID != 0 && p.LocationID != dock {
-		return nil, refusal.New(refusal.CartonElsewhere, "carton.sscc", "%s stands in %s already. Scan the label again; a number is used once.", p.Words(), p.Location).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.CartonElsewhere, "carton.sscc",
+			"%s stands in %s already. Scan the label again; a number is used once.", p.Words(), p.Location).Of(refusal.Conflict)
 	}
 	return &p, nil
 }
@@ -97,7 +101,8 @@ func (p *Pallet) Ensure(ctx context.Context, tx *command.Tx, prefix string) (err
 		p.SSCC, p.ID, err = number(ctx, tx, prefix, p.Kind)
 		return err
 	}
-	if err := tx.GetContext(ctx, &p.ID, `INSERT INTO cartons (sscc, kind) VALUES ($1, $2) RETURNING id`, p.SSCC, p.Kind); err != nil {
+	if err := tx.GetContext(ctx, &p.ID, `
+		INSERT INTO cartons (sscc, kind) VALUES ($1, $2) RETURNING id`, p.SSCC, p.Kind); err != nil {
 		return fmt.Errorf("writing a pallet: %w", err)
 	}
 	return nil
@@ -115,7 +120,8 @@ func PalletByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Pallet, e
 		return Pallet{}, err
 	}
 	if len(found) == 0 || found[0].LocationID == 0 {
-		return Pallet{}, refusal.New(refusal.CartonEmpty, "carton_id", "Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench and out.").Of(refusal.Missing)
+		return Pallet{}, refusal.New(refusal.CartonEmpty, "carton_id",
+			"Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench and out.").Of(refusal.Missing)
 	}
 	return found[0], nil
 }
@@ -125,8 +131,11 @@ func PalletByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Pallet, e
 func pallets(ctx context.Context, q sqlx.QueryerContext, and string, args ...any) ([]Pallet, error) {
 	out := []Pallet{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT c.id, c.sscc, c.kind, coalesce(p.id, 0) AS location_id, coalesce(p.code, '') AS location, coalesce(p.site_id, 0) AS site_id
-		  FROM cartons c LEFT JOIN LATERAL (SELECT location_id FROM balances WHERE carton_id = c.id LIMIT 1) AS b ON true LEFT JOIN locations p ON p.id = b.location_id
+		SELECT c.id, c.sscc, c.kind, coalesce(p.id, 0) AS location_id, coalesce(p.code, '') AS location,
+		       coalesce(p.site_id, 0) AS site_id
+		  FROM cartons c
+		  LEFT JOIN LATERAL (SELECT location_id FROM balances WHERE carton_id = c.id LIMIT 1) AS b ON true
+		  LEFT JOIN locations p ON p.id = b.location_id
 		 WHERE NOT EXISTS (SELECT FROM carton_work WHERE carton_id = c.id) `+and, args...)
 	if err != nil {
 		return nil, fmt.Errorf("reading pallets: %w", err)
@@ -137,7 +146,8 @@ func pallets(ctx context.Context, q sqlx.QueryerContext, and string, args ...any
 	}
 	var holds []OnPallet
 	err = sqlx.SelectContext(ctx, q, &holds, `
-		SELECT b.carton_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, b.lot_id, l.code AS lot, b.condition, sum(b.quantity) AS quantity, sum(b.reserved) AS reserved
+		SELECT b.carton_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, b.lot_id, l.code AS lot,
+		       b.condition, sum(b.quantity) AS quantity, sum(b.reserved) AS reserved
 		  FROM balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
 		 WHERE b.carton_id = ANY($1) GROUP BY b.carton_id, i.id, b.lot_id, l.code, b.condition ORDER BY i.sku, l.code`, ids)
 	if err != nil {

@@ -53,9 +53,11 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Location,
 	var rows []binRow
 	err = sqlx.SelectContext(ctx, q, &rows, `
 		SELECT p.id, p.code, p.x, p.y, p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots,
-		       array_to_string(z.accepts, ',') AS accepts, i.sku, coalesce(l.code, '') AS lot, b.quantity, i.weight_kg, i.volume_l
+		       array_to_string(z.accepts, ',') AS accepts, i.sku, coalesce(l.code, '') AS lot, b.quantity,
+		       i.weight_kg, i.volume_l
 		  FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
-		  LEFT JOIN LATERAL (SELECT item_id, lot_id, sum(quantity) AS quantity FROM balances WHERE location_id = p.id GROUP BY 1, 2) AS b ON true
+		  LEFT JOIN LATERAL (SELECT item_id, lot_id, sum(quantity) AS quantity FROM balances WHERE location_id = p.id
+		    GROUP BY 1, 2) AS b ON true
 		  LEFT JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
 		 WHERE p.site_id = $1 AND p.kind = 'bin' AND ($2::int[] IS NULL OR p.id = ANY($2)) ORDER BY p.code`, site, only)
 	if err != nil {
@@ -67,12 +69,14 @@ func Bins(ctx context.Context, q sqlx.QueryerContext, site int32, from Location,
 			at := walking.Point{X: r.X, Y: r.Y}
 			bins = append(bins, ShelfBin{r.ID, at, slotting.Bin{
 				Code: r.Code, MaxUnits: r.MaxUnits, MaxWeightKg: r.MaxWeightKg, MaxVolumeL: r.MaxVolumeL, MixItems: r.MixItems, MixLots: r.MixLots,
-				Accepts: split(r.Accepts), WalkM: Tenth(floor.Distance(from.Point(), at)), GateM: Tenth(floor.Distance(at, gate.Point())),
+				Accepts: split(r.Accepts), WalkM: Tenth(floor.Distance(from.Point(),
+					at)), GateM: Tenth(floor.Distance(at, gate.Point())),
 			}})
 		}
 		if r.SKU != nil {
 			b := &bins[len(bins)-1]
-			b.Holds = append(b.Holds, slotting.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
+			b.Holds = append(b.Holds, slotting.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity,
+				WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
 		}
 	}
 	return bins, nil

@@ -127,7 +127,8 @@ func addPacks(ctx context.Context, q sqlx.QueryerContext, items []Item) error {
 // PacksOf reads the packs of items, the smallest first.
 func PacksOf(ctx context.Context, q sqlx.QueryerContext, items []int32) (map[int32][]Pack, error) {
 	var packs []Pack
-	if err := sqlx.SelectContext(ctx, q, &packs, `SELECT id, item_id, name, holds, gtin, weight_kg FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, items); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &packs, `
+		SELECT id, item_id, name, holds, gtin, weight_kg FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, items); err != nil {
 		return nil, fmt.Errorf("reading packs: %w", err)
 	}
 	out := map[int32][]Pack{}
@@ -156,15 +157,19 @@ func ItemsByID(ctx context.Context, q sqlx.QueryerContext, ids []int32) (map[int
 // Allowed refuses an item that is not kept in stock, or not at the site.
 func Allowed(ctx context.Context, q sqlx.QueryerContext, field string, item Item, site int32) error {
 	if !item.Stocked {
-		return refusal.New(refusal.ItemNotStocked, field, "%s is not kept in stock. Change that in the catalog first, or leave it out.", item.SKU)
+		return refusal.New(refusal.ItemNotStocked, field,
+			"%s is not kept in stock. Change that in the catalog first, or leave it out.", item.SKU)
 	}
 	var barred []string
-	err := sqlx.SelectContext(ctx, q, &barred, `SELECT x.name FROM item_sites s JOIN sites x ON x.id = s.site_id WHERE s.item_id = $1 AND s.site_id = $2 AND NOT s.allowed`, item.ID, site)
+	err := sqlx.SelectContext(ctx, q, &barred, `
+		SELECT x.name FROM item_sites s JOIN sites x ON x.id = s.site_id WHERE s.item_id = $1 AND s.site_id = $2
+		   AND NOT s.allowed`, item.ID, site)
 	if err != nil {
 		return fmt.Errorf("reading where an item is allowed: %w", err)
 	}
 	if len(barred) > 0 {
-		return refusal.New(refusal.ItemNotHere, field, "%s is not allowed at %s. Change that in the catalog first, or choose another site.", item.SKU, barred[0])
+		return refusal.New(refusal.ItemNotHere, field,
+			"%s is not allowed at %s. Change that in the catalog first, or choose another site.", item.SKU, barred[0])
 	}
 	return nil
 }
@@ -199,7 +204,10 @@ func LikeLiteral(s string) string {
 // searchWords makes a text query in which every word is the opening of one.
 func searchWords(text string) string {
 	var words []string
-	for _, w := range strings.FieldsFunc(text, func(r rune) bool { return strings.ContainsRune(" '&|!():*<>\\\"\x1d", r) }) {
+	for _, w := range strings.FieldsFunc(text, func(r rune) bool {
+		return strings.ContainsRune(" '&|!():*<>\\\"\x1d",
+			r)
+	}) {
 		words = append(words, "'"+w+"':*")
 	}
 	return strings.Join(words, " & ")
@@ -208,7 +216,8 @@ func searchWords(text string) string {
 // LocationByID reads a location.
 func LocationByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Location, error) {
 	var p Location
-	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations WHERE id = $1`, id)
+	err := sqlx.GetContext(ctx, q, &p, `
+		SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations WHERE id = $1`, id)
 	return p, documents.Found(err, "location", fmt.Sprint(id))
 }
 
@@ -228,13 +237,15 @@ func LocationByCode(ctx context.Context, q sqlx.QueryerContext, field, code stri
 	case err != nil:
 		return Location{}, fmt.Errorf("finding location %s: %w", code, err)
 	case len(found) == 0:
-		return Location{}, refusal.New(refusal.BinUnknown, field, "There is no bin %q. Scan the label again, or read it aloud: aisle, bay, level, side, such as C-04-2-B.", code)
+		return Location{}, refusal.New(refusal.BinUnknown, field,
+			"There is no bin %q. Scan the label again, or read it aloud: aisle, bay, level, side, such as C-04-2-B.", code)
 	case found[0].SiteID == nil || *found[0].SiteID != site:
 		where := "between sites"
 		if found[0].Site != nil {
 			where = "in " + *found[0].Site
 		}
-		return Location{}, refusal.New(refusal.BinElsewhere, field, "%s is %s, not at this site. Choose a bin here.", found[0].Code, where)
+		return Location{}, refusal.New(refusal.BinElsewhere, field, "%s is %s, not at this site. Choose a bin here.",
+			found[0].Code, where)
 	}
 	return found[0].Location, nil
 }
@@ -249,17 +260,21 @@ func LocationOf(ctx context.Context, q sqlx.QueryerContext, party int32) (int32,
 // OneLocation is the site's first location of a kind, such as its bench.
 func OneLocation(ctx context.Context, q sqlx.QueryerContext, site int32, kind string) (Location, error) {
 	var p Location
-	err := sqlx.GetContext(ctx, q, &p, `SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations WHERE site_id = $1 AND kind = $2 ORDER BY code LIMIT 1`, site, kind)
+	err := sqlx.GetContext(ctx, q, &p, `
+		SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations WHERE site_id = $1
+		   AND kind = $2 ORDER BY code LIMIT 1`, site, kind)
 	return p, documents.Found(err, kind, "of the site")
 }
 
 // FloorOf reads the site's floor as aisles and cross aisles.
 func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Floor, error) {
 	var f walking.Floor
-	if err := sqlx.SelectContext(ctx, q, &f.Aisles, `SELECT x::float8 FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &f.Aisles, `
+		SELECT x::float8 FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
 		return f, fmt.Errorf("reading aisles: %w", err)
 	}
-	if err := sqlx.SelectContext(ctx, q, &f.Cross, `SELECT unnest(cross_aisles)::float8 FROM sites WHERE id = $1 ORDER BY 1`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &f.Cross, `
+		SELECT unnest(cross_aisles)::float8 FROM sites WHERE id = $1 ORDER BY 1`, site); err != nil {
 		return f, fmt.Errorf("reading cross aisles: %w", err)
 	}
 	return f, nil
@@ -275,15 +290,19 @@ func EnsureLot(ctx context.Context, q interface {
 		ID      int64
 		Expires *time.Time
 	}
-	_, err := q.ExecContext(ctx, `INSERT INTO lots (item_id, code, expires_on, arrived_on) VALUES ($1, $2, $3, $4) ON CONFLICT DO NOTHING`, item.ID, code, expires, today)
+	_, err := q.ExecContext(ctx, `
+		INSERT INTO lots (item_id, code, expires_on, arrived_on) VALUES ($1, $2, $3,
+		$4) ON CONFLICT DO NOTHING`, item.ID, code, expires, today)
 	if err == nil {
-		err = sqlx.GetContext(ctx, q, &lot, `SELECT id, expires_on AS expires FROM lots WHERE item_id = $1 AND code = $2`, item.ID, code)
+		err = sqlx.GetContext(ctx, q, &lot, `
+			SELECT id, expires_on AS expires FROM lots WHERE item_id = $1 AND code = $2`, item.ID, code)
 	}
 	if err != nil {
 		return 0, fmt.Errorf("writing lot %s: %w", code, err)
 	}
 	if expires != nil && lot.Expires != nil && !lot.Expires.Equal(*expires) {
-		return 0, refusal.New(refusal.ExpiryDiffers, field+".expires_on", "Lot %s of %s is known to expire on %s, not %s. Read the label again, or ask the lead.",
+		return 0, refusal.New(refusal.ExpiryDiffers, field+".expires_on",
+			"Lot %s of %s is known to expire on %s, not %s. Read the label again, or ask the lead.",
 			code, item.SKU, lot.Expires.Format(time.DateOnly), expires.Format(time.DateOnly))
 	}
 	return lot.ID, nil
@@ -292,7 +311,8 @@ func EnsureLot(ctx context.Context, q interface {
 // ClockOf is the clock on a site's wall; UTC where the site is not known.
 func ClockOf(ctx context.Context, q sqlx.QueryerContext, site int32) (*time.Location, error) {
 	var zone string
-	if err := sqlx.GetContext(ctx, q, &zone, `SELECT coalesce((SELECT timezone FROM sites WHERE id = $1), 'UTC')`, site); err != nil {
+	if err := sqlx.GetContext(ctx, q, &zone, `
+		SELECT coalesce((SELECT timezone FROM sites WHERE id = $1), 'UTC')`, site); err != nil {
 		return nil, fmt.Errorf("reading the clock of a site: %w", err)
 	}
 	clock, err := time.LoadLocation(zone)

@@ -29,11 +29,13 @@ func TestItemsAreFoundAsAPersonWouldFindThem(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
 	r := rand.New(rand.NewPCG(2, 6))
-	words := []string{"lamp", "lantern", "cable", "cab", "black", "blue", "5", "50", "cloth", "x_ray", "100%", "O'Brien", "Größe", "a|b"}
+	words := []string{"lamp", "lantern", "cable", "cab", "black", "blue", "5", "50", "cloth", "x_ray", "100%",
+		"O'Brien", "Größe", "a|b"}
 	type thing struct{ sku, description string }
 	var all []thing
 	for i := range 120 {
-		d := strings.Join([]string{words[r.IntN(len(words))], words[r.IntN(len(words))], words[r.IntN(len(words))]}, " ")
+		d := strings.Join([]string{words[r.IntN(len(words))], words[r.IntN(len(words))], words[r.IntN(len(words))]},
+			" ")
 		all = append(all, thing{fmt.Sprintf("%c%c-%03d", 'A'+rune(r.IntN(3)), 'A'+rune(r.IntN(3)), i), d})
 		if _, err := h.Owner.Exec(`INSERT INTO items (sku, description) VALUES ($1, $2)`, all[i].sku, d); err != nil {
 			t.Fatal(err)
@@ -54,7 +56,8 @@ func TestItemsAreFoundAsAPersonWouldFindThem(t *testing.T) {
 		}
 		return len(asked) > 0
 	}
-	for _, text := range []string{"lan", "lamp", "cab", "blue cl", "LANTERN", "größe", "AB", "ab-0", "c", "nothing", "5", "brien", "cloth black lamp", "%", "_", "A%"} {
+	for _, text := range []string{"lan", "lamp", "cab", "blue cl", "LANTERN", "größe", "AB", "ab-0", "c", "nothing",
+		"5", "brien", "cloth black lamp", "%", "_", "A%"} {
 		found, err := catalog.FindItems(context.Background(), h.App, text, 500)
 		if err != nil {
 			t.Fatalf("%q: %v", text, err)
@@ -65,11 +68,13 @@ func TestItemsAreFoundAsAPersonWouldFindThem(t *testing.T) {
 		}
 		for _, x := range all {
 			if want := opens(text, x); want != got[x.sku] {
-				t.Errorf("%q finds %s (%s): %v, and a person would say %v", text, x.sku, x.description, got[x.sku], want)
+				t.Errorf("%q finds %s (%s): %v, and a person would say %v", text, x.sku, x.description, got[x.sku],
+					want)
 			}
 		}
 	}
-	for gtin, sku := range map[string]string{"9521234000013": "HC-050", "09521234000020": "HC-050", "9521234000037": "HZ-500"} {
+	for gtin, sku := range map[string]string{"9521234000013": "HC-050", "09521234000020": "HC-050",
+		"9521234000037": "HZ-500"} {
 		found, err := catalog.FindItems(context.Background(), h.App, gtin, 5)
 		if err != nil || len(found) != 1 || found[0].SKU != sku {
 			t.Errorf("GTIN %s finds %v (%v)", gtin, found, err)
@@ -106,7 +111,8 @@ func TestBinsAreReadWithAllTheyHold(t *testing.T) {
 		t.Fatalf("%d bins, %v", len(bins), err)
 	}
 	for _, b := range bins {
-		if b.MaxUnits == nil || !b.MaxUnits.Equal(decimal.NewFromInt(24)) || b.WalkM <= 0 || strings.HasPrefix(b.Code, "B") != (len(b.Accepts) == 1) {
+		if b.MaxUnits == nil || !b.MaxUnits.Equal(decimal.NewFromInt(24)) || b.WalkM <= 0 ||
+			strings.HasPrefix(b.Code, "B") != (len(b.Accepts) == 1) {
 			t.Errorf("%s is read as %+v", b.Code, b)
 		}
 		for _, x := range b.Holds {

@@ -41,7 +41,8 @@ type Party struct {
 // Sites lists all sites.
 func Sites(ctx context.Context, q sqlx.QueryerContext) ([]Site, error) {
 	sites := []Site{}
-	if err := sqlx.SelectContext(ctx, q, &sites, `SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton, insist_bins FROM sites ORDER BY id`); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &sites, `
+		SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton, insist_bins FROM sites ORDER BY id`); err != nil {
 		return nil, fmt.Errorf("listing sites: %w", err)
 	}
 	return sites, nil
@@ -53,7 +54,9 @@ func findParties(ctx context.Context, q sqlx.QueryerContext, kind, text string) 
 	parties := []Party{}
 	err := sqlx.SelectContext(ctx, q, &parties, `
 		SELECT id, kind, code, name, address, contact, carrier, email, terms FROM parties
-		 WHERE kind = $1 AND ($2 = '' OR lower(name) LIKE lower($2) || '%' OR lower(name) LIKE '% ' || lower($2) || '%' OR upper(code) LIKE upper($2) || '%')
+		 WHERE kind = $1
+		   AND ($2 = '' OR lower(name) LIKE lower($2) || '%' OR lower(name) LIKE '% ' || lower($2) || '%'
+		   OR upper(code) LIKE upper($2) || '%')
 		 ORDER BY name LIMIT 30`, kind, LikeLiteral(strings.TrimSpace(text)))
 	if err != nil {
 		return nil, fmt.Errorf("finding parties: %w", err)
@@ -70,7 +73,9 @@ type ItemStock struct {
 }
 
 // levelsOf reads how much of each of these items a site wants to have.
-func levelsOf(ctx context.Context, q sqlx.QueryerContext, site int32, items []Item) (map[int32]receiving.Levels, error) {
+func levelsOf(
+	ctx context.Context, q sqlx.QueryerContext, site int32, items []Item,
+) (map[int32]receiving.Levels, error) {
 	ids := make([]int32, len(items))
 	for i, item := range items {
 		ids[i] = item.ID
@@ -79,7 +84,8 @@ func levelsOf(ctx context.Context, q sqlx.QueryerContext, site int32, items []It
 		ItemID int32 `db:"item_id"`
 		receiving.Levels
 	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, reorder_point, target FROM item_sites WHERE site_id = $1 AND item_id = ANY($2)`, site, ids); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT item_id, reorder_point, target FROM item_sites WHERE site_id = $1 AND item_id = ANY($2)`, site, ids); err != nil {
 		return nil, fmt.Errorf("reading levels: %w", err)
 	}
 	out := make(map[int32]receiving.Levels, len(rows))
@@ -101,7 +107,8 @@ func Register(r *web.Router) {
 		}) ([]Party, error) {
 			return findParties(ctx, db, in.Kind, in.Text)
 		})
-	web.Query(r, http.MethodGet, "/items", "find-items", "Items by SKU, GTIN or words, with their figures at a site", web.Everyone,
+	web.Query(r, http.MethodGet, "/items", "find-items", "Items by SKU, GTIN or words, with their figures at a site",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Text  string `query:"q" maxLength:"80"`
 			Site  int32  `query:"site"`
@@ -125,7 +132,8 @@ func Register(r *web.Router) {
 			}
 			return out, nil
 		})
-	web.Query(r, http.MethodGet, "/locations", "list-locations", "Locations of a site by kind or first letters", web.Everyone,
+	web.Query(r, http.MethodGet, "/locations", "list-locations", "Locations of a site by kind or first letters",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32  `query:"site"`
 			Kind string `query:"kind"`
@@ -134,7 +142,8 @@ func Register(r *web.Router) {
 			locations := []Location{}
 			err := db.SelectContext(ctx, &locations, `
 				SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations
-				 WHERE site_id = $1 AND ($2 = '' OR kind = $2) AND upper(code) LIKE upper($3) || '%' ORDER BY code LIMIT 50`, in.Site, in.Kind, LikeLiteral(in.Text))
+				 WHERE site_id = $1 AND ($2 = '' OR kind = $2) AND upper(code) LIKE upper($3) || '%'
+				 ORDER BY code LIMIT 50`, in.Site, in.Kind, LikeLiteral(in.Text))
 			return locations, err
 		})
 }

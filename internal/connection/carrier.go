@@ -21,5 +21,6 @@ type Booked struct {
 
 // Book asks a carrier to carry a shipment from a site, by its number on our paper.
 func Book(ctx context.Context, tx *command.Tx, site int32, carrier, document string, b Booking) error {
-	return Put(ctx, tx, Message{SiteID: site, Channel: Carrier, Receiver: carrier, Kind: "booking", Document: document}, b)
+	return Put(ctx, tx, Message{SiteID: site, Channel: Carrier, Receiver: carrier, Kind: "booking",
+		Document: document}, b)
 }

@@ -46,13 +46,15 @@ func (d *device) Deliver(_ context.Context, m connection.Message) (json.RawMessa
 // at gives a house a clock, and a worker of the channel Host with this device behind it.
 func at(h *world.House, clock *time.Time, d *device) *connection.Worker {
 	h.Runner.Now = func() time.Time { return *clock }
-	return &connection.Worker{Runner: h.Runner, Lines: map[connection.Channel]connection.Line{connection.Host: {Port: d}}}
+	return &connection.Worker{Runner: h.Runner,
+		Lines: map[connection.Channel]connection.Line{connection.Host: {Port: d}}}
 }
 
 func put(t *testing.T, h *world.House, receiver, document string) {
 	t.Helper()
 	if _, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		return true, connection.Put(ctx, tx, connection.Message{SiteID: world.Site, Channel: connection.Host, Receiver: receiver, Kind: "note", Document: document}, nil)
+		return true, connection.Put(ctx, tx, connection.Message{SiteID: world.Site, Channel: connection.Host,
+			Receiver: receiver, Kind: "note", Document: document}, nil)
 	}); err != nil {
 		t.Fatal(err)
 	}
@@ -149,7 +151,8 @@ func TestWhatIsNotTakenWaitsLongerEachTime(t *testing.T) {
 			t.Fatal(err)
 		}
 		waiting, _, err := connection.List(context.Background(), h.App, world.Site, connection.Host)
-		if err != nil || len(waiting) != 2 || waiting[0].Attempts != tries+1 || waiting[0].Said != "no answer" || !waiting[0].NextAt.Equal(clock.Add(pause)) || waiting[1].Attempts != 0 {
+		if err != nil || len(waiting) != 2 || waiting[0].Attempts != tries+1 || waiting[0].Said != "no answer" ||
+			!waiting[0].NextAt.Equal(clock.Add(pause)) || waiting[1].Attempts != 0 {
 			t.Fatalf("after %d tries: %+v, %v", tries+1, waiting, err)
 		}
 		clock = clock.Add(pause)
@@ -167,7 +170,8 @@ func TestWhatIsNotTakenWaitsLongerEachTime(t *testing.T) {
 	}
 	// A worker that was killed while it spoke lets go of the message after a while.
 	put(t, h, "A", "third")
-	if _, err := h.Owner.Exec(`UPDATE outbox SET claimed_until = $1 WHERE document = 'third'`, clock.Add(30*time.Second)); err != nil {
+	if _, err := h.Owner.Exec(`
+		UPDATE outbox SET claimed_until = $1 WHERE document = 'third'`, clock.Add(30*time.Second)); err != nil {
 		t.Fatal(err)
 	}
 	now = nil

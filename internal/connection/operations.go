@@ -15,7 +15,8 @@ type Outbox struct {
 
 // Register adds the outbox's operations.
 func Register(r *web.Router) {
-	web.Query(r, http.MethodGet, "/connections/outbox", "read-connections", "What waits for receivers outside, and what they were told", web.Everyone,
+	web.Query(r, http.MethodGet, "/connections/outbox", "read-connections",
+		"What waits for receivers outside, and what they were told", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site    int32  `query:"site"`
 			Channel string `query:"channel" enum:",carrier,mail,host,printer"`

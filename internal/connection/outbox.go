@@ -23,7 +23,8 @@ func Put(ctx context.Context, tx *command.Tx, m Message, body any) error {
 		return fmt.Errorf("wording a message: %w", err)
 	}
 	_, err = tx.ExecContext(ctx, `
-		INSERT INTO outbox (site_id, channel, receiver, kind, document, body, paper_name, paper, next_at, asked_by, asked_at)
+		INSERT INTO outbox (site_id, channel, receiver, kind, document, body, paper_name, paper, next_at, asked_by,
+		  asked_at)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $9) ON CONFLICT DO NOTHING`,
 		m.SiteID, m.Channel, m.Receiver, m.Kind, m.Document, string(text), m.PaperName, m.Paper, tx.Now, tx.Person.ID)
 	if err != nil {
@@ -46,7 +47,9 @@ const (
 
 // List reads what waits at a site, the oldest first, and what is over, the newest first; of
 // all channels when channel is empty.
-func List(ctx context.Context, q sqlx.QueryerContext, site int32, channel Channel) (waiting, over []Message, err error) {
+func List(
+	ctx context.Context, q sqlx.QueryerContext, site int32, channel Channel,
+) (waiting, over []Message, err error) {
 	waiting, over = []Message{}, []Message{}
 	const of = `WHERE m.site_id = $1 AND ($2 = '' OR m.channel = $2) AND `
 	if err := sqlx.SelectContext(ctx, q, &waiting, columns+of+`m.state = 'waiting' ORDER BY m.id LIMIT $3`, site, channel, mostWaiting); err != nil {
@@ -60,7 +63,8 @@ func List(ctx context.Context, q sqlx.QueryerContext, site int32, channel Channe
 
 // Again has what waits for a channel of a site tried at once.
 func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) error {
-	_, err := tx.ExecContext(ctx, `UPDATE outbox SET next_at = $3 WHERE site_id = $1 AND channel = $2 AND state = 'waiting'`, site, channel, tx.Now)
+	_, err := tx.ExecContext(ctx, `
+		UPDATE outbox SET next_at = $3 WHERE site_id = $1 AND channel = $2 AND state = 'waiting'`, site, channel, tx.Now)
 	if err != nil {
 		return fmt.Errorf("trying again: %w", err)
 	}
@@ -70,7 +74,8 @@ func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) err
 
 // AgainFor has what waits for one receiver tried at once, at whatever site.
 func AgainFor(ctx context.Context, tx *command.Tx, channel Channel, receiver string) error {
-	_, err := tx.ExecContext(ctx, `UPDATE outbox SET next_at = $3 WHERE channel = $1 AND receiver = $2 AND state = 'waiting'`, channel, receiver, tx.Now)
+	_, err := tx.ExecContext(ctx, `
+		UPDATE outbox SET next_at = $3 WHERE channel = $1 AND receiver = $2 AND state = 'waiting'`, channel, receiver, tx.Now)
 	if err != nil {
 		return fmt.Errorf("trying again: %w", err)
 	}

@@ -94,9 +94,11 @@ func (w *Worker) claim(ctx context.Context) (m Message, found bool, err error) {
 		UPDATE outbox SET claimed_until = $2, attempts = attempts + 1 WHERE id = (
 		    SELECT o.id FROM outbox o
 		     WHERE o.state = 'waiting' AND o.next_at <= $1 AND coalesce(o.claimed_until, '-infinity') <= $1
-		       AND NOT EXISTS (SELECT FROM outbox e WHERE e.channel = o.channel AND e.receiver = o.receiver AND e.state = 'waiting' AND e.id < o.id)
+		       AND NOT EXISTS (SELECT FROM outbox e WHERE e.channel = o.channel AND e.receiver = o.receiver
+		         AND e.state = 'waiting' AND e.id < o.id)
 		     ORDER BY o.id LIMIT 1 FOR UPDATE SKIP LOCKED)
-		RETURNING id, site_id, channel, receiver, kind, document, body, state, attempts, next_at, said, asked_at, paper_name, paper, asked_by`,
+		RETURNING id, site_id, channel, receiver, kind, document, body, state, attempts, next_at, said, asked_at,
+		paper_name, paper, asked_by`,
 		now, now.Add(lease))
 	if errors.Is(err, sql.ErrNoRows) {
 		return m, false, nil
@@ -117,17 +119,19 @@ func (w *Worker) deliver(ctx context.Context, m Message) error {
 	answer, said := line.Port.Deliver(limit, m)
 	cancel()
 	var p people.Person
-	if err := w.Runner.DB.GetContext(ctx, &p, `SELECT id, name, login, role, site_id FROM people WHERE id = $1`, m.AskedBy); err != nil {
+	if err := w.Runner.DB.GetContext(ctx, &p, `
+		SELECT id, name, login, role, site_id FROM people WHERE id = $1`, m.AskedBy); err != nil {
 		return fmt.Errorf("reading who asked: %w", err)
 	}
-	_, err := command.Do(people.With(ctx, p), w.Runner, "", "settle-message", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
-		if line.Settle != nil {
-			if err := line.Settle(ctx, tx, m, answer, said); err != nil {
-				return false, err
+	_, err := command.Do(people.With(ctx, p), w.Runner, "", "settle-message", nil,
+		func(ctx context.Context, tx *command.Tx) (bool, error) {
+			if line.Settle != nil {
+				if err := line.Settle(ctx, tx, m, answer, said); err != nil {
+					return false, err
+				}
 			}
-		}
-		return true, m.mark(ctx, tx, said)
-	})
+			return true, m.mark(ctx, tx, said)
+		})
 	return err
 }
 
@@ -142,7 +146,8 @@ func (m Message) mark(ctx context.Context, tx *command.Tx, said error) error {
 		state, words, next = Waiting, said.Error(), tx.Now.Add(pause(m.Attempts))
 	}
 	_, err := tx.ExecContext(ctx, `
-		UPDATE outbox SET state = $2, said = $3, next_at = $4, claimed_until = NULL, done_at = CASE WHEN $2 <> 'waiting' THEN $5::timestamptz END
+		UPDATE outbox SET state = $2, said = $3, next_at = $4, claimed_until = NULL, done_at = CASE
+		  WHEN $2 <> 'waiting' THEN $5::timestamptz END
 		 WHERE id = $1 AND state = 'waiting'`, m.ID, state, words, next, tx.Now)
 	if err != nil {
 		return fmt.Errorf("noting what became of a message: %w", err)

@@ -54,7 +54,8 @@ func Load(ctx context.Context, url, prefix string, now time.Time, say io.Writer)
 	if err := setup(ctx, db, prefix); err != nil {
 		return fmt.Errorf("setting up: %w", err)
 	}
-	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)), pace: rand.New(rand.NewPCG(seed, 1)), made: map[string]int{}, end: now.UTC().Truncate(time.Minute), say: say}
+	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)),
+		pace: rand.New(rand.NewPCG(seed, 1)), made: map[string]int{}, end: now.UTC().Truncate(time.Minute), say: say}
 	if err := s.tell(); err != nil {
 		return err
 	}
@@ -96,7 +97,8 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 		return zero
 	}
 	var p people.Person
-	if s.err = s.db.GetContext(s.ctx, &p, `SELECT id, name, login, role, site_id FROM people WHERE login = $1`, login); s.err != nil {
+	if s.err = s.db.GetContext(s.ctx, &p, `
+		SELECT id, name, login, role, site_id FROM people WHERE login = $1`, login); s.err != nil {
 		return zero
 	}
 	s.clock = s.clock.Add(time.Duration(20+s.pace.IntN(60)) * time.Second)
@@ -201,8 +203,9 @@ func (s *story) today() {
 // much.
 func (s *story) dues() {
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (sheets.Preview, error) {
-		return sheets.Sheets["customers"].Import(ctx, tx, site, exchange.Table{Header: []string{"code", "overdue", "credit_limit", "in_parts"},
-			Rows: [][]string{{"TNT", "412.50", "", "yes"}, {"HAR", "0", "5000", "no"}}})
+		return sheets.Sheets["customers"].Import(ctx, tx, site,
+			exchange.Table{Header: []string{"code", "overdue", "credit_limit", "in_parts"},
+				Rows: [][]string{{"TNT", "412.50", "", "yes"}, {"HAR", "0", "5000", "no"}}})
 	})
 }
 
@@ -218,9 +221,12 @@ func (s *story) openArrival(dock string, waits bool, orders ...purchasing.Order)
 }
 
 // book books lines in on an arrival.
-func (s *story) book(login string, a receive.Arrival, on *receive.CartonIn, lines ...receive.ReceiptLine) receive.Arrival {
+func (s *story) book(
+	login string, a receive.Arrival, on *receive.CartonIn, lines ...receive.ReceiptLine,
+) receive.Arrival {
 	return as(s, login, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.PostReceipt(ctx, tx, s.prefix, a.ID, receive.NewReceipt{Version: a.Version, Carton: on, Lines: lines})
+		return receive.PostReceipt(ctx, tx, s.prefix, a.ID, receive.NewReceipt{Version: a.Version, Carton: on,
+			Lines: lines})
 	})
 }
 
@@ -246,11 +252,14 @@ func (s *story) troubles() {
 		return
 	}
 	arrival = as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		return receive.Undo(ctx, tx, arrival.ID, receive.UndoReceipt{Version: arrival.Version, MoveID: arrival.Receipts[0].MoveID, Reason: "Two were the driver's, for another house"})
+		return receive.Undo(ctx, tx, arrival.ID, receive.UndoReceipt{Version: arrival.Version,
+			MoveID: arrival.Receipts[0].MoveID, Reason: "Two were the driver's, for another house"})
 	})
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
-		return purchasing.EnterSupplierInvoice(ctx, tx, order.ID, purchasing.NewSupplierInvoice{Number: "HAL-20418", InvoicedOn: s.end.Format(time.DateOnly),
-			Lines: []purchasing.NewSupplierInvoiceLine{{LineID: off[0].ID, Quantity: off[0].Least.String(), Price: off[0].Price.String()}}})
+		return purchasing.EnterSupplierInvoice(ctx, tx, order.ID, purchasing.NewSupplierInvoice{Number: "HAL-20418",
+			InvoicedOn: s.end.Format(time.DateOnly),
+			Lines: []purchasing.NewSupplierInvoiceLine{{LineID: off[0].ID, Quantity: off[0].Least.String(),
+				Price: off[0].Price.String()}}})
 	})
 	gone := s.buy(4, s.end.AddDate(0, 0, -6), false)
 	as(s, "lead", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
@@ -313,7 +322,8 @@ func (s *story) came(l purchasing.Line, quantity decimal.Decimal) receive.Receip
 	line := receive.ReceiptLine{LineID: l.ID, Quantity: quantity.String()}
 	switch l.Tracking {
 	case lot, expiry:
-		in := receive.ReceiptLot{Code: fmt.Sprintf("%s-%02d%02d%c", l.SKU[:2], s.clock.Month(), s.clock.Day(), 'A'+rune(s.rand.IntN(3))), Quantity: line.Quantity}
+		in := receive.ReceiptLot{Code: fmt.Sprintf("%s-%02d%02d%c", l.SKU[:2], s.clock.Month(), s.clock.Day(),
+			'A'+rune(s.rand.IntN(3))), Quantity: line.Quantity}
 		if l.Tracking == expiry {
 			in.ExpiresOn = s.end.AddDate(1, s.rand.IntN(6), int(l.ItemID)).Format(time.DateOnly)
 		}
@@ -340,13 +350,17 @@ func (s *story) inspect() {
 		Sampled  bool
 	}
 	if s.err == nil {
-		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT x.id, coalesce(x.sample, (SELECT sum(m.quantity) FROM receipts b JOIN moves m ON m.id = b.move_id WHERE b.inspection_id = x.id)) AS quantity, x.sample IS NOT NULL AS sampled
+		s.err = s.db.SelectContext(s.ctx, &waiting, `
+			SELECT x.id,
+			       coalesce(x.sample, (SELECT sum(m.quantity) FROM receipts b JOIN moves m ON m.id = b.move_id
+			       WHERE b.inspection_id = x.id)) AS quantity, x.sample IS NOT NULL AS sampled
 			FROM inspections x WHERE x.state = 'waiting' ORDER BY x.id`)
 	}
 	for _, w := range waiting {
 		verdict := receive.Verdict{Passed: w.Quantity.String()}
 		if !w.Sampled && w.Quantity.GreaterThan(decimal.NewFromInt(5)) {
-			verdict = receive.Verdict{Passed: w.Quantity.Sub(decimal.NewFromInt(1)).String(), Reason: "A kinked strand at the eye"}
+			verdict = receive.Verdict{Passed: w.Quantity.Sub(decimal.NewFromInt(1)).String(),
+				Reason: "A kinked strand at the eye"}
 		}
 		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Inspection, error) {
 			return receive.Decide(ctx, tx, w.ID, verdict)
@@ -396,8 +410,11 @@ func (s *story) putAwayAll(share float64) {
 		Quantity decimal.Decimal `db:"quantity"`
 	}
 	if s.err == nil {
-		s.err = s.db.SelectContext(s.ctx, &waiting, `SELECT b.location_id, b.item_id, b.lot_id, sum(b.quantity) AS quantity FROM balances b JOIN locations p ON p.id = b.location_id
-			WHERE p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good' GROUP BY 1, 2, 3 ORDER BY b.location_id, b.item_id, b.lot_id`)
+		s.err = s.db.SelectContext(s.ctx, &waiting, `
+			SELECT b.location_id, b.item_id, b.lot_id, sum(b.quantity) AS quantity FROM balances b
+			  JOIN locations p ON p.id = b.location_id
+			WHERE p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good' GROUP BY 1, 2, 3
+			ORDER BY b.location_id, b.item_id, b.lot_id`)
 	}
 	for i, w := range waiting {
 		if float64(i) >= share*float64(len(waiting)) {
@@ -412,7 +429,8 @@ func (s *story) putAwayAll(share float64) {
 			goods.Quantity = w.Quantity.Sub(p.Left).String()
 			spread := putaway.Spread{Goods: goods}
 			for _, o := range p.Locations {
-				spread.Locations = append(spread.Locations, putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
+				spread.Locations = append(spread.Locations,
+					putaway.SpreadPart{Bin: o.Bin, Quantity: o.Quantity.String(), Serials: o.Serials})
 			}
 			return putaway.PostPutAway(ctx, tx, spread)
 		})
@@ -421,8 +439,10 @@ func (s *story) putAwayAll(share float64) {
 
 // sell takes an order for a few items, quick movers more often.
 func (s *story) sell(wanted time.Time, release bool) orders.Order {
-	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site, Release: release,
-		Terms: orders.Terms{WantedOn: wanted.Format(time.DateOnly), Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000))}}
+	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site,
+		Release: release,
+		Terms: orders.Terms{WantedOn: wanted.Format(time.DateOnly),
+			Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000))}}
 	chosen := map[int]bool{}
 	for want := 2 + s.rand.IntN(5); len(in.Lines) < want; {
 		i := s.rand.IntN(len(goods))
@@ -433,7 +453,10 @@ func (s *story) sell(wanted time.Time, release bool) orders.Order {
 		quantity := 1 + s.rand.IntN(max(2, int(goods[i].pace*8)))
 		in.Lines = append(in.Lines, orders.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(quantity)})
 	}
-	return as(s, "office", func(ctx context.Context, tx *command.Tx) (orders.Order, error) { return orders.Create(ctx, tx, in) })
+	return as(s, "office", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+		return orders.Create(ctx,
+			tx, in)
+	})
 }
 
 // fulfil takes orders all the way out of the house.
@@ -473,7 +496,10 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 	if s.err != nil {
 		return
 	}
-	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) { return pick.Start(ctx, tx, round.ID) })
+	as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+		return pick.Start(ctx, tx,
+			round.ID)
+	})
 	labels := map[int64]string{}
 	for _, o := range round.Orders {
 		label := s.blank[0].SSCC
@@ -488,7 +514,8 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 			return
 		}
 		stop := round.Stops[i]
-		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: labels[stop.OrderID], Quantity: stop.Quantity.String()}
+		scans := pick.Scans{StopID: stop.ID, Bin: stop.Bin, Item: stop.SKU, Carton: labels[stop.OrderID],
+			Quantity: stop.Quantity.String()}
 		switch {
 		case stop.Tracking == serial:
 			scans.Serials = stop.Serials[:stop.Quantity.IntPart()]
@@ -510,7 +537,8 @@ func (s *story) short(round pick.Round) {
 	if s.err != nil {
 		return
 	}
-	counted := slices.DeleteFunc(slices.Clone(round.Stops[max(1, len(round.Stops)/2):]), func(x pick.RoundStop) bool { return x.Tracking == serial })
+	counted := slices.DeleteFunc(slices.Clone(round.Stops[max(1, len(round.Stops)/2):]),
+		func(x pick.RoundStop) bool { return x.Tracking == serial })
 	if len(counted) == 0 {
 		return
 	}

@@ -51,8 +51,12 @@ func load(t *testing.T, now time.Time) *sqlx.DB {
 }
 
 // told is everything that happened in the demo, as text.
-const told = `SELECT string_agg(concat_ws('|', p.kind, p.person_id, p.document, p.entered_at, i.sku, l.code, m.quantity, f.code, t.code), E'\n' ORDER BY m.id)
-	FROM moves m JOIN postings p ON p.id = m.posting_id JOIN items i ON i.id = m.item_id JOIN locations f ON f.id = m.from_location JOIN locations t ON t.id = m.to_location LEFT JOIN lots l ON l.id = m.lot_id`
+const told = `
+	SELECT string_agg(concat_ws('|', p.kind, p.person_id, p.document, p.entered_at, i.sku, l.code, m.quantity, f.code,
+	       t.code), E'\n' ORDER BY m.id)
+	FROM moves m JOIN postings p ON p.id = m.posting_id JOIN items i ON i.id = m.item_id
+	JOIN locations f ON f.id = m.from_location JOIN locations t ON t.id = m.to_location
+	LEFT JOIN lots l ON l.id = m.lot_id`
 
 func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 	if testing.Short() {
@@ -98,25 +102,39 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 
 	// There is work at every station, none of it in the future, and something late.
 	for what, query := range map[string]string{
-		"an arrival is open":                `SELECT count(*) > 0 FROM arrivals WHERE state = 'open'`,
-		"an order from a supplier is late":  `SELECT count(*) > 0 FROM inbound_orders WHERE state IN ('placed', 'partly_received') AND expected_on < '2027-03-17'`,
-		"goods stand on a dock":             `SELECT count(*) > 0 FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind = 'dock'`,
-		"orders are held":                   `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'on_hold'`,
-		"orders wait to be picked":          `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'released'`,
-		"a round is being walked":           `SELECT count(*) > 0 FROM rounds WHERE state = 'walking'`,
-		"cartons wait at the bench":         `SELECT count(*) > 0 FROM carton_work WHERE state = 'at_bench'`,
-		"cartons wait to be shipped":        `SELECT count(*) > 0 FROM carton_work WHERE state = 'packed'`,
-		"quotes stand":                      `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'quote'`,
-		"a lot is reserved by hand":         `SELECT count(*) > 0 FROM reservations p WHERE NOT EXISTS (SELECT FROM round_stops WHERE reservation_id = p.id)`,
+		"an arrival is open": `SELECT count(*) > 0 FROM arrivals WHERE state = 'open'`,
+		"an order from a supplier is late": `
+			SELECT count(*) > 0 FROM inbound_orders WHERE state IN ('placed', 'partly_received')
+			   AND expected_on < '2027-03-17'`,
+		"goods stand on a dock": `
+			SELECT count(*) > 0 FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.kind = 'dock'`,
+		"orders are held":            `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'on_hold'`,
+		"orders wait to be picked":   `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'released'`,
+		"a round is being walked":    `SELECT count(*) > 0 FROM rounds WHERE state = 'walking'`,
+		"cartons wait at the bench":  `SELECT count(*) > 0 FROM carton_work WHERE state = 'at_bench'`,
+		"cartons wait to be shipped": `SELECT count(*) > 0 FROM carton_work WHERE state = 'packed'`,
+		"quotes stand":               `SELECT count(*) > 0 FROM outbound_orders WHERE state = 'quote'`,
+		"a lot is reserved by hand": `
+			SELECT count(*) > 0 FROM reservations p
+			 WHERE NOT EXISTS (SELECT FROM round_stops WHERE reservation_id = p.id)`,
 		"goods are to be returned to stock": `SELECT count(*) > 0 FROM restocks WHERE done_at IS NULL`,
 		"a carton is off its weight":        `SELECT count(*) > 0 FROM carton_work WHERE variance_kg IS NOT NULL`,
 		"a vehicle is being loaded":         `SELECT count(*) > 0 FROM carton_work WHERE state = 'loaded'`,
-		"some shipments are not invoiced":   `SELECT count(*) BETWEEN 5 AND 40 FROM shipment_lines WHERE invoiced < quantity`,
-		"nothing is to come":                `SELECT count(*) = 0 FROM postings WHERE entered_at > '2027-03-17 15:20Z' OR happened_at > entered_at`,
-		"time does not run backwards":       `SELECT count(*) = 0 FROM (SELECT entered_at < lag(entered_at) OVER (ORDER BY id) AS back FROM postings) AS t WHERE back`,
-		"no bin is over its limit":          `SELECT count(*) = 0 FROM (SELECT FROM balances b JOIN locations p ON p.id = b.location_id GROUP BY p.id HAVING sum(b.quantity) > p.max_units) AS t`,
-		"every role is there":               `SELECT count(DISTINCT role) = 5 FROM people`,
-		"lots are where lots are due":       `SELECT count(*) = 0 FROM moves m JOIN items i ON i.id = m.item_id WHERE (m.lot_id IS NULL) <> (i.tracking NOT IN ('lot', 'lot_expiry'))`,
+		"some shipments are not invoiced": `
+			SELECT count(*) BETWEEN 5 AND 40 FROM shipment_lines WHERE invoiced < quantity`,
+		"nothing is to come": `
+			SELECT count(*) = 0 FROM postings WHERE entered_at > '2027-03-17 15:20Z' OR happened_at > entered_at`,
+		"time does not run backwards": `
+			SELECT count(*) = 0
+			  FROM (SELECT entered_at < lag(entered_at) OVER (ORDER BY id) AS back FROM postings) AS t WHERE back`,
+		"no bin is over its limit": `
+			SELECT count(*) = 0
+			  FROM (SELECT FROM balances b JOIN locations p ON p.id = b.location_id GROUP BY p.id
+			       HAVING sum(b.quantity) > p.max_units) AS t`,
+		"every role is there": `SELECT count(DISTINCT role) = 5 FROM people`,
+		"lots are where lots are due": `
+			SELECT count(*) = 0 FROM moves m JOIN items i ON i.id = m.item_id
+			 WHERE (m.lot_id IS NULL) <> (i.tracking NOT IN ('lot', 'lot_expiry'))`,
 	} {
 		var so bool
 		if err := one.Get(&so, query); err != nil || !so {
@@ -125,7 +143,9 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 	}
 	// Whatever paper a move or a run names can be opened by its number.
 	var papers []string
-	if err := one.Select(&papers, `SELECT DISTINCT document FROM postings WHERE document <> '' UNION SELECT jsonb_array_elements_text(documents) FROM schedule_runs UNION SELECT number FROM invoices UNION SELECT number FROM schedules ORDER BY 1`); err != nil {
+	if err := one.Select(&papers, `
+		SELECT DISTINCT document FROM postings WHERE document <> '' UNION SELECT jsonb_array_elements_text(documents)
+		  FROM schedule_runs UNION SELECT number FROM invoices UNION SELECT number FROM schedules ORDER BY 1`); err != nil {
 		t.Fatal(err)
 	}
 	kinds := map[string]int{}
@@ -143,7 +163,8 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 		}
 	}
 	var numbers []string
-	if err := one.Select(&numbers, `SELECT gtin FROM packs WHERE gtin IS NOT NULL UNION SELECT sscc FROM cartons`); err != nil {
+	if err := one.Select(&numbers, `
+		SELECT gtin FROM packs WHERE gtin IS NOT NULL UNION SELECT sscc FROM cartons`); err != nil {
 		t.Fatal(err)
 	}
 	for _, n := range numbers {

@@ -53,7 +53,8 @@ func (s *story) inbound() {
 	s.book("receiver", arrival, nil, s.came(lights.Lines[0], lights.Lines[0].Quantity))
 
 	// Two orders of one supplier on one lorry; what came waits for the rest.
-	first, second := s.wish(5, 0, map[string]int{"TP-W50": 24, "TP-G24": 48}), s.wish(5, 1, map[string]int{"TL-CRD": 200})
+	first, second := s.wish(5, 0, map[string]int{"TP-W50": 24, "TP-G24": 48}), s.wish(5, 1,
+		map[string]int{"TL-CRD": 200})
 	first.Send, second.Send = true, true
 	tape, line := s.order("lead", first), s.order("lead", second)
 	waiting := s.openArrival("Dock 2", true, tape, line)
@@ -90,7 +91,8 @@ func (s *story) pallets() {
 	for _, l := range weights.Lines {
 		if l.SKU == "SW-130" {
 			for range 2 {
-				pallets = s.book("receiver", pallets, &receive.CartonIn{Kind: "pallet"}, s.came(l, decimal.NewFromInt(40)))
+				pallets = s.book("receiver", pallets, &receive.CartonIn{Kind: "pallet"},
+					s.came(l, decimal.NewFromInt(40)))
 			}
 		}
 	}

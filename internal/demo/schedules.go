@@ -21,7 +21,8 @@ func (s *story) engine() *schedules.Engine {
 // schedules has orders released every half hour, and invoices made in the evening.
 func (s *story) schedules() {
 	for _, wish := range []schedules.Wish{
-		{SiteID: site, Task: "release-orders", Rule: timetable.Rule{Every: 30, First: "06:00", Last: "18:00"}, Settings: schedules.Settings{Days: 1}},
+		{SiteID: site, Task: "release-orders", Rule: timetable.Rule{Every: 30, First: "06:00", Last: "18:00"},
+			Settings: schedules.Settings{Days: 1}},
 		{SiteID: site, Task: "invoice-shipments", Rule: timetable.Rule{At: []string{"18:00"}}},
 	} {
 		s.invoices = as(s, "office", func(ctx context.Context, tx *command.Tx) (schedules.Schedule, error) {
@@ -44,6 +45,8 @@ func (s *story) pauseInvoices() {
 		return s.engine().Put(ctx, tx, s.invoices.ID, s.invoices.Version, schedules.Paused)
 	})
 	as(s, "lead", func(ctx context.Context, tx *command.Tx) (schedules.Schedule, error) {
-		return s.engine().Create(ctx, tx, schedules.Wish{SiteID: site, Task: "plan-rounds", Rule: timetable.Rule{Days: []int{1, 2, 3, 4, 5}, At: []string{"06:30", "13:00"}}, Settings: schedules.Settings{MaxCartons: 8, Ready: true}})
+		return s.engine().Create(ctx, tx, schedules.Wish{SiteID: site, Task: "plan-rounds",
+			Rule: timetable.Rule{Days: []int{1, 2, 3, 4, 5},
+				At: []string{"06:30", "13:00"}}, Settings: schedules.Settings{MaxCartons: 8, Ready: true}})
 	})
 }

@@ -56,12 +56,16 @@ type do func(query string, args ...any)
 
 // locations writes sites, zones, bins and all other locations.
 func locations(do do) {
-	do(`INSERT INTO sites (code, name, timezone, cross_aisles, straight) VALUES ('QH', 'Quay House', 'Europe/London', $1, true), ('HL', 'Hill Loft', 'Europe/London', $2, false)`,
+	do(`
+		INSERT INTO sites (code, name, timezone, cross_aisles, straight)
+		VALUES ('QH', 'Quay House', 'Europe/London', $1, true), ('HL', 'Hill Loft', 'Europe/London', $2, false)`,
 		[]float64{frontY, middleY, backY}, []float64{0, 8})
 	do(`INSERT INTO locations (kind, code) VALUES ('transit', 'Between sites'), ('lost', 'Lost and found')`)
 	for _, z := range []struct{ code, name, accepts string }{
 		{"AB", "Small parts", ""}, {"C", "Fluids", "fluid"}, {"DE", "General", ""}, {"F", "Heavy goods", "heavy"}} {
-		do(`INSERT INTO zones (site_id, code, name, accepts) VALUES (1, $1, $2, string_to_array($3, ','))`, z.code, z.name, z.accepts)
+		do(`
+			INSERT INTO zones (site_id, code, name, accepts) VALUES (1, $1, $2,
+			string_to_array($3, ','))`, z.code, z.name, z.accepts)
 	}
 	for i, aisle := range "ABCDEF" {
 		x := firstAisle + aisleGap*float64(i)
@@ -88,11 +92,16 @@ func locations(do do) {
 		kind, code string
 		x, y       float64
 	}{
-		{1, "dock", "Dock 1", 6, backY}, {1, "dock", "Dock 2", 14, backY}, {1, "quarantine", "Quarantine", 22, backY}, {1, "damaged", "Damaged", 26, backY},
-		{1, "bench", "Bench", 10, frontY}, {1, "trolley", "Trolleys", 12, frontY}, {1, "returns", "Returns corner", 4, frontY}, {1, "staging", "Gate", 22, frontY}, {1, "vehicle", "Vehicles", 26, frontY},
-		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2, "staging", "Loft gate", 7, 0}, {2, "vehicle", "Loft vehicles", 9, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
+		{1, "dock", "Dock 1", 6, backY}, {1, "dock", "Dock 2", 14, backY}, {1, "quarantine", "Quarantine", 22,
+			backY}, {1, "damaged", "Damaged", 26, backY},
+		{1, "bench", "Bench", 10, frontY}, {1, "trolley", "Trolleys", 12, frontY}, {1, "returns", "Returns corner", 4,
+			frontY}, {1, "staging", "Gate", 22, frontY}, {1, "vehicle", "Vehicles", 26, frontY},
+		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2,
+			"staging", "Loft gate", 7, 0}, {2, "vehicle", "Loft vehicles", 9, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
 	} {
-		do(`INSERT INTO locations (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
+		do(`
+			INSERT INTO locations (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4,
+			$5)`, p.site, p.kind, p.code, p.x, p.y)
 	}
 }
 
@@ -104,7 +113,8 @@ func parties(do do) {
 	}{{"supplier", suppliers}, {"customer", customers}} {
 		for _, p := range kind.parties {
 			do(`WITH location AS (INSERT INTO locations (kind, code) VALUES ($1, $3) RETURNING id)
-				INSERT INTO parties (kind, code, name, address, contact, carrier, location_id) SELECT $1, $2, $3, $4, $5, $6, id FROM location`,
+				INSERT INTO parties (kind, code, name, address, contact, carrier, location_id)
+				SELECT $1, $2, $3, $4, $5, $6, id FROM location`,
 				kind.name, p.code, p.name, p.address, p.contact, p.carrier)
 		}
 	}
@@ -113,14 +123,20 @@ func parties(do do) {
 // items writes items with their packs and homes.
 func items(do do, prefix string) {
 	for i, g := range stocked() {
-		do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, life_out, life_in, short_pct, over_pct)
+		do(`
+			INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace,
+			  cost, life_out, life_in, short_pct, over_pct)
 			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $13)`,
 			g.sku, g.text, g.unit, g.unit != "metre", g.tracking, g.kg, g.litres, g.handling, g.pace, g.cost, g.life, 3*g.life, allowance(g))
 		do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, 1, $3)`, i+1, g.unit, gtin(prefix, 2*i+1))
 		if g.holds > 1 {
-			do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3, $4)`, i+1, g.pack+" of "+fmt.Sprint(g.holds), g.holds, gtin(prefix, 2*i+2))
+			do(`
+				INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3,
+				$4)`, i+1, g.pack+" of "+fmt.Sprint(g.holds), g.holds, gtin(prefix, 2*i+2))
 		}
-		do(`INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target) VALUES ($1, 1, (SELECT id FROM locations WHERE site_id = 1 AND code = $2), $3, $4)`,
+		do(`
+			INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target)
+			VALUES ($1, 1, (SELECT id FROM locations WHERE site_id = 1 AND code = $2), $3, $4)`,
 			i+1, home(i, g), 2*g.holds, 8*g.holds)
 	}
 }
@@ -130,32 +146,53 @@ func rules(do do) {
 	// What customers pay: cost and two thirds, to the half.
 	do(`UPDATE items SET sales_price = round(cost * 10 / 3) / 2`)
 	do(`UPDATE parties SET discount_pct = 5 WHERE code IN ('TNT', 'HAR')`)
-	do(`INSERT INTO agreed_prices SELECT c.id, i.id, current_date - 60, round(i.sales_price * 0.85, 2) FROM parties c, items i WHERE c.code = 'HAR' AND i.sku IN ('HZ-500', 'CL-BLK')`)
+	do(`
+		INSERT INTO agreed_prices SELECT c.id, i.id, current_date - 60, round(i.sales_price * 0.85, 2)
+		  FROM parties c, items i WHERE c.code = 'HAR' AND i.sku IN ('HZ-500', 'CL-BLK')`)
 	// What people stand under is looked at before it goes on the shelf.
 	do(`UPDATE items SET inspect_pct = 5 WHERE sku LIKE 'SB-%' OR sku LIKE 'RS-%' OR sku LIKE 'WS-%'`)
 	do(`UPDATE items SET shelf_life = 900 WHERE tracking = 'lot_expiry'`)
 	// Stiff goods of one piece have sides: a box of their volume, longer than wide.
-	do(`UPDATE packs SET sides_cm = ARRAY[round((v * 2)::numeric, 1), round(v::numeric, 1), round((v / 2)::numeric, 1)] FROM (SELECT id, cbrt(volume_l * 1000) AS v FROM items WHERE base_unit = 'each' AND volume_l >= 0.3) AS i WHERE item_id = i.id AND holds = 1`)
-	do(`UPDATE packs SET weight_kg = round(holds * (SELECT weight_kg FROM items WHERE id = item_id) * 1.03, 2), sides_cm = '{40,30,25}' WHERE holds BETWEEN 2 AND 12 AND (SELECT volume_l FROM items WHERE id = item_id) * holds < 30`)
+	do(`
+		UPDATE packs SET sides_cm = ARRAY[round((v * 2)::numeric, 1), round(v::numeric, 1),
+		  round((v / 2)::numeric, 1)]
+		  FROM (SELECT id, cbrt(volume_l * 1000) AS v FROM items WHERE base_unit = 'each' AND volume_l >= 0.3) AS i
+		 WHERE item_id = i.id AND holds = 1`)
+	do(`
+		UPDATE packs SET weight_kg = round(holds * (SELECT weight_kg FROM items WHERE id = item_id) * 1.03, 2),
+		  sides_cm = '{40,30,25}' WHERE holds BETWEEN 2 AND 12
+		  AND (SELECT volume_l FROM items WHERE id = item_id) * holds < 30`)
 	// Batteries are judged by a sample of each shipment.
 	do(`UPDATE items SET inspect_aql = 1 WHERE sku LIKE 'BT-%'`)
 	do(`UPDATE items SET lot_rule = '{SUP}-{YY}{DDD}-{N3}' WHERE sku LIKE 'CL-%'`)
 	do(`UPDATE items SET ask_out = true WHERE sku LIKE 'SB-%'`)
 	do(`INSERT INTO item_sites (item_id, site_id, allowed) SELECT id, 2, false FROM items WHERE handling <> ''`)
-	do(`UPDATE parties SET price_pct = 2, terms = '30 days net', carrier = 'Brook & Daughter Carriers' WHERE kind = 'supplier'`)
-	do(`UPDATE parties SET email = lower(code) || CASE kind WHEN 'supplier' THEN '.orders@example.org' ELSE '.house@example.org' END`)
+	do(`
+		UPDATE parties SET price_pct = 2, terms = '30 days net', carrier = 'Brook & Daughter Carriers'
+		 WHERE kind = 'supplier'`)
+	do(`
+		UPDATE parties SET email = lower(code) || CASE kind WHEN 'supplier' THEN '.orders@example.org'
+		  ELSE '.house@example.org' END`)
 	do(`UPDATE sites SET approve_above = 4000 WHERE code = 'QH'`)
 	do(`UPDATE zones SET picking = true WHERE code IN ('AB', 'C')`)
-	do(`INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg) VALUES ('S', 'small, single wall', '{35,25,20}', 12, 0.28), ('M', 'medium, double wall', '{60,40,30}', 25, 0.75),
+	do(`
+		INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg)
+		VALUES ('S', 'small, single wall', '{35,25,20}', 12, 0.28),
+		  ('M', 'medium, double wall', '{60,40,30}', 25, 0.75),
 		('L', 'large, double wall', '{80,60,50}', 40, 1.6), ('T', 'long, for tubes', '{205,20,20}', 30, 1.9)`)
-	do(`INSERT INTO carriers (name, collects, base, per_kg, max_kg) VALUES ('Northgate Vans', '{10:30,16:00}', 6.5, 0.35, 250), ('Brook & Daughter Carriers', '{14:15}', 9, 0.22, 400)`)
+	do(`
+		INSERT INTO carriers (name, collects, base, per_kg, max_kg)
+		VALUES ('Northgate Vans', '{10:30,16:00}', 6.5, 0.35, 250),
+		  ('Brook & Daughter Carriers', '{14:15}', 9, 0.22, 400)`)
 }
 
 // staff writes who works here.
 func staff(do do) {
 	hash, reservation := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {
-		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, reservation)
+		do(`
+			INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id)
+			VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, reservation)
 	}
 }
 
@@ -173,8 +210,11 @@ func bin(do func(string, ...any), site int, aisle rune, bay, level int, side run
 		units = 24
 	}
 	code := fmt.Sprintf("%c-%02d-%d-%c", aisle, bay, level, side)
-	do(`INSERT INTO locations (site_id, zone_id, kind, code, aisle, bay, level, x, y, z, max_units, max_weight_kg, max_volume_l, mix_items, mix_lots)
-		VALUES ($1, (SELECT id FROM zones WHERE site_id = $1 AND code = $2), 'bin', $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14)`,
+	do(`
+		INSERT INTO locations (site_id, zone_id, kind, code, aisle, bay, level, x, y, z, max_units, max_weight_kg,
+		  max_volume_l, mix_items, mix_lots)
+		VALUES ($1, (SELECT id FROM zones WHERE site_id = $1 AND code = $2), 'bin', $3, $4, $5, $6, $7, $8, $9, $10,
+		  $11, $12, $13, $14)`,
 		site, zone, code, string(aisle), bay, level, x, y, float64(level-1)*1.4, units, weight, volume, level < levels, zone != "C" || level == 1)
 }
 

@@ -58,14 +58,16 @@ func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int32
 		LastChange string    `db:"last_change"`
 		Version    int32
 	}
-	err = tx.GetContext(ctx, &now, `SELECT d.number, p.name, d.changed_at, d.last_change, d.version FROM `+string(k)+` d JOIN people p ON p.id = d.changed_by WHERE d.id = $1`, id)
+	err = tx.GetContext(ctx, &now, `
+		SELECT d.number, p.name, d.changed_at, d.last_change, d.version FROM `+string(k)+` d JOIN people p ON p.id = d.changed_by WHERE d.id = $1`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return Missing("document", fmt.Sprint(id))
 	}
 	if err != nil {
 		return fmt.Errorf("reading %s %d: %w", k, id, err)
 	}
-	return refusal.New(refusal.Stale, "version", "%s changed since you opened it: %s %s at %s UTC. Nothing was done; look at it again.",
+	return refusal.New(refusal.Stale, "version",
+		"%s changed since you opened it: %s %s at %s UTC. Nothing was done; look at it again.",
 		now.Number, now.Name, now.LastChange, now.ChangedAt.UTC().Format("15:04")).Of(refusal.Conflict).With("version", now.Version)
 }
 

@@ -31,7 +31,8 @@ func TestADocumentStepsOnAllowedStepsAlone(t *testing.T) {
 	for n, state := range []states.Carton{states.CartonPacked, states.CartonPacked, states.CartonOpen} {
 		h.Owner.MustExec(`
 			WITH c AS (INSERT INTO cartons (sscc) VALUES ($1) RETURNING id)
-			INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) SELECT id, 1, $2, now(), now() FROM c`,
+			INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) SELECT id, 1, $2, now(), now()
+			  FROM c`,
 			fmt.Sprintf("%018d", n), state)
 	}
 	step := func(to states.Carton, ids ...int64) error {
@@ -51,7 +52,8 @@ func TestADocumentStepsOnAllowedStepsAlone(t *testing.T) {
 		t.Errorf("a carton was loaded twice: %v", err)
 	}
 	var loaded int
-	if err := h.App.Get(&loaded, `SELECT count(*) FROM carton_work WHERE state = 'loaded' AND weight_kg = 2.5`); err != nil || loaded != 2 {
+	if err := h.App.Get(&loaded, `
+		SELECT count(*) FROM carton_work WHERE state = 'loaded' AND weight_kg = 2.5`); err != nil || loaded != 2 {
 		t.Errorf("%d cartons are loaded, not 2 (%v)", loaded, err)
 	}
 }

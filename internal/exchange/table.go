@@ -28,7 +28,8 @@ const (
 )
 
 // Types are the media types of the formats.
-var Types = map[string]string{CSV: "text/csv; charset=utf-8", XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
+var Types = map[string]string{CSV: "text/csv; charset=utf-8",
+	XLSX: "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"}
 
 // What one file may have. Each is looked at while the file is read, so that no more of it
 // is ever kept than this.
@@ -49,14 +50,17 @@ func (g *gatherer) add(n int, row []string) error {
 		row = row[:len(row)-1]
 	}
 	if n > mostRows+1 {
-		return refusal.New(refusal.TableLong, "data", "The file goes on beyond row %d, and one may have at most %d rows. Split it.", mostRows+1, mostRows)
+		return refusal.New(refusal.TableLong, "data",
+			"The file goes on beyond row %d, and one may have at most %d rows. Split it.", mostRows+1, mostRows)
 	}
 	if len(row) > mostColumns {
-		return refusal.New(refusal.TableWide, "data", "Row %d of the file has something in column %d, and there may be at most %d columns. Take out what stands far to the right.", n, len(row), mostColumns)
+		return refusal.New(refusal.TableWide, "data",
+			"Row %d of the file has something in column %d, and there may be at most %d columns. Take out what stands far to the right.", n, len(row), mostColumns)
 	}
 	for i, cell := range row {
 		if len(cell) > mostInCell {
-			return refusal.New(refusal.CellLong, "data", "Row %d, column %d of the file has %d characters, and a cell may have at most %d.", n, i+1, len(cell), mostInCell)
+			return refusal.New(refusal.CellLong, "data",
+				"Row %d, column %d of the file has %d characters, and a cell may have at most %d.", n, i+1, len(cell), mostInCell)
 		}
 	}
 	g.rows = append(g.rows, row)
@@ -80,7 +84,8 @@ func Read(data []byte) (Table, error) {
 		rows = rows[1:]
 	}
 	if len(rows) == 0 {
-		return Table{}, refusal.New(refusal.TableEmpty, "data", "The file has no rows. Its first row names the columns.")
+		return Table{}, refusal.New(refusal.TableEmpty, "data",
+			"The file has no rows. Its first row names the columns.")
 	}
 	t := Table{}
 	for _, name := range rows[0] {
@@ -124,7 +129,8 @@ func readCSV(data []byte) ([][]string, error) {
 		case errors.Is(err, io.EOF):
 			return g.rows, nil
 		case errors.As(err, &where):
-			return nil, refusal.New(refusal.TableMalformed, "data", "Line %d of the file cannot be read: %v. Save it as CSV in UTF-8, or as XLSX.", where.Line, where.Err)
+			return nil, refusal.New(refusal.TableMalformed, "data",
+				"Line %d of the file cannot be read: %v. Save it as CSV in UTF-8, or as XLSX.", where.Line, where.Err)
 		case err != nil:
 			return nil, fmt.Errorf("reading CSV: %w", err)
 		}
@@ -139,7 +145,8 @@ func readCSV(data []byte) ([][]string, error) {
 
 func readXLSX(data []byte) ([][]string, error) {
 	malformed := func() error {
-		return refusal.New(refusal.TableMalformed, "data", "The file cannot be read as XLSX. Save it anew, or as CSV in UTF-8.")
+		return refusal.New(refusal.TableMalformed, "data",
+			"The file cannot be read as XLSX. Save it anew, or as CSV in UTF-8.")
 	}
 	f, err := excelize.OpenReader(bytes.NewReader(data), excelize.Options{UnzipSizeLimit: unpacked})
 	if err != nil {

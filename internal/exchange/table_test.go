@@ -91,7 +91,8 @@ func TestFilesAsPeopleSaveThem(t *testing.T) {
 			t.Errorf("%s: %q, %v", name, got, err)
 		}
 	}
-	for name, data := range map[string]string{"nothing": "", "blank lines": "\n \n", "an open quote": "sku\n\"A\nB", "no workbook": "PK\x03\x04 something"} {
+	for name, data := range map[string]string{"nothing": "", "blank lines": "\n \n", "an open quote": "sku\n\"A\nB",
+		"no workbook": "PK\x03\x04 something"} {
 		_, err := Read([]byte(data))
 		if r := refusal.From(err); r == nil || r.Field != "data" {
 			t.Errorf("%s is read: %v", name, err)

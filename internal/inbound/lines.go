@@ -55,17 +55,21 @@ func (l Line) BaseUnit() measure.Unit { return measure.Unit{Name: l.Unit, Whole:
 
 // After is what becomes of the line when so much in all came on it.
 func (l Line) After(received decimal.Decimal) receiving.Settlement {
-	return receiving.Incoming{Ordered: l.Quantity, Already: received, Allowance: l.Allowance, Unit: l.BaseUnit()}.Settle()
+	return receiving.Incoming{Ordered: l.Quantity, Already: received, Allowance: l.Allowance,
+		Unit: l.BaseUnit()}.Settle()
 }
 
 // Lines reads the lines of orders, order by order.
 func Lines(ctx context.Context, q sqlx.QueryerContext, orders ...int64) ([]Line, error) {
 	lines := []Line{}
 	err := sqlx.SelectContext(ctx, q, &lines, `
-		SELECT l.id, l.order_id, o.number AS order_number, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku,
+		SELECT l.id, l.order_id, o.number AS order_number, l.line, coalesce(l.item_id, 0) AS item_id,
+		       coalesce(i.sku, '') AS sku,
 		       coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.tracking, 'none') AS tracking,
-		       coalesce(i.base_unit, '') AS unit, coalesce(i.whole, false) AS whole, coalesce(i.weight_kg, 0) AS weight_kg,
-		       coalesce(l.pack_id, 0) AS pack_id, l.covers, coalesce(s.number, '') AS covers_order, l.quantity, l.received,
+		       coalesce(i.base_unit, '') AS unit, coalesce(i.whole, false) AS whole,
+		       coalesce(i.weight_kg, 0) AS weight_kg,
+		       coalesce(l.pack_id, 0) AS pack_id, l.covers, coalesce(s.number, '') AS covers_order, l.quantity,
+		       l.received,
 		       l.unit_cost, l.short_pct, l.over_pct, l.closed, l.cancelled
 		  FROM inbound_lines l JOIN inbound_orders o ON o.id = l.order_id LEFT JOIN items i ON i.id = l.item_id
 		  LEFT JOIN outbound_lines x ON x.id = l.covers LEFT JOIN outbound_orders s ON s.id = x.order_id
@@ -107,7 +111,8 @@ type NewLine struct {
 // AddLine writes a further line.
 func AddLine(ctx context.Context, tx *command.Tx, order int64, l NewLine) (id int64, err error) {
 	err = tx.GetContext(ctx, &id, `
-		INSERT INTO inbound_lines (order_id, line, item_id, text, pack_id, quantity, unit_cost, short_pct, over_pct, covers)
+		INSERT INTO inbound_lines (order_id, line, item_id, text, pack_id, quantity, unit_cost, short_pct, over_pct,
+		  covers)
 		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM inbound_lines WHERE order_id = $1),
 		        nullif($2, 0), $3, nullif($4, 0), $5, $6, $7, $8, $9) RETURNING id`,
 		order, l.Item, strings.TrimSpace(l.Text), l.Pack, l.Quantity, l.UnitCost, l.Short, l.Over, l.Covers)
@@ -119,8 +124,11 @@ func AddLine(ctx context.Context, tx *command.Tx, order int64, l NewLine) (id in
 
 // ChangeLine changes how much of its item a line is for. The caller has seen to it that no
 // less is left than came.
-func ChangeLine(ctx context.Context, tx *command.Tx, id int64, text string, pack int32, quantity decimal.Decimal) error {
-	_, err := tx.ExecContext(ctx, `UPDATE inbound_lines SET text = $2, pack_id = nullif($3, 0), quantity = $4 WHERE id = $1`,
+func ChangeLine(
+	ctx context.Context, tx *command.Tx, id int64, text string, pack int32, quantity decimal.Decimal,
+) error {
+	_, err := tx.ExecContext(ctx, `
+		UPDATE inbound_lines SET text = $2, pack_id = nullif($3, 0), quantity = $4 WHERE id = $1`,
 		id, strings.TrimSpace(text), pack, quantity)
 	if err != nil {
 		return fmt.Errorf("changing an inbound line: %w", err)

@@ -31,7 +31,8 @@ func ReadOnTheWay(ctx context.Context, q sqlx.QueryerContext, source, site int32
 		  FROM balances b JOIN locations p ON p.id = b.location_id
 		  LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN serials s ON s.id = b.serial_id
 		  LEFT JOIN carton_work w ON w.carton_id = b.carton_id LEFT JOIN outbound_orders o ON o.id = w.order_id
-		 WHERE p.id = $1 AND p.real AND b.quantity > 0 AND b.condition = 'good' AND (b.carton_id IS NULL OR o.to_site_id = $2)
+		 WHERE p.id = $1 AND p.real AND b.quantity > 0 AND b.condition = 'good'
+		   AND (b.carton_id IS NULL OR o.to_site_id = $2)
 		 ORDER BY b.carton_id NULLS FIRST, b.item_id, s.code`, source, site)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is on its way: %w", err)

@@ -20,13 +20,16 @@ func Hold(ctx context.Context, tx *command.Tx, orders ...int64) error {
 	}
 	var covered, arrivals []int64
 	if err := tx.SelectContext(ctx, &covered, `
-		SELECT DISTINCT s.order_id FROM inbound_lines l JOIN outbound_lines s ON s.id = l.covers WHERE l.order_id = ANY($1)`, orders); err != nil {
+		SELECT DISTINCT s.order_id FROM inbound_lines l JOIN outbound_lines s ON s.id = l.covers
+		 WHERE l.order_id = ANY($1)`, orders); err != nil {
 		return fmt.Errorf("reading what is bought for whom: %w", err)
 	}
-	if err := tx.SelectContext(ctx, &arrivals, `SELECT DISTINCT arrival_id FROM arrival_orders WHERE order_id = ANY($1)`, orders); err != nil {
+	if err := tx.SelectContext(ctx, &arrivals, `
+		SELECT DISTINCT arrival_id FROM arrival_orders WHERE order_id = ANY($1)`, orders); err != nil {
 		return fmt.Errorf("reading the arrivals of orders: %w", err)
 	}
-	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...), documents.Own(documents.Arrival, arrivals...))
+	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...),
+		documents.Own(documents.Arrival, arrivals...))
 }
 
 // Counted is what came on a line in all, and what becomes of the line by that.
@@ -48,7 +51,8 @@ func Count(ctx context.Context, tx *command.Tx, counted ...Counted) error {
 	}
 	_, err := tx.ExecContext(ctx, `
 		UPDATE inbound_lines l SET received = x.received, closed = x.closed, cancelled = x.cancelled
-		  FROM unnest($1::bigint[], $2::text[]::numeric[], $3::bool[], $4::text[]::numeric[]) AS x(id, received, closed, cancelled)
+		  FROM unnest($1::bigint[], $2::text[]::numeric[], $3::bool[], $4::text[]::numeric[]) AS x(id, received,
+		    closed, cancelled)
 		 WHERE l.id = x.id`, ids, received, closed, cancelled)
 	if err != nil {
 		return fmt.Errorf("counting what came: %w", err)
@@ -90,7 +94,8 @@ func Place(ctx context.Context, tx *command.Tx, order int64) error {
 // held.
 func Close(ctx context.Context, tx *command.Tx, order int64) error {
 	_, err := tx.ExecContext(ctx, `
-		UPDATE inbound_lines SET closed = true, cancelled = CASE WHEN item_id IS NULL THEN 0 ELSE greatest(quantity - received, 0) END
+		UPDATE inbound_lines SET closed = true, cancelled = CASE WHEN item_id IS NULL THEN 0
+		  ELSE greatest(quantity - received, 0) END
 		 WHERE order_id = $1 AND NOT closed`, order)
 	if err != nil {
 		return fmt.Errorf("closing lines: %w", err)
@@ -145,7 +150,8 @@ func OpenArrival(ctx context.Context, tx *command.Tx, arrival int64) error {
 // stepArrival moves an arrival where it is in the one state, and leaves it in the other.
 func stepArrival(ctx context.Context, tx *command.Tx, arrival int64, from, to states.Arrival) error {
 	var ids []int64
-	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM arrivals WHERE id = $1 AND state = $2`, arrival, from); err != nil {
+	if err := tx.SelectContext(ctx, &ids, `
+		SELECT id FROM arrivals WHERE id = $1 AND state = $2`, arrival, from); err != nil {
 		return fmt.Errorf("reading an arrival's state: %w", err)
 	}
 	return documents.Step(ctx, tx, states.Arrivals, ids, to, "")

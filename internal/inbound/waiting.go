@@ -34,7 +34,8 @@ func (w Waiting) stock() ledger.Stock {
 func WaitingFor(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Waiting, error) {
 	var out []Waiting
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT l.covers, b.move_id, o.number AS order_number, m.item_id, m.lot_id, m.serial_id, m.to_carton, m.to_location, m.quantity
+		SELECT l.covers, b.move_id, o.number AS order_number, m.item_id, m.lot_id, m.serial_id, m.to_carton,
+		       m.to_location, m.quantity
 		  FROM receipts b JOIN inbound_lines l ON l.id = b.line_id JOIN inbound_orders o ON o.id = l.order_id
 		  JOIN moves m ON m.id = b.move_id
 		 WHERE l.order_id = $1 AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL
@@ -59,10 +60,12 @@ func Release(ctx context.Context, tx *command.Tx, order int64, why string) error
 			From: w.Location, FromBox: w.Carton, FromState: posting.Waiting, To: w.Location, ToBox: w.Carton, ToState: posting.Good}
 		ids[i] = w.MoveID
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Release, Document: waiting[0].Order, Note: why}, moves); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Release, Document: waiting[0].Order, Note: why},
+		moves); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE receipts SET released_at = $2 WHERE move_id = ANY($1)`, ids, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE receipts SET released_at = $2 WHERE move_id = ANY($1)`, ids, tx.Now); err != nil {
 		return fmt.Errorf("noting a release: %w", err)
 	}
 	for _, w := range waiting {
@@ -90,7 +93,9 @@ func TieMoved(ctx context.Context, tx *command.Tx, covers *int64, moves []ledger
 }
 
 // tieCovered reservations goods to the outbound line that their inbound line covers, if any.
-func tieCovered(ctx context.Context, tx *command.Tx, covers *int64, stock ledger.Stock, quantity decimal.Decimal) error {
+func tieCovered(
+	ctx context.Context, tx *command.Tx, covers *int64, stock ledger.Stock, quantity decimal.Decimal,
+) error {
 	if covers == nil {
 		return nil
 	}

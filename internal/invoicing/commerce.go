@@ -31,13 +31,16 @@ type commerce struct{}
 
 // Plan refuses to ship part of what a customer wants whole, and says whether an invoice follows
 // at once and over how much.
-func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Request, p *shipping.Plan, open decimal.Decimal) error {
+func (commerce) Plan(
+	ctx context.Context, q sqlx.QueryerContext, s shipping.Request, p *shipping.Plan, open decimal.Decimal,
+) error {
 	c, err := customerOf(ctx, q, s.Order)
 	if err != nil {
 		return err
 	}
 	if open.IsPositive() && s.Rest != shipping.Cancels && !c.InParts {
-		return refusal.New(refusal.PartsUnwanted, "order_id", "%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this shipment.", c.Name, p.Of().Number, open).
+		return refusal.New(refusal.PartsUnwanted, "order_id",
+			"%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this shipment.", c.Name, p.Of().Number, open).
 			Of(refusal.Conflict).With("open", open)
 	}
 	how := c.invoicing(s.Terms)
@@ -45,7 +48,8 @@ func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Requ
 		return nil
 	}
 	if how == InvoicedAndMailed && c.Email == "" {
-		return refusal.New(refusal.AddressMissing, "invoice", "The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the invoice without mailing it.", c.Name)
+		return refusal.New(refusal.AddressMissing, "invoice",
+			"The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the invoice without mailing it.", c.Name)
 	}
 	total, err := value(ctx, q, p)
 	if err != nil {
@@ -113,7 +117,8 @@ func value(ctx context.Context, q sqlx.QueryerContext, p *shipping.Plan) (decima
 		Charge decimal.Decimal
 	}
 	err := sqlx.SelectContext(ctx, q, &lines, `
-		SELECT l.id, sl.price, CASE WHEN l.item_id IS NULL AND l.shipped = 0 THEN l.quantity - l.cancelled ELSE 0 END AS charge
+		SELECT l.id, sl.price, CASE WHEN l.item_id IS NULL AND l.shipped = 0 THEN l.quantity - l.cancelled
+		       ELSE 0 END AS charge
 		  FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id WHERE l.order_id = $1`, p.Of().ID)
 	if err != nil {
 		return decimal.Zero, fmt.Errorf("reading prices: %w", err)
@@ -134,5 +139,6 @@ func mayInvoice(p people.Person, t shipping.Terms) error {
 	if slices.Contains(web.Office, p.Role) {
 		return p.May(web.Office)
 	}
-	return refusal.New(refusal.InvoiceBarred, "invoice", "Your role, %s, makes no invoices. Leave it to the customer's own setting, or ask a lead.", p.Role).Of(refusal.Forbidden)
+	return refusal.New(refusal.InvoiceBarred, "invoice",
+		"Your role, %s, makes no invoices. Leave it to the customer's own setting, or ask a lead.", p.Role).Of(refusal.Forbidden)
 }

@@ -65,11 +65,14 @@ type Line struct {
 func listUninvoiced(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Uninvoiced, error) {
 	out := []Uninvoiced{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT d.id AS shipment_id, d.number AS shipment, o.id AS order_id, o.number AS order_number, so.customer_id, p.name AS customer, d.shipped_at,
+		SELECT d.id AS shipment_id, d.number AS shipment, o.id AS order_id, o.number AS order_number, so.customer_id,
+		       p.name AS customer, d.shipped_at,
 		       count(*) AS lines, sum(round((x.quantity - x.invoiced) * sl.price, 2)) AS value
 		  FROM shipment_lines x JOIN shipments d ON d.id = x.shipment_id JOIN sales_lines sl ON sl.line_id = x.line_id
-		  JOIN outbound_orders o ON o.id = d.order_id JOIN sales_orders so ON so.order_id = o.id JOIN parties p ON p.id = so.customer_id
-		 WHERE x.invoiced < x.quantity AND d.site_id = $1 GROUP BY d.id, o.id, so.customer_id, p.id ORDER BY d.id LIMIT 1000`, site)
+		  JOIN outbound_orders o ON o.id = d.order_id JOIN sales_orders so ON so.order_id = o.id
+		  JOIN parties p ON p.id = so.customer_id
+		 WHERE x.invoiced < x.quantity AND d.site_id = $1 GROUP BY d.id, o.id, so.customer_id, p.id
+		 ORDER BY d.id LIMIT 1000`, site)
 	if err != nil {
 		return nil, fmt.Errorf("listing what is not invoiced: %w", err)
 	}
@@ -77,13 +80,16 @@ func listUninvoiced(ctx context.Context, q sqlx.QueryerContext, site int32) ([]U
 }
 
 const columns = `
-	SELECT b.id, b.number, b.site_id, b.customer_id, p.name AS customer, p.email, b.shipment_id, d.number AS shipment, o.id AS order_id, o.number AS order_number,
+	SELECT b.id, b.number, b.site_id, b.customer_id, p.name AS customer, p.email, b.shipment_id, d.number AS shipment,
+	       o.id AS order_id, o.number AS order_number,
 	       to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, b.terms, b.total, e.name AS made_by
-	  FROM invoices b JOIN parties p ON p.id = b.customer_id JOIN shipments d ON d.id = b.shipment_id JOIN outbound_orders o ON o.id = d.order_id JOIN people e ON e.id = b.made_by `
+	  FROM invoices b JOIN parties p ON p.id = b.customer_id JOIN shipments d ON d.id = b.shipment_id
+	  JOIN outbound_orders o ON o.id = d.order_id JOIN people e ON e.id = b.made_by `
 
 func listInvoices(ctx context.Context, q sqlx.QueryerContext, site int32, before int64) ([]Invoice, error) {
 	out := []Invoice{}
-	if err := sqlx.SelectContext(ctx, q, &out, columns+`WHERE b.site_id = $1 AND ($2::bigint = 0 OR b.id < $2) ORDER BY b.id DESC LIMIT 100`, site, before); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &out, columns+`
+		WHERE b.site_id = $1 AND ($2::bigint = 0 OR b.id < $2) ORDER BY b.id DESC LIMIT 100`, site, before); err != nil {
 		return nil, fmt.Errorf("listing invoices: %w", err)
 	}
 	for i := range out {
@@ -98,8 +104,10 @@ func readInvoice(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice,
 		return b, documents.Found(err, "invoice", fmt.Sprint(id))
 	}
 	err := sqlx.SelectContext(ctx, q, &b.Lines, `
-		SELECT x.line_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit, x.quantity, x.price, round(x.quantity * x.price, 2) AS amount
-		  FROM invoice_lines x JOIN outbound_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id WHERE x.invoice_id = $1 ORDER BY l.line`, id)
+		SELECT x.line_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
+		       coalesce(i.base_unit, '') AS unit, x.quantity, x.price, round(x.quantity * x.price, 2) AS amount
+		  FROM invoice_lines x JOIN outbound_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id
+		 WHERE x.invoice_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return b, fmt.Errorf("reading an invoice: %w", err)
 	}
@@ -142,22 +150,28 @@ func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, erro
 		return Invoice{}, documents.Found(err, "shipment", fmt.Sprint(shipment))
 	}
 	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO invoices (site_id, customer_id, shipment_id, invoiced_on, terms, total, made_by, made_at) VALUES ($1, $2, $3, $4::timestamptz::date, $5, 0, $6, $4) RETURNING id`,
+	err = tx.GetContext(ctx, &id, `
+		INSERT INTO invoices (site_id, customer_id, shipment_id, invoiced_on, terms, total, made_by, made_at)
+		VALUES ($1, $2, $3, $4::timestamptz::date, $5, 0, $6, $4) RETURNING id`,
 		d.Site, d.Customer, shipment, tx.Now, d.Terms, tx.Person.ID)
 	if err != nil {
 		return Invoice{}, fmt.Errorf("writing an invoice: %w", err)
 	}
 	var total *decimal.Decimal
 	err = tx.GetContext(ctx, &total, `
-		WITH x AS (SELECT line_id, quantity - invoiced AS open FROM shipment_lines WHERE shipment_id = $1 AND invoiced < quantity),
+		WITH x AS (SELECT line_id, quantity - invoiced AS open FROM shipment_lines WHERE shipment_id = $1
+		  AND invoiced < quantity),
 		     u AS (UPDATE shipment_lines SET invoiced = quantity WHERE shipment_id = $1),
-		     i AS (INSERT INTO invoice_lines (invoice_id, line_id, quantity, price) SELECT $2, x.line_id, x.open, l.price FROM x JOIN sales_lines l ON l.line_id = x.line_id RETURNING round(quantity * price, 2) AS amount)
+		     i AS (INSERT INTO invoice_lines (invoice_id, line_id, quantity, price) SELECT $2, x.line_id, x.open,
+		     l.price FROM x JOIN sales_lines l ON l.line_id = x.line_id
+		     RETURNING round(quantity * price, 2) AS amount)
 		SELECT sum(amount) FROM i`, shipment, id)
 	if err != nil {
 		return Invoice{}, fmt.Errorf("writing an invoice's lines: %w", err)
 	}
 	if total == nil {
-		return Invoice{}, refusal.New(refusal.NothingUninvoiced, "shipment_ids", "All of %s is invoiced already.", d.Number).Of(refusal.Conflict)
+		return Invoice{}, refusal.New(refusal.NothingUninvoiced, "shipment_ids", "All of %s is invoiced already.",
+			d.Number).Of(refusal.Conflict)
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE invoices SET total = $2 WHERE id = $1`, id, total); err != nil {
 		return Invoice{}, fmt.Errorf("summing an invoice up: %w", err)
@@ -172,20 +186,24 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, []byt
 		return b, nil, err
 	}
 	var about struct{ Address, Site, Reference string }
-	err = sqlx.GetContext(ctx, q, &about, `SELECT p.address, s.name AS site, o.reference FROM invoices b JOIN parties p ON p.id = b.customer_id JOIN sites s ON s.id = b.site_id
+	err = sqlx.GetContext(ctx, q, &about, `
+		SELECT p.address, s.name AS site, o.reference FROM invoices b JOIN parties p ON p.id = b.customer_id
+		  JOIN sites s ON s.id = b.site_id
 		JOIN shipments d ON d.id = b.shipment_id JOIN outbound_orders o ON o.id = d.order_id WHERE b.id = $1`, id)
 	if err != nil {
 		return b, nil, fmt.Errorf("reading an invoice's addresses: %w", err)
 	}
 	g := papers.Group{Heading: "Shipped with " + b.Shipment}
 	for _, l := range b.Lines {
-		g.Rows = append(g.Rows, papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit, Note: fmt.Sprintf("at %s: %s", l.Price, l.Amount.StringFixed(2))})
+		g.Rows = append(g.Rows, papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(),
+			Unit: l.Unit, Note: fmt.Sprintf("at %s: %s", l.Price, l.Amount.StringFixed(2))})
 	}
 	foot := []string{"In all: " + b.Total.StringFixed(2)}
 	if b.Terms != "" {
 		foot = append(foot, "To be paid: "+b.Terms+".")
 	}
-	pdf, err := papers.Note{Title: "Invoice", Number: b.Number, Order: "Order " + b.Order, Reference: about.Reference, Date: b.InvoicedOn, From: about.Site, To: b.Customer, Address: about.Address, Groups: []papers.Group{g}, Foot: foot}.Print()
+	pdf, err := papers.Note{Title: "Invoice", Number: b.Number, Order: "Order " + b.Order, Reference: about.Reference,
+		Date: b.InvoicedOn, From: about.Site, To: b.Customer, Address: about.Address, Groups: []papers.Group{g}, Foot: foot}.Print()
 	return b, pdf, err
 }
 
@@ -195,6 +213,8 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) error {
 	if err != nil {
 		return err
 	}
-	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email, Subject: "Our invoice " + b.Number, Document: b.Number, PaperName: b.Number, Paper: pdf,
-		Text: fmt.Sprintf("To %s\n\nOur invoice %s for what we shipped with %s is attached. It comes to %s.", b.Customer, b.Number, b.Shipment, b.Total.StringFixed(2))})
+	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email,
+		Subject: "Our invoice " + b.Number, Document: b.Number, PaperName: b.Number, Paper: pdf,
+		Text: fmt.Sprintf("To %s\n\nOur invoice %s for what we shipped with %s is attached. It comes to %s.",
+			b.Customer, b.Number, b.Shipment, b.Total.StringFixed(2))})
 }

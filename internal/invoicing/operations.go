@@ -46,8 +46,9 @@ func Register(r *web.Router) {
 			}
 			return readInvoice(ctx, tx, in.ID)
 		})
-	web.Paper(r, "/invoices/{id}/invoice.pdf", "print-invoice", "An invoice on paper", func(ctx context.Context, in *byID) (string, []byte, error) {
-		b, pdf, err := paper(ctx, db, in.ID)
-		return b.Number, pdf, err
-	})
+	web.Paper(r, "/invoices/{id}/invoice.pdf", "print-invoice", "An invoice on paper",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			b, pdf, err := paper(ctx, db, in.ID)
+			return b.Number, pdf, err
+		})
 }

@@ -66,7 +66,8 @@ type Goods struct {
 // labels writes the labels of goods, and how many of them are wanted.
 func (g Goods) labels(today time.Time) (title string, labels []papers.GoodsLabel, n int) {
 	if g.SSCC != "" {
-		l := papers.GoodsLabel{SKU: strings.ToUpper(g.Kind[:1]) + g.Kind[1:] + " …" + g.SSCC[14:], Description: g.Contents, Element: g.SSCC, Words: g.SSCC}
+		l := papers.GoodsLabel{SKU: strings.ToUpper(g.Kind[:1]) + g.Kind[1:] + " …" + g.SSCC[14:],
+			Description: g.Contents, Element: g.SSCC, Words: g.SSCC}
 		carry(&l, today, gs1.Element{AI: "00", Value: g.SSCC})
 		return g.Kind + " …" + g.SSCC[14:], []papers.GoodsLabel{l}, 1
 	}
@@ -86,7 +87,8 @@ func (g Goods) labels(today time.Time) (title string, labels []papers.GoodsLabel
 
 // unit writes the label of one unit.
 func (g Goods) unit(code string, today time.Time) papers.GoodsLabel {
-	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Serial: code, Pack: g.Item.BaseUnit, Element: code, Words: code}
+	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Serial: code, Pack: g.Item.BaseUnit,
+		Element: code, Words: code}
 	for _, p := range g.Item.Packs {
 		if p.GTIN != nil && p.Holds.Equal(decimal.NewFromInt(1)) {
 			carry(&l, today, gs1.Element{AI: "01", Value: *p.GTIN}, gs1.Element{AI: "21", Value: code})
@@ -97,7 +99,8 @@ func (g Goods) unit(code string, today time.Time) papers.GoodsLabel {
 
 // pack writes the label of goods by the largest pack they come in, and how many.
 func (g Goods) pack(today time.Time) (papers.GoodsLabel, int) {
-	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Lot: g.Lot, Pack: g.Item.BaseUnit, Element: g.Item.SKU, Words: g.Item.SKU}
+	l := papers.GoodsLabel{SKU: g.Item.SKU, Description: g.Item.Description, Lot: g.Lot, Pack: g.Item.BaseUnit,
+		Element: g.Item.SKU, Words: g.Item.SKU}
 	holds, gtin := decimal.NewFromInt(1), ""
 	if n := len(g.Item.Packs); n > 0 {
 		pack := g.Item.Packs[n-1]
@@ -149,7 +152,8 @@ func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods
 	_, err := tx.ExecContext(ctx, `
 		INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at)
 		SELECT $1, x.title, $2, x.labels, x.copies, $3, $4
-		  FROM unnest($5::text[], $6::text[]::jsonb[], $7::int[]) WITH ORDINALITY AS x(title, labels, copies, n) ORDER BY x.n`,
+		  FROM unnest($5::text[], $6::text[]::jsonb[], $7::int[]) WITH ORDINALITY AS x(title, labels, copies, n)
+		 ORDER BY x.n`,
 		site, document, tx.Person.ID, tx.Now, titles, printed, wanted)
 	if err != nil {
 		return fmt.Errorf("asking for labels: %w", err)
@@ -182,7 +186,8 @@ func Withdraw(ctx context.Context, tx *command.Tx, document, sku string, lot *st
 }
 
 const jobColumns = `SELECT j.id, j.title, j.document, j.labels, j.copies, j.printed, j.stopped,
-	EXISTS (SELECT FROM outbox o WHERE o.channel = 'printer' AND o.state = 'waiting' AND o.body ->> 'job' = j.id::text) AS sent,
+	EXISTS (SELECT FROM outbox o WHERE o.channel = 'printer' AND o.state = 'waiting'
+	AND o.body ->> 'job' = j.id::text) AS sent,
 	p.name AS person, j.asked_at FROM print_jobs j JOIN people p ON p.id = j.asked_by `
 
 func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Job, error) {
@@ -203,10 +208,12 @@ func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 
 // Read reads what waits to be printed at a site.
 func Read(ctx context.Context, q sqlx.QueryerContext, site int32) (out Queue, err error) {
-	if out.Waiting, err = jobs(ctx, q, `WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.left_out ORDER BY j.id LIMIT 200`, site); err != nil {
+	if out.Waiting, err = jobs(ctx, q, `
+		WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.left_out ORDER BY j.id LIMIT 200`, site); err != nil {
 		return out, err
 	}
-	out.Recent, err = jobs(ctx, q, `WHERE j.site_id = $1 AND (j.printed = j.copies OR j.left_out) ORDER BY j.id DESC LIMIT 20`, site)
+	out.Recent, err = jobs(ctx, q, `
+		WHERE j.site_id = $1 AND (j.printed = j.copies OR j.left_out) ORDER BY j.id DESC LIMIT 20`, site)
 	return out, err
 }
 
@@ -237,13 +244,15 @@ func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue
 		if j.Sent {
 			continue
 		}
-		m := connection.Message{SiteID: site, Channel: connection.Printer, Receiver: connection.SiteReceiver(site), Kind: "labels", Document: j.Document}
+		m := connection.Message{SiteID: site, Channel: connection.Printer, Receiver: connection.SiteReceiver(site),
+			Kind: "labels", Document: j.Document}
 		if err := connection.Put(ctx, tx, m, Sheet{j.ID, j.Copies - j.Printed}); err != nil {
 			return queue, err
 		}
 	}
 	if wanted == 0 {
-		return queue, refusal.New(refusal.NothingToPrint, "", "No label waits here. They come up when goods are received.").Of(refusal.Conflict)
+		return queue, refusal.New(refusal.NothingToPrint, "",
+			"No label waits here. They come up when goods are received.").Of(refusal.Conflict)
 	}
 	if err := connection.Again(ctx, tx, site, connection.Printer); err != nil {
 		return queue, err
@@ -268,11 +277,15 @@ func Settle(ctx context.Context, tx *command.Tx, m connection.Message, answer js
 	if said != nil {
 		stopped = said.Error()
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE print_jobs SET printed = least(printed + $2, copies), stopped = $3 WHERE id = $1`, sheet.Job, done.Printed, stopped)
+	_, err := tx.ExecContext(ctx, `
+		UPDATE print_jobs SET printed = least(printed + $2,
+		copies), stopped = $3 WHERE id = $1`, sheet.Job, done.Printed, stopped)
 	if err != nil {
 		return fmt.Errorf("counting what was printed: %w", err)
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE outbox SET body = jsonb_set(body, '{copies}', to_jsonb($2::int)) WHERE id = $1`, m.ID, sheet.Copies-done.Printed)
+	_, err = tx.ExecContext(ctx, `
+		UPDATE outbox SET body = jsonb_set(body, '{copies}',
+		to_jsonb($2::int)) WHERE id = $1`, m.ID, sheet.Copies-done.Printed)
 	if err != nil {
 		return fmt.Errorf("counting what is still to be printed: %w", err)
 	}
@@ -293,7 +306,8 @@ func recall(ctx context.Context, tx *command.Tx, jobs ...int64) error {
 
 // Discard takes a job out of the queue.
 func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue, error) {
-	result, err := tx.ExecContext(ctx, `UPDATE print_jobs SET left_out = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT left_out`, job, site)
+	result, err := tx.ExecContext(ctx, `
+		UPDATE print_jobs SET left_out = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT left_out`, job, site)
 	if err != nil {
 		return Queue{}, fmt.Errorf("discarding a label: %w", err)
 	}
@@ -310,11 +324,14 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue,
 // Again asks for copies of a label that was printed before.
 func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Queue, error) {
 	if n < 1 || n > mostCopies {
-		return Queue{}, refusal.New(refusal.LabelCount, "copies", "%d copies cannot be printed at once. Ask for 1 to %d.", n, mostCopies)
+		return Queue{}, refusal.New(refusal.LabelCount, "copies",
+			"%d copies cannot be printed at once. Ask for 1 to %d.", n, mostCopies)
 	}
 	// Of units, each has its own label: n times each is meant.
-	result, err := tx.ExecContext(ctx, `INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at)
-		SELECT site_id, title, document, labels, $3 * jsonb_array_length(labels), $4, $5 FROM print_jobs WHERE id = $1 AND site_id = $2`, job, site, n, tx.Person.ID, tx.Now)
+	result, err := tx.ExecContext(ctx, `
+		INSERT INTO print_jobs (site_id, title, document, labels, copies, asked_by, asked_at)
+		SELECT site_id, title, document, labels, $3 * jsonb_array_length(labels), $4, $5 FROM print_jobs
+		 WHERE id = $1 AND site_id = $2`, job, site, n, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Queue{}, fmt.Errorf("asking for a label again: %w", err)
 	}
@@ -341,7 +358,8 @@ func paper(ctx context.Context, q sqlx.QueryerContext, job int64) (string, []byt
 // file makes a file's name of a title.
 func file(title string) string {
 	return strings.Map(func(r rune) rune {
-		if r > '~' || !strings.ContainsRune("-_.", r) && (r < '0' || r > '9') && (r < 'A' || r > 'Z') && (r < 'a' || r > 'z') {
+		if r > '~' || !strings.ContainsRune("-_.", r) && (r < '0' || r > '9') && (r < 'A' || r > 'Z') &&
+			(r < 'a' || r > 'z') {
 			return '-'
 		}
 		return r

@@ -29,7 +29,9 @@ func TestMain(m *testing.M) {
 	os.Exit(code)
 }
 
-func act(t *testing.T, h *world.House, fn func(context.Context, *command.Tx) (labels.Queue, error)) (labels.Queue, error) {
+func act(
+	t *testing.T, h *world.House, fn func(context.Context, *command.Tx) (labels.Queue, error),
+) (labels.Queue, error) {
 	t.Helper()
 	return world.Act(h, fn)
 }
@@ -83,7 +85,8 @@ func ask(t *testing.T, h *world.House, lots ...string) {
 		goods := []labels.Goods{{Item: clamp, Quantity: decimal.NewFromInt(42)}}
 		for _, lot := range lots {
 			expires := time.Date(2028, 2, 29, 0, 0, 0, 0, time.UTC)
-			goods = append(goods, labels.Goods{Item: fluid, Lot: lot, Expires: &expires, Quantity: decimal.NewFromInt(10)})
+			goods = append(goods, labels.Goods{Item: fluid, Lot: lot, Expires: &expires,
+				Quantity: decimal.NewFromInt(10)})
 		}
 		return true, labels.Ask(ctx, tx, world.Site, "A-401", goods)
 	})
@@ -100,7 +103,8 @@ func askUnits(t *testing.T, h *world.House, sscc string, codes ...string) {
 		if err != nil {
 			return false, err
 		}
-		return true, labels.Ask(ctx, tx, world.Site, "A-402", []labels.Goods{{Item: spot, Serials: codes}, {SSCC: sscc, Kind: "pallet", Contents: "3 × SP-150"}})
+		return true, labels.Ask(ctx, tx, world.Site, "A-402", []labels.Goods{{Item: spot, Serials: codes},
+			{SSCC: sscc, Kind: "pallet", Contents: "3 × SP-150"}})
 	})
 	if err != nil {
 		t.Fatal(err)
@@ -112,7 +116,8 @@ func askUnits(t *testing.T, h *world.House, sscc string, codes ...string) {
 func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
-	lots := []string{"VH-0933", "lot/7", "A", "ABCDEFGHIJKLMNOPQRST", "1234567890", "a.b_c+d,e:f;g<h=i>j?", "!\"%&'()*+,-./09"}
+	lots := []string{"VH-0933", "lot/7", "A", "ABCDEFGHIJKLMNOPQRST", "1234567890", "a.b_c+d,e:f;g<h=i>j?",
+		"!\"%&'()*+,-./09"}
 	ask(t, h, lots...)
 	serials := []string{"LR-0101", "a", "0012x", "ABCDEFGHIJKLMNOPQRST", "!%&*+,-./:;<=>?_\""}
 	sscc, err := gs1.MakeSSCC(0, "9529999", 77)
@@ -140,7 +145,8 @@ func TestLabelsReadBackAsWhatWentIn(t *testing.T) {
 	if err := os.WriteFile(file, pdf, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command("pdftoppm", "-r", "203", "-png", file, filepath.Join(dir, "page")).CombinedOutput(); err != nil {
+	if out, err := exec.Command("pdftoppm", "-r", "203", "-png", file,
+		filepath.Join(dir, "page")).CombinedOutput(); err != nil {
 		t.Fatalf("pdftoppm (apt-get install poppler-utils): %v %s", err, out)
 	}
 	images, _ := filepath.Glob(filepath.Join(dir, "page*.png"))
@@ -204,7 +210,8 @@ func TestOutOfPaperLosesNothingAndPrintsNothingTwice(t *testing.T) {
 		t.Fatalf("%+v", q)
 	}
 	// What comes behind waits until what stopped has gone through.
-	if j := q.Waiting[0]; j.Printed != 5 || !j.Sent || j.Stopped != "out of paper after 5 of 10" || q.Waiting[1].Printed != 0 || !q.Waiting[1].Sent {
+	if j := q.Waiting[0]; j.Printed != 5 || !j.Sent || j.Stopped != "out of paper after 5 of 10" ||
+		q.Waiting[1].Printed != 0 || !q.Waiting[1].Sent {
 		t.Fatalf("stopped at %+v", q.Waiting)
 	}
 	// Pressed again without paper: nothing comes out.
@@ -281,7 +288,8 @@ func TestTwoWhoPrintAtOncePrintEachLabelOnce(t *testing.T) {
 	}
 	all.Wait()
 	var printed, paper int
-	if err := h.Owner.QueryRow(`SELECT (SELECT sum(printed) FROM print_jobs), (SELECT paper FROM printers)`).Scan(&printed, &paper); err != nil || printed != 34 || paper != 166 {
+	if err := h.Owner.QueryRow(`
+		SELECT (SELECT sum(printed) FROM print_jobs), (SELECT paper FROM printers)`).Scan(&printed, &paper); err != nil || printed != 34 || paper != 166 {
 		t.Errorf("%d labels were printed, %d are left (%v)", printed, paper, err)
 	}
 }

@@ -37,7 +37,8 @@ func Register(r *web.Router) {
 	type byID struct {
 		ID int64 `path:"id"`
 	}
-	web.Paper(r, "/printer/jobs/{id}/label.pdf", "print-job-label", "A label as it comes out", func(ctx context.Context, in *byID) (string, []byte, error) {
-		return paper(ctx, db, in.ID)
-	})
+	web.Paper(r, "/printer/jobs/{id}/label.pdf", "print-job-label", "A label as it comes out",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			return paper(ctx, db, in.ID)
+		})
 }

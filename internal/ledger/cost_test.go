@@ -21,13 +21,15 @@ func TestCostsFollowFromTheMovesAlone(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
 	var transit int32
-	if err := h.Owner.Get(&transit, `INSERT INTO locations (kind, code) VALUES ('transit', 'Between sites') RETURNING id`); err != nil {
+	if err := h.Owner.Get(&transit, `
+		INSERT INTO locations (kind, code) VALUES ('transit', 'Between sites') RETURNING id`); err != nil {
 		t.Fatal(err)
 	}
 	near, next, far := h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A"), h.Bin(t, "Z-01-1-A")
 	h.Owner.MustExec(`UPDATE locations SET max_units = NULL`)
 	ways := [][2]int32{
-		{near, next}, {next, near}, {near, transit}, {transit, far}, {far, transit}, {transit, near}, {next, world.CustomerLocation},
+		{near, next}, {next, near}, {near, transit}, {transit, far}, {far, transit}, {transit, near}, {next,
+			world.CustomerLocation},
 		{far, world.CustomerLocation}, {world.LostLocation, near}, {near, world.LostLocation},
 	}
 	var wg sync.WaitGroup
@@ -37,7 +39,8 @@ func TestCostsFollowFromTheMovesAlone(t *testing.T) {
 			for range 40 {
 				var moves []ledger.Move
 				for range 1 + r.IntN(2) {
-					m := ledger.Move{Item: []int32{world.Clamp, world.Heavy}[r.IntN(2)], Quantity: units(int64(1 + r.IntN(9)))}
+					m := ledger.Move{Item: []int32{world.Clamp, world.Heavy}[r.IntN(2)],
+						Quantity: units(int64(1 + r.IntN(9)))}
 					if r.IntN(2) == 0 {
 						cost := decimal.New(r.Int64N(90_000), -4)
 						m.From, m.To, m.Cost = world.SupplierLocation, []int32{near, far}[r.IntN(2)], &cost
@@ -61,7 +64,8 @@ func TestCostsFollowFromTheMovesAlone(t *testing.T) {
 		Quantity decimal.Decimal `db:"quantity"`
 		Average  decimal.Decimal `db:"average"`
 	}
-	if err := h.App.Select(&kept, `SELECT item_id, site_id, quantity, average FROM item_costs`); err != nil || len(kept) != 6 {
+	if err := h.App.Select(&kept, `
+		SELECT item_id, site_id, quantity, average FROM item_costs`); err != nil || len(kept) != 6 {
 		t.Fatalf("%d costs are kept (%v)", len(kept), err)
 	}
 	for _, k := range kept {

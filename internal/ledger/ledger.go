@@ -105,7 +105,9 @@ type Stock struct {
 func Reserve(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
 	var reservation int64
 	tx.Held.Rank = stockRank
-	err := tx.GetContext(ctx, &reservation, `SELECT ledger_reserve($1, $2, $3, $4, $5, $6, $7)`, s.Location, s.Item, s.Lot, s.Serial, s.Carton, line, quantity)
+	err := tx.GetContext(ctx, &reservation, `
+		SELECT ledger_reserve($1, $2, $3, $4, $5, $6,
+		$7)`, s.Location, s.Item, s.Lot, s.Serial, s.Carton, line, quantity)
 	if err != nil {
 		return 0, explain(err, "reserving")
 	}
@@ -122,7 +124,8 @@ type Reservation struct {
 // PinAll wanted all of it in one round trip, and returns the reservations in the same order.
 func ReserveAll(ctx context.Context, tx *command.Tx, wanted []Reservation) ([]int64, error) {
 	n := len(wanted)
-	locations, items, lots, serials, cartons, lines, quantities := make([]int32, n), make([]int32, n), make([]*int64, n), make([]*int64, n), make([]*int64, n), make([]int64, n), make([]string, n)
+	locations, items, lots, serials, cartons, lines, quantities := make([]int32, n), make([]int32, n), make([]*int64,
+		n), make([]*int64, n), make([]*int64, n), make([]int64, n), make([]string, n)
 	for i, t := range wanted {
 		locations[i], items[i], lots[i], serials[i], cartons[i], lines[i], quantities[i] = t.Location, t.Item, t.Lot, t.Serial, t.Carton, t.Line, t.Quantity.String()
 	}
@@ -134,7 +137,9 @@ func ReserveAll(ctx context.Context, tx *command.Tx, wanted []Reservation) ([]in
 	// Reserved in the order in which locations are locked, so that two never wait in a ring.
 	err := tx.SelectContext(ctx, &rows, `
 		SELECT n, ledger_reserve(location, item, lot, serial, carton, line, quantity::numeric) AS reservation FROM (
-			SELECT * FROM unnest($1::int[], $2::int[], $3::bigint[], $4::bigint[], $5::bigint[], $6::bigint[], $7::text[]) WITH ORDINALITY
+			SELECT *
+			  FROM unnest($1::int[], $2::int[], $3::bigint[], $4::bigint[], $5::bigint[], $6::bigint[], $7::text[])
+			       WITH ORDINALITY
 			    AS t(location, item, lot, serial, carton, line, quantity, n) ORDER BY location, item, n OFFSET 0) AS t`, locations, items, lots, serials, cartons, lines, quantities)
 	if err != nil {
 		return nil, explain(err, "reserving")
@@ -159,7 +164,8 @@ func Unreserve(ctx context.Context, tx *command.Tx, reservation int64) error {
 // so that what still fits into them stays true between plan and post.
 func LockBins(ctx context.Context, tx *command.Tx, locations []int32) error {
 	tx.Held.Rank = stockRank
-	_, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`, locations)
+	_, err := tx.ExecContext(ctx, `
+		SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`, locations)
 	if err != nil {
 		return fmt.Errorf("locking bins: %w", err)
 	}
@@ -197,7 +203,8 @@ type shortage struct {
 func explain(err error, doing string) error {
 	var pg *pgconn.PgError
 	if errors.As(err, &pg) && pg.ConstraintName == "balances_serial" {
-		return refusal.New(refusal.SerialInStock, "", "One of these serials is in stock already: somebody received it in a moment ago. Look again.").Of(refusal.Conflict)
+		return refusal.New(refusal.SerialInStock, "",
+			"One of these serials is in stock already: somebody received it in a moment ago. Look again.").Of(refusal.Conflict)
 	}
 	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {
 		return fmt.Errorf("%s: %w", doing, err)
@@ -216,7 +223,8 @@ type Shortage struct {
 }
 
 func (s *Shortage) Error() string {
-	return fmt.Sprintf("location %d has %s of item %d (reserved %s), %s asked", s.Location, s.Have, s.Item, s.Reserved, s.Asked)
+	return fmt.Sprintf("location %d has %s of item %d (reserved %s), %s asked", s.Location, s.Have, s.Item,
+		s.Reserved, s.Asked)
 }
 
 // Explain names what a Shortage is about; any other error is returned as it is.
@@ -231,10 +239,13 @@ func Explain(ctx context.Context, q sqlx.QueryerContext, err error) error {
 		Orders              *string
 	}
 	e := sqlx.GetContext(ctx, q, &n, `
-		SELECT p.code AS location, i.sku, i.base_unit AS unit, l.code AS lot, (SELECT code FROM serials WHERE id = $4) AS serial,
-		       (SELECT string_agg(DISTINCT o.number, ', ') FROM reservations JOIN outbound_lines sl ON sl.id = reservations.line_id
+		SELECT p.code AS location, i.sku, i.base_unit AS unit, l.code AS lot,
+		       (SELECT code FROM serials WHERE id = $4) AS serial,
+		       (SELECT string_agg(DISTINCT o.number, ', ') FROM reservations
+		       JOIN outbound_lines sl ON sl.id = reservations.line_id
 		          JOIN outbound_orders o ON o.id = sl.order_id
-		         WHERE reservations.location_id = p.id AND reservations.item_id = i.id AND coalesce(reservations.lot_id, 0) = coalesce($3, 0)
+		         WHERE reservations.location_id = p.id AND reservations.item_id = i.id
+		           AND coalesce(reservations.lot_id, 0) = coalesce($3, 0)
 		           AND (reservations.serial_id IS NULL OR reservations.serial_id = $4)) AS orders
 		  FROM locations p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Location, s.Item, s.Lot, s.Serial)
 	if e != nil {
@@ -253,10 +264,12 @@ func Explain(ctx context.Context, q sqlx.QueryerContext, err error) error {
 		if n.Orders != nil {
 			orders = *n.Orders
 		}
-		r = refusal.New(refusal.Reserved, "", "%s holds %s of %s, and %s of them are reserved for %s. At most %s can be taken, not %s.",
+		r = refusal.New(refusal.Reserved, "",
+			"%s holds %s of %s, and %s of them are reserved for %s. At most %s can be taken, not %s.",
 			n.Location, s.Have, what, s.Reserved, orders, s.Have.Sub(s.Reserved), s.Asked).With("reserved", s.Reserved).With("orders", orders)
 	} else {
-		r = refusal.New(refusal.NotEnough, "", "%s holds %s of %s, not %s. Look again, or take less.", n.Location, s.Have, what, s.Asked)
+		r = refusal.New(refusal.NotEnough, "", "%s holds %s of %s, not %s. Look again, or take less.", n.Location,
+			s.Have, what, s.Asked)
 	}
 	return r.Of(refusal.Conflict).With("have", s.Have).With("asked", s.Asked).With("location", n.Location)
 }

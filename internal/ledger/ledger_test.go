@@ -38,7 +38,8 @@ func TestTrailTellsTheBalancesOfTheHandbookCase(t *testing.T) {
 			t.Fatal(err)
 		}
 	}
-	trail, err := ledger.TrailOf(context.Background(), h.App, ledger.Question{Item: world.Clamp, Site: world.Site, Limit: 10})
+	trail, err := ledger.TrailOf(context.Background(), h.App, ledger.Question{Item: world.Clamp, Site: world.Site,
+		Limit: 10})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -118,7 +119,9 @@ func TestHistoryCannotBeAltered(t *testing.T) {
 			t.Errorf("the application may %s: %v", statement, err)
 		}
 	}
-	if _, err := h.App.Exec(`SELECT ledger_post('{"kind":"move","person":1,"entered_at":"2020-01-01T00:00:00Z"}', '[{"item":1,"quantity":1,"from_location":1,"to_location":8}]')`); err == nil ||
+	if _, err := h.App.Exec(`
+		SELECT ledger_post('{"kind":"move","person":1,"entered_at":"2020-01-01T00:00:00Z"}',
+		       '[{"item":1,"quantity":1,"from_location":1,"to_location":8}]')`); err == nil ||
 		!strings.Contains(err.Error(), "only the owner") {
 		t.Errorf("the application may set the time of entry: %v", err)
 	}
@@ -127,7 +130,8 @@ func TestHistoryCannotBeAltered(t *testing.T) {
 func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 	t.Parallel()
 	cases := map[string]struct{ doctor, table, row string }{
-		"a move": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET quantity = 4 WHERE id = 2", "moves", "2"},
+		"a move": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET quantity = 4 WHERE id = 2",
+			"moves", "2"},
 		"a note": {"ALTER TABLE postings DISABLE TRIGGER postings_stand; UPDATE postings SET note = 'another' WHERE id = 3", "moves", "3"},
 		"a lost move": {`ALTER TABLE moves DISABLE TRIGGER moves_stand; ALTER TABLE seals DISABLE TRIGGER seals_stand;
 			DELETE FROM seals WHERE move_id = 2; DELETE FROM moves WHERE id = 2`, "seals", "2"},
@@ -192,7 +196,8 @@ func TestARepeatedRequestHappensOnce(t *testing.T) {
 	h.Stock(t, world.Clamp, a, 10)
 	act := func() (string, error) {
 		return world.ActKeyed(h, "key-1", func(ctx context.Context, tx *command.Tx) (string, error) {
-			_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, []ledger.Move{{Item: world.Clamp, Quantity: units(3), From: a, To: b}})
+			_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move},
+				[]ledger.Move{{Item: world.Clamp, Quantity: units(3), From: a, To: b}})
 			return "done", err
 		})
 	}
@@ -208,7 +213,8 @@ func TestARepeatedRequestHappensOnce(t *testing.T) {
 	if got := h.Holds(t, b, world.Clamp); got != "3" {
 		t.Fatalf("B holds %s after one move of 3 asked for eight times", got)
 	}
-	_, err := command.Do(world.As("lead"), h.Runner, "key-1", "something else", nil, func(context.Context, *command.Tx) (string, error) { return "", nil })
+	_, err := command.Do(world.As("lead"), h.Runner, "key-1", "something else", nil,
+		func(context.Context, *command.Tx) (string, error) { return "", nil })
 	world.Refused(t, err, "key_reused")
 }
 
@@ -218,7 +224,10 @@ func TestReservedStockIsDefendedByOrderNumber(t *testing.T) {
 	bin := h.Bin(t, "A-01-1-A")
 	h.Stock(t, world.Clamp, bin, 10)
 	if _, err := h.Owner.Exec(`
-		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-9', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), 'x');
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by,
+		  changed_at, last_change)
+		  VALUES ('S-9', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1,
+		  now(), 'x');
 		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 1, 7)`); err != nil {
 		t.Fatal(err)
 	}
@@ -258,7 +267,8 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 	h := world.New(t)
 	r := rand.New(rand.NewPCG(42, 7))
 	lots := []*int64{nil, h.Lot(t, world.Clamp, "L1", 0), h.Lot(t, world.Clamp, "L2", 0)}
-	locations := []int32{world.SupplierLocation, world.CustomerLocation, world.Dock, h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A"), h.Bin(t, "B-01-1-A")}
+	locations := []int32{world.SupplierLocation, world.CustomerLocation, world.Dock, h.Bin(t, "A-01-1-A"),
+		h.Bin(t, "A-02-1-A"), h.Bin(t, "B-01-1-A")}
 	type key struct {
 		location int32
 		lot      int64
@@ -312,7 +322,9 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 				Lot      int64           `db:"lot"`
 				Quantity decimal.Decimal `db:"quantity"`
 			}
-			if err := h.App.Select(&rows, `SELECT location_id, coalesce(lot_id, 0) AS lot, quantity FROM balances WHERE quantity <> 0`); err != nil {
+			if err := h.App.Select(&rows, `
+				SELECT location_id, coalesce(lot_id,
+				0) AS lot, quantity FROM balances WHERE quantity <> 0`); err != nil {
 				t.Fatal(err)
 			}
 			have := map[key]int64{}
@@ -357,11 +369,13 @@ func TestAStormLosesAndDoublesNothing(t *testing.T) {
 					{Item: world.Heavy, Quantity: units(1), From: bins[b], To: bins[a]},
 				}
 				for range 2 {
-					_, err := world.ActKeyed(h, fmt.Sprintf("%d/%d", worker, i), func(ctx context.Context, tx *command.Tx) (bool, error) {
-						_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, moves)
-						return true, err
-					})
-					if err != nil && !strings.Contains(err.Error(), "Look again") && !strings.Contains(err.Error(), "Others are changing") {
+					_, err := world.ActKeyed(h, fmt.Sprintf("%d/%d", worker, i),
+						func(ctx context.Context, tx *command.Tx) (bool, error) {
+							_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move}, moves)
+							return true, err
+						})
+					if err != nil && !strings.Contains(err.Error(), "Look again") && !strings.Contains(err.Error(),
+						"Others are changing") {
 						t.Errorf("worker %d: %v", worker, err)
 					}
 				}
@@ -374,7 +388,10 @@ func TestAStormLosesAndDoublesNothing(t *testing.T) {
 		t.Fatalf("160 units became %s (%v)", total, err)
 	}
 	var doubled int
-	if err := h.App.Get(&doubled, `SELECT count(*) FROM (SELECT FROM postings WHERE request_key <> '' GROUP BY person_id, request_key HAVING count(*) > 1) AS t`); err != nil || doubled != 0 {
+	if err := h.App.Get(&doubled, `
+		SELECT count(*)
+		  FROM (SELECT FROM postings WHERE request_key <> '' GROUP BY person_id,
+		request_key HAVING count(*) > 1) AS t`); err != nil || doubled != 0 {
 		t.Fatalf("%d requests were posted twice (%v)", doubled, err)
 	}
 	h.Whole(t)

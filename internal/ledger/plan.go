@@ -55,7 +55,8 @@ func (p *Plan) MoveList() []Move { return p.post }
 func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
 	plan := &Plan{post: moves, Moves: []MoveView{}, Changes: []Change{}, Notes: []string{}, Warnings: []string{}}
 	alike, views := gathered(moves)
-	from, to, items, lots := make([]int32, len(alike)), make([]int32, len(alike)), make([]int32, len(alike)), make([]*int64, len(alike))
+	from, to, items, lots := make([]int32, len(alike)), make([]int32, len(alike)), make([]int32,
+		len(alike)), make([]*int64, len(alike))
 	for i, m := range alike {
 		from[i], to[i], items[i], lots[i] = m.From, m.To, m.Item, m.Lot
 	}
@@ -64,16 +65,22 @@ func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, 
 		LotCode *string `db:"lot_code"`
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT f.code AS "from", t.code AS "to", f.real AS fromreal, t.real AS toreal, i.sku, i.description AS item, l.code AS lot_code,
-		       coalesce((SELECT sum(quantity) FROM balances WHERE location_id = f.id AND item_id = i.id AND quantity > 0), 0) AS frombefore,
-		       coalesce((SELECT sum(quantity) FROM balances WHERE location_id = t.id AND item_id = i.id AND quantity > 0), 0) AS tobefore
-		  FROM unnest($1::int[], $2::int[], $3::int[], $4::bigint[]) WITH ORDINALITY AS m(from_id, to_id, item_id, lot_id, n)
-		  JOIN locations f ON f.id = m.from_id JOIN locations t ON t.id = m.to_id JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id ORDER BY m.n`, from, to, items, lots)
+		SELECT f.code AS "from", t.code AS "to", f.real AS fromreal, t.real AS toreal, i.sku, i.description AS item,
+		       l.code AS lot_code,
+		       coalesce((SELECT sum(quantity) FROM balances WHERE location_id = f.id AND item_id = i.id
+		       AND quantity > 0), 0) AS frombefore,
+		       coalesce((SELECT sum(quantity) FROM balances WHERE location_id = t.id AND item_id = i.id
+		       AND quantity > 0), 0) AS tobefore
+		  FROM unnest($1::int[], $2::int[], $3::int[], $4::bigint[]) WITH ORDINALITY AS m(from_id, to_id, item_id,
+		    lot_id, n)
+		  JOIN locations f ON f.id = m.from_id JOIN locations t ON t.id = m.to_id JOIN items i ON i.id = m.item_id
+		  LEFT JOIN lots l ON l.id = m.lot_id ORDER BY m.n`, from, to, items, lots)
 	if err != nil {
 		return nil, fmt.Errorf("describing moves: %w", err)
 	}
 	if len(rows) != len(alike) {
-		return nil, fmt.Errorf("describing moves: %d of %d name locations and items that are there", len(rows), len(alike))
+		return nil, fmt.Errorf("describing moves: %d of %d name locations and items that are there", len(rows),
+			len(alike))
 	}
 	type stock struct {
 		location, item int32
@@ -100,7 +107,8 @@ func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, 
 // gathered puts moves of single units together that differ in their serials alone.
 func gathered(moves []Move) (alike []Move, views []MoveView) {
 	for _, m := range moves {
-		if last := len(alike) - 1; last >= 0 && m.SerialCode != "" && len(views[last].Serials) > 0 && alike[last].besides(m) {
+		if last := len(alike) - 1; last >= 0 && m.SerialCode != "" && len(views[last].Serials) > 0 &&
+			alike[last].besides(m) {
 			views[last].Serials = append(views[last].Serials, m.SerialCode)
 			views[last].Quantity = views[last].Quantity.Add(m.Quantity)
 			continue
@@ -117,7 +125,8 @@ func gathered(moves []Move) (alike []Move, views []MoveView) {
 // besides tells whether two moves are the same but for their serials.
 func (m Move) besides(o Move) bool {
 	same := func(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }
-	return m.Item == o.Item && m.From == o.From && m.To == o.To && m.FromState == o.FromState && m.ToState == o.ToState && m.LotCode == o.LotCode &&
+	return m.Item == o.Item && m.From == o.From && m.To == o.To && m.FromState == o.FromState &&
+		m.ToState == o.ToState && m.LotCode == o.LotCode &&
 		same(m.Lot, o.Lot) && same(m.FromBox, o.FromBox) && same(m.ToBox, o.ToBox)
 }
 
@@ -140,18 +149,22 @@ const figures = `
 	WITH s AS (
 		SELECT b.item_id, sum(b.quantity) AS physical,
 		       sum(b.quantity) FILTER (WHERE w.carton_id IS NOT NULL) AS in_cartons,
-		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND w.carton_id IS NULL) AS unfit, sum(b.reserved) AS reserved
+		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND w.carton_id IS NULL) AS unfit,
+		       sum(b.reserved) AS reserved
 		  FROM balances b JOIN locations p ON p.id = b.location_id LEFT JOIN carton_work w ON w.carton_id = b.carton_id
 		 WHERE %[1]s AND p.site_id = $2 AND b.quantity > 0 GROUP BY 1),
 	o AS (
 		SELECT b.item_id, sum(b.due) AS due
 		  FROM outbound_lines b JOIN outbound_orders d ON d.id = b.order_id
-		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('on_hold', 'released') AND b.quantity - b.cancelled - b.picked - b.shipped > 0 AND b.item_id IS NOT NULL GROUP BY 1),
+		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('on_hold', 'released')
+		   AND b.quantity - b.cancelled - b.picked - b.shipped > 0 AND b.item_id IS NOT NULL GROUP BY 1),
 	i AS (
 		SELECT b.item_id, sum(b.quantity - b.received) AS on_order
 		  FROM inbound_lines b JOIN inbound_orders d ON d.id = b.order_id
-		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'partly_received') AND NOT b.closed AND b.item_id IS NOT NULL GROUP BY 1)
-	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons, coalesce(reserved, 0) AS reserved,
+		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'partly_received') AND NOT b.closed
+		   AND b.item_id IS NOT NULL GROUP BY 1)
+	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons,
+	       coalesce(reserved, 0) AS reserved,
 	       coalesce(due, 0) - coalesce(reserved, 0) AS promised, coalesce(on_order, 0) AS on_order,
 	       coalesce(physical, 0) - coalesce(in_cartons, 0) - coalesce(unfit, 0) - coalesce(due, 0) AS free
 	  FROM s FULL JOIN o USING (item_id) FULL JOIN i USING (item_id)`
@@ -179,7 +192,9 @@ func FiguresAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int3
 	return figuresBy(ctx, q, "$1::int = 0", 0, site)
 }
 
-func figuresBy(ctx context.Context, q sqlx.QueryerContext, where string, arg any, site int32) (map[int32]Figures, error) {
+func figuresBy(
+	ctx context.Context, q sqlx.QueryerContext, where string, arg any, site int32,
+) (map[int32]Figures, error) {
 	var rows []itemFigures
 	if err := sqlx.SelectContext(ctx, q, &rows, fmt.Sprintf(figures, where), arg, site); err != nil {
 		return nil, fmt.Errorf("calculating figures: %w", err)

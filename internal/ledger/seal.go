@@ -45,7 +45,8 @@ func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
 	}
 	last := words{XID: "0", Hash: make([]byte, sha256.Size)}
 	var tail []words
-	if err := tx.SelectContext(ctx, &tail, `SELECT position, move_id, xid::text AS xid, hash FROM seals ORDER BY position DESC LIMIT 1`); err != nil {
+	if err := tx.SelectContext(ctx, &tail, `
+		SELECT position, move_id, xid::text AS xid, hash FROM seals ORDER BY position DESC LIMIT 1`); err != nil {
 		return 0, fmt.Errorf("reading the last seal: %w", err)
 	}
 	if len(tail) == 1 {
@@ -54,7 +55,8 @@ func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
 	var open []words
 	err = tx.SelectContext(ctx, &open, `
 		SELECT w.move_id, w.xid::text AS xid, w.words FROM move_words w
-		 WHERE w.xid >= $1::xid8 AND (w.xid, w.move_id) > ($1::xid8, $2) AND w.xid < pg_snapshot_xmin(pg_current_snapshot())
+		 WHERE w.xid >= $1::xid8 AND (w.xid, w.move_id) > ($1::xid8, $2)
+		   AND w.xid < pg_snapshot_xmin(pg_current_snapshot())
 		 ORDER BY w.xid, w.move_id LIMIT $3`, last.XID, last.MoveID, sealBatch)
 	if err != nil || len(open) == 0 {
 		return 0, err
@@ -177,23 +179,31 @@ var replays = []struct{ name, query string }{
 	{"ends of moves", `
 		SELECT 'moves' AS "table", m.id::text AS row, 'does not say of its two locations what they are' AS wrong
 		  FROM moves m JOIN locations f ON f.id = m.from_location JOIN locations t ON t.id = m.to_location
-		 WHERE (m.from_after IS NOT NULL, m.from_site, m.to_after IS NOT NULL, m.to_site) IS DISTINCT FROM (f.real, f.site_id, t.real, t.site_id)
+		 WHERE (m.from_after IS NOT NULL, m.from_site, m.to_after IS NOT NULL, m.to_site) IS DISTINCT
+		 FROM (f.real, f.site_id, t.real, t.site_id)
 		 ORDER BY m.id LIMIT 1`},
 	{"running balances", `
-		SELECT 'moves' AS "table", move_id::text AS row, 'says ' || after || ' and ' || location_after || ' after it, where the moves make ' || sum || ' and ' || location_sum AS wrong
+		SELECT 'moves' AS "table", move_id::text AS row,
+		       'says ' || after || ' and ' || location_after || ' after it, where the moves make ' || sum || ' and ' || location_sum AS wrong
 		  FROM (SELECT id, move_id, after, location_after,
-		               sum(delta) OVER (PARTITION BY location_id, item_id, lot_id, serial_id, carton_id, condition ORDER BY id) AS sum,
-		               sum(delta) OVER (PARTITION BY location_id, item_id ORDER BY id) AS location_sum FROM move_ends) AS e
+		               sum(delta) OVER (PARTITION BY location_id, item_id, lot_id, serial_id, carton_id, condition
+		               ORDER BY id) AS sum,
+		               sum(delta) OVER (PARTITION BY location_id, item_id ORDER BY id) AS location_sum
+		               FROM move_ends) AS e
 		 WHERE after <> sum OR location_after <> location_sum ORDER BY id LIMIT 1`},
 	{"balances", `
 		WITH due AS (
-			SELECT location_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, sum(delta) AS quantity
+			SELECT location_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id,
+			       coalesce(carton_id, 0) AS carton_id, condition, sum(delta) AS quantity
 			  FROM move_ends GROUP BY 1, 2, 3, 4, 5, 6 HAVING sum(delta) <> 0),
 		have AS (
-			SELECT location_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id, coalesce(carton_id, 0) AS carton_id, condition, quantity
+			SELECT location_id, item_id, coalesce(lot_id, 0) AS lot_id, coalesce(serial_id, 0) AS serial_id,
+			       coalesce(carton_id, 0) AS carton_id, condition, quantity
 			  FROM balances WHERE quantity <> 0)
-		SELECT 'balances' AS "table", format('location %s, item %s, lot %s, carton %s', location_id, item_id, lot_id, carton_id) AS row,
-		       format('says %s, where the moves make %s', coalesce(have.quantity, 0), coalesce(due.quantity, 0)) AS wrong
+		SELECT 'balances' AS "table",
+		       format('location %s, item %s, lot %s, carton %s', location_id, item_id, lot_id, carton_id) AS row,
+		       format('says %s, where the moves make %s', coalesce(have.quantity, 0),
+		       coalesce(due.quantity, 0)) AS wrong
 		  FROM due FULL JOIN have USING (location_id, item_id, lot_id, serial_id, carton_id, condition)
 		 WHERE due.quantity IS DISTINCT FROM have.quantity ORDER BY location_id, item_id LIMIT 1`},
 	{"costs", `
@@ -212,7 +222,8 @@ var replays = []struct{ name, query string }{
 	{"reservations", `
 		SELECT 'balances' AS "table", format('location %s, item %s', location_id, item_id) AS row,
 		       format('says %s reserved, where the reservations make %s', sum(tied), sum(reservations)) AS wrong
-		  FROM (SELECT location_id, item_id, coalesce(lot_id, 0) AS lot, reserved AS tied, 0 AS reservations FROM balances
+		  FROM (SELECT location_id, item_id, coalesce(lot_id, 0) AS lot, reserved AS tied, 0 AS reservations
+		    FROM balances
 		        UNION ALL SELECT location_id, item_id, coalesce(lot_id, 0), 0, quantity FROM reservations) AS t
 		 GROUP BY location_id, item_id, lot HAVING sum(tied) <> sum(reservations) ORDER BY location_id, item_id LIMIT 1`},
 }

@@ -56,19 +56,26 @@ type Question struct {
 // the page has lines. The page's length stands in the text, so that the planner knows
 // how few rows there are, however long the history is.
 const trailQuery = `
-	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, s.code AS serial, c.sscc AS carton, p.code AS location, p.id AS location_id,
+	SELECT e.id, e.move_id, po.entered_at, pe.name AS person, po.kind, i.sku, l.code AS lot, s.code AS serial,
+	       c.sscc AS carton, p.code AS location, p.id AS location_id,
 	       o.code AS other, e.delta, e.location_after, po.document, po.note
 	  FROM (SELECT * FROM (
-	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, serial_id, from_location AS location_id, from_carton AS carton_id, to_location AS other_id,
+	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, serial_id,
+	           from_location AS location_id, from_carton AS carton_id, to_location AS other_id,
 	                   -quantity AS delta, from_location_after AS location_after
-	              FROM moves WHERE %[1]s AND from_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)
+	              FROM moves WHERE %[1]s AND from_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC
+	             LIMIT %[3]d)
 	           UNION ALL
-	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, serial_id, to_location, to_carton, from_location, quantity, to_location_after
-	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC LIMIT %[3]d)) AS both_sides
+	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, serial_id, to_location, to_carton, from_location,
+	           quantity, to_location_after
+	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC
+	             LIMIT %[3]d)) AS both_sides
 	         ORDER BY move_id DESC LIMIT %[3]d) AS e
 	  JOIN postings po ON po.id = e.posting_id
-	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN locations p ON p.id = e.location_id JOIN locations o ON o.id = e.other_id
-	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN serials s ON s.id = e.serial_id LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
+	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN locations p ON p.id = e.location_id
+	  JOIN locations o ON o.id = e.other_id
+	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN serials s ON s.id = e.serial_id
+	  LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
 
 // TrailOf reads a page of history. Its cost does not grow with the history's length.
 func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, error) {
@@ -76,13 +83,15 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	site := ""
 	if ask.Before != "" {
 		if n, err := fmt.Sscanf(ask.Before, "%d:%s", &cursor, &site); n < 1 || err != nil && n < 2 && ask.Item != 0 {
-			return Trail{}, refusal.New(refusal.CursorMalformed, "before", "%q is not a location in the trail.", ask.Before)
+			return Trail{}, refusal.New(refusal.CursorMalformed, "before", "%q is not a location in the trail.",
+				ask.Before)
 		}
 	}
 	from, to, id := "from_location = $1", "to_location = $1", int64(ask.Location)
 	switch {
 	case ask.Item != 0:
-		from, to, id = fmt.Sprintf("item_id = $1 AND from_site = %d", ask.Site), fmt.Sprintf("item_id = $1 AND to_site = %d", ask.Site), int64(ask.Item)
+		from, to, id = fmt.Sprintf("item_id = $1 AND from_site = %d",
+			ask.Site), fmt.Sprintf("item_id = $1 AND to_site = %d", ask.Site), int64(ask.Item)
 	case ask.Lot != 0:
 		from, to, id = "lot_id = $1", "lot_id = $1", ask.Lot
 	case ask.Serial != 0:
@@ -126,7 +135,9 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 
 // siteBalance is the item's quantity at the site after the newest line of the page:
 // carried in the cursor, or that of now without what came since.
-func siteBalance(ctx context.Context, q sqlx.QueryerContext, ask Question, carried string, newest int64) (decimal.Decimal, error) {
+func siteBalance(
+	ctx context.Context, q sqlx.QueryerContext, ask Question, carried string, newest int64,
+) (decimal.Decimal, error) {
 	if carried != "" {
 		d, err := decimal.NewFromString(carried)
 		if err != nil {
@@ -139,7 +150,8 @@ func siteBalance(ctx context.Context, q sqlx.QueryerContext, ask Question, carri
 		SELECT coalesce((SELECT sum(b.quantity) FROM balances b JOIN locations p ON p.id = b.location_id
 		                  WHERE b.item_id = $1 AND p.site_id = $2 AND b.quantity > 0), 0)
 		     - coalesce((SELECT sum(quantity) FROM moves WHERE item_id = $1 AND to_site = $2 AND id > $3), 0)
-		     + coalesce((SELECT sum(quantity) FROM moves WHERE item_id = $1 AND from_site = $2 AND id > $3), 0)`, ask.Item, ask.Site, newest)
+		     + coalesce((SELECT sum(quantity) FROM moves WHERE item_id = $1 AND from_site = $2 AND id > $3),
+			0)`, ask.Item, ask.Site, newest)
 	if err != nil {
 		return d, fmt.Errorf("reading a site's balance: %w", err)
 	}

@@ -49,12 +49,14 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 	cartons := []*int64{nil, nil, nil}
 	for i := range 2 {
 		var id int64
-		if err := h.Owner.Get(&id, `INSERT INTO cartons (sscc) VALUES ($1) RETURNING id`, fmt.Sprintf("%018d", i)); err != nil {
+		if err := h.Owner.Get(&id, `
+			INSERT INTO cartons (sscc) VALUES ($1) RETURNING id`, fmt.Sprintf("%018d", i)); err != nil {
 			t.Fatal(err)
 		}
 		cartons[i+1] = &id
 	}
-	locations := []int32{world.SupplierLocation, world.CustomerLocation, world.Dock, world.Trolley, h.Bin(t, "A-01-1-A"), h.Bin(t, "B-01-1-A"), h.Bin(t, "Z-01-1-A")}
+	locations := []int32{world.SupplierLocation, world.CustomerLocation, world.Dock, world.Trolley,
+		h.Bin(t, "A-01-1-A"), h.Bin(t, "B-01-1-A"), h.Bin(t, "Z-01-1-A")}
 	outside := func(p int32) bool { return p == world.SupplierLocation || p == world.CustomerLocation }
 	number := func(p *int64) int64 {
 		if p == nil {
@@ -81,7 +83,8 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 		if r.IntN(2) == 0 {
 			item, lot = world.Fluid, lots[r.IntN(3)]
 		}
-		m := ledger.Move{Item: item, Lot: lot, Quantity: units(int64(1 + r.IntN(6))), From: locations[r.IntN(len(locations))], To: locations[r.IntN(len(locations))]}
+		m := ledger.Move{Item: item, Lot: lot, Quantity: units(int64(1 + r.IntN(6))),
+			From: locations[r.IntN(len(locations))], To: locations[r.IntN(len(locations))]}
 		m.FromBox, m.ToBox = cartons[r.IntN(3)], cartons[r.IntN(3)]
 		if outside(m.From) {
 			m.FromBox = nil
@@ -123,24 +126,28 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 			t.Fatalf("%s: %d lines, and %d were written down", name, len(lines), len(want))
 		}
 		for i, l := range lines {
-			if w := want[i]; l.LocationID != w.location || !l.Delta.Equal(units(w.delta)) || !l.LocationAfter.Equal(units(w.locationAfter)) || l.At.IsZero() || l.Person == "" || l.Other == "" {
+			if w := want[i]; l.LocationID != w.location || !l.Delta.Equal(units(w.delta)) ||
+				!l.LocationAfter.Equal(units(w.locationAfter)) || l.At.IsZero() || l.Person == "" || l.Other == "" {
 				t.Fatalf("%s, line %d says %+v, and what was written down is %+v", name, i, l, w)
 			}
 		}
 		return lines
 	}
 	for _, p := range locations[2:] {
-		compare(fmt.Sprint("location ", p), ledger.Question{Location: p}, func(n remembered) bool { return n.location == p })
+		compare(fmt.Sprint("location ", p), ledger.Question{Location: p},
+			func(n remembered) bool { return n.location == p })
 	}
 	for _, l := range lots[1:] {
 		compare(fmt.Sprint("lot ", *l), ledger.Question{Lot: *l}, func(n remembered) bool { return n.lot == *l })
 	}
 	for _, c := range cartons[1:] {
-		compare(fmt.Sprint("carton ", *c), ledger.Question{Carton: *c}, func(n remembered) bool { return n.carton == *c })
+		compare(fmt.Sprint("carton ", *c), ledger.Question{Carton: *c},
+			func(n remembered) bool { return n.carton == *c })
 	}
 	here := func(p int32) bool { return p != locations[6] }
 	for _, item := range []int32{world.Clamp, world.Fluid} {
-		lines := compare(fmt.Sprint("item ", item), ledger.Question{Item: item, Site: world.Site}, func(n remembered) bool { return n.item == item && here(n.location) })
+		lines := compare(fmt.Sprint("item ", item), ledger.Question{Item: item, Site: world.Site},
+			func(n remembered) bool { return n.item == item && here(n.location) })
 		// The site's running balance: what is there now, read backwards.
 		balance := decimal.Zero
 		for k, q := range stock {
@@ -151,7 +158,8 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 		for i, l := range lines {
 			if i == 0 || lines[i-1].MoveID != l.MoveID {
 				if !l.SiteAfter.Equal(balance) {
-					t.Fatalf("item %d: the site held %s after move %d, and the trail says %s", item, balance, l.MoveID, l.SiteAfter)
+					t.Fatalf("item %d: the site held %s after move %d, and the trail says %s", item, balance,
+						l.MoveID, l.SiteAfter)
 				}
 			}
 			balance = balance.Sub(l.Delta)
@@ -183,7 +191,9 @@ func TestSealingWaitsForWhoeverBeganBefore(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if _, err := slow.Exec(`SELECT ledger_post('{"kind":"move","person":1}', '[{"item":1,"quantity":1,"from_location":1,"to_location":8}]')`); err != nil {
+	if _, err := slow.Exec(`
+		SELECT ledger_post('{"kind":"move","person":1}',
+		'[{"item":1,"quantity":1,"from_location":1,"to_location":8}]')`); err != nil {
 		t.Fatal(err)
 	}
 	// Those who come later are through, and still wait for their seal.
@@ -204,7 +214,8 @@ func TestSealingWaitsForWhoeverBeganBefore(t *testing.T) {
 		time.Sleep(20 * time.Millisecond)
 	}
 	var order []string
-	if err := h.Owner.Select(&order, `SELECT m.item_id::text FROM seals s JOIN moves m ON m.id = s.move_id ORDER BY s.position`); err != nil {
+	if err := h.Owner.Select(&order, `
+		SELECT m.item_id::text FROM seals s JOIN moves m ON m.id = s.move_id ORDER BY s.position`); err != nil {
 		t.Fatal(err)
 	}
 	if got := strings.Join(order, " "); got != "1 1 4 4 4" {

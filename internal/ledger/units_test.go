@@ -49,15 +49,18 @@ func TestAUnitIsInOnePlace(t *testing.T) {
 	}
 	in.To = other
 	world.Refused(t, h.Post(in), "serial_in_stock")
-	world.Refused(t, h.Post(ledger.Move{Item: world.Spot, Serial: &units[1], Quantity: one, From: bin, To: other}), "not_enough", "serial U-001", "holds 0")
-	if err := h.Post(ledger.Move{Item: world.Spot, Quantity: one, From: bin, To: other}); err == nil || !strings.Contains(err.Error(), "without its serial") {
+	world.Refused(t, h.Post(ledger.Move{Item: world.Spot, Serial: &units[1], Quantity: one, From: bin, To: other}),
+		"not_enough", "serial U-001", "holds 0")
+	if err := h.Post(ledger.Move{Item: world.Spot, Quantity: one, From: bin, To: other}); err == nil ||
+		!strings.Contains(err.Error(), "without its serial") {
 		t.Errorf("a unit moved without its serial: %v", err)
 	}
 	two := ledger.Move{Item: world.Spot, Serial: &units[0], Quantity: decimal.NewFromInt(2), From: bin, To: other}
 	if err := h.Post(two); err == nil {
 		t.Error("one unit moved as two")
 	}
-	if err := h.Post(ledger.Move{Item: world.Spot, Serial: &units[0], Quantity: one, From: bin, To: other}); err != nil || h.Holds(t, other, world.Spot) != "1" || h.Holds(t, bin, world.Spot) != "0" {
+	if err := h.Post(ledger.Move{Item: world.Spot, Serial: &units[0], Quantity: one, From: bin,
+		To: other}); err != nil || h.Holds(t, other, world.Spot) != "1" || h.Holds(t, bin, world.Spot) != "0" {
 		t.Errorf("the unit did not move: %v", err)
 	}
 	h.Whole(t)
@@ -83,7 +86,8 @@ func TestSerialsTakenDownOnTheWayOutStandInHistoryAlone(t *testing.T) {
 		t.Errorf("%s are left", h.Holds(t, bin, world.Headset))
 	}
 	trail, err := ledger.TrailOf(context.Background(), h.App, ledger.Question{Serial: units[1], Limit: 10})
-	if err != nil || len(trail.Lines) != 3 || *trail.Lines[0].Serial != "U-001" || trail.Lines[2].Location != "A-01-1-A" {
+	if err != nil || len(trail.Lines) != 3 || *trail.Lines[0].Serial != "U-001" ||
+		trail.Lines[2].Location != "A-01-1-A" {
 		t.Errorf("%+v %v", trail, err)
 	}
 	h.Whole(t)
@@ -97,10 +101,15 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	r := rand.New(rand.NewPCG(19, 7))
 	bin := h.Bin(t, "A-01-1-A")
 	units := unitsOf(t, h, world.Spot, 12)
-	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), '')`); err != nil {
+	if _, err := h.Owner.Exec(`
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by,
+		  changed_at, last_change)
+		  VALUES ('S-1', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1,
+		  now(), '')`); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := h.Owner.Exec(`INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
+	if _, err := h.Owner.Exec(`
+		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
 		t.Fatal(err)
 	}
 	type reservation struct {
@@ -119,7 +128,8 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	// mayGo says whether a unit may leave without a reservation.
 	mayGo := func(u int) bool { return here[u] && !named[u] && int64(len(here)) > tied() }
 	move := func(u int, from, to int32, by *int64) error {
-		return h.Post(ledger.Move{Item: world.Spot, Serial: &units[u], Quantity: one, From: from, To: to, Reservation: by})
+		return h.Post(ledger.Move{Item: world.Spot, Serial: &units[u], Quantity: one, From: from, To: to,
+			Reservation: by})
 	}
 	for step := range 400 {
 		u := r.IntN(len(units))
@@ -133,7 +143,8 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 		case 1:
 			err := move(u, bin, world.CustomerLocation, nil)
 			if (err == nil) != mayGo(u) {
-				t.Fatalf("step %d: unit %d leaves with %v; %d here, %d tied, named %v", step, u, err, len(here), tied(), named[u])
+				t.Fatalf("step %d: unit %d leaves with %v; %d here, %d tied, named %v", step, u, err, len(here),
+					tied(), named[u])
 			}
 			if err == nil {
 				delete(here, u)
@@ -151,7 +162,8 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 				return ledger.Reserve(ctx, tx, stock, 1, decimal.NewFromInt(n))
 			})
 			if (err == nil) != can {
-				t.Fatalf("step %d: reserving %d (by name: %v) with %v; %d here, %d tied", step, n, byName, err, len(here), tied())
+				t.Fatalf("step %d: reserving %d (by name: %v) with %v; %d here, %d tied", step, n, byName, err,
+					len(here), tied())
 			}
 			if err == nil {
 				p := reservation{id, n, -1}
@@ -182,7 +194,8 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 			may := here[u] && (p.unit == u || p.unit < 0 && !named[u] || p.unit >= 0 && mayGo(u))
 			err := move(u, bin, world.CustomerLocation, &p.id)
 			if (err == nil) != may {
-				t.Fatalf("step %d: unit %d is taken by a reservation on %d with %v; named %v", step, u, p.unit, err, named[u])
+				t.Fatalf("step %d: unit %d is taken by a reservation on %d with %v; named %v", step, u, p.unit, err,
+					named[u])
 			}
 			if err != nil {
 				if refusal.From(err) == nil {
@@ -199,8 +212,11 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 			}
 		}
 		var have, bound int64
-		if err := h.Owner.QueryRow(`SELECT coalesce(sum(quantity), 0)::bigint, coalesce(sum(reserved), 0)::bigint FROM balances WHERE location_id = $1`, bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != tied() {
-			t.Fatalf("step %d: %d lie there and %d are tied, the model has %d and %d (%v)", step, have, bound, len(here), tied(), err)
+		if err := h.Owner.QueryRow(`
+			SELECT coalesce(sum(quantity), 0)::bigint, coalesce(sum(reserved), 0)::bigint FROM balances
+			 WHERE location_id = $1`, bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != tied() {
+			t.Fatalf("step %d: %d lie there and %d are tied, the model has %d and %d (%v)", step, have, bound,
+				len(here), tied(), err)
 		}
 	}
 	h.Whole(t)
@@ -213,7 +229,11 @@ func TestAUnitReservedByNameGoesByItsOwnPinAlone(t *testing.T) {
 	h := world.New(t)
 	bin := h.Bin(t, "A-01-1-A")
 	h.StockUnits(t, world.Spot, bin, "N-1", "N-2")
-	if _, err := h.Owner.Exec(`INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-1', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), '');
+	if _, err := h.Owner.Exec(`
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by,
+		  changed_at, last_change)
+		  VALUES ('S-1', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1,
+		  now(), '');
 		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 5, 100)`); err != nil {
 		t.Fatal(err)
 	}
@@ -235,7 +255,8 @@ func TestAUnitReservedByNameGoesByItsOwnPinAlone(t *testing.T) {
 	}
 	named, any := tie(unit("N-1")), tie(nil)
 	take := func(code string, reservation *int64) error {
-		return h.Post(ledger.Move{Item: world.Spot, Serial: unit(code), Quantity: one, From: bin, To: world.CustomerLocation, Reservation: reservation})
+		return h.Post(ledger.Move{Item: world.Spot, Serial: unit(code), Quantity: one, From: bin,
+			To: world.CustomerLocation, Reservation: reservation})
 	}
 	world.Refused(t, take("N-1", any), "reserved", "S-1")
 	if err := take("N-2", any); err != nil {
@@ -245,7 +266,9 @@ func TestAUnitReservedByNameGoesByItsOwnPinAlone(t *testing.T) {
 		t.Fatal(err)
 	}
 	var left int
-	if err := h.Owner.Get(&left, `SELECT (SELECT count(*) FROM reservations) + (SELECT count(*) FROM balances WHERE reserved > 0)`); err != nil || left != 0 {
+	if err := h.Owner.Get(&left, `
+		SELECT (SELECT count(*) FROM reservations) +
+		(SELECT count(*) FROM balances WHERE reserved > 0)`); err != nil || left != 0 {
 		t.Fatalf("%d reservations are left behind (%v)", left, err)
 	}
 	h.Whole(t)

@@ -61,8 +61,10 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 		in.WantedOn = tx.Now
 	}
 	err = tx.GetContext(ctx, &id, `
-		INSERT INTO outbound_orders (number, kind, site_id, party_id, to_site_id, destination_id, wanted_on, reference, carrier, state, changed_by, changed_at, last_change)
-		VALUES ($1 || '-' || nextval($2::regclass), $3, $4, nullif($5, 0), nullif($6, 0), $7, $8::timestamptz::date, $9, $10, $11, $12, $13, $14) RETURNING id`,
+		INSERT INTO outbound_orders (number, kind, site_id, party_id, to_site_id, destination_id, wanted_on,
+		  reference, carrier, state, changed_by, changed_at, last_change)
+		VALUES ($1 || '-' || nextval($2::regclass), $3, $4, nullif($5, 0), nullif($6, 0), $7, $8::timestamptz::date,
+		  $9, $10, $11, $12, $13, $14) RETURNING id`,
 		n.Prefix, n.Sequence, in.Kind, in.SiteID, in.PartyID, in.ToSite, in.DestinationID, in.WantedOn, in.Reference, in.Carrier, in.State, tx.Person.ID, tx.Now, in.Change)
 	if err != nil {
 		return 0, fmt.Errorf("writing an outbound order: %w", err)
@@ -73,10 +75,13 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 
 // AddLine writes a further line: an item and how much of it in base units, or, without an
 // item, a text that says a non-stock line.
-func AddLine(ctx context.Context, tx *command.Tx, order int64, item int32, text string, quantity decimal.Decimal) (id int64, err error) {
+func AddLine(
+	ctx context.Context, tx *command.Tx, order int64, item int32, text string, quantity decimal.Decimal,
+) (id int64, err error) {
 	err = tx.GetContext(ctx, &id, `
 		INSERT INTO outbound_lines (order_id, line, item_id, text, quantity)
-		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM outbound_lines WHERE order_id = $1), nullif($2, 0), $3, $4) RETURNING id`,
+		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM outbound_lines WHERE order_id = $1), nullif($2, 0), $3,
+		  $4) RETURNING id`,
 		order, item, strings.TrimSpace(text), quantity)
 	if err != nil {
 		return 0, fmt.Errorf("writing an outbound line: %w", err)
@@ -104,10 +109,12 @@ type Order struct {
 // Read reads an order.
 func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Order, err error) {
 	err = sqlx.GetContext(ctx, q, &o, `
-		SELECT o.id, o.number, o.kind, o.site_id, o.recipient, o.address, o.destination_id, o.carrier, o.reference, o.state,
+		SELECT o.id, o.number, o.kind, o.site_id, o.recipient, o.address, o.destination_id, o.carrier, o.reference,
+		       o.state,
 		       coalesce(l.wanted, 0) AS wanted, coalesce(l.shipped, 0) AS shipped
 		  FROM outbound o LEFT JOIN LATERAL (
-		       SELECT sum(quantity - cancelled) AS wanted, sum(shipped) AS shipped FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS l ON true
+		       SELECT sum(quantity - cancelled) AS wanted, sum(shipped) AS shipped FROM outbound_lines
+		        WHERE order_id = o.id AND item_id IS NOT NULL) AS l ON true
 		 WHERE o.id = $1`, id)
 	return o, documents.Found(err, "order", fmt.Sprint(id))
 }

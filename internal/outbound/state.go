@@ -26,7 +26,8 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 		Open, Shipped bool
 	}
 	err := tx.GetContext(ctx, &o, `
-		SELECT state, EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL AND shipped + cancelled < quantity) AS open,
+		SELECT state, EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL
+		       AND shipped + cancelled < quantity) AS open,
 		       EXISTS (SELECT FROM outbound_lines WHERE order_id = o.id AND shipped > 0) AS shipped
 		  FROM outbound_orders o WHERE id = $1`, order)
 	switch {

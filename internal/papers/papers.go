@@ -140,7 +140,8 @@ func GoodsLabels(labels []GoodsLabel) ([]byte, error) {
 			return nil, err
 		}
 		y := 24.0
-		for _, line := range []struct{ name, value string }{{"Lot", l.Lot}, {"Serial", l.Serial}, {"Expires", l.ExpiresOn}} {
+		for _, line := range []struct{ name, value string }{{"Lot", l.Lot}, {"Serial", l.Serial},
+			{"Expires", l.ExpiresOn}} {
 			if line.value != "" {
 				s.say(9+width, y, 8, "", line.name)
 				s.say(9+width, y+5.5, 14, "B", line.value)

@@ -22,7 +22,8 @@ func scanned(t *testing.T, pdf []byte) (pages []struct{ Identifier, Raw string }
 	if err := os.WriteFile(file, pdf, 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command("pdftoppm", "-r", "203", "-png", file, filepath.Join(dir, "page")).CombinedOutput(); err != nil {
+	if out, err := exec.Command("pdftoppm", "-r", "203", "-png", file,
+		filepath.Join(dir, "page")).CombinedOutput(); err != nil {
 		t.Fatalf("pdftoppm (apt-get install poppler-utils): %v %s", err, out)
 	}
 	images, _ := filepath.Glob(filepath.Join(dir, "page*.png"))
@@ -78,7 +79,8 @@ func TestEveryCartonLabelReadsBack(t *testing.T) {
 			t.Errorf("label %d reads %+v, want SSCC %s", i, read[i], l.SSCC)
 		}
 		// And a person can read what the scanner reads.
-		if !strings.Contains(text[i], "(00) "+l.SSCC) || l.Order != "" && !strings.Contains(text[i], "Théâtre du Phare, Ålesund") {
+		if !strings.Contains(text[i], "(00) "+l.SSCC) || l.Order != "" && !strings.Contains(text[i],
+			"Théâtre du Phare, Ålesund") {
 			t.Errorf("label %d says %q", i, text[i])
 		}
 	}
@@ -86,11 +88,13 @@ func TestEveryCartonLabelReadsBack(t *testing.T) {
 
 func TestALongNoteLosesNoLine(t *testing.T) {
 	t.Parallel()
-	n := Note{Title: "Delivery note", Number: "D-1", Order: "S-1", Reference: "PO 7", Date: "2027-01-05", From: "Quay House", To: "The Lyrebird Theatre", Address: "1 Quay", Carrier: "Northgate Vans"}
+	n := Note{Title: "Delivery note", Number: "D-1", Order: "S-1", Reference: "PO 7", Date: "2027-01-05",
+		From: "Quay House", To: "The Lyrebird Theatre", Address: "1 Quay", Carrier: "Northgate Vans"}
 	for g := range 7 {
 		group := Group{Heading: fmt.Sprintf("Carton %03d", g)}
 		for i := range 23 {
-			group.Rows = append(group.Rows, Row{SKU: fmt.Sprintf("SKU-%d-%02d", g, i), Description: "Hook clamp 50 mm", Lot: "lot L1", Quantity: "12", Unit: "each"})
+			group.Rows = append(group.Rows, Row{SKU: fmt.Sprintf("SKU-%d-%02d", g, i),
+				Description: "Hook clamp 50 mm", Lot: "lot L1", Quantity: "12", Unit: "each"})
 		}
 		n.Groups = append(n.Groups, group)
 	}
@@ -109,7 +113,8 @@ func TestALongNoteLosesNoLine(t *testing.T) {
 		}
 	}
 	for i, p := range pages {
-		for _, w := range []string{"Delivery note D-1", "The Lyrebird Theatre", "your number PO 7", fmt.Sprintf("page %d", i+1)} {
+		for _, w := range []string{"Delivery note D-1", "The Lyrebird Theatre", "your number PO 7",
+			fmt.Sprintf("page %d", i+1)} {
 			if !strings.Contains(p, w) {
 				t.Errorf("page %d does not say %q", i+1, w)
 			}

@@ -44,7 +44,8 @@ func (s *Service) reserve(ctx context.Context, field, subject string) error {
 			return fmt.Errorf("counting attempts to sign on: %w", err)
 		}
 		if got.Tried > c.most {
-			return refusal.New(refusal.TooManyAttempts, field, "%d wrong attempts within %d minutes are the most. Wait until %s UTC, or ask a lead.",
+			return refusal.New(refusal.TooManyAttempts, field,
+				"%d wrong attempts within %d minutes are the most. Wait until %s UTC, or ask a lead.",
 				c.most, int(window.Minutes()), got.Until.UTC().Format("15:04")).Of(refusal.TooMany).With("until", got.Until.UTC().Format(time.RFC3339))
 		}
 	}
@@ -56,7 +57,8 @@ func (s *Service) reserve(ctx context.Context, field, subject string) error {
 func (s *Service) forgive(ctx context.Context, field, subject string) error {
 	_, err := s.db.ExecContext(ctx, `
 		WITH own AS (DELETE FROM sign_on_attempts WHERE subject = $1),
-		     old AS (DELETE FROM sign_on_attempts WHERE since < now() - $3 * interval '1 second' AND subject NOT IN ($1, $2))
+		     old AS (DELETE FROM sign_on_attempts WHERE since < now() - $3 * interval '1 second'
+		     AND subject NOT IN ($1, $2))
 		UPDATE sign_on_attempts SET tried = tried - 1 WHERE subject = $2`, field+" "+subject, "from "+address(ctx), window.Seconds())
 	if err != nil {
 		return fmt.Errorf("counting attempts to sign on: %w", err)
@@ -73,6 +75,7 @@ func (s *Service) matches(ctx context.Context, hash, secret string) (bool, error
 		defer func() { <-s.hashing }()
 		return matches(hash, secret), nil
 	case <-ctx.Done():
-		return false, refusal.New(refusal.HouseBusy, "", "Many people are signing on this moment. Try again in a few seconds.").Of(refusal.Unavailable)
+		return false, refusal.New(refusal.HouseBusy, "",
+			"Many people are signing on this moment. Try again in a few seconds.").Of(refusal.Unavailable)
 	}
 }

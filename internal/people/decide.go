@@ -21,10 +21,12 @@ func Decide(ctx context.Context, field, reason string, question error) error {
 		return err
 	}
 	if !leads {
-		return refusal.New(refusal.LeadDecides, field+".reason", "Only a lead may accept this. %s", refusal.From(question).Sentence).Of(refusal.Forbidden)
+		return refusal.New(refusal.LeadDecides, field+".reason", "Only a lead may accept this. %s",
+			refusal.From(question).Sentence).Of(refusal.Forbidden)
 	}
 	if SaysTooLittle(reason) {
-		return refusal.New(refusal.ReasonShort, field+".reason", "%q says too little. Write in a few words why it is accepted; it stays in the trail.", reason)
+		return refusal.New(refusal.ReasonShort, field+".reason",
+			"%q says too little. Write in a few words why it is accepted; it stays in the trail.", reason)
 	}
 	return nil
 }

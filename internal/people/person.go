@@ -43,7 +43,8 @@ var floorRoles = []Role{Receiver, Picker}
 func (p Person) May(roles []Role) error {
 	switch {
 	case !slices.Contains(roles, p.Role):
-		return refusal.New(refusal.Role, "", "Your role, %s, may not do this. Ask one of: %s.", p.Role, Names(roles)).Of(refusal.Forbidden)
+		return refusal.New(refusal.Role, "", "Your role, %s, may not do this. Ask one of: %s.", p.Role,
+			Names(roles)).Of(refusal.Forbidden)
 	case p.Badge && !slices.ContainsFunc(roles, func(r Role) bool { return slices.Contains(floorRoles, r) }):
 		return passwordNeeded()
 	}
@@ -63,7 +64,8 @@ func (p Person) MayLead() (bool, error) {
 }
 
 func passwordNeeded() error {
-	return refusal.New(refusal.PasswordNeeded, "", "You signed on with a badge, which is good for work on the floor. Give your password to do this.").Of(refusal.Forbidden)
+	return refusal.New(refusal.PasswordNeeded, "",
+		"You signed on with a badge, which is good for work on the floor. Give your password to do this.").Of(refusal.Forbidden)
 }
 
 // Names lists roles in words.
@@ -104,5 +106,6 @@ func Acting(ctx context.Context) (Person, error) {
 	if p, ok := ctx.Value(contextKey{}).(Person); ok {
 		return p, nil
 	}
-	return Person{}, refusal.New(refusal.NotSignedOn, "", "Nobody is signed on here. Sign on and try again; what you typed is still there.").Of(refusal.SignedOut)
+	return Person{}, refusal.New(refusal.NotSignedOn, "",
+		"Nobody is signed on here. Sign on and try again; what you typed is still there.").Of(refusal.SignedOut)
 }

@@ -65,7 +65,8 @@ func Hash(secret string) string {
 	_, _ = rand.Read(salt)
 	key := argon2.IDKey([]byte(secret), salt, passes, memory, lanes, keyLength)
 	enc := base64.RawStdEncoding
-	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", memory, passes, lanes, enc.EncodeToString(salt), enc.EncodeToString(key))
+	return fmt.Sprintf("$argon2id$v=19$m=%d,t=%d,p=%d$%s$%s", memory, passes, lanes, enc.EncodeToString(salt),
+		enc.EncodeToString(key))
 }
 
 func matches(hash, secret string) bool {
@@ -162,7 +163,8 @@ func (s *Service) Confirm(ctx context.Context, token, password string) (Session,
 		}
 		return session, err
 	}
-	if _, err := s.db.ExecContext(ctx, `UPDATE sessions SET confirmed_until = now() + $2 * interval '1 second' WHERE token_hash = $1`,
+	if _, err := s.db.ExecContext(ctx, `
+		UPDATE sessions SET confirmed_until = now() + $2 * interval '1 second' WHERE token_hash = $1`,
 		hashToken(token), confirmed.Seconds()); err != nil {
 		return session, fmt.Errorf("confirming a session: %w", err)
 	}
@@ -174,7 +176,8 @@ func (s *Service) begin(ctx context.Context, p Person) (Session, error) {
 	session := Session{Person: p, CSRF: rand.Text(), Token: rand.Text() + rand.Text()}
 	_, err := s.db.ExecContext(ctx, `
 		WITH old AS (DELETE FROM sessions WHERE expires_at < now())
-		INSERT INTO sessions (token_hash, person_id, csrf, badge, expires_at) VALUES ($1, $2, $3, $4, now() + $5 * interval '1 second')`,
+		INSERT INTO sessions (token_hash, person_id, csrf, badge, expires_at)
+		VALUES ($1, $2, $3, $4, now() + $5 * interval '1 second')`,
 		hashToken(session.Token), p.ID, session.CSRF, p.Badge, shift.Seconds())
 	if err != nil {
 		return Session{}, fmt.Errorf("beginning a session: %w", err)
@@ -200,7 +203,8 @@ func (s *Service) SignOff(ctx context.Context, token string) error {
 
 // Session finds who is signed on with the token.
 func (s *Service) Session(ctx context.Context, token string) (Session, error) {
-	signedOut := refusal.New(refusal.NotSignedOn, "", "Your session has ended. Sign on again; what you typed is still there.").Of(refusal.SignedOut)
+	signedOut := refusal.New(refusal.NotSignedOn, "",
+		"Your session has ended. Sign on again; what you typed is still there.").Of(refusal.SignedOut)
 	if token == "" {
 		return Session{}, signedOut
 	}
@@ -215,7 +219,8 @@ func (s *Service) Session(ctx context.Context, token string) (Session, error) {
 		CSRF string
 	}
 	err := s.db.GetContext(ctx, &row, `
-		SELECT p.id, p.name, p.login, p.role, p.site_id, s.csrf, s.badge AND coalesce(s.confirmed_until < now(), true) AS badge
+		SELECT p.id, p.name, p.login, p.role, p.site_id, s.csrf, s.badge
+		   AND coalesce(s.confirmed_until < now(), true) AS badge
 		  FROM sessions s JOIN people p ON p.id = s.person_id
 		 WHERE s.token_hash = $1 AND s.expires_at > now()`, hashToken(token))
 	if errors.Is(err, sql.ErrNoRows) {

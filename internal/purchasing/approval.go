@@ -25,7 +25,8 @@ func (o Order) mayStand(p people.Person) error {
 	if leads, err := p.MayLead(); err != nil || leads {
 		return err
 	}
-	return refusal.New(refusal.ApprovalMissing, "", "%s comes to %s, above %s: a lead has to approve it first.", o.Number, o.Value, o.ApproveAbove).Of(refusal.Conflict).With("value", o.Value).With("above", *o.ApproveAbove)
+	return refusal.New(refusal.ApprovalMissing, "", "%s comes to %s, above %s: a lead has to approve it first.",
+		o.Number, o.Value, o.ApproveAbove).Of(refusal.Conflict).With("value", o.Value).With("above", *o.ApproveAbove)
 }
 
 // approveAtOnce notes that the lead who locations or changes an order approves it by that.
@@ -33,7 +34,8 @@ func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
 	if !o.toApprove() {
 		return nil
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE order_id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE order_id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
 		return fmt.Errorf("approving an order: %w", err)
 	}
 	return nil
@@ -51,7 +53,8 @@ func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 		return Order{}, fmt.Errorf("approving an order: %w", err)
 	}
 	if n, _ := result.RowsAffected(); n == 0 {
-		return Order{}, refusal.New(refusal.OrderApproved, "", "The order is approved already, or closed.").Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.OrderApproved, "",
+			"The order is approved already, or closed.").Of(refusal.Conflict)
 	}
 	tx.Notify(topics...)
 	return readOrder(ctx, tx, id)

@@ -49,19 +49,26 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 		Site   int32     `db:"site_id"`
 		Wanted time.Time `db:"wanted_on"`
 	}
-	if err := sqlx.GetContext(ctx, q, &o, `SELECT number, state, site_id, wanted_on FROM outbound_orders WHERE id = $1`, order); err != nil {
+	if err := sqlx.GetContext(ctx, q, &o, `
+		SELECT number, state, site_id, wanted_on FROM outbound_orders WHERE id = $1`, order); err != nil {
 		return c, documents.Found(err, "order", fmt.Sprint(order))
 	}
 	if o.State != states.OnHold && o.State != states.Released {
-		return c, refusal.New(refusal.OrderNotOpen, "", "%s is %s. Only an order that is on hold or released can be short.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return c, refusal.New(refusal.OrderNotOpen, "",
+			"%s is %s. Only an order that is on hold or released can be short.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	c.site, c.number, c.wantedOn = o.Site, o.Number, o.Wanted
 	err := sqlx.SelectContext(ctx, q, &c.lines, `
-		WITH coming AS (SELECT c.covers, c.item_id, sum(greatest(c.quantity - c.received, 0)) AS q FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id
-		                 WHERE c.covers IS NOT NULL AND NOT c.closed AND b.state IN ('draft', 'placed', 'partly_received') AND b.site_id = $2 GROUP BY 1, 2)
-		SELECT l.id AS line_id, l.line, i.id AS item_id, i.sku, i.bought, l.due - coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS wanted,
-		       coalesce((SELECT q FROM coming WHERE covers = l.id), 0) AS on_order, coalesce((SELECT sum(q) FROM coming WHERE item_id = i.id AND covers <> l.id), 0) AS others,
-		       coalesce(s.supplier_id, 0) AS supplier_id, coalesce(s.name, '') AS supplier, coalesce(s.price, i.cost) AS price
+		WITH coming AS (SELECT c.covers, c.item_id, sum(greatest(c.quantity - c.received, 0)) AS q
+		  FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id
+		                 WHERE c.covers IS NOT NULL AND NOT c.closed
+		                   AND b.state IN ('draft', 'placed', 'partly_received') AND b.site_id = $2 GROUP BY 1, 2)
+		SELECT l.id AS line_id, l.line, i.id AS item_id, i.sku, i.bought,
+		       l.due - coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS wanted,
+		       coalesce((SELECT q FROM coming WHERE covers = l.id), 0) AS on_order,
+		       coalesce((SELECT sum(q) FROM coming WHERE item_id = i.id AND covers <> l.id), 0) AS others,
+		       coalesce(s.supplier_id, 0) AS supplier_id, coalesce(s.name, '') AS supplier,
+		       coalesce(s.price, i.cost) AS price
 		  FROM outbound_lines l JOIN items i ON i.id = l.item_id
 		  LEFT JOIN LATERAL (SELECT o.supplier_id, p.name, c.price
 		                       FROM inbound_lines x JOIN purchase_lines c ON c.line_id = x.id
@@ -84,7 +91,8 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	for i := range c.lines {
 		l := &c.lines[i]
 		l.Free = figures[l.ItemID].Free
-		l.Short = decimal.Max(projection.Shortfall{Wanted: l.Wanted, Free: l.Free, OnOrder: l.OnOrder, Others: l.Others.Add(claimed[l.ItemID])}.Short(), decimal.Zero)
+		l.Short = decimal.Max(projection.Shortfall{Wanted: l.Wanted, Free: l.Free, OnOrder: l.OnOrder,
+			Others: l.Others.Add(claimed[l.ItemID])}.Short(), decimal.Zero)
 		claimed[l.ItemID] = claimed[l.ItemID].Add(l.Short)
 	}
 	return c, nil
@@ -113,19 +121,24 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 		case !l.Short.IsPositive():
 			continue
 		case !l.Bought:
-			return nil, refusal.New(refusal.ItemNotBought, "", "%s of %s are short, and it is not an item that is bought. Change that in the catalog first.", l.Short, l.SKU)
+			return nil, refusal.New(refusal.ItemNotBought, "",
+				"%s of %s are short, and it is not an item that is bought. Change that in the catalog first.", l.Short, l.SKU)
 		case l.SupplierID == 0:
-			return nil, refusal.New(refusal.SupplierUnknown, "", "%s of %s are short, and nobody has supplied it yet. Order it by hand once.", l.Short, l.SKU)
+			return nil, refusal.New(refusal.SupplierUnknown, "",
+				"%s of %s are short, and nobody has supplied it yet. Order it by hand once.", l.Short, l.SKU)
 		}
 		if by[l.SupplierID] == nil {
 			suppliers = append(suppliers, l.SupplierID)
-			by[l.SupplierID] = &NewOrder{SupplierID: l.SupplierID, SiteID: c.site, Note: "For " + c.number, OrderTerms: OrderTerms{ExpectedOn: day}}
+			by[l.SupplierID] = &NewOrder{SupplierID: l.SupplierID, SiteID: c.site, Note: "For " + c.number,
+				OrderTerms: OrderTerms{ExpectedOn: day}}
 		}
 		line := l.LineID
-		by[l.SupplierID].Lines = append(by[l.SupplierID].Lines, NewLine{ItemID: l.ItemID, Quantity: l.Short.String(), Price: l.Price.String(), NeededOn: day, covers: &line})
+		by[l.SupplierID].Lines = append(by[l.SupplierID].Lines, NewLine{ItemID: l.ItemID, Quantity: l.Short.String(),
+			Price: l.Price.String(), NeededOn: day, covers: &line})
 	}
 	if len(suppliers) == 0 {
-		return nil, refusal.New(refusal.NothingShort, "", "%s is short of nothing: all is free, reserved for it or on order for it.", c.number).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingShort, "",
+			"%s is short of nothing: all is free, reserved for it or on order for it.", c.number).Of(refusal.Conflict)
 	}
 	out := []Order{}
 	for _, s := range suppliers {

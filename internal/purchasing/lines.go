@@ -35,7 +35,8 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	if l.ItemID != 0 {
 		var err error
 		item, err = catalog.ItemByID(ctx, tx, l.ItemID)
-		unknown := refusal.New(refusal.ItemUnknown, field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		unknown := refusal.New(refusal.ItemUnknown, field+".item_id",
+			"Line %d has no item. Find one by SKU, GTIN or words.", i+1)
 		if err := documents.FoundOr(err, unknown); err != nil {
 			return err
 		}
@@ -43,7 +44,8 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 			return err
 		}
 	} else if strings.TrimSpace(l.Text) == "" {
-		return refusal.New(refusal.ItemUnknown, field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
+		return refusal.New(refusal.ItemUnknown, field+".item_id",
+			"Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
 	}
 	quantity, err := item.Count(field, l.PackID, l.Quantity)
 	if err != nil {
@@ -61,19 +63,27 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	return changeLine(ctx, tx, order, i, item, l, quantity, price, needed)
 }
 
-func addLine(ctx context.Context, tx *command.Tx, order int64, item catalog.Item, l NewLine, quantity, price decimal.Decimal, needed *time.Time) error {
-	id, err := inbound.AddLine(ctx, tx, order, inbound.NewLine{Item: item.ID, Text: l.Text, Pack: l.PackID, Quantity: quantity,
+func addLine(
+	ctx context.Context, tx *command.Tx, order int64, item catalog.Item, l NewLine, quantity, price decimal.Decimal,
+	needed *time.Time,
+) error {
+	id, err := inbound.AddLine(ctx, tx, order, inbound.NewLine{Item: item.ID, Text: l.Text, Pack: l.PackID,
+		Quantity:  quantity,
 		Allowance: receiving.Allowance{Short: item.ShortPct, Over: item.OverPct}, Covers: l.covers})
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO purchase_lines (line_id, needed_on, price) VALUES ($1, $2, $3)`, id, needed, price); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO purchase_lines (line_id, needed_on, price) VALUES ($1, $2, $3)`, id, needed, price); err != nil {
 		return fmt.Errorf("writing a purchase line: %w", err)
 	}
 	return nil
 }
 
-func changeLine(ctx context.Context, tx *command.Tx, order int64, i int, item catalog.Item, l NewLine, quantity, price decimal.Decimal, needed *time.Time) error {
+func changeLine(
+	ctx context.Context, tx *command.Tx, order int64, i int, item catalog.Item, l NewLine, quantity,
+	price decimal.Decimal, needed *time.Time,
+) error {
 	field := fmt.Sprintf("lines[%d]", i)
 	var was struct {
 		Item               int32 `db:"item_id"`
@@ -89,15 +99,18 @@ func changeLine(ctx context.Context, tx *command.Tx, order int64, i int, item ca
 	case err != nil:
 		return refusal.New(refusal.LineUnknown, field+".id", "That line is not on this order.")
 	case was.Item != item.ID:
-		return refusal.New(refusal.LineItemStands, field+".item_id", "A line keeps its item. Remove line %d and write another.", i+1)
+		return refusal.New(refusal.LineItemStands, field+".item_id",
+			"A line keeps its item. Remove line %d and write another.", i+1)
 	case quantity.LessThan(least):
-		return refusal.New(refusal.BelowReceived, field+".quantity", "%s of %s came already, and %s are invoiced: the line cannot be for %s.",
+		return refusal.New(refusal.BelowReceived, field+".quantity",
+			"%s of %s came already, and %s are invoiced: the line cannot be for %s.",
 			was.Received, was.SKU, was.Invoiced, quantity).With("least", least)
 	}
 	if err := inbound.ChangeLine(ctx, tx, l.ID, l.Text, l.PackID, quantity); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET needed_on = $2, price = $3 WHERE line_id = $1`, l.ID, needed, price); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE purchase_lines SET needed_on = $2, price = $3 WHERE line_id = $1`, l.ID, needed, price); err != nil {
 		return fmt.Errorf("changing a purchase line: %w", err)
 	}
 	return nil
@@ -106,7 +119,8 @@ func changeLine(ctx context.Context, tx *command.Tx, order int64, i int, item ca
 // mayBuy refuses an item that is not bought, or not kept at the site.
 func mayBuy(ctx context.Context, q sqlx.QueryerContext, field string, item catalog.Item, site int32) error {
 	if !item.Bought {
-		return refusal.New(refusal.ItemNotBought, field+".item_id", "%s is not an item that is bought. Change that in the catalog first, or leave it out.", item.SKU)
+		return refusal.New(refusal.ItemNotBought, field+".item_id",
+			"%s is not an item that is bought. Change that in the catalog first, or leave it out.", item.SKU)
 	}
 	return catalog.Allowed(ctx, q, field+".item_id", item, site)
 }
@@ -124,7 +138,8 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) error
 	named := map[int64]bool{}
 	for i, l := range in.Lines {
 		if l.ID != 0 && named[l.ID] {
-			return refusal.New(refusal.LineTwice, fmt.Sprintf("lines[%d].id", i), "A line stands twice. Write its whole quantity once.")
+			return refusal.New(refusal.LineTwice, fmt.Sprintf("lines[%d].id", i),
+				"A line stands twice. Write its whole quantity once.")
 		}
 		named[l.ID] = true
 		if err := keepLine(ctx, tx, o.ID, o.SiteID, i, l); err != nil {
@@ -150,14 +165,17 @@ func (o Order) removeLine(ctx context.Context, tx *command.Tx, field string, id 
 		return refusal.New(refusal.LineUnknown, field, "That line is not on this order.")
 	}
 	if l.Received.IsPositive() || l.Invoiced.IsPositive() || l.Closed {
-		return refusal.New(refusal.LineStands, field, "Line %d (%s) cannot be removed: %s came on it, and %s are invoiced.", l.Number, l.SKU, l.Received, l.Invoiced).Of(refusal.Conflict)
+		return refusal.New(refusal.LineStands, field,
+			"Line %d (%s) cannot be removed: %s came on it, and %s are invoiced.", l.Number, l.SKU, l.Received, l.Invoiced).Of(refusal.Conflict)
 	}
 	var received bool
-	if err := tx.GetContext(ctx, &received, `SELECT EXISTS (SELECT FROM receipts WHERE line_id = $1)`, l.ID); err != nil {
+	if err := tx.GetContext(ctx, &received, `
+		SELECT EXISTS (SELECT FROM receipts WHERE line_id = $1)`, l.ID); err != nil {
 		return fmt.Errorf("reading receipts: %w", err)
 	}
 	if received {
-		return refusal.New(refusal.LineStands, field, "Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the order instead.", l.Number, l.SKU).Of(refusal.Conflict)
+		return refusal.New(refusal.LineStands, field,
+			"Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the order instead.", l.Number, l.SKU).Of(refusal.Conflict)
 	}
 	return inbound.RemoveLine(ctx, tx, l.ID)
 }

@@ -27,7 +27,8 @@ type versioned struct {
 // Register adds the operations of purchasing.
 func Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders", "Purchase orders of a list, by the day they are expected", web.Everyone,
+	web.Query(r, http.MethodGet, "/purchase-orders", "list-purchase-orders",
+		"Purchase orders of a list, by the day they are expected", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32  `query:"site"`
 			List string `query:"list" enum:"open,asked,approve,late,today,week,partly_received,waiting,uninvoiced,all" default:"open"`
@@ -41,7 +42,8 @@ func Register(r *web.Router) {
 			}
 			return listOrders(ctx, db, in.Site, in.List, in.OrderFilter, after, in.Limit)
 		})
-	web.Download(r, "/purchase-orders/export", "export-purchase-orders", "A list of purchase orders as CSV or XLSX", exchange.Types,
+	web.Download(r, "/purchase-orders/export", "export-purchase-orders", "A list of purchase orders as CSV or XLSX",
+		exchange.Types,
 		func(ctx context.Context, in *struct {
 			Site int32  `query:"site"`
 			List string `query:"list" enum:"open,asked,approve,late,today,week,partly_received,waiting,uninvoiced,all" default:"open"`
@@ -62,20 +64,23 @@ func Register(r *web.Router) {
 // registerNeeds adds what is to be bought: for an order, or at its reorder point.
 func registerNeeds(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/sales-orders/{id}/cover", "read-cover", "What an order is short of, and of whom it would be bought", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-orders/{id}/cover", "read-cover",
+		"What an order is short of, and of whom it would be bought", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Cover, error) {
 			c, err := readCover(ctx, db, in.ID)
 			return append([]Cover{}, c.lines...), err
 		})
-	web.Command(r, "/sales-orders/{id}/cover", "cover-order", "Buy in exactly what an order is short of: drafts of purchase orders, reserved for it", web.Office,
+	web.Command(r, "/sales-orders/{id}/cover", "cover-order",
+		"Buy in exactly what an order is short of: drafts of purchase orders, reserved for it", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Order, error) {
 			return CoverOrder(ctx, tx, in.ID)
 		})
-	web.Query(r, http.MethodGet, "/suggestions", "list-suggestions", "What is at its reorder point, and how much to buy of it", web.Everyone,
+	web.Query(r, http.MethodGet, "/suggestions", "list-suggestions",
+		"What is at its reorder point, and how much to buy of it", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site     int32 `query:"site"`
 			Supplier int32 `query:"supplier" doc:"Only what was last bought from this supplier"`
@@ -98,32 +103,39 @@ func registerOrders(r *web.Router) {
 			in.Body.BegunAs, in.Body.Send = "request", false
 			return CreateOrder(ctx, tx, in.Body)
 		})
-	web.Command(r, "/purchase-orders/{id}/amend", "amend-purchase-order", "Change an open order's terms and lines", web.Inbound,
+	web.Command(r, "/purchase-orders/{id}/amend", "amend-purchase-order", "Change an open order's terms and lines",
+		web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
 			Body Amended
 		}) (Order, error) {
 			return Amend(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/purchase-orders/{id}/approve", "approve-purchase-order", "Approve an order that comes to more than may be bought unasked", web.Lead,
+	web.Command(r, "/purchase-orders/{id}/approve", "approve-purchase-order",
+		"Approve an order that comes to more than may be bought unasked", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return Approve(ctx, tx, in.ID, in.Body.Version)
 		})
-	web.Command(r, "/purchase-orders/{id}/release", "release-purchase-order", "Let waiting goods go into stock without the rest of their order", web.Dock,
+	web.Command(r, "/purchase-orders/{id}/release", "release-purchase-order",
+		"Let waiting goods go into stock without the rest of their order", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return ReleaseOrder(ctx, tx, in.ID, in.Body.Version)
 		})
-	web.Command(r, "/purchase-orders/{id}/mail", "mail-purchase-order", "Send the order's paper to its supplier", web.Inbound,
+	web.Command(r, "/purchase-orders/{id}/mail", "mail-purchase-order", "Send the order's paper to its supplier",
+		web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *byID) (Order, error) { return MailOrder(ctx, tx, in.ID) })
-	web.Paper(r, "/purchase-orders/{id}/order.pdf", "print-purchase-order", "The order's paper", func(ctx context.Context, in *byID) (string, []byte, error) {
-		o, pdf, err := orderPaper(ctx, db, in.ID)
-		return o.Number, pdf, err
-	})
-	web.Command(r, "/purchase-orders/{id}/send-to-supplier", "send-to-supplier", "Send a draft to its supplier", web.Inbound,
+	web.Paper(r, "/purchase-orders/{id}/order.pdf", "print-purchase-order", "The order's paper",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			o, pdf, err := orderPaper(ctx, db, in.ID)
+			return o.Number, pdf, err
+		})
+	web.Command(r, "/purchase-orders/{id}/send-to-supplier", "send-to-supplier", "Send a draft to its supplier",
+		web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return PlaceOrder(ctx, tx, in.ID, in.Body.Version)
 		})
-	web.Command(r, "/purchase-orders/{id}/close", "close-purchase-order", "Close an order for good; what is missing is cancelled", web.Inbound,
+	web.Command(r, "/purchase-orders/{id}/close", "close-purchase-order",
+		"Close an order for good; what is missing is cancelled", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return CloseOrder(ctx, tx, in.ID, in.Body.Version)
 		})
@@ -141,7 +153,8 @@ func registerPapers(r *web.Router) {
 		}) (Order, error) {
 			return Annotate(ctx, tx, in.ID, in.Body.Version, in.Body.Note)
 		})
-	web.Command(r, "/purchase-orders/{id}/invoices", "enter-invoice", "Enter a supplier's invoice, matched with what was ordered and what came", web.Office,
+	web.Command(r, "/purchase-orders/{id}/invoices", "enter-invoice",
+		"Enter a supplier's invoice, matched with what was ordered and what came", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
 			Body NewSupplierInvoice

@@ -56,12 +56,14 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 		}
 		until = &day
 	}
-	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.Purchase, SiteID: in.SiteID, PartyID: in.SupplierID, SourceID: supplier.Location,
-		State: states.Draft, Note: in.Note, Change: "wrote it"})
+	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.Purchase, SiteID: in.SiteID, PartyID: in.SupplierID,
+		SourceID: supplier.Location,
+		State:    states.Draft, Note: in.Note, Change: "wrote it"})
 	if err != nil {
 		return Order{}, err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO purchase_orders (order_id, supplier_id, began_as, quote, quote_until) VALUES ($1, $2, $3, $4, $5)`,
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO purchase_orders (order_id, supplier_id, began_as, quote, quote_until) VALUES ($1, $2, $3, $4, $5)`,
 		id, in.SupplierID, in.BegunAs, strings.TrimSpace(in.Quote), until)
 	if err != nil {
 		return Order{}, fmt.Errorf("writing a purchase order: %w", err)
@@ -100,7 +102,8 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 			return err
 		}
 		if !freight.Equal(freight.Truncate(2)) {
-			return refusal.New(refusal.PriceMalformed, "freight", "%s has more than two decimals. Freight is in whole hundredths.", freight)
+			return refusal.New(refusal.PriceMalformed, "freight",
+				"%s has more than two decimals. Freight is in whole hundredths.", freight)
 		}
 	}
 	by := t.FreightBy
@@ -130,7 +133,8 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 		return before, err
 	}
 	if before.State == states.Closed || before.State == states.Received {
-		return before, refusal.New(refusal.OrderClosed, "", "%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, states.Label(before.State)).Of(refusal.Conflict)
+		return before, refusal.New(refusal.OrderClosed, "",
+			"%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, states.Label(before.State)).Of(refusal.Conflict)
 	}
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return before, err
@@ -168,7 +172,8 @@ func (o Order) settle(ctx context.Context, tx *command.Tx, before Order) error {
 		return err
 	}
 	if o.Value.GreaterThan(before.Value) {
-		if _, err := tx.ExecContext(ctx, `UPDATE purchase_orders SET approved_by = NULL, approved_at = NULL WHERE order_id = $1`, o.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `
+			UPDATE purchase_orders SET approved_by = NULL, approved_at = NULL WHERE order_id = $1`, o.ID); err != nil {
 			return fmt.Errorf("taking an approval back: %w", err)
 		}
 		o.ApprovedBy = ""
@@ -199,9 +204,11 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	case o.State != states.Draft:
 		return o, refusal.New(refusal.OrderPlaced, "", "The order is placed already.").Of(refusal.Conflict)
 	case !slices.ContainsFunc(o.Lines, func(l Line) bool { return l.Stock() }):
-		return o, refusal.New(refusal.LinesMissing, "lines", "%s has no line that anything could arrive on. Add an item.", o.Number)
+		return o, refusal.New(refusal.LinesMissing, "lines",
+			"%s has no line that anything could arrive on. Add an item.", o.Number)
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.Format(time.DateOnly):
-		return o, refusal.New(refusal.QuoteOver, "", "The prices of quote %s stood until %s. Ask %s for another, and write its prices.", o.Quote, *o.QuoteUntil, o.Supplier).Of(refusal.Conflict)
+		return o, refusal.New(refusal.QuoteOver, "",
+			"The prices of quote %s stood until %s. Ask %s for another, and write its prices.", o.Quote, *o.QuoteUntil, o.Supplier).Of(refusal.Conflict)
 	}
 	if err := o.mayStand(tx.Person); err != nil {
 		return o, err
@@ -265,7 +272,8 @@ func ReleaseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) 
 		return Order{}, err
 	}
 	if len(waiting) == 0 {
-		return Order{}, refusal.New(refusal.NothingWaits, "", "Nothing waits for the rest of this order.").Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.NothingWaits, "",
+			"Nothing waits for the rest of this order.").Of(refusal.Conflict)
 	}
 	if err := inbound.Release(ctx, tx, id, "released without the rest"); err != nil {
 		return Order{}, err

@@ -21,11 +21,14 @@ func orderPaper(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, []
 		return o, nil, err
 	}
 	var about struct{ Address, Site string }
-	if err := sqlx.GetContext(ctx, q, &about, `SELECT p.address, s.name AS site FROM inbound_orders o JOIN parties p ON p.id = o.party_id JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
+	if err := sqlx.GetContext(ctx, q, &about, `
+		SELECT p.address, s.name AS site FROM inbound_orders o JOIN parties p ON p.id = o.party_id
+		  JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
 		return o, nil, fmt.Errorf("reading an order's addresses: %w", err)
 	}
 	n := papers.Note{
-		Title: "Purchase order", Number: o.Number, Order: "Deliver by " + o.ExpectedOn + " to " + about.Site, Reference: o.Quote, Date: o.ExpectedOn,
+		Title: "Purchase order", Number: o.Number, Order: "Deliver by " + o.ExpectedOn + " to " +
+			about.Site, Reference: o.Quote, Date: o.ExpectedOn,
 		From: about.Site, To: o.Supplier, Address: about.Address, Carrier: o.Carrier,
 	}
 	if o.State == states.Draft {
@@ -64,10 +67,13 @@ func MailOrder(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 		return o, err
 	}
 	if o.State == states.Draft && o.BegunAs == "request" {
-		return o, refusal.New(refusal.OrderNotPlaced, "", "%s is a request. Make it an order before it is sent to the supplier.", o.Number).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderNotPlaced, "",
+			"%s is a request. Make it an order before it is sent to the supplier.", o.Number).Of(refusal.Conflict)
 	}
-	letter := connection.Letter{Recipient: o.Email, Subject: "Purchase order " + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
-		Text: fmt.Sprintf("To %s\n\nPlease find our purchase order %s attached, to be delivered by %s.", o.Supplier, o.Number, o.ExpectedOn)}
+	letter := connection.Letter{Recipient: o.Email, Subject: "Purchase order " + o.Number, Document: o.Number,
+		PaperName: o.Number, Paper: pdf,
+		Text: fmt.Sprintf("To %s\n\nPlease find our purchase order %s attached, to be delivered by %s.", o.Supplier,
+			o.Number, o.ExpectedOn)}
 	if o.State == states.Draft {
 		letter.Subject, letter.Text = "Asking for your prices, "+o.Number, fmt.Sprintf("To %s\n\nPlease tell us your prices and when you can deliver what is attached.", o.Supplier)
 	}

@@ -16,16 +16,20 @@ import (
 )
 
 const orderColumns = `
-	SELECT o.id, o.number, po.supplier_id, p.name AS supplier, p.email, o.site_id, to_char(o.expected_on, 'YYYY-MM-DD') AS expected_on,
-	       po.began_as, po.quote, to_char(po.quote_until, 'YYYY-MM-DD') AS quote_until, o.carrier, po.terms, po.freight, po.freight_by,
+	SELECT o.id, o.number, po.supplier_id, p.name AS supplier, p.email, o.site_id,
+	       to_char(o.expected_on, 'YYYY-MM-DD') AS expected_on,
+	       po.began_as, po.quote, to_char(po.quote_until, 'YYYY-MM-DD') AS quote_until, o.carrier, po.terms,
+	       po.freight, po.freight_by,
 	       po.freight + v.goods AS value,
 	       s.approve_above, coalesce(a.name, '') AS approved_by,
-	       o.state, o.note, o.version, p.price_pct, (o.expected_on < current_date AND o.state IN ('placed', 'partly_received')) AS late,
+	       o.state, o.note, o.version, p.price_pct,
+	       (o.expected_on < current_date AND o.state IN ('placed', 'partly_received')) AS late,
 	       v.line_count
 	  FROM inbound_orders o JOIN purchase_orders po ON po.order_id = o.id JOIN parties p ON p.id = po.supplier_id
 	  JOIN sites s ON s.id = o.site_id LEFT JOIN people a ON a.id = po.approved_by
 	  CROSS JOIN LATERAL (SELECT count(*) AS line_count, coalesce(sum(round(l.quantity * x.price, 2)), 0) AS goods
-	                        FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id) AS v `
+	                        FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id
+	                       WHERE l.order_id = o.id) AS v `
 
 // lists are the orders people live by: what each holds, beside the site.
 var lists = map[string]string{
@@ -38,21 +42,28 @@ var lists = map[string]string{
 	"partly_received": `o.state = 'partly_received'`,
 	"uninvoiced":      `o.state <> 'draft' AND EXISTS (SELECT FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id AND l.received > x.invoiced)`,
 	"waiting": `EXISTS (SELECT FROM receipts b JOIN inbound_lines l ON l.id = b.line_id JOIN moves m ON m.id = b.move_id
-	              WHERE l.order_id = o.id AND m.to_condition = 'waiting' AND b.undone_at IS NULL AND b.released_at IS NULL)`,
+	              WHERE l.order_id = o.id AND m.to_condition = 'waiting' AND b.undone_at IS NULL
+	                AND b.released_at IS NULL)`,
 	"all": `true`,
 }
 
 // listOrders reads a page of a list: open ones by the day they are expected, all of
 // them newest first.
-func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter, after documents.Cursor, limit int) (page OrderPage, err error) {
+func listOrders(
+	ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter, after documents.Cursor,
+	limit int,
+) (page OrderPage, err error) {
 	page.Orders = []Order{}
 	compare, order := ">", "ASC"
 	if list == "all" {
 		compare, order = "<", "DESC"
 	}
 	err = sqlx.SelectContext(ctx, q, &page.Orders, orderColumns+fmt.Sprintf(`
-		 WHERE o.site_id = $1 AND %s AND ($2::date IS NULL OR (o.expected_on, o.id) %s ($2, $3)) AND ($4 = 0 OR po.supplier_id = $4)
-		   AND ($5 = '' OR upper(o.number) = upper($5) OR EXISTS (SELECT FROM inbound_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id AND upper(i.sku) LIKE upper($6) || '%%'))
+		 WHERE o.site_id = $1 AND %s AND ($2::date IS NULL OR (o.expected_on, o.id) %s ($2, $3))
+		   AND ($4 = 0 OR po.supplier_id = $4)
+		   AND ($5 = '' OR upper(o.number) = upper($5)
+		     OR EXISTS (SELECT FROM inbound_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id
+		     AND upper(i.sku) LIKE upper($6) || '%%'))
 		 ORDER BY o.expected_on %s, o.id %s LIMIT %d`,
 		lists[list], compare, order, order, limit+1), site, after.Day, after.ID, f.Supplier, f.Text, catalog.LikeLiteral(f.Text))
 	if err != nil {
@@ -67,8 +78,11 @@ func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, list str
 }
 
 // ordersTable is a whole list as a table.
-func ordersTable(ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"number", "supplier", "expected_on", "state", "late", "lines", "value", "freight", "terms", "carrier", "began_as", "approved_by", "note"}}
+func ordersTable(
+	ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter,
+) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"number", "supplier", "expected_on", "state", "late", "lines", "value",
+		"freight", "terms", "carrier", "began_as", "approved_by", "note"}}
 	for after := (documents.Cursor{}); ; {
 		page, err := listOrders(ctx, q, site, list, f, after, 200)
 		if err != nil {
@@ -79,7 +93,8 @@ func ordersTable(ctx context.Context, q sqlx.QueryerContext, site int32, list st
 			if o.Late {
 				late = "late"
 			}
-			t.Rows = append(t.Rows, []string{o.Number, o.Supplier, o.ExpectedOn, string(o.State), late, fmt.Sprint(o.LineCount), o.Value.StringFixed(2), o.Freight.StringFixed(2), o.Terms, o.Carrier, o.BegunAs, o.ApprovedBy, o.Note})
+			t.Rows = append(t.Rows, []string{o.Number, o.Supplier, o.ExpectedOn, string(o.State), late,
+				fmt.Sprint(o.LineCount), o.Value.StringFixed(2), o.Freight.StringFixed(2), o.Terms, o.Carrier, o.BegunAs, o.ApprovedBy, o.Note})
 		}
 		if page.Next == "" {
 			return t, nil
@@ -101,7 +116,8 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	}
 	o.Invoices = []Invoice{}
 	err = sqlx.SelectContext(ctx, q, &o.Invoices, `
-		SELECT b.number, to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, pe.name AS person, (SELECT sum(quantity * price) FROM supplier_invoice_lines WHERE invoice_id = b.id) AS amount
+		SELECT b.number, to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, pe.name AS person,
+		       (SELECT sum(quantity * price) FROM supplier_invoice_lines WHERE invoice_id = b.id) AS amount
 		  FROM supplier_invoices b JOIN people pe ON pe.id = b.entered_by WHERE b.order_id = $1 ORDER BY b.id`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading invoices: %w", err)
@@ -125,7 +141,8 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line,
 	}
 	err = sqlx.SelectContext(ctx, q, &costs, `
 		SELECT x.line_id, to_char(x.needed_on, 'YYYY-MM-DD') AS needed_on, x.price, x.invoiced, o.freight, o.freight_by
-		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id JOIN purchase_orders o ON o.order_id = l.order_id
+		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id
+		  JOIN purchase_orders o ON o.order_id = l.order_id
 		 WHERE l.order_id = $1 ORDER BY l.line`, order)
 	if err != nil {
 		return nil, fmt.Errorf("reading purchase lines: %w", err)
@@ -137,7 +154,8 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line,
 		c := costs[i]
 		lines[i] = Line{Line: l, NeededOn: c.NeededOn, Price: c.Price, Invoiced: c.Invoiced}
 		if l.Stock() {
-			costed, at = append(costed, receiving.Costed{Quantity: l.Quantity, Price: c.Price, WeightKg: l.WeightKg}), append(at, i)
+			costed, at = append(costed, receiving.Costed{Quantity: l.Quantity, Price: c.Price,
+				WeightKg: l.WeightKg}), append(at, i)
 		}
 	}
 	if len(costs) == 0 {

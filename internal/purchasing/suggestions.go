@@ -27,7 +27,8 @@ func lastBought(ctx context.Context, q sqlx.QueryerContext, site, supplier int32
 	err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT s.item_id, s.reorder_point, s.target, p.id AS supplier_id, p.name AS supplier
 		  FROM item_sites s JOIN items i ON i.id = s.item_id
-		  JOIN LATERAL (SELECT o.supplier_id FROM inbound_lines l JOIN purchase_orders o ON o.order_id = l.order_id WHERE l.item_id = s.item_id ORDER BY l.id DESC LIMIT 1) AS last ON true
+		  JOIN LATERAL (SELECT o.supplier_id FROM inbound_lines l JOIN purchase_orders o ON o.order_id = l.order_id
+		    WHERE l.item_id = s.item_id ORDER BY l.id DESC LIMIT 1) AS last ON true
 		  JOIN parties p ON p.id = last.supplier_id
 		 WHERE s.site_id = $1 AND s.target > 0 AND ($2 = 0 OR p.id = $2) ORDER BY p.name, i.sku`, site, supplier)
 	if err != nil {
@@ -62,7 +63,8 @@ func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) (
 			// The largest that it comes in.
 			pack = item.Packs[n-1]
 		}
-		out = append(out, Suggested{catalog.ItemStock{Item: item, Figures: f, Levels: b.Levels}, b.SupplierID, b.Supplier, pack.ID, b.Suggest(f.Free, f.OnOrder, pack.Holds)})
+		out = append(out, Suggested{catalog.ItemStock{Item: item, Figures: f, Levels: b.Levels}, b.SupplierID,
+			b.Supplier, pack.ID, b.Suggest(f.Free, f.OnOrder, pack.Holds)})
 	}
 	return out, nil
 }

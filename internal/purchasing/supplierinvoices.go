@@ -26,7 +26,8 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	}
 	number := strings.TrimSpace(in.Number)
 	if number == "" {
-		return Order{}, refusal.New(refusal.InvoiceNumberMissing, "number", "Enter the supplier's number of the invoice, so that it is not paid twice.")
+		return Order{}, refusal.New(refusal.InvoiceNumberMissing, "number",
+			"Enter the supplier's number of the invoice, so that it is not paid twice.")
 	}
 	if len(in.Lines) == 0 {
 		return Order{}, refusal.New(refusal.LinesMissing, "lines", "The invoice has no lines. Enter what it asks for.")
@@ -40,14 +41,19 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 		return o, err
 	}
 	var before []string
-	if err := tx.SelectContext(ctx, &before, `SELECT d.number FROM supplier_invoices b JOIN inbound_orders d ON d.id = b.order_id WHERE b.supplier_id = $1 AND b.number = $2`, o.SupplierID, number); err != nil {
+	if err := tx.SelectContext(ctx, &before, `
+		SELECT d.number FROM supplier_invoices b JOIN inbound_orders d ON d.id = b.order_id WHERE b.supplier_id = $1
+		   AND b.number = $2`, o.SupplierID, number); err != nil {
 		return o, fmt.Errorf("looking for the invoice: %w", err)
 	}
 	if len(before) > 0 {
-		return o, refusal.New(refusal.InvoiceKnown, "number", "Invoice %s of %s was entered before, for %s.", number, o.Supplier, before[0]).Of(refusal.Conflict)
+		return o, refusal.New(refusal.InvoiceKnown, "number", "Invoice %s of %s was entered before, for %s.", number,
+			o.Supplier, before[0]).Of(refusal.Conflict)
 	}
 	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO supplier_invoices (order_id, supplier_id, number, invoiced_on, entered_by, entered_at) VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
+	err = tx.GetContext(ctx, &id, `
+		INSERT INTO supplier_invoices (order_id, supplier_id, number, invoiced_on, entered_by, entered_at)
+		VALUES ($1, $2, $3, $4, $5, $6) RETURNING id`,
 		order, o.SupplierID, number, day, tx.Person.ID, tx.Now)
 	if err != nil {
 		return o, fmt.Errorf("writing an invoice: %w", err)
@@ -56,7 +62,8 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	for i, l := range in.Lines {
 		field := fmt.Sprintf("lines[%d]", i)
 		if seen[l.LineID] {
-			return o, refusal.New(refusal.LineTwice, field+".line_id", "A line stands twice on the invoice. Enter its whole quantity once.")
+			return o, refusal.New(refusal.LineTwice, field+".line_id",
+				"A line stands twice on the invoice. Enter its whole quantity once.")
 		}
 		seen[l.LineID] = true
 		if err := enterInvoiceLine(ctx, tx, field, id, o, l); err != nil {
@@ -67,7 +74,9 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	return readOrder(ctx, tx, order)
 }
 
-func enterInvoiceLine(ctx context.Context, tx *command.Tx, field string, invoice int64, o Order, l NewSupplierInvoiceLine) error {
+func enterInvoiceLine(
+	ctx context.Context, tx *command.Tx, field string, invoice int64, o Order, l NewSupplierInvoiceLine,
+) error {
 	line := lineByID(o.Lines, l.LineID)
 	if line.ID == 0 {
 		return refusal.New(refusal.LineUnknown, field+".line_id", "That line is not on %s.", o.Number)
@@ -84,7 +93,8 @@ func enterInvoiceLine(ctx context.Context, tx *command.Tx, field string, invoice
 	if !line.Stock() {
 		line.SKU, line.Received = line.Description, line.Quantity
 	}
-	match := receiving.Match{SKU: line.SKU, Ordered: line.Quantity, Received: line.Received, Invoiced: line.Invoiced, Price: line.Price,
+	match := receiving.Match{SKU: line.SKU, Ordered: line.Quantity, Received: line.Received, Invoiced: line.Invoiced,
+		Price:    line.Price,
 		Quantity: quantity, InvoicePrice: price, PriceAllowance: o.PricePct}
 	if err := match.CheckQuantity(field); err != nil {
 		return err
@@ -93,10 +103,13 @@ func enterInvoiceLine(ctx context.Context, tx *command.Tx, field string, invoice
 	if err := people.Decide(ctx, field, reason, match.CheckPrice(field)); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO supplier_invoice_lines (invoice_id, line_id, quantity, price, reason) VALUES ($1, $2, $3, $4, $5)`, invoice, line.ID, quantity, price, reason); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO supplier_invoice_lines (invoice_id, line_id, quantity, price, reason) VALUES ($1, $2, $3, $4,
+		$5)`, invoice, line.ID, quantity, price, reason); err != nil {
 		return fmt.Errorf("writing an invoice's line: %w", err)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE purchase_lines SET invoiced = invoiced + $2 WHERE line_id = $1`, line.ID, quantity); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE purchase_lines SET invoiced = invoiced + $2 WHERE line_id = $1`, line.ID, quantity); err != nil {
 		return fmt.Errorf("counting what is invoiced: %w", err)
 	}
 	return nil
@@ -108,13 +121,17 @@ func init() { inbound.Attach(inbound.Purchase, commerce{}) }
 type commerce struct{}
 
 // MayTakeBack keeps what a supplier has invoiced: it is sent back, not taken back.
-func (commerce) MayTakeBack(ctx context.Context, q sqlx.QueryerContext, l inbound.Line, quantity decimal.Decimal) error {
+func (commerce) MayTakeBack(
+	ctx context.Context, q sqlx.QueryerContext, l inbound.Line, quantity decimal.Decimal,
+) error {
 	var invoiced decimal.Decimal
-	if err := sqlx.GetContext(ctx, q, &invoiced, `SELECT invoiced FROM purchase_lines WHERE line_id = $1`, l.ID); err != nil {
+	if err := sqlx.GetContext(ctx, q, &invoiced, `
+		SELECT invoiced FROM purchase_lines WHERE line_id = $1`, l.ID); err != nil {
 		return fmt.Errorf("reading what is invoiced: %w", err)
 	}
 	if l.Received.Sub(quantity).LessThan(invoiced) {
-		return refusal.New(refusal.Invoiced, "move_id", "%s of %s are invoiced on line %d. Only %s can be taken back, not %s.",
+		return refusal.New(refusal.Invoiced, "move_id",
+			"%s of %s are invoiced on line %d. Only %s can be taken back, not %s.",
 			invoiced, l.SKU, l.Number, l.Received.Sub(invoiced), quantity).Of(refusal.Conflict)
 	}
 	return nil

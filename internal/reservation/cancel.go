@@ -48,7 +48,9 @@ func CancelOpen(ctx context.Context, tx *command.Tx, order int64) (words []strin
 		return nil, err
 	}
 	var lines []int64
-	if err := tx.SelectContext(ctx, &lines, `SELECT id FROM outbound_lines WHERE order_id = $1 AND shipped + cancelled < quantity ORDER BY line`, order); err != nil {
+	if err := tx.SelectContext(ctx, &lines, `
+		SELECT id FROM outbound_lines WHERE order_id = $1 AND shipped +
+		cancelled < quantity ORDER BY line`, order); err != nil {
 		return nil, fmt.Errorf("reading order lines: %w", err)
 	}
 	for _, line := range lines {
@@ -64,7 +66,8 @@ func CancelOpen(ctx context.Context, tx *command.Tx, order int64) (words []strin
 // CancelLine gives up what of a line is not shipped.
 func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, err error) {
 	var sku *string
-	if err := tx.GetContext(ctx, &sku, `SELECT i.sku FROM outbound_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.id = $1`, line); err != nil {
+	if err := tx.GetContext(ctx, &sku, `
+		SELECT i.sku FROM outbound_lines l LEFT JOIN items i ON i.id = l.item_id WHERE l.id = $1`, line); err != nil {
 		return "", fmt.Errorf("reading an order line: %w", err)
 	}
 	if sku != nil {
@@ -74,7 +77,8 @@ func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, 
 		}
 		words = r.Words(*sku)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET cancelled = quantity - shipped WHERE id = $1`, line); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE outbound_lines SET cancelled = quantity - shipped WHERE id = $1`, line); err != nil {
 		return "", fmt.Errorf("cancelling an order line: %w", err)
 	}
 	return words, nil
@@ -89,11 +93,13 @@ func HoldFloor(ctx context.Context, tx *command.Tx, orders ...int64) error {
 	// Once they are held, no round and no carton of theirs comes or goes.
 	var rounds, boxes []int64
 	if err := tx.SelectContext(ctx, &rounds, `
-		SELECT DISTINCT r.id FROM rounds r JOIN round_stops s ON s.round_id = r.id JOIN outbound_lines l ON l.id = s.line_id
+		SELECT DISTINCT r.id FROM rounds r JOIN round_stops s ON s.round_id = r.id
+		  JOIN outbound_lines l ON l.id = s.line_id
 		 WHERE l.order_id = ANY($1) AND r.state <> 'done'`, orders); err != nil {
 		return fmt.Errorf("reading the rounds of orders: %w", err)
 	}
-	if err := tx.SelectContext(ctx, &boxes, `SELECT carton_id FROM carton_work WHERE order_id = ANY($1) AND state <> 'shipped'`, orders); err != nil {
+	if err := tx.SelectContext(ctx, &boxes, `
+		SELECT carton_id FROM carton_work WHERE order_id = ANY($1) AND state <> 'shipped'`, orders); err != nil {
 		return fmt.Errorf("reading the cartons of orders: %w", err)
 	}
 	return documents.Hold(ctx, tx, documents.Own(documents.Round, rounds...), documents.Own(documents.Carton, boxes...))
@@ -103,7 +109,9 @@ func HoldFloor(ctx context.Context, tx *command.Tx, orders ...int64) error {
 // want them still when the goods have been moved.
 func HoldReservedAt(ctx context.Context, tx *command.Tx, locations ...int32) error {
 	var orders []int64
-	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM reservations p JOIN outbound_lines l ON l.id = p.line_id WHERE p.location_id = ANY($1)`, locations); err != nil {
+	if err := tx.SelectContext(ctx, &orders, `
+		SELECT DISTINCT l.order_id FROM reservations p JOIN outbound_lines l ON l.id = p.line_id
+		 WHERE p.location_id = ANY($1)`, locations); err != nil {
 		return fmt.Errorf("reading who goods are reserved for: %w", err)
 	}
 	return documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, orders...))
@@ -115,7 +123,8 @@ func HoldReservedAt(ctx context.Context, tx *command.Tx, locations ...int32) err
 func Reduce(ctx context.Context, tx *command.Tx, line int64, keep decimal.Decimal) (Reduction, error) {
 	var out Reduction
 	var have struct{ Planned, Picked decimal.Decimal }
-	if err := tx.GetContext(ctx, &have, `SELECT planned, picked FROM outbound_lines WHERE id = $1 FOR UPDATE`, line); err != nil {
+	if err := tx.GetContext(ctx, &have, `
+		SELECT planned, picked FROM outbound_lines WHERE id = $1 FOR UPDATE`, line); err != nil {
 		return out, fmt.Errorf("reading an order line: %w", err)
 	}
 	byHand, err := ByHand(ctx, tx, []int64{line})
@@ -151,7 +160,9 @@ func Reduce(ctx context.Context, tx *command.Tx, line int64, keep decimal.Decima
 
 // reduceStops takes up to so much of a line off the rounds that were not there yet, the
 // last stop first.
-func reduceStops(ctx context.Context, tx *command.Tx, line int64, over decimal.Decimal) (released decimal.Decimal, err error) {
+func reduceStops(
+	ctx context.Context, tx *command.Tx, line int64, over decimal.Decimal,
+) (released decimal.Decimal, err error) {
 	var stops []struct {
 		ID          int64
 		Round       int64  `db:"round_id"`
@@ -164,7 +175,9 @@ func reduceStops(ctx context.Context, tx *command.Tx, line int64, over decimal.D
 		Left        decimal.Decimal
 		Used        bool
 	}
-	err = tx.SelectContext(ctx, &stops, `SELECT id, round_id, location_id, item_id, lot_id, serial_id, carton_id, reservation_id, quantity - picked - short AS left, picked + short > 0 AS used
+	err = tx.SelectContext(ctx, &stops, `
+		SELECT id, round_id, location_id, item_id, lot_id, serial_id, carton_id, reservation_id,
+		       quantity - picked - short AS left, picked + short > 0 AS used
 		FROM round_stops WHERE line_id = $1 AND state = 'open' ORDER BY id DESC`, line)
 	if err != nil {
 		return released, fmt.Errorf("reading stops: %w", err)
@@ -174,7 +187,8 @@ func reduceStops(ctx context.Context, tx *command.Tx, line int64, over decimal.D
 		if !cut.IsPositive() {
 			break
 		}
-		reservation, err := Renew(ctx, tx, s.Reservation, ledger.Stock{Location: s.Location, Item: s.Item, Lot: s.Lot, Serial: s.Serial, Carton: s.Carton}, line, s.Left.Sub(cut))
+		reservation, err := Renew(ctx, tx, s.Reservation, ledger.Stock{Location: s.Location, Item: s.Item, Lot: s.Lot,
+			Serial: s.Serial, Carton: s.Carton}, line, s.Left.Sub(cut))
 		if err != nil {
 			return released, err
 		}
@@ -190,7 +204,8 @@ func reduceStops(ctx context.Context, tx *command.Tx, line int64, over decimal.D
 		}
 		over, released = over.Sub(cut), released.Add(cut)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET planned = planned - $2 WHERE id = $1`, line, released); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE outbound_lines SET planned = planned - $2 WHERE id = $1`, line, released); err != nil {
 		return released, fmt.Errorf("counting an order line: %w", err)
 	}
 	return released, nil
@@ -231,11 +246,16 @@ type content struct {
 func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decimal) error {
 	var found []content
 	err := tx.SelectContext(ctx, &found, `
-		SELECT c.carton_id, b.sscc, w.state, w.site_id, o.number AS order_number, c.item_id, c.lot_id, c.serial_id, c.quantity,
-		       (SELECT m.from_location FROM moves m JOIN postings p ON p.id = m.posting_id WHERE m.to_carton = c.carton_id AND m.item_id = c.item_id AND p.kind = 'pick'
-		           AND m.lot_id IS NOT DISTINCT FROM c.lot_id AND m.serial_id IS NOT DISTINCT FROM c.serial_id ORDER BY m.id DESC LIMIT 1) AS from_location
-		  FROM carton_contents c JOIN cartons b ON b.id = c.carton_id JOIN carton_work w ON w.carton_id = c.carton_id JOIN outbound_orders o ON o.id = w.order_id
-		 WHERE c.line_id = $1 AND w.state <> 'shipped' ORDER BY w.state = 'loaded', w.state = 'packed', c.carton_id DESC, c.serial_id DESC`, line)
+		SELECT c.carton_id, b.sscc, w.state, w.site_id, o.number AS order_number, c.item_id, c.lot_id, c.serial_id,
+		       c.quantity,
+		       (SELECT m.from_location FROM moves m JOIN postings p ON p.id = m.posting_id
+		       WHERE m.to_carton = c.carton_id AND m.item_id = c.item_id AND p.kind = 'pick'
+		           AND m.lot_id IS NOT DISTINCT FROM c.lot_id AND m.serial_id IS NOT DISTINCT FROM c.serial_id
+		         ORDER BY m.id DESC LIMIT 1) AS from_location
+		  FROM carton_contents c JOIN cartons b ON b.id = c.carton_id JOIN carton_work w ON w.carton_id = c.carton_id
+		  JOIN outbound_orders o ON o.id = w.order_id
+		 WHERE c.line_id = $1 AND w.state <> 'shipped' ORDER BY w.state = 'loaded', w.state = 'packed',
+		   c.carton_id DESC, c.serial_id DESC`, line)
 	if err != nil {
 		return fmt.Errorf("reading what is in cartons: %w", err)
 	}
@@ -246,7 +266,8 @@ func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decim
 			return nil
 		}
 		if c.State == states.CartonLoaded {
-			return refusal.New(refusal.CartonLoaded, "", "%s of it are in carton …%s, which is on a vehicle. Take the carton off first.", cut, c.SSCC[14:]).Of(refusal.Conflict)
+			return refusal.New(refusal.CartonLoaded, "",
+				"%s of it are in carton …%s, which is on a vehicle. Take the carton off first.", cut, c.SSCC[14:]).Of(refusal.Conflict)
 		}
 		if c.State == states.CartonPacked && !opened[c.Carton] {
 			if err := OpenAgain(ctx, tx, c.Carton, c.Site, c.Order); err != nil {
@@ -254,19 +275,26 @@ func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decim
 			}
 			opened[c.Carton] = true
 		}
-		_, err := tx.ExecContext(ctx, `INSERT INTO restocks (site_id, line_id, carton_id, item_id, lot_id, serial_id, quantity, location_id, asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
+		_, err := tx.ExecContext(ctx, `
+			INSERT INTO restocks (site_id, line_id, carton_id, item_id, lot_id, serial_id, quantity, location_id,
+			  asked_by, asked_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`,
 			c.Site, line, c.Carton, c.Item, c.Lot, c.Serial, cut, c.From, tx.Person.ID, tx.Now)
 		if err != nil {
 			return fmt.Errorf("putting goods down to be returned to stock: %w", err)
 		}
-		query := `UPDATE carton_contents SET quantity = quantity - $5, checked = 0 WHERE carton_id = $1 AND line_id = $2 AND lot_id IS NOT DISTINCT FROM $3 AND serial_id IS NOT DISTINCT FROM $4`
+		query := `
+			UPDATE carton_contents SET quantity = quantity - $5, checked = 0 WHERE carton_id = $1 AND line_id = $2
+			   AND lot_id IS NOT DISTINCT FROM $3 AND serial_id IS NOT DISTINCT FROM $4`
 		if cut.Equal(c.Quantity) {
-			query = `DELETE FROM carton_contents WHERE carton_id = $1 AND line_id = $2 AND lot_id IS NOT DISTINCT FROM $3 AND serial_id IS NOT DISTINCT FROM $4 AND $5::numeric > 0`
+			query = `
+				DELETE FROM carton_contents WHERE carton_id = $1 AND line_id = $2 AND lot_id IS NOT DISTINCT
+				  FROM $3 AND serial_id IS NOT DISTINCT FROM $4 AND $5::numeric > 0`
 		}
 		if _, err := tx.ExecContext(ctx, query, c.Carton, line, c.Lot, c.Serial, cut); err != nil {
 			return fmt.Errorf("taking goods off a carton's contents: %w", err)
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET picked = picked - $2 WHERE id = $1`, line, cut); err != nil {
+		if _, err := tx.ExecContext(ctx, `
+			UPDATE outbound_lines SET picked = picked - $2 WHERE id = $1`, line, cut); err != nil {
 			return fmt.Errorf("counting an order line: %w", err)
 		}
 		over = over.Sub(cut)

@@ -11,10 +11,13 @@ import (
 )
 
 // Reserve reserves goods for a line, so far as it still wants them.
-func Reserve(ctx context.Context, tx *command.Tx, line int64, stock ledger.Stock, quantity decimal.Decimal) (decimal.Decimal, error) {
+func Reserve(
+	ctx context.Context, tx *command.Tx, line int64, stock ledger.Stock, quantity decimal.Decimal,
+) (decimal.Decimal, error) {
 	var open decimal.Decimal
 	err := tx.GetContext(ctx, &open, `
-		SELECT coalesce((SELECT l.due - coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id
+		SELECT coalesce((SELECT l.due - coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0)
+		       FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id
 		                  WHERE l.id = $1 AND o.state IN ('on_hold', 'released')), 0)`, line)
 	if err != nil {
 		return open, fmt.Errorf("reading an order line: %w", err)
@@ -76,13 +79,17 @@ func PostCarrying(ctx context.Context, tx *command.Tx, h ledger.Head, moves []le
 
 // unreserveFor lets loose what of the reservations by hand has to go along, and returns it.
 func unreserveFor(ctx context.Context, tx *command.Tx, k held, moves []ledger.Move) ([]Reservation, error) {
-	found, err := reservations(ctx, tx, `WHERE x.location_id = $1 AND x.item_id = $2 AND coalesce(x.lot_id, 0) = $3 AND coalesce(x.carton_id, 0) = $4 AND t.id IS NULL AND p.kind IN ('dock', 'trolley') ORDER BY x.id`,
+	found, err := reservations(ctx, tx, `
+		WHERE x.location_id = $1 AND x.item_id = $2 AND coalesce(x.lot_id, 0) = $3 AND coalesce(x.carton_id, 0) = $4
+		  AND t.id IS NULL AND p.kind IN ('dock', 'trolley') ORDER BY x.id`,
 		k.location, k.item, k.lot, k.carton)
 	if err != nil || len(found) == 0 {
 		return nil, err
 	}
 	var free decimal.Decimal
-	err = tx.GetContext(ctx, &free, `SELECT coalesce(sum(quantity - reserved), 0) FROM balances WHERE location_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = $3 AND coalesce(carton_id, 0) = $4 AND condition = 'good'`,
+	err = tx.GetContext(ctx, &free, `
+		SELECT coalesce(sum(quantity - reserved), 0) FROM balances WHERE location_id = $1 AND item_id = $2
+		   AND coalesce(lot_id, 0) = $3 AND coalesce(carton_id, 0) = $4 AND condition = 'good'`,
 		k.location, k.item, k.lot, k.carton)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is free: %w", err)
@@ -135,7 +142,8 @@ func reserveAgain(ctx context.Context, tx *command.Tx, moves []ledger.Move, rese
 			if !part.IsPositive() || p.SerialID != nil && (m.Serial == nil || *m.Serial != *p.SerialID) {
 				continue
 			}
-			if _, err := ledger.Reserve(ctx, tx, ledger.Stock{Location: m.To, Item: m.Item, Lot: m.Lot, Serial: p.SerialID, Carton: m.ToBox}, p.LineID, part); err != nil {
+			if _, err := ledger.Reserve(ctx, tx, ledger.Stock{Location: m.To, Item: m.Item, Lot: m.Lot,
+				Serial: p.SerialID, Carton: m.ToBox}, p.LineID, part); err != nil {
 				return err
 			}
 			room[i], left = room[i].Sub(part), left.Sub(part)

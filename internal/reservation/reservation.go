@@ -48,18 +48,25 @@ func (p Reservation) Stock() ledger.Stock {
 }
 
 const reservationColumns = `
-	SELECT x.id, x.line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
-	       p.id AS location_id, p.code AS location, p.x, p.y, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, x.lot_id, coalesce(l.code, '') AS lot,
-	       coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires, x.serial_id, coalesce(u.code, '') AS serial, x.carton_id, coalesce(b.sscc, '') AS carton, x.quantity,
+	SELECT x.id, x.line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer,
+	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
+	       p.id AS location_id, p.code AS location, p.x, p.y, i.id AS item_id, i.sku, i.description,
+	       i.base_unit AS unit, x.lot_id, coalesce(l.code, '') AS lot,
+	       coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires, x.serial_id, coalesce(u.code, '') AS serial,
+	       x.carton_id, coalesce(b.sscc, '') AS carton, x.quantity,
 	       r.id AS round_id, coalesce(r.number, '') AS round
 	  FROM reservations x JOIN outbound_lines s ON s.id = x.line_id JOIN outbound o ON o.id = s.order_id
-	  JOIN locations p ON p.id = x.location_id JOIN items i ON i.id = x.item_id LEFT JOIN lots l ON l.id = x.lot_id LEFT JOIN serials u ON u.id = x.serial_id
-	  LEFT JOIN cartons b ON b.id = x.carton_id LEFT JOIN round_stops t ON t.reservation_id = x.id LEFT JOIN rounds r ON r.id = t.round_id `
+	  JOIN locations p ON p.id = x.location_id JOIN items i ON i.id = x.item_id LEFT JOIN lots l ON l.id = x.lot_id
+	  LEFT JOIN serials u ON u.id = x.serial_id
+	  LEFT JOIN cartons b ON b.id = x.carton_id LEFT JOIN round_stops t ON t.reservation_id = x.id
+	  LEFT JOIN rounds r ON r.id = t.round_id `
 
 // TiedTo names the orders that an item in a location is reserved for, but for one line's;
 // nothing when it is reserved for none.
 func TiedTo(ctx context.Context, q sqlx.QueryerContext, location, item int32, but int64) (orders string, err error) {
-	err = sqlx.GetContext(ctx, q, &orders, `SELECT coalesce(string_agg(DISTINCT o.number, ', '), '') FROM reservations x JOIN outbound_lines s ON s.id = x.line_id JOIN outbound_orders o ON o.id = s.order_id
+	err = sqlx.GetContext(ctx, q, &orders, `
+		SELECT coalesce(string_agg(DISTINCT o.number, ', '), '') FROM reservations x
+		  JOIN outbound_lines s ON s.id = x.line_id JOIN outbound_orders o ON o.id = s.order_id
 		WHERE x.location_id = $1 AND x.item_id = $2 AND x.line_id <> $3`, location, item, but)
 	if err != nil {
 		return "", fmt.Errorf("reading what reservations a bin: %w", err)
@@ -107,7 +114,9 @@ func Unreserve(ctx context.Context, tx *command.Tx, p Reservation, amount decima
 
 // Renew unreserves stock, and ties only so much of its stock again. It returns
 // the new reservation; nil when nothing is kept.
-func Renew(ctx context.Context, tx *command.Tx, reservation *int64, stock ledger.Stock, line int64, keep decimal.Decimal) (*int64, error) {
+func Renew(
+	ctx context.Context, tx *command.Tx, reservation *int64, stock ledger.Stock, line int64, keep decimal.Decimal,
+) (*int64, error) {
 	if reservation != nil {
 		if err := ledger.Unreserve(ctx, tx, *reservation); err != nil {
 			return nil, err

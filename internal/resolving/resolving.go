@@ -62,7 +62,8 @@ func Read(ctx context.Context, q sqlx.QueryerContext, site int32, text string, t
 		return out, nil
 	}
 	if len(text) > 200 {
-		return out, refusal.New(refusal.ScanLong, "text", "The scan has %d characters. No code we know is that long; scan again.", len(text))
+		return out, refusal.New(refusal.ScanLong, "text",
+			"The scan has %d characters. No code we know is that long; scan again.", len(text))
 	}
 	if gs1.Looks(text) {
 		m, err := gs1.Parse("text", text, today)
@@ -105,7 +106,8 @@ func (r *Reading) readMessage(ctx context.Context, q sqlx.QueryerContext, m gs1.
 		return nil
 	}
 	var lots []Found
-	err := sqlx.SelectContext(ctx, q, &lots, `SELECT 'lot' AS kind, id, code, 'lot of ' || $3 AS label FROM lots WHERE item_id = $1 AND code = $2`,
+	err := sqlx.SelectContext(ctx, q, &lots, `
+		SELECT 'lot' AS kind, id, code, 'lot of ' || $3 AS label FROM lots WHERE item_id = $1 AND code = $2`,
 		r.Goods.Item.ID, r.Goods.Lot, r.Goods.Item.Description)
 	if err != nil {
 		return fmt.Errorf("finding a lot: %w", err)
@@ -124,14 +126,16 @@ func (r *Reading) serial(ctx context.Context, q sqlx.QueryerContext, item catalo
 		return err
 	}
 	if u, known := units[code]; known {
-		r.Found = append([]Found{{Kind: "serial", ID: u.ID, Code: u.Code, Label: item.SKU + ", " + u.Where()}}, r.Found...)
+		r.Found = append([]Found{{Kind: "serial", ID: u.ID, Code: u.Code, Label: item.SKU + ", " + u.Where()}},
+			r.Found...)
 	}
 	return nil
 }
 
 // readKey reads plain digits that are a GTIN or an SSCC.
 func (r *Reading) readKey(ctx context.Context, q sqlx.QueryerContext, text string) error {
-	if sscc, err := gs1.SSCC("text", strings.TrimPrefix(text, "00")); err == nil && (len(text) == 18 || len(text) == 20) {
+	if sscc, err := gs1.SSCC("text", strings.TrimPrefix(text, "00")); err == nil &&
+		(len(text) == 18 || len(text) == 20) {
 		return r.carton(ctx, q, sscc)
 	}
 	if gtin, err := gs1.GTIN("text", text); err == nil {
@@ -142,8 +146,12 @@ func (r *Reading) readKey(ctx context.Context, q sqlx.QueryerContext, text strin
 
 func (r *Reading) carton(ctx context.Context, q sqlx.QueryerContext, sscc string) error {
 	err := sqlx.SelectContext(ctx, q, &r.Found, `
-		SELECT 'carton' AS kind, c.id, c.sscc AS code, c.kind || ', ' || coalesce(replace(w.state, '_', ' ') || coalesce(' for ' || o.number, ''), 'in ' || (SELECT p.code FROM balances b JOIN locations p ON p.id = b.location_id WHERE b.carton_id = c.id LIMIT 1), 'empty') AS label
-		  FROM cartons c LEFT JOIN carton_work w ON w.carton_id = c.id LEFT JOIN outbound_orders o ON o.id = w.order_id WHERE c.sscc = $1`, sscc)
+		SELECT 'carton' AS kind, c.id, c.sscc AS code,
+		       c.kind || ', ' || coalesce(replace(w.state, '_', ' ') || coalesce(' for ' || o.number, ''),
+		       'in ' || (SELECT p.code FROM balances b JOIN locations p ON p.id = b.location_id
+		       WHERE b.carton_id = c.id LIMIT 1), 'empty') AS label
+		  FROM cartons c LEFT JOIN carton_work w ON w.carton_id = c.id
+		  LEFT JOIN outbound_orders o ON o.id = w.order_id WHERE c.sscc = $1`, sscc)
 	if err != nil {
 		return fmt.Errorf("finding a carton: %w", err)
 	}
@@ -153,11 +161,13 @@ func (r *Reading) carton(ctx context.Context, q sqlx.QueryerContext, sscc string
 func (r *Reading) goods(ctx context.Context, q sqlx.QueryerContext, gtin string) error {
 	var packs []catalog.Pack
 	var item int32
-	if err := sqlx.SelectContext(ctx, q, &packs, `SELECT id, item_id, name, holds, gtin FROM packs WHERE gtin = $1`, gtin); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &packs, `
+		SELECT id, item_id, name, holds, gtin FROM packs WHERE gtin = $1`, gtin); err != nil {
 		return fmt.Errorf("finding a GTIN: %w", err)
 	}
 	if len(packs) == 0 {
-		return refusal.New(refusal.GTINUnknown, "text", "No item here has the GTIN %s. Check the label, or add the GTIN to its item.", gtin).Of(refusal.Missing)
+		return refusal.New(refusal.GTINUnknown, "text",
+			"No item here has the GTIN %s. Check the label, or add the GTIN to its item.", gtin).Of(refusal.Missing)
 	}
 	item = packs[0].ItemID
 	found, err := catalog.ItemByID(ctx, q, item)
@@ -175,21 +185,36 @@ const most = 12
 func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int32, text string) error {
 	err := sqlx.SelectContext(ctx, q, &r.Found, `
 		SELECT kind, id, code, label FROM (
-			SELECT 'bin' AS kind, id::bigint, code, CASE kind WHEN 'bin' THEN 'bin' ELSE kind END AS label, upper(code) = upper($1) AS exact FROM locations WHERE site_id = $2 AND upper(code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'lot', l.id, l.code, 'lot of ' || i.description, upper(l.code) = upper($1) FROM lots l JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1) FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'order', o.id, o.number, o.recipient || ', ' || replace(o.state, '_', ' '), true FROM outbound o WHERE o.number = upper($1)
-			UNION ALL SELECT o.kind, o.id, o.number, o.source || ', ' || replace(o.state, '_', ' '), true FROM inbound o WHERE o.number = upper($1)
-			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a WHERE a.number = upper($1)
+			SELECT 'bin' AS kind, id::bigint, code, CASE kind WHEN 'bin' THEN 'bin' ELSE kind END AS label,
+			       upper(code) = upper($1) AS exact FROM locations WHERE site_id = $2
+			       AND upper(code) LIKE upper($3) || '%'
+			UNION ALL SELECT 'lot', l.id, l.code, 'lot of ' || i.description, upper(l.code) = upper($1) FROM lots l
+			JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
+			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1)
+			FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
+			UNION ALL SELECT 'order', o.id, o.number, o.recipient || ', ' || replace(o.state, '_', ' '), true
+			FROM outbound o WHERE o.number = upper($1)
+			UNION ALL SELECT o.kind, o.id, o.number, o.source || ', ' || replace(o.state, '_', ' '), true
+			FROM inbound o WHERE o.number = upper($1)
+			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a
+			WHERE a.number = upper($1)
 			UNION ALL SELECT 'round', id, number, 'round, ' || state, true FROM rounds WHERE number = upper($1)
-			UNION ALL SELECT 'walk', id, number, 'put away, ' || CASE WHEN done_at IS NULL THEN 'on its way' ELSE 'done' END, true FROM put_away_walks WHERE number = upper($1)
-			UNION ALL SELECT 'load', id, number, 'vehicle of ' || carrier || ', ' || state, true FROM loads WHERE number = upper($1)
-			UNION ALL SELECT 'invoice', b.id, b.number, 'invoice to ' || p.name, true FROM invoices b JOIN parties p ON p.id = b.customer_id WHERE b.number = upper($1)
+			UNION ALL SELECT 'walk', id, number, 'put away, ' || CASE WHEN done_at IS NULL THEN 'on its way'
+			ELSE 'done' END, true FROM put_away_walks WHERE number = upper($1)
+			UNION ALL SELECT 'load', id, number, 'vehicle of ' || carrier || ', ' || state, true FROM loads
+			WHERE number = upper($1)
+			UNION ALL SELECT 'invoice', b.id, b.number, 'invoice to ' || p.name, true FROM invoices b
+			JOIN parties p ON p.id = b.customer_id WHERE b.number = upper($1)
 			-- A count is looked at in the trail of its bin.
-			UNION ALL SELECT 'count', c.location_id, c.number, 'count of ' || i.sku || ' in ' || p.code, true FROM counts c JOIN locations p ON p.id = c.location_id JOIN items i ON i.id = c.item_id WHERE c.number = upper($1)
-			UNION ALL SELECT 'schedule', id, number, 'done on schedule, ' || state, true FROM schedules WHERE number = upper($1) AND state <> 'removed'
-			UNION ALL SELECT 'shipment', id, number, 'shipment, ' || carrier, true FROM shipments WHERE number = upper($1)
-			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || role, login = lower($1) FROM people WHERE lower(name) LIKE lower($3) || '%' OR badge = upper($1)
+			UNION ALL SELECT 'count', c.location_id, c.number, 'count of ' || i.sku || ' in ' || p.code, true
+			FROM counts c JOIN locations p ON p.id = c.location_id JOIN items i ON i.id = c.item_id
+			WHERE c.number = upper($1)
+			UNION ALL SELECT 'schedule', id, number, 'done on schedule, ' || state, true FROM schedules
+			WHERE number = upper($1) AND state <> 'removed'
+			UNION ALL SELECT 'shipment', id, number, 'shipment, ' || carrier, true FROM shipments
+			WHERE number = upper($1)
+			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || role, login = lower($1) FROM people
+			WHERE lower(name) LIKE lower($3) || '%' OR badge = upper($1)
 		) AS t (kind, id, code, label, exact) ORDER BY exact DESC, code LIMIT $4`, text, site, catalog.LikeLiteral(text), most)
 	if err != nil {
 		return fmt.Errorf("finding %q: %w", text, err)

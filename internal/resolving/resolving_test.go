@@ -23,13 +23,22 @@ func TestWhatAScanMeans(t *testing.T) {
 	h.Lot(t, world.Fluid, "VH-0933", 400)
 	if _, err := h.Owner.Exec(`
 		INSERT INTO cartons (sscc) VALUES ('095212340000004721');
-		INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES (1, 1, 'blank', now(), now());
-		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by, changed_at, last_change) VALUES ('S-3309', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'on_hold', 1, now(), 'x');
-		INSERT INTO loads (number, site_id, carrier, opened_by, opened_at) VALUES ('L-81', 1, 'Northgate Vans', 1, now());
-		INSERT INTO counts (number, site_id, location_id, item_id, found, variance, value, counted_by, counted_at) VALUES ('C-61', 1, 8, 1, 3, 0, 0, 1, now());
+		INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at)
+		VALUES (1, 1, 'blank', now(), now());
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by,
+		  changed_at, last_change)
+		  VALUES ('S-3309', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'on_hold', 1,
+		  now(), 'x');
+		INSERT INTO loads (number, site_id, carrier, opened_by, opened_at)
+		VALUES ('L-81', 1, 'Northgate Vans', 1, now());
+		INSERT INTO counts (number, site_id, location_id, item_id, found, variance, value, counted_by, counted_at)
+		VALUES ('C-61', 1, 8, 1, 3, 0, 0, 1, now());
 		INSERT INTO shipments (number, order_id, site_id, shipped_by, shipped_at) VALUES ('D-501', 1, 1, 1, now());
-		INSERT INTO invoices (number, site_id, customer_id, shipment_id, invoiced_on, total, made_by, made_at) VALUES ('I-9001', 1, 2, 1, current_date, 0, 1, now());
-		INSERT INTO schedules (number, site_id, task, rule, settings, state, changed_by, changed_at, last_change) VALUES ('T-11', 1, 'x', '{}', '{}', 'paused', 1, now(), 'x'), ('T-12', 1, 'x', '{}', '{}', 'removed', 1, now(), 'x')`); err != nil {
+		INSERT INTO invoices (number, site_id, customer_id, shipment_id, invoiced_on, total, made_by, made_at)
+		VALUES ('I-9001', 1, 2, 1, current_date, 0, 1, now());
+		INSERT INTO schedules (number, site_id, task, rule, settings, state, changed_by, changed_at, last_change)
+		VALUES ('T-11', 1, 'x', '{}', '{}', 'paused', 1, now(), 'x'),
+		  ('T-12', 1, 'x', '{}', '{}', 'removed', 1, now(), 'x')`); err != nil {
 		t.Fatal(err)
 	}
 	for scan, want := range map[string]struct {

@@ -31,22 +31,34 @@ type counts struct {
 const query = `
 	SELECT (SELECT count(*) FROM arrivals WHERE state = 'open' AND site_id = $1) AS arrivals,
 	       (SELECT count(*) FROM inspections WHERE state = 'waiting' AND site_id = $1) AS inspections,
-	       (SELECT count(*) FROM inbound_orders WHERE state IN ('placed', 'partly_received') AND site_id = $1 AND expected_on < current_date) AS lateorders,
-	       (SELECT count(DISTINCT (b.location_id, b.item_id, b.lot_id)) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NULL AND b.condition = 'good') AS docklines,
-	       (SELECT count(DISTINCT b.carton_id) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NOT NULL) AS dockpallets,
+	       (SELECT count(*) FROM inbound_orders WHERE state IN ('placed', 'partly_received') AND site_id = $1
+	       AND expected_on < current_date) AS lateorders,
+	       (SELECT count(DISTINCT (b.location_id, b.item_id, b.lot_id)) FROM balances b
+	       JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NULL
+	        AND b.condition = 'good') AS docklines,
+	       (SELECT count(DISTINCT b.carton_id) FROM balances b JOIN locations p ON p.id = b.location_id
+	       WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NOT NULL) AS dockpallets,
 	       (SELECT count(*) FROM put_away_walks WHERE site_id = $1 AND done_at IS NULL) AS putawaywalks,
-	       (SELECT count(DISTINCT (b.location_id, b.item_id, b.lot_id)) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.condition = 'good'
-	           AND (SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id WHERE m.to_location = b.location_id AND m.item_id = b.item_id ORDER BY m.id DESC LIMIT 1) < now() - interval '1 day') AS docklong,
+	       (SELECT count(DISTINCT (b.location_id, b.item_id, b.lot_id)) FROM balances b
+	       JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.condition = 'good'
+	           AND (SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id
+	             WHERE m.to_location = b.location_id AND m.item_id = b.item_id ORDER BY m.id DESC
+	             LIMIT 1) < now() - interval '1 day') AS docklong,
 	       (SELECT count(*) FROM outbound_orders WHERE state IN ('on_hold', 'released') AND site_id = $1) AS ordersopen,
-	       (SELECT count(*) FROM outbound_orders WHERE state IN ('on_hold', 'released') AND site_id = $1 AND wanted_on < current_date) AS orderslate,
+	       (SELECT count(*) FROM outbound_orders WHERE state IN ('on_hold', 'released') AND site_id = $1
+	       AND wanted_on < current_date) AS orderslate,
 	       (SELECT count(*) FROM rounds WHERE state <> 'done' AND site_id = $1) AS rounds,
-	       (SELECT count(*) FROM rounds WHERE state = 'released' AND site_id = $1 AND released_at < now() - interval '4 hours') AS roundslate,
-	       (SELECT count(*) FROM count_requests d JOIN locations p ON p.id = d.location_id WHERE d.state = 'requested' AND p.site_id = $1) AS countRequests,
+	       (SELECT count(*) FROM rounds WHERE state = 'released' AND site_id = $1
+	       AND released_at < now() - interval '4 hours') AS roundslate,
+	       (SELECT count(*) FROM count_requests d JOIN locations p ON p.id = d.location_id WHERE d.state = 'requested'
+	       AND p.site_id = $1) AS countRequests,
 	       (SELECT count(*) FROM carton_work WHERE state = 'at_bench' AND site_id = $1) AS atbench,
 	       (SELECT count(*) FROM carton_work WHERE state IN ('packed', 'loaded') AND site_id = $1) AS packed,
-	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id WHERE w.state IN ('packed', 'loaded') AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate,
+	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id
+	       WHERE w.state IN ('packed', 'loaded') AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate,
 	       (SELECT count(*) FROM restocks WHERE done_at IS NULL AND site_id = $1) AS restocks,
-	       (SELECT count(*) FROM carton_work WHERE state = 'at_bench' AND variance_kg IS NOT NULL AND site_id = $1) AS off`
+	       (SELECT count(*) FROM carton_work WHERE state = 'at_bench' AND variance_kg IS NOT NULL
+	       AND site_id = $1) AS off`
 
 // Register adds the operation behind the Row.
 func Register(r *web.Router) {

@@ -28,7 +28,8 @@ const most = 40
 
 // Register adds the operations on kept views.
 func Register(r *web.Router) {
-	web.Query(r, http.MethodGet, "/views/{list}", "list-views", "The views of a list that the person who asks keeps", web.Everyone,
+	web.Query(r, http.MethodGet, "/views/{list}", "list-views", "The views of a list that the person who asks keeps",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			List string `path:"list" maxLength:"40"`
 		}) ([]View, error) {
@@ -38,7 +39,8 @@ func Register(r *web.Router) {
 			}
 			return list(ctx, r.Reads, person.ID, in.List)
 		})
-	web.Command(r, "/views/{list}/save", "save-view", "Save a view of a list under a name, instead of one of that name", web.Everyone,
+	web.Command(r, "/views/{list}/save", "save-view",
+		"Save a view of a list under a name, instead of one of that name", web.Everyone,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			List string `path:"list" maxLength:"40"`
 			Body View
@@ -52,7 +54,8 @@ func Register(r *web.Router) {
 				Name string `json:"name" maxLength:"40"`
 			}
 		}) ([]View, error) {
-			if _, err := tx.ExecContext(ctx, `DELETE FROM saved_views WHERE person_id = $1 AND list = $2 AND name = $3`, tx.Person.ID, in.List, in.Body.Name); err != nil {
+			if _, err := tx.ExecContext(ctx, `
+				DELETE FROM saved_views WHERE person_id = $1 AND list = $2 AND name = $3`, tx.Person.ID, in.List, in.Body.Name); err != nil {
 				return nil, fmt.Errorf("dropping a view: %w", err)
 			}
 			return list(ctx, tx, tx.Person.ID, in.List)
@@ -68,7 +71,9 @@ func Keep(ctx context.Context, tx *command.Tx, name string, v View) ([]View, err
 	if err != nil {
 		return nil, fmt.Errorf("keeping a view: %w", err)
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO saved_views (person_id, list, name, settings) VALUES ($1, $2, $3, $4) ON CONFLICT (person_id, list, name) DO UPDATE SET settings = $4`, tx.Person.ID, name, v.Name, raw)
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO saved_views (person_id, list, name, settings) VALUES ($1, $2, $3, $4)
+		ON CONFLICT (person_id, list, name) DO UPDATE SET settings = $4`, tx.Person.ID, name, v.Name, raw)
 	if err != nil {
 		return nil, fmt.Errorf("keeping a view: %w", err)
 	}
@@ -81,7 +86,8 @@ func Keep(ctx context.Context, tx *command.Tx, name string, v View) ([]View, err
 
 func list(ctx context.Context, q sqlx.QueryerContext, person int32, name string) ([]View, error) {
 	out := []View{}
-	if err := sqlx.SelectContext(ctx, q, &out, `SELECT name, settings FROM saved_views WHERE person_id = $1 AND list = $2 ORDER BY lower(name), name`, person, name); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT name, settings FROM saved_views WHERE person_id = $1 AND list = $2 ORDER BY lower(name), name`, person, name); err != nil {
 		return nil, fmt.Errorf("reading kept views: %w", err)
 	}
 	for i := range out {

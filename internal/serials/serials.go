@@ -52,17 +52,21 @@ func (u Unit) at() string {
 }
 
 const columns = `
-	SELECT s.id, s.item_id, s.code, coalesce(p.id, 0) AS location_id, coalesce(party.name, p.code, '') AS location, coalesce(p.kind, '') AS kind, coalesce(p.real, false) AS real,
+	SELECT s.id, s.item_id, s.code, coalesce(p.id, 0) AS location_id, coalesce(party.name, p.code, '') AS location,
+	       coalesce(p.kind, '') AS kind, coalesce(p.real, false) AS real,
 	       coalesce(x.name, '') AS site, m.to_carton AS carton_id, coalesce(c.sscc, '') AS carton
 	  FROM serials s
-	  LEFT JOIN LATERAL (SELECT to_location, to_carton FROM moves WHERE serial_id = s.id ORDER BY id DESC LIMIT 1) AS m ON true
-	  LEFT JOIN locations p ON p.id = m.to_location LEFT JOIN sites x ON x.id = p.site_id LEFT JOIN parties party ON party.location_id = p.id LEFT JOIN cartons c ON c.id = m.to_carton `
+	  LEFT JOIN LATERAL (SELECT to_location, to_carton FROM moves WHERE serial_id = s.id ORDER BY id DESC
+	    LIMIT 1) AS m ON true
+	  LEFT JOIN locations p ON p.id = m.to_location LEFT JOIN sites x ON x.id = p.site_id
+	  LEFT JOIN parties party ON party.location_id = p.id LEFT JOIN cartons c ON c.id = m.to_carton `
 
 // Find reads the units of an item that have these codes; those that were never heard
 // of are not among them.
 func Find(ctx context.Context, q sqlx.QueryerContext, item int32, codes []string) (map[string]Unit, error) {
 	var found []Unit
-	if err := sqlx.SelectContext(ctx, q, &found, columns+`WHERE s.item_id = $1 AND s.code = ANY($2)`, item, codes); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &found, columns+`
+		WHERE s.item_id = $1 AND s.code = ANY($2)`, item, codes); err != nil {
 		return nil, fmt.Errorf("finding serials: %w", err)
 	}
 	out := make(map[string]Unit, len(found))
@@ -80,11 +84,14 @@ func ByID(ctx context.Context, q sqlx.QueryerContext, id int64) (u Unit, err err
 
 // Ensure finds the units with these codes or writes them, and returns their ids.
 func Ensure(ctx context.Context, tx *command.Tx, item int32, codes []string) (map[string]int64, error) {
-	if _, err := tx.ExecContext(ctx, `INSERT INTO serials (item_id, code) SELECT $1, c FROM unnest($2::text[]) AS c ORDER BY c ON CONFLICT DO NOTHING`, item, codes); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO serials (item_id,
+		code) SELECT $1, c FROM unnest($2::text[]) AS c ORDER BY c ON CONFLICT DO NOTHING`, item, codes); err != nil {
 		return nil, fmt.Errorf("writing serials: %w", err)
 	}
 	var rows []Unit
-	if err := tx.SelectContext(ctx, &rows, `SELECT id, code FROM serials WHERE item_id = $1 AND code = ANY($2)`, item, codes); err != nil {
+	if err := tx.SelectContext(ctx, &rows, `
+		SELECT id, code FROM serials WHERE item_id = $1 AND code = ANY($2)`, item, codes); err != nil {
 		return nil, fmt.Errorf("reading serials: %w", err)
 	}
 	out := make(map[string]int64, len(rows))
@@ -97,7 +104,9 @@ func Ensure(ctx context.Context, tx *command.Tx, item int32, codes []string) (ma
 // Absent refuses the first of these codes whose unit is in stock already and not at the
 // location that it is to come from, by name and location. Units that were here before and left
 // are returned, for the person to know.
-func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item int32, sku string, codes []string) (back []Unit, err error) {
+func Absent(
+	ctx context.Context, q sqlx.QueryerContext, field string, from, item int32, sku string, codes []string,
+) (back []Unit, err error) {
 	if len(codes) == 0 {
 		return nil, nil
 	}
@@ -110,7 +119,8 @@ func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item
 		switch {
 		case !known || u.LocationID == 0 || u.Real && u.LocationID == from:
 		case u.Real:
-			return nil, refusal.New(refusal.SerialInStock, field, "Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit aside and ask the lead.",
+			return nil, refusal.New(refusal.SerialInStock, field,
+				"Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit aside and ask the lead.",
 				code, sku, u.Where()).Of(refusal.Conflict).With("serial", code).With("location", u.Location)
 		default:
 			back = append(back, u)
@@ -123,10 +133,13 @@ func Absent(ctx context.Context, q sqlx.QueryerContext, field string, from, item
 // unit by unit from arrival on. Without codes all units there move, or nobody knows
 // which; a code whose unit is elsewhere is refused with its location. Moves of other items
 // stay as they are.
-func Spread(ctx context.Context, q sqlx.QueryerContext, field, tracking, sku string, move ledger.Move, codes []string) ([]ledger.Move, error) {
+func Spread(
+	ctx context.Context, q sqlx.QueryerContext, field, tracking, sku string, move ledger.Move, codes []string,
+) ([]ledger.Move, error) {
 	if tracking != receiving.Serial {
 		if len(codes) > 0 {
-			return nil, refusal.New(refusal.SerialUnwanted, field, "%s is not known unit by unit here. Leave the serials out.", sku)
+			return nil, refusal.New(refusal.SerialUnwanted, field,
+				"%s is not known unit by unit here. Leave the serials out.", sku)
 		}
 		return []ledger.Move{move}, nil
 	}
@@ -140,7 +153,8 @@ func Spread(ctx context.Context, q sqlx.QueryerContext, field, tracking, sku str
 	}
 	if len(codes) == 0 {
 		if !move.Quantity.Equal(decimal.NewFromInt(int64(len(here)))) {
-			return nil, refusal.New(refusal.SerialsMissing, field, "%d of %s are there, and %s move: say which. Scan their serials.", len(here), sku, move.Quantity).With("here", len(here))
+			return nil, refusal.New(refusal.SerialsMissing, field,
+				"%d of %s are there, and %s move: say which. Scan their serials.", len(here), sku, move.Quantity).With("here", len(here))
 		}
 		for _, u := range here {
 			codes = append(codes, u.Code)
@@ -150,7 +164,8 @@ func Spread(ctx context.Context, q sqlx.QueryerContext, field, tracking, sku str
 		return nil, err
 	}
 	if !move.Quantity.Equal(decimal.NewFromInt(int64(len(codes)))) {
-		return nil, refusal.New(refusal.SerialsTotal, field, "%d serials of %s are named, and %s move. Name one for each.", len(codes), sku, move.Quantity).With("serials", len(codes))
+		return nil, refusal.New(refusal.SerialsTotal, field,
+			"%d serials of %s are named, and %s move. Name one for each.", len(codes), sku, move.Quantity).With("serials", len(codes))
 	}
 	moves := make([]ledger.Move, 0, len(codes))
 	for _, code := range codes {
@@ -172,9 +187,11 @@ func elsewhere(ctx context.Context, q sqlx.QueryerContext, field string, item in
 		return err
 	}
 	if u, known := found[code]; known {
-		return refusal.New(refusal.SerialElsewhere, field, "Serial %s of %s is not here by our books: it is %s. Scan the label again; if it says the same, ask the lead.", code, sku, u.Where()).Of(refusal.Conflict).With("serial", code)
+		return refusal.New(refusal.SerialElsewhere, field,
+			"Serial %s of %s is not here by our books: it is %s. Scan the label again; if it says the same, ask the lead.", code, sku, u.Where()).Of(refusal.Conflict).With("serial", code)
 	}
-	return refusal.New(refusal.SerialUnknown, field, "There is no serial %s of %s. Scan the label again.", code, sku).Of(refusal.Conflict).With("serial", code)
+	return refusal.New(refusal.SerialUnknown, field, "There is no serial %s of %s. Scan the label again.", code,
+		sku).Of(refusal.Conflict).With("serial", code)
 }
 
 func stockOf(m ledger.Move) ledger.Stock {
@@ -193,7 +210,8 @@ func At(ctx context.Context, q sqlx.QueryerContext, s ledger.Stock, condition po
 	var out []Unit
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT s.id, s.code FROM balances b JOIN serials s ON s.id = b.serial_id
-		 WHERE b.location_id = $1 AND b.item_id = $2 AND coalesce(b.carton_id, 0) = coalesce($3, 0) AND b.condition = $4 AND b.quantity > 0 ORDER BY s.code`, s.Location, s.Item, s.Carton, condition)
+		 WHERE b.location_id = $1 AND b.item_id = $2 AND coalesce(b.carton_id, 0) = coalesce($3, 0)
+		   AND b.condition = $4 AND b.quantity > 0 ORDER BY s.code`, s.Location, s.Item, s.Carton, condition)
 	if err != nil {
 		return nil, fmt.Errorf("reading the serials at a location: %w", err)
 	}

@@ -19,7 +19,8 @@ func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Shipment, error) {
 		return d, err
 	}
 	var waits bool
-	if err := tx.GetContext(ctx, &waits, `SELECT EXISTS (SELECT FROM outbox WHERE channel = 'carrier' AND document = $1 AND state = 'waiting')`, d.Number); err != nil {
+	if err := tx.GetContext(ctx, &waits, `
+		SELECT EXISTS (SELECT FROM outbox WHERE channel = 'carrier' AND document = $1 AND state = 'waiting')`, d.Number); err != nil {
 		return d, fmt.Errorf("reading the outbox: %w", err)
 	}
 	if waits {
@@ -39,7 +40,8 @@ func (d Shipment) book(ctx context.Context, tx *command.Tx, known bool) error {
 			return err
 		}
 	}
-	return connection.Book(ctx, tx, d.SiteID, d.Carrier, d.Number, connection.Booking{ShipmentID: d.ID, Kilos: kilos(d.Cartons)})
+	return connection.Book(ctx, tx, d.SiteID, d.Carrier, d.Number, connection.Booking{ShipmentID: d.ID,
+		Kilos: kilos(d.Cartons)})
 }
 
 // Settle writes down what the carrier answered to a booking.
@@ -72,11 +74,13 @@ func answered(ctx context.Context, tx *command.Tx, shipment int64, tracking stri
 	var refused *connection.Refusal
 	switch {
 	case said == nil:
-		return documents.Step(ctx, tx, states.Shipments, ids, states.ShipmentCarried, "tracking = $4, carrier_said = ''", tracking)
+		return documents.Step(ctx, tx, states.Shipments, ids, states.ShipmentCarried,
+			"tracking = $4, carrier_said = ''", tracking)
 	case errors.As(said, &refused):
 		return documents.Step(ctx, tx, states.Shipments, ids, states.ShipmentRefused, "carrier_said = $4", said.Error())
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE shipments SET carrier_said = $2 WHERE id = $1`, shipment, said.Error()); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE shipments SET carrier_said = $2 WHERE id = $1`, shipment, said.Error()); err != nil {
 		return fmt.Errorf("keeping what a carrier said: %w", err)
 	}
 	return nil

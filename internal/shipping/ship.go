@@ -56,12 +56,14 @@ type Plan struct {
 
 // NewPlan is a plan of nothing yet.
 func NewPlan() *Plan {
-	return &Plan{Plan: ledger.Plan{Moves: []ledger.MoveView{}, Changes: []ledger.Change{}, Notes: []string{}, Warnings: []string{}}, Origins: []Origin{}}
+	return &Plan{Plan: ledger.Plan{Moves: []ledger.MoveView{}, Changes: []ledger.Change{}, Notes: []string{},
+		Warnings: []string{}}, Origins: []Origin{}}
 }
 
 // Add puts another sending to those of the plan.
 func (p *Plan) Add(o *Plan) {
-	p.Moves, p.Changes, p.Origins = append(p.Moves, o.Moves...), append(p.Changes, o.Changes...), append(p.Origins, o.Origins...)
+	p.Moves, p.Changes, p.Origins = append(p.Moves, o.Moves...), append(p.Changes, o.Changes...), append(p.Origins,
+		o.Origins...)
 	p.Notes, p.Warnings = append(p.Notes, o.Notes...), append(p.Warnings, o.Warnings...)
 }
 
@@ -118,9 +120,12 @@ func Preview(ctx context.Context, q sqlx.QueryerContext, s Request) (*Plan, erro
 }
 
 // moves take the plan's cartons to where the order goes, with how many units that is.
-func (p *Plan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []ledger.Move, total decimal.Decimal, err error) {
+func (p *Plan) moves(
+	ctx context.Context, q sqlx.QueryerContext,
+) (moves []ledger.Move, total decimal.Decimal, err error) {
 	if len(p.boxes) == 0 {
-		return nil, total, refusal.New(refusal.NothingPacked, "order_id", "%s has no packed carton. Close its cartons at the bench first.", p.of.Number).Of(refusal.Conflict)
+		return nil, total, refusal.New(refusal.NothingPacked, "order_id",
+			"%s has no packed carton. Close its cartons at the bench first.", p.of.Number).Of(refusal.Conflict)
 	}
 	ids := make([]int64, len(p.boxes))
 	for i, c := range p.boxes {
@@ -148,7 +153,8 @@ func (p *Plan) tell(total decimal.Decimal, rest string) {
 	switch {
 	case !p.open.IsPositive():
 	case rest == Cancels:
-		p.Warnings = append(p.Warnings, fmt.Sprintf("%s units of %s are cancelled: what is on rounds or reserved for them is unreserved, and what is in other cartons is returned to stock.", p.open, o.Number))
+		p.Warnings = append(p.Warnings,
+			fmt.Sprintf("%s units of %s are cancelled: what is on rounds or reserved for them is unreserved, and what is in other cartons is returned to stock.", p.open, o.Number))
 	default:
 		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
 	}
@@ -179,13 +185,16 @@ func Ship(ctx context.Context, tx *command.Tx, s Request) (Shipment, error) {
 		return Shipment{}, err
 	}
 	var d Shipment
-	err = tx.GetContext(ctx, &d, `INSERT INTO shipments (order_id, site_id, carrier, load_id, rate, shipped_by, shipped_at) VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id, number`,
+	err = tx.GetContext(ctx, &d, `
+		INSERT INTO shipments (order_id, site_id, carrier, load_id, rate, shipped_by, shipped_at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7) RETURNING id, number`,
 		s.Order, p.of.SiteID, p.of.Carrier, s.Load, p.rate, tx.Person.ID, tx.Now)
 	if err != nil {
 		return d, fmt.Errorf("writing a shipment: %w", err)
 	}
 	documents.Made(tx, documents.Shipment, d.ID)
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Ship, Document: d.Number, Note: p.of.Number}, p.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Ship, Document: d.Number, Note: p.of.Number},
+		p.MoveList()); err != nil {
 		return d, err
 	}
 	if err := countShipped(ctx, tx, p.boxes, d.ID); err != nil {
@@ -268,7 +277,8 @@ func (d Shipment) message(p *Plan) any {
 			boxes[i].Lines = append(boxes[i].Lines, line{x.SKU, x.Lot, x.Serials, x.Quantity})
 		}
 	}
-	return map[string]any{"shipment": d.Number, "order": p.of.Number, "reference": p.of.Reference, "customer": p.of.Recipient, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
+	return map[string]any{"shipment": d.Number, "order": p.of.Number, "reference": p.of.Reference,
+		"customer": p.of.Recipient, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
 }
 
 // countShipped counts cartons as shipped. One that was not weighed goes by what was expected.
@@ -279,14 +289,16 @@ func countShipped(ctx context.Context, tx *command.Tx, boxes []cartons.Carton, s
 	}
 	err := documents.Step(ctx, tx, states.Cartons, ids, states.CartonShipped, `
 		shipment_id = $4, changed_at = $5,
-		weight_kg = coalesce(weight_kg, ($6::text[]::numeric[])[array_position($1, carton_id)])`, shipment, tx.Now, expected)
+		weight_kg = coalesce(weight_kg,
+			($6::text[]::numeric[])[array_position($1, carton_id)])`, shipment, tx.Now, expected)
 	if err != nil {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `
 		WITH c AS (SELECT line_id, sum(quantity) AS quantity FROM carton_contents WHERE carton_id = ANY($1) GROUP BY 1),
 		     d AS (INSERT INTO shipment_lines (shipment_id, line_id, quantity) SELECT $2, line_id, quantity FROM c)
-		UPDATE outbound_lines l SET picked = l.picked - c.quantity, shipped = l.shipped + c.quantity FROM c WHERE c.line_id = l.id`, ids, shipment)
+		UPDATE outbound_lines l SET picked = l.picked - c.quantity, shipped = l.shipped + c.quantity FROM c
+		 WHERE c.line_id = l.id`, ids, shipment)
 	if err != nil {
 		return fmt.Errorf("counting what was shipped: %w", err)
 	}
@@ -297,7 +309,8 @@ func countShipped(ctx context.Context, tx *command.Tx, boxes []cartons.Carton, s
 // order.
 func countCharges(ctx context.Context, tx *command.Tx, order, shipment int64) error {
 	_, err := tx.ExecContext(ctx, `
-		WITH c AS (UPDATE outbound_lines SET shipped = quantity - cancelled WHERE order_id = $1 AND item_id IS NULL AND shipped = 0 AND cancelled < quantity RETURNING id, shipped)
+		WITH c AS (UPDATE outbound_lines SET shipped = quantity - cancelled WHERE order_id = $1 AND item_id IS NULL
+		  AND shipped = 0 AND cancelled < quantity RETURNING id, shipped)
 		INSERT INTO shipment_lines (shipment_id, line_id, quantity) SELECT $2, id, shipped FROM c`, order, shipment)
 	if err != nil {
 		return fmt.Errorf("counting charges: %w", err)

@@ -36,14 +36,18 @@ type Shipment struct {
 }
 
 const columns = `
-	SELECT d.id, d.number, d.state, d.order_id, o.number AS order_number, o.recipient AS customer, d.carrier, d.shipped_at, pe.name AS shipped_by, d.site_id, d.tracking, d.rate, d.carrier_said,
-	       coalesce((SELECT number FROM loads WHERE id = d.load_id), '') AS load, coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM invoices WHERE shipment_id = d.id), '') AS invoiced
+	SELECT d.id, d.number, d.state, d.order_id, o.number AS order_number, o.recipient AS customer, d.carrier,
+	       d.shipped_at, pe.name AS shipped_by, d.site_id, d.tracking, d.rate, d.carrier_said,
+	       coalesce((SELECT number FROM loads WHERE id = d.load_id), '') AS load,
+	       coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM invoices WHERE shipment_id = d.id),
+	       '') AS invoiced
 	  FROM shipments d JOIN outbound o ON o.id = d.order_id JOIN people pe ON pe.id = d.shipped_by `
 
 // Latest lists the latest shipments of a site.
 func Latest(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Shipment, error) {
 	out := []Shipment{}
-	if err := sqlx.SelectContext(ctx, q, &out, columns+`WHERE d.site_id = $1 ORDER BY d.id DESC LIMIT 30`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &out, columns+`
+		WHERE d.site_id = $1 ORDER BY d.id DESC LIMIT 30`, site); err != nil {
 		return nil, fmt.Errorf("listing shipments: %w", err)
 	}
 	for i := range out {

@@ -60,20 +60,24 @@ func (c Column) read(typed string) (string, error) {
 		}
 		return "", refusal.New(refusal.FlagMalformed, c.Name, "%s is yes or no, not %q.", c.Label, clip(typed))
 	case "choice":
-		if i := slices.IndexFunc(c.Choices, func(choice string) bool { return strings.EqualFold(choice, typed) }); i >= 0 {
+		if i := slices.IndexFunc(c.Choices,
+			func(choice string) bool { return strings.EqualFold(choice, typed) }); i >= 0 {
 			return c.Choices[i], nil
 		}
-		return "", refusal.New(refusal.ChoiceUnknown, c.Name, "%s is one of %s, not %q.", c.Label, strings.Join(c.Choices, ", "), clip(typed))
+		return "", refusal.New(refusal.ChoiceUnknown, c.Name, "%s is one of %s, not %q.", c.Label,
+			strings.Join(c.Choices, ", "), clip(typed))
 	case "count":
 		n, err := strconv.Atoi(typed)
 		if err != nil || n < 0 || n > 1_000_000 {
-			return "", refusal.New(refusal.CountMalformed, c.Name, "%s is a whole number from 0 to 1000000, not %q.", c.Label, clip(typed))
+			return "", refusal.New(refusal.CountMalformed, c.Name, "%s is a whole number from 0 to 1000000, not %q.",
+				c.Label, clip(typed))
 		}
 		return strconv.Itoa(n), nil
 	case "number", "percent":
 		d, err := decimal.NewFromString(typed)
 		if err != nil || strings.ContainsAny(typed, "eE") {
-			return "", refusal.New(refusal.NumberMalformed, c.Name, "%s is a number, with a point for decimals, not %q.", c.Label, clip(typed))
+			return "", refusal.New(refusal.NumberMalformed, c.Name,
+				"%s is a number, with a point for decimals, not %q.", c.Label, clip(typed))
 		}
 		if c.Kind == "percent" && (d.IsNegative() || d.GreaterThan(decimal.NewFromInt(100))) {
 			return "", refusal.New(refusal.PercentRange, c.Name, "%s goes from 0 to 100 per cent, not %s.", c.Label, d)
@@ -82,15 +86,18 @@ func (c Column) read(typed string) (string, error) {
 			return "", refusal.New(refusal.NumberRange, c.Name, "%s goes from 0 to %s, not %s.", c.Label, most, d)
 		}
 		if !d.Equal(d.Truncate(c.places)) {
-			return "", refusal.New(refusal.NumberTooFine, c.Name, "%s has at most %d decimals, and %s has more.", c.Label, c.places, d)
+			return "", refusal.New(refusal.NumberTooFine, c.Name, "%s has at most %d decimals, and %s has more.",
+				c.Label, c.places, d)
 		}
 		return d.String(), nil
 	}
 	if len([]rune(typed)) > longest {
-		return "", refusal.New(refusal.TextLong, c.Name, "%s has %d characters and may have at most %d.", c.Label, len([]rune(typed)), longest)
+		return "", refusal.New(refusal.TextLong, c.Name, "%s has %d characters and may have at most %d.", c.Label,
+			len([]rune(typed)), longest)
 	}
 	if strings.ContainsFunc(typed, func(r rune) bool { return r < ' ' }) {
-		return "", refusal.New(refusal.TextMalformed, c.Name, "%s has a character that cannot be read, such as a line break. Type it anew.", c.Label)
+		return "", refusal.New(refusal.TextMalformed, c.Name,
+			"%s has a character that cannot be read, such as a line break. Type it anew.", c.Label)
 	}
 	return typed, nil
 }

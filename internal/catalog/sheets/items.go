@@ -19,47 +19,87 @@ import (
 var items = Sheet{
 	Name: "items", Label: "Items", Key: "sku",
 	Columns: []Column{
-		{Name: "sku", Label: "SKU", Kind: "text", Needed: true, Help: "The item's own number, as it is read aloud. It tells items apart and stays."},
-		{Name: "description", Label: "Description", Kind: "text", Needed: true, Help: "What it is, in the words people look for it by."},
-		{Name: "base_unit", Label: "Base unit", Kind: "text", Default: "each", Help: "The unit in which stock is counted: each, metre, canister."},
-		{Name: "whole", Label: "Whole units", Kind: "flag", Default: "yes", Help: "Yes when a unit cannot be divided; no for what is measured, such as cloth."},
-		{Name: "tracking", Label: "Tracking", Kind: "choice", Default: receiving.None, Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry, receiving.Serial, receiving.SerialOut}, Words: trackings,
+		{Name: "sku", Label: "SKU", Kind: "text", Needed: true,
+			Help: "The item's own number, as it is read aloud. It tells items apart and stays."},
+		{Name: "description", Label: "Description", Kind: "text", Needed: true,
+			Help: "What it is, in the words people look for it by."},
+		{Name: "base_unit", Label: "Base unit", Kind: "text", Default: "each",
+			Help: "The unit in which stock is counted: each, metre, canister."},
+		{Name: "whole", Label: "Whole units", Kind: "flag", Default: "yes",
+			Help: "Yes when a unit cannot be divided; no for what is measured, such as cloth."},
+		{Name: "tracking", Label: "Tracking", Kind: "choice", Default: receiving.None,
+			Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry, receiving.Serial,
+				receiving.SerialOut}, Words: trackings,
 			Help: "What is known of its units: nothing, their lot, or each by its serial, all along or only on the way out. It cannot be changed once the item has moved."},
-		{Name: "ask_out", Label: "Lot scanned on the way out", Kind: "flag", Default: "no", Help: "Whether a round asks for the lot's label too. Serials are always scanned."},
-		{Name: "lot_rule", Label: "Lot rule", Kind: "text", Help: "How lots of our own are named where the supplier gives none, such as {SUP}-{YY}{DDD}-{N3}: " + receiving.LotRuleHelp + ". Without one: " + string(receiving.DefaultLotRule) + "."},
-		{Name: "stocked", Label: "Kept in stock", Kind: "flag", Default: "yes", Help: "Whether it may come in and lie in bins."},
-		{Name: "bought", Label: "Bought", Kind: "flag", Default: "yes", Help: "Whether it may stand on purchase orders."},
+		{Name: "ask_out", Label: "Lot scanned on the way out", Kind: "flag", Default: "no",
+			Help: "Whether a round asks for the lot's label too. Serials are always scanned."},
+		{Name: "lot_rule", Label: "Lot rule", Kind: "text",
+			Help: "How lots of our own are named where the supplier gives none, such as {SUP}-{YY}{DDD}-{N3}: " +
+				receiving.LotRuleHelp + ". Without one: " + string(receiving.DefaultLotRule) + "."},
+		{Name: "stocked", Label: "Kept in stock", Kind: "flag", Default: "yes",
+			Help: "Whether it may come in and lie in bins."},
+		{Name: "bought", Label: "Bought", Kind: "flag", Default: "yes",
+			Help: "Whether it may stand on purchase orders."},
 		{Name: "sold", Label: "Sold", Kind: "flag", Default: "yes", Help: "Whether it may stand on sales orders."},
-		{Name: "allowed", Label: "Allowed at this site", Kind: "flag", Default: "yes", Help: "Whether it may be bought for, kept at and sold from this site."},
-		{Name: "packs", Label: "Packs", Kind: "text", Help: "What it comes in: name=how many base units=GTIN=weight=sides, several parted by semicolons. What follows the number may be left out: box of 12=12=09521234000020=5.6 kg=30x20x15 cm; pallet=480. Packs that are not named stay; -pallet removes one"},
-		{Name: "weight_kg", Label: "Weight, kg", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
-		{Name: "volume_l", Label: "Volume, litres", Kind: "number", places: 4, Help: "Of one base unit, with its wrapping."},
-		{Name: "handling", Label: "Handling", Kind: "text", Help: "A class that only some zones accept, such as fluid or heavy; empty for ordinary goods."},
-		{Name: "pace", Label: "Pace", Kind: "number", places: 2, Help: "How quickly it moves, from 0 to 1. Quick movers are put near the gate."},
-		{Name: "cost", Label: "Cost", Kind: "number", places: 4, Help: "What a base unit costs; purchase lines begin with it."},
-		{Name: "sales_price", Label: "Sales price", Kind: "number", places: 4, open: true, Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and agreed prices stand with the customer."},
-		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in short and be closed as fine."},
-		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2, Help: "By how much a purchase line may come in over and be taken."},
-		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2, Help: "What share of a shipment is set aside until somebody has looked at it."},
-		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan, Choices: append([]string{noPlan}, sampling.Limits()...), Help: "A shipment waits in quarantine for a sample of it; the acceptable quality limit leads to its size and to how many may fail. It goes before the share."},
-		{Name: "shelf_life", Label: "Shelf life, days", Kind: "count", Help: "How many days it keeps from when it is made. A lot that says more is looked at twice; one of our own gets its date by it."},
-		{Name: "life_in", Label: "Life on arrival, days", Kind: "count", Help: "How many days an expiring lot must have left when it comes in."},
-		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count", Help: "How many days an expiring lot must have left when it is shipped."},
+		{Name: "allowed", Label: "Allowed at this site", Kind: "flag", Default: "yes",
+			Help: "Whether it may be bought for, kept at and sold from this site."},
+		{Name: "packs", Label: "Packs", Kind: "text",
+			Help: "What it comes in: name=how many base units=GTIN=weight=sides, several parted by semicolons. What follows the number may be left out: box of 12=12=09521234000020=5.6 kg=30x20x15 cm; pallet=480. Packs that are not named stay; -pallet removes one"},
+		{Name: "weight_kg", Label: "Weight, kg", Kind: "number", places: 4,
+			Help: "Of one base unit, with its wrapping."},
+		{Name: "volume_l", Label: "Volume, litres", Kind: "number", places: 4,
+			Help: "Of one base unit, with its wrapping."},
+		{Name: "handling", Label: "Handling", Kind: "text",
+			Help: "A class that only some zones accept, such as fluid or heavy; empty for ordinary goods."},
+		{Name: "pace", Label: "Pace", Kind: "number", places: 2,
+			Help: "How quickly it moves, from 0 to 1. Quick movers are put near the gate."},
+		{Name: "cost", Label: "Cost", Kind: "number", places: 4,
+			Help: "What a base unit costs; purchase lines begin with it."},
+		{Name: "sales_price", Label: "Sales price", Kind: "number", places: 4, open: true,
+			Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and agreed prices stand with the customer."},
+		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2,
+			Help: "By how much a purchase line may come in short and be closed as fine."},
+		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2,
+			Help: "By how much a purchase line may come in over and be taken."},
+		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2,
+			Help: "What share of a shipment is set aside until somebody has looked at it."},
+		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan,
+			Choices: append([]string{noPlan},
+				sampling.Limits()...), Help: "A shipment waits in quarantine for a sample of it; the acceptable quality limit leads to its size and to how many may fail. It goes before the share."},
+		{Name: "shelf_life", Label: "Shelf life, days", Kind: "count",
+			Help: "How many days it keeps from when it is made. A lot that says more is looked at twice; one of our own gets its date by it."},
+		{Name: "life_in", Label: "Life on arrival, days", Kind: "count",
+			Help: "How many days an expiring lot must have left when it comes in."},
+		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count",
+			Help: "How many days an expiring lot must have left when it is shipped."},
 		{Name: "home_bin", Label: "Home bin", Kind: "text", Help: "The bin at this site that it goes to first."},
-		{Name: "reorder_point", Label: "Reorder point", Kind: "number", places: 3, Help: "At this site: when free and on order together fall to this, more is suggested."},
-		{Name: "target", Label: "Target", Kind: "number", places: 3, Help: "At this site: how much a suggestion fills up to."},
+		{Name: "reorder_point", Label: "Reorder point", Kind: "number", places: 3,
+			Help: "At this site: when free and on order together fall to this, more is suggested."},
+		{Name: "target", Label: "Target", Kind: "number", places: 3,
+			Help: "At this site: how much a suggestion fills up to."},
 	},
 	query: `
 		SELECT i.sku, i.description, i.base_unit, CASE WHEN i.whole THEN 'yes' ELSE 'no' END AS whole, i.tracking,
-		       CASE WHEN i.ask_out THEN 'yes' ELSE 'no' END AS ask_out, i.lot_rule, CASE WHEN i.stocked THEN 'yes' ELSE 'no' END AS stocked,
+		       CASE WHEN i.ask_out THEN 'yes' ELSE 'no' END AS ask_out, i.lot_rule, CASE WHEN i.stocked THEN 'yes'
+		       ELSE 'no' END AS stocked,
 		       CASE WHEN i.bought THEN 'yes' ELSE 'no' END AS bought, CASE WHEN i.sold THEN 'yes' ELSE 'no' END AS sold,
-		       CASE WHEN coalesce(s.allowed, true) THEN 'yes' ELSE 'no' END AS allowed, coalesce(trim_scale(i.inspect_aql)::text, 'none') AS inspect_aql,
-		       (SELECT string_agg(rtrim(p.name || '=' || trim_scale(p.holds) || '=' || coalesce(p.gtin, '') || '=' || coalesce(trim_scale(p.weight_kg) || ' kg', '') || '=' ||
-		               coalesce((SELECT string_agg(trim_scale(s)::text, 'x' ORDER BY s DESC) FROM unnest(p.sides_cm) AS s) || ' cm', ''), '='), '; ' ORDER BY p.holds, p.name) FROM packs p WHERE p.item_id = i.id) AS packs,
-		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling, trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost, trim_scale(i.sales_price)::text AS sales_price,
-		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct, trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in, i.shelf_life::text AS shelf_life, i.life_out::text AS life_out,
-		       h.code AS home_bin, trim_scale(coalesce(s.reorder_point, 0))::text AS reorder_point, trim_scale(coalesce(s.target, 0))::text AS target
-		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1 LEFT JOIN locations h ON h.id = s.home_id ORDER BY i.sku`,
+		       CASE WHEN coalesce(s.allowed, true) THEN 'yes' ELSE 'no' END AS allowed,
+		       coalesce(trim_scale(i.inspect_aql)::text, 'none') AS inspect_aql,
+		       (SELECT string_agg(rtrim(p.name || '=' || trim_scale(p.holds) || '=' || coalesce(p.gtin,
+		       '') || '=' || coalesce(trim_scale(p.weight_kg) || ' kg', '') || '=' ||
+		               coalesce((SELECT string_agg(trim_scale(s)::text, 'x' ORDER BY s DESC)
+		               FROM unnest(p.sides_cm) AS s) || ' cm', ''), '='), '; ' ORDER BY p.holds, p.name) FROM packs p
+		               WHERE p.item_id = i.id) AS packs,
+		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling,
+		       trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost,
+		       trim_scale(i.sales_price)::text AS sales_price,
+		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct,
+		       trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in,
+		       i.shelf_life::text AS shelf_life, i.life_out::text AS life_out,
+		       h.code AS home_bin, trim_scale(coalesce(s.reorder_point, 0))::text AS reorder_point,
+		       trim_scale(coalesce(s.target, 0))::text AS target
+		  FROM items i LEFT JOIN item_sites s ON s.item_id = i.id AND s.site_id = $1
+		  LEFT JOIN locations h ON h.id = s.home_id ORDER BY i.sku`,
 	check: checkItem,
 	write: writeItem,
 }
@@ -68,7 +108,8 @@ var items = Sheet{
 const noPlan = "none"
 
 // trackings say how an item is tracked.
-var trackings = map[string]string{receiving.LotExpiry: "lot and expiry", receiving.Serial: "serial from arrival", receiving.SerialOut: "serial at dispatch"}
+var trackings = map[string]string{receiving.LotExpiry: "lot and expiry", receiving.Serial: "serial from arrival",
+	receiving.SerialOut: "serial at dispatch"}
 
 // ruleDay is a day on which a lot rule is tried.
 var ruleDay = time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC)
@@ -91,11 +132,14 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 			if words, worded := trackings[kept]; worded && name == "tracking" {
 				kept = words
 			}
-			return refusal.New(refusal.ItemHasMoved, name, "%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), kept).With("moves", n)
+			return refusal.New(refusal.ItemHasMoved, name,
+				"%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), kept).With("moves", n)
 		}
 	}
-	if unitwise := row["tracking"] == receiving.Serial || row["tracking"] == receiving.SerialOut; !row.flag("whole") && (unitwise || row["inspect_aql"] != noPlan) {
-		return refusal.New(refusal.NotWhole, "whole", "%s is measured. Serials and sampling plans are for what is counted in whole units.", row["sku"])
+	if unitwise := row["tracking"] == receiving.Serial ||
+		row["tracking"] == receiving.SerialOut; !row.flag("whole") && (unitwise || row["inspect_aql"] != noPlan) {
+		return refusal.New(refusal.NotWhole, "whole",
+			"%s is measured. Serials and sampling plans are for what is counted in whole units.", row["sku"])
 	}
 	if row["lot_rule"] != "" {
 		if _, err := receiving.LotRule(row["lot_rule"]).Make("lot_rule", "SUP", ruleDay, 1); err != nil {
@@ -106,10 +150,12 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 		return refusal.New(refusal.PaceRange, "pace", "The pace goes from 0 to 1, not %s.", pace)
 	}
 	if point, target := row.number("reorder_point"), row.number("target"); target.LessThan(*point) {
-		return refusal.New(refusal.TargetLow, "target", "The target of %s is below the reorder point of %s. Nothing would ever be suggested.", target, point)
+		return refusal.New(refusal.TargetLow, "target",
+			"The target of %s is below the reorder point of %s. Nothing would ever be suggested.", target, point)
 	}
 	if _, known := f.holds[strings.ToUpper(row["home_bin"])]; row["home_bin"] != "" && !known {
-		return refusal.New(refusal.BinUnknown, "home_bin", "There is no bin %s at this site. Make the bin first, or leave the home bin out.", row["home_bin"])
+		return refusal.New(refusal.BinUnknown, "home_bin",
+			"There is no bin %s at this site. Make the bin first, or leave the home bin out.", row["home_bin"])
 	}
 	row["home_bin"] = strings.ToUpper(row["home_bin"])
 	all, err := mergePacks(old["packs"], row["packs"])
@@ -161,7 +207,8 @@ func (p *pack) measure(weight, sides string) error {
 	if weight = strings.TrimSpace(strings.TrimSuffix(strings.TrimSpace(weight), "kg")); weight != "" {
 		kg, fine := size(weight, 4)
 		if !fine {
-			return refusal.New(refusal.PackMalformed, "packs", "A %s cannot weigh %q. Write kilograms, such as 5.6 kg.", p.name, clip(weight))
+			return refusal.New(refusal.PackMalformed, "packs",
+				"A %s cannot weigh %q. Write kilograms, such as 5.6 kg.", p.name, clip(weight))
 		}
 		p.weight = &kg
 	}
@@ -171,12 +218,14 @@ func (p *pack) measure(weight, sides string) error {
 	for text := range strings.SplitSeq(strings.ToLower(sides), "x") {
 		cm, fine := size(text, 1)
 		if !fine {
-			return refusal.New(refusal.PackMalformed, "packs", "A %s cannot measure %q. Write its three sides in centimetres, such as 30x20x15 cm.", p.name, clip(sides))
+			return refusal.New(refusal.PackMalformed, "packs",
+				"A %s cannot measure %q. Write its three sides in centimetres, such as 30x20x15 cm.", p.name, clip(sides))
 		}
 		p.sides = append(p.sides, cm)
 	}
 	if len(p.sides) != 3 {
-		return refusal.New(refusal.PackMalformed, "packs", "A %s has three sides, and %q gives %d. Write them in centimetres, such as 30x20x15 cm.", p.name, clip(sides), len(p.sides))
+		return refusal.New(refusal.PackMalformed, "packs",
+			"A %s has three sides, and %q gives %d. Write them in centimetres, such as 30x20x15 cm.", p.name, clip(sides), len(p.sides))
 	}
 	slices.SortFunc(p.sides, func(a, b decimal.Decimal) int { return b.Cmp(a) })
 	return nil
@@ -236,12 +285,16 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 			parts[i] = strings.TrimSpace(parts[i])
 		}
 		if len(parts) < 2 || len(parts) > 5 || parts[0] == "" {
-			return nil, refusal.New(refusal.PackMalformed, "packs", "%q is not a pack. Write name=how many=GTIN, such as box of 12=12=09521234000020.", clip(strings.TrimSpace(text)))
+			return nil, refusal.New(refusal.PackMalformed, "packs",
+				"%q is not a pack. Write name=how many=GTIN, such as box of 12=12=09521234000020.", clip(strings.TrimSpace(text)))
 		}
 		p := pack{name: parts[0]}
 		var err error
-		if p.holds, err = decimal.NewFromString(parts[1]); err != nil || !p.holds.IsPositive() || p.holds.GreaterThan(most) || !p.holds.Equal(p.holds.Truncate(3)) || row.flag("whole") && !p.holds.IsInteger() {
-			return nil, refusal.New(refusal.PackMalformed, "packs", "A %s cannot hold %s. It holds a number of base units (%s) above 0.", p.name, clip(parts[1]), row["base_unit"])
+		if p.holds, err = decimal.NewFromString(parts[1]); err != nil || !p.holds.IsPositive() ||
+			p.holds.GreaterThan(most) || !p.holds.Equal(p.holds.Truncate(3)) || row.flag("whole") &&
+			!p.holds.IsInteger() {
+			return nil, refusal.New(refusal.PackMalformed, "packs",
+				"A %s cannot hold %s. It holds a number of base units (%s) above 0.", p.name, clip(parts[1]), row["base_unit"])
 		}
 		if seen[p.name] {
 			return nil, refusal.New(refusal.PackTwice, "packs", "The pack %s stands twice.", p.name)
@@ -256,7 +309,8 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 				return nil, err
 			}
 			if owner, taken := f.gtins[p.gtin]; seen[p.gtin] || taken && owner != row["sku"] {
-				return nil, refusal.New(refusal.GTINTaken, "packs", "GTIN %s is that of %s already. Each pack has its own.", p.gtin, f.gtins[p.gtin])
+				return nil, refusal.New(refusal.GTINTaken, "packs",
+					"GTIN %s is that of %s already. Each pack has its own.", p.gtin, f.gtins[p.gtin])
 			}
 			seen[p.gtin] = true
 		}
@@ -268,12 +322,16 @@ func readPacks(f *facts, row Row) ([]pack, error) {
 func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) error {
 	var id int32
 	err := tx.GetContext(ctx, &id, `
-		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, short_pct, over_pct, life_in, life_out, inspect_pct,
+		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost,
+		  short_pct, over_pct, life_in, life_out, inspect_pct,
 		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql, shelf_life, sales_price)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20, nullif($21, 'none')::numeric, $22, $23)
-		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6, volume_l = $7, handling = $8, pace = $9, cost = $10,
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20,
+		  nullif($21, 'none')::numeric, $22, $23)
+		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6,
+		volume_l = $7, handling = $8, pace = $9, cost = $10,
 		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14, inspect_pct = $15,
-		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20, inspect_aql = nullif($21, 'none')::numeric, shelf_life = $22, sales_price = $23 RETURNING id`,
+		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20,
+		       inspect_aql = nullif($21, 'none')::numeric, shelf_life = $22, sales_price = $23 RETURNING id`,
 		row["sku"], row["description"], row["base_unit"], row.flag("whole"), row["tracking"], row.number("weight_kg"), row.number("volume_l"), row["handling"],
 		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"), row.number("inspect_pct"),
 		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"], row.count("shelf_life"), row.number("sales_price"))
@@ -290,22 +348,27 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 	}
 	// The row names all that it has by now; what goes away was said to. What is written anew
 	// must not meet it: GTINs may change packs.
-	if _, err := tx.ExecContext(ctx, `DELETE FROM packs WHERE item_id = $1 AND NOT name = ANY($2)`, id, names); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		DELETE FROM packs WHERE item_id = $1 AND NOT name = ANY($2)`, id, names); err != nil {
 		return fmt.Errorf("removing packs of %s: %w", row["sku"], err)
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE packs SET gtin = NULL WHERE item_id = $1`, id); err != nil {
 		return fmt.Errorf("writing packs of %s: %w", row["sku"], err)
 	}
 	for _, p := range packs {
-		if _, err := tx.ExecContext(ctx, `INSERT INTO packs (item_id, name, holds, gtin, weight_kg, sides_cm) VALUES ($1, $2, $3, nullif($4, ''), $5, $6::text[]::numeric[])
-			ON CONFLICT (item_id, name) DO UPDATE SET holds = $3, gtin = nullif($4, ''), weight_kg = $5, sides_cm = $6::text[]::numeric[]`, id, p.name, p.holds, p.gtin, p.weight, p.sidesText()); err != nil {
+		if _, err := tx.ExecContext(ctx, `
+			INSERT INTO packs (item_id, name, holds, gtin, weight_kg, sides_cm)
+			VALUES ($1, $2, $3, nullif($4, ''), $5, $6::text[]::numeric[])
+			ON CONFLICT (item_id, name) DO UPDATE SET holds = $3, gtin = nullif($4, ''), weight_kg = $5,
+			sides_cm = $6::text[]::numeric[]`, id, p.name, p.holds, p.gtin, p.weight, p.sidesText()); err != nil {
 			return fmt.Errorf("writing a pack of %s: %w", row["sku"], err)
 		}
 	}
 	_, err = tx.ExecContext(ctx, `
 		INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target, allowed)
 		VALUES ($1, $2, (SELECT id FROM locations WHERE site_id = $2 AND upper(code) = $3 AND kind = 'bin'), $4, $5, $6)
-		ON CONFLICT (item_id, site_id) DO UPDATE SET home_id = excluded.home_id, reorder_point = $4, target = $5, allowed = $6`,
+		ON CONFLICT (item_id, site_id) DO UPDATE SET home_id = excluded.home_id, reorder_point = $4, target = $5,
+		allowed = $6`,
 		id, site, row["home_bin"], row.number("reorder_point"), row.number("target"), row.flag("allowed"))
 	if err != nil {
 		return fmt.Errorf("writing %s at the site: %w", row["sku"], err)

@@ -63,7 +63,8 @@ type Named struct {
 func (n Named) find() (Sheet, error) {
 	s, known := Sheets[n.Sheet]
 	if !known {
-		return s, refusal.New(refusal.SheetUnknown, "", "There is no sheet %q in the catalog.", clip(n.Sheet)).Of(refusal.Missing)
+		return s, refusal.New(refusal.SheetUnknown, "", "There is no sheet %q in the catalog.",
+			clip(n.Sheet)).Of(refusal.Missing)
 	}
 	return s, nil
 }
@@ -122,7 +123,8 @@ func registerImports(r *web.Router) {
 		Named
 		Body Import
 	}
-	web.Query(r, http.MethodPost, "/catalog/{sheet}/import/preview", "preview-import", "What an import will do with every row", web.Office,
+	web.Query(r, http.MethodPost, "/catalog/{sheet}/import/preview", "preview-import",
+		"What an import will do with every row", web.Office,
 		func(ctx context.Context, in *upload) (Preview, error) {
 			s, err := in.find()
 			if err != nil {
@@ -149,7 +151,8 @@ func registerImports(r *web.Router) {
 			p.Rows = []Judged{}
 			return p, err
 		}, web.Large(uploadLimit))
-	web.Query(r, http.MethodPost, "/catalog/bins/range", "range-of-bins", "The bins of a range of aisles, bays and levels, as rows to import", web.Office,
+	web.Query(r, http.MethodPost, "/catalog/bins/range", "range-of-bins",
+		"The bins of a range of aisles, bays and levels, as rows to import", web.Office,
 		func(_ context.Context, in *struct{ Body Range }) ([]Row, error) {
 			t, err := in.Body.Table()
 			rows := []Row{}

@@ -30,11 +30,13 @@ type Sheet struct {
 }
 
 // Sheets are all there are, by name.
-var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites, "carton-sizes": cartonSizes, "carriers": carriers, "prices": prices,
+var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites,
+	"carton-sizes": cartonSizes, "carriers": carriers, "prices": prices,
 	"suppliers": parties("supplier", "Suppliers"), "customers": parties("customer", "Customers")}
 
 // Order is the order in which sheets are shown.
-var Order = []string{"items", "suppliers", "customers", "prices", "bins", "zones", "locations", "sites", "carton-sizes", "carriers"}
+var Order = []string{"items", "suppliers", "customers", "prices", "bins", "zones", "locations", "sites",
+	"carton-sizes", "carriers"}
 
 // A Judged is what an import will do with one row.
 type Judged struct {
@@ -131,7 +133,8 @@ func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t e
 		c, known := s.column(name)
 		switch {
 		case !known:
-			return p, refusal.New(refusal.ColumnUnknown, "data", "There is no column %q on the sheet of %s. Its columns are %s.", clip(name), s.Name, s.names())
+			return p, refusal.New(refusal.ColumnUnknown, "data",
+				"There is no column %q on the sheet of %s. Its columns are %s.", clip(name), s.Name, s.names())
 		case seenColumn[c.Name]:
 			return p, refusal.New(refusal.ColumnTwice, "data", "The column %s stands twice in the file.", c.Name)
 		}
@@ -139,7 +142,8 @@ func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t e
 		columns[i] = c
 	}
 	if !seenColumn[s.Key] {
-		return p, refusal.New(refusal.ColumnMissing, "data", "The column %s is missing. It tells one row from another.", s.Key)
+		return p, refusal.New(refusal.ColumnMissing, "data",
+			"The column %s is missing. It tells one row from another.", s.Key)
 	}
 	before, _, err := s.read(ctx, q, site)
 	if err != nil {
@@ -234,7 +238,8 @@ func (s Sheet) judge(ctx context.Context, f *facts, before map[string]Row, colum
 	for _, c := range s.Columns {
 		if j.old[c.Name] != j.row[c.Name] {
 			j.Does = "change"
-			j.Changes = append(j.Changes, ledger.Change{What: c.Label, Before: shown(j.old[c.Name]), After: shown(j.row[c.Name])})
+			j.Changes = append(j.Changes, ledger.Change{What: c.Label, Before: shown(j.old[c.Name]),
+				After: shown(j.row[c.Name])})
 		}
 	}
 	if j.old == nil {
@@ -262,7 +267,8 @@ func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchang
 	}
 	for _, j := range p.Rows {
 		if j.Does == "wrong" {
-			return p, refusal.New(refusal.RowsWrong, j.Field, "%d of %d rows are wrong, and nothing was imported. The first is row %d: %s", p.Wrong, len(p.Rows), j.Row, j.Sentence).With("wrong", p.Wrong)
+			return p, refusal.New(refusal.RowsWrong, j.Field,
+				"%d of %d rows are wrong, and nothing was imported. The first is row %d: %s", p.Wrong, len(p.Rows), j.Row, j.Sentence).With("wrong", p.Wrong)
 		}
 	}
 	for _, j := range p.Rows {

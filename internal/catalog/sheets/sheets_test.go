@@ -62,7 +62,8 @@ func TestTheSameFileInUnchangedChangesNothing(t *testing.T) {
 		for _, format := range []string{exchange.CSV, exchange.XLSX} {
 			table := export(t, h, name)
 			p, err := importTable(h, name, through(t, table, format))
-			if err != nil || p.Same != len(table.Rows) || p.New+p.Changed+p.Wrong > 0 || p.Button != "Nothing would change" {
+			if err != nil || p.Same != len(table.Rows) || p.New+p.Changed+p.Wrong > 0 ||
+				p.Button != "Nothing would change" {
 				t.Errorf("%s as %s: %+v %v", name, format, p, err)
 			}
 			if after := export(t, h, name); !reflect.DeepEqual(after, table) {
@@ -108,11 +109,13 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 				for i, c := range sheet.Columns {
 					switch {
 					case name == "prices" && c.Name == sheet.Key:
-						row[i] = fmt.Sprintf("CUS / %s / %d-01-%02d", []string{"HC-050", "HZ-500"}[n%2], 2030+round, n+1)
+						row[i] = fmt.Sprintf("CUS / %s / %d-01-%02d", []string{"HC-050", "HZ-500"}[n%2], 2030+round,
+							n+1)
 					case c.Name == sheet.Key:
 						row[i] = fmt.Sprintf("N%d-%d-%s", round, n, strings.ToUpper(name[:2]))
 					case c.Name == "packs":
-						row[i] = []string{"", "each=1=" + gtin() + "; box=12===9x8x7 cm", "crate=24=" + gtin() + "=7.25 kg=40x30x12.5 cm"}[r.IntN(3)]
+						row[i] = []string{"", "each=1=" + gtin() + "; box=12===9x8x7 cm",
+							"crate=24=" + gtin() + "=7.25 kg=40x30x12.5 cm"}[r.IntN(3)]
 					case c.Name == "home_bin":
 						row[i] = []string{"", "A-01-1-A", "B-03-1-A"}[r.IntN(3)]
 					case c.Name == "zone":
@@ -149,7 +152,9 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 			for range 4 {
 				row := table.Rows[r.IntN(len(table.Rows))]
 				i := r.IntN(len(row))
-				if c := sheet.Columns[i]; c.Name != sheet.Key && !slices.Contains([]string{"packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole", "lot_rule", "email", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects"}, c.Name) {
+				if c := sheet.Columns[i]; c.Name != sheet.Key &&
+					!slices.Contains([]string{"packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
+						"lot_rule", "email", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects"}, c.Name) {
 					row[i] = value(c)
 				}
 			}
@@ -178,14 +183,16 @@ func TestWrongRowsAreNamedAndNothingIsImported(t *testing.T) {
 	h := world.New(t)
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 20)
 	for range 3 {
-		h.StockLot(t, world.Fluid, h.Lot(t, world.Fluid, fmt.Sprint("L", h.Holds(t, world.Dock, world.Fluid)), 90), world.Dock, 1)
+		h.StockLot(t, world.Fluid, h.Lot(t, world.Fluid, fmt.Sprint("L", h.Holds(t, world.Dock, world.Fluid)), 90),
+			world.Dock, 1)
 	}
 	for name, c := range map[string]struct {
 		sheet, header, row string
 		field, says        string
 	}{
-		"tracking after moves":     {"items", "sku,tracking", "HZ-500,none", "tracking", "HZ-500 has made 3 moves"},
-		"units after moves":        {"items", "sku,base_unit", "hc-050,pair", "base_unit", "has made 1 moves: its base unit stays each"},
+		"tracking after moves": {"items", "sku,tracking", "HZ-500,none", "tracking", "HZ-500 has made 3 moves"},
+		"units after moves": {"items", "sku,base_unit", "hc-050,pair", "base_unit",
+			"has made 1 moves: its base unit stays each"},
 		"tracking before any move": {"items", "sku,tracking", "SW-130,lot", "", ""},
 		"a SKU missing":            {"items", "sku,description", ",Lamp", "sku", "SKU is missing"},
 		"a description missing":    {"items", "sku,cost", "NEW-1,3", "description", "Description is missing"},
@@ -198,19 +205,20 @@ func TestWrongRowsAreNamedAndNothingIsImported(t *testing.T) {
 		"an unknown tracking":      {"items", "sku,tracking", "HC-050,batch", "tracking", "none, lot, lot_expiry"},
 		"neither yes nor no":       {"items", "sku,whole", "HC-050,perhaps", "whole", "yes or no"},
 		"half a day":               {"items", "sku,life_in", "HZ-500,1.5", "life_in", "whole number"},
-		"a target too low":         {"items", "sku,reorder_point,target", "HC-050,20,10", "target", "below the reorder point"},
-		"no such bin":              {"items", "sku,home_bin", "HC-050,Q-99", "home_bin", "no bin Q-99"},
-		"a wrong check digit":      {"items", "sku,packs", "SW-130,each=1=09521234000019", "packs", "check digit"},
-		"another's GTIN":           {"items", "sku,packs", "SW-130,each=1=09521234000037", "packs", "HZ-500 already"},
-		"half a clamp in a box":    {"items", "sku,packs", "HC-050,box=2.5", "packs", "cannot hold 2.5"},
-		"no such pack to remove":   {"items", "sku,packs", "HC-050,-crate", "packs", "no pack crate to remove"},
-		"a pack of nothing":        {"items", "sku,packs", "HC-050,box", "packs", "name=how many=GTIN"},
-		"a limit below contents":   {"bins", "code,max_units", "A-01-1-A,19", "max_units", "holds 20"},
-		"a dock's code":            {"bins", "code,x", "DOCK 1,4", "code", "is a dock of this site"},
-		"no such zone":             {"bins", "code,zone", "A-09-1-A,Q", "zone", "no zone Q"},
-		"a customer's code":        {"suppliers", "code,name", "CUS,Somebody", "code", "code of a customer"},
-		"a name twice":             {"customers", "code,name", "TWO,the lyrebird theatre", "name", "name of CUS"},
-		"a line break":             {"customers", "code,name", "NEW,\"two\nlines\"", "name", "line break"},
+		"a target too low": {"items", "sku,reorder_point,target", "HC-050,20,10", "target",
+			"below the reorder point"},
+		"no such bin":            {"items", "sku,home_bin", "HC-050,Q-99", "home_bin", "no bin Q-99"},
+		"a wrong check digit":    {"items", "sku,packs", "SW-130,each=1=09521234000019", "packs", "check digit"},
+		"another's GTIN":         {"items", "sku,packs", "SW-130,each=1=09521234000037", "packs", "HZ-500 already"},
+		"half a clamp in a box":  {"items", "sku,packs", "HC-050,box=2.5", "packs", "cannot hold 2.5"},
+		"no such pack to remove": {"items", "sku,packs", "HC-050,-crate", "packs", "no pack crate to remove"},
+		"a pack of nothing":      {"items", "sku,packs", "HC-050,box", "packs", "name=how many=GTIN"},
+		"a limit below contents": {"bins", "code,max_units", "A-01-1-A,19", "max_units", "holds 20"},
+		"a dock's code":          {"bins", "code,x", "DOCK 1,4", "code", "is a dock of this site"},
+		"no such zone":           {"bins", "code,zone", "A-09-1-A,Q", "zone", "no zone Q"},
+		"a customer's code":      {"suppliers", "code,name", "CUS,Somebody", "code", "code of a customer"},
+		"a name twice":           {"customers", "code,name", "TWO,the lyrebird theatre", "name", "name of CUS"},
+		"a line break":           {"customers", "code,name", "NEW,\"two\nlines\"", "name", "line break"},
 	} {
 		t.Run(name, func(t *testing.T) {
 			table, err := exchange.Read([]byte(c.header + "\n" + c.row + "\n"))
@@ -244,12 +252,14 @@ func TestWrongRowsAreNamedAndNothingIsImported(t *testing.T) {
 func TestOneWrongRowHoldsAllOthersBack(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
-	table := exchange.Table{Header: []string{"sku", "Description"}, Rows: [][]string{{"N-1", "New"}, {"HC-050", "Hook clamp, new words"}, {"n-1", "Again"}, {"SW-130", "Stage weight 13 kg"}}}
+	table := exchange.Table{Header: []string{"sku", "Description"}, Rows: [][]string{{"N-1", "New"},
+		{"HC-050", "Hook clamp, new words"}, {"n-1", "Again"}, {"SW-130", "Stage weight 13 kg"}}}
 	p, err := sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site, table)
 	if err != nil || p.New != 1 || p.Changed != 1 || p.Same != 1 || p.Wrong != 1 {
 		t.Fatalf("%+v %v", p, err)
 	}
-	if got := p.Rows[1].Changes; len(got) != 1 || got[0].What != "Description" || got[0].Before != "Hook clamp 50 mm" || got[0].After != "Hook clamp, new words" {
+	if got := p.Rows[1].Changes; len(got) != 1 || got[0].What != "Description" ||
+		got[0].Before != "Hook clamp 50 mm" || got[0].After != "Hook clamp, new words" {
 		t.Errorf("changes %v", got)
 	}
 	if p.Rows[2].Sentence != "n-1 stands in row 2 already." {
@@ -261,8 +271,10 @@ func TestOneWrongRowHoldsAllOthersBack(t *testing.T) {
 	if p, err = importTable(h, "items", table); err != nil || p.New != 1 || p.Changed != 1 {
 		t.Fatalf("%+v %v", p, err)
 	}
-	for header, code := range map[string]refusal.Code{"sku,colour": "column_unknown", "sku,cost,Cost": "column_twice", "description": "column_missing"} {
-		_, err := sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site, exchange.Table{Header: strings.Split(header, ",")})
+	for header, code := range map[string]refusal.Code{"sku,colour": "column_unknown", "sku,cost,Cost": "column_twice",
+		"description": "column_missing"} {
+		_, err := sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site,
+			exchange.Table{Header: strings.Split(header, ",")})
 		world.Refused(t, err, code)
 	}
 }
@@ -270,7 +282,8 @@ func TestOneWrongRowHoldsAllOthersBack(t *testing.T) {
 func TestARangeMakesEveryBinOnce(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
-	r := sheets.Range{Aisles: "1-6", Bays: "1-12", Levels: "1-4", FirstX: 4, AisleGap: 3.5, FirstY: 1, BayGap: 1.2, LevelHeight: 1.4, MaxUnits: "40"}
+	r := sheets.Range{Aisles: "1-6", Bays: "1-12", Levels: "1-4", FirstX: 4, AisleGap: 3.5, FirstY: 1, BayGap: 1.2,
+		LevelHeight: 1.4, MaxUnits: "40"}
 	table, err := r.Table()
 	if err != nil || len(table.Rows) != 6*12*4 {
 		t.Fatalf("%d bins, %v", len(table.Rows), err)
@@ -284,11 +297,17 @@ func TestARangeMakesEveryBinOnce(t *testing.T) {
 		}
 	}
 	var bins, aisles int
-	if err := h.Owner.QueryRow(`SELECT (SELECT count(*) FROM locations WHERE kind = 'bin' AND site_id = 1), (SELECT count(*) FROM aisles WHERE site_id = 1)`).Scan(&bins, &aisles); err != nil || bins != 8+288 || aisles != 2+6 {
+	if err := h.Owner.QueryRow(`
+		SELECT (SELECT count(*) FROM locations WHERE kind = 'bin' AND site_id = 1),
+		       (SELECT count(*) FROM aisles WHERE site_id = 1)`).Scan(&bins, &aisles); err != nil || bins != 8+288 || aisles != 2+6 {
 		t.Errorf("%d bins in %d aisles (%v)", bins, aisles, err)
 	}
-	for _, c := range []struct{ aisles, bays, levels, sides string; code refusal.Code }{
-		{"A-C", "1,3,5", "2", "A-B", ""}, {"", "1", "1", "", "range_malformed"}, {"6-1", "1", "1", "", "range_malformed"}, {"A-", "1", "1", "", "range_malformed"},
+	for _, c := range []struct {
+		aisles, bays, levels, sides string
+		code                        refusal.Code
+	}{
+		{"A-C", "1,3,5", "2", "A-B", ""}, {"", "1", "1", "", "range_malformed"}, {"6-1", "1", "1", "",
+			"range_malformed"}, {"A-", "1", "1", "", "range_malformed"},
 		{"1-100", "1-100", "1-2", "", "range_long"}, {"A-3", "1", "1", "", "range_malformed"},
 	} {
 		table, err := sheets.Range{Aisles: c.aisles, Bays: c.bays, Levels: c.levels, Sides: c.sides}.Table()
@@ -317,7 +336,9 @@ func TestPacksThatAreNotNamedStay(t *testing.T) {
 			t.Fatal(err)
 		}
 		var packs string
-		if err := h.Owner.Get(&packs, `SELECT string_agg(concat_ws('=', name, trim_scale(holds), gtin), '; ' ORDER BY name) FROM packs WHERE item_id = 1`); err != nil || packs != step.packs {
+		if err := h.Owner.Get(&packs, `
+			SELECT string_agg(concat_ws('=', name, trim_scale(holds), gtin), '; ' ORDER BY name) FROM packs
+			 WHERE item_id = 1`); err != nil || packs != step.packs {
 			t.Fatalf("%q left %s (%v)", step.cell, packs, err)
 		}
 	}

@@ -85,7 +85,8 @@ func Choose(w Want, stock []Stock) Answer {
 		switch {
 		case !s.Quantity.IsPositive():
 		case s.Expires != "" && s.Expires < w.NotBefore:
-			out.TooOld = append(out.TooOld, fmt.Sprintf("%s of lot %s in %s expire %s, before %s", s.Quantity, s.Lot, s.Bin, s.Expires, w.NotBefore))
+			out.TooOld = append(out.TooOld, fmt.Sprintf("%s of lot %s in %s expire %s, before %s", s.Quantity, s.Lot,
+				s.Bin, s.Expires, w.NotBefore))
 		default:
 			usable = append(usable, s)
 		}
@@ -146,7 +147,8 @@ func (a *Answer) serve(equals []Stock) {
 		s := equals[i]
 		q := decimal.Min(s.Quantity, a.Short)
 		a.Short = a.Short.Sub(q)
-		a.Parts = append(a.Parts, Part{Key: s.Key, Bin: s.Bin, Lot: s.Lot, Quantity: q, Holds: s.Quantity, Why: s.why(q)})
+		a.Parts = append(a.Parts, Part{Key: s.Key, Bin: s.Bin, Lot: s.Lot, Quantity: q, Holds: s.Quantity,
+			Why: s.why(q)})
 	}
 }
 

@@ -31,22 +31,38 @@ func TestWhichStockServes(t *testing.T) {
 		stock []Stock
 		is    string
 	}{
-		"32 wanted and the fullest bin holds 20": {Want{Quantity: n(32)}, []Stock{{Key: "b", Quantity: n(12)}, {Key: "a", Quantity: n(20)}}, "20 of a, 12 of b"},
-		"one bin that holds enough":              {Want{Quantity: n(8)}, []Stock{{Key: "a", Quantity: n(5), WalkM: 1}, {Key: "b", Quantity: n(5), WalkM: 1}, {Key: "c", Quantity: n(9), WalkM: 90}}, "8 of c"},
-		"of two that hold enough, the near one":  {Want{Quantity: n(8)}, []Stock{{Key: "a", Quantity: n(9), WalkM: 30}, {Key: "b", Quantity: n(8), WalkM: 3}}, "8 of b"},
-		"first expiry first":                     {Want{Quantity: n(6)}, []Stock{{Key: "late", Lot: "1", Expires: "2028-01-01", Quantity: n(9)}, {Key: "soon", Lot: "2", Expires: "2027-01-01", Quantity: n(4)}}, "4 of soon, 2 of late"},
-		"first arrival first":                    {Want{Quantity: n(6)}, []Stock{{Key: "new", Lot: "1", Arrived: "2026-11-01", Quantity: n(9)}, {Key: "old", Lot: "2", Arrived: "2026-10-01", Quantity: n(4)}}, "4 of old, 2 of new"},
-		"too little life left":                   {Want{Quantity: n(6), NotBefore: "2027-06-01"}, []Stock{{Key: "soon", Lot: "2", Bin: "C", Expires: "2027-01-01", Quantity: n(4)}, {Key: "late", Lot: "1", Expires: "2028-01-01", Quantity: n(5)}}, "5 of late, 1 short"},
-		"reservations before all else":           {Want{Quantity: n(6)}, []Stock{{Key: "soon", Lot: "2", Expires: "2027-01-01", Quantity: n(9)}, {Key: "reservation", Lot: "1", Expires: "2029-01-01", Quantity: n(2), Reserved: true}}, "2 of reservation, 4 of soon"},
-		"a bin named to be emptied":              {Want{Quantity: n(6)}, []Stock{{Key: "a", Quantity: n(9)}, {Key: "b", Quantity: n(4), First: true, WalkM: 99}}, "4 of b, 2 of a"},
-		"nothing there":                          {Want{Quantity: n(6)}, []Stock{{Key: "a"}}, "6 short"},
-		"measured":                               {Want{Quantity: decimal.RequireFromString("2.5")}, []Stock{{Key: "a", Quantity: decimal.RequireFromString("1.75")}, {Key: "b", Quantity: decimal.RequireFromString("1.2")}}, "1.75 of a, 0.75 of b"},
+		"32 wanted and the fullest bin holds 20": {Want{Quantity: n(32)}, []Stock{{Key: "b", Quantity: n(12)},
+			{Key: "a", Quantity: n(20)}}, "20 of a, 12 of b"},
+		"one bin that holds enough": {Want{Quantity: n(8)}, []Stock{{Key: "a", Quantity: n(5), WalkM: 1},
+			{Key: "b", Quantity: n(5), WalkM: 1}, {Key: "c", Quantity: n(9), WalkM: 90}}, "8 of c"},
+		"of two that hold enough, the near one": {Want{Quantity: n(8)},
+			[]Stock{{Key: "a", Quantity: n(9), WalkM: 30}, {Key: "b", Quantity: n(8), WalkM: 3}}, "8 of b"},
+		"first expiry first": {Want{Quantity: n(6)},
+			[]Stock{{Key: "late", Lot: "1", Expires: "2028-01-01", Quantity: n(9)},
+				{Key: "soon", Lot: "2", Expires: "2027-01-01", Quantity: n(4)}}, "4 of soon, 2 of late"},
+		"first arrival first": {Want{Quantity: n(6)},
+			[]Stock{{Key: "new", Lot: "1", Arrived: "2026-11-01", Quantity: n(9)},
+				{Key: "old", Lot: "2", Arrived: "2026-10-01", Quantity: n(4)}}, "4 of old, 2 of new"},
+		"too little life left": {Want{Quantity: n(6), NotBefore: "2027-06-01"},
+			[]Stock{{Key: "soon", Lot: "2", Bin: "C", Expires: "2027-01-01", Quantity: n(4)},
+				{Key: "late", Lot: "1", Expires: "2028-01-01", Quantity: n(5)}}, "5 of late, 1 short"},
+		"reservations before all else": {Want{Quantity: n(6)},
+			[]Stock{{Key: "soon", Lot: "2", Expires: "2027-01-01", Quantity: n(9)},
+				{Key: "reservation", Lot: "1", Expires: "2029-01-01", Quantity: n(2),
+					Reserved: true}}, "2 of reservation, 4 of soon"},
+		"a bin named to be emptied": {Want{Quantity: n(6)}, []Stock{{Key: "a", Quantity: n(9)},
+			{Key: "b", Quantity: n(4), First: true, WalkM: 99}}, "4 of b, 2 of a"},
+		"nothing there": {Want{Quantity: n(6)}, []Stock{{Key: "a"}}, "6 short"},
+		"measured": {Want{Quantity: decimal.RequireFromString("2.5")},
+			[]Stock{{Key: "a", Quantity: decimal.RequireFromString("1.75")},
+				{Key: "b", Quantity: decimal.RequireFromString("1.2")}}, "1.75 of a, 0.75 of b"},
 	} {
 		a := Choose(c.want, c.stock)
 		if got := words(a); got != c.is {
 			t.Errorf("%s: %s, want %s", name, got, c.is)
 		}
-		if name == "too little life left" && (len(a.TooOld) != 1 || !strings.Contains(a.TooOld[0], "lot 2 in C expire 2027-01-01")) {
+		if name == "too little life left" &&
+			(len(a.TooOld) != 1 || !strings.Contains(a.TooOld[0], "lot 2 in C expire 2027-01-01")) {
 			t.Errorf("what is left out is not named: %v", a.TooOld)
 		}
 	}
@@ -55,8 +71,10 @@ func TestWhichStockServes(t *testing.T) {
 func TestWithdrawalOffersPickingZonesThenUsualBinsThenTheRest(t *testing.T) {
 	stock := []Stock{
 		{Bin: "reserve", Lot: "1", Arrived: "2026-01-01"}, {Bin: "usual", Lot: "2", Arrived: "2026-05-01", Usual: true},
-		{Bin: "pick-new", Lot: "3", Arrived: "2026-09-01", Picking: true}, {Bin: "pick-old", Lot: "4", Arrived: "2026-08-01", Picking: true},
-		{Bin: "pick-far", Lot: "4", Arrived: "2026-08-01", Picking: true, WalkM: 9}, {Bin: "gone", Lot: "5", Expires: "2026-10-01", Picking: true},
+		{Bin: "pick-new", Lot: "3", Arrived: "2026-09-01", Picking: true}, {Bin: "pick-old", Lot: "4",
+			Arrived: "2026-08-01", Picking: true},
+		{Bin: "pick-far", Lot: "4", Arrived: "2026-08-01", Picking: true, WalkM: 9}, {Bin: "gone", Lot: "5",
+			Expires: "2026-10-01", Picking: true},
 	}
 	Withdrawal(stock, "2026-12-01")
 	var got []string
@@ -77,7 +95,8 @@ func TestEqualsAreServedAtTheOptimum(t *testing.T) {
 		var stock []Stock
 		dates := []string{"2027-01-01", "2027-06-01", "2028-01-01"}
 		for j := range 3 + r.IntN(10) {
-			stock = append(stock, Stock{Key: fmt.Sprint(j), Lot: "L", Expires: dates[r.IntN(3)], Quantity: n(1 + r.Int64N(20)), WalkM: float64(r.IntN(500)) / 10})
+			stock = append(stock, Stock{Key: fmt.Sprint(j), Lot: "L", Expires: dates[r.IntN(3)],
+				Quantity: n(1 + r.Int64N(20)), WalkM: float64(r.IntN(500)) / 10})
 		}
 		w := Want{Quantity: n(1 + r.Int64N(60))}
 		a := Choose(w, stock)
@@ -104,7 +123,8 @@ func TestEqualsAreServedAtTheOptimum(t *testing.T) {
 				t.Fatalf("case %d: %s taken of %s", i, taken[s.Key], s.Quantity)
 			case s.Expires < last:
 				if !taken[s.Key].Equal(s.Quantity) {
-					t.Fatalf("case %d: %s is left in %s, which expires before %s", i, s.Quantity.Sub(taken[s.Key]), s.Key, last)
+					t.Fatalf("case %d: %s is left in %s, which expires before %s", i, s.Quantity.Sub(taken[s.Key]),
+						s.Key, last)
 				}
 				need = need.Sub(s.Quantity)
 			case s.Expires == last:
@@ -124,7 +144,8 @@ func TestEqualsAreServedAtTheOptimum(t *testing.T) {
 				got += 10000 + s.WalkM
 			}
 		}
-		want, _ := judge.Minimum(t, fmt.Sprintf("Minimize\nobj:%s\nSubject To\nc:%s >= %s\nBinaries\n%s\nEnd\n", &objective, &sums, need, &names))
+		want, _ := judge.Minimum(t, fmt.Sprintf("Minimize\nobj:%s\nSubject To\nc:%s >= %s\nBinaries\n%s\nEnd\n",
+			&objective, &sums, need, &names))
 		if math.Abs(got-want) > 0.01 {
 			t.Fatalf("case %d: %g, cbc finds %g", i, got, want)
 		}

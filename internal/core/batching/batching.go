@@ -60,7 +60,8 @@ const fewest = 9
 func Gather(f walking.Floor, start walking.Point, orders []Order, l Limits) (Answer, error) {
 	out := Answer{Batches: []Batch{}}
 	if len(orders) > MaxOrders {
-		return out, refusal.New(refusal.OrdersMany, "orders", "%d orders are more than can be gathered at once (%d). Narrow the choice.", len(orders), MaxOrders)
+		return out, refusal.New(refusal.OrdersMany, "orders",
+			"%d orders are more than can be gathered at once (%d). Narrow the choice.", len(orders), MaxOrders)
 	}
 	g := &gatherer{floor: f, start: start, orders: orders, limits: l, known: map[string]float64{}}
 	for i := range orders {
@@ -139,7 +140,8 @@ func (l load) without(o Order) load {
 
 // takes tells whether a round takes the load.
 func (l Limits) takes(o load) bool {
-	return (l.Cartons == 0 || o.cartons <= l.Cartons) && (l.Lines == 0 || o.lines <= l.Lines) && (l.WeightKg == 0 || o.weight <= l.WeightKg+1e-9)
+	return (l.Cartons == 0 || o.cartons <= l.Cartons) && (l.Lines == 0 || o.lines <= l.Lines) &&
+		(l.WeightKg == 0 || o.weight <= l.WeightKg+1e-9)
 }
 
 // exact looks at every way to part the orders into rounds: best[set] is the least walk

@@ -147,7 +147,8 @@ func TestManyOrdersAreGatheredNearTheOptimum(t *testing.T) {
 func TestAnOrderBeyondTheTrolleyWalksAlone(t *testing.T) {
 	f := walking.Floor{Aisles: []float64{0, 4}, Cross: []float64{0, 10}}
 	near := []walking.Point{{X: 0, Y: 4}}
-	a, err := Gather(f, walking.Point{}, []Order{{Stops: near, Cartons: 9}, {Stops: near}, {Stops: near}}, Limits{Cartons: 2})
+	a, err := Gather(f, walking.Point{}, []Order{{Stops: near, Cartons: 9}, {Stops: near}, {Stops: near}},
+		Limits{Cartons: 2})
 	if err != nil || fmt.Sprint(a.Batches) != "[{[0] 8} {[1 2] 8}]" || a.SingleMetres != 24 {
 		t.Fatalf("%v, one by one %g, %v", a.Batches, a.SingleMetres, err)
 	}
@@ -213,7 +214,8 @@ func TestNoSingleChangeOfAGatheringWalksLess(t *testing.T) {
 
 func TestWhatCannotBeGatheredIsRefused(t *testing.T) {
 	f := walking.Floor{Aisles: []float64{0, 4}, Cross: []float64{0, 10}}
-	if a, err := Gather(f, walking.Point{}, nil, Limits{}); err != nil || len(a.Batches) != 0 || a.Metres != 0 || !a.Proven {
+	if a, err := Gather(f, walking.Point{}, nil, Limits{}); err != nil || len(a.Batches) != 0 || a.Metres != 0 ||
+		!a.Proven {
 		t.Fatalf("no orders come to %+v, %v", a, err)
 	}
 	for name, c := range map[string]struct {
@@ -221,7 +223,8 @@ func TestWhatCannotBeGatheredIsRefused(t *testing.T) {
 		start  walking.Point
 		orders []Order
 	}{
-		"a floor without aisles":         {walking.Floor{Cross: []float64{0, 10}}, walking.Point{}, []Order{{Stops: []walking.Point{{}}}}},
+		"a floor without aisles": {walking.Floor{Cross: []float64{0, 10}}, walking.Point{},
+			[]Order{{Stops: []walking.Point{{}}}}},
 		"a bench that is off the floor":  {f, walking.Point{Y: 3}, []Order{{Stops: []walking.Point{{Y: 4}}}}},
 		"more orders than one gathering": {f, walking.Point{}, make([]Order, MaxOrders+1)},
 	} {

@@ -187,7 +187,8 @@ func (g *gatherer) location(rounds []round, a, at int) bool {
 			}
 		}
 		for k, j := range r.orders {
-			if !g.limits.takes(r.load.without(g.orders[j]).with(g.orders[i])) || !g.limits.takes(restLoad.with(g.orders[j])) {
+			if !g.limits.takes(r.load.without(g.orders[j]).with(g.orders[i])) ||
+				!g.limits.takes(restLoad.with(g.orders[j])) {
 				continue
 			}
 			mine := g.estimate(rest, &g.reaches[j])

@@ -25,7 +25,8 @@ func newBox(s Size) *box { return &box{size: s, corners: [][3]float64{{}}} }
 
 // add puts a unit into the box, or leaves the box as it is.
 func (b *box) add(u unit) bool {
-	if b.size.MaxKg > 0 && b.weight+u.weight > b.size.MaxKg+tolerance || b.volume+u.volume > b.size.VolumeL()+tolerance {
+	if b.size.MaxKg > 0 && b.weight+u.weight > b.size.MaxKg+tolerance ||
+		b.volume+u.volume > b.size.VolumeL()+tolerance {
 		return false
 	}
 	if u.sided() && !b.lay(u) {

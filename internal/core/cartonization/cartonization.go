@@ -91,7 +91,8 @@ func (u unit) sided() bool { return u.sides[0] > 0 }
 func Propose(things []Thing, sizes []Size) (Answer, error) {
 	out := Answer{Cartons: []Filled{}}
 	if len(sizes) == 0 {
-		return out, refusal.New(refusal.SizesMissing, "sizes", "There are no carton sizes to choose from. Write them into the catalog first.")
+		return out, refusal.New(refusal.SizesMissing, "sizes",
+			"There are no carton sizes to choose from. Write them into the catalog first.")
 	}
 	p := packer{things: things, sizes: slices.Clone(sizes)}
 	sort.SliceStable(p.sizes, func(i, j int) bool { return p.sizes[i].VolumeL() < p.sizes[j].VolumeL() })
@@ -104,14 +105,16 @@ func Propose(things []Thing, sizes []Size) (Answer, error) {
 			u.volume = v
 		}
 		if !slices.ContainsFunc(p.sizes, func(s Size) bool { return newBox(s).add(u) }) {
-			return out, refusal.New(refusal.ThingTooLarge, fmt.Sprintf("things[%d]", i), "%s goes into no carton: it weighs %g kg, takes %.1f l, and its longest side is %g cm. It goes as it is, with a label of its own.",
+			return out, refusal.New(refusal.ThingTooLarge, fmt.Sprintf("things[%d]", i),
+				"%s goes into no carton: it weighs %g kg, takes %.1f l, and its longest side is %g cm. It goes as it is, with a label of its own.",
 				t.Key, u.weight, u.volume, u.sides[0]).With("key", t.Key)
 		}
 		for range t.Count {
 			p.units = append(p.units, u)
 		}
 		if len(p.units) > MaxThings {
-			return out, refusal.New(refusal.ThingsMany, "things", "%d things are more than can be laid out at once (%d).", len(p.units), MaxThings)
+			return out, refusal.New(refusal.ThingsMany, "things",
+				"%d things are more than can be laid out at once (%d).", len(p.units), MaxThings)
 		}
 	}
 	boxes := p.fewest()
@@ -277,7 +280,8 @@ func (p *packer) shrink(b *box) *box {
 }
 
 func (p *packer) word(b *box) Filled {
-	c := Filled{Size: b.size.Code, WeightKg: b.weight + b.size.TareKg, Full: b.volume / b.size.VolumeL(), Things: []Part{}, Placed: []Placement{}}
+	c := Filled{Size: b.size.Code, WeightKg: b.weight + b.size.TareKg, Full: b.volume / b.size.VolumeL(),
+		Things: []Part{}, Placed: []Placement{}}
 	for _, u := range b.units {
 		key := p.things[u.thing].Key
 		if i := slices.IndexFunc(c.Things, func(x Part) bool { return x.Key == key }); i >= 0 {

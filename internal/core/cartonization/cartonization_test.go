@@ -35,16 +35,27 @@ func TestWhatGoesIntoWhichCarton(t *testing.T) {
 		sizes  []Size
 		is     string
 	}{
-		"the smallest that holds it":             {[]Thing{{Key: "a", Count: 2, WeightKg: 1, SidesCm: [3]float64{20, 20, 10}}}, []Size{large, small}, "S 2 a"},
-		"eight cubes fill a carton to the brim":  {[]Thing{{Key: "a", Count: 12, WeightKg: 1, SidesCm: [3]float64{20, 20, 20}}}, []Size{large, small}, "L 12 a"},
-		"one more needs one more":                {[]Thing{{Key: "a", Count: 13, WeightKg: 1, SidesCm: [3]float64{20, 20, 20}}}, []Size{large, small}, "L 12 a, S 1 a"},
-		"weight parts what volume would not":     {[]Thing{{Key: "a", Count: 3, WeightKg: 14, VolumeL: 2}}, []Size{large}, "L 2 a, L 1 a"},
-		"a long thing is turned":                 {[]Thing{{Key: "rod", Count: 1, WeightKg: 1, SidesCm: [3]float64{5, 5, 58}}}, []Size{small, large}, "L 1 rod"},
-		"too long for its volume":                {[]Thing{{Key: "sheet", Count: 1, WeightKg: 1, SidesCm: [3]float64{70, 50, 1}}}, []Size{large, flat}, "flat 1 sheet"},
-		"no one size takes both":                 {[]Thing{{Key: "sheet", Count: 1, WeightKg: 1, SidesCm: [3]float64{70, 50, 1}}, {Key: "block", Count: 1, WeightKg: 2, SidesCm: [3]float64{30, 30, 30}}}, []Size{large, flat}, "L 1 block, flat 1 sheet"},
-		"without sides, volume alone":            {[]Thing{{Key: "cloth", Count: 48, WeightKg: 0.1, VolumeL: 2}}, []Size{large}, "L 48 cloth"},
-		"fewer by looking than by the first fit": {[]Thing{{Key: "a", Count: 2, VolumeL: 1, WeightKg: 15}, {Key: "b", Count: 1, VolumeL: 1, WeightKg: 12}, {Key: "c", Count: 2, VolumeL: 1, WeightKg: 9}}, []Size{large}, "L 2 a, L 1 b 2 c"},
-		"nothing":                                {nil, []Size{large}, ""},
+		"the smallest that holds it": {[]Thing{{Key: "a", Count: 2, WeightKg: 1,
+			SidesCm: [3]float64{20, 20, 10}}}, []Size{large, small}, "S 2 a"},
+		"eight cubes fill a carton to the brim": {[]Thing{{Key: "a", Count: 12, WeightKg: 1,
+			SidesCm: [3]float64{20, 20, 20}}}, []Size{large, small}, "L 12 a"},
+		"one more needs one more": {[]Thing{{Key: "a", Count: 13, WeightKg: 1,
+			SidesCm: [3]float64{20, 20, 20}}}, []Size{large, small}, "L 12 a, S 1 a"},
+		"weight parts what volume would not": {[]Thing{{Key: "a", Count: 3, WeightKg: 14, VolumeL: 2}},
+			[]Size{large}, "L 2 a, L 1 a"},
+		"a long thing is turned": {[]Thing{{Key: "rod", Count: 1, WeightKg: 1,
+			SidesCm: [3]float64{5, 5, 58}}}, []Size{small, large}, "L 1 rod"},
+		"too long for its volume": {[]Thing{{Key: "sheet", Count: 1, WeightKg: 1,
+			SidesCm: [3]float64{70, 50, 1}}}, []Size{large, flat}, "flat 1 sheet"},
+		"no one size takes both": {[]Thing{{Key: "sheet", Count: 1, WeightKg: 1,
+			SidesCm: [3]float64{70, 50, 1}}, {Key: "block", Count: 1, WeightKg: 2, SidesCm: [3]float64{30, 30,
+			30}}}, []Size{large, flat}, "L 1 block, flat 1 sheet"},
+		"without sides, volume alone": {[]Thing{{Key: "cloth", Count: 48, WeightKg: 0.1, VolumeL: 2}},
+			[]Size{large}, "L 48 cloth"},
+		"fewer by looking than by the first fit": {[]Thing{{Key: "a", Count: 2, VolumeL: 1, WeightKg: 15},
+			{Key: "b", Count: 1, VolumeL: 1, WeightKg: 12}, {Key: "c", Count: 2, VolumeL: 1,
+				WeightKg: 9}}, []Size{large}, "L 2 a, L 1 b 2 c"},
+		"nothing": {nil, []Size{large}, ""},
 	} {
 		a, err := Propose(c.things, c.sizes)
 		if err != nil {
@@ -55,7 +66,8 @@ func TestWhatGoesIntoWhichCarton(t *testing.T) {
 		}
 	}
 	_, err := Propose([]Thing{{Key: "truss", Count: 1, WeightKg: 14, SidesCm: [3]float64{300, 30, 30}}}, []Size{large})
-	if r := refusal.From(err); r == nil || r.Code != "thing_too_large" || !strings.Contains(r.Sentence, "longest side is 300 cm") {
+	if r := refusal.From(err); r == nil || r.Code != "thing_too_large" || !strings.Contains(r.Sentence,
+		"longest side is 300 cm") {
 		t.Errorf("a truss: %v", err)
 	}
 }
@@ -69,7 +81,8 @@ func TestNothingOverlapsAndFirstFitIsNeverBeaten(t *testing.T) {
 		var things []Thing
 		total := 0
 		for k := range 1 + r.IntN(6) {
-			x := Thing{Key: fmt.Sprint(k), Count: 1 + r.IntN(9), WeightKg: float64(1+r.IntN(40)) / 8, VolumeL: float64(1 + r.IntN(8))}
+			x := Thing{Key: fmt.Sprint(k), Count: 1 + r.IntN(9), WeightKg: float64(1+r.IntN(40)) / 8,
+				VolumeL: float64(1 + r.IntN(8))}
 			if r.IntN(4) > 0 {
 				x.SidesCm = [3]float64{float64(3 + r.IntN(28)), float64(3 + r.IntN(28)), float64(3 + r.IntN(28))}
 			}
@@ -90,7 +103,8 @@ func TestNothingOverlapsAndFirstFitIsNeverBeaten(t *testing.T) {
 		}
 		sort.SliceStable(units, func(i, j int) bool { return units[i].volume > units[j].volume })
 		if plain := firstFit(units, large); len(a.Cartons) > len(plain) || len(a.Cartons) < a.Least {
-			t.Fatalf("case %d: %d cartons, first-fit decreasing needs %d, %d at least", i, len(a.Cartons), len(plain), a.Least)
+			t.Fatalf("case %d: %d cartons, first-fit decreasing needs %d, %d at least", i, len(a.Cartons), len(plain),
+				a.Least)
 		}
 		in := 0
 		for _, c := range a.Cartons {
@@ -113,7 +127,8 @@ func TestNothingOverlapsAndFirstFitIsNeverBeaten(t *testing.T) {
 				for _, q := range c.Placed[:n] {
 					apart := false
 					for k := range 3 {
-						apart = apart || p.AtCm[k]+p.SidesCm[k] <= q.AtCm[k]+1e-6 || q.AtCm[k]+q.SidesCm[k] <= p.AtCm[k]+1e-6
+						apart = apart || p.AtCm[k]+p.SidesCm[k] <= q.AtCm[k]+1e-6 ||
+							q.AtCm[k]+q.SidesCm[k] <= p.AtCm[k]+1e-6
 					}
 					if !apart {
 						t.Fatalf("case %d: %+v lies in %+v", i, p, q)
@@ -135,7 +150,8 @@ func TestFewThingsNeedTheFewestCartons(t *testing.T) {
 		n := 6 + r.IntN(5)
 		var things []Thing
 		for k := range n {
-			things = append(things, Thing{Key: fmt.Sprint(k), Count: 1, WeightKg: float64(4 + r.IntN(17)), VolumeL: float64(10 + r.IntN(45))})
+			things = append(things, Thing{Key: fmt.Sprint(k), Count: 1, WeightKg: float64(4 + r.IntN(17)),
+				VolumeL: float64(10 + r.IntN(45))})
 		}
 		a, err := Propose(things, []Size{large})
 		if err != nil {
@@ -160,7 +176,8 @@ func TestFewThingsNeedTheFewestCartons(t *testing.T) {
 			}
 			rows.WriteString(" = 1\n")
 		}
-		want, _ := judge.Minimum(t, fmt.Sprintf("Minimize\nobj:%s\nSubject To\n%sBinaries\n%s\nEnd\n", &objective, &rows, &names))
+		want, _ := judge.Minimum(t, fmt.Sprintf("Minimize\nobj:%s\nSubject To\n%sBinaries\n%s\nEnd\n", &objective,
+			&rows, &names))
 		if !a.Proven || float64(len(a.Cartons)) != math.Round(want) {
 			t.Fatalf("case %d: %d cartons (proven %v), cbc finds %g", i, len(a.Cartons), a.Proven, want)
 		}
@@ -168,7 +185,8 @@ func TestFewThingsNeedTheFewestCartons(t *testing.T) {
 }
 
 func TestTheSameThingsAreLaidTheSameWay(t *testing.T) {
-	things := []Thing{{Key: "a", Count: 5, WeightKg: 1, SidesCm: [3]float64{20, 15, 10}}, {Key: "b", Count: 9, WeightKg: 2, VolumeL: 3}}
+	things := []Thing{{Key: "a", Count: 5, WeightKg: 1, SidesCm: [3]float64{20, 15, 10}},
+		{Key: "b", Count: 9, WeightKg: 2, VolumeL: 3}}
 	a, _ := Propose(things, []Size{large})
 	slices.Reverse(things)
 	b, _ := Propose(things, []Size{large})

@@ -44,7 +44,8 @@ func TestDifferencesMakeTheBookTheCount(t *testing.T) {
 		}
 		for _, d := range counting.Compare(book, count) {
 			sums[d.Key] = sums[d.Key].Add(d.Delta)
-			units[d.Key] = append(slices.DeleteFunc(units[d.Key], func(s string) bool { return slices.Contains(d.Missing, s) }), d.Extra...)
+			units[d.Key] = append(slices.DeleteFunc(units[d.Key],
+				func(s string) bool { return slices.Contains(d.Missing, s) }), d.Extra...)
 		}
 		want := map[string]counting.Holding{}
 		for _, h := range count {

@@ -67,7 +67,8 @@ func TestCheapestEqualsAnIntegerProgramme(t *testing.T) {
 			fmt.Fprintf(&constraint, " + %d x%d", c.Size, j)
 			fmt.Fprintf(&names, " x%d", j)
 		}
-		want, _ := judge.Minimum(t, fmt.Sprintf("Minimize\nobj:%s\nSubject To\nc:%s >= %d\nBinaries\n%s\nEnd\n", &objective, &constraint, need, &names))
+		want, _ := judge.Minimum(t, fmt.Sprintf("Minimize\nobj:%s\nSubject To\nc:%s >= %d\nBinaries\n%s\nEnd\n",
+			&objective, &constraint, need, &names))
 		picked, _ := Cheapest(need, choices)
 		if got, _ := cost(choices, picked); math.Abs(float64(got)-want) > 1e-6 {
 			t.Fatalf("case %d: %d, cbc finds %g", i, got, want)

@@ -85,7 +85,8 @@ func (id *Identifier) moment(value string, today time.Time) *Moment {
 // with adds what a part says. Parts of a time follow their date.
 func (m *Moment) with(check, piece string, today time.Time) *Moment {
 	add := func(hours, minutes, seconds int, p Precision) *Moment {
-		m.At = m.At.Add(time.Duration(hours)*time.Hour + time.Duration(minutes)*time.Minute + time.Duration(seconds)*time.Second)
+		m.At = m.At.Add(time.Duration(hours)*time.Hour + time.Duration(minutes)*time.Minute +
+			time.Duration(seconds)*time.Second)
 		m.Precision = p
 		return m
 	}

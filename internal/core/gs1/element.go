@@ -71,7 +71,8 @@ var symbologies = map[string]string{
 	"]E0": "EAN-13", "]E4": "EAN-8", "]I1": "ITF-14",
 }
 
-// Looks tells whether scan has the form of GS1 data (a symbology identifier, a bracketed identifier, or a leading or inner separator), so that Parse is
+// Looks tells whether scan has the form of GS1 data (a symbology identifier, a bracketed identifier, or a leading or
+// inner separator), so that Parse is
 // worth calling and its refusal worth showing.
 func Looks(scan string) bool {
 	return len(scan) >= 3 && scan[0] == ']' ||
@@ -113,7 +114,8 @@ func split(field, scan string) (Message, error) {
 	for scan != "" {
 		id := identifierAt(scan)
 		if id == nil {
-			return m, refusal.New(refusal.GS1UnknownIdentifier, field, "%q does not begin with a GS1 Application Identifier. Scan again, or type the number.", clip(scan))
+			return m, refusal.New(refusal.GS1UnknownIdentifier, field,
+				"%q does not begin with a GS1 Application Identifier. Scan again, or type the number.", clip(scan))
 		}
 		rest := scan[len(id.AI):]
 		value := rest
@@ -132,7 +134,8 @@ func splitBracketed(field string, m Message, text string) (Message, error) {
 	for text != "" {
 		ai, rest, ok := strings.Cut(strings.TrimPrefix(text, "("), ")")
 		if text[0] != '(' || !ok || identifiers[ai] == nil {
-			return m, refusal.New(refusal.GS1UnknownIdentifier, field, "%q does not begin with a GS1 Application Identifier in brackets, such as (01).", clip(text))
+			return m, refusal.New(refusal.GS1UnknownIdentifier, field,
+				"%q does not begin with a GS1 Application Identifier in brackets, such as (01).", clip(text))
 		}
 		// A bracket that opens a known identifier ends the value; any other
 		// bracket belongs to it.
@@ -163,7 +166,8 @@ func (m *Message) validate(field string, today time.Time) error {
 			if wrong := checkDigitError(""); errors.As(err, &wrong) {
 				code = refusal.CheckDigit
 			}
-			return refusal.New(code, field, "(%s) %s is wrong: %v. Scan again, or type what the label says.", e.AI, strings.TrimSpace(id.Title+" "+e.Value), err)
+			return refusal.New(code, field, "(%s) %s is wrong: %v. Scan again, or type what the label says.", e.AI,
+				strings.TrimSpace(id.Title+" "+e.Value), err)
 		}
 		if before, twice := seen[e.AI]; twice && before != e.Value {
 			return refusal.New(refusal.GS1Repeated, field, "(%s) stands twice, as %s and as %s.", e.AI, before, e.Value)
@@ -273,7 +277,8 @@ func Write(elements []Element, today time.Time) (string, error) {
 	m := Message{Elements: append([]Element(nil), elements...)}
 	for i, e := range m.Elements {
 		if identifiers[e.AI] == nil {
-			return "", refusal.New(refusal.GS1UnknownIdentifier, "", "(%s) is not a GS1 Application Identifier.", e.AI).At(fmt.Sprintf("elements[%d].ai", i))
+			return "", refusal.New(refusal.GS1UnknownIdentifier, "", "(%s) is not a GS1 Application Identifier.",
+				e.AI).At(fmt.Sprintf("elements[%d].ai", i))
 		}
 	}
 	if err := m.validate("elements", today); err != nil {

@@ -230,7 +230,8 @@ func TestZintGivesASecondOpinion(t *testing.T) {
 		"[01]09521234543213[10]ABC": true, "[01]09521234543214": false, "[17]261331": false, "[00]095212340000004721": true, "[00]095212340000004722": false,
 		"[11]260230": false, "[310a]000001": false, "[421]000123": false, "[01]0952123454321": false,
 	} {
-		ok := exec.Command("zint", "--barcode=GS1_128", "--werror", "--output="+t.TempDir()+"/x.png", "--data="+text).Run() == nil
+		ok := exec.Command("zint", "--barcode=GS1_128", "--werror", "--output="+t.TempDir()+"/x.png",
+			"--data="+text).Run() == nil
 		m, err := split("scan", strings.NewReplacer("[", "(", "]", ")").Replace(text))
 		if err == nil {
 			for _, e := range m.Elements {

@@ -32,9 +32,11 @@ func checked(digits string) bool {
 func GTIN(field, digits string) (string, error) {
 	switch {
 	case !numeric(digits):
-		return "", refusal.New(refusal.GTINMalformed, field, "%q is not a GTIN: it has characters other than digits.", digits)
+		return "", refusal.New(refusal.GTINMalformed, field, "%q is not a GTIN: it has characters other than digits.",
+			digits)
 	case len(digits) != 8 && len(digits) != 12 && len(digits) != 13 && len(digits) != 14:
-		return "", refusal.New(refusal.GTINMalformed, field, "%s has %d digits. A GTIN has 8, 12, 13 or 14.", digits, len(digits))
+		return "", refusal.New(refusal.GTINMalformed, field, "%s has %d digits. A GTIN has 8, 12, 13 or 14.", digits,
+			len(digits))
 	case !checked(digits):
 		return "", checkDigitRefusal(field, "GTIN", digits)
 	}
@@ -45,7 +47,8 @@ func GTIN(field, digits string) (string, error) {
 func SSCC(field, digits string) (string, error) {
 	switch {
 	case len(digits) != 18 || !numeric(digits):
-		return "", refusal.New(refusal.SSCCMalformed, field, "%q is not a carton number. An SSCC has 18 digits.", digits)
+		return "", refusal.New(refusal.SSCCMalformed, field, "%q is not a carton number. An SSCC has 18 digits.",
+			digits)
 	case !checked(digits):
 		return "", checkDigitRefusal(field, "SSCC", digits)
 	}
@@ -58,7 +61,8 @@ func MakeSSCC(extension int, prefix string, reference int64) (string, error) {
 	room := 16 - len(prefix)
 	ref := fmt.Sprintf("%0*d", room, reference)
 	if extension < 0 || extension > 9 || !numeric(prefix) || room < 1 || len(ref) > room || reference < 0 {
-		return "", refusal.New(refusal.SSCCRange, "reference", "No SSCC can be made of extension %d, prefix %s and reference %d.", extension, prefix, reference)
+		return "", refusal.New(refusal.SSCCRange, "reference",
+			"No SSCC can be made of extension %d, prefix %s and reference %d.", extension, prefix, reference)
 	}
 	body := fmt.Sprintf("%d%s%s", extension, prefix, ref)
 	return body + string(CheckDigit(body)), nil
@@ -66,7 +70,8 @@ func MakeSSCC(extension int, prefix string, reference int64) (string, error) {
 
 func checkDigitRefusal(field, what, digits string) error {
 	n := len(digits) - 1
-	return refusal.New(refusal.CheckDigit, field, "%s %s ends in %c, but its check digit would be %c. Scan it again, or read the number from the label.",
+	return refusal.New(refusal.CheckDigit, field,
+		"%s %s ends in %c, but its check digit would be %c. Scan it again, or read the number from the label.",
 		what, digits, digits[n], CheckDigit(digits[:n])).With("expected", string(CheckDigit(digits[:n])))
 }
 

@@ -35,7 +35,8 @@ type Unit struct {
 func Parse(field, text string, u Unit) (decimal.Decimal, error) {
 	q, err := ParseOrZero(field, text, u)
 	if err == nil && q.IsZero() {
-		return q, refusal.New(refusal.QuantityZero, field, "A quantity of 0 moves nothing. Enter at least %s.", u.least())
+		return q, refusal.New(refusal.QuantityZero, field, "A quantity of 0 moves nothing. Enter at least %s.",
+			u.least())
 	}
 	return q, err
 }
@@ -59,11 +60,14 @@ func Check(field string, q decimal.Decimal, u Unit) error {
 	case q.IsNegative():
 		return refusal.New(refusal.QuantityNegative, field, "%s is below zero. Enter %s or more.", q, u.least())
 	case u.Whole && !q.IsInteger():
-		return refusal.New(refusal.QuantityFraction, field, "%s is not a whole number, and this item is kept in whole units (%s).", q, u.Name)
+		return refusal.New(refusal.QuantityFraction, field,
+			"%s is not a whole number, and this item is kept in whole units (%s).", q, u.Name)
 	case !q.Equal(q.Truncate(Places)):
-		return refusal.New(refusal.QuantityTooFine, field, "%s is finer than can be kept: at most %d decimals.", q, Places)
+		return refusal.New(refusal.QuantityTooFine, field, "%s is finer than can be kept: at most %d decimals.", q,
+			Places)
 	case q.GreaterThan(Most):
-		return refusal.New(refusal.QuantityAbsurd, field, "%s is more than one line can carry (%s). Check the number.", q, Most)
+		return refusal.New(refusal.QuantityAbsurd, field,
+			"%s is more than one line can carry (%s). Check the number.", q, Most)
 	}
 	return nil
 }

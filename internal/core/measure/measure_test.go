@@ -26,13 +26,16 @@ func TestWhatIsAQuantity(t *testing.T) {
 		{"-3", each, "quantity_negative", "-3 is below zero"}, {"2.5", each, "quantity_fraction", "whole units (each)"},
 		{"0.0001", metre, "quantity_too_fine", "at most 3"}, {"10000001", each, "quantity_absurd", "10000001"},
 		{"", each, "quantity_malformed", "digits"}, {"twelve", each, "quantity_malformed", `"twelve"`}, {"1e3", each, "quantity_malformed", ""},
-		{"1,5", metre, "quantity_malformed", "with a point"}, {"12 ", each, "quantity_malformed", ""}, {".5", metre, "quantity_malformed", ""}, {"NaN", metre, "quantity_malformed", ""},
-		{"٣", each, "quantity_malformed", ""}, {strings.Repeat("9", 30), each, "quantity_malformed", "…"}, {"999999999999999999", each, "quantity_absurd", ""},
+		{"1,5", metre, "quantity_malformed", "with a point"}, {"12 ", each, "quantity_malformed", ""}, {".5", metre,
+			"quantity_malformed", ""}, {"NaN", metre, "quantity_malformed", ""},
+		{"٣", each, "quantity_malformed", ""}, {strings.Repeat("9", 30), each, "quantity_malformed",
+			"…"}, {"999999999999999999", each, "quantity_absurd", ""},
 	} {
 		got, err := Parse("q", c.text, c.unit)
 		if r := refusal.From(err); r != nil {
 			if string(r.Code) != c.want || r.Field != "q" || !strings.Contains(r.Sentence, c.says) {
-				t.Errorf("%q of %s: %s at %s: %s, want %s saying %q", c.text, c.unit.Name, r.Code, r.Field, r.Sentence, c.want, c.says)
+				t.Errorf("%q of %s: %s at %s: %s, want %s saying %q", c.text, c.unit.Name, r.Code, r.Field,
+					r.Sentence, c.want, c.says)
 			}
 		} else if got.String() != c.want {
 			t.Errorf("%q of %s is %s, want %s", c.text, c.unit.Name, got, c.want)
@@ -62,7 +65,8 @@ func TestFitsIsTheMost(t *testing.T) {
 			if !u.Whole {
 				least = decimal.New(1, -Places)
 			}
-			if !bound || n.IsNegative() || room.IsPositive() && n.Mul(size).GreaterThan(room) || n.Add(least).Mul(size).LessThanOrEqual(room) || u.Whole && !n.IsInteger() {
+			if !bound || n.IsNegative() || room.IsPositive() && n.Mul(size).GreaterThan(room) ||
+				n.Add(least).Mul(size).LessThanOrEqual(room) || u.Whole && !n.IsInteger() {
 				t.Fatalf("%s of %s each go into %s (%v)", n, size, room, u)
 			}
 		}

@@ -60,7 +60,8 @@ func (t Terms) On(field, day string) (Price, error) {
 	case agreed != nil:
 		return Price{agreed.Price, Agreed, "agreed from " + agreed.From}, nil
 	case t.List == nil:
-		return Price{}, refusal.New(refusal.PriceMissing, field, "%s has no sales price. Enter one here, or write it into the catalog.", t.SKU)
+		return Price{}, refusal.New(refusal.PriceMissing, field,
+			"%s has no sales price. Enter one here, or write it into the catalog.", t.SKU)
 	case t.Discount.IsPositive():
 		off := t.List.Mul(t.Discount).Div(decimal.NewFromInt(100))
 		return Price{t.List.Sub(off).Round(2), Discount, fmt.Sprintf("%s less %s %%", t.List, t.Discount)}, nil

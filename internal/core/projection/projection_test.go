@@ -30,7 +30,8 @@ func TestAReservedOrderDoesNotMoveTheBalanceAgain(t *testing.T) {
 }
 
 func TestWhatCannotGoNowIsPromisedForADay(t *testing.T) {
-	flows := []Flow{{On: "2027-03-02", Quantity: dec(10)}, {On: "2027-03-05", Quantity: dec(12), Out: true}, {On: "2027-03-09", Quantity: dec(40)}}
+	flows := []Flow{{On: "2027-03-02", Quantity: dec(10)}, {On: "2027-03-05", Quantity: dec(12), Out: true},
+		{On: "2027-03-09", Quantity: dec(40)}}
 	for _, x := range []struct {
 		start, wanted int64
 		day           string
@@ -95,7 +96,8 @@ func TestOrdersAreServedInTheirTurn(t *testing.T) {
 	for range 4000 {
 		var flows []Flow
 		for i := range 1 + r.IntN(8) {
-			flows = append(flows, Flow{On: fmt.Sprintf("2027-03-%02d", 1+i*3+r.IntN(3)), Quantity: dec(1 + r.Int64N(20)), Out: r.IntN(2) == 0, Document: fmt.Sprint(i)})
+			flows = append(flows, Flow{On: fmt.Sprintf("2027-03-%02d", 1+i*3+r.IntN(3)),
+				Quantity: dec(1 + r.Int64N(20)), Out: r.IntN(2) == 0, Document: fmt.Sprint(i)})
 		}
 		stock := r.Int64N(30)
 		c := Follow(dec(stock), decimal.Zero, flows)
@@ -137,14 +139,22 @@ func TestWhatALineLacks(t *testing.T) {
 		line  Shortfall
 		short int64
 	}{
-		"all of it is free":                         {Shortfall{Wanted: decimal.NewFromInt(4), Free: decimal.NewFromInt(2)}, 0},
-		"just enough for all":                       {Shortfall{Wanted: decimal.NewFromInt(4), Free: decimal.NewFromInt(0)}, 0},
-		"others are promised some of it":            {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-8)}, 8},
-		"nothing is there":                          {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-10)}, 10},
-		"part is on order for it":                   {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-10), OnOrder: decimal.NewFromInt(6)}, 4},
-		"all is on order for it":                    {Shortfall{Wanted: decimal.NewFromInt(10), Free: decimal.NewFromInt(-10), OnOrder: decimal.NewFromInt(12)}, 0},
-		"others lack too, and theirs is on order":   {Shortfall{Wanted: decimal.NewFromInt(3), Free: decimal.NewFromInt(-10), Others: decimal.NewFromInt(8)}, 2},
-		"others lack more than there is, uncovered": {Shortfall{Wanted: decimal.NewFromInt(3), Free: decimal.NewFromInt(-10)}, 3},
+		"all of it is free": {Shortfall{Wanted: decimal.NewFromInt(4),
+			Free: decimal.NewFromInt(2)}, 0},
+		"just enough for all": {Shortfall{Wanted: decimal.NewFromInt(4),
+			Free: decimal.NewFromInt(0)}, 0},
+		"others are promised some of it": {Shortfall{Wanted: decimal.NewFromInt(10),
+			Free: decimal.NewFromInt(-8)}, 8},
+		"nothing is there": {Shortfall{Wanted: decimal.NewFromInt(10),
+			Free: decimal.NewFromInt(-10)}, 10},
+		"part is on order for it": {Shortfall{Wanted: decimal.NewFromInt(10),
+			Free: decimal.NewFromInt(-10), OnOrder: decimal.NewFromInt(6)}, 4},
+		"all is on order for it": {Shortfall{Wanted: decimal.NewFromInt(10),
+			Free: decimal.NewFromInt(-10), OnOrder: decimal.NewFromInt(12)}, 0},
+		"others lack too, and theirs is on order": {Shortfall{Wanted: decimal.NewFromInt(3),
+			Free: decimal.NewFromInt(-10), Others: decimal.NewFromInt(8)}, 2},
+		"others lack more than there is, uncovered": {Shortfall{Wanted: decimal.NewFromInt(3),
+			Free: decimal.NewFromInt(-10)}, 3},
 	} {
 		if got := c.line.Short(); !got.Equal(decimal.NewFromInt(c.short)) {
 			t.Errorf("%s: short %s, want %d", name, got, c.short)

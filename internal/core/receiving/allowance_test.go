@@ -48,7 +48,8 @@ func TestAllowancesOfCommonPractice(t *testing.T) {
 	} {
 		in := Incoming{dec(c.ordered), dec(c.already), dec(c.here), Allowance{dec(c.short), dec(c.over)}, c.unit}
 		s := in.Settle()
-		if s.Closes != c.closes || s.Cancelled.String() != c.cancelled || s.Open.String() != c.open || s.Most.String() != c.most || s.Least.String() != c.least {
+		if s.Closes != c.closes || s.Cancelled.String() != c.cancelled || s.Open.String() != c.open ||
+			s.Most.String() != c.most || s.Least.String() != c.least {
 			t.Errorf("%s and %s of %s at %s/%s: %+v", c.already, c.here, c.ordered, c.short, c.over, s)
 		}
 		over := dec(c.already).Add(dec(c.here)).GreaterThan(dec(c.most))
@@ -56,7 +57,8 @@ func TestAllowancesOfCommonPractice(t *testing.T) {
 		if over != (r != nil) {
 			t.Errorf("%s of %s is refused: %v", c.here, c.ordered, r)
 		}
-		if r != nil && (r.Code != "over_allowance" || !strings.Contains(r.Sentence, "at most "+dec(c.most).Sub(dec(c.already)).String())) {
+		if r != nil && (r.Code != "over_allowance" || !strings.Contains(r.Sentence,
+			"at most "+dec(c.most).Sub(dec(c.already)).String())) {
 			t.Errorf("the refusal does not name the most that may come: %s", r.Sentence)
 		}
 	}
@@ -77,19 +79,22 @@ func TestASettlementAddsUp(t *testing.T) {
 			Allowance: Allowance{decimal.New(r.Int64N(10_001), -2), decimal.New(r.Int64N(10_001), -2)}, Unit: u}
 		s := in.Settle()
 		missing := decimal.Max(in.Ordered.Sub(s.Received), decimal.Zero)
-		if !s.Cancelled.Add(s.Open).Equal(missing) || s.Cancelled.IsPositive() && s.Open.IsPositive() || s.Closes && s.Open.IsPositive() || !s.Closes && s.Cancelled.IsPositive() {
+		if !s.Cancelled.Add(s.Open).Equal(missing) || s.Cancelled.IsPositive() && s.Open.IsPositive() || s.Closes &&
+			s.Open.IsPositive() || !s.Closes && s.Cancelled.IsPositive() {
 			t.Fatalf("%+v settles as %+v", in, s)
 		}
 		exactMost := in.Ordered.Mul(hundred.Add(in.Over)).Div(hundred)
 		exactLeast := in.Ordered.Mul(hundred.Sub(in.Short)).Div(hundred)
-		if s.Most.GreaterThan(exactMost) || s.Least.LessThan(exactLeast) || s.Least.GreaterThan(in.Ordered) || s.Most.LessThan(in.Ordered) || u.Whole && !(s.Most.IsInteger() && s.Least.IsInteger()) {
+		if s.Most.GreaterThan(exactMost) || s.Least.LessThan(exactLeast) || s.Least.GreaterThan(in.Ordered) ||
+			s.Most.LessThan(in.Ordered) || u.Whole && !(s.Most.IsInteger() && s.Least.IsInteger()) {
 			t.Fatalf("%+v: from %s to %s, exactly %s to %s", in, s.Least, s.Most, exactLeast, exactMost)
 		}
 		if in.Already.LessThanOrEqual(s.Most) {
 			first := in
 			first.Already, first.Here = decimal.Zero, in.Already
 			second := in
-			if first.Settle().Over.IsPositive() != in.Already.GreaterThan(s.Most) || second.Settle().Over.IsPositive() != s.Received.GreaterThan(s.Most) {
+			if first.Settle().Over.IsPositive() != in.Already.GreaterThan(s.Most) ||
+				second.Settle().Over.IsPositive() != s.Received.GreaterThan(s.Most) {
 				t.Fatalf("%+v in two goes differs from one", in)
 			}
 		}
@@ -102,7 +107,8 @@ func TestAShareIsSetAsideForInspection(t *testing.T) {
 		unit            measure.Unit
 		want            string
 	}{
-		{"100", "5", each, "5"}, {"42", "5", each, "3"}, {"1", "5", each, "1"}, {"10", "0", each, "0"}, {"10", "100", each, "10"},
+		{"100", "5", each, "5"}, {"42", "5", each, "3"}, {"1", "5", each, "1"}, {"10", "0", each, "0"}, {"10", "100",
+			each, "10"},
 		{"33.333", "10", metre, "3.334"}, {"0.001", "50", metre, "0.001"},
 	} {
 		if got := Inspect(dec(c.quantity), dec(c.share), c.unit); got.String() != c.want {

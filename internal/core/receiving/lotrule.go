@@ -36,17 +36,20 @@ func (r LotRule) Make(field, supplier string, day time.Time, n int64) (string, e
 		mark, after, closed := strings.Cut(tail, "}")
 		text, counts, known := lotMark(mark, supplier, day, n)
 		if !closed || !known {
-			return "", refusal.New(refusal.LotRuleMalformed, field, "The lot rule %q has a mark that is not known. There are: %s.", clip(string(r)), LotRuleHelp)
+			return "", refusal.New(refusal.LotRuleMalformed, field,
+				"The lot rule %q has a mark that is not known. There are: %s.", clip(string(r)), LotRuleHelp)
 		}
 		counted = counted || counts
 		out.WriteString(text)
 		rest = after
 	}
 	if !counted {
-		return "", refusal.New(refusal.LotRuleMalformed, field, "The lot rule %q has no running number, so two lots would be called the same. Add {N}.", clip(string(r)))
+		return "", refusal.New(refusal.LotRuleMalformed, field,
+			"The lot rule %q has no running number, so two lots would be called the same. Add {N}.", clip(string(r)))
 	}
 	if out.Len() > 20 {
-		return "", refusal.New(refusal.LotRuleMalformed, field, "The lot rule %q makes %s, which has %d characters; a lot may have at most 20.", clip(string(r)), out.String(), out.Len())
+		return "", refusal.New(refusal.LotRuleMalformed, field,
+			"The lot rule %q makes %s, which has %d characters; a lot may have at most 20.", clip(string(r)), out.String(), out.Len())
 	}
 	return out.String(), nil
 }

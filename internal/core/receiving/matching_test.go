@@ -15,19 +15,24 @@ func TestAInvoiceIsMatchedThreeWays(t *testing.T) {
 		received, invoiced, quantity, price string
 		code, says                          string
 	}{
-		"what came":                  {"96", "0", "96", "18.75", "", ""},
-		"part of it":                 {"96", "0", "40", "18.75", "", ""},
-		"the rest of it":             {"96", "40", "56", "18.75", "", ""},
-		"what was ordered, not came": {"96", "0", "100", "18.75", "invoice_over_received", "at most 96 can be invoiced"},
-		"invoiced before":            {"96", "90", "7", "18.75", "invoice_over_received", "at most 6 can be invoiced (100 ordered, 96 received, 90 invoiced before)"},
-		"nothing came":               {"0", "0", "1", "18.75", "invoice_over_received", "at most 0"},
-		"cheaper":                    {"96", "0", "96", "15", "", ""},
-		"dearer, within 2 %":         {"96", "0", "96", "19.125", "", ""},
-		"dearer than 2 %":            {"96", "0", "96", "19.1251", "invoice_price", "18.75 was agreed; at most 19.125 passes"},
+		"what came":      {"96", "0", "96", "18.75", "", ""},
+		"part of it":     {"96", "0", "40", "18.75", "", ""},
+		"the rest of it": {"96", "40", "56", "18.75", "", ""},
+		"what was ordered, not came": {"96", "0", "100", "18.75", "invoice_over_received",
+			"at most 96 can be invoiced"},
+		"invoiced before": {"96", "90", "7", "18.75", "invoice_over_received",
+			"at most 6 can be invoiced (100 ordered, 96 received, 90 invoiced before)"},
+		"nothing came":       {"0", "0", "1", "18.75", "invoice_over_received", "at most 0"},
+		"cheaper":            {"96", "0", "96", "15", "", ""},
+		"dearer, within 2 %": {"96", "0", "96", "19.125", "", ""},
+		"dearer than 2 %": {"96", "0", "96", "19.1251", "invoice_price",
+			"18.75 was agreed; at most 19.125 passes"},
 	} {
-		m := Match{SKU: "HC-050", Ordered: dec("100"), Received: dec(c.received), Invoiced: dec(c.invoiced), Price: dec("18.75"), Quantity: dec(c.quantity), InvoicePrice: dec(c.price), PriceAllowance: dec("2")}
+		m := Match{SKU: "HC-050", Ordered: dec("100"), Received: dec(c.received), Invoiced: dec(c.invoiced),
+			Price: dec("18.75"), Quantity: dec(c.quantity), InvoicePrice: dec(c.price), PriceAllowance: dec("2")}
 		r := refusal.From(m.Check("lines[0]"))
-		if (r == nil) != (c.code == "") || r != nil && (string(r.Code) != c.code || !strings.Contains(r.Sentence, c.says)) {
+		if (r == nil) != (c.code == "") || r != nil &&
+			(string(r.Code) != c.code || !strings.Contains(r.Sentence, c.says)) {
 			t.Errorf("%s: %+v, want %s", name, r, c.code)
 		}
 	}
@@ -39,7 +44,8 @@ func TestBillsNeverComeToMoreThanCame(t *testing.T) {
 	for range 2000 {
 		received, invoiced, passed := decimal.NewFromInt(r.Int64N(50)), decimal.Zero, 0
 		for range 12 {
-			m := Match{Received: received, Invoiced: invoiced, Quantity: decimal.NewFromInt(1 + r.Int64N(20)), Price: dec("2"), InvoicePrice: dec("2")}
+			m := Match{Received: received, Invoiced: invoiced, Quantity: decimal.NewFromInt(1 + r.Int64N(20)),
+				Price: dec("2"), InvoicePrice: dec("2")}
 			if m.Check("l") == nil {
 				invoiced = invoiced.Add(m.Quantity)
 				passed++

@@ -53,12 +53,14 @@ func (l Line) Check() error {
 	}
 	if l.Tracking != Lot && l.Tracking != LotExpiry {
 		if len(l.Lots) > 0 {
-			return refusal.New(refusal.LotUnwanted, l.Field+".lots", "%s is not kept by lots. Leave the lot out.", l.SKU)
+			return refusal.New(refusal.LotUnwanted, l.Field+".lots", "%s is not kept by lots. Leave the lot out.",
+				l.SKU)
 		}
 		return nil
 	}
 	if len(l.Lots) == 0 {
-		return refusal.New(refusal.LotMissing, l.Field+".lots", "%s is kept by lots: say which lot the %s belong to before they are received.", l.SKU, l.Here)
+		return refusal.New(refusal.LotMissing, l.Field+".lots",
+			"%s is kept by lots: say which lot the %s belong to before they are received.", l.SKU, l.Here)
 	}
 	sum := decimal.Zero
 	seen := map[string]bool{}
@@ -69,7 +71,8 @@ func (l Line) Check() error {
 		sum = sum.Add(lot.Quantity)
 	}
 	if !sum.Equal(l.Here) {
-		return refusal.New(refusal.LotsTotal, l.Field+".lots", "%s: the lots add up to %s, and %s are here. They must be the same.", l.SKU, sum, l.Here).With("lots", sum)
+		return refusal.New(refusal.LotsTotal, l.Field+".lots",
+			"%s: the lots add up to %s, and %s are here. They must be the same.", l.SKU, sum, l.Here).With("lots", sum)
 	}
 	return nil
 }
@@ -79,14 +82,16 @@ func (l Line) Check() error {
 func (l Line) ShortLived(today time.Time) error {
 	for i, lot := range l.Lots {
 		if lot.Expires != nil && lot.Expires.Before(today) {
-			return refusal.New(refusal.LotExpired, fmt.Sprintf("%s.lots[%d].expires_on", l.Field, i), "Lot %s of %s expired on %s. Set it aside, or have a lead accept it and say why.",
+			return refusal.New(refusal.LotExpired, fmt.Sprintf("%s.lots[%d].expires_on", l.Field, i),
+				"Lot %s of %s expired on %s. Set it aside, or have a lead accept it and say why.",
 				lot.Code, l.SKU, lot.Expires.Format(time.DateOnly))
 		}
 		if lot.Expires == nil || l.LifeIn == 0 {
 			continue
 		}
 		if days := int(lot.Expires.Sub(today).Hours() / 24); days < l.LifeIn {
-			return refusal.New(refusal.ShortLived, fmt.Sprintf("%s.lots[%d].expires_on", l.Field, i), "Lot %s of %s has %d days left, and at least %d are asked for on arrival. Set it aside, or have a lead accept it and say why.",
+			return refusal.New(refusal.ShortLived, fmt.Sprintf("%s.lots[%d].expires_on", l.Field, i),
+				"Lot %s of %s has %d days left, and at least %d are asked for on arrival. Set it aside, or have a lead accept it and say why.",
 				lot.Code, l.SKU, days, l.LifeIn).With("days", days).With("least", l.LifeIn)
 		}
 	}
@@ -98,18 +103,22 @@ func (l Line) checkLot(field string, lot LotIn, seen map[string]bool) error {
 	case lot.Code == "":
 		return refusal.New(refusal.LotMissing, field+".code", "%s is kept by lots: the lot's code is missing.", l.SKU)
 	case len(lot.Code) > 20:
-		return refusal.New(refusal.LotMalformed, field+".code", "Lot %q has %d characters and may have at most 20.", lot.Code, len(lot.Code))
+		return refusal.New(refusal.LotMalformed, field+".code", "Lot %q has %d characters and may have at most 20.",
+			lot.Code, len(lot.Code))
 	case seen[lot.Code]:
-		return refusal.New(refusal.LotTwice, field+".code", "Lot %s stands twice. Put its whole quantity on one row.", lot.Code)
+		return refusal.New(refusal.LotTwice, field+".code", "Lot %s stands twice. Put its whole quantity on one row.",
+			lot.Code)
 	case l.Tracking == LotExpiry && lot.Expires == nil:
-		return refusal.New(refusal.ExpiryMissing, field+".expires_on", "%s expires: the date on lot %s is missing.", l.SKU, lot.Code)
+		return refusal.New(refusal.ExpiryMissing, field+".expires_on", "%s expires: the date on lot %s is missing.",
+			l.SKU, lot.Code)
 	}
 	seen[lot.Code] = true
 	if err := measure.Check(field+".quantity", lot.Quantity, l.Unit); err != nil {
 		return err
 	}
 	if lot.Quantity.IsZero() {
-		return refusal.New(refusal.QuantityZero, field+".quantity", "Lot %s has a quantity of 0. Leave it out, or enter what came.", lot.Code)
+		return refusal.New(refusal.QuantityZero, field+".quantity",
+			"Lot %s has a quantity of 0. Leave it out, or enter what came.", lot.Code)
 	}
 	return nil
 }

@@ -21,21 +21,24 @@ func TestWhatMayBeReceived(t *testing.T) {
 		lots        []LotIn
 		code, field string
 	}{
-		"all of it":            {None, 42, nil, "", ""},
-		"a lot is missing":     {Lot, 5, nil, "lot_missing", "l.lots"},
-		"a lot without code":   {Lot, 5, []LotIn{lot("", nil, 5)}, "lot_missing", "l.lots[0].code"},
-		"a lot is not wanted":  {None, 5, []LotIn{lot("A", nil, 5)}, "lot_unwanted", "l.lots"},
-		"two lots":             {Lot, 5, []LotIn{lot("A", nil, 2), lot("B", nil, 3)}, "", ""},
-		"lots fall short":      {Lot, 5, []LotIn{lot("A", nil, 2), lot("B", nil, 2)}, "lots_total", "l.lots"},
-		"a lot twice":          {Lot, 5, []LotIn{lot("A", nil, 2), lot("A", nil, 3)}, "lot_twice", "l.lots[1].code"},
-		"a lot of nothing":     {Lot, 5, []LotIn{lot("A", nil, 5), lot("B", nil, 0)}, "quantity_zero", "l.lots[1].quantity"},
-		"no expiry":            {LotExpiry, 5, []LotIn{lot("A", nil, 5)}, "expiry_missing", "l.lots[0].expires_on"},
-		"expired":              {LotExpiry, 5, []LotIn{lot("A", &past, 5)}, "lot_expired", "l.lots[0].expires_on"},
-		"expiring today":       {LotExpiry, 5, []LotIn{lot("A", &today, 5)}, "", ""},
-		"expiring later":       {LotExpiry, 5, []LotIn{lot("A", &later, 5)}, "", ""},
-		"a code of 21 letters": {Lot, 5, []LotIn{lot("ABCDEFGHIJKLMNOPQRSTU", nil, 5)}, "lot_malformed", "l.lots[0].code"},
+		"all of it":           {None, 42, nil, "", ""},
+		"a lot is missing":    {Lot, 5, nil, "lot_missing", "l.lots"},
+		"a lot without code":  {Lot, 5, []LotIn{lot("", nil, 5)}, "lot_missing", "l.lots[0].code"},
+		"a lot is not wanted": {None, 5, []LotIn{lot("A", nil, 5)}, "lot_unwanted", "l.lots"},
+		"two lots":            {Lot, 5, []LotIn{lot("A", nil, 2), lot("B", nil, 3)}, "", ""},
+		"lots fall short":     {Lot, 5, []LotIn{lot("A", nil, 2), lot("B", nil, 2)}, "lots_total", "l.lots"},
+		"a lot twice":         {Lot, 5, []LotIn{lot("A", nil, 2), lot("A", nil, 3)}, "lot_twice", "l.lots[1].code"},
+		"a lot of nothing": {Lot, 5, []LotIn{lot("A", nil, 5), lot("B", nil, 0)}, "quantity_zero",
+			"l.lots[1].quantity"},
+		"no expiry":      {LotExpiry, 5, []LotIn{lot("A", nil, 5)}, "expiry_missing", "l.lots[0].expires_on"},
+		"expired":        {LotExpiry, 5, []LotIn{lot("A", &past, 5)}, "lot_expired", "l.lots[0].expires_on"},
+		"expiring today": {LotExpiry, 5, []LotIn{lot("A", &today, 5)}, "", ""},
+		"expiring later": {LotExpiry, 5, []LotIn{lot("A", &later, 5)}, "", ""},
+		"a code of 21 letters": {Lot, 5, []LotIn{lot("ABCDEFGHIJKLMNOPQRSTU", nil, 5)}, "lot_malformed",
+			"l.lots[0].code"},
 	} {
-		line := Line{Field: "l", SKU: "X", Tracking: c.tracking, Unit: measure.Unit{Name: "each", Whole: true}, Here: n(c.here), Lots: c.lots}
+		line := Line{Field: "l", SKU: "X", Tracking: c.tracking, Unit: measure.Unit{Name: "each", Whole: true},
+			Here: n(c.here), Lots: c.lots}
 		err := line.Check()
 		if err == nil {
 			err = line.ShortLived(today)

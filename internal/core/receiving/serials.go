@@ -18,7 +18,8 @@ func (l Line) checkSerials() error {
 	field := l.Field + ".serials"
 	if l.Tracking != Serial {
 		if len(l.Serials) > 0 {
-			return refusal.New(refusal.SerialUnwanted, field, "%s needs no serials when it comes in. Leave them out.", l.SKU)
+			return refusal.New(refusal.SerialUnwanted, field, "%s needs no serials when it comes in. Leave them out.",
+				l.SKU)
 		}
 		return nil
 	}
@@ -26,7 +27,8 @@ func (l Line) checkSerials() error {
 		return err
 	}
 	if n := int64(len(l.Serials)); !l.Here.IsInteger() || n != l.Here.IntPart() {
-		return refusal.New(refusal.SerialsTotal, field, "%s is known unit by unit: %d serials are here for %s units. Scan one for each.", l.SKU, n, l.Here).With("serials", n)
+		return refusal.New(refusal.SerialsTotal, field,
+			"%s is known unit by unit: %d serials are here for %s units. Scan one for each.", l.SKU, n, l.Here).With("serials", n)
 	}
 	return nil
 }
@@ -34,16 +36,19 @@ func (l Line) checkSerials() error {
 // CheckSerials refuses serials that no label can carry, and any that stands twice.
 func CheckSerials(field, sku string, codes []string) error {
 	if len(codes) > mostSerials {
-		return refusal.New(refusal.SerialsMany, field, "%s: %d serials are too many for one line. Receive %d at a time.", sku, len(codes), mostSerials)
+		return refusal.New(refusal.SerialsMany, field,
+			"%s: %d serials are too many for one line. Receive %d at a time.", sku, len(codes), mostSerials)
 	}
 	seen := map[string]bool{}
 	for _, code := range codes {
 		// The GS1 General Specifications' AI (21): 1 to 20 characters of set 82.
 		if err := gs1.CheckValue("21", code, time.Time{}); err != nil {
-			return refusal.New(refusal.SerialMalformed, field, "%q is not a serial: %s. Scan the label again.", clip(code), err)
+			return refusal.New(refusal.SerialMalformed, field, "%q is not a serial: %s. Scan the label again.",
+				clip(code), err)
 		}
 		if seen[code] {
-			return refusal.New(refusal.SerialTwice, field, "Serial %s of %s stands twice. Each unit has its own: scan the other one.", code, sku).With("serial", code)
+			return refusal.New(refusal.SerialTwice, field,
+				"Serial %s of %s stands twice. Each unit has its own: scan the other one.", code, sku).With("serial", code)
 		}
 		seen[code] = true
 	}
@@ -60,11 +65,14 @@ func SerialRange(field, first, last string) ([]string, error) {
 	b, err2 := strconv.ParseInt(to, 10, 64)
 	switch {
 	case err1 != nil || err2 != nil || head != other || len(from) != len(to):
-		return nil, refusal.New(refusal.RangeMalformed, field, "%q to %q is not a range. Both begin alike and end in as many digits, such as LR-0101 to LR-0124.", clip(first), clip(last))
+		return nil, refusal.New(refusal.RangeMalformed, field,
+			"%q to %q is not a range. Both begin alike and end in as many digits, such as LR-0101 to LR-0124.", clip(first), clip(last))
 	case b < a:
-		return nil, refusal.New(refusal.RangeMalformed, field, "%s comes after %s. Give the lower one first.", first, last)
+		return nil, refusal.New(refusal.RangeMalformed, field, "%s comes after %s. Give the lower one first.", first,
+			last)
 	case b-a >= mostSerials:
-		return nil, refusal.New(refusal.SerialsMany, field, "%s to %s are %d serials, and at most %d are made at once.", first, last, b-a+1, mostSerials)
+		return nil, refusal.New(refusal.SerialsMany, field,
+			"%s to %s are %d serials, and at most %d are made at once.", first, last, b-a+1, mostSerials)
 	}
 	out := make([]string, 0, b-a+1)
 	for n := a; n <= b; n++ {

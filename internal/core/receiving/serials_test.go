@@ -98,7 +98,8 @@ func TestUnitsNeedOneSerialEach(t *testing.T) {
 		"as long as a label":    {Serial, "1", []string{strings.Repeat("7", 20)}, ""},
 		"case tells them apart": {Serial, "2", []string{"a1", "A1"}, ""},
 	} {
-		l := Line{Field: "lines[0]", SKU: "SP-150", Tracking: c.tracking, Unit: each, Here: dec(c.here), Serials: c.serials}
+		l := Line{Field: "lines[0]", SKU: "SP-150", Tracking: c.tracking, Unit: each, Here: dec(c.here),
+			Serials: c.serials}
 		r := refusal.From(l.Check())
 		if (r == nil) != (c.code == "") || r != nil && (string(r.Code) != c.code || r.Field != "lines[0].serials") {
 			t.Errorf("%s: %+v", name, r)
@@ -124,7 +125,8 @@ func TestLotsAreNamedByRule(t *testing.T) {
 		{"A very long lot name {N}", 1, "", "lot_rule_malformed"},
 	} {
 		got, err := c.rule.Make("f", "TAR", day, c.n)
-		if r := refusal.From(err); got != c.want || (r == nil) != (c.code == "") || r != nil && string(r.Code) != c.code {
+		if r := refusal.From(err); got != c.want || (r == nil) != (c.code == "") || r != nil &&
+			string(r.Code) != c.code {
 			t.Errorf("%q makes %q, %v", c.rule, got, err)
 		}
 	}
@@ -148,7 +150,8 @@ func TestTwoMadeLotsNeverHaveOneName(t *testing.T) {
 func TestCarriageIsSpreadByValueOrWeight(t *testing.T) {
 	// Common practice, no source: 90 over lines worth 600, 300 and 0, and of 10, 20 and
 	// 60 kg.
-	lines := []Costed{{dec("10"), dec("60"), dec("1")}, {dec("20"), dec("15"), dec("1")}, {dec("4"), dec("0"), dec("15")}}
+	lines := []Costed{{dec("10"), dec("60"), dec("1")}, {dec("20"), dec("15"), dec("1")},
+		{dec("4"), dec("0"), dec("15")}}
 	for _, c := range []struct{ by, shares string }{{"value", "60 30 0"}, {"weight", "10 20 60"}} {
 		var got []string
 		for _, f := range SpreadFreight(dec("90"), c.by, lines) {
@@ -158,7 +161,8 @@ func TestCarriageIsSpreadByValueOrWeight(t *testing.T) {
 			t.Errorf("by %s: %v, want %s", c.by, got, c.shares)
 		}
 	}
-	if f := SpreadFreight(dec("10"), "value", []Costed{{dec("3"), dec("0"), dec("0")}, {dec("1"), dec("0"), dec("0")}}); f[0].Share.String() != "7.5" || f[0].Each.String() != "2.5" {
+	if f := SpreadFreight(dec("10"), "value", []Costed{{dec("3"), dec("0"), dec("0")},
+		{dec("1"), dec("0"), dec("0")}}); f[0].Share.String() != "7.5" || f[0].Each.String() != "2.5" {
 		t.Errorf("worth nothing: %v", f)
 	}
 }
@@ -171,7 +175,8 @@ func TestSpreadCarriageComesToTheCarriage(t *testing.T) {
 		lines := make([]Costed, 1+r.IntN(8))
 		whole := decimal.Zero
 		for i := range lines {
-			lines[i] = Costed{decimal.NewFromInt(1 + r.Int64N(500)), decimal.New(r.Int64N(100_000), -2), decimal.New(r.Int64N(50_000), -3)}
+			lines[i] = Costed{decimal.NewFromInt(1 + r.Int64N(500)), decimal.New(r.Int64N(100_000), -2),
+				decimal.New(r.Int64N(50_000), -3)}
 			whole = whole.Add(lines[i].Quantity.Mul(lines[i].WeightKg))
 		}
 		freight := decimal.New(r.Int64N(100_000), -2)

@@ -13,7 +13,8 @@ func TestWhatIsSuggestedAndHowItWasReckoned(t *testing.T) {
 		point, target, free, onOrder, pack string
 		packs, quantity, says              string
 	}{
-		{"12", "60", "10", "0", "1", "50", "50", "10 free and 0 on order make 10, at or below 12; 50 to the target of 60"},
+		{"12", "60", "10", "0", "1", "50", "50",
+			"10 free and 0 on order make 10, at or below 12; 50 to the target of 60"},
 		{"12", "60", "12", "0", "24", "2", "48", "at or below 12"},
 		{"12", "60", "10", "0", "24", "3", "72", "as 3 packs of 24: 72"},
 		{"12", "60", "13", "0", "24", "0", "0", "more than the reorder point of 12"},
@@ -25,7 +26,8 @@ func TestWhatIsSuggestedAndHowItWasReckoned(t *testing.T) {
 		{"20", "40.5", "19.25", "0", "0.5", "43", "21.5", ""},
 	} {
 		s := Levels{dec(c.point), dec(c.target)}.Suggest(dec(c.free), dec(c.onOrder), dec(c.pack))
-		if s.Packs.String() != c.packs || s.Quantity.String() != c.quantity || !strings.Contains(s.Calculation, c.says) {
+		if s.Packs.String() != c.packs || s.Quantity.String() != c.quantity || !strings.Contains(s.Calculation,
+			c.says) {
 			t.Errorf("%+v: %+v", c, s)
 		}
 	}
@@ -42,7 +44,8 @@ func TestASuggestionReachesTheTargetAndNoPackFurther(t *testing.T) {
 		free, onOrder, pack := n(200).Sub(n(100)), n(60), n(30).Add(decimal.NewFromInt(1))
 		s := l.Suggest(free, onOrder, pack)
 		after := free.Add(onOrder).Add(s.Quantity)
-		if s.Quantity.IsPositive() != free.Add(onOrder).LessThanOrEqual(l.ReorderPoint) || s.Quantity.IsPositive() && (after.LessThan(l.Target) || after.Sub(pack).GreaterThanOrEqual(l.Target)) {
+		if s.Quantity.IsPositive() != free.Add(onOrder).LessThanOrEqual(l.ReorderPoint) || s.Quantity.IsPositive() &&
+			(after.LessThan(l.Target) || after.Sub(pack).GreaterThanOrEqual(l.Target)) {
 			t.Fatalf("%+v free %s on order %s in packs of %s: %+v", l, free, onOrder, pack, s)
 		}
 		if again := l.Suggest(free, onOrder.Add(s.Quantity), pack); again.Quantity.IsPositive() {

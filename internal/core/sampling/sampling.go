@@ -48,7 +48,8 @@ func Limits() []string { return slices.Clone(limits) }
 func For(size int64, limit decimal.Decimal) (Plan, error) {
 	at := slices.Index(limits, limit.String())
 	if at < 0 {
-		return Plan{}, refusal.New(refusal.LimitUnknown, "limit", "There is no plan for a quality limit of %s %%. Choose one of %v.", limit, limits)
+		return Plan{}, refusal.New(refusal.LimitUnknown, "limit",
+			"There is no plan for a quality limit of %s %%. Choose one of %v.", limit, limits)
 	}
 	if size < 1 {
 		return Plan{}, refusal.New(refusal.ShipmentEmpty, "size", "A lot of %d has nothing to look at.", size)

@@ -23,9 +23,12 @@ func TestPlansOfTheTable(t *testing.T) {
 		limit, letter  string
 		sample, accept int64
 	}{
-		{400, "1", "H", 50, 1}, {100, "1", "E", 13, 0}, {200, "1", "H", 50, 1}, {1000, "1", "J", 80, 2}, {3000, "1", "K", 125, 3},
-		{500, "2.5", "H", 50, 3}, {1200, "4", "J", 80, 7}, {50, "6.5", "D", 8, 1}, {8, "0.65", "F", 8, 0}, {600_000, "0.65", "Q", 1250, 14},
-		{600_000, "1", "Q", 1250, 21}, {600_000, "6.5", "L", 200, 21}, {90, "2.5", "F", 20, 1}, {25, "2.5", "C", 5, 0}, {13, "1", "E", 13, 0}, {1, "4", "B", 1, 0},
+		{400, "1", "H", 50, 1}, {100, "1", "E", 13, 0}, {200, "1", "H", 50, 1}, {1000, "1", "J", 80, 2}, {3000, "1",
+			"K", 125, 3},
+		{500, "2.5", "H", 50, 3}, {1200, "4", "J", 80, 7}, {50, "6.5", "D", 8, 1}, {8, "0.65", "F", 8, 0}, {600_000,
+			"0.65", "Q", 1250, 14},
+		{600_000, "1", "Q", 1250, 21}, {600_000, "6.5", "L", 200, 21}, {90, "2.5", "F", 20, 1}, {25, "2.5", "C", 5,
+			0}, {13, "1", "E", 13, 0}, {1, "4", "B", 1, 0},
 	} {
 		p, err := sampling.For(c.size, decimal.RequireFromString(c.limit))
 		if err != nil || p != (sampling.Plan{Letter: c.letter, Sample: c.sample, Accept: c.accept}) {
@@ -74,7 +77,8 @@ func TestAPlanLetsPassWhatRSaysItDoes(t *testing.T) {
 	for i := range ours {
 		f, err := strconv.ParseFloat(theirs[i], 64)
 		if err != nil || math.Abs(f-ours[i]) > 1e-12*math.Max(f, 1e-12) {
-			t.Errorf("%s of %s+%s bad, sample %s, accept %s: %.17g, R says %s", bad[i], bad[i], fine[i], sample[i], accept[i], ours[i], theirs[i])
+			t.Errorf("%s of %s+%s bad, sample %s, accept %s: %.17g, R says %s", bad[i], bad[i], fine[i], sample[i],
+				accept[i], ours[i], theirs[i])
 		}
 	}
 }

@@ -100,6 +100,7 @@ func (b Bin) capacity(g Goods, say bool) (decimal.Decimal, string) {
 
 // add returns the bin with goods laid into it.
 func (b Bin) add(g Goods, q decimal.Decimal) Bin {
-	b.Holds = append(slices.Clip(b.Holds), Held{Item: g.Item, Lot: g.Lot, Quantity: q, WeightKg: g.WeightKg, VolumeL: g.VolumeL})
+	b.Holds = append(slices.Clip(b.Holds), Held{Item: g.Item, Lot: g.Lot, Quantity: q, WeightKg: g.WeightKg,
+		VolumeL: g.VolumeL})
 	return b
 }

@@ -31,7 +31,8 @@ type room struct {
 
 // NewPlan plans over these bins, as they are now.
 func NewPlan(bins []Bin) *Plan {
-	p := &Plan{bins: slices.Clone(bins), room: make([]room, len(bins)), at: map[string]int{}, holding: map[string][]int{}, nearest: map[float64][]int{}}
+	p := &Plan{bins: slices.Clone(bins), room: make([]room, len(bins)), at: map[string]int{},
+		holding: map[string][]int{}, nearest: map[float64][]int{}}
 	kinds := map[[3]string]bool{}
 	for i, b := range p.bins {
 		p.at[b.Code] = i

@@ -13,7 +13,8 @@ import (
 func shelves(r *rand.Rand, n int) []Bin {
 	bins := make([]Bin, n)
 	for i := range bins {
-		b := Bin{Code: fmt.Sprintf("B-%05d", i), MixItems: r.IntN(3) > 0, MixLots: r.IntN(4) > 0, WalkM: float64(r.IntN(900)) / 10, GateM: float64(r.IntN(900)) / 10, Away: r.IntN(30) == 0}
+		b := Bin{Code: fmt.Sprintf("B-%05d", i), MixItems: r.IntN(3) > 0, MixLots: r.IntN(4) > 0,
+			WalkM: float64(r.IntN(900)) / 10, GateM: float64(r.IntN(900)) / 10, Away: r.IntN(30) == 0}
 		switch r.IntN(4) {
 		case 0:
 			b.MaxUnits = limit("24")
@@ -26,7 +27,8 @@ func shelves(r *rand.Rand, n int) []Bin {
 			b.Accepts = []string{"fluid"}
 		}
 		for range r.IntN(3) {
-			b.Holds = append(b.Holds, Held{Item: fmt.Sprint("I", r.IntN(12)), Lot: fmt.Sprint("L", r.IntN(2)), Quantity: decimal.NewFromInt(1 + r.Int64N(24)), WeightKg: d("2.5"), VolumeL: d("1.5")})
+			b.Holds = append(b.Holds, Held{Item: fmt.Sprint("I", r.IntN(12)), Lot: fmt.Sprint("L", r.IntN(2)),
+				Quantity: decimal.NewFromInt(1 + r.Int64N(24)), WeightKg: d("2.5"), VolumeL: d("1.5")})
 		}
 		bins[i] = b
 	}
@@ -34,7 +36,8 @@ func shelves(r *rand.Rand, n int) []Bin {
 }
 
 func shipment(r *rand.Rand, bins []Bin, items int) Goods {
-	g := Goods{Item: fmt.Sprint("I", r.IntN(items)), Lot: fmt.Sprint("L", r.IntN(2)), Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: r.IntN(3) > 0,
+	g := Goods{Item: fmt.Sprint("I", r.IntN(items)), Lot: fmt.Sprint("L", r.IntN(2)),
+		Quantity: decimal.NewFromInt(1 + r.Int64N(60)), Whole: r.IntN(3) > 0,
 		WeightKg: d("2.5"), VolumeL: d("1.5"), Pace: float64(r.IntN(11)) / 10}
 	if r.IntN(6) == 0 {
 		g.Handling = "fluid"
@@ -69,7 +72,8 @@ func TestAPlanIsAsGoodAsLookingAtEveryBin(t *testing.T) {
 				t.Fatal(err)
 			}
 			if !got.Left.Equal(whole.Left) || math.Abs(got.Points-whole.Points) > 1e-6 {
-				t.Fatalf("%+v: the plan leaves %s for %.1f points, all bins leave %s for %.1f\n%+v\n%+v", g, got.Left, got.Points, whole.Left, whole.Points, got.Locations, whole.Locations)
+				t.Fatalf("%+v: the plan leaves %s for %.1f points, all bins leave %s for %.1f\n%+v\n%+v", g, got.Left,
+					got.Points, whole.Left, whole.Points, got.Locations, whole.Locations)
 			}
 			// And what it says fits, bin by bin.
 			var lines []Line
@@ -92,7 +96,8 @@ func TestAPlanIsAsGoodAsLookingAtEveryBin(t *testing.T) {
 
 // TestLinesDoNotMeetInABin gives two lines one bin between them.
 func TestLinesDoNotMeetInABin(t *testing.T) {
-	p := NewPlan([]Bin{{Code: "NEAR", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 1}, {Code: "FAR", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 50}})
+	p := NewPlan([]Bin{{Code: "NEAR", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 1},
+		{Code: "FAR", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 50}})
 	first, _ := p.Location(Goods{Item: "A", Quantity: d("20"), Whole: true})
 	second, _ := p.Location(Goods{Item: "B", Quantity: d("20"), Whole: true})
 	if first.Locations[0].Bin != "NEAR" || len(second.Locations) != 1 || second.Locations[0].Bin != "FAR" {

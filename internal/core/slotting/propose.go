@@ -153,7 +153,8 @@ func Check(g Goods, lines []Line) error {
 			return err
 		}
 		if l.Quantity.IsZero() {
-			return refusal.New(refusal.QuantityZero, l.Field, "Nothing goes to %s. Enter a quantity or leave the bin out.", l.Bin.Code)
+			return refusal.New(refusal.QuantityZero, l.Field,
+				"Nothing goes to %s. Enter a quantity or leave the bin out.", l.Bin.Code)
 		}
 		b, again := filled[l.Bin.Code]
 		if !again {
@@ -162,7 +163,8 @@ func Check(g Goods, lines []Line) error {
 		part := g
 		part.Quantity = l.Quantity
 		if takes, why := b.Capacity(part); takes.LessThan(l.Quantity) {
-			return refusal.New(refusal.BinFull, l.Field, "%s can take %s of %s, not %s: %s. Put the other %s elsewhere.",
+			return refusal.New(refusal.BinFull, l.Field,
+				"%s can take %s of %s, not %s: %s. Put the other %s elsewhere.",
 				b.Code, takes, g.Item, l.Quantity, why, l.Quantity.Sub(takes)).
 				With("bin", b.Code).With("takes", takes).With("asked", l.Quantity)
 		}
@@ -174,7 +176,8 @@ func Check(g Goods, lines []Line) error {
 		if total.GreaterThan(g.Quantity) {
 			words = "over"
 		}
-		return refusal.New(refusal.SpreadTotal, "locations", "%s of %s are spread over bins: %s %s the whole. The parts must add up before they can be put away.",
+		return refusal.New(refusal.SpreadTotal, "locations",
+			"%s of %s are spread over bins: %s %s the whole. The parts must add up before they can be put away.",
 			total, g.Quantity, total.Sub(g.Quantity).Abs(), words).With("placed", total).With("whole", g.Quantity)
 	}
 	return nil

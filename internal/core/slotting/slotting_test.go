@@ -32,7 +32,8 @@ func TestFortyTwoGoAsTwentyFourAndEighteen(t *testing.T) {
 		{Code: "C-09-2-A", MaxUnits: limit("24"), MixItems: true, MixLots: true, WalkM: 30},
 	}
 	p, err := Propose(goods, bins)
-	if err != nil || len(p.Locations) != 2 || p.Locations[0].Bin != "C-04-2-B" || !p.Locations[0].Quantity.Equal(d("24")) || !p.Locations[1].Quantity.Equal(d("18")) || !p.Left.IsZero() {
+	if err != nil || len(p.Locations) != 2 || p.Locations[0].Bin != "C-04-2-B" ||
+		!p.Locations[0].Quantity.Equal(d("24")) || !p.Locations[1].Quantity.Equal(d("18")) || !p.Left.IsZero() {
 		t.Fatalf("proposed %+v (%v), want 24 and 18", p, err)
 	}
 	goods.Quantity = d("43")
@@ -51,17 +52,26 @@ func TestCapacityIsSetByTheNearestLimit(t *testing.T) {
 		want  string
 		why   string
 	}{
-		"units":             {Bin{MaxUnits: limit("10"), MixItems: true, MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("9"), Whole: true}, "6", "4 of at most 10 units"},
-		"weight":            {Bin{MaxWeightKg: limit("20"), MixItems: true, MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("9"), Whole: true, WeightKg: d("5")}, "2", "8 of at most 20 kg"},
-		"volume":            {Bin{MaxVolumeL: limit("26"), MixItems: true, MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("9"), Whole: true, VolumeL: d("4")}, "1", "20 of its 26 litres"},
-		"measured":          {Bin{MaxWeightKg: limit("9"), MixItems: true, MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("9"), WeightKg: d("0.3")}, "3.333", "kg"},
-		"unsized":           {Bin{MaxWeightKg: limit("9"), MixItems: true, MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("900"), Whole: true}, "900", ""},
-		"other item":        {Bin{MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("1")}, "0", "items may not mix"},
-		"other lot":         {Bin{MixItems: true, Holds: held}, Goods{Item: "A", Lot: "2", Quantity: d("1")}, "0", "lots may not mix"},
-		"same lot":          {Bin{Holds: held}, Goods{Item: "A", Lot: "1", Quantity: d("3"), Whole: true}, "3", ""},
-		"handling refused":  {Bin{MixItems: true}, Goods{Item: "B", Quantity: d("1"), Handling: "fluid"}, "0", "fluid"},
-		"handling accepted": {Bin{MixItems: true, Accepts: []string{"heavy", "fluid"}}, Goods{Item: "B", Quantity: d("1"), Handling: "fluid"}, "1", ""},
-		"overfull already":  {Bin{MaxUnits: limit("3"), MixItems: true, MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("9"), Whole: true}, "0", "units"},
+		"units": {Bin{MaxUnits: limit("10"), MixItems: true, MixLots: true, Holds: held},
+			Goods{Item: "B", Quantity: d("9"), Whole: true}, "6", "4 of at most 10 units"},
+		"weight": {Bin{MaxWeightKg: limit("20"), MixItems: true, MixLots: true, Holds: held},
+			Goods{Item: "B", Quantity: d("9"), Whole: true, WeightKg: d("5")}, "2", "8 of at most 20 kg"},
+		"volume": {Bin{MaxVolumeL: limit("26"), MixItems: true, MixLots: true, Holds: held},
+			Goods{Item: "B", Quantity: d("9"), Whole: true, VolumeL: d("4")}, "1", "20 of its 26 litres"},
+		"measured": {Bin{MaxWeightKg: limit("9"), MixItems: true, MixLots: true, Holds: held},
+			Goods{Item: "B", Quantity: d("9"), WeightKg: d("0.3")}, "3.333", "kg"},
+		"unsized": {Bin{MaxWeightKg: limit("9"), MixItems: true, MixLots: true, Holds: held},
+			Goods{Item: "B", Quantity: d("900"), Whole: true}, "900", ""},
+		"other item": {Bin{MixLots: true, Holds: held}, Goods{Item: "B", Quantity: d("1")}, "0",
+			"items may not mix"},
+		"other lot": {Bin{MixItems: true, Holds: held}, Goods{Item: "A", Lot: "2", Quantity: d("1")}, "0",
+			"lots may not mix"},
+		"same lot":         {Bin{Holds: held}, Goods{Item: "A", Lot: "1", Quantity: d("3"), Whole: true}, "3", ""},
+		"handling refused": {Bin{MixItems: true}, Goods{Item: "B", Quantity: d("1"), Handling: "fluid"}, "0", "fluid"},
+		"handling accepted": {Bin{MixItems: true, Accepts: []string{"heavy", "fluid"}},
+			Goods{Item: "B", Quantity: d("1"), Handling: "fluid"}, "1", ""},
+		"overfull already": {Bin{MaxUnits: limit("3"), MixItems: true, MixLots: true, Holds: held},
+			Goods{Item: "B", Quantity: d("9"), Whole: true}, "0", "units"},
 	} {
 		takes, why := c.bin.Capacity(c.goods)
 		if !takes.Equal(d(c.want)) || !strings.Contains(why, c.why) || (c.why == "" && why != "") {
@@ -104,14 +114,17 @@ func TestPreferences(t *testing.T) {
 
 // house makes random goods and bins.
 func house(r *rand.Rand, bins int) (Goods, []Bin) {
-	goods := Goods{Item: "A", Lot: "1", Quantity: decimal.NewFromInt(1 + r.Int64N(80)), Whole: true, WeightKg: d("0.7"), HomeBin: fmt.Sprint("B", r.IntN(bins)), Pace: float64(r.IntN(11)) / 10}
+	goods := Goods{Item: "A", Lot: "1", Quantity: decimal.NewFromInt(1 + r.Int64N(80)), Whole: true,
+		WeightKg: d("0.7"), HomeBin: fmt.Sprint("B", r.IntN(bins)), Pace: float64(r.IntN(11)) / 10}
 	var out []Bin
 	for i := range bins {
-		b := Bin{Code: fmt.Sprint("B", i), MixItems: r.IntN(3) > 0, MixLots: r.IntN(3) > 0, WalkM: float64(r.IntN(400)) / 10, GateM: float64(r.IntN(400)) / 10}
+		b := Bin{Code: fmt.Sprint("B", i), MixItems: r.IntN(3) > 0, MixLots: r.IntN(3) > 0,
+			WalkM: float64(r.IntN(400)) / 10, GateM: float64(r.IntN(400)) / 10}
 		units := decimal.NewFromInt(5 + r.Int64N(25))
 		b.MaxUnits = &units
 		if r.IntN(2) == 0 {
-			b.Holds = []Held{{Item: []string{"A", "B"}[r.IntN(2)], Lot: []string{"1", "2"}[r.IntN(2)], Quantity: decimal.NewFromInt(1 + r.Int64N(8))}}
+			b.Holds = []Held{{Item: []string{"A", "B"}[r.IntN(2)], Lot: []string{"1", "2"}[r.IntN(2)],
+				Quantity: decimal.NewFromInt(1 + r.Int64N(8))}}
 		}
 		out = append(out, b)
 	}
@@ -178,7 +191,9 @@ func TestProposalsReachTheOptimumOfTheirObjective(t *testing.T) {
 				fmt.Fprintf(&names, " y%d", j)
 			}
 		}
-		want, feasible := judge.Minimum(t, fmt.Sprintf("Minimize\nobj:%s\nSubject To\nwhole:%s = %s\n%sBinaries\n%s\nEnd\n", &objective, &sum, goods.Quantity, &limits, &names))
+		want, feasible := judge.Minimum(t,
+			fmt.Sprintf("Minimize\nobj:%s\nSubject To\nwhole:%s = %s\n%sBinaries\n%s\nEnd\n", &objective, &sum,
+				goods.Quantity, &limits, &names))
 		if feasible != p.Left.IsZero() {
 			t.Fatalf("case %d: %s is left, and cbc says feasible=%v", i, p.Left, feasible)
 		}

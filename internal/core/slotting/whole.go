@@ -15,7 +15,8 @@ import (
 func Together(field string, b Bin, goods []Goods) error {
 	for _, g := range goods {
 		if takes, why := b.Capacity(g); takes.LessThan(g.Quantity) {
-			return refusal.New(refusal.BinFull, field, "%s can take %s of %s, not the %s that stand on it: %s. Choose another bin, or put away its goods one by one.",
+			return refusal.New(refusal.BinFull, field,
+				"%s can take %s of %s, not the %s that stand on it: %s. Choose another bin, or put away its goods one by one.",
 				b.Code, takes, g.Item, g.Quantity, why).With("bin", b.Code).With("takes", takes)
 		}
 		b = b.add(g, g.Quantity)
@@ -80,7 +81,8 @@ func Barred(g Goods, bins []Bin) string {
 	for _, r := range []struct {
 		n    int
 		what string
-	}{{zone, "are in zones that do not take " + g.Handling + " goods"}, {full, "have no room left for one"}, {mixing, "hold goods that these may not be mixed with"}} {
+	}{{zone, "are in zones that do not take " + g.Handling + " goods"}, {full, "have no room left for one"}, {mixing,
+		"hold goods that these may not be mixed with"}} {
 		if r.n > 0 {
 			words = append(words, fmt.Sprintf("%d %s", r.n, r.what))
 		}

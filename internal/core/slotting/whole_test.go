@@ -23,7 +23,8 @@ func TestGoodsStowedTogetherFitTogether(t *testing.T) {
 	for range 2000 {
 		var bins []Bin
 		for i := range 1 + r.IntN(12) {
-			b := Bin{Code: fmt.Sprintf("B%02d", i), MixItems: r.IntN(3) > 0, MixLots: r.IntN(3) > 0, WalkM: float64(r.IntN(40)), GateM: float64(r.IntN(40)), Away: r.IntN(9) == 0}
+			b := Bin{Code: fmt.Sprintf("B%02d", i), MixItems: r.IntN(3) > 0, MixLots: r.IntN(3) > 0,
+				WalkM: float64(r.IntN(40)), GateM: float64(r.IntN(40)), Away: r.IntN(9) == 0}
 			if r.IntN(2) == 0 {
 				b.MaxUnits = n(60)
 			}
@@ -34,13 +35,15 @@ func TestGoodsStowedTogetherFitTogether(t *testing.T) {
 				b.Accepts = []string{"fluid"}
 			}
 			if r.IntN(3) == 0 {
-				b.Holds = []Held{{Item: "I0", Lot: "L1", Quantity: decimal.NewFromInt(4), WeightKg: decimal.NewFromInt(3)}}
+				b.Holds = []Held{{Item: "I0", Lot: "L1", Quantity: decimal.NewFromInt(4),
+					WeightKg: decimal.NewFromInt(3)}}
 			}
 			bins = append(bins, b)
 		}
 		var goods []Goods
 		for i := range 1 + r.IntN(3) {
-			g := Goods{Item: fmt.Sprintf("I%d", i), Quantity: decimal.NewFromInt(1 + r.Int64N(25)), Whole: true, WeightKg: decimal.NewFromInt(r.Int64N(8)), Pace: r.Float64(), HomeBin: fmt.Sprintf("B%02d", r.IntN(12))}
+			g := Goods{Item: fmt.Sprintf("I%d", i), Quantity: decimal.NewFromInt(1 + r.Int64N(25)), Whole: true,
+				WeightKg: decimal.NewFromInt(r.Int64N(8)), Pace: r.Float64(), HomeBin: fmt.Sprintf("B%02d", r.IntN(12))}
 			if r.IntN(4) == 0 {
 				g.Handling = "fluid"
 			}
@@ -88,7 +91,8 @@ func TestGoodsStowedTogetherFitTogether(t *testing.T) {
 
 func TestWhyNoBinTakesGoods(t *testing.T) {
 	none := decimal.Zero
-	bins := []Bin{{Code: "A", MaxUnits: &none, Accepts: []string{"fluid"}}, {Code: "B"}, {Code: "C"}, {Code: "D", Accepts: []string{"fluid"}, Holds: []Held{{Item: "Y", Quantity: decimal.NewFromInt(1)}}}}
+	bins := []Bin{{Code: "A", MaxUnits: &none, Accepts: []string{"fluid"}}, {Code: "B"}, {Code: "C"},
+		{Code: "D", Accepts: []string{"fluid"}, Holds: []Held{{Item: "Y", Quantity: decimal.NewFromInt(1)}}}}
 	got := Barred(Goods{Item: "X", Quantity: decimal.NewFromInt(5), Whole: true, Handling: "fluid"}, bins)
 	if got != "Of 4 bins, 2 are in zones that do not take fluid goods, 1 have no room left for one, 1 hold goods that these may not be mixed with." {
 		t.Error(got)

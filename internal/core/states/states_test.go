@@ -7,7 +7,8 @@ import (
 
 func TestStepsThatThereAreNot(t *testing.T) {
 	for _, ok := range []error{
-		Check("outbound_orders", Quote, OnHold), Check("outbound_orders", Released, Released), Check("inbound_orders", Received, PartlyReceived),
+		Check("outbound_orders", Quote, OnHold), Check("outbound_orders", Released, Released), Check("inbound_orders",
+			Received, PartlyReceived),
 		Check("carton_work", CartonPacked, CartonAtBench), Check("arrivals", ArrivalDone, ArrivalOpen),
 	} {
 		if ok != nil {
@@ -15,8 +16,10 @@ func TestStepsThatThereAreNot(t *testing.T) {
 		}
 	}
 	for _, refused := range []error{
-		Check("outbound_orders", Shipped, Released), Check("outbound_orders", Quote, Shipped), Check("inbound_orders", Closed, Placed),
-		Check("carton_work", CartonShipped, CartonPacked), Check("inspections", InspectionDecided, InspectionWaiting), Check("rounds", RoundDone, RoundWalking),
+		Check("outbound_orders", Shipped, Released), Check("outbound_orders", Quote, Shipped), Check("inbound_orders",
+			Closed, Placed),
+		Check("carton_work", CartonShipped, CartonPacked), Check("inspections", InspectionDecided,
+			InspectionWaiting), Check("rounds", RoundDone, RoundWalking),
 	} {
 		var e *StepError
 		if !errors.As(refused, &e) {
@@ -29,8 +32,10 @@ func TestStepsThatThereAreNot(t *testing.T) {
 // is left out.
 func TestEveryStateIsReachedAndEnds(t *testing.T) {
 	ends := map[Document][]string{
-		"outbound_orders": {"shipped", "cancelled"}, "inbound_orders": {"closed"}, "rounds": {"done"}, "carton_work": {"shipped"},
-		"arrivals": {}, "inspections": {"decided", "withdrawn"}, "loads": {"left"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
+		"outbound_orders": {"shipped",
+			"cancelled"}, "inbound_orders": {"closed"}, "rounds": {"done"}, "carton_work": {"shipped"},
+		"arrivals": {}, "inspections": {"decided",
+			"withdrawn"}, "loads": {"left"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
 		"round_stops": {"picked", "short"}, "shipments": {"carried"}, "count_requests": {"settled"},
 	}
 	for d, from := range Steps {

@@ -42,12 +42,14 @@ func minutes(field, text string) (int, error) {
 func (r Rule) Times() ([]int, error) {
 	for _, d := range r.Days {
 		if d < 0 || d > 6 {
-			return nil, refusal.New(refusal.DayUnknown, "days", "%d is no day of the week. 0 is Sunday, 6 is Saturday.", d)
+			return nil, refusal.New(refusal.DayUnknown, "days",
+				"%d is no day of the week. 0 is Sunday, 6 is Saturday.", d)
 		}
 	}
 	if r.Every == 0 {
 		if len(r.At) == 0 {
-			return nil, refusal.New(refusal.TimesMissing, "at", "Say when: at which times of day, or every how many minutes.")
+			return nil, refusal.New(refusal.TimesMissing, "at",
+				"Say when: at which times of day, or every how many minutes.")
 		}
 		var out []int
 		for i, text := range r.At {
@@ -64,7 +66,8 @@ func (r Rule) Times() ([]int, error) {
 		return nil, refusal.New(refusal.TimesTwice, "at", "Say times of day or every how many minutes, not both.")
 	}
 	if r.Every < shortest {
-		return nil, refusal.New(refusal.EveryShort, "every", "Every %d minutes is too often. The least is %d.", r.Every, shortest)
+		return nil, refusal.New(refusal.EveryShort, "every", "Every %d minutes is too often. The least is %d.",
+			r.Every, shortest)
 	}
 	first, err := minutes("first", r.First)
 	if err != nil {
@@ -75,7 +78,8 @@ func (r Rule) Times() ([]int, error) {
 		return nil, err
 	}
 	if last < first {
-		return nil, refusal.New(refusal.StretchBackward, "last", "From %s until %s goes backward. Two schedules serve a night.", r.First, r.Last)
+		return nil, refusal.New(refusal.StretchBackward, "last",
+			"From %s until %s goes backward. Two schedules serve a night.", r.First, r.Last)
 	}
 	var out []int
 	for m := first; m <= last; m += r.Every {
@@ -102,7 +106,8 @@ func (r Rule) Next(after time.Time, clock *time.Location) (time.Time, error) {
 		}
 		var next time.Time
 		for _, m := range times {
-			if t := moment(date.Add(time.Duration(m)*time.Minute), clock); t.After(after) && (next.IsZero() || t.Before(next)) {
+			if t := moment(date.Add(time.Duration(m)*time.Minute), clock); t.After(after) &&
+				(next.IsZero() || t.Before(next)) {
 				next = t
 			}
 		}

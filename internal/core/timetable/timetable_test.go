@@ -49,7 +49,8 @@ func TestRecurrencesOfTheStandardAreMet(t *testing.T) {
 		after string
 		want  []string
 	}{
-		"every 20 minutes from 9:00 AM to 4:40 PM every day": {timetable.Rule{Every: 20, First: "09:00", Last: "16:40"}, "1997-09-02 16:00",
+		"every 20 minutes from 9:00 AM to 4:40 PM every day": {timetable.Rule{Every: 20, First: "09:00",
+			Last: "16:40"}, "1997-09-02 16:00",
 			[]string{"1997-09-02 16:20 EDT", "1997-09-02 16:40 EDT", "1997-09-03 09:00 EDT", "1997-09-03 09:20 EDT"}},
 		"weekly on Tuesday and Thursday": {timetable.Rule{Days: []int{4, 2}, At: []string{"09:00"}}, "1997-09-01 12:00",
 			[]string{"1997-09-02 09:00 EDT", "1997-09-04 09:00 EDT", "1997-09-09 09:00 EDT", "1997-09-11 09:00 EDT"}},
@@ -57,7 +58,8 @@ func TestRecurrencesOfTheStandardAreMet(t *testing.T) {
 			[]string{"1997-10-26 09:00 EST", "1997-10-26 10:30 EST", "1997-10-26 12:00 EST", "1997-11-02 09:00 EST"}},
 		"2:30 on 2007-03-11, which no clock shows, is 3:30": {timetable.Rule{At: []string{"02:30"}}, "2007-03-10 12:00",
 			[]string{"2007-03-11 03:30 EDT", "2007-03-12 02:30 EDT"}},
-		"1:30 on 2007-11-04, which clocks show twice, is the first": {timetable.Rule{At: []string{"01:30"}}, "2007-11-03 12:00",
+		"1:30 on 2007-11-04, which clocks show twice, is the first": {timetable.Rule{At: []string{"01:30"}},
+			"2007-11-03 12:00",
 			[]string{"2007-11-04 01:30 EDT", "2007-11-05 01:30 EST"}},
 	} {
 		t.Run(name, func(t *testing.T) {
@@ -72,7 +74,8 @@ func TestRecurrencesOfTheStandardAreMet(t *testing.T) {
 	}
 	// A clock that is put forward over midnight: the day has no 00:30, and it is due at 01:30.
 	cairo := clock(t, "Africa/Cairo")
-	if got := walk(t, timetable.Rule{At: []string{"00:30"}}, time.Date(2024, 4, 24, 12, 0, 0, 0, time.UTC), cairo, 3); fmt.Sprint(got) != "[2024-04-25 00:30 EET 2024-04-26 01:30 EEST 2024-04-27 00:30 EEST]" {
+	if got := walk(t, timetable.Rule{At: []string{"00:30"}}, time.Date(2024, 4, 24, 12, 0, 0, 0, time.UTC), cairo,
+		3); fmt.Sprint(got) != "[2024-04-25 00:30 EET 2024-04-26 01:30 EEST 2024-04-27 00:30 EEST]" {
 		t.Errorf("in Cairo due %v", got)
 	}
 }
@@ -96,7 +99,8 @@ func TestRulesAgreeWithRRule(t *testing.T) {
 		} else {
 			first := r.IntN(20 * 60)
 			last := first + r.IntN(24*60-first)
-			rule.Every, rule.First, rule.Last = 5+r.IntN(200), fmt.Sprintf("%02d:%02d", first/60, first%60), fmt.Sprintf("%02d:%02d", last/60, last%60)
+			rule.Every, rule.First, rule.Last = 5+r.IntN(200), fmt.Sprintf("%02d:%02d", first/60,
+				first%60), fmt.Sprintf("%02d:%02d", last/60, last%60)
 		}
 		times, err := rule.Times()
 		if err != nil {
@@ -117,7 +121,8 @@ func TestRulesAgreeWithRRule(t *testing.T) {
 // clock skips is shown otherwise.
 func TestWhateverTheClockDoesEachTimeComesOnce(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 45))
-	for _, zone := range []string{"Europe/London", "America/New_York", "Africa/Cairo", "Australia/Lord_Howe", "America/Santiago", "Asia/Kathmandu", "UTC"} {
+	for _, zone := range []string{"Europe/London", "America/New_York", "Africa/Cairo", "Australia/Lord_Howe",
+		"America/Santiago", "Asia/Kathmandu", "UTC"} {
 		l := clock(t, zone)
 		for range 6 {
 			rule := timetable.Rule{At: []string{"00:00", "23:59"}}
@@ -167,7 +172,8 @@ func TestWhateverTheClockDoesEachTimeComesOnce(t *testing.T) {
 				}
 			}
 			if due+coinciding(rule, times, l) != want || skipped > 2*len(times) {
-				t.Errorf("%s in %s is due %d times in a year, %d of them at other times; want %d", rule.Words(), zone, due, skipped, want)
+				t.Errorf("%s in %s is due %d times in a year, %d of them at other times; want %d", rule.Words(), zone,
+					due, skipped, want)
 			}
 		}
 	}
@@ -186,7 +192,8 @@ func coinciding(rule timetable.Rule, times []int, l *time.Location) (n int) {
 			if local := wall.In(l); local.Hour()*60+local.Minute() != m {
 				// As if the clock had not been put: by the offset of the day before.
 				_, offset := d.AddDate(0, 0, -1).Zone()
-				wall = time.Date(d.Year(), d.Month(), d.Day(), m/60, m%60, 0, 0, time.UTC).Add(-time.Duration(offset) * time.Second)
+				wall = time.Date(d.Year(), d.Month(), d.Day(), m/60, m%60, 0, 0,
+					time.UTC).Add(-time.Duration(offset) * time.Second)
 			}
 			if at[wall.Unix()] {
 				n++
@@ -211,9 +218,11 @@ func TestARuleThatIsNoneIsRefused(t *testing.T) {
 		}
 	}
 	for want, rule := range map[string]timetable.Rule{
-		"at 07:30, 12:00, Monday to Friday":                     {Days: []int{5, 1, 2, 3, 4}, At: []string{"07:30", "12:00"}},
-		"every 30 minutes from 07:00 to 17:00, Sunday, Tuesday": {Days: []int{2, 0}, Every: 30, First: "07:00", Last: "17:00"},
-		"at 18:00, every day":                                   {At: []string{"18:00"}},
+		"at 07:30, 12:00, Monday to Friday": {Days: []int{5, 1, 2, 3, 4},
+			At: []string{"07:30", "12:00"}},
+		"every 30 minutes from 07:00 to 17:00, Sunday, Tuesday": {Days: []int{2, 0}, Every: 30, First: "07:00",
+			Last: "17:00"},
+		"at 18:00, every day": {At: []string{"18:00"}},
 	} {
 		if got := rule.Words(); got != want {
 			t.Errorf("it is said %q, want %q", got, want)

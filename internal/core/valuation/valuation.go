@@ -89,5 +89,6 @@ func MovingAverage(flows []Flow) (v Value, average decimal.Decimal, err error) {
 }
 
 func tooMuch(i int, f Flow, left decimal.Decimal) error {
-	return refusal.New(refusal.NotEnough, "flows", "Flow %d takes %s, %s more than there is.", i+1, f.Quantity.Neg(), left.Neg())
+	return refusal.New(refusal.NotEnough, "flows", "Flow %d takes %s, %s more than there is.", i+1, f.Quantity.Neg(),
+		left.Neg())
 }

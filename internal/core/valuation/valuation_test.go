@@ -27,7 +27,8 @@ func TestTheTextbookCase(t *testing.T) {
 		t.Errorf("average: %+v %s %v", v, average, err)
 	}
 	// The second receipt is taken back at what it came for: the first is as it was.
-	if v, average, err = MovingAverage(append(in, flow(-20, 11))); err != nil || average.String() != "8" || v.Value.String() != "80" {
+	if v, average, err = MovingAverage(append(in, flow(-20, 11))); err != nil || average.String() != "8" ||
+		v.Value.String() != "80" {
 		t.Errorf("taken back: %+v %s %v", v, average, err)
 	}
 	if _, _, err := FIFO(append(in, flow(-31, 0))); refusal.From(err) == nil {

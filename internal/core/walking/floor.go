@@ -39,9 +39,11 @@ func (f Floor) Check() error {
 	case len(f.Aisles) == 0:
 		return refusal.New(refusal.FloorAisles, "floor.aisles", "The floor has no aisles.")
 	case len(f.Cross) < 2:
-		return refusal.New(refusal.FloorCross, "floor.cross", "The floor has %d cross aisles and needs at least two, one at each end of the aisles.", len(f.Cross))
+		return refusal.New(refusal.FloorCross, "floor.cross",
+			"The floor has %d cross aisles and needs at least two, one at each end of the aisles.", len(f.Cross))
 	case len(f.Cross) > MaxCross:
-		return refusal.New(refusal.FloorCross, "floor.cross", "The floor has %d cross aisles; at most %d can be planned with.", len(f.Cross), MaxCross)
+		return refusal.New(refusal.FloorCross, "floor.cross",
+			"The floor has %d cross aisles; at most %d can be planned with.", len(f.Cross), MaxCross)
 	}
 	for _, v := range append(append([]float64(nil), f.Aisles...), f.Cross...) {
 		if math.IsNaN(v) || math.Abs(v) > 1e5 {

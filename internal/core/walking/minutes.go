@@ -22,7 +22,8 @@ type Pace struct {
 // with a trolley somewhat less. The other times are common practice, no source.
 var UsualPace = Pace{
 	SetUp: decimal.NewFromInt(90), MetresPerSecond: decimal.New(13, -1),
-	PerStop: decimal.NewFromInt(6), PerLine: decimal.NewFromInt(4), PerUnit: decimal.New(15, -1), PerKilo: decimal.New(2, -1),
+	PerStop: decimal.NewFromInt(6), PerLine: decimal.NewFromInt(4), PerUnit: decimal.New(15,
+		-1), PerKilo: decimal.New(2, -1),
 }
 
 // Work is what a round asks of whoever walks it.

@@ -39,7 +39,8 @@ func Shortest(f Floor, start Point, stops []Point) (Round, error) {
 		return Round{}, err
 	}
 	if len(stops) > MaxStops {
-		return Round{}, refusal.New(refusal.RoundStops, "stops", "%d stops are more than one round can have (%d).", len(stops), MaxStops)
+		return Round{}, refusal.New(refusal.RoundStops, "stops", "%d stops are more than one round can have (%d).",
+			len(stops), MaxStops)
 	}
 	f = f.sorted()
 	g, err := newGrid(f, start, stops)
@@ -106,7 +107,8 @@ func newGrid(f Floor, start Point, stops []Point) (*grid, error) {
 		}
 	}
 	if row < 0 {
-		return nil, refusal.New(refusal.RoundStart, "start", "The round starts at y = %g m, which is on no cross aisle.", start.Y)
+		return nil, refusal.New(refusal.RoundStart, "start",
+			"The round starts at y = %g m, which is on no cross aisle.", start.Y)
 	}
 	// Only aisles with stops can carry the walk lengthwise, but the two cheapest
 	// outer connections may use any aisle between; keeping all aisles between the
@@ -114,15 +116,18 @@ func newGrid(f Floor, start Point, stops []Point) (*grid, error) {
 	lo, hi := start.X, start.X
 	for i, s := range stops {
 		if !onLine(f.Aisles, s.X) {
-			return nil, refusal.New(refusal.RoundStop, fmt.Sprintf("stops[%d]", i), "Stop %d at x = %g m lies in no aisle.", i+1, s.X)
+			return nil, refusal.New(refusal.RoundStop, fmt.Sprintf("stops[%d]", i),
+				"Stop %d at x = %g m lies in no aisle.", i+1, s.X)
 		}
 		if s.Y < f.Cross[0]-tolerance || s.Y > f.Cross[len(f.Cross)-1]+tolerance {
-			return nil, refusal.New(refusal.RoundStop, fmt.Sprintf("stops[%d]", i), "Stop %d at y = %g m lies beyond the cross aisles.", i+1, s.Y)
+			return nil, refusal.New(refusal.RoundStop, fmt.Sprintf("stops[%d]", i),
+				"Stop %d at y = %g m lies beyond the cross aisles.", i+1, s.Y)
 		}
 		lo, hi = math.Min(lo, s.X), math.Max(hi, s.X)
 	}
 	add := func(x float64, aisle bool) {
-		g.columns = append(g.columns, column{x: x, aisle: aisle, stops: make([][]stop, len(f.Cross)-1), at: make([][]int, len(f.Cross))})
+		g.columns = append(g.columns, column{x: x, aisle: aisle, stops: make([][]stop, len(f.Cross)-1),
+			at: make([][]int, len(f.Cross))})
 	}
 	// An aisle beyond the outermost stop can still be the way from one cross
 	// aisle to another for a bench that stands outside it.

@@ -53,7 +53,8 @@ func heldKarp(f Floor, start Point, stops []Point) float64 {
 			} else if set&(1<<last) != 0 {
 				for prev := range n {
 					if prev != last && set&(1<<prev) != 0 {
-						best[set][last] = math.Min(best[set][last], best[set&^(1<<last)][prev]+f.Distance(stops[prev], stops[last]))
+						best[set][last] = math.Min(best[set][last], best[set&^(1<<last)][prev]+f.Distance(stops[prev],
+							stops[last]))
 					}
 				}
 			}
@@ -75,7 +76,8 @@ func TestShortestEqualsTheExactTourOnSmallFloors(t *testing.T) {
 			t.Fatal(err)
 		}
 		if want := heldKarp(f, start, stops); math.Abs(got.Metres-want) > 1e-6 {
-			t.Fatalf("case %d: walked %g m, shortest is %g m\n%+v from %+v through %+v", i, got.Metres, want, f, start, stops)
+			t.Fatalf("case %d: walked %g m, shortest is %g m\n%+v from %+v through %+v", i, got.Metres, want, f,
+				start, stops)
 		}
 	}
 }
@@ -117,7 +119,8 @@ func largestGap(f Floor, start Point, stops []Point) float64 {
 	}
 	sort.Float64s(xs)
 	first, last := xs[0], xs[len(xs)-1]
-	length := f.Distance(start, Point{first, low}) + 2*(high-low) + 2*(last-first) + f.Distance(Point{first, low}, start)
+	length := f.Distance(start, Point{first, low}) + 2*(high-low) + 2*(last-first) + f.Distance(Point{first, low},
+		start)
 	for _, x := range xs {
 		if x == first || x == last {
 			continue
@@ -148,7 +151,8 @@ func TestShortestIsNeverLongerThanAnyRuleAndVisitsEveryStopOnce(t *testing.T) {
 				t.Fatalf("case %d: order %v does not visit each of %d stops once", i, got.Order, len(stops))
 			}
 		}
-		for name, rule := range map[string]float64{"S-shape": sShape(f, start, stops), "largest gap": largestGap(f, start, stops), "given order": got.PlainMetres} {
+		for name, rule := range map[string]float64{"S-shape": sShape(f, start, stops),
+			"largest gap": largestGap(f, start, stops), "given order": got.PlainMetres} {
 			if got.Metres > rule+1e-6 {
 				t.Fatalf("case %d: %g m is longer than %s, %g m", i, got.Metres, name, rule)
 			}
@@ -227,10 +231,11 @@ func TestShortestRefusesWhatIsNotOnTheFloor(t *testing.T) {
 		stop  Point
 		code  refusal.Code
 	}{
-		"a stop between aisles":     {floor, Point{0, 0}, Point{2, 5}, "round_stop"},
-		"a stop beyond the aisle":   {floor, Point{0, 0}, Point{4, 21}, "round_stop"},
-		"a bench off cross aisles":  {floor, Point{0, 3}, Point{4, 5}, "round_start"},
-		"a floor of one cross line": {Floor{Aisles: []float64{0}, Cross: []float64{0}}, Point{0, 0}, Point{0, 0}, "floor_cross"},
+		"a stop between aisles":    {floor, Point{0, 0}, Point{2, 5}, "round_stop"},
+		"a stop beyond the aisle":  {floor, Point{0, 0}, Point{4, 21}, "round_stop"},
+		"a bench off cross aisles": {floor, Point{0, 3}, Point{4, 5}, "round_start"},
+		"a floor of one cross line": {Floor{Aisles: []float64{0}, Cross: []float64{0}}, Point{0, 0}, Point{0, 0},
+			"floor_cross"},
 	} {
 		_, err := Shortest(c.f, c.start, []Point{c.stop})
 		if err == nil || codeOf(err) != c.code {

@@ -112,7 +112,9 @@ type request struct {
 // breaks while a command commits, its key tells on a fresh connection whether it came
 // through; where that cannot be found out, the refusal has the code outcome_unknown, and
 // asking again with the same key is safe.
-func Do[T any](ctx context.Context, r *Runner, key, name string, body any, fn func(context.Context, *Tx) (T, error)) (T, error) {
+func Do[T any](
+	ctx context.Context, r *Runner, key, name string, body any, fn func(context.Context, *Tx) (T, error),
+) (T, error) {
 	var zero T
 	q, err := newRequest(ctx, key, name, body)
 	if err != nil {
@@ -147,7 +149,8 @@ func newRequest(ctx context.Context, key, name string, body any) (*request, erro
 		return nil, err
 	}
 	if len(key) > longestKey {
-		return nil, refusal.New(refusal.KeyMalformed, "Idempotency-Key", "The request key has %d characters and may have at most %d.", len(key), longestKey)
+		return nil, refusal.New(refusal.KeyMalformed, "Idempotency-Key",
+			"The request key has %d characters and may have at most %d.", len(key), longestKey)
 	}
 	fingerprint, err := fingerprintOf(name, body)
 	return &request{person: person, key: key, fingerprint: fingerprint}, err
@@ -168,15 +171,19 @@ func pause(ctx context.Context, try int) bool {
 func givenUp(err error, unknown bool) error {
 	switch {
 	case unknown:
-		return refusal.New(refusal.OutcomeUnknown, "", "It is not known whether this was done: the connection to the database broke off while it was written. "+
-			"Press again without changing anything; it happens once.").Of(refusal.Unavailable)
+		return refusal.New(refusal.OutcomeUnknown, "",
+			"It is not known whether this was done: the connection to the database broke off while it was written. "+
+				"Press again without changing anything; it happens once.").Of(refusal.Unavailable)
 	case database.Conflicted(err):
-		return refusal.New(refusal.Busy, "", "Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Unavailable)
+		return refusal.New(refusal.Busy, "",
+			"Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Unavailable)
 	}
 	return database.Unavailable(err)
 }
 
-func once[T any](ctx context.Context, r *Runner, q *request, fn func(context.Context, *Tx) (T, error)) (answer T, topics []string, err error) {
+func once[T any](
+	ctx context.Context, r *Runner, q *request, fn func(context.Context, *Tx) (T, error),
+) (answer T, topics []string, err error) {
 	conn, err := database.Acquire(ctx, r.DB)
 	if err != nil {
 		return answer, nil, err
@@ -186,7 +193,8 @@ func once[T any](ctx context.Context, r *Runner, q *request, fn func(context.Con
 		return answer, nil, fmt.Errorf("beginning: %w", err)
 	}
 	tx := &Tx{Conn: conn, runner: r, Person: q.person, Key: q.key, Now: r.Now(), Backdate: r.Backdate}
-	if answer, err = attempt(ctx, tx, q, fn); err == nil || q.key == "" || errors.Is(err, errUnknown) || database.Lost(err) {
+	if answer, err = attempt(ctx, tx, q, fn); err == nil || q.key == "" || errors.Is(err, errUnknown) ||
+		database.Lost(err) {
 		return answer, tx.topics, err
 	}
 	// The same request may have been through before, or just now: then its answer is
@@ -202,7 +210,9 @@ func once[T any](ctx context.Context, r *Runner, q *request, fn func(context.Con
 var errTaken = errors.New("the request key is taken")
 
 // attempt runs fn and commits, or leaves no transaction behind.
-func attempt[T any](ctx context.Context, tx *Tx, q *request, fn func(context.Context, *Tx) (T, error)) (answer T, err error) {
+func attempt[T any](
+	ctx context.Context, tx *Tx, q *request, fn func(context.Context, *Tx) (T, error),
+) (answer T, err error) {
 	done := false
 	defer func() {
 		if !done {
@@ -224,7 +234,8 @@ func attempt[T any](ctx context.Context, tx *Tx, q *request, fn func(context.Con
 // reserve takes the request's key before anything is done. It waits for whoever else is
 // about to write it.
 func (tx *Tx) reserve(ctx context.Context, q *request) error {
-	result, err := tx.ExecContext(ctx, `INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, 'null')
+	result, err := tx.ExecContext(ctx, `
+		INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, 'null')
 		ON CONFLICT DO NOTHING`, q.person.ID, q.key, q.fingerprint)
 	if err != nil {
 		return fmt.Errorf("taking the request key: %w", err)
@@ -248,7 +259,9 @@ func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
 		if q.reserved {
 			batch.Queue(`UPDATE requests SET answer = $3 WHERE person_id = $1 AND key = $2`, q.person.ID, q.key, text)
 		} else {
-			batch.Queue(`INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, $4)`, q.person.ID, q.key, q.fingerprint, text)
+			batch.Queue(`
+				INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3,
+				$4)`, q.person.ID, q.key, q.fingerprint, text)
 		}
 	}
 	batch.Queue(`COMMIT`).Exec(func(tag pgconn.CommandTag) error {
@@ -297,7 +310,8 @@ func earlier[T any](ctx context.Context, q sqlx.QueryerContext, r *request) (fou
 		Fingerprint []byte
 		Answer      []byte
 	}
-	err = sqlx.GetContext(ctx, q, &row, `SELECT fingerprint, answer FROM requests WHERE person_id = $1 AND key = $2`, r.person.ID, r.key)
+	err = sqlx.GetContext(ctx, q, &row, `
+		SELECT fingerprint, answer FROM requests WHERE person_id = $1 AND key = $2`, r.person.ID, r.key)
 	if errors.Is(err, sql.ErrNoRows) {
 		return false, answer, nil
 	}

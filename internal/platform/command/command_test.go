@@ -52,24 +52,26 @@ func TestOfTwinsOneIsDoneAndAllAreAnsweredAlike(t *testing.T) {
 	var ran atomic.Int32
 	for range 12 {
 		wg.Go(func() {
-			answer, err := command.Do(world.As("lead"), h.Runner, "twin", "note", "same", func(ctx context.Context, tx *command.Tx) (string, error) {
-				ran.Add(1)
-				tx.Notify("stock")
-				// The number differs from try to try; the answer must not.
-				var n int64
-				if err := tx.GetContext(ctx, &n, `SELECT nextval('shipment_numbers')`); err != nil {
-					return "", err
-				}
-				if _, err := note("L")(ctx, tx); err != nil {
-					return "", err
-				}
-				return fmt.Sprint(n), nil
-			})
+			answer, err := command.Do(world.As("lead"), h.Runner, "twin", "note", "same",
+				func(ctx context.Context, tx *command.Tx) (string, error) {
+					ran.Add(1)
+					tx.Notify("stock")
+					// The number differs from try to try; the answer must not.
+					var n int64
+					if err := tx.GetContext(ctx, &n, `SELECT nextval('shipment_numbers')`); err != nil {
+						return "", err
+					}
+					if _, err := note("L")(ctx, tx); err != nil {
+						return "", err
+					}
+					return fmt.Sprint(n), nil
+				})
 			if err != nil {
 				t.Error(err)
 			}
 			var kept string
-			if err := h.Owner.Get(&kept, `SELECT answer #>> '{}' FROM requests WHERE key = 'twin'`); err != nil || kept != answer {
+			if err := h.Owner.Get(&kept, `
+				SELECT answer #>> '{}' FROM requests WHERE key = 'twin'`); err != nil || kept != answer {
 				t.Errorf("answered %s, and %s is kept (%v)", answer, kept, err)
 			}
 		})
@@ -94,14 +96,16 @@ func TestAKeyStandsForOnePersonAndOneContent(t *testing.T) {
 	world.Refused(t, do("lead", "k", "other", 1, "D"), "key_reused")
 	world.Refused(t, do("lead", string(make([]byte, 81)), "note", 1, "E"), "key_malformed", "81 characters")
 	// Even when the second thing would be refused for a reason of its own.
-	_, err := command.Do(world.As("lead"), h.Runner, "k", "note", 3, func(context.Context, *command.Tx) (string, error) {
+	_, err := command.Do(world.As("lead"), h.Runner, "k", "note", 3, func(context.Context, *command.Tx) (string,
+		error) {
 		return "", refusal.New("own", "", "Refused for its own reason.")
 	})
 	world.Refused(t, err, "key_reused")
 	if got := traces(t, h); got != 2 {
 		t.Fatalf("%d traces", got)
 	}
-	if _, err := command.Do(context.Background(), h.Runner, "n", "note", 1, note("F")); refusal.From(err) == nil || refusal.From(err).Code != "signed_out" {
+	if _, err := command.Do(context.Background(), h.Runner, "n", "note", 1, note("F")); refusal.From(err) == nil ||
+		refusal.From(err).Code != "signed_out" {
 		t.Fatalf("nobody was let in: %v", err)
 	}
 }
@@ -127,17 +131,19 @@ func TestWhatFailsLeavesNothingBehind(t *testing.T) {
 			for _, key := range []string{"", "key " + name} {
 				var err error
 				if fn == nil {
-					_, err = command.Do(world.As("lead"), h.Runner, "channel", "note", 1, func(ctx context.Context, tx *command.Tx) (chan int, error) {
-						_, err := note("X")(ctx, tx)
-						return make(chan int), err
-					})
+					_, err = command.Do(world.As("lead"), h.Runner, "channel", "note", 1,
+						func(ctx context.Context, tx *command.Tx) (chan int, error) {
+							_, err := note("X")(ctx, tx)
+							return make(chan int), err
+						})
 				} else {
-					_, err = command.Do(world.As("lead"), h.Runner, key, "note", 1, func(ctx context.Context, tx *command.Tx) (string, error) {
-						if _, err := note("X")(ctx, tx); err != nil {
-							return "", err
-						}
-						return fn(ctx, tx)
-					})
+					_, err = command.Do(world.As("lead"), h.Runner, key, "note", 1,
+						func(ctx context.Context, tx *command.Tx) (string, error) {
+							if _, err := note("X")(ctx, tx); err != nil {
+								return "", err
+							}
+							return fn(ctx, tx)
+						})
 				}
 				if err == nil {
 					t.Error("it was said to be done")
@@ -150,10 +156,11 @@ func TestWhatFailsLeavesNothingBehind(t *testing.T) {
 	}
 	func() {
 		defer func() { _ = recover() }()
-		_, _ = command.Do(world.As("lead"), h.Runner, "panic", "note", 1, func(ctx context.Context, tx *command.Tx) (string, error) {
-			_, _ = note("X")(ctx, tx)
-			panic("lost my head")
-		})
+		_, _ = command.Do(world.As("lead"), h.Runner, "panic", "note", 1,
+			func(ctx context.Context, tx *command.Tx) (string, error) {
+				_, _ = note("X")(ctx, tx)
+				panic("lost my head")
+			})
 	}()
 	ctx, cancel := context.WithCancel(world.As("lead"))
 	_, err := command.Do(ctx, h.Runner, "gone", "note", 1, func(ctx context.Context, tx *command.Tx) (string, error) {
@@ -165,7 +172,8 @@ func TestWhatFailsLeavesNothingBehind(t *testing.T) {
 	}
 	// No connection is left in a transaction, and every key is free again.
 	var stuck int
-	if err := h.Owner.Get(&stuck, `SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND state LIKE 'idle in transaction%'`); err != nil || stuck != 0 {
+	if err := h.Owner.Get(&stuck, `
+		SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND state LIKE 'idle in transaction%'`); err != nil || stuck != 0 {
 		t.Fatalf("%d connections are left in a transaction (%v)", stuck, err)
 	}
 	for i, key := range []string{"key an error", "key a refusal", "panic", "gone", "channel"} {
@@ -185,23 +193,24 @@ func TestADeadlockIsTriedAgainAndThenSaid(t *testing.T) {
 		wg.Go(func() {
 			first, second := 1+i, 2-i
 			once := true
-			_, err := command.Do(world.As("lead"), h.Runner, fmt.Sprint("lock", i), "lock", i, func(ctx context.Context, tx *command.Tx) (bool, error) {
-				if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people WHERE id = $1 FOR UPDATE`, first); err != nil {
-					return false, err
-				}
-				if once {
-					once = false
-					meet <- true
-					for deadline := time.Now().Add(time.Second); len(meet) < 2 && time.Now().Before(deadline); {
-						time.Sleep(time.Millisecond)
+			_, err := command.Do(world.As("lead"), h.Runner, fmt.Sprint("lock", i), "lock", i,
+				func(ctx context.Context, tx *command.Tx) (bool, error) {
+					if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people WHERE id = $1 FOR UPDATE`, first); err != nil {
+						return false, err
 					}
-				}
-				if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people WHERE id = $1 FOR UPDATE`, second); err != nil {
-					return false, err
-				}
-				_, err := note(fmt.Sprint("D", i))(ctx, tx)
-				return true, err
-			})
+					if once {
+						once = false
+						meet <- true
+						for deadline := time.Now().Add(time.Second); len(meet) < 2 && time.Now().Before(deadline); {
+							time.Sleep(time.Millisecond)
+						}
+					}
+					if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people WHERE id = $1 FOR UPDATE`, second); err != nil {
+						return false, err
+					}
+					_, err := note(fmt.Sprint("D", i))(ctx, tx)
+					return true, err
+				})
 			if err != nil {
 				t.Error(err)
 			}
@@ -212,7 +221,8 @@ func TestADeadlockIsTriedAgainAndThenSaid(t *testing.T) {
 		t.Fatalf("%d of 2 are done", got)
 	}
 	tries := 0
-	_, err := command.Do(world.As("lead"), h.Runner, "never", "note", 1, func(context.Context, *command.Tx) (bool, error) {
+	_, err := command.Do(world.As("lead"), h.Runner, "never", "note", 1, func(context.Context, *command.Tx) (bool,
+		error) {
 		tries++
 		return false, fmt.Errorf("wrapped: %w", &pgconn.PgError{Code: "40001"})
 	})
@@ -245,13 +255,14 @@ func TestACommandWhoseCommitBreaksOffHappensOnce(t *testing.T) {
 			}
 			var ran atomic.Int32
 			ask := func() (string, error) {
-				return command.Do(world.As("lead"), h.Runner, "second", "note", 2, func(ctx context.Context, tx *command.Tx) (string, error) {
-					out, err := note("B")(ctx, tx)
-					if ran.Add(1) == 1 {
-						proxy.Arm(c.cut)
-					}
-					return out, err
-				})
+				return command.Do(world.As("lead"), h.Runner, "second", "note", 2,
+					func(ctx context.Context, tx *command.Tx) (string, error) {
+						out, err := note("B")(ctx, tx)
+						if ran.Add(1) == 1 {
+							proxy.Arm(c.cut)
+						}
+						return out, err
+					})
 			}
 			if answer, err := ask(); err != nil || answer != "noted B" || ran.Load() != c.runs {
 				t.Fatalf("answered %q, %v after %d runs", answer, err, ran.Load())
@@ -273,13 +284,14 @@ func TestWhenNobodyCanTellTheOutcomeItIsSaidAndTheKeyStaysGood(t *testing.T) {
 	}
 	cut := true
 	ask := func() (string, error) {
-		return command.Do(world.As("lead"), h.Runner, "second", "note", 2, func(ctx context.Context, tx *command.Tx) (string, error) {
-			out, err := note("B")(ctx, tx)
-			if cut {
-				proxy.Arm(world.Everything)
-			}
-			return out, err
-		})
+		return command.Do(world.As("lead"), h.Runner, "second", "note", 2,
+			func(ctx context.Context, tx *command.Tx) (string, error) {
+				out, err := note("B")(ctx, tx)
+				if cut {
+					proxy.Arm(world.Everything)
+				}
+				return out, err
+			})
 	}
 	_, err := ask()
 	world.Refused(t, err, "outcome_unknown", "not known", "happens once")

@@ -65,7 +65,8 @@ func Lost(err error) bool {
 	if errors.As(err, &pg) {
 		// 08: connection exceptions; 57P01 to 57P03: the server stops, crashed or starts;
 		// 25P03: it ended a transaction that stood idle; 53300: too many connections.
-		return strings.HasPrefix(pg.Code, "08") || strings.HasPrefix(pg.Code, "57P0") || pg.Code == "25P03" || pg.Code == "53300"
+		return strings.HasPrefix(pg.Code, "08") || strings.HasPrefix(pg.Code, "57P0") || pg.Code == "25P03" ||
+			pg.Code == "53300"
 	}
 	var connect *pgconn.ConnectError
 	var network net.Error
@@ -93,9 +94,11 @@ func Unavailable(err error) error {
 	}
 	switch {
 	case errors.Is(err, errExhausted):
-		return say(refusal.HouseBusy, "Too much is going on this moment. Nothing was changed; try again in a few seconds.")
+		return say(refusal.HouseBusy,
+			"Too much is going on this moment. Nothing was changed; try again in a few seconds.")
 	case overdue(err):
-		return say(refusal.TooSlow, "This took too long and was stopped. Nothing was changed; try again, or ask for less at once.")
+		return say(refusal.TooSlow,
+			"This took too long and was stopped. Nothing was changed; try again, or ask for less at once.")
 	case Conflicted(err), LockedOut(err):
 		return say(refusal.Busy, "Others are changing the same this moment. Nothing was done; try again.")
 	case Lost(err):

@@ -1,7 +1,8 @@
 -- +goose Up
 CREATE TABLE postings (
     id          bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
-    kind        text NOT NULL CHECK (kind IN ('receive', 'reverse_receipt', 'inspect', 'release', 'put_away_load', 'put_away', 'put_away_return',
+    kind        text NOT NULL CHECK (kind IN ('receive', 'reverse_receipt', 'inspect', 'release', 'put_away_load',
+    'put_away', 'put_away_return',
                 'move', 'pick', 'stage', 'pack', 'unpack', 'restock', 'load', 'unload', 'ship', 'count')),
     person_id   integer NOT NULL REFERENCES people,
     document    text NOT NULL DEFAULT '',
@@ -46,7 +47,8 @@ CREATE TABLE moves (
     to_after         numeric(14,3),
     to_location_after   numeric(14,3),
     CHECK (serial_id IS NULL OR quantity = 1),
-    CHECK ((from_location, coalesce(from_carton, 0), from_condition) <> (to_location, coalesce(to_carton, 0), to_condition))
+    CHECK ((from_location, coalesce(from_carton, 0), from_condition) <> (to_location, coalesce(to_carton, 0),
+    to_condition))
 );
 CREATE INDEX moves_posting ON moves (posting_id);
 CREATE INDEX moves_from ON moves (from_location, id);
@@ -88,7 +90,8 @@ CREATE UNIQUE INDEX balances_serial ON balances (serial_id) WHERE serial_id IS N
 -- in the order of moves, what leaves before what comes. Units whose serials are known
 -- only from the way out on lie in our locations without them.
 CREATE VIEW move_ends AS
-SELECT 2 * m.id AS id, m.id AS move_id, item_id, lot_id, CASE WHEN i.tracking <> 'serial_out' THEN serial_id END AS serial_id,
+SELECT 2 * m.id AS id, m.id AS move_id, item_id, lot_id, CASE
+       WHEN i.tracking <> 'serial_out' THEN serial_id END AS serial_id,
        from_location AS location_id, from_site AS site_id, from_carton AS carton_id,
        from_condition AS condition, -quantity AS delta, from_after AS after, from_location_after AS location_after
   FROM moves m JOIN items i ON i.id = m.item_id WHERE from_after IS NOT NULL
@@ -127,23 +130,30 @@ BEGIN
     RAISE EXCEPTION 'history stands: % on % is refused', TG_OP, TG_TABLE_NAME USING ERRCODE = 'LR009';
 END $$;
 -- +goose StatementEnd
-CREATE TRIGGER postings_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON postings FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
-CREATE TRIGGER moves_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON moves FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
-CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
+CREATE TRIGGER postings_stand BEFORE UPDATE OR DELETE
+OR TRUNCATE ON postings FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
+CREATE TRIGGER moves_stand BEFORE UPDATE OR DELETE
+OR TRUNCATE ON moves FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
+CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE
+OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 
 -- ledger_swap lets one unit stand for another: it makes a serial's row tied (1) or
 -- loose (0) by trading with a unit beside it, unless somebody reserved this very serial.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_swap(location integer, item integer, serial bigint, want numeric) RETURNS void LANGUAGE plpgsql AS $$
+CREATE FUNCTION ledger_swap(location integer, item integer, serial bigint,
+want numeric) RETURNS void LANGUAGE plpgsql AS $$
 DECLARE
     box bigint; other bigint;
 BEGIN
     SELECT carton_id INTO box FROM balances
-     WHERE serial_id = serial AND location_id = location AND reserved <> want AND NOT EXISTS (SELECT FROM reservations WHERE serial_id = serial);
+     WHERE serial_id = serial AND location_id = location AND reserved <> want
+       AND NOT EXISTS (SELECT FROM reservations WHERE serial_id = serial);
     IF NOT FOUND THEN RETURN; END IF;
     SELECT b.serial_id INTO other FROM balances b
-     WHERE b.location_id = location AND b.item_id = item AND b.carton_id IS NOT DISTINCT FROM box AND b.condition = 'good' AND b.reserved = want
-       AND b.serial_id <> serial AND NOT EXISTS (SELECT FROM reservations p WHERE p.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT 1;
+     WHERE b.location_id = location AND b.item_id = item AND b.carton_id IS NOT DISTINCT
+     FROM box AND b.condition = 'good' AND b.reserved = want
+       AND b.serial_id <> serial AND NOT EXISTS (SELECT FROM reservations p WHERE p.serial_id = b.serial_id)
+     ORDER BY b.serial_id LIMIT 1;
     IF FOUND THEN
         UPDATE balances SET reserved = 1 - reserved WHERE serial_id IN (serial, other);
     END IF;
@@ -173,7 +183,8 @@ BEGIN
     END IF;
     UPDATE balances SET quantity = quantity + delta, reserved = reserved - mine
      WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
-       AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond
+       AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0)
+       AND condition = cond
        AND (delta > 0 OR quantity - reserved + mine >= -delta)
     RETURNING quantity INTO now_there;
     IF NOT FOUND AND delta > 0 THEN
@@ -183,10 +194,12 @@ BEGIN
     ELSIF NOT FOUND THEN
         SELECT quantity, reserved INTO have, tied FROM balances
          WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
-           AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
+           AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0)
+           AND condition = cond;
         RAISE EXCEPTION 'not there to be moved' USING
             ERRCODE = CASE WHEN coalesce(have, 0) < -delta THEN 'LR001' ELSE 'LR002' END,
-            DETAIL = json_build_object('line', line, 'location', location, 'item', item, 'lot', lot, 'serial', serial, 'have', coalesce(have, 0), 'asked', -delta, 'reserved', coalesce(tied, 0) - mine);
+            DETAIL = json_build_object('line', line, 'location', location, 'item', item, 'lot', lot, 'serial', serial,
+            'have', coalesce(have, 0), 'asked', -delta, 'reserved', coalesce(tied, 0) - mine);
     END IF;
     IF mine > 0 THEN
         DELETE FROM reservations WHERE id = reservation AND quantity = mine;
@@ -194,7 +207,8 @@ BEGIN
     END IF;
     IF now_there = 0 THEN
         DELETE FROM balances WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
-           AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = cond;
+           AND coalesce(serial_id, 0) = coalesce(serial, 0) AND coalesce(carton_id, 0) = coalesce(carton, 0)
+           AND condition = cond;
     END IF;
     RETURN now_there;
 END $$;
@@ -242,7 +256,8 @@ BEGIN
         PERFORM pg_advisory_xact_lock(greatest(a, b), item);
         RETURN;
     END IF;
-    FOR k IN SELECT DISTINCT v.location, l.item FROM jsonb_to_recordset(lines) AS l(item integer, from_location integer, to_location integer),
+    FOR k IN SELECT DISTINCT v.location, l.item
+    FROM jsonb_to_recordset(lines) AS l(item integer, from_location integer, to_location integer),
                     LATERAL (VALUES (l.from_location), (l.to_location)) AS v(location) ORDER BY 1, 2 LOOP
         PERFORM pg_advisory_xact_lock(k.location, k.item);
     END LOOP;
@@ -276,10 +291,12 @@ BEGIN
     END IF;
     PERFORM ledger_lock(lines);
     INSERT INTO postings (kind, person_id, document, note, request_key, happened_at, entered_at)
-    VALUES (head ->> 'kind', (head ->> 'person')::integer, coalesce(head ->> 'document', ''), coalesce(head ->> 'note', ''),
+    VALUES (head ->> 'kind', (head ->> 'person')::integer, coalesce(head ->> 'document', ''),
+      coalesce(head ->> 'note', ''),
             coalesce(head ->> 'key', ''), coalesce((head ->> 'happened_at')::timestamptz, at), at)
     RETURNING id INTO posting;
-    FOR m IN SELECT item, lot, serial, quantity, from_location, from_carton, coalesce(from_condition, 'good') AS from_condition,
+    FOR m IN SELECT item, lot, serial, quantity, from_location, from_carton,
+    coalesce(from_condition, 'good') AS from_condition,
                     to_location, to_carton, coalesce(to_condition, 'good') AS to_condition, cost, reservation
                FROM jsonb_to_recordset(lines) AS l(item integer, lot bigint, serial bigint, quantity numeric,
                     from_location integer, from_carton bigint, from_condition text,
@@ -298,12 +315,16 @@ BEGIN
         END IF;
         unit := CASE WHEN kept <> 'serial_out' THEN m.serial END;
         IF from_real THEN
-            from_after := ledger_side(m.from_location, m.item, m.lot, unit, m.from_carton, m.from_condition, -m.quantity, m.reservation, n);
-            SELECT coalesce(sum(quantity), 0) INTO from_location_after FROM balances WHERE location_id = m.from_location AND item_id = m.item;
+            from_after := ledger_side(m.from_location, m.item, m.lot, unit, m.from_carton, m.from_condition,
+            -m.quantity, m.reservation, n);
+            SELECT coalesce(sum(quantity), 0) INTO from_location_after FROM balances
+             WHERE location_id = m.from_location AND item_id = m.item;
         END IF;
         IF to_real THEN
-            to_after := ledger_side(m.to_location, m.item, m.lot, unit, m.to_carton, m.to_condition, m.quantity, NULL, n);
-            SELECT coalesce(sum(quantity), 0) INTO to_location_after FROM balances WHERE location_id = m.to_location AND item_id = m.item;
+            to_after := ledger_side(m.to_location, m.item, m.lot, unit, m.to_carton, m.to_condition, m.quantity, NULL,
+            n);
+            SELECT coalesce(sum(quantity), 0) INTO to_location_after FROM balances WHERE location_id = m.to_location
+               AND item_id = m.item;
         END IF;
         here := CASE WHEN from_real THEN coalesce(from_site, 0) END;
         there := CASE WHEN to_real THEN coalesce(to_site, 0) END;
@@ -313,16 +334,19 @@ BEGIN
                 PERFORM pg_advisory_xact_lock(-1 - least(here, there), m.item);
                 -- Whoever held it may have changed the average meanwhile.
                 IF m.cost IS NULL THEN
-                    SELECT c.average INTO carried FROM item_costs c WHERE c.item_id = m.item AND c.site_id = coalesce(here, there);
+                    SELECT c.average INTO carried FROM item_costs c WHERE c.item_id = m.item
+                       AND c.site_id = coalesce(here, there);
                     carried := coalesce(carried, (SELECT round(cost, 6) FROM items WHERE id = m.item));
                 END IF;
             END IF;
             IF from_real THEN PERFORM ledger_cost(m.item, here, -m.quantity, carried); END IF;
             IF to_real THEN PERFORM ledger_cost(m.item, there, m.quantity, carried); END IF;
         END IF;
-        INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_location, from_carton, from_condition, to_location, to_carton, to_condition,
+        INSERT INTO moves (posting_id, item_id, lot_id, serial_id, quantity, from_location, from_carton,
+          from_condition, to_location, to_carton, to_condition,
                            unit_cost, from_site, from_after, from_location_after, to_site, to_after, to_location_after)
-        VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_location, m.from_carton, m.from_condition, m.to_location, m.to_carton, m.to_condition,
+        VALUES (posting, m.item, m.lot, m.serial, m.quantity, m.from_location, m.from_carton, m.from_condition,
+          m.to_location, m.to_carton, m.to_condition,
                 carried, from_site, from_after, from_location_after, to_site, to_after, to_location_after);
     END LOOP;
     RETURN posting;
@@ -331,7 +355,8 @@ END $$;
 
 -- ledger_reserve reserves stock for an order line; ledger_unreserve gives it back.
 -- +goose StatementBegin
-CREATE FUNCTION ledger_reserve(location integer, item integer, lot bigint, serial bigint, carton bigint, line bigint, amount numeric) RETURNS bigint
+CREATE FUNCTION ledger_reserve(location integer, item integer, lot bigint, serial bigint, carton bigint, line bigint,
+amount numeric) RETURNS bigint
 LANGUAGE plpgsql SECURITY DEFINER SET search_path = public, pg_temp AS $$
 DECLARE have numeric; tied numeric; reservation bigint; kept text; n integer;
 BEGIN
@@ -342,23 +367,28 @@ BEGIN
     END IF;
     IF kept = 'serial' AND serial IS NULL THEN
         UPDATE balances SET reserved = 1 WHERE serial_id IN (
-            SELECT serial_id FROM balances WHERE location_id = location AND item_id = item AND coalesce(carton_id, 0) = coalesce(carton, 0)
+            SELECT serial_id FROM balances WHERE location_id = location AND item_id = item
+               AND coalesce(carton_id, 0) = coalesce(carton, 0)
                AND condition = 'good' AND quantity > reserved ORDER BY serial_id LIMIT amount);
         GET DIAGNOSTICS n = ROW_COUNT;
     ELSE
         UPDATE balances SET reserved = reserved + amount
-         WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND coalesce(serial_id, 0) = coalesce(serial, 0)
+         WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+           AND coalesce(serial_id, 0) = coalesce(serial, 0)
            AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = 'good' AND quantity - reserved >= amount;
         n := CASE WHEN FOUND THEN amount ELSE 0 END;
     END IF;
     IF n < amount THEN
         SELECT sum(quantity), sum(reserved) INTO have, tied FROM balances
-         WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0) AND (serial IS NULL OR serial_id = serial)
+         WHERE location_id = location AND item_id = item AND coalesce(lot_id, 0) = coalesce(lot, 0)
+           AND (serial IS NULL OR serial_id = serial)
            AND coalesce(carton_id, 0) = coalesce(carton, 0) AND condition = 'good';
-        RAISE EXCEPTION 'reserved' USING ERRCODE = 'LR002', DETAIL = json_build_object('line', 0, 'location', location, 'item', item, 'lot', lot, 'serial', serial,
+        RAISE EXCEPTION 'reserved' USING ERRCODE = 'LR002',
+        DETAIL = json_build_object('line', 0, 'location', location, 'item', item, 'lot', lot, 'serial', serial,
             'have', coalesce(have, 0), 'asked', amount, 'reserved', coalesce(tied, 0));
     END IF;
-    INSERT INTO reservations (location_id, item_id, lot_id, serial_id, carton_id, line_id, quantity) VALUES (location, item, lot, serial, carton, line, amount) RETURNING id INTO reservation;
+    INSERT INTO reservations (location_id, item_id, lot_id, serial_id, carton_id, line_id, quantity)
+    VALUES (location, item, lot, serial, carton, line, amount) RETURNING id INTO reservation;
     RETURN reservation;
 END $$;
 -- +goose StatementEnd
@@ -374,13 +404,17 @@ BEGIN
     IF NOT FOUND THEN RETURN; END IF;
     IF p.serial_id IS NULL AND (SELECT tracking = 'serial' FROM items WHERE id = p.item_id) THEN
         UPDATE balances SET reserved = 0 WHERE serial_id IN (
-            SELECT b.serial_id FROM balances b WHERE b.location_id = p.location_id AND b.item_id = p.item_id AND coalesce(b.carton_id, 0) = coalesce(p.carton_id, 0)
-               AND b.condition = 'good' AND b.reserved = 1 AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id) ORDER BY b.serial_id LIMIT p.quantity);
+            SELECT b.serial_id FROM balances b WHERE b.location_id = p.location_id AND b.item_id = p.item_id
+               AND coalesce(b.carton_id, 0) = coalesce(p.carton_id, 0)
+               AND b.condition = 'good' AND b.reserved = 1
+               AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id) ORDER BY b.serial_id
+             LIMIT p.quantity);
         RETURN;
     END IF;
     UPDATE balances SET reserved = reserved - p.quantity
      WHERE location_id = p.location_id AND item_id = p.item_id AND coalesce(lot_id, 0) = coalesce(p.lot_id, 0)
-       AND coalesce(serial_id, 0) = coalesce(p.serial_id, 0) AND coalesce(carton_id, 0) = coalesce(p.carton_id, 0) AND condition = 'good';
+       AND coalesce(serial_id, 0) = coalesce(p.serial_id, 0) AND coalesce(carton_id, 0) = coalesce(p.carton_id, 0)
+       AND condition = 'good';
 END $$;
 -- +goose StatementEnd
 
@@ -389,7 +423,8 @@ END $$;
 CREATE VIEW move_words AS
 SELECT m.id AS move_id, p.xid, concat_ws('|', m.id, p.id, p.kind, p.person_id, p.document, p.note, p.request_key,
         extract(epoch FROM p.happened_at), extract(epoch FROM p.entered_at),
-        m.item_id, coalesce(m.lot_id, 0), coalesce(m.serial_id, 0), m.quantity, m.from_location, coalesce(m.from_carton, 0), m.from_condition,
+        m.item_id, coalesce(m.lot_id, 0), coalesce(m.serial_id, 0), m.quantity, m.from_location,
+        coalesce(m.from_carton, 0), m.from_condition,
         m.to_location, coalesce(m.to_carton, 0), m.to_condition, m.unit_cost::text) AS words
   FROM moves m JOIN postings p ON p.id = m.posting_id;
 
@@ -408,4 +443,5 @@ END $$;
 -- +goose Down
 DROP VIEW move_words, move_ends;
 DROP TABLE seals, reservations, item_costs, balances, moves, cartons, postings CASCADE;
-DROP FUNCTION ledger_seal, ledger_cost, ledger_unreserve, ledger_reserve, ledger_post, ledger_lock, ledger_side, ledger_swap, history_stands;
+DROP FUNCTION ledger_seal, ledger_cost, ledger_unreserve, ledger_reserve, ledger_post, ledger_lock, ledger_side,
+ledger_swap, history_stands;

@@ -24,7 +24,8 @@ CREATE TABLE inbound_orders (
     last_change text NOT NULL,
     CHECK ((party_id IS NULL) <> (from_site_id IS NULL))
 );
-CREATE INDEX inbound_orders_open ON inbound_orders (site_id, expected_on, id) WHERE state IN ('draft', 'placed', 'partly_received');
+CREATE INDEX inbound_orders_open ON inbound_orders (site_id, expected_on, id)
+WHERE state IN ('draft', 'placed', 'partly_received');
 CREATE INDEX inbound_orders_listed ON inbound_orders (site_id, expected_on DESC, id DESC);
 
 -- Inbound orders with whom they come from, in words.
@@ -224,5 +225,6 @@ CREATE TABLE saved_views (
 
 -- +goose Down
 DROP VIEW inbound;
-DROP TABLE saved_views, print_jobs, put_away_loads, put_away_walks, receipts, inspections, supplier_invoice_lines, supplier_invoices, arrival_orders, arrivals, purchase_lines, purchase_orders, inbound_lines, inbound_orders;
+DROP TABLE saved_views, print_jobs, put_away_loads, put_away_walks, receipts, inspections, supplier_invoice_lines,
+supplier_invoices, arrival_orders, arrivals, purchase_lines, purchase_orders, inbound_lines, inbound_orders;
 DROP SEQUENCE walk_numbers, arrival_numbers, inbound_numbers, purchase_numbers;

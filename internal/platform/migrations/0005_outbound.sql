@@ -55,7 +55,8 @@ CREATE TABLE outbound_lines (
     shipped      numeric(14,3) NOT NULL DEFAULT 0 CHECK (shipped >= 0),
     cancelled numeric(14,3) NOT NULL DEFAULT 0 CHECK (cancelled >= 0),
     -- What still has to be found in stock for it, on a round or not.
-    due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0 ELSE quantity - cancelled - picked - shipped END) STORED,
+    due       numeric(14,3) GENERATED ALWAYS AS (CASE WHEN item_id IS NULL THEN 0
+    ELSE quantity - cancelled - picked - shipped END) STORED,
     -- The line is as far as its last unit is.
     state     text NOT NULL GENERATED ALWAYS AS (CASE
         WHEN quantity - cancelled - planned - picked > shipped THEN 'open'
@@ -182,7 +183,8 @@ CREATE TABLE carton_contents (
     -- How many of it were scanned at the bench.
     checked   numeric(14,3) NOT NULL DEFAULT 0 CHECK (checked >= 0)
 );
-CREATE UNIQUE INDEX carton_contents_key ON carton_contents (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0));
+CREATE UNIQUE INDEX carton_contents_key ON carton_contents (carton_id, line_id, item_id, coalesce(lot_id, 0),
+coalesce(serial_id, 0));
 CREATE INDEX carton_contents_serial ON carton_contents (serial_id) WHERE serial_id IS NOT NULL;
 
 CREATE TABLE shipments (
@@ -263,7 +265,8 @@ CREATE TABLE loads (
 CREATE INDEX loads_open ON loads (site_id, id) WHERE state = 'loading';
 ALTER TABLE carton_work ADD FOREIGN KEY (load_id) REFERENCES loads;
 
-ALTER TABLE shipments ADD load_id bigint REFERENCES loads, ADD tracking text NOT NULL DEFAULT '', ADD rate numeric(12,2),
+ALTER TABLE shipments ADD load_id bigint REFERENCES loads, ADD tracking text NOT NULL DEFAULT '',
+ADD rate numeric(12,2),
     -- Why the carrier gave no number, the last time it was asked.
     ADD carrier_said text NOT NULL DEFAULT '';
 
@@ -313,7 +316,8 @@ CREATE TABLE count_requests (
     raised_by integer NOT NULL REFERENCES people,
     raised_at timestamptz NOT NULL,
     settled_at timestamptz,
-    state      text NOT NULL GENERATED ALWAYS AS (CASE WHEN settled_at IS NULL THEN 'requested' ELSE 'settled' END) STORED
+    state      text NOT NULL GENERATED ALWAYS AS (CASE WHEN settled_at IS NULL THEN 'requested'
+    ELSE 'settled' END) STORED
 );
 CREATE INDEX count_requests_open ON count_requests (location_id, item_id) WHERE state = 'requested';
 
@@ -344,13 +348,18 @@ BEGIN
 END $$;
 -- +goose StatementEnd
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON outbound_orders FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('quote>on_hold', 'quote>cancelled', 'on_hold>released', 'on_hold>shipped', 'on_hold>cancelled', 'released>on_hold', 'released>shipped', 'released>cancelled');
+    EXECUTE FUNCTION state_step('quote>on_hold', 'quote>cancelled', 'on_hold>released', 'on_hold>shipped',
+    'on_hold>cancelled', 'released>on_hold', 'released>shipped', 'released>cancelled');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON inbound_orders FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('draft>placed', 'draft>closed', 'placed>partly_received', 'placed>received', 'placed>closed', 'partly_received>placed', 'partly_received>received', 'partly_received>closed', 'received>placed', 'received>partly_received', 'received>closed');
+    EXECUTE FUNCTION state_step('draft>placed', 'draft>closed', 'placed>partly_received', 'placed>received',
+    'placed>closed', 'partly_received>placed', 'partly_received>received', 'partly_received>closed',
+    'received>placed', 'received>partly_received', 'received>closed');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON rounds FOR EACH ROW WHEN (OLD.state <> NEW.state)
     EXECUTE FUNCTION state_step('released>walking', 'released>done', 'walking>released', 'walking>done');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON carton_work FOR EACH ROW WHEN (OLD.state <> NEW.state)
-    EXECUTE FUNCTION state_step('blank>open', 'open>at_bench', 'open>blank', 'open>shipped', 'at_bench>packed', 'at_bench>blank', 'at_bench>shipped', 'packed>at_bench', 'packed>loaded', 'packed>shipped', 'loaded>packed', 'loaded>shipped');
+    EXECUTE FUNCTION state_step('blank>open', 'open>at_bench', 'open>blank', 'open>shipped', 'at_bench>packed',
+    'at_bench>blank', 'at_bench>shipped', 'packed>at_bench', 'packed>loaded', 'packed>shipped', 'loaded>packed',
+    'loaded>shipped');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON arrivals FOR EACH ROW WHEN (OLD.state <> NEW.state)
     EXECUTE FUNCTION state_step('open>done', 'done>open');
 CREATE TRIGGER state_step BEFORE UPDATE OF state ON inspections FOR EACH ROW WHEN (OLD.state <> NEW.state)
@@ -374,7 +383,9 @@ CREATE TRIGGER state_step AFTER UPDATE ON count_requests FOR EACH ROW WHEN (OLD.
 
 -- +goose Down
 ALTER TABLE inbound_lines DROP covers;
-DROP TABLE counts, count_requests, invoice_lines, invoices, shipment_lines, loads, carriers, scales, carton_sizes, restocks, carton_contents, carton_work, shipments,
+DROP TABLE counts, count_requests, invoice_lines, invoices, shipment_lines, loads, carriers, scales, carton_sizes,
+restocks, carton_contents, carton_work, shipments,
     round_stops, rounds, sales_lines, sales_orders, outbound_lines, outbound_orders CASCADE;
 DROP FUNCTION state_step CASCADE;
-DROP SEQUENCE count_numbers, tracking_numbers, invoice_numbers, load_numbers, wave_numbers, sscc_numbers, shipment_numbers, round_numbers, sales_numbers, outbound_numbers;
+DROP SEQUENCE count_numbers, tracking_numbers, invoice_numbers, load_numbers, wave_numbers, sscc_numbers,
+shipment_numbers, round_numbers, sales_numbers, outbound_numbers;

@@ -20,7 +20,8 @@ GRANT USAGE ON SCHEMA public TO lanternrow_app;
 GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO lanternrow_app;
 GRANT USAGE ON ALL SEQUENCES IN SCHEMA public TO lanternrow_app;
 REVOKE INSERT, UPDATE, DELETE ON postings, moves, balances, item_costs, reservations, seals FROM lanternrow_app;
-REVOKE EXECUTE ON FUNCTION ledger_side, ledger_cost, ledger_swap, ledger_post, ledger_reserve, ledger_unreserve, ledger_seal FROM PUBLIC;
+REVOKE EXECUTE ON FUNCTION ledger_side, ledger_cost, ledger_swap, ledger_post, ledger_reserve, ledger_unreserve,
+ledger_seal FROM PUBLIC;
 GRANT EXECUTE ON FUNCTION ledger_post, ledger_reserve, ledger_unreserve, ledger_seal TO lanternrow_app;
 
 -- +goose Down

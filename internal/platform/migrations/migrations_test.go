@@ -67,7 +67,9 @@ func TestUpAndDownAndUpAgain(t *testing.T) {
 			t.Fatalf("down again: %v", err)
 		}
 		var left string
-		err = db.QueryRow(`SELECT coalesce(string_agg(relname, ', '), '') FROM pg_class WHERE relnamespace = 'public'::regnamespace AND relkind IN ('r', 'v', 'S') AND relname !~ '^(goose|migration_prints)'`).Scan(&left)
+		err = db.QueryRow(`
+			SELECT coalesce(string_agg(relname, ', '), '') FROM pg_class WHERE relnamespace = 'public'::regnamespace
+			   AND relkind IN ('r', 'v', 'S') AND relname !~ '^(goose|migration_prints)'`).Scan(&left)
 		if err != nil || left != "" {
 			t.Fatalf("down leaves %s behind (%v)", left, err)
 		}
@@ -151,12 +153,14 @@ func TestAMigrationThatFailsLeavesEverythingAsItWas(t *testing.T) {
 	}
 	err := migrations.UpFrom(ctx, db, with(t, second))
 	var failed *migrations.FailedError
-	if !errors.As(err, &failed) || failed.Version != 98 || !strings.Contains(err.Error(), "start again") || strings.Contains(err.Error(), "reset") {
+	if !errors.As(err, &failed) || failed.Version != 98 || !strings.Contains(err.Error(), "start again") ||
+		strings.Contains(err.Error(), "reset") {
 		t.Fatalf("it fails with %v", err)
 	}
 	var colour string
 	var shapes bool
-	err = db.QueryRow(`SELECT colour, to_regclass('shapes') IS NOT NULL FROM sites WHERE code = 'K'`).Scan(&colour, &shapes)
+	err = db.QueryRow(`
+		SELECT colour, to_regclass('shapes') IS NOT NULL FROM sites WHERE code = 'K'`).Scan(&colour, &shapes)
 	if err != nil || colour != "red" || shapes {
 		t.Errorf("left behind: colour %q, shapes %t (%v)", colour, shapes, err)
 	}

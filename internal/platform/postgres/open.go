@@ -126,7 +126,8 @@ func (s *Server) Ensure(ctx context.Context, name string) (made bool, err error)
 	}
 	defer root.Close()
 	var there bool
-	if err := root.GetContext(ctx, &there, `SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)`, name); err != nil {
+	if err := root.GetContext(ctx, &there, `
+		SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)`, name); err != nil {
 		return false, err
 	}
 	if !there {

@@ -100,7 +100,8 @@ func (s *Server) prepare(ctx context.Context) error {
 		port, err1 := os.ReadFile(portFile)
 		pass, err2 := os.ReadFile(passFile)
 		if err := errors.Join(err1, err2); err != nil {
-			return fmt.Errorf("the database in %s has lost its port or password (make reset makes it anew): %w", s.data, err)
+			return fmt.Errorf("the database in %s has lost its port or password (make reset makes it anew): %w",
+				s.data, err)
 		}
 		s.port, _ = strconv.Atoi(strings.TrimSpace(string(port)))
 		s.pass = strings.TrimSpace(string(pass))
@@ -149,7 +150,8 @@ func (s *Server) init(ctx context.Context) error {
 			return err
 		}
 	}
-	return s.run(ctx, "initdb", "-N", "-D", s.data, "-U", Owner, "--pwfile="+pw.Name(), "-A", "scram-sha-256", "-E", "UTF8", "--locale=C.UTF-8")
+	return s.run(ctx, "initdb", "-N", "-D", s.data, "-U", Owner, "--pwfile="+pw.Name(), "-A", "scram-sha-256", "-E",
+		"UTF8", "--locale=C.UTF-8")
 }
 
 func (s *Server) start(ctx context.Context) error {
@@ -202,7 +204,8 @@ func (s *Server) URL(database string) string {
 // ready asks the server itself: a killed postmaster can stay behind as a zombie
 // that still looks alive by its process number.
 func (s *Server) ready(ctx context.Context) bool {
-	return exec.CommandContext(ctx, filepath.Join(s.bin, "pg_isready"), "-q", "-h", "127.0.0.1", "-p", strconv.Itoa(s.port)).Run() == nil
+	return exec.CommandContext(ctx, filepath.Join(s.bin, "pg_isready"), "-q", "-h", "127.0.0.1", "-p",
+		strconv.Itoa(s.port)).Run() == nil
 }
 
 // run starts one of PostgreSQL's programs, as the server's own user when we are

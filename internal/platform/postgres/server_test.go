@@ -49,7 +49,9 @@ func TestAPrivateServerKeepsItsDataAndLeavesTheSystemsAlone(t *testing.T) {
 	if err := db.Get(&listens, `SHOW listen_addresses`); err != nil || listens != "127.0.0.1" {
 		t.Errorf("it listens on %s (%v)", listens, err)
 	}
-	if err := db.Get(&addresses, `SELECT string_agg(DISTINCT auth_method, ',') FROM pg_hba_file_rules`); err != nil || addresses != "scram-sha-256" {
+	if err := db.Get(&addresses, `
+		SELECT string_agg(DISTINCT auth_method,
+		',') FROM pg_hba_file_rules`); err != nil || addresses != "scram-sha-256" {
 		t.Errorf("it lets in by %s (%v)", addresses, err)
 	}
 	_ = db.Close()

@@ -84,7 +84,9 @@ func (e *Engine) Create(ctx context.Context, tx *command.Tx, in Wish) (Schedule,
 		return Schedule{}, err
 	}
 	var id int64
-	err = tx.GetContext(ctx, &id, `INSERT INTO schedules (site_id, task, rule, settings, next_at, changed_by, changed_at, last_change) VALUES ($1, $2, $3, $4, $5, $6, $7, 'set it up') RETURNING id`,
+	err = tx.GetContext(ctx, &id, `
+		INSERT INTO schedules (site_id, task, rule, settings, next_at, changed_by, changed_at, last_change)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, 'set it up') RETURNING id`,
 		in.SiteID, in.Task, rule, settings, next, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Schedule{}, fmt.Errorf("writing a schedule: %w", err)
@@ -94,7 +96,9 @@ func (e *Engine) Create(ctx context.Context, tx *command.Tx, in Wish) (Schedule,
 }
 
 // checked reads a wish, and when it is due first.
-func (e *Engine) checked(ctx context.Context, tx *command.Tx, in Wish) (rule, settings string, next time.Time, err error) {
+func (e *Engine) checked(
+	ctx context.Context, tx *command.Tx, in Wish,
+) (rule, settings string, next time.Time, err error) {
 	task, err := e.task(in.Task)
 	if err != nil {
 		return "", "", next, err
@@ -124,7 +128,8 @@ func (e *Engine) Change(ctx context.Context, tx *command.Tx, id int64, version i
 	if err != nil {
 		return Schedule{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET task = $2, rule = $3, settings = $4, state = 'on', stopped = '', next_at = $5,
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE schedules SET task = $2, rule = $3, settings = $4, state = 'on', stopped = '', next_at = $5,
 		failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, id, in.Task, rule, settings, next); err != nil {
 		return Schedule{}, fmt.Errorf("changing a schedule: %w", err)
 	}
@@ -142,7 +147,8 @@ const (
 // Put pauses a schedule, resumes it for the person who does, or removes it. What it did
 // stays in the papers that it made.
 func (e *Engine) Put(ctx context.Context, tx *command.Tx, id int64, version int32, state string) (Schedule, error) {
-	s, err := e.change(ctx, tx, id, version, map[string]string{Resumed: "resumed it", Paused: "paused it", Removed: "removed it"}[state])
+	s, err := e.change(ctx, tx, id, version, map[string]string{Resumed: "resumed it", Paused: "paused it",
+		Removed: "removed it"}[state])
 	if err != nil {
 		return s, err
 	}
@@ -176,7 +182,8 @@ func (e *Engine) change(ctx context.Context, tx *command.Tx, id int64, version i
 	}
 	s, err := e.read(ctx, tx, id)
 	if err == nil && s.State == Removed {
-		return s, refusal.New(refusal.ScheduleRemoved, "", "%s is removed. Set up another.", s.Number).Of(refusal.Conflict)
+		return s, refusal.New(refusal.ScheduleRemoved, "", "%s is removed. Set up another.",
+			s.Number).Of(refusal.Conflict)
 	}
 	return s, err
 }
@@ -184,7 +191,8 @@ func (e *Engine) change(ctx context.Context, tx *command.Tx, id int64, version i
 // RunNow does a schedule's task at once, besides its times.
 func (e *Engine) RunNow(ctx context.Context, tx *command.Tx, id int64) (Schedule, error) {
 	var list []due
-	if err := tx.SelectContext(ctx, &list, `SELECT id, site_id, task, rule, settings FROM schedules WHERE id = $1 AND state <> 'removed' FOR UPDATE`, id); err != nil {
+	if err := tx.SelectContext(ctx, &list, `
+		SELECT id, site_id, task, rule, settings FROM schedules WHERE id = $1 AND state <> 'removed' FOR UPDATE`, id); err != nil {
 		return Schedule{}, fmt.Errorf("holding a schedule: %w", err)
 	}
 	if len(list) == 0 {

@@ -22,7 +22,8 @@ type changed struct {
 // Register adds the operations of what is scheduled.
 func (e *Engine) Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/schedules/tasks", "list-tasks", "What whoever asks may have done on schedule", web.Everyone,
+	web.Query(r, http.MethodGet, "/schedules/tasks", "list-tasks", "What whoever asks may have done on schedule",
+		web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Task, error) {
 			p, err := people.Acting(ctx)
 			return e.tasksOf(p), err
@@ -33,7 +34,8 @@ func (e *Engine) Register(r *web.Router) {
 		}) ([]Schedule, error) {
 			return e.list(ctx, db, `WHERE s.site_id = $1 AND s.state <> 'removed' ORDER BY s.id`, in.Site)
 		})
-	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule", "When a schedule runs next, and what it would do now", web.Office,
+	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule",
+		"When a schedule runs next, and what it would do now", web.Office,
 		func(ctx context.Context, in *struct{ Body Wish }) (Outlook, error) {
 			return e.outlook(ctx, db, in.Body, r.Runner.Now())
 		})

@@ -122,7 +122,8 @@ func (e *Engine) Due(ctx context.Context) error {
 	}
 	err := e.runner.DB.SelectContext(ctx, &list, `
 		SELECT s.id, s.site_id, s.task, s.rule, s.settings, s.next_at, s.failures,
-		       p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.role AS "person.role", p.site_id AS "person.site_id"
+		       p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.role AS "person.role",
+		       p.site_id AS "person.site_id"
 		  FROM schedules s JOIN people p ON p.id = s.changed_by
 		 WHERE s.state = 'on' AND coalesce(s.retry_at, s.next_at) <= $1 ORDER BY s.next_at, s.id`, e.runner.Now())
 	if err != nil {
@@ -130,7 +131,10 @@ func (e *Engine) Due(ctx context.Context) error {
 	}
 	for _, d := range list {
 		ctx := people.With(ctx, d.Person)
-		_, err := command.Do(ctx, e.runner, "", "run-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) { return e.run(ctx, tx, d.due) })
+		_, err := command.Do(ctx, e.runner, "", "run-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool,
+			error) {
+			return e.run(ctx, tx, d.due)
+		})
 		if err == nil {
 			continue
 		}
@@ -172,11 +176,13 @@ func (e *Engine) postpone(ctx context.Context, d due, words string) error {
 	if d.Failures < 7 {
 		pause = min(firstPause<<d.Failures, longestPause)
 	}
-	_, err := command.Do(ctx, e.runner, "", "postpone-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
+	_, err := command.Do(ctx, e.runner, "", "postpone-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool,
+		error) {
 		if held, err := await(ctx, tx, d); err != nil || !held {
 			return false, err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET failures = failures + 1, retry_at = $2, trouble = $3 WHERE id = $1`,
+		if _, err := tx.ExecContext(ctx, `
+			UPDATE schedules SET failures = failures + 1, retry_at = $2, trouble = $3 WHERE id = $1`,
 			d.ID, tx.Now.Add(pause), words); err != nil {
 			return false, fmt.Errorf("postponing a schedule: %w", err)
 		}
@@ -199,7 +205,8 @@ func await(ctx context.Context, tx *command.Tx, d due) (held bool, err error) {
 
 func locked(ctx context.Context, tx *command.Tx, d due, how string) (bool, error) {
 	var again []due
-	err := tx.SelectContext(ctx, &again, dueColumns+`WHERE id = $1 AND state = 'on' AND next_at = $2 AND failures = $3 FOR UPDATE `+how, d.ID, d.NextAt, d.Failures)
+	err := tx.SelectContext(ctx, &again, dueColumns+`
+		WHERE id = $1 AND state = 'on' AND next_at = $2 AND failures = $3 FOR UPDATE `+how, d.ID, d.NextAt, d.Failures)
 	if err != nil {
 		return false, fmt.Errorf("holding a schedule: %w", err)
 	}
@@ -222,7 +229,8 @@ func (e *Engine) run(ctx context.Context, tx *command.Tx, d due) (bool, error) {
 	if err != nil {
 		return false, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE schedules SET next_at = $2, failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, d.ID, next); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE schedules SET next_at = $2, failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, d.ID, next); err != nil {
 		return false, fmt.Errorf("setting when a schedule is due: %w", err)
 	}
 	tx.Notify("schedules")
@@ -247,11 +255,14 @@ func (e *Engine) do(ctx context.Context, tx *command.Tx, d due) (Work, error) {
 
 // stop keeps why a schedule can't go on. Nothing of its run was done.
 func (e *Engine) stop(ctx context.Context, d due, words string) error {
-	_, err := command.Do(ctx, e.runner, "", "stop-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool, error) {
+	_, err := command.Do(ctx, e.runner, "", "stop-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool,
+		error) {
 		if held, err := await(ctx, tx, d); err != nil || !held {
 			return false, err
 		}
-		if _, err := tx.ExecContext(ctx, `UPDATE schedules SET state = 'stopped', stopped = $2, next_at = NULL, retry_at = NULL, failures = 0, trouble = '', version = version + 1 WHERE id = $1`, d.ID, words); err != nil {
+		if _, err := tx.ExecContext(ctx, `
+			UPDATE schedules SET state = 'stopped', stopped = $2, next_at = NULL, retry_at = NULL, failures = 0,
+			  trouble = '', version = version + 1 WHERE id = $1`, d.ID, words); err != nil {
 			return false, fmt.Errorf("stopping a schedule: %w", err)
 		}
 		tx.Notify("schedules")
@@ -277,7 +288,9 @@ func keep(ctx context.Context, tx *command.Tx, id int64, dueAt *time.Time, outco
 	if err != nil {
 		return fmt.Errorf("keeping a run: %w", err)
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO schedule_runs (schedule_id, due_at, ran_at, outcome, words, documents) VALUES ($1, $2, $3, $4, $5, $6)`, id, dueAt, tx.Now, outcome, w.Words, string(text))
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO schedule_runs (schedule_id, due_at, ran_at, outcome, words, documents)
+		VALUES ($1, $2, $3, $4, $5, $6)`, id, dueAt, tx.Now, outcome, w.Words, string(text))
 	if err != nil {
 		return fmt.Errorf("keeping a run: %w", err)
 	}
@@ -297,7 +310,8 @@ func (t Task) may(p people.Person) error {
 	if slices.Contains(t.Roles, p.Role) {
 		return nil
 	}
-	return refusal.New(refusal.TaskBarred, "task", "%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
+	return refusal.New(refusal.TaskBarred, "task",
+		"%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
 }
 
 func readRule(text []byte) (r timetable.Rule, err error) {

@@ -51,7 +51,9 @@ type Run struct {
 	Documents  []string   `db:"-" json:"documents"`
 }
 
-const columns = `SELECT s.id, s.number, s.site_id, s.task, s.rule, s.settings, s.state, s.stopped, s.next_at, s.failures, s.retry_at, s.trouble, s.version, p.name AS acts_for FROM schedules s JOIN people p ON p.id = s.changed_by `
+const columns = `
+	SELECT s.id, s.number, s.site_id, s.task, s.rule, s.settings, s.state, s.stopped, s.next_at, s.failures,
+	       s.retry_at, s.trouble, s.version, p.name AS acts_for FROM schedules s JOIN people p ON p.id = s.changed_by `
 
 // kept is how many runs are shown.
 const kept = 20
@@ -79,8 +81,10 @@ func (e *Engine) list(ctx context.Context, q sqlx.QueryerContext, where string, 
 		}
 	}
 	var runs []Run
-	err := sqlx.SelectContext(ctx, q, &runs, `SELECT r.schedule_id, r.due_at, r.ran_at, r.outcome, r.words, r.documents FROM unnest($1::bigint[]) AS s(id)
-		CROSS JOIN LATERAL (SELECT * FROM schedule_runs WHERE schedule_id = s.id ORDER BY id DESC LIMIT $2) AS r ORDER BY r.schedule_id, r.id DESC`, ids, kept)
+	err := sqlx.SelectContext(ctx, q, &runs, `
+		SELECT r.schedule_id, r.due_at, r.ran_at, r.outcome, r.words, r.documents FROM unnest($1::bigint[]) AS s(id)
+		CROSS JOIN LATERAL (SELECT * FROM schedule_runs WHERE schedule_id = s.id ORDER BY id DESC LIMIT $2) AS r
+		ORDER BY r.schedule_id, r.id DESC`, ids, kept)
 	if err != nil {
 		return nil, fmt.Errorf("reading what schedules did: %w", err)
 	}

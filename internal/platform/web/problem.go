@@ -74,7 +74,8 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 		return p
 	}
 	slog.Error("request failed", "error", err)
-	return problem(http.StatusInternalServerError, refusal.Internal, "Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, tell whoever runs the house.")
+	return problem(http.StatusInternalServerError, refusal.Internal,
+		"Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, tell whoever runs the house.")
 }
 
 // unreadable is the refusal of input that only the database could tell is none: a
@@ -87,11 +88,14 @@ func unreadable(err error) *refusal.Refusal {
 	// Codes of PostgreSQL's Appendix A.
 	switch pg.Code {
 	case "23503":
-		return refusal.New(refusal.RefersToNothing, "", "This refers to something that is not there. Nothing was changed; reload the page and choose again.")
+		return refusal.New(refusal.RefersToNothing, "",
+			"This refers to something that is not there. Nothing was changed; reload the page and choose again.")
 	case "22003":
-		return refusal.New(refusal.NumberAbsurd, "", "A number in this is far out of range. Nothing was changed; check the numbers.")
+		return refusal.New(refusal.NumberAbsurd, "",
+			"A number in this is far out of range. Nothing was changed; check the numbers.")
 	case "22021", "22P05":
-		return refusal.New(refusal.TextMalformed, "", "A text in this has a character that cannot be kept. Nothing was changed; type it anew.")
+		return refusal.New(refusal.TextMalformed, "",
+			"A text in this has a character that cannot be kept. Nothing was changed; type it anew.")
 	}
 	return nil
 }

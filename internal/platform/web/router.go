@@ -86,25 +86,36 @@ func read[O any](ctx context.Context, r *Router, fn func(context.Context) (O, er
 }
 
 // Query registers an operation that changes nothing.
-func Query[I, O any](r *Router, method, path, id, summary string, roles []people.Role, fn func(context.Context, *I) (O, error), options ...Option) {
-	huma.Register(r.api, r.operation(method, path, id, summary, roles, options...), func(ctx context.Context, in *I) (*Reply[O], error) {
-		out, err := read(ctx, r, func(ctx context.Context) (O, error) { return fn(ctx, in) })
-		if err != nil {
-			return nil, problemOf(ctx, r.Reads, err)
-		}
-		return &Reply[O]{out}, nil
-	})
+func Query[I, O any](
+	r *Router, method, path, id, summary string, roles []people.Role, fn func(context.Context, *I) (O, error),
+	options ...Option,
+) {
+	huma.Register(r.api, r.operation(method, path, id, summary, roles, options...),
+		func(ctx context.Context, in *I) (*Reply[O], error) {
+			out, err := read(ctx, r, func(ctx context.Context) (O, error) { return fn(ctx, in) })
+			if err != nil {
+				return nil, problemOf(ctx, r.Reads, err)
+			}
+			return &Reply[O]{out}, nil
+		})
 }
 
 // Command registers an operation that changes something. It runs in one
 // transaction, and once for each Idempotency-Key.
-func Command[I, O any](r *Router, path, id, summary string, roles []people.Role, fn func(context.Context, *command.Tx, *I) (O, error), options ...Option) {
+func Command[I, O any](
+	r *Router, path, id, summary string, roles []people.Role, fn func(context.Context, *command.Tx, *I) (O, error),
+	options ...Option,
+) {
 	op := r.operation(http.MethodPost, path, id, summary, roles, options...)
-	op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header", Schema: &huma.Schema{Type: "string"},
+	op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header",
+		Schema:      &huma.Schema{Type: "string"},
 		Description: "Made by the client, new for each command: sent twice, the command happens once and answers the same."})
 	huma.Register(r.api, op, func(ctx context.Context, in *I) (*Reply[O], error) {
 		key, _ := ctx.Value(keyContext{}).(string)
-		out, err := command.Do(ctx, r.Runner, key, id, in, func(ctx context.Context, tx *command.Tx) (O, error) { return fn(ctx, tx, in) })
+		out, err := command.Do(ctx, r.Runner, key, id, in, func(ctx context.Context, tx *command.Tx) (O,
+			error) {
+			return fn(ctx, tx, in)
+		})
 		if err != nil {
 			return nil, problemOf(ctx, r.Reads, err)
 		}
@@ -120,11 +131,14 @@ type File struct {
 }
 
 // Paper registers an operation that answers with a PDF.
-func Paper[I any](r *Router, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error)) {
-	Download(r, path, id, summary, map[string]string{"pdf": "application/pdf"}, func(ctx context.Context, in *I) (File, error) {
-		name, pdf, err := fn(ctx, in)
-		return File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, err
-	})
+func Paper[I any](
+	r *Router, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error),
+) {
+	Download(r, path, id, summary, map[string]string{"pdf": "application/pdf"},
+		func(ctx context.Context, in *I) (File, error) {
+			name, pdf, err := fn(ctx, in)
+			return File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, err
+		})
 }
 
 // TableFile is a table as a file to be saved, CSV or XLSX.
@@ -135,7 +149,9 @@ func TableFile(name, format string, t exchange.Table) (File, error) {
 }
 
 // Download registers an operation that answers with a file of one of these types.
-func Download[I any](r *Router, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error)) {
+func Download[I any](
+	r *Router, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error),
+) {
 	op := r.operation(http.MethodGet, path, id, summary, Everyone)
 	content := map[string]*huma.MediaType{}
 	for _, t := range types {
@@ -178,7 +194,8 @@ func (r *Router) guard(roles []people.Role) func(huma.Context, func(huma.Context
 		switch {
 		case err != nil:
 		case hc.Method() != http.MethodGet && hc.Header("X-CSRF-Token") != session.CSRF:
-			err = refusal.New(refusal.CSRF, "", "This page is out of date. Reload it and try again; nothing was done.").Of(refusal.Forbidden)
+			err = refusal.New(refusal.CSRF, "",
+				"This page is out of date. Reload it and try again; nothing was done.").Of(refusal.Forbidden)
 		default:
 			err = session.Person.May(roles)
 		}

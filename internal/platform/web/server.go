@@ -47,7 +47,8 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 	if pools == nil {
 		pools = &postgres.Pools{}
 	}
-	app := fiber.New(fiber.Config{BodyLimit: bodyLimit, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute, ErrorHandler: unread})
+	app := fiber.New(fiber.Config{BodyLimit: bodyLimit, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
+		ErrorHandler: unread})
 	app.Use(recover.New())
 	app.Use(secured, uncompressed)
 	config := huma.DefaultConfig("Lantern Row", "1")
@@ -55,7 +56,8 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/v1/openapi", "", ""
 	config.CreateHooks = nil
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
-	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"session": {Type: "apiKey", In: "cookie", Name: cookieName}}
+	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"session": {Type: "apiKey", In: "cookie",
+		Name: cookieName}}
 	s := &Server{
 		Router: &Router{
 			api: huma.NewAPI(config, &adapter{app}), Runner: runner, Reads: pools.Reads,
@@ -89,7 +91,8 @@ func secured(c fiber.Ctx) error {
 // uncompressed refuses compressed bodies: what one unpacks to cannot be told beforehand.
 func uncompressed(c fiber.Ctx) error {
 	if e := c.Get("Content-Encoding"); e != "" && !strings.EqualFold(e, "identity") {
-		return answer(c, problem(http.StatusUnsupportedMediaType, refusal.BodyCompressed, "Requests are sent as they are, without Content-Encoding "+e+"."))
+		return answer(c, problem(http.StatusUnsupportedMediaType, refusal.BodyCompressed,
+			"Requests are sent as they are, without Content-Encoding "+e+"."))
 	}
 	return c.Next()
 }
@@ -99,12 +102,14 @@ func unread(c fiber.Ctx, err error) error {
 	var e *fiber.Error
 	switch {
 	case errors.As(err, &e) && e.Code == http.StatusRequestEntityTooLarge:
-		return answer(c, problem(e.Code, refusal.BodyLarge, "What was sent is larger than may be sent here. Sign on first; then split what is large."))
+		return answer(c, problem(e.Code, refusal.BodyLarge,
+			"What was sent is larger than may be sent here. Sign on first; then split what is large."))
 	case errors.As(err, &e):
 		return answer(c, problem(e.Code, refusal.Malformed, e.Message))
 	}
 	slog.Error("request failed", "error", err)
-	return answer(c, problem(http.StatusInternalServerError, refusal.Internal, "Something went wrong here. Nothing was changed; try again."))
+	return answer(c, problem(http.StatusInternalServerError, refusal.Internal,
+		"Something went wrong here. Nothing was changed; try again."))
 }
 
 func answer(c fiber.Ctx, p *Problem) error {
@@ -141,7 +146,8 @@ func (s *Server) Describe() ([]byte, error) {
 // comes last.
 func (s *Server) ServeInterface() {
 	s.App.Use("/api", func(c fiber.Ctx) error {
-		return c.Status(http.StatusNotFound).JSON(problem(http.StatusNotFound, refusal.NoSuchOperation, "There is no such operation."))
+		return c.Status(http.StatusNotFound).JSON(problem(http.StatusNotFound, refusal.NoSuchOperation,
+			"There is no such operation."))
 	})
 	s.App.Get("/*", static)
 }

@@ -23,7 +23,8 @@ type signOnReply struct {
 
 func (s *Server) registerSignOn(secure bool) {
 	cookie := func(token string, age int) http.Cookie {
-		return http.Cookie{Name: cookieName, Value: token, Path: "/", MaxAge: age, HttpOnly: true, Secure: secure, SameSite: http.SameSiteStrictMode}
+		return http.Cookie{Name: cookieName, Value: token, Path: "/", MaxAge: age, HttpOnly: true, Secure: secure,
+			SameSite: http.SameSiteStrictMode}
 	}
 	reply := func(ctx context.Context, session people.Session, err error) (*signOnReply, error) {
 		if err != nil {
@@ -41,7 +42,8 @@ func (s *Server) registerSignOn(secure bool) {
 			session, err := s.people.SignOn(ctx, in.Body.Login, in.Body.Password)
 			return reply(ctx, session, err)
 		})
-	huma.Register(s.api, s.operation(http.MethodPost, "/session/badge", "sign-on-badge", "Sign on with a badge and a PIN", nil),
+	huma.Register(s.api, s.operation(http.MethodPost, "/session/badge", "sign-on-badge",
+		"Sign on with a badge and a PIN", nil),
 		func(ctx context.Context, in *struct {
 			Body struct {
 				Badge string `json:"badge" maxLength:"40"`

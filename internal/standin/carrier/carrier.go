@@ -33,7 +33,8 @@ type Desk struct{ DB *sqlx.DB }
 // message; or does what it was told to do.
 func (d Desk) Deliver(ctx context.Context, m connection.Message) (json.RawMessage, error) {
 	var does string
-	if err := d.DB.GetContext(ctx, &does, `SELECT coalesce((SELECT does FROM carriers WHERE name = $1), 'takes')`, m.Receiver); err != nil {
+	if err := d.DB.GetContext(ctx, &does, `
+		SELECT coalesce((SELECT does FROM carriers WHERE name = $1), 'takes')`, m.Receiver); err != nil {
 		return nil, fmt.Errorf("reading a carrier: %w", err)
 	}
 	switch does {
@@ -46,7 +47,8 @@ func (d Desk) Deliver(ctx context.Context, m connection.Message) (json.RawMessag
 	}
 	var tracking string
 	err := d.DB.GetContext(ctx, &tracking, `
-		INSERT INTO carrier_bookings (message_id, tracking) VALUES ($1, $2 || lpad(nextval('tracking_numbers')::text, 8, '0'))
+		INSERT INTO carrier_bookings (message_id, tracking)
+		VALUES ($1, $2 || lpad(nextval('tracking_numbers')::text, 8, '0'))
 		ON CONFLICT (message_id) DO UPDATE SET message_id = $1 RETURNING tracking`, m.ID, initials(m.Receiver))
 	if err != nil {
 		return nil, fmt.Errorf("numbering a shipment: %w", err)
@@ -75,7 +77,8 @@ func Register(r *web.Router) {
 				Does   string `json:"does" enum:"takes,silent,odd,refuses"`
 			}
 		}) ([]carriers.Carrier, error) {
-			result, err := tx.ExecContext(ctx, `UPDATE carriers SET does = $2 WHERE name = $1`, in.Body.Name, in.Body.Does)
+			result, err := tx.ExecContext(ctx, `
+				UPDATE carriers SET does = $2 WHERE name = $1`, in.Body.Name, in.Body.Does)
 			if err != nil {
 				return nil, fmt.Errorf("telling a carrier: %w", err)
 			}

@@ -34,7 +34,8 @@ func (s System) Deliver(ctx context.Context, m connection.Message) (json.RawMess
 }
 
 func doing(ctx context.Context, q sqlx.QueryerContext, site int32) (does string, err error) {
-	if err := sqlx.GetContext(ctx, q, &does, `SELECT coalesce((SELECT does FROM hosts WHERE site_id = $1), 'takes')`, site); err != nil {
+	if err := sqlx.GetContext(ctx, q, &does, `
+		SELECT coalesce((SELECT does FROM hosts WHERE site_id = $1), 'takes')`, site); err != nil {
 		return "", fmt.Errorf("reading the host: %w", err)
 	}
 	return does, nil
@@ -62,7 +63,8 @@ func Register(r *web.Router) {
 			SiteID int32 `json:"site_id"`
 		}
 	}
-	web.Query(r, http.MethodGet, "/host", "read-host", "What the host system was told, and what waits for it", web.Everyone,
+	web.Query(r, http.MethodGet, "/host", "read-host", "What the host system was told, and what waits for it",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Line, error) {
@@ -82,7 +84,9 @@ func Register(r *web.Router) {
 				Does   string `json:"does" enum:"takes,silent,odd"`
 			}
 		}) (Line, error) {
-			_, err := tx.ExecContext(ctx, `INSERT INTO hosts (site_id, does) VALUES ($1, $2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, in.Body.SiteID, in.Body.Does)
+			_, err := tx.ExecContext(ctx, `
+				INSERT INTO hosts (site_id, does) VALUES ($1,
+				$2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, in.Body.SiteID, in.Body.Does)
 			if err != nil {
 				return Line{}, fmt.Errorf("telling the host: %w", err)
 			}

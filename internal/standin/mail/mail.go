@@ -43,7 +43,8 @@ func (h Host) Deliver(ctx context.Context, m connection.Message) (json.RawMessag
 }
 
 func doing(ctx context.Context, q sqlx.QueryerContext, site int32) (does string, err error) {
-	if err := sqlx.GetContext(ctx, q, &does, `SELECT coalesce((SELECT does FROM mail_hosts WHERE site_id = $1), 'takes')`, site); err != nil {
+	if err := sqlx.GetContext(ctx, q, &does, `
+		SELECT coalesce((SELECT does FROM mail_hosts WHERE site_id = $1), 'takes')`, site); err != nil {
 		return "", fmt.Errorf("reading the mail host: %w", err)
 	}
 	return does, nil
@@ -95,7 +96,8 @@ func mails(of []connection.Message) ([]Mail, error) {
 		if err != nil {
 			return nil, err
 		}
-		out[i] = Mail{ID: m.ID, Recipient: l.Recipient, Subject: l.Subject, Text: l.Text, Document: m.Document, PaperName: m.PaperName, State: m.State,
+		out[i] = Mail{ID: m.ID, Recipient: l.Recipient, Subject: l.Subject, Text: l.Text, Document: m.Document,
+			PaperName: m.PaperName, State: m.State,
 			Said: m.Said, Attempts: m.Attempts, NextAt: m.NextAt, Person: m.Person, AskedAt: m.AskedAt}
 		if m.State == connection.Done {
 			out[i].SentAt = m.DoneAt
@@ -106,7 +108,9 @@ func mails(of []connection.Message) ([]Mail, error) {
 
 // Tell sets what the stand-in does. What waits is tried at once.
 func Tell(ctx context.Context, tx *command.Tx, site int32, does string) error {
-	_, err := tx.ExecContext(ctx, `INSERT INTO mail_hosts (site_id, does) VALUES ($1, $2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, site, does)
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO mail_hosts (site_id, does) VALUES ($1,
+		$2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, site, does)
 	if err != nil {
 		return fmt.Errorf("telling the mail host: %w", err)
 	}
@@ -155,9 +159,10 @@ func Register(r *web.Router) {
 			}
 			return read(ctx, tx, in.Body.SiteID)
 		})
-	web.Paper(r, "/outbox/{id}/paper.pdf", "print-mailed-paper", "The paper that mail carries", func(ctx context.Context, in *struct {
-		ID int64 `path:"id"`
-	}) (string, []byte, error) {
-		return connection.Paper(ctx, r.Reads, in.ID)
-	})
+	web.Paper(r, "/outbox/{id}/paper.pdf", "print-mailed-paper", "The paper that mail carries",
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (string, []byte, error) {
+			return connection.Paper(ctx, r.Reads, in.ID)
+		})
 }

@@ -40,7 +40,8 @@ func (d Device) Deliver(ctx context.Context, m connection.Message) (json.RawMess
 	err := d.DB.GetContext(ctx, &did, `
 		WITH was AS (SELECT paper, answers FROM printers WHERE site_id = $1 FOR UPDATE)
 		UPDATE printers p SET paper = p.paper - CASE WHEN was.answers THEN least(was.paper, $2) ELSE 0 END FROM was
-		 WHERE p.site_id = $1 RETURNING was.answers, CASE WHEN was.answers THEN least(was.paper, $2) ELSE 0 END AS printed`, m.SiteID, sheet.Copies)
+		 WHERE p.site_id = $1 RETURNING was.answers, CASE WHEN was.answers THEN least(was.paper, $2)
+		   ELSE 0 END AS printed`, m.SiteID, sheet.Copies)
 	switch {
 	case err != nil:
 		return nil, fmt.Errorf("printing: %w", err)
@@ -55,7 +56,8 @@ func (d Device) Deliver(ctx context.Context, m connection.Message) (json.RawMess
 }
 
 func setUp(ctx context.Context, q sqlx.ExecerContext, site int32) error {
-	if _, err := q.ExecContext(ctx, `INSERT INTO printers (site_id, paper) VALUES ($1, $2) ON CONFLICT DO NOTHING`, site, roll); err != nil {
+	if _, err := q.ExecContext(ctx, `
+		INSERT INTO printers (site_id, paper) VALUES ($1, $2) ON CONFLICT DO NOTHING`, site, roll); err != nil {
 		return fmt.Errorf("setting up the printer: %w", err)
 	}
 	return nil
@@ -72,7 +74,8 @@ type Printer struct {
 func read(ctx context.Context, q sqlx.QueryerContext, site int32) (Printer, error) {
 	out := Printer{Paper: roll, Answers: true}
 	var rows []Printer
-	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT paper, answers FROM printers WHERE site_id = $1`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT paper, answers FROM printers WHERE site_id = $1`, site); err != nil {
 		return out, fmt.Errorf("reading the printer: %w", err)
 	}
 	if len(rows) > 0 {
@@ -92,7 +95,9 @@ func Tell(ctx context.Context, tx *command.Tx, site int32, paper *int, answers *
 	if err := setUp(ctx, tx, site); err != nil {
 		return Printer{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE printers SET paper = coalesce($2, paper), answers = coalesce($3, answers) WHERE site_id = $1`, site, paper, answers); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE printers SET paper = coalesce($2, paper), answers = coalesce($3,
+		answers) WHERE site_id = $1`, site, paper, answers); err != nil {
 		return Printer{}, fmt.Errorf("telling the printer: %w", err)
 	}
 	if err := connection.Again(ctx, tx, site, connection.Printer); err != nil {
@@ -103,13 +108,15 @@ func Tell(ctx context.Context, tx *command.Tx, site int32, paper *int, answers *
 
 // Register adds the printer's operations.
 func Register(r *web.Router) {
-	web.Query(r, http.MethodGet, "/printer", "read-printer", "A site's label printer and what waits for it", web.Everyone,
+	web.Query(r, http.MethodGet, "/printer", "read-printer", "A site's label printer and what waits for it",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Printer, error) {
 			return read(ctx, r.Reads, in.Site)
 		})
-	web.Command(r, "/printer/tell", "tell-printer", "Tell the stand-in what to do: a roll of so many labels, or not to answer", web.Floor,
+	web.Command(r, "/printer/tell", "tell-printer",
+		"Tell the stand-in what to do: a roll of so many labels, or not to answer", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				SiteID  int32 `json:"site_id"`

@@ -29,7 +29,9 @@ type Reading struct {
 }
 
 func read(ctx context.Context, q sqlx.QueryerContext, site int32) (s Scale, err error) {
-	err = sqlx.GetContext(ctx, q, &s, `SELECT coalesce((SELECT variance_kg FROM scales WHERE site_id = $1), 0) AS variance_kg, coalesce((SELECT answers FROM scales WHERE site_id = $1), true) AS answers`, site)
+	err = sqlx.GetContext(ctx, q, &s, `
+		SELECT coalesce((SELECT variance_kg FROM scales WHERE site_id = $1), 0) AS variance_kg,
+		       coalesce((SELECT answers FROM scales WHERE site_id = $1), true) AS answers`, site)
 	if err != nil {
 		return s, fmt.Errorf("reading the scale: %w", err)
 	}
@@ -48,11 +50,14 @@ func Weigh(ctx context.Context, q sqlx.QueryerContext, carton int64, size string
 		return Reading{}, err
 	}
 	if !s.Answers {
-		return Reading{}, refusal.New(refusal.ScaleSilent, "weight_kg", "The scale does not answer. Weigh the carton on another one and enter what it says.").Of(refusal.Conflict)
+		return Reading{}, refusal.New(refusal.ScaleSilent, "weight_kg",
+			"The scale does not answer. Weigh the carton on another one and enter what it says.").Of(refusal.Conflict)
 	}
 	if size != "" && size != c.Size {
 		var more decimal.Decimal
-		err := sqlx.GetContext(ctx, q, &more, `SELECT coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $1), 0) - coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $2), 0)`, size, c.Size)
+		err := sqlx.GetContext(ctx, q, &more, `
+			SELECT coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $1),
+			       0) - coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $2), 0)`, size, c.Size)
 		if err != nil {
 			return Reading{}, fmt.Errorf("reading what a carton weighs: %w", err)
 		}
@@ -70,14 +75,16 @@ func Register(r *web.Router) {
 		}) (Scale, error) {
 			return read(ctx, db, in.Site)
 		})
-	web.Query(r, http.MethodGet, "/cartons/{id}/weight", "weigh-carton", "What the scale says of a carton", web.Everyone,
+	web.Query(r, http.MethodGet, "/cartons/{id}/weight", "weigh-carton", "What the scale says of a carton",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID   int64  `path:"id"`
 			Size string `query:"size" maxLength:"20" doc:"What it is packed into, where that is not written down yet"`
 		}) (Reading, error) {
 			return Weigh(ctx, db, in.ID, in.Size)
 		})
-	web.Command(r, "/scale/tell", "tell-scale", "Tell the scale stand-in to be off by so much, or not to answer", web.Floor,
+	web.Command(r, "/scale/tell", "tell-scale", "Tell the scale stand-in to be off by so much, or not to answer",
+		web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				SiteID     int32   `json:"site_id"`
@@ -85,7 +92,9 @@ func Register(r *web.Router) {
 				Answers    bool    `json:"answers"`
 			}
 		}) (Scale, error) {
-			_, err := tx.ExecContext(ctx, `INSERT INTO scales (site_id, variance_kg, answers) VALUES ($1, $2, $3) ON CONFLICT (site_id) DO UPDATE SET variance_kg = $2, answers = $3`,
+			_, err := tx.ExecContext(ctx, `
+				INSERT INTO scales (site_id, variance_kg, answers) VALUES ($1, $2, $3) ON CONFLICT (site_id) DO UPDATE
+				   SET variance_kg = $2, answers = $3`,
 				in.Body.SiteID, decimal.NewFromFloat(in.Body.VarianceKg).Round(3), in.Body.Answers)
 			if err != nil {
 				return Scale{}, fmt.Errorf("telling the scale: %w", err)

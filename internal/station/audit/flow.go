@@ -50,7 +50,8 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 		return c, err
 	}
 	if c.sheet.Since != in.Since {
-		return c, refusal.New(refusal.MovedSince, "since", "Something of %s was put into %s or taken from it while it was counted. Count it again.", c.sheet.SKU, c.sheet.Bin).Of(refusal.Conflict)
+		return c, refusal.New(refusal.MovedSince, "since",
+			"Something of %s was put into %s or taken from it while it was counted. Count it again.", c.sheet.SKU, c.sheet.Bin).Of(refusal.Conflict)
 	}
 	found, kinds, err := c.read(ctx, q, in)
 	if err != nil {
@@ -70,7 +71,8 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 			n, at = found[k].Quantity, fmt.Sprintf("kinds[%d].quantity", k)
 		}
 		if n.LessThan(h.Reserved) {
-			return c, refusal.New(refusal.Reserved, at, "%s of %s in %s are reserved for %s, and %s were counted. Give back a reservation first, or count again.", h.Reserved, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
+			return c, refusal.New(refusal.Reserved, at,
+				"%s of %s in %s are reserved for %s, and %s were counted. Give back a reservation first, or count again.", h.Reserved, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
 				Of(refusal.Conflict).With("reserved", h.Reserved).With("orders", h.Orders)
 		}
 	}
@@ -85,7 +87,8 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 		return c, err
 	}
 	if len(moves) == 0 {
-		c.Notes = append(c.Notes, fmt.Sprintf("All is as it should be: %s of %s in %s.", c.found, c.sheet.SKU, c.sheet.Bin))
+		c.Notes = append(c.Notes, fmt.Sprintf("All is as it should be: %s of %s in %s.", c.found, c.sheet.SKU,
+			c.sheet.Bin))
 		c.Button = fmt.Sprintf("Settle %s as it is", c.sheet.Bin)
 		return c, nil
 	}
@@ -95,7 +98,9 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 }
 
 // read reads what was counted.
-func (c *counted) read(ctx context.Context, q sqlx.QueryerContext, in Count) (found []counting.Holding, kinds map[string]Kind, err error) {
+func (c *counted) read(
+	ctx context.Context, q sqlx.QueryerContext, in Count,
+) (found []counting.Holding, kinds map[string]Kind, err error) {
 	kinds = map[string]Kind{}
 	for i, k := range in.Kinds {
 		at := fmt.Sprintf("kinds[%d]", i)
@@ -106,7 +111,8 @@ func (c *counted) read(ctx context.Context, q sqlx.QueryerContext, in Count) (fo
 		kinds[h.Key] = Kind{LotID: k.LotID, CartonID: k.CartonID}
 		if k.LotID != nil {
 			var mine bool
-			if err := sqlx.GetContext(ctx, q, &mine, `SELECT EXISTS (SELECT FROM lots WHERE id = $1 AND item_id = $2)`, *k.LotID, in.ItemID); err != nil {
+			if err := sqlx.GetContext(ctx, q, &mine, `
+				SELECT EXISTS (SELECT FROM lots WHERE id = $1 AND item_id = $2)`, *k.LotID, in.ItemID); err != nil {
 				return nil, nil, fmt.Errorf("reading a lot: %w", err)
 			}
 			if !mine {
@@ -115,17 +121,21 @@ func (c *counted) read(ctx context.Context, q sqlx.QueryerContext, in Count) (fo
 		}
 		if c.sheet.Tracking == receiving.Serial {
 			if k.Quantity != "" {
-				return nil, nil, refusal.New(refusal.SerialsWanted, at+".quantity", "%s is known unit by unit. Scan the serial of each that is there.", c.sheet.SKU)
+				return nil, nil, refusal.New(refusal.SerialsWanted, at+".quantity",
+					"%s is known unit by unit. Scan the serial of each that is there.", c.sheet.SKU)
 			}
 			h.Quantity = decimal.NewFromInt(int64(len(k.Serials)))
 		} else {
 			if len(k.Serials) > 0 {
-				return nil, nil, refusal.New(refusal.SerialUnwanted, at+".serials", "%s is not known unit by unit here. Leave the serials out.", c.sheet.SKU)
+				return nil, nil, refusal.New(refusal.SerialUnwanted, at+".serials",
+					"%s is not known unit by unit here. Leave the serials out.", c.sheet.SKU)
 			}
 			if k.Quantity == "" {
-				return nil, nil, refusal.New(refusal.QuantityMissing, at+".quantity", "Write down how many there are; 0 when there is none.")
+				return nil, nil, refusal.New(refusal.QuantityMissing, at+".quantity",
+					"Write down how many there are; 0 when there is none.")
 			}
-			if h.Quantity, err = measure.ParseOrZero(at+".quantity", k.Quantity, measure.Unit{Name: c.sheet.Unit, Whole: c.sheet.Whole}); err != nil {
+			if h.Quantity, err = measure.ParseOrZero(at+".quantity", k.Quantity, measure.Unit{Name: c.sheet.Unit,
+				Whole: c.sheet.Whole}); err != nil {
 				return nil, nil, err
 			}
 		}
@@ -137,12 +147,15 @@ func (c *counted) read(ctx context.Context, q sqlx.QueryerContext, in Count) (fo
 
 // moves settle differences: what is missing goes to lost and found, what is there besides
 // comes from it.
-func (c *counted) moves(ctx context.Context, q sqlx.QueryerContext, differences []counting.Difference, kinds map[string]Kind) ([]ledger.Move, error) {
+func (c *counted) moves(
+	ctx context.Context, q sqlx.QueryerContext, differences []counting.Difference, kinds map[string]Kind,
+) ([]ledger.Move, error) {
 	if len(differences) == 0 {
 		return nil, nil
 	}
 	var lost int32
-	if err := sqlx.GetContext(ctx, q, &lost, `SELECT id FROM locations WHERE kind = 'lost' ORDER BY id LIMIT 1`); err != nil {
+	if err := sqlx.GetContext(ctx, q, &lost, `
+		SELECT id FROM locations WHERE kind = 'lost' ORDER BY id LIMIT 1`); err != nil {
 		return nil, fmt.Errorf("finding lost and found: %w", err)
 	}
 	var out []ledger.Move
@@ -171,9 +184,11 @@ func (c *counted) moves(ctx context.Context, q sqlx.QueryerContext, differences 
 			u, known := units[code]
 			switch {
 			case !known || u.Kind != "lost" && !u.Real:
-				return nil, refusal.New(refusal.SerialNotOurs, "kinds", "Serial %s of %s is not in stock here. Set it aside, and receive it with its paper.", code, c.sheet.SKU).Of(refusal.Conflict)
+				return nil, refusal.New(refusal.SerialNotOurs, "kinds",
+					"Serial %s of %s is not in stock here. Set it aside, and receive it with its paper.", code, c.sheet.SKU).Of(refusal.Conflict)
 			case u.Real:
-				return nil, refusal.New(refusal.SerialElsewhere, "kinds", "Serial %s of %s should be %s. Move it here, so that its trail says so, and count again.", code, c.sheet.SKU, u.Where()).Of(refusal.Conflict).With("location", u.Location)
+				return nil, refusal.New(refusal.SerialElsewhere, "kinds",
+					"Serial %s of %s should be %s. Move it here, so that its trail says so, and count again.", code, c.sheet.SKU, u.Where()).Of(refusal.Conflict).With("location", u.Location)
 			}
 			out = append(out, unit(back, u))
 		}
@@ -203,7 +218,8 @@ func (c *counted) accept(ctx context.Context, q sqlx.QueryerContext, differs boo
 	case c.variance.IsZero():
 		words = fmt.Sprintf("Other lots or units of %s are in %s than there should be", c.sheet.SKU, c.sheet.Bin)
 	}
-	return people.Decide(ctx, "count", c.reason, refusal.New(refusal.CountDiffers, "reason", "%s, a value of %s. Count again; if it stays so, a lead accepts it and says why.", words, c.value.StringFixed(2)).
+	return people.Decide(ctx, "count", c.reason, refusal.New(refusal.CountDiffers, "reason",
+		"%s, a value of %s. Count again; if it stays so, a lead accepts it and says why.", words, c.value.StringFixed(2)).
 		Of(refusal.Conflict).With("variance", c.variance).With("value", c.value))
 }
 
@@ -217,17 +233,21 @@ func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 		return Done{}, err
 	}
 	var number string
-	err = tx.GetContext(ctx, &number, `INSERT INTO counts (site_id, location_id, item_id, found, variance, value, reason, counted_by, counted_at) VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING number`,
+	err = tx.GetContext(ctx, &number, `
+		INSERT INTO counts (site_id, location_id, item_id, found, variance, value, reason, counted_by, counted_at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9) RETURNING number`,
 		c.sheet.SiteID, in.LocationID, in.ItemID, c.found, c.variance, c.value, c.reason, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Done{}, fmt.Errorf("writing a count: %w", err)
 	}
 	if moves := c.MoveList(); len(moves) > 0 {
-		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Count, Document: number, Note: c.reason}, moves); err != nil {
+		if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Count, Document: number, Note: c.reason},
+			moves); err != nil {
 			return Done{}, err
 		}
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE count_requests SET settled_at = $3 WHERE location_id = $1 AND item_id = $2 AND state = 'requested'`, in.LocationID, in.ItemID, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE count_requests SET settled_at = $3 WHERE location_id = $1 AND item_id = $2 AND state = 'requested'`, in.LocationID, in.ItemID, tx.Now); err != nil {
 		return Done{}, fmt.Errorf("settling a count request: %w", err)
 	}
 	tx.Notify(ledger.Topics("audit", "pick", "orders", "row")...)

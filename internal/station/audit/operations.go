@@ -81,7 +81,8 @@ func Register(r *web.Router) {
 		}) ([]CountRequest, error) {
 			return listCountRequests(ctx, db, in.Site)
 		})
-	web.Query(r, http.MethodGet, "/counts/sheet", "read-count-sheet", "What is to be counted of an item in a bin", web.Everyone,
+	web.Query(r, http.MethodGet, "/counts/sheet", "read-count-sheet", "What is to be counted of an item in a bin",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Location int32 `query:"location"`
 			Item     int32 `query:"item"`

@@ -16,12 +16,16 @@ import (
 
 // requestOf is an order with all its packed cartons, or with those on a vehicle.
 func requestOf(order int64, load *int64, terms shipping.Terms) shipping.Request {
-	return shipping.Request{Order: order, Load: load, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+	return shipping.Request{Order: order, Load: load, Terms: terms, Cartons: func(ctx context.Context,
+		q sqlx.QueryerContext) ([]cartons.Carton, error) {
 		if load == nil {
 			return cartons.OfOrder(ctx, q, order, "packed")
 		}
 		loaded, err := cartons.OfOrder(ctx, q, order, "loaded")
-		return slices.DeleteFunc(loaded, func(c cartons.Carton) bool { return c.LoadID == nil || *c.LoadID != *load }), err
+		return slices.DeleteFunc(loaded, func(c cartons.Carton) bool {
+			return c.LoadID == nil ||
+				*c.LoadID != *load
+		}), err
 	}}
 }
 
@@ -34,11 +38,14 @@ func Ship(ctx context.Context, tx *command.Tx, order int64, terms shipping.Terms
 // ShipMany ships several orders of one carrier in one step, or none when one refuses.
 func ShipMany(ctx context.Context, tx *command.Tx, orders []int64, terms shipping.Terms) ([]shipping.Shipment, error) {
 	var carriers []string
-	if err := tx.SelectContext(ctx, &carriers, `SELECT DISTINCT carrier FROM outbound_orders WHERE id = ANY($1) ORDER BY 1`, orders); err != nil {
+	if err := tx.SelectContext(ctx, &carriers, `
+		SELECT DISTINCT carrier FROM outbound_orders WHERE id = ANY($1) ORDER BY 1`, orders); err != nil {
 		return nil, fmt.Errorf("reading carriers: %w", err)
 	}
 	if len(carriers) > 1 {
-		return nil, refusal.New(refusal.OtherCarrier, "order_ids", "These go with %s. Send those of one carrier at a time.", strings.Join(carriers, " and ")).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.OtherCarrier, "order_ids",
+			"These go with %s. Send those of one carrier at a time.", strings.Join(carriers,
+				" and ")).Of(refusal.Conflict)
 	}
 	slices.Sort(orders)
 	orders = slices.Compact(orders)

@@ -23,13 +23,17 @@ import (
 
 const loadColumns = `
 	SELECT l.id, l.number, l.site_id, l.carrier, l.vehicle, l.state, p.name AS opened_by, l.opened_at, l.left_at,
-	       (SELECT count(*) FROM carton_work WHERE load_id = l.id) AS count, coalesce((SELECT sum(weight_kg) FROM carton_work WHERE load_id = l.id), 0) AS weight_kg,
-	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id WHERE w.site_id = l.site_id AND w.state = 'packed' AND o.carrier = l.carrier) AS waiting
+	       (SELECT count(*) FROM carton_work WHERE load_id = l.id) AS count,
+	       coalesce((SELECT sum(weight_kg) FROM carton_work WHERE load_id = l.id), 0) AS weight_kg,
+	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id WHERE w.site_id = l.site_id
+	       AND w.state = 'packed' AND o.carrier = l.carrier) AS waiting
 	  FROM loads l JOIN people p ON p.id = l.opened_by `
 
 func listLoads(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Load, error) {
 	out := []Load{}
-	if err := sqlx.SelectContext(ctx, q, &out, loadColumns+`WHERE l.site_id = $1 AND (l.state = 'loading' OR l.left_at > now() - interval '1 day') ORDER BY l.state DESC, l.id DESC LIMIT 50`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &out, loadColumns+`
+		WHERE l.site_id = $1 AND (l.state = 'loading' OR l.left_at > now() - interval '1 day')
+		ORDER BY l.state DESC, l.id DESC LIMIT 50`, site); err != nil {
 		return nil, fmt.Errorf("listing vehicles: %w", err)
 	}
 	for i := range out {
@@ -54,7 +58,9 @@ func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle 
 		return Load{}, err
 	}
 	var id int64
-	err := tx.GetContext(ctx, &id, `INSERT INTO loads (site_id, carrier, vehicle, opened_by, opened_at) VALUES ($1, $2, $3, $4, $5) RETURNING id`, site, strings.TrimSpace(carrier), strings.TrimSpace(vehicle), tx.Person.ID, tx.Now)
+	err := tx.GetContext(ctx, &id, `
+		INSERT INTO loads (site_id, carrier, vehicle, opened_by, opened_at) VALUES ($1, $2, $3, $4,
+		$5) RETURNING id`, site, strings.TrimSpace(carrier), strings.TrimSpace(vehicle), tx.Person.ID, tx.Now)
 	if err != nil {
 		return Load{}, fmt.Errorf("beginning to load: %w", err)
 	}
@@ -70,7 +76,8 @@ func holdLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
 	}
 	l, err := readLoad(ctx, tx, id)
 	if err == nil && l.State != states.VehicleLoading {
-		return l, refusal.New(refusal.LoadLeft, "", "%s left at %s UTC. What is on it is shipped.", l.Number, l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
+		return l, refusal.New(refusal.LoadLeft, "", "%s left at %s UTC. What is on it is shipped.", l.Number,
+			l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
 	}
 	return l, err
 }
@@ -122,13 +129,17 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 func (l Load) takes(c cartons.Carton) error {
 	switch {
 	case c.State == states.CartonLoaded && *c.LoadID == l.ID:
-		return refusal.New(refusal.CartonLoaded, "scan", "Carton …%s is on this vehicle already.", c.SSCC[14:]).Of(refusal.Conflict)
+		return refusal.New(refusal.CartonLoaded, "scan", "Carton …%s is on this vehicle already.",
+			c.SSCC[14:]).Of(refusal.Conflict)
 	case c.State == states.CartonLoaded:
-		return refusal.New(refusal.OtherLoad, "scan", "Carton …%s is on %s. Take it off there first, if it is to go here.", c.SSCC[14:], c.Load).Of(refusal.Conflict).With("load", c.Load)
+		return refusal.New(refusal.OtherLoad, "scan",
+			"Carton …%s is on %s. Take it off there first, if it is to go here.", c.SSCC[14:], c.Load).Of(refusal.Conflict).With("load", c.Load)
 	case c.State != states.CartonPacked:
-		return refusal.New(refusal.CartonState, "scan", "Carton …%s is %s. Only packed cartons are loaded.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return refusal.New(refusal.CartonState, "scan", "Carton …%s is %s. Only packed cartons are loaded.",
+			c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	case c.Carrier != l.Carrier:
-		return refusal.New(refusal.OtherCarrier, "scan", "Carton …%s, for %s, goes with %s. This vehicle is of %s: put the carton back.", c.SSCC[14:], c.Order, c.Carrier, l.Carrier).Of(refusal.Conflict).With("carrier", c.Carrier)
+		return refusal.New(refusal.OtherCarrier, "scan",
+			"Carton …%s, for %s, goes with %s. This vehicle is of %s: put the carton back.", c.SSCC[14:], c.Order, c.Carrier, l.Carrier).Of(refusal.Conflict).With("carrier", c.Carrier)
 	}
 	return nil
 }
@@ -141,7 +152,8 @@ func scanned(ctx context.Context, tx *command.Tx, site int32, scan string) ([]ca
 	}
 	label, is := read.Carton()
 	if !is {
-		return nil, refusal.New(refusal.WrongCarton, "scan", "You scanned %s, which is no carton or pallet here. Scan the label on it.", scan).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.WrongCarton, "scan",
+			"You scanned %s, which is no carton or pallet here. Scan the label on it.", scan).Of(refusal.Conflict)
 	}
 	if on, err := cartons.StackedOn(ctx, tx, label.ID); err != nil || len(on) > 0 {
 		return on, err
@@ -174,7 +186,8 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	}
 	for _, c := range only {
 		if !on[c] {
-			return l, refusal.New(refusal.CartonNotLoaded, "carton_ids", "One of these cartons is not on %s. Look again.", l.Number).Of(refusal.Conflict)
+			return l, refusal.New(refusal.CartonNotLoaded, "carton_ids",
+				"One of these cartons is not on %s. Look again.", l.Number).Of(refusal.Conflict)
 		}
 	}
 	if len(ids) == 0 {
@@ -212,7 +225,8 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms shipp
 		return nil, err
 	}
 	if len(l.Cartons) == 0 || l.State != states.VehicleLoading {
-		return nil, refusal.New(refusal.NothingLoaded, "", "Nothing is on %s that could leave.", l.Number).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingLoaded, "", "Nothing is on %s that could leave.",
+			l.Number).Of(refusal.Conflict)
 	}
 	plan := shipping.NewPlan()
 	for _, order := range l.orders() {
@@ -223,7 +237,8 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms shipp
 		plan.Add(p)
 	}
 	if l.Waiting > 0 {
-		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%d packed cartons of %s are on no vehicle yet.", l.Waiting, l.Carrier))
+		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%d packed cartons of %s are on no vehicle yet.", l.Waiting,
+			l.Carrier))
 	}
 	plan.Button = fmt.Sprintf("Let %s leave with %s", l.Number, measure.Count(len(l.Cartons), "carton"))
 	return plan, nil
@@ -250,7 +265,8 @@ func Leave(ctx context.Context, tx *command.Tx, id int64, terms shipping.Terms) 
 			return l, err
 		}
 	}
-	if err := documents.Step(ctx, tx, states.Vehicles, []int64{id}, states.VehicleLeft, "left_at = $4", tx.Now); err != nil {
+	if err := documents.Step(ctx, tx, states.Vehicles, []int64{id}, states.VehicleLeft, "left_at = $4",
+		tx.Now); err != nil {
 		return l, err
 	}
 	return readLoad(ctx, tx, id)

@@ -63,7 +63,8 @@ type Load struct {
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/dispatch/ready", "list-ready", "Orders with packed cartons, by carrier", web.Everyone,
+	web.Query(r, http.MethodGet, "/dispatch/ready", "list-ready", "Orders with packed cartons, by carrier",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Ready, error) {
@@ -81,7 +82,8 @@ func Register(r *web.Router) {
 		}) (shipping.Shipment, error) {
 			return shipping.Read(ctx, db, in.ID)
 		})
-	web.Query(r, http.MethodPost, "/shipments/preview", "preview-shipment", "Before and after of shipping an order's packed cartons", web.Picking,
+	web.Query(r, http.MethodPost, "/shipments/preview", "preview-shipment",
+		"Before and after of shipping an order's packed cartons", web.Picking,
 		func(ctx context.Context, in *sending) (*shipping.Plan, error) {
 			return shipping.Preview(ctx, db, requestOf(in.Body.OrderID, nil, in.Body.Terms))
 		})
@@ -89,7 +91,8 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *sending) (shipping.Shipment, error) {
 			return Ship(ctx, tx, in.Body.OrderID, in.Body.Terms)
 		})
-	web.Command(r, "/shipments/many", "ship-many", "Ship the packed cartons of several orders of one carrier", web.Picking,
+	web.Command(r, "/shipments/many", "ship-many", "Ship the packed cartons of several orders of one carrier",
+		web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"500"`
@@ -98,7 +101,8 @@ func Register(r *web.Router) {
 		}) ([]shipping.Shipment, error) {
 			return ShipMany(ctx, tx, in.Body.OrderIDs, in.Body.Terms)
 		})
-	web.Command(r, "/shipments/{id}/ask-again", "ask-carrier-again", "Ask the carrier once more for a shipment's number", web.Picking,
+	web.Command(r, "/shipments/{id}/ask-again", "ask-carrier-again",
+		"Ask the carrier once more for a shipment's number", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
 		}) (shipping.Shipment, error) {
@@ -110,7 +114,8 @@ func Register(r *web.Router) {
 // registerLoads adds the operations of vehicles that are loaded and leave.
 func registerLoads(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/loads", "list-loads", "Vehicles that are being loaded, and those that left last", web.Everyone,
+	web.Query(r, http.MethodGet, "/loads", "list-loads", "Vehicles that are being loaded, and those that left last",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Load, error) {
@@ -138,13 +143,15 @@ func registerLoads(r *web.Router) {
 		}]) (Load, error) {
 			return LoadScan(ctx, tx, in.ID, in.Body.Scan)
 		})
-	web.Command(r, "/loads/{id}/off", "take-off-load", "Take cartons off a vehicle before it leaves; all of them without a list", web.Picking,
+	web.Command(r, "/loads/{id}/off", "take-off-load",
+		"Take cartons off a vehicle before it leaves; all of them without a list", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onLoad[struct {
 			CartonIDs []int64 `json:"carton_ids,omitempty" maxItems:"500"`
 		}]) (Load, error) {
 			return TakeOff(ctx, tx, in.ID, in.Body.CartonIDs)
 		})
-	web.Query(r, http.MethodPost, "/loads/{id}/leave/preview", "preview-leave", "Before and after of a vehicle's leaving", web.Picking,
+	web.Query(r, http.MethodPost, "/loads/{id}/leave/preview", "preview-leave",
+		"Before and after of a vehicle's leaving", web.Picking,
 		func(ctx context.Context, in *onLoad[shipping.Terms]) (*shipping.Plan, error) {
 			return planLeave(ctx, db, in.ID, in.Body)
 		})

@@ -49,7 +49,8 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err != nil {
 		return Order{}, err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO sales_orders (order_id, customer_id) VALUES ($1, $2)`, id, in.CustomerID); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO sales_orders (order_id, customer_id) VALUES ($1, $2)`, id, in.CustomerID); err != nil {
 		return Order{}, fmt.Errorf("writing a sales order: %w", err)
 	}
 	if err := in.Terms.keep(ctx, tx, id); err != nil {
@@ -83,7 +84,8 @@ func (t Terms) keep(ctx context.Context, tx *command.Tx, order int64) error {
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `UPDATE outbound_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`, order, wanted, t.Reference, t.Carrier, t.Note)
+	_, err = tx.ExecContext(ctx, `
+		UPDATE outbound_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`, order, wanted, t.Reference, t.Carrier, t.Note)
 	if err != nil {
 		return fmt.Errorf("writing an order's terms: %w", err)
 	}
@@ -96,7 +98,8 @@ func quoteUntil(ctx context.Context, tx *command.Tx, order int64, day string) er
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET quote_until = $2 WHERE order_id = $1`, order, until); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE sales_orders SET quote_until = $2 WHERE order_id = $1`, order, until); err != nil {
 		return fmt.Errorf("setting a quote's last day: %w", err)
 	}
 	return nil
@@ -105,11 +108,13 @@ func quoteUntil(ctx context.Context, tx *command.Tx, order int64, day string) er
 // hasStock refuses an order that nothing would be shipped for.
 func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
 	var n int
-	if err := tx.GetContext(ctx, &n, `SELECT count(*) FROM outbound_lines WHERE order_id = $1 AND item_id IS NOT NULL`, order); err != nil {
+	if err := tx.GetContext(ctx, &n, `
+		SELECT count(*) FROM outbound_lines WHERE order_id = $1 AND item_id IS NOT NULL`, order); err != nil {
 		return fmt.Errorf("counting lines: %w", err)
 	}
 	if n == 0 {
-		return refusal.New(refusal.LinesMissing, "lines", "The order has no line that goods are shipped for. Add what is wanted.")
+		return refusal.New(refusal.LinesMissing, "lines",
+			"The order has no line that goods are shipped for. Add what is wanted.")
 	}
 	return nil
 }
@@ -122,19 +127,22 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 	if l.ItemID != 0 {
 		var err error
 		item, err = catalog.ItemByID(ctx, tx, l.ItemID)
-		unknown := refusal.New(refusal.ItemUnknown, field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words.", i+1)
+		unknown := refusal.New(refusal.ItemUnknown, field+".item_id",
+			"Line %d has no item. Find one by SKU, GTIN or words.", i+1)
 		if err := documents.FoundOr(err, unknown); err != nil {
 			return err
 		}
 		if !item.Sold {
-			return refusal.New(refusal.ItemNotSold, field+".item_id", "%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
+			return refusal.New(refusal.ItemNotSold, field+".item_id",
+				"%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
 		}
 		if err := catalog.Allowed(ctx, tx, field+".item_id", item, site); err != nil {
 			return err
 		}
 		unit = item.Unit()
 	} else if text == "" {
-		return refusal.New(refusal.ItemUnknown, field+".item_id", "Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
+		return refusal.New(refusal.ItemUnknown, field+".item_id",
+			"Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
 	}
 	quantity, err := measure.Parse(field+".quantity", l.Quantity, unit)
 	if err != nil {
@@ -148,7 +156,8 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 	if err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `INSERT INTO sales_lines (line_id, price, price_source, price_why) VALUES ($1, $2, $3, $4)`,
+	_, err = tx.ExecContext(ctx, `
+		INSERT INTO sales_lines (line_id, price, price_source, price_why) VALUES ($1, $2, $3, $4)`,
 		line, price.Amount, price.Source, price.Why)
 	if err != nil {
 		return fmt.Errorf("writing an order line: %w", err)
@@ -158,7 +167,9 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 
 // priceOf is what a base unit costs the customer: as it was entered, or by its terms. A
 // charge costs what is entered.
-func priceOf(ctx context.Context, tx *command.Tx, field string, customer, item int32, entered string) (p pricing.Price, err error) {
+func priceOf(
+	ctx context.Context, tx *command.Tx, field string, customer, item int32, entered string,
+) (p pricing.Price, err error) {
 	p = pricing.Price{Source: pricing.Typed, Why: "as entered"}
 	if entered != "" {
 		if p.Amount, err = measure.ParsePrice(field, entered); err != nil {
@@ -184,14 +195,18 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 	var question error
 	switch after := c.Open.Add(c.Overdue); {
 	case c.Overdue.IsPositive():
-		question = refusal.New(refusal.CustomerOwes, "reason", "%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
+		question = refusal.New(refusal.CustomerOwes, "reason",
+			"%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
 	case c.Limit != nil:
 		var this decimal.Decimal
-		if err := tx.GetContext(ctx, &this, `SELECT coalesce(sum((quantity - cancelled - shipped) * price), 0) FROM outbound_lines JOIN sales_lines ON line_id = id WHERE order_id = $1`, order); err != nil {
+		if err := tx.GetContext(ctx, &this, `
+			SELECT coalesce(sum((quantity - cancelled - shipped) * price), 0) FROM outbound_lines
+			  JOIN sales_lines ON line_id = id WHERE order_id = $1`, order); err != nil {
 			return fmt.Errorf("calculating an order's value: %w", err)
 		}
 		if after = after.Add(this); after.GreaterThan(*c.Limit) {
-			question = refusal.New(refusal.CustomerOwes, "reason", "With this order %s comes to %s that is open, above its limit of %s. A lead may take the order all the same, and says why.",
+			question = refusal.New(refusal.CustomerOwes, "reason",
+				"With this order %s comes to %s that is open, above its limit of %s. A lead may take the order all the same, and says why.",
 				c.Name, after.StringFixed(2), c.Limit.StringFixed(2)).With("open", after).With("limit", *c.Limit)
 		}
 	}
@@ -201,7 +216,8 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 	if err := people.Decide(ctx, "order", reason, question); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE sales_orders SET owing = $2, owing_by = $3 WHERE order_id = $1`, order, reason, tx.Person.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE sales_orders SET owing = $2, owing_by = $3 WHERE order_id = $1`, order, reason, tx.Person.ID); err != nil {
 		return fmt.Errorf("keeping why an order was taken: %w", err)
 	}
 	return nil
@@ -221,9 +237,11 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	case err != nil:
 		return o, err
 	case o.State != states.Quote:
-		return o, refusal.New(refusal.OrderNoQuote, "", "%s is %s, and no quote any more.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderNoQuote, "", "%s is %s, and no quote any more.", o.Number,
+			states.Label(o.State)).Of(refusal.Conflict)
 	case o.QuoteUntil != nil && *o.QuoteUntil < tx.Now.UTC().Format(time.DateOnly):
-		return o, refusal.New(refusal.QuoteOver, "", "The prices of %s stood until %s. Change its last day first, if they still do.", o.Number, *o.QuoteUntil).Of(refusal.Conflict)
+		return o, refusal.New(refusal.QuoteOver, "",
+			"The prices of %s stood until %s. Change its last day first, if they still do.", o.Number, *o.QuoteUntil).Of(refusal.Conflict)
 	}
 	c, err := readCustomer(ctx, tx, o.CustomerID)
 	if err != nil {
@@ -288,9 +306,11 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (rele
 		case at < 0:
 			return nil, refusal.New(refusal.LineUnknown, field+".id", "That line is not on %s.", o.Number)
 		case named[l.ID]:
-			return nil, refusal.New(refusal.LineTwice, field+".id", "Line %d stands twice. Write its whole quantity once.", o.Lines[at].Line)
+			return nil, refusal.New(refusal.LineTwice, field+".id",
+				"Line %d stands twice. Write its whole quantity once.", o.Lines[at].Line)
 		case l.ItemID != o.Lines[at].ItemID:
-			return nil, refusal.New(refusal.LineItemStands, field+".item_id", "A line keeps its item. Remove line %d and write another.", o.Lines[at].Line)
+			return nil, refusal.New(refusal.LineItemStands, field+".item_id",
+				"A line keeps its item. Remove line %d and write another.", o.Lines[at].Line)
 		}
 		named[l.ID] = true
 		words, err := o.Lines[at].change(ctx, tx, field, l)
@@ -358,11 +378,13 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 		}
 	}
 	if l.Shipped.IsPositive() && !price.Amount.Equal(l.Price) {
-		return "", refusal.New(refusal.PriceStands, field+".price", "%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of its own.", l.Shipped, l.SKU, l.Price)
+		return "", refusal.New(refusal.PriceStands, field+".price",
+			"%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of its own.", l.Shipped, l.SKU, l.Price)
 	}
 	wanted := quantity.Sub(l.Shipped)
 	if wanted.IsNegative() {
-		return "", refusal.New(refusal.BelowShipped, field+".quantity", "%s of %s are shipped already: the line cannot be for %s.", l.Shipped, l.SKU, quantity).With("shipped", l.Shipped)
+		return "", refusal.New(refusal.BelowShipped, field+".quantity",
+			"%s of %s are shipped already: the line cannot be for %s.", l.Shipped, l.SKU, quantity).With("shipped", l.Shipped)
 	}
 	if l.ItemID != 0 {
 		r, err := reservation.Reduce(ctx, tx, l.ID, wanted)
@@ -373,7 +395,8 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 	}
 	_, err = tx.ExecContext(ctx, `
 		WITH s AS (UPDATE sales_lines SET price = $3, price_source = $5, price_why = $6 WHERE line_id = $1)
-		UPDATE outbound_lines SET quantity = $2, cancelled = 0, text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4 ELSE text END WHERE id = $1`,
+		UPDATE outbound_lines SET quantity = $2, cancelled = 0, text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4
+		  ELSE text END WHERE id = $1`,
 		l.ID, quantity, price.Amount, strings.TrimSpace(in.Text), price.Source, price.Why)
 	if err != nil {
 		return "", fmt.Errorf("changing an order line: %w", err)
@@ -391,7 +414,8 @@ func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what
 	}
 	o, err := readOrder(ctx, tx, id)
 	if err == nil && (o.State == states.Shipped || o.State == states.Cancelled) {
-		return o, refusal.New(refusal.OrderOver, "", "%s is %s. Its lines stay as they are; take another order.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderOver, "", "%s is %s. Its lines stay as they are; take another order.",
+			o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	return o, err
 }
@@ -436,9 +460,11 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 	}
 	switch {
 	case o.State != states.Released:
-		return o, refusal.New(refusal.OrderNotReleased, "", "%s is %s. Only an order that is released can be put on hold again.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderNotReleased, "",
+			"%s is %s. Only an order that is released can be put on hold again.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	case o.Planned.Add(o.Picked).Add(o.Shipped).IsPositive():
-		return o, refusal.New(refusal.OrderOnTheFloor, "", "%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderOnTheFloor, "",
+			"%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
 	}
 	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
 		return o, err
@@ -457,7 +483,8 @@ func Release(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 		return Order{}, err
 	}
 	if o.State != states.OnHold {
-		return Order{}, refusal.New(refusal.OrderNotOnHold, "", "The order is not on hold: it is a quote, was released before, or is over.").Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.OrderNotOnHold, "",
+			"The order is not on hold: it is a quote, was released before, or is over.").Of(refusal.Conflict)
 	}
 	if err := outbound.Move(ctx, tx, id, o.State, states.Released); err != nil {
 		return Order{}, err
@@ -467,7 +494,9 @@ func Release(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 }
 
 // outlook calculates what a line would do to free stock, and when more comes.
-func outlook(ctx context.Context, q sqlx.QueryerContext, itemID, site, customer int32, text string, now time.Time) (Outlook, error) {
+func outlook(
+	ctx context.Context, q sqlx.QueryerContext, itemID, site, customer int32, text string, now time.Time,
+) (Outlook, error) {
 	item, err := catalog.ItemByID(ctx, q, itemID)
 	if err != nil {
 		return Outlook{}, err

@@ -200,7 +200,8 @@ func Register(r *web.Router) {
 		}) ([]Order, error) {
 			return listOrders(ctx, db, in.Site, in.State)
 		})
-	web.Query(r, http.MethodGet, "/sales-orders/list", "page-sales-orders", "Orders by wanted date, narrowed, page by page", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-orders/list", "page-sales-orders",
+		"Orders by wanted date, narrowed, page by page", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 			Filter
@@ -213,7 +214,8 @@ func Register(r *web.Router) {
 			}
 			return pageOrders(ctx, db, in.Site, in.Filter, after, in.Limit)
 		})
-	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders", "How many orders are in each state, late and blocked", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders",
+		"How many orders are in each state, late and blocked", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Counts, error) {
@@ -249,13 +251,15 @@ func registerPapers(r *web.Router) {
 			}
 			return o, o.addDays(ctx, db, r.Runner.Now(), map[int32]availability.Course{})
 		})
-	web.Paper(r, "/sales-orders/{id}/confirmation.pdf", "print-confirmation", "The order's confirmation", func(ctx context.Context, in *struct {
-		ID int64 `path:"id"`
-	}) (string, []byte, error) {
-		o, pdf, err := confirmation(ctx, db, in.ID, r.Runner.Now())
-		return o.Number, pdf, err
-	})
-	web.Command(r, "/sales-orders/{id}/mail", "mail-confirmation", "Mail the order's confirmation to its customer", web.Office,
+	web.Paper(r, "/sales-orders/{id}/confirmation.pdf", "print-confirmation", "The order's confirmation",
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (string, []byte, error) {
+			o, pdf, err := confirmation(ctx, db, in.ID, r.Runner.Now())
+			return o.Number, pdf, err
+		})
+	web.Command(r, "/sales-orders/{id}/mail", "mail-confirmation", "Mail the order's confirmation to its customer",
+		web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
 		}) (Order, error) {
@@ -266,7 +270,8 @@ func registerPapers(r *web.Router) {
 // registerSteps adds the way of an order from its first line to its end.
 func registerSteps(r *web.Router) {
 	db := r.Reads
-	web.Command(r, "/sales-orders/hold", "hold-orders", "Take orders back from the floor that nothing was taken for", web.Office,
+	web.Command(r, "/sales-orders/hold", "hold-orders", "Take orders back from the floor that nothing was taken for",
+		web.Office,
 		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) { return each(ctx, tx, in, Hold) })
 	web.Query(r, http.MethodGet, "/outlook", "read-outlook", "What a line would do to free stock", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -285,11 +290,13 @@ func registerSteps(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *onOrder[Accepting]) (Order, error) {
 			return Accept(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/sales-orders/{id}/change", "change-sales-order", "Change an open order, whatever of it is on the floor", web.Office,
+	web.Command(r, "/sales-orders/{id}/change", "change-sales-order",
+		"Change an open order, whatever of it is on the floor", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[Amended]) (Order, error) {
 			return Amend(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/sales-orders/{id}/cancel-open", "cancel-open", "Cancel what of an order is not shipped", web.Office,
+	web.Command(r, "/sales-orders/{id}/cancel-open", "cancel-open", "Cancel what of an order is not shipped",
+		web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
 			Version int32 `json:"version"`
 		}]) (Order, error) {
@@ -300,13 +307,15 @@ func registerSteps(r *web.Router) {
 // registerReservations adds the reservations of exact stock to order lines.
 func registerReservations(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/sales-lines/{id}/stock", "list-reservable", "Stock that a line can be reserved for, by the withdrawal rule", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-lines/{id}/stock", "list-reservable",
+		"Stock that a line can be reserved for, by the withdrawal rule", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Holding, error) {
 			return holdings(ctx, db, in.ID, r.Runner.Now())
 		})
-	web.Command(r, "/sales-lines/{id}/reservations", "reserve-line", "Reserve exact stock for an order line", web.Office,
+	web.Command(r, "/sales-lines/{id}/reservations", "reserve-line", "Reserve exact stock for an order line",
+		web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
 			Reservations []NewReservation `json:"reservations" minItems:"1" maxItems:"200"`
 		}]) (Order, error) {
@@ -318,7 +327,8 @@ func registerReservations(r *web.Router) {
 		}) ([]reservation.Reservation, error) {
 			return reservation.At(ctx, db, in.Site)
 		})
-	web.Command(r, "/reservations/{id}/change", "change-reservation", "Reserve another quantity of the same stock", web.Office,
+	web.Command(r, "/reservations/{id}/change", "change-reservation", "Reserve another quantity of the same stock",
+		web.Office,
 		func(ctx context.Context, tx *command.Tx, in *onOrder[struct {
 			Quantity string `json:"quantity" maxLength:"40"`
 		}]) (Order, error) {
@@ -337,7 +347,10 @@ func registerReservations(r *web.Router) {
 }
 
 // each does one step with every order that is marked, or with none when one refuses.
-func each(ctx context.Context, tx *command.Tx, in *marked, step func(context.Context, *command.Tx, int64, int32) (Order, error)) ([]Order, error) {
+func each(
+	ctx context.Context, tx *command.Tx, in *marked,
+	step func(context.Context, *command.Tx, int64, int32) (Order, error),
+) ([]Order, error) {
 	out := []Order{}
 	ids := make([]int64, len(in.Body.Orders))
 	for i, o := range in.Body.Orders {

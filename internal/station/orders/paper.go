@@ -26,7 +26,8 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		return o, nil, err
 	}
 	var about struct{ Address, Site string }
-	if err := sqlx.GetContext(ctx, q, &about, `SELECT o.address, s.name AS site FROM outbound o JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
+	if err := sqlx.GetContext(ctx, q, &about, `
+		SELECT o.address, s.name AS site FROM outbound o JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
 		return o, nil, fmt.Errorf("reading an order's addresses: %w", err)
 	}
 	heading := "We have taken down"
@@ -35,7 +36,8 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 	}
 	rows, total := papers.Group{Heading: heading}, decimal.Zero
 	for _, l := range o.Lines {
-		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.Sub(l.Cancelled).String(), Unit: l.Unit}
+		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.Sub(l.Cancelled).String(),
+			Unit: l.Unit}
 		amount := l.Price.Mul(l.Quantity.Sub(l.Cancelled)).Round(2)
 		total = total.Add(amount)
 		row.Note = fmt.Sprintf("at %s: %s", l.Price, amount.StringFixed(2))
@@ -53,7 +55,8 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		title, foot = "Quote", append(foot, "These prices stand until "+*o.QuoteUntil+".")
 	}
 	pdf, err := papers.Note{
-		Title: title, Number: o.Number, Order: "Wanted on " + o.WantedOn, Reference: o.Reference, Date: now.UTC().Format(time.DateOnly),
+		Title: title, Number: o.Number, Order: "Wanted on " +
+			o.WantedOn, Reference: o.Reference, Date: now.UTC().Format(time.DateOnly),
 		From: about.Site, To: o.Customer, Address: about.Address, Carrier: o.Carrier, Groups: []papers.Group{rows}, Foot: foot,
 	}.Print()
 	return o, pdf, err
@@ -69,6 +72,7 @@ func MailConfirmation(ctx context.Context, tx *command.Tx, id int64) (Order, err
 	if o.State == states.Quote {
 		what, body = "Our quote ", "You asked what it would come to: our quote %s is attached."
 	}
-	return o, connection.Post(ctx, tx, o.SiteID, connection.Letter{Recipient: o.Email, Subject: what + o.Number, Document: o.Number, PaperName: o.Number, Paper: pdf,
+	return o, connection.Post(ctx, tx, o.SiteID, connection.Letter{Recipient: o.Email, Subject: what + o.Number,
+		Document: o.Number, PaperName: o.Number, Paper: pdf,
 		Text: fmt.Sprintf("To %s\n\n"+body, o.Customer, o.Number)})
 }

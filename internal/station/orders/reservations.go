@@ -60,7 +60,8 @@ type lineFacts struct {
 func readLine(ctx context.Context, q sqlx.QueryerContext, id int64) (lineFacts, error) {
 	var l lineFacts
 	err := sqlx.GetContext(ctx, q, &l, `
-		SELECT o.id AS order_id, o.number, o.state, o.site_id, l.item_id, l.due, coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS tied
+		SELECT o.id AS order_id, o.number, o.state, o.site_id, l.item_id, l.due,
+		       coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS tied
 		  FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.id = $1 AND l.item_id IS NOT NULL`, id)
 	return l, documents.Found(err, "order line", fmt.Sprint(id))
 }
@@ -85,21 +86,27 @@ func holdings(ctx context.Context, q sqlx.QueryerContext, line int64, now time.T
 	}
 	var rows []Holding
 	err = sqlx.SelectContext(ctx, q, &rows, `
-		SELECT p.id AS location_id, p.code AS location, coalesce(z.name, p.kind) AS zone, coalesce(z.picking, false) AS picking, coalesce(s.home_id = p.id, false) AS usual, p.x, p.y,
-		       b.lot_id, coalesce(t.code, '') AS lot, coalesce(to_char(t.expires_on, 'YYYY-MM-DD'), '') AS expires, coalesce(to_char(t.arrived_on, 'YYYY-MM-DD'), '') AS arrived,
+		SELECT p.id AS location_id, p.code AS location, coalesce(z.name, p.kind) AS zone,
+		       coalesce(z.picking, false) AS picking, coalesce(s.home_id = p.id, false) AS usual, p.x, p.y,
+		       b.lot_id, coalesce(t.code, '') AS lot, coalesce(to_char(t.expires_on, 'YYYY-MM-DD'), '') AS expires,
+		       coalesce(to_char(t.arrived_on, 'YYYY-MM-DD'), '') AS arrived,
 		       b.carton_id, coalesce(c.sscc, '') AS carton, b.quantity, b.available
-		  FROM (SELECT location_id, item_id, lot_id, carton_id, sum(quantity) AS quantity, sum(quantity - reserved) AS available FROM balances
+		  FROM (SELECT location_id, item_id, lot_id, carton_id, sum(quantity) AS quantity,
+		    sum(quantity - reserved) AS available FROM balances
 		         WHERE item_id = $2 AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
-		  JOIN locations p ON p.id = b.location_id LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN item_sites s ON s.item_id = b.item_id AND s.site_id = p.site_id
+		  JOIN locations p ON p.id = b.location_id LEFT JOIN zones z ON z.id = p.zone_id
+		  LEFT JOIN item_sites s ON s.item_id = b.item_id AND s.site_id = p.site_id
 		  LEFT JOIN lots t ON t.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
-		 WHERE p.site_id = $1 AND p.kind IN ('bin', 'dock') AND b.available > 0 AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id) ORDER BY p.code`, l.SiteID, l.ItemID)
+		 WHERE p.site_id = $1 AND p.kind IN ('bin', 'dock') AND b.available > 0
+		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id) ORDER BY p.code`, l.SiteID, l.ItemID)
 	if err != nil {
 		return nil, fmt.Errorf("reading what can be reserved: %w", err)
 	}
 	notBefore := now.AddDate(0, 0, item.LifeOut).Format(time.DateOnly)
 	stock := make([]allocation.Stock, len(rows))
 	for i, r := range rows {
-		stock[i] = allocation.Stock{Key: strconv.Itoa(i), Bin: r.Location, Lot: r.Lot, Expires: r.Expires, Arrived: r.Arrived, Picking: r.Picking, Usual: r.Usual,
+		stock[i] = allocation.Stock{Key: strconv.Itoa(i), Bin: r.Location, Lot: r.Lot, Expires: r.Expires,
+			Arrived: r.Arrived, Picking: r.Picking, Usual: r.Usual,
 			WalkM: floor.Distance(bench.Point(), floor.Reach(walking.Point{X: r.X, Y: r.Y}))}
 	}
 	allocation.Withdrawal(stock, notBefore)
@@ -109,7 +116,8 @@ func holdings(ctx context.Context, q sqlx.QueryerContext, line int64, now time.T
 		out[n] = rows[i]
 		out[n].TooOld, out[n].Serials = s.Expires != "" && s.Expires < notBefore, []string{}
 		if item.Tracking == receiving.Serial {
-			units, err := serials.At(ctx, q, ledger.Stock{Location: rows[i].LocationID, Item: item.ID, Lot: rows[i].LotID, Carton: rows[i].CartonID}, posting.Good)
+			units, err := serials.At(ctx, q, ledger.Stock{Location: rows[i].LocationID, Item: item.ID,
+				Lot: rows[i].LotID, Carton: rows[i].CartonID}, posting.Good)
 			if err != nil {
 				return nil, err
 			}
@@ -133,7 +141,8 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 		return Order{}, err
 	}
 	if l.State != states.OnHold && l.State != states.Released {
-		return Order{}, refusal.New(refusal.OrderNotOpen, "", "%s is %s. Stock is reserved for orders that are on hold or released.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.OrderNotOpen, "",
+			"%s is %s. Stock is reserved for orders that are on hold or released.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
 	}
 	item, err := catalog.ItemByID(ctx, tx, l.ItemID)
 	if err != nil {
@@ -147,14 +156,17 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 			return Order{}, err
 		}
 		if left = left.Sub(quantity); left.IsNegative() {
-			return Order{}, refusal.New(refusal.OverWanted, field+".quantity", "%s wants %s more of %s than is reserved for it already; these come to %s too many.", l.Order, l.Due.Sub(l.Tied), item.SKU, left.Neg()).Of(refusal.Conflict).With("wanted", l.Due.Sub(l.Tied))
+			return Order{}, refusal.New(refusal.OverWanted, field+".quantity",
+				"%s wants %s more of %s than is reserved for it already; these come to %s too many.", l.Order, l.Due.Sub(l.Tied), item.SKU, left.Neg()).Of(refusal.Conflict).With("wanted", l.Due.Sub(l.Tied))
 		}
 		stock := ledger.Stock{Location: p.LocationID, Item: l.ItemID, Lot: p.LotID, Carton: p.CartonID}
 		if err := l.mayReserve(ctx, tx, field, item, p); err != nil {
 			return Order{}, err
 		}
 		if p.Serial != "" {
-			units, err := serials.Spread(ctx, tx, field+".serial", item.Tracking, item.SKU, ledger.Move{Item: item.ID, Lot: p.LotID, Quantity: quantity, From: p.LocationID, FromBox: p.CartonID}, []string{p.Serial})
+			units, err := serials.Spread(ctx, tx, field+".serial", item.Tracking, item.SKU,
+				ledger.Move{Item: item.ID, Lot: p.LotID, Quantity: quantity, From: p.LocationID,
+					FromBox: p.CartonID}, []string{p.Serial})
 			if err != nil {
 				return Order{}, err
 			}
@@ -169,13 +181,16 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 }
 
 // mayReserve refuses a location of another site, and a lot that is too old to be shipped.
-func (l lineFacts) mayReserve(ctx context.Context, tx *command.Tx, field string, item catalog.Item, p NewReservation) error {
+func (l lineFacts) mayReserve(
+	ctx context.Context, tx *command.Tx, field string, item catalog.Item, p NewReservation,
+) error {
 	location, err := catalog.LocationByID(ctx, tx, p.LocationID)
 	if err != nil {
 		return err
 	}
 	if location.SiteID == nil || *location.SiteID != l.SiteID || location.Kind != "bin" && location.Kind != "dock" {
-		return refusal.New(refusal.BinElsewhere, field+".location_id", "%s is no bin or dock of the site that %s goes from.", location.Code, l.Order)
+		return refusal.New(refusal.BinElsewhere, field+".location_id",
+			"%s is no bin or dock of the site that %s goes from.", location.Code, l.Order)
 	}
 	if p.LotID == nil {
 		return nil
@@ -184,11 +199,14 @@ func (l lineFacts) mayReserve(ctx context.Context, tx *command.Tx, field string,
 		Code    string
 		Expires *time.Time
 	}
-	if err := tx.GetContext(ctx, &lot, `SELECT code, expires_on AS expires FROM lots WHERE id = $1`, *p.LotID); err != nil {
+	if err := tx.GetContext(ctx, &lot, `
+		SELECT code, expires_on AS expires FROM lots WHERE id = $1`, *p.LotID); err != nil {
 		return documents.Found(err, "lot", fmt.Sprint(*p.LotID))
 	}
-	if last := tx.Now.AddDate(0, 0, item.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
-		return refusal.New(refusal.TooOld, field+".lot_id", "Lot %s of %s expires on %s; %d days must be left when it is shipped. Choose another lot.", lot.Code, item.SKU, lot.Expires.Format(time.DateOnly), item.LifeOut).Of(refusal.Conflict)
+	if last := tx.Now.AddDate(0, 0, item.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil &&
+		lot.Expires.Before(last) {
+		return refusal.New(refusal.TooOld, field+".lot_id",
+			"Lot %s of %s expires on %s; %d days must be left when it is shipped. Choose another lot.", lot.Code, item.SKU, lot.Expires.Format(time.DateOnly), item.LifeOut).Of(refusal.Conflict)
 	}
 	return nil
 }
@@ -215,7 +233,8 @@ func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text strin
 		return Order{}, err
 	}
 	if !known {
-		return Order{}, refusal.New(refusal.ReservationGone, "", "The reservation was unreserved meanwhile. Reserve the stock anew.").Of(refusal.Conflict)
+		return Order{}, refusal.New(refusal.ReservationGone, "",
+			"The reservation was unreserved meanwhile. Reserve the stock anew.").Of(refusal.Conflict)
 	}
 	item, err := catalog.ItemByID(ctx, tx, p.ItemID)
 	if err != nil {
@@ -230,7 +249,8 @@ func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text strin
 		return Order{}, err
 	}
 	if most := l.Due.Sub(l.Tied).Add(p.Quantity); quantity.GreaterThan(most) {
-		return Order{}, refusal.New(refusal.OverWanted, "quantity", "%s wants %s of %s at most from here, not %s.", l.Order, most, item.SKU, quantity).Of(refusal.Conflict).With("wanted", most)
+		return Order{}, refusal.New(refusal.OverWanted, "quantity", "%s wants %s of %s at most from here, not %s.",
+			l.Order, most, item.SKU, quantity).Of(refusal.Conflict).With("wanted", most)
 	}
 	if _, err := reservation.Renew(ctx, tx, &p.ID, p.Stock(), p.LineID, quantity); err != nil {
 		return Order{}, err
@@ -241,7 +261,9 @@ func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text strin
 
 // holdReservation reads a reservation by hand for a change of it; it is not known any more where it was
 // unreserved while its order was held.
-func holdReservation(ctx context.Context, tx *command.Tx, id int64, what string) (p reservation.Reservation, known bool, err error) {
+func holdReservation(
+	ctx context.Context, tx *command.Tx, id int64, what string,
+) (p reservation.Reservation, known bool, err error) {
 	if p, known, err = reservation.ByID(ctx, tx, id); err != nil {
 		return p, false, err
 	}
@@ -257,7 +279,8 @@ func holdReservation(ctx context.Context, tx *command.Tx, id int64, what string)
 		return p, false, err
 	}
 	if known && p.Round != "" {
-		return p, false, refusal.New(refusal.ReservationOnRound, "", "%s is on round %s. Take the stop off the round, or let it be walked.", p.Location, p.Round).Of(refusal.Conflict)
+		return p, false, refusal.New(refusal.ReservationOnRound, "",
+			"%s is on round %s. Take the stop off the round, or let it be walked.", p.Location, p.Round).Of(refusal.Conflict)
 	}
 	p.OrderID = order
 	return p, known, nil

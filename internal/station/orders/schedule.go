@@ -21,7 +21,8 @@ func Schedule() schedules.Task {
 	return schedules.Task{
 		Name: "release-orders", Title: "Release orders", Help: "Orders on hold that are wanted by then are released.",
 		Uses: []string{"days", "carrier", "ready"}, Roles: web.Office,
-		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (schedules.Work, error) {
+		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings,
+			now time.Time) (schedules.Work, error) {
 			list, until, err := dueToGo(ctx, q, site, s, now)
 			return said("releases", list, until), err
 		},
@@ -56,11 +57,14 @@ const mostAtOnce = 500
 
 // dueToGo are the held orders that a schedule lets go, and up to which day they are
 // wanted.
-func dueToGo(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (out []Order, until string, err error) {
+func dueToGo(
+	ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time,
+) (out []Order, until string, err error) {
 	if until, err = s.Until(ctx, q, site, now); err != nil {
 		return nil, "", err
 	}
-	held, err := pageOrders(ctx, q, site, Filter{State: string(states.OnHold), Carrier: s.Carrier, Until: until}, documents.Cursor{}, mostAtOnce)
+	held, err := pageOrders(ctx, q, site, Filter{State: string(states.OnHold), Carrier: s.Carrier, Until: until},
+		documents.Cursor{}, mostAtOnce)
 	if err != nil || !s.Ready {
 		return held.Orders, until, err
 	}

@@ -21,26 +21,39 @@ import (
 // short is how many lines of an order want more than lies in bins reserved for nobody, and
 // is not reserved for them. What is to be counted first does not count.
 const short = `(SELECT count(*) FROM outbound_lines x WHERE x.order_id = o.id AND x.due > coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = x.id), 0)
-	  + coalesce((SELECT sum(b.quantity - b.reserved) FROM balances b JOIN locations p ON p.id = b.location_id WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'
-	       AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id AND d.state = 'requested')), 0))`
+	  + coalesce((SELECT sum(b.quantity - b.reserved) FROM balances b JOIN locations p ON p.id = b.location_id
+	  WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'
+	       AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id
+	         AND d.state = 'requested')), 0))`
 
 const columns = `
-	SELECT o.id, o.number, so.customer_id, p.name AS customer, o.site_id, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
-	       to_char(so.quote_until, 'YYYY-MM-DD') AS quote_until, o.state, so.owing, coalesce((SELECT name FROM people WHERE id = so.owing_by), '') AS owing_by, p.email,
-	       (o.wanted_on < current_date AND o.state IN ('on_hold', 'released')) AS late, o.version, l.quantity, l.planned, l.picked, l.shipped, l.due, l.value, l.reserved,
+	SELECT o.id, o.number, so.customer_id, p.name AS customer, o.site_id,
+	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
+	       to_char(so.quote_until, 'YYYY-MM-DD') AS quote_until, o.state, so.owing,
+	       coalesce((SELECT name FROM people WHERE id = so.owing_by), '') AS owing_by, p.email,
+	       (o.wanted_on < current_date AND o.state IN ('on_hold', 'released')) AS late, o.version, l.quantity,
+	       l.planned, l.picked, l.shipped, l.due, l.value, l.reserved,
 	       CASE WHEN o.state NOT IN ('on_hold', 'released') THEN ''
-	            WHEN EXISTS (SELECT FROM carton_work w WHERE w.order_id = o.id AND w.variance_kg IS NOT NULL AND w.state = 'at_bench') THEN 'a carton''s weight differs'
-	            WHEN EXISTS (SELECT FROM restocks b JOIN outbound_lines x ON x.id = b.line_id WHERE x.order_id = o.id AND b.done_at IS NULL) THEN 'goods to return to stock'
-	            WHEN EXISTS (SELECT FROM round_stops s JOIN outbound_lines x ON x.id = s.line_id WHERE x.order_id = o.id AND s.short > 0 AND x.due > x.planned) THEN 'a bin was short'
+	            WHEN EXISTS (SELECT FROM carton_work w WHERE w.order_id = o.id AND w.variance_kg IS NOT NULL
+	            AND w.state = 'at_bench') THEN 'a carton''s weight differs'
+	            WHEN EXISTS (SELECT FROM restocks b JOIN outbound_lines x ON x.id = b.line_id WHERE x.order_id = o.id
+	            AND b.done_at IS NULL) THEN 'goods to return to stock'
+	            WHEN EXISTS (SELECT FROM round_stops s JOIN outbound_lines x ON x.id = s.line_id
+	            WHERE x.order_id = o.id AND s.short > 0 AND x.due > x.planned) THEN 'a bin was short'
 	            WHEN s.short_lines > 0 THEN s.short_lines || ' of ' || l.items || ' lines short'
 	            ELSE '' END AS blockers, s.short_lines
 	  FROM outbound_orders o JOIN sales_orders so ON so.order_id = o.id JOIN parties p ON p.id = so.customer_id,
-	       LATERAL (SELECT coalesce(sum(quantity) FILTER (WHERE item_id IS NOT NULL), 0) AS quantity, coalesce(sum(planned), 0) AS planned, coalesce(sum(picked), 0) AS picked,
-	                       coalesce(sum(shipped) FILTER (WHERE item_id IS NOT NULL), 0) AS shipped, coalesce(sum(due), 0) AS due, count(item_id) AS items,
-	                       coalesce(round(sum((quantity - cancelled) * (SELECT price FROM sales_lines WHERE line_id = outbound_lines.id)), 2), 0) AS value,
-	                       coalesce(sum((SELECT sum(quantity) FROM reservations WHERE line_id = outbound_lines.id)), 0) AS reserved
+	       LATERAL (SELECT coalesce(sum(quantity) FILTER (WHERE item_id IS NOT NULL), 0) AS quantity,
+	       coalesce(sum(planned), 0) AS planned, coalesce(sum(picked), 0) AS picked,
+	                       coalesce(sum(shipped) FILTER (WHERE item_id IS NOT NULL), 0) AS shipped,
+	                       coalesce(sum(due), 0) AS due, count(item_id) AS items,
+	                       coalesce(round(sum((quantity - cancelled) * (SELECT price FROM sales_lines
+	                       WHERE line_id = outbound_lines.id)), 2), 0) AS value,
+	                       coalesce(sum((SELECT sum(quantity) FROM reservations WHERE line_id = outbound_lines.id)),
+	                       0) AS reserved
 	                  FROM outbound_lines WHERE order_id = o.id) AS l,
-	       LATERAL (SELECT CASE WHEN o.state IN ('on_hold', 'released') THEN ` + short + ` ELSE 0 END AS short_lines) AS s `
+	       LATERAL (SELECT CASE WHEN o.state IN ('on_hold',
+		'released') THEN ` + short + ` ELSE 0 END AS short_lines) AS s `
 
 func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Order, error) {
 	if state == "" {
@@ -51,7 +64,9 @@ func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, state st
 }
 
 // pageOrders reads a page of orders by the day on which they are wanted.
-func pageOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter, after documents.Cursor, limit int) (Page, error) {
+func pageOrders(
+	ctx context.Context, q sqlx.QueryerContext, site int32, f Filter, after documents.Cursor, limit int,
+) (Page, error) {
 	out := Page{Orders: []Order{}}
 	var days [2]*time.Time
 	for i, d := range []struct{ field, text string }{{"from", f.From}, {"until", f.Until}} {
@@ -64,9 +79,12 @@ func pageOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter
 		}
 	}
 	err := sqlx.SelectContext(ctx, q, &out.Orders, `SELECT * FROM (`+columns+`
-		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('on_hold', 'released')) AND ($3 = 0 OR so.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
-		   AND ($5 = '' OR o.number LIKE upper($5) || '%' OR p.name ILIKE '%' || $5 || '%' OR o.reference ILIKE '%' || $5 || '%')
-		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7) AND ($8::date IS NULL OR (o.wanted_on, o.id) > ($8, $9))
+		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('on_hold', 'released'))
+		   AND ($3 = 0 OR so.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
+		   AND ($5 = '' OR o.number LIKE upper($5) || '%' OR p.name ILIKE '%' || $5 || '%'
+		     OR o.reference ILIKE '%' || $5 || '%')
+		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7)
+		   AND ($8::date IS NULL OR (o.wanted_on, o.id) > ($8, $9))
 		 ORDER BY o.wanted_on, o.id) AS t WHERE NOT $10 OR blockers <> '' OR late LIMIT $11`,
 		site, f.State, f.Customer, f.Carrier, catalog.LikeLiteral(f.Text), days[0], days[1], after.Day, after.ID, f.Blocked, limit+1)
 	if err != nil {
@@ -98,8 +116,12 @@ type Counts struct {
 
 func countOrders(ctx context.Context, q sqlx.QueryerContext, site int32) (c Counts, err error) {
 	err = sqlx.GetContext(ctx, q, &c, `
-		SELECT count(*) FILTER (WHERE state = 'quote') AS quotes, count(*) FILTER (WHERE state = 'on_hold') AS on_hold, count(*) FILTER (WHERE state = 'released') AS released,
-		       count(*) FILTER (WHERE late) AS late, count(*) FILTER (WHERE state <> 'quote' AND wanted_on = to_char(current_date, 'YYYY-MM-DD')) AS today, count(*) FILTER (WHERE blockers <> '') AS blocked
+		SELECT count(*) FILTER (WHERE state = 'quote') AS quotes,
+		       count(*) FILTER (WHERE state = 'on_hold') AS on_hold,
+		       count(*) FILTER (WHERE state = 'released') AS released,
+		       count(*) FILTER (WHERE late) AS late,
+		       count(*) FILTER (WHERE state <> 'quote' AND wanted_on = to_char(current_date, 'YYYY-MM-DD')) AS today,
+		       count(*) FILTER (WHERE blockers <> '') AS blocked
 		  FROM (`+columns+` WHERE o.site_id = $1 AND o.state IN ('quote', 'on_hold', 'released')) AS t`, site)
 	if err != nil {
 		return c, fmt.Errorf("counting orders: %w", err)
@@ -109,10 +131,12 @@ func countOrders(ctx context.Context, q sqlx.QueryerContext, site int32) (c Coun
 
 // exportOrders is the whole list as a table.
 func exportOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"number", "state", "customer", "wanted_on", "carrier", "reference", "units", "due", "reserved", "in_cartons", "shipped", "value", "blockers"}}
+	t := exchange.Table{Header: []string{"number", "state", "customer", "wanted_on", "carrier", "reference", "units",
+		"due", "reserved", "in_cartons", "shipped", "value", "blockers"}}
 	page, err := pageOrders(ctx, q, site, f, documents.Cursor{}, 100_000)
 	for _, o := range page.Orders {
-		t.Rows = append(t.Rows, []string{o.Number, string(o.State), o.Customer, o.WantedOn, o.Carrier, o.Reference, o.Quantity.String(), o.Due.String(), o.Reserved.String(), o.Picked.String(), o.Shipped.String(), o.Value.String(), o.Blockers})
+		t.Rows = append(t.Rows, []string{o.Number, string(o.State), o.Customer, o.WantedOn, o.Carrier, o.Reference,
+			o.Quantity.String(), o.Due.String(), o.Reserved.String(), o.Picked.String(), o.Shipped.String(), o.Value.String(), o.Blockers})
 	}
 	return t, err
 }
@@ -141,8 +165,11 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 	}
 	err = tx.GetContext(ctx, &c, `
 		SELECT p.name, p.kind, p.carrier, p.location_id, p.overdue, p.credit_limit,
-		       coalesce((SELECT sum((l.quantity - l.cancelled - l.shipped) * sl.price) FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id
-		                  JOIN outbound_orders o ON o.id = l.order_id JOIN sales_orders so ON so.order_id = o.id WHERE so.customer_id = p.id AND o.state IN ('on_hold', 'released') AND o.id <> $2), 0) AS open
+		       coalesce((SELECT sum((l.quantity - l.cancelled - l.shipped) * sl.price) FROM outbound_lines l
+		       JOIN sales_lines sl ON sl.line_id = l.id
+		                  JOIN outbound_orders o ON o.id = l.order_id JOIN sales_orders so ON so.order_id = o.id
+		                 WHERE so.customer_id = p.id AND o.state IN ('on_hold', 'released') AND o.id <> $2),
+		                    0) AS open
 		  FROM parties p WHERE p.id = $1`, id, order)
 	unknown := refusal.New(refusal.CustomerUnknown, "customer_id", "Choose a customer for the order.")
 	if err := documents.FoundOr(err, unknown); err != nil {
@@ -158,7 +185,8 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 // itself, whose customer never changes.
 func holdCustomer(ctx context.Context, tx *command.Tx, order int64) error {
 	var customer int64
-	if err := tx.GetContext(ctx, &customer, `SELECT customer_id FROM sales_orders WHERE order_id = $1`, order); err != nil {
+	if err := tx.GetContext(ctx, &customer, `
+		SELECT customer_id FROM sales_orders WHERE order_id = $1`, order); err != nil {
 		return documents.Found(err, "order", fmt.Sprint(order))
 	}
 	return documents.Hold(ctx, tx, documents.Own(documents.Party, customer))
@@ -166,7 +194,9 @@ func holdCustomer(ctx context.Context, tx *command.Tx, order int64) error {
 
 // addDays tells of each open line on which day it can go. courses are those of items that
 // were read before.
-func (o *Order) addDays(ctx context.Context, q sqlx.QueryerContext, now time.Time, courses map[int32]availability.Course) error {
+func (o *Order) addDays(
+	ctx context.Context, q sqlx.QueryerContext, now time.Time, courses map[int32]availability.Course,
+) error {
 	for i := range o.Lines {
 		l := &o.Lines[i]
 		if !l.Due.GreaterThan(l.Planned) || o.State == states.Quote {
@@ -198,18 +228,27 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 		return o, documents.Found(err, "order", fmt.Sprint(id))
 	}
 	err := sqlx.SelectContext(ctx, q, &o.Lines, `
-		SELECT l.id, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit,
-		       sl.price, sl.price_source, sl.price_why, l.quantity, l.planned, l.picked, l.shipped, l.cancelled, l.due, coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) - l.planned AS reserved,
+		SELECT l.id, l.line, coalesce(l.item_id, 0) AS item_id, coalesce(i.sku, '') AS sku,
+		       coalesce(nullif(l.text, ''), i.description) AS description, coalesce(i.base_unit, '') AS unit,
+		       sl.price, sl.price_source, sl.price_why, l.quantity, l.planned, l.picked, l.shipped, l.cancelled,
+		       l.due, coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id),
+		       0) - l.planned AS reserved,
 		       coalesce((SELECT sum(invoiced) FROM shipment_lines WHERE line_id = l.id), 0) AS invoiced,
-		       coalesce((SELECT sum(greatest(c.quantity - c.received, 0)) FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id WHERE c.covers = l.id AND NOT c.closed AND b.state IN ('draft', 'placed', 'partly_received')), 0) AS covered
-		  FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id LEFT JOIN items i ON i.id = l.item_id WHERE l.order_id = $1 ORDER BY l.line`, id)
+		       coalesce((SELECT sum(greatest(c.quantity - c.received, 0)) FROM inbound_lines c
+		       JOIN inbound_orders b ON b.id = c.order_id WHERE c.covers = l.id AND NOT c.closed
+		        AND b.state IN ('draft', 'placed', 'partly_received')), 0) AS covered
+		  FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id LEFT JOIN items i ON i.id = l.item_id
+		 WHERE l.order_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading order lines: %w", err)
 	}
-	if err := sqlx.SelectContext(ctx, q, &o.Shipments, `SELECT id, number FROM shipments WHERE order_id = $1 ORDER BY id`, id); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &o.Shipments, `
+		SELECT id, number FROM shipments WHERE order_id = $1 ORDER BY id`, id); err != nil {
 		return o, fmt.Errorf("reading shipments: %w", err)
 	}
-	if err := sqlx.SelectContext(ctx, q, &o.Invoices, `SELECT b.id, b.number FROM invoices b JOIN shipments d ON d.id = b.shipment_id WHERE d.order_id = $1 ORDER BY b.id`, id); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &o.Invoices, `
+		SELECT b.id, b.number FROM invoices b JOIN shipments d ON d.id = b.shipment_id WHERE d.order_id = $1
+		 ORDER BY b.id`, id); err != nil {
 		return o, fmt.Errorf("reading invoices: %w", err)
 	}
 	o.Reservations, err = reservation.OfOrder(ctx, q, id)

@@ -35,7 +35,8 @@ type settings struct {
 }
 
 func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s settings, err error) {
-	if err = sqlx.GetContext(ctx, q, &s, `SELECT bench_check, variance_pct, variance_kg FROM sites WHERE id = $1`, site); err != nil {
+	if err = sqlx.GetContext(ctx, q, &s, `
+		SELECT bench_check, variance_pct, variance_kg FROM sites WHERE id = $1`, site); err != nil {
 		return s, fmt.Errorf("reading the bench's settings: %w", err)
 	}
 	return s, nil
@@ -53,7 +54,9 @@ func sized(ctx context.Context, q sqlx.QueryerContext, c closed, code string) (c
 		return c, nil
 	}
 	var tare struct{ Now, Before decimal.Decimal }
-	err := sqlx.GetContext(ctx, q, &tare, `SELECT tare_kg AS now, coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $2), 0) AS before FROM carton_sizes WHERE code = $1`, code, c.Size)
+	err := sqlx.GetContext(ctx, q, &tare, `
+		SELECT tare_kg AS now, coalesce((SELECT tare_kg FROM carton_sizes WHERE code = $2), 0) AS before
+		  FROM carton_sizes WHERE code = $1`, code, c.Size)
 	if err != nil {
 		return c, documents.Found(err, "carton size", code)
 	}
@@ -80,7 +83,9 @@ func (c *closed) opensAgain(off, allowed decimal.Decimal) *ledger.Plan {
 		sign = "+"
 	}
 	return &ledger.Plan{
-		Moves: []ledger.MoveView{}, Notes: []string{}, Changes: []ledger.Change{{What: "Weight", Before: c.Expected.String() + " kg expected", After: fmt.Sprintf("%s kg, differs by %s%s kg", c.WeightKg, sign, off)}},
+		Moves: []ledger.MoveView{}, Notes: []string{}, Changes: []ledger.Change{{What: "Weight",
+			Before: c.Expected.String() + " kg expected", After: fmt.Sprintf("%s kg, differs by %s%s kg", c.WeightKg,
+				sign, off)}},
 		Warnings: []string{fmt.Sprintf("It differs by %s kg, and %s kg is allowed. It stays open, and each thing in it is scanned before it is closed.", off.Abs(), allowed)},
 		Button:   fmt.Sprintf("Open carton …%s again", c.SSCC[14:]),
 	}
@@ -88,7 +93,9 @@ func (c *closed) opensAgain(off, allowed decimal.Decimal) *ledger.Plan {
 
 // again opens a carton again whose weight is off.
 func again(ctx context.Context, tx *command.Tx, c closed) (cartons.Carton, error) {
-	if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET variance_kg = $2, weight_kg = $3, size_code = $4, checked_by = NULL, changed_at = $5 WHERE carton_id = $1`, c.ID, c.off, c.WeightKg, c.Size, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE carton_work SET variance_kg = $2, weight_kg = $3, size_code = $4, checked_by = NULL, changed_at = $5
+		 WHERE carton_id = $1`, c.ID, c.off, c.WeightKg, c.Size, tx.Now); err != nil {
 		return c.Carton, fmt.Errorf("opening a carton again: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_contents SET checked = 0 WHERE carton_id = $1`, c.ID); err != nil {
@@ -108,7 +115,8 @@ func OpenAgain(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, e
 		return c, err
 	}
 	if c.State != states.CartonPacked {
-		return c, refusal.New(refusal.CartonState, "", "Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return c, refusal.New(refusal.CartonState, "",
+			"Carton …%s is %s. Only one that is packed and on no vehicle can be opened again.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
 	if err := reservation.OpenAgain(ctx, tx, id, c.SiteID, c.Order); err != nil {
 		return c, err
@@ -132,7 +140,8 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 		return c, err
 	}
 	if c.State != states.CartonAtBench {
-		return c, refusal.New(refusal.CartonState, "", "Carton …%s is %s, not at the bench.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return c, refusal.New(refusal.CartonState, "", "Carton …%s is %s, not at the bench.", c.SSCC[14:],
+			states.Label(c.State)).Of(refusal.Conflict)
 	}
 	quantity := decimal.NewFromInt(1)
 	if text != "" {
@@ -148,16 +157,20 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 		quantity = decimal.NewFromInt(1)
 	}
 	result, err := tx.ExecContext(ctx, `
-		UPDATE carton_contents SET checked = checked + $5 WHERE carton_id = $1 AND line_id = $2 AND lot_id IS NOT DISTINCT FROM $3
-		   AND ($4 = '' OR serial_id = (SELECT id FROM serials WHERE item_id = carton_contents.item_id AND code = $4)) AND checked + $5 <= quantity`, id, x.LineID, x.LotID, serial, quantity)
+		UPDATE carton_contents SET checked = checked + $5 WHERE carton_id = $1 AND line_id = $2
+		   AND lot_id IS NOT DISTINCT FROM $3
+		   AND ($4 = '' OR serial_id = (SELECT id FROM serials WHERE item_id = carton_contents.item_id AND code = $4))
+		   AND checked + $5 <= quantity`, id, x.LineID, x.LotID, serial, quantity)
 	if err != nil {
 		return c, fmt.Errorf("noting what is scanned: %w", err)
 	}
 	if n, _ := result.RowsAffected(); n == 0 {
-		return c, refusal.New(refusal.OneTooMany, "scan", "%s of %s belong into carton …%s, and %s were scanned already. Set what is over aside and ask the lead.", x.Quantity, x.SKU, c.SSCC[14:], x.Checked).Of(refusal.Conflict).With("wanted", x.Quantity)
+		return c, refusal.New(refusal.OneTooMany, "scan",
+			"%s of %s belong into carton …%s, and %s were scanned already. Set what is over aside and ask the lead.", x.Quantity, x.SKU, c.SSCC[14:], x.Checked).Of(refusal.Conflict).With("wanted", x.Quantity)
 	}
 	if c, err = cartons.ByID(ctx, tx, id); err == nil && c.Whole() {
-		if _, err := tx.ExecContext(ctx, `UPDATE carton_work SET checked_by = $2 WHERE carton_id = $1`, id, tx.Person.ID); err != nil {
+		if _, err := tx.ExecContext(ctx, `
+			UPDATE carton_work SET checked_by = $2 WHERE carton_id = $1`, id, tx.Person.ID); err != nil {
 			return c, fmt.Errorf("noting who looked through a carton: %w", err)
 		}
 		c.CheckedBy = tx.Person.Name
@@ -168,7 +181,9 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 
 // match finds the content that a scan is of: an item, a lot of it, or a unit by its
 // serial.
-func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (x cartons.Content, serial string, err error) {
+func match(
+	ctx context.Context, tx *command.Tx, c cartons.Carton, scan string,
+) (x cartons.Content, serial string, err error) {
 	code := strings.TrimSpace(scan)
 	for _, x := range c.Contents {
 		for _, s := range x.Serials {
@@ -182,12 +197,14 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 		return x, "", refusal.At(err, "scan")
 	}
 	if read.Goods == nil {
-		return x, "", refusal.New(refusal.NotInCarton, "scan", "You scanned %s, which is no item. Scan what is in carton …%s.", scan, c.SSCC[14:]).Of(refusal.Conflict)
+		return x, "", refusal.New(refusal.NotInCarton, "scan",
+			"You scanned %s, which is no item. Scan what is in carton …%s.", scan, c.SSCC[14:]).Of(refusal.Conflict)
 	}
 	g := read.Goods
 	for pass := range 2 {
 		for _, x := range c.Contents {
-			if x.ItemID != g.Item.ID || g.Lot != "" && (x.Lot == nil || *x.Lot != g.Lot) || pass == 0 && !x.Checked.LessThan(x.Quantity) {
+			if x.ItemID != g.Item.ID || g.Lot != "" && (x.Lot == nil || *x.Lot != g.Lot) || pass == 0 &&
+				!x.Checked.LessThan(x.Quantity) {
 				continue
 			}
 			if len(x.Serials) > 0 {
@@ -196,7 +213,9 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 						return x, s, nil
 					}
 				}
-				return x, "", refusal.New(refusal.SerialMissing, "scan", "%s is known unit by unit. Scan the serial of each: %s.", x.SKU, strings.Join(x.Serials, ", ")).Of(refusal.Conflict)
+				return x, "", refusal.New(refusal.SerialMissing, "scan",
+					"%s is known unit by unit. Scan the serial of each: %s.", x.SKU, strings.Join(x.Serials,
+						", ")).Of(refusal.Conflict)
 			}
 			return x, "", nil
 		}
@@ -205,7 +224,8 @@ func match(ctx context.Context, tx *command.Tx, c cartons.Carton, scan string) (
 	if g.Lot != "" {
 		what += " lot " + g.Lot
 	}
-	return x, "", refusal.New(refusal.NotInCarton, "scan", "You scanned %s. It does not belong into carton …%s, for %s. Set it aside and ask the lead.", what, c.SSCC[14:], c.Order).Of(refusal.Conflict).With("scanned", what)
+	return x, "", refusal.New(refusal.NotInCarton, "scan",
+		"You scanned %s. It does not belong into carton …%s, for %s. Set it aside and ask the lead.", what, c.SSCC[14:], c.Order).Of(refusal.Conflict).With("scanned", what)
 }
 
 // readSizes reads the kinds of cartons there are.
@@ -215,7 +235,9 @@ func readSizes(ctx context.Context, q sqlx.QueryerContext) ([]cartonization.Size
 		A, B, C       float64
 		MaxKg, TareKg float64
 	}
-	err := sqlx.SelectContext(ctx, q, &rows, `SELECT code, sides_cm[1]::float8 AS a, sides_cm[2]::float8 AS b, sides_cm[3]::float8 AS c, coalesce(max_kg, 0)::float8 AS maxkg, tare_kg::float8 AS tarekg FROM carton_sizes ORDER BY code`)
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT code, sides_cm[1]::float8 AS a, sides_cm[2]::float8 AS b, sides_cm[3]::float8 AS c,
+		       coalesce(max_kg, 0)::float8 AS maxkg, tare_kg::float8 AS tarekg FROM carton_sizes ORDER BY code`)
 	if err != nil {
 		return nil, fmt.Errorf("reading carton sizes: %w", err)
 	}
@@ -227,7 +249,9 @@ func readSizes(ctx context.Context, q sqlx.QueryerContext) ([]cartonization.Size
 }
 
 // propose asks the rules which cartons hold so many of these items.
-func propose(ctx context.Context, q sqlx.QueryerContext, counts map[int32]decimal.Decimal) (cartonization.Answer, error) {
+func propose(
+	ctx context.Context, q sqlx.QueryerContext, counts map[int32]decimal.Decimal,
+) (cartonization.Answer, error) {
 	sizes, err := readSizes(ctx, q)
 	if err != nil {
 		return cartonization.Answer{}, err
@@ -246,14 +270,16 @@ func propose(ctx context.Context, q sqlx.QueryerContext, counts map[int32]decima
 	}
 	err = sqlx.SelectContext(ctx, q, &rows, `
 		SELECT i.id, i.sku, i.whole, i.weight_kg::float8 AS weight_kg, i.volume_l::float8 AS volume_l,
-		       coalesce(p.sides_cm[1], 0)::float8 AS a, coalesce(p.sides_cm[2], 0)::float8 AS b, coalesce(p.sides_cm[3], 0)::float8 AS c
+		       coalesce(p.sides_cm[1], 0)::float8 AS a, coalesce(p.sides_cm[2], 0)::float8 AS b,
+		       coalesce(p.sides_cm[3], 0)::float8 AS c
 		  FROM items i LEFT JOIN packs p ON p.item_id = i.id AND p.holds = 1 WHERE i.id = ANY($1) ORDER BY i.sku`, ids)
 	if err != nil {
 		return cartonization.Answer{}, fmt.Errorf("reading how large items are: %w", err)
 	}
 	var things []cartonization.Thing
 	for _, r := range rows {
-		t := cartonization.Thing{Key: r.SKU, Count: int(counts[r.ID].IntPart()), WeightKg: r.WeightKg, VolumeL: r.VolumeL, SidesCm: [3]float64{r.A, r.B, r.C}}
+		t := cartonization.Thing{Key: r.SKU, Count: int(counts[r.ID].IntPart()), WeightKg: r.WeightKg,
+			VolumeL: r.VolumeL, SidesCm: [3]float64{r.A, r.B, r.C}}
 		if !r.Whole {
 			// What is measured goes in one piece.
 			n := counts[r.ID].InexactFloat64()
@@ -278,7 +304,8 @@ func proposeForOrder(ctx context.Context, q sqlx.QueryerContext, order int64) (c
 		Item int32 `db:"item_id"`
 		Due  decimal.Decimal
 	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT item_id, sum(due) AS due FROM outbound_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`, order); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT item_id, sum(due) AS due FROM outbound_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`, order); err != nil {
 		return cartonization.Answer{}, fmt.Errorf("reading what an order wants: %w", err)
 	}
 	counts := map[int32]decimal.Decimal{}

@@ -33,7 +33,8 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		return c, nil, err
 	}
 	if c.State != states.CartonAtBench {
-		return c, nil, refusal.New(refusal.CartonState, "", "Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
+		return c, nil, refusal.New(refusal.CartonState, "",
+			"Carton …%s is %s, not at the bench. Only a carton at the bench can be closed.", c.SSCC[14:], states.Label(c.State)).Of(refusal.Conflict)
 	}
 	if err := c.NothingToRestock(); err != nil {
 		return c, nil, err
@@ -46,7 +47,8 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		return c, nil, err
 	}
 	if (s.BenchCheck || c.VarianceKg != nil) && !c.Whole() {
-		return c, nil, refusal.New(refusal.NotChecked, "", "What is in carton …%s is not looked through yet: %s. Scan each thing.", c.SSCC[14:], unchecked(c)).Of(refusal.Conflict)
+		return c, nil, refusal.New(refusal.NotChecked, "",
+			"What is in carton …%s is not looked through yet: %s. Scan each thing.", c.SSCC[14:], unchecked(c)).Of(refusal.Conflict)
 	}
 	weight := c.Expected
 	if in.WeightKg != "" {
@@ -54,12 +56,14 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 			return c, nil, err
 		}
 		if weight.GreaterThan(heaviest) {
-			return c, nil, refusal.New(refusal.WeightAbsurd, "weight_kg", "%s kg is more than a carton can weigh (%s kg). Check the number.", weight, heaviest)
+			return c, nil, refusal.New(refusal.WeightAbsurd, "weight_kg",
+				"%s kg is more than a carton can weigh (%s kg). Check the number.", weight, heaviest)
 		}
 	}
 	c.WeightKg = &weight
 	if off := weight.Sub(c.Expected); off.Abs().GreaterThan(s.allowance(c.Expected)) {
-		question := refusal.New(refusal.WeightDiffers, "weight_kg", "Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It was looked through; a lead may let it pass and says why.",
+		question := refusal.New(refusal.WeightDiffers, "weight_kg",
+			"Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It was looked through; a lead may let it pass and says why.",
 			c.SSCC[14:], weight, c.Expected, off, s.allowance(c.Expected)).Of(refusal.Conflict).With("variance", off)
 		if c.VarianceKg == nil {
 			plan := c.opensAgain(off, s.allowance(c.Expected))
@@ -100,7 +104,9 @@ func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.C
 	if c.off != nil {
 		return again(ctx, tx, c)
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pack, Document: c.Order, Note: strings.TrimSuffix("carton "+c.SSCC+", "+strings.TrimSpace(in.Reason), ", ")}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pack, Document: c.Order,
+		Note: strings.TrimSuffix("carton "+c.SSCC+", "+strings.TrimSpace(in.Reason),
+			", ")}, plan.MoveList()); err != nil {
 		return c.Carton, err
 	}
 	err = documents.Step(ctx, tx, states.Cartons, []int64{id}, states.CartonPacked,
@@ -131,18 +137,21 @@ func slip(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 		return "", nil, err
 	}
 	if c.OrderID == nil {
-		return "", nil, refusal.New(refusal.CartonBlank, "", "Carton …%s is blank and has no packing slip.", c.SSCC[14:]).Of(refusal.Conflict)
+		return "", nil, refusal.New(refusal.CartonBlank, "", "Carton …%s is blank and has no packing slip.",
+			c.SSCC[14:]).Of(refusal.Conflict)
 	}
 	from, err := siteName(ctx, q, c.SiteID)
 	if err != nil {
 		return "", nil, err
 	}
 	var order struct{ Reference, Address string }
-	if err := sqlx.GetContext(ctx, q, &order, `SELECT o.reference, o.address FROM outbound o WHERE o.id = $1`, *c.OrderID); err != nil {
+	if err := sqlx.GetContext(ctx, q, &order, `
+		SELECT o.reference, o.address FROM outbound o WHERE o.id = $1`, *c.OrderID); err != nil {
 		return "", nil, fmt.Errorf("reading an order: %w", err)
 	}
 	pdf, err := papers.Note{
-		Title: "Packing slip", Number: "", Order: "Order " + c.Order, Reference: order.Reference, Date: time.Now().UTC().Format(time.DateOnly),
+		Title: "Packing slip", Number: "", Order: "Order " +
+			c.Order, Reference: order.Reference, Date: time.Now().UTC().Format(time.DateOnly),
 		From: from, To: c.Customer, Address: order.Address, Carrier: c.Carrier, Groups: []papers.Group{c.Group()},
 	}.Print()
 	return "slip-" + c.SSCC, pdf, err

@@ -59,7 +59,8 @@ func Register(r *web.Router, prefix string) {
 			tx.Notify("pack", "pick")
 			return cartons.MakeLabels(ctx, tx, in.Body.SiteID, in.Body.Count, prefix)
 		})
-	web.Query(r, http.MethodPost, "/cartons/{id}/pack/preview", "preview-pack", "Before and after of closing a carton", web.Picking,
+	web.Query(r, http.MethodPost, "/cartons/{id}/pack/preview", "preview-pack",
+		"Before and after of closing a carton", web.Picking,
 		func(ctx context.Context, in *closing) (*ledger.Plan, error) {
 			_, plan, err := planClose(ctx, db, in.ID, in.Body)
 			return plan, err
@@ -68,7 +69,8 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *closing) (cartons.Carton, error) {
 			return Close(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/cartons/{id}/check", "check-carton", "Scan what is in a carton at the bench, one thing after another", web.Picking,
+	web.Command(r, "/cartons/{id}/check", "check-carton",
+		"Scan what is in a carton at the bench, one thing after another", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
 			Body struct {
@@ -78,7 +80,8 @@ func Register(r *web.Router, prefix string) {
 		}) (cartons.Carton, error) {
 			return Check(ctx, tx, in.ID, in.Body.Scan, in.Body.Quantity)
 		})
-	web.Command(r, "/cartons/{id}/open-again", "open-carton-again", "Bring a closed carton back to the bench", web.Picking,
+	web.Command(r, "/cartons/{id}/open-again", "open-carton-again", "Bring a closed carton back to the bench",
+		web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *byID) (cartons.Carton, error) {
 			return OpenAgain(ctx, tx, in.ID)
 		})
@@ -88,7 +91,8 @@ func Register(r *web.Router, prefix string) {
 // registerProposals adds sizes, pallets and the papers of cartons.
 func registerProposals(r *web.Router, prefix string) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/cartons/{id}/proposal", "propose-size", "The sizes that hold what is in a carton, the smallest first", web.Everyone,
+	web.Query(r, http.MethodGet, "/cartons/{id}/proposal", "propose-size",
+		"The sizes that hold what is in a carton, the smallest first", web.Everyone,
 		func(ctx context.Context, in *byID) (cartonization.Answer, error) {
 			c, err := cartons.ByID(ctx, db, in.ID)
 			if err != nil {
@@ -96,13 +100,15 @@ func registerProposals(r *web.Router, prefix string) {
 			}
 			return proposeFor(ctx, db, c)
 		})
-	web.Query(r, http.MethodGet, "/sales-orders/{id}/cartons", "propose-cartons", "What goes into which carton, for what an order still wants", web.Everyone,
+	web.Query(r, http.MethodGet, "/sales-orders/{id}/cartons", "propose-cartons",
+		"What goes into which carton, for what an order still wants", web.Everyone,
 		func(ctx context.Context, in *byID) (cartonization.Answer, error) {
 			return proposeForOrder(ctx, db, in.ID)
 		})
-	web.Paper(r, "/sales-orders/{id}/contents.pdf", "contents-list", "All cartons of an order and what is in each", func(ctx context.Context, in *byID) (string, []byte, error) {
-		return contentsList(ctx, db, in.ID)
-	})
+	web.Paper(r, "/sales-orders/{id}/contents.pdf", "contents-list", "All cartons of an order and what is in each",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			return contentsList(ctx, db, in.ID)
+		})
 	web.Command(r, "/pallets", "stack-cartons", "Stack packed cartons of one carrier onto a pallet", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Stacking }) ([]cartons.Carton, error) {
 			return Stack(ctx, tx, prefix, in.Body)
@@ -111,13 +117,16 @@ func registerProposals(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *byID) (cartons.Carton, error) {
 			return Unstack(ctx, tx, in.ID)
 		})
-	web.Paper(r, "/pallets/{id}/label.pdf", "pallet-label", "A pallet's label", func(ctx context.Context, in *byID) (string, []byte, error) {
-		return palletLabel(ctx, db, in.ID)
-	})
-	web.Paper(r, "/cartons/{id}/label.pdf", "carton-label", "A carton's label", func(ctx context.Context, in *byID) (string, []byte, error) {
-		return label(ctx, db, in.ID)
-	})
-	web.Paper(r, "/cartons/{id}/slip.pdf", "packing-slip", "A carton's packing slip", func(ctx context.Context, in *byID) (string, []byte, error) {
-		return slip(ctx, db, in.ID)
-	})
+	web.Paper(r, "/pallets/{id}/label.pdf", "pallet-label", "A pallet's label",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			return palletLabel(ctx, db, in.ID)
+		})
+	web.Paper(r, "/cartons/{id}/label.pdf", "carton-label", "A carton's label",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			return label(ctx, db, in.ID)
+		})
+	web.Paper(r, "/cartons/{id}/slip.pdf", "packing-slip", "A carton's packing slip",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			return slip(ctx, db, in.ID)
+		})
 }

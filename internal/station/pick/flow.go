@@ -35,7 +35,9 @@ func Release(ctx context.Context, tx *command.Tx, in Draft) (Round, error) {
 
 // release writes rounds and reservations what they take. What was reserved by hand to their lines is
 // used by them so far as they go there, and stays reserved beyond.
-func release(ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wave *int32, eachUnit *bool) ([]int64, error) {
+func release(
+	ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wave *int32, eachUnit *bool,
+) ([]int64, error) {
 	var lines []int64
 	for _, stops := range drafts {
 		for _, s := range stops {
@@ -57,8 +59,11 @@ func release(ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, w
 	var at []position
 	var all []ProposedStop
 	for n, p := range rounds {
-		err = tx.GetContext(ctx, &ids[n], `INSERT INTO rounds (site_id, state, metres, plain_metres, minutes, each_unit, wave, path, released_at, changed_by, changed_at, last_change)
-			VALUES ($1, 'released', $2, $3, $4, coalesce($5, (SELECT each_unit FROM sites WHERE id = $1)), $6, $7, $8, $9, $8, 'release it') RETURNING id`,
+		err = tx.GetContext(ctx, &ids[n], `
+			INSERT INTO rounds (site_id, state, metres, plain_metres, minutes, each_unit, wave, path, released_at,
+			  changed_by, changed_at, last_change)
+			VALUES ($1, 'released', $2, $3, $4, coalesce($5, (SELECT each_unit FROM sites WHERE id = $1)), $6, $7, $8,
+			  $9, $8, 'release it') RETURNING id`,
 			site, p.Metres, p.PlainMetres, p.Time.Minutes, eachUnit, wave, string(p.Path), tx.Now, tx.Person.ID)
 		if err != nil {
 			return nil, fmt.Errorf("writing a round: %w", err)
@@ -101,7 +106,8 @@ func (l unreserved) use(s ProposedStop) {
 	want := s.Quantity
 	for i := range l {
 		p := &l[i]
-		if p.LineID == s.LineID && p.LocationID == s.LocationID && same(p.LotID, s.LotID) && same(p.CartonID, s.CartonID) && same(p.SerialID, s.SerialID) {
+		if p.LineID == s.LineID && p.LocationID == s.LocationID && same(p.LotID, s.LotID) &&
+			same(p.CartonID, s.CartonID) && same(p.SerialID, s.SerialID) {
 			part := decimal.Min(want, p.Quantity)
 			p.Quantity, want = p.Quantity.Sub(part), want.Sub(part)
 		}
@@ -125,13 +131,16 @@ func (l unreserved) reserve(ctx context.Context, tx *command.Tx) error {
 // twice.
 func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 	var orders []int64
-	if err := tx.SelectContext(ctx, &orders, `SELECT DISTINCT order_id FROM outbound_lines WHERE id = ANY($1)`, lines); err != nil {
+	if err := tx.SelectContext(ctx, &orders, `
+		SELECT DISTINCT order_id FROM outbound_lines WHERE id = ANY($1)`, lines); err != nil {
 		return fmt.Errorf("reading the orders of lines: %w", err)
 	}
 	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...)); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `UPDATE outbound_orders SET version = version + 1, changed_by = $2, changed_at = $3, last_change = 'put it on a round'
+	_, err := tx.ExecContext(ctx, `
+		UPDATE outbound_orders SET version = version + 1, changed_by = $2, changed_at = $3,
+		  last_change = 'put it on a round'
 		WHERE id = ANY($1)`, orders, tx.Person.ID, tx.Now)
 	if err != nil {
 		return fmt.Errorf("noting that orders are on a round: %w", err)
@@ -141,7 +150,8 @@ func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 
 // ordersOf are the orders that a round serves. They only ever become fewer.
 func ordersOf(ctx context.Context, tx *command.Tx, round int64) (orders []int64, err error) {
-	err = tx.SelectContext(ctx, &orders, `SELECT DISTINCT l.order_id FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id WHERE s.round_id = $1`, round)
+	err = tx.SelectContext(ctx, &orders, `
+		SELECT DISTINCT l.order_id FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id WHERE s.round_id = $1`, round)
 	if err != nil {
 		return nil, fmt.Errorf("reading a round's orders: %w", err)
 	}
@@ -159,10 +169,12 @@ type position struct {
 func addStops(ctx context.Context, tx *command.Tx, at []position, stops []ProposedStop) error {
 	n := len(stops)
 	wanted := make([]ledger.Reservation, n)
-	rounds, seqs, lines, locations, items, quantities := make([]int64, n), make([]int, n), make([]int64, n), make([]int32, n), make([]int32, n), make([]string, n)
+	rounds, seqs, lines, locations, items, quantities := make([]int64, n), make([]int, n), make([]int64,
+		n), make([]int32, n), make([]int32, n), make([]string, n)
 	lots, cartons, serials := make([]*int64, n), make([]*int64, n), make([]*int64, n)
 	for i, s := range stops {
-		wanted[i] = ledger.Reservation{Stock: ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}, Line: s.LineID, Quantity: s.Quantity}
+		wanted[i] = ledger.Reservation{Stock: ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID,
+			Serial: s.SerialID, Carton: s.CartonID}, Line: s.LineID, Quantity: s.Quantity}
 		rounds[i], seqs[i], lines[i], locations[i], items[i], quantities[i] = at[i].round, at[i].seq, s.LineID, s.LocationID, s.ItemID, s.Quantity.String()
 		lots[i], cartons[i], serials[i] = s.LotID, s.CartonID, s.SerialID
 	}
@@ -171,11 +183,17 @@ func addStops(ctx context.Context, tx *command.Tx, at []position, stops []Propos
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `
-		WITH s AS (SELECT * FROM unnest($1::bigint[], $2::int[], $3::bigint[], $4::int[], $5::int[], $6::bigint[], $7::bigint[], $8::bigint[], $9::text[], $10::bigint[])
-		               AS t(round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity, reservation_id)),
-		     l AS (UPDATE outbound_lines x SET planned = planned + t.q FROM (SELECT line_id, sum(quantity::numeric) AS q FROM s GROUP BY 1) AS t WHERE x.id = t.line_id)
-		INSERT INTO round_stops (round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity, reservation_id)
-		SELECT round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity::numeric, reservation_id FROM s`,
+		WITH s AS (SELECT *
+		  FROM unnest($1::bigint[], $2::int[], $3::bigint[], $4::int[], $5::int[], $6::bigint[], $7::bigint[],
+		  $8::bigint[], $9::text[], $10::bigint[])
+		               AS t(round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity,
+		               reservation_id)),
+		     l AS (UPDATE outbound_lines x SET planned = planned + t.q
+		     FROM (SELECT line_id, sum(quantity::numeric) AS q FROM s GROUP BY 1) AS t WHERE x.id = t.line_id)
+		INSERT INTO round_stops (round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity,
+		  reservation_id)
+		SELECT round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity::numeric,
+		       reservation_id FROM s`,
 		rounds, seqs, lines, locations, items, lots, cartons, serials, quantities, reservations)
 	if err != nil {
 		return fmt.Errorf("writing stops: %w", err)
@@ -185,7 +203,9 @@ func addStops(ctx context.Context, tx *command.Tx, at []position, stops []Propos
 
 // count moves an order line's planned and picked quantities.
 func count(ctx context.Context, tx *command.Tx, line int64, planned, picked decimal.Decimal) error {
-	if _, err := tx.ExecContext(ctx, `UPDATE outbound_lines SET planned = planned + $2, picked = picked + $3 WHERE id = $1`, line, planned, picked); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE outbound_lines SET planned = planned + $2, picked = picked +
+		$3 WHERE id = $1`, line, planned, picked); err != nil {
 		return fmt.Errorf("counting an order line: %w", err)
 	}
 	return nil
@@ -209,7 +229,8 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 			return r, err
 		}
 		if !leads {
-			return r, refusal.New(refusal.RoundTaken, "", "%s walks %s already. A lead can reassign it.", r.Picker, r.Number).Of(refusal.Conflict)
+			return r, refusal.New(refusal.RoundTaken, "", "%s walks %s already. A lead can reassign it.", r.Picker,
+				r.Number).Of(refusal.Conflict)
 		}
 	}
 	if err := r.giveTo(ctx, tx, &tx.Person.ID); err != nil {
@@ -235,12 +256,16 @@ func readWalking(ctx context.Context, tx *command.Tx, id int64, step string) (Ro
 // readReplanning reads a round for a step of it that changes what its orders have on the
 // floor: they are held alone with all that is theirs. first is what is done before the round
 // is read, once that is held.
-func readReplanning(ctx context.Context, tx *command.Tx, id int64, step string, first ...func(context.Context, *command.Tx, int64) (Round, error)) (Round, error) {
+func readReplanning(
+	ctx context.Context, tx *command.Tx, id int64, step string,
+	first ...func(context.Context, *command.Tx, int64) (Round, error),
+) (Round, error) {
 	orders, err := ordersOf(ctx, tx, id)
 	if err != nil {
 		return Round{}, err
 	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...), documents.Own(documents.Round, id)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...),
+		documents.Own(documents.Round, id)); err != nil {
 		return Round{}, err
 	}
 	if err := reservation.HoldFloor(ctx, tx, orders...); err != nil {
@@ -262,12 +287,14 @@ func readStep(ctx context.Context, tx *command.Tx, id int64, step string) (Round
 	switch {
 	case err != nil:
 	case r.State != states.RoundWalking:
-		return r, refusal.New(refusal.RoundNotWalking, "", "%s is %s. Start it before you take from bins.", r.Number, states.Label(r.State)).Of(refusal.Conflict)
+		return r, refusal.New(refusal.RoundNotWalking, "", "%s is %s. Start it before you take from bins.", r.Number,
+			states.Label(r.State)).Of(refusal.Conflict)
 	case *r.PickerID != tx.Person.ID:
 		if leads, err := tx.Person.MayLead(); err != nil || leads {
 			return r, err
 		}
-		return r, refusal.New(refusal.RoundReassigned, "", "%s walks %s now. Bring to the bench what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
+		return r, refusal.New(refusal.RoundReassigned, "",
+			"%s walks %s now. Bring to the bench what you hold of it, and ask for another.", r.Picker, r.Number).Of(refusal.Conflict).With("picker", r.Picker)
 	}
 	return r, err
 }
@@ -286,7 +313,8 @@ func OpenCarton(ctx context.Context, tx *command.Tx, id int64, scan string, orde
 		served = served || o.ID == order
 	}
 	if !served {
-		return r, refusal.New(refusal.OrderMissing, "order_id", "%s serves %d orders. Say which one the carton is for.", r.Number, len(r.Orders))
+		return r, refusal.New(refusal.OrderMissing, "order_id",
+			"%s serves %d orders. Say which one the carton is for.", r.Number, len(r.Orders))
 	}
 	sscc, err := scannedSSCC(ctx, tx, r.SiteID, scan, tx.Now)
 	if err != nil {
@@ -301,7 +329,8 @@ func OpenCarton(ctx context.Context, tx *command.Tx, id int64, scan string, orde
 
 // openCarton gives a blank label of the site to an order of the round.
 func (r Round) openCarton(ctx context.Context, tx *command.Tx, sscc string, order int64) error {
-	used := refusal.New(refusal.CartonUsed, "carton", "Carton %s is in use already. Take a blank label.", sscc).Of(refusal.Conflict)
+	used := refusal.New(refusal.CartonUsed, "carton", "Carton %s is in use already. Take a blank label.",
+		sscc).Of(refusal.Conflict)
 	var carton int64
 	err := tx.GetContext(ctx, &carton, `
 		SELECT w.carton_id FROM carton_work w JOIN cartons c ON c.id = w.carton_id WHERE c.sscc = $1 AND w.site_id = $2`, sscc, r.SiteID)
@@ -335,7 +364,8 @@ func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 		return r, err
 	}
 	if checked.Next != "quantity" {
-		return r, refusal.New(refusal.ScanMissing, checked.Next, "The %s is not scanned yet. Scan it before you take.", checked.Next)
+		return r, refusal.New(refusal.ScanMissing, checked.Next,
+			"The %s is not scanned yet. Scan it before you take.", checked.Next)
 	}
 	stop, err := r.stop(in.StopID)
 	if err != nil {
@@ -346,7 +376,8 @@ func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 		return r, err
 	}
 	if n := len(in.Each); n > 0 && !quantity.Equal(decimal.NewFromInt(int64(n))) {
-		return r, refusal.New(refusal.EachTotal, "quantity", "%d units are scanned, not %s. Scan each, or enter what is scanned.", n, quantity).With("scanned", n)
+		return r, refusal.New(refusal.EachTotal, "quantity",
+			"%d units are scanned, not %s. Scan each, or enter what is scanned.", n, quantity).With("scanned", n)
 	}
 	if err := pickStop(ctx, tx, r, stop, quantity, in.Serials, checked.CartonID, in.happened(tx.Now)); err != nil {
 		return r, err
@@ -365,12 +396,16 @@ func (s Scans) happened(now time.Time) time.Time {
 }
 
 // take moves so much of a stop from its bin into a carton.
-func pickStop(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, quantity decimal.Decimal, codes []string, carton int64, happened time.Time) error {
+func pickStop(
+	ctx context.Context, tx *command.Tx, r Round, stop RoundStop, quantity decimal.Decimal, codes []string,
+	carton int64, happened time.Time,
+) error {
 	trolley, err := catalog.OneLocation(ctx, tx, r.SiteID, "trolley")
 	if err != nil {
 		return err
 	}
-	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity, From: stop.LocationID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &carton, Reservation: stop.ReservationID}, codes)
+	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity,
+		From: stop.LocationID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &carton, Reservation: stop.ReservationID}, codes)
 	if err != nil {
 		return err
 	}
@@ -378,16 +413,24 @@ func pickStop(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, quan
 }
 
 // post makes the moves of a take, and counts it.
-func (s RoundStop) post(ctx context.Context, tx *command.Tx, r Round, moves []ledger.Move, quantity decimal.Decimal, carton int64, happened time.Time) error {
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pick, Document: r.Number, Note: s.note(), HappenedAt: happened}, moves); err != nil {
+func (s RoundStop) post(
+	ctx context.Context, tx *command.Tx, r Round, moves []ledger.Move, quantity decimal.Decimal, carton int64,
+	happened time.Time,
+) error {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pick, Document: r.Number, Note: s.note(),
+		HappenedAt: happened}, moves); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET picked = picked + $2 WHERE id = $1`, s.ID, quantity); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE round_stops SET picked = picked + $2 WHERE id = $1`, s.ID, quantity); err != nil {
 		return fmt.Errorf("counting a stop: %w", err)
 	}
 	for _, m := range moves {
-		_, err := tx.ExecContext(ctx, `INSERT INTO carton_contents (carton_id, line_id, item_id, lot_id, serial_id, quantity) VALUES ($1, $2, $3, $4, $5, $6)
-			ON CONFLICT (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0)) DO UPDATE SET quantity = carton_contents.quantity + EXCLUDED.quantity`,
+		_, err := tx.ExecContext(ctx, `
+			INSERT INTO carton_contents (carton_id, line_id, item_id, lot_id, serial_id, quantity)
+			VALUES ($1, $2, $3, $4, $5, $6)
+			ON CONFLICT (carton_id, line_id, item_id, coalesce(lot_id, 0), coalesce(serial_id, 0)) DO UPDATE
+			SET quantity = carton_contents.quantity + EXCLUDED.quantity`,
 			carton, s.LineID, s.ItemID, s.LotID, m.Serial, m.Quantity)
 		if err != nil {
 			return fmt.Errorf("noting a carton's contents: %w", err)
@@ -416,10 +459,12 @@ func (s RoundStop) quantity(field, text string) (decimal.Decimal, error) {
 		return q, err
 	}
 	if left := s.Quantity.Sub(s.Picked).Sub(s.Short); q.GreaterThan(left) {
-		return q, refusal.New(refusal.OverWanted, field, "%s wants %s of %s here, not %s. Put %s back.", s.Order, left, s.SKU, q, q.Sub(left)).Of(refusal.Conflict).With("wanted", left)
+		return q, refusal.New(refusal.OverWanted, field, "%s wants %s of %s here, not %s. Put %s back.", s.Order,
+			left, s.SKU, q, q.Sub(left)).Of(refusal.Conflict).With("wanted", left)
 	}
 	if q.IsZero() && field == "quantity" {
-		return q, refusal.New(refusal.QuantityZero, field, "A take of 0 moves nothing. If the bin is empty, say that there is not enough here.")
+		return q, refusal.New(refusal.QuantityZero, field,
+			"A take of 0 moves nothing. If the bin is empty, say that there is not enough here.")
 	}
 	return q, nil
 }
@@ -462,7 +507,9 @@ func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here
 	if err := count(ctx, tx, s.LineID, short.Neg(), decimal.Zero); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO count_requests (location_id, item_id, expected, found, round_id, raised_by, raised_at) VALUES ($1, $2, $3, $4, $5, $6, $7)`,
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO count_requests (location_id, item_id, expected, found, round_id, raised_by, raised_at)
+		VALUES ($1, $2, $3, $4, $5, $6, $7)`,
 		s.LocationID, s.ItemID, s.Here, here, r.ID, tx.Person.ID, tx.Now); err != nil {
 		return fmt.Errorf("putting a bin down for counting: %w", err)
 	}
@@ -475,7 +522,8 @@ func (s RoundStop) keepReserved(ctx context.Context, tx *command.Tx, keep decima
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET reservation_id = $2 WHERE id = $1`, s.ID, reservation); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE round_stops SET reservation_id = $2 WHERE id = $1`, s.ID, reservation); err != nil {
 		return fmt.Errorf("reserving a stop: %w", err)
 	}
 	return nil
@@ -486,7 +534,8 @@ func reserveFound(ctx context.Context, tx *command.Tx, stop RoundStop, here deci
 	if err := stop.keepReserved(ctx, tx, here); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET short = quantity - picked - $2 WHERE id = $1`, stop.ID, here); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE round_stops SET short = quantity - picked - $2 WHERE id = $1`, stop.ID, here); err != nil {
 		return fmt.Errorf("shortening a stop: %w", err)
 	}
 	return nil
@@ -521,12 +570,16 @@ func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, short
 }
 
 // cheapestPosition makes room for a further stop behind the one where somebody stands.
-func cheapestPosition(ctx context.Context, tx *command.Tx, round int64, behind int, floor walking.Floor, bench, p walking.Point) (int, error) {
+func cheapestPosition(
+	ctx context.Context, tx *command.Tx, round int64, behind int, floor walking.Floor, bench, p walking.Point,
+) (int, error) {
 	var stops []struct {
 		Seq  int
 		X, Y float64
 	}
-	if err := tx.SelectContext(ctx, &stops, `SELECT s.seq, p.x, p.y FROM round_stops s JOIN locations p ON p.id = s.location_id WHERE s.round_id = $1 AND s.seq >= $2 ORDER BY s.seq`, round, behind); err != nil {
+	if err := tx.SelectContext(ctx, &stops, `
+		SELECT s.seq, p.x, p.y FROM round_stops s JOIN locations p ON p.id = s.location_id WHERE s.round_id = $1
+		   AND s.seq >= $2 ORDER BY s.seq`, round, behind); err != nil {
 		return 0, fmt.Errorf("reading the rest of a round: %w", err)
 	}
 	seq, least := 0, -1.0
@@ -535,7 +588,8 @@ func cheapestPosition(ctx context.Context, tx *command.Tx, round int64, behind i
 		if i+1 < len(stops) {
 			next = walking.Point{X: stops[i+1].X, Y: stops[i+1].Y}
 		}
-		if extra := floor.Distance(at, p) + floor.Distance(p, next) - floor.Distance(at, next); least < 0 || extra < least {
+		if extra := floor.Distance(at, p) + floor.Distance(p, next) - floor.Distance(at, next); least < 0 ||
+			extra < least {
 			seq, least = s.Seq+1, extra
 		}
 	}
@@ -545,7 +599,8 @@ func cheapestPosition(ctx context.Context, tx *command.Tx, round int64, behind i
 // makeRoom moves the stops from a number on up by one: numbers are unique in a round, so
 // by way of numbers that nobody uses.
 func makeRoom(ctx context.Context, tx *command.Tx, round int64, seq int) error {
-	for _, shift := range []string{"seq = -seq - 1 WHERE round_id = $1 AND seq >= $2", "seq = -seq WHERE round_id = $1 AND seq < 0 AND $2 > 0"} {
+	for _, shift := range []string{"seq = -seq - 1 WHERE round_id = $1 AND seq >= $2",
+		"seq = -seq WHERE round_id = $1 AND seq < 0 AND $2 > 0"} {
 		if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET `+shift, round, seq); err != nil {
 			return fmt.Errorf("making room for a stop: %w", err)
 		}
@@ -590,7 +645,9 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 		}
 	}
 	if left > 0 && !leaveRest {
-		return refusal.New(refusal.StopsLeft, "", "%s of %s are not made yet. Make them, or say that the rest is left.", measure.Count(left, "stop"), r.Number).Of(refusal.Conflict).With("left", left)
+		return refusal.New(refusal.StopsLeft, "",
+			"%s of %s are not made yet. Make them, or say that the rest is left.", measure.Count(left,
+				"stop"), r.Number).Of(refusal.Conflict).With("left", left)
 	}
 	for _, s := range r.Stops {
 		if s.State != states.StopOpen {
@@ -630,8 +687,10 @@ func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) e
 			empty = append(empty, id)
 		}
 	}
-	if err := documents.Step(ctx, tx, states.Cartons, full, states.CartonAtBench, "changed_at = $4", tx.Now); err != nil {
+	if err := documents.Step(ctx, tx, states.Cartons, full, states.CartonAtBench, "changed_at = $4",
+		tx.Now); err != nil {
 		return err
 	}
-	return documents.Step(ctx, tx, states.Cartons, empty, states.CartonBlank, "order_id = NULL, round_id = NULL, changed_at = $4", tx.Now)
+	return documents.Step(ctx, tx, states.Cartons, empty, states.CartonBlank,
+		"order_id = NULL, round_id = NULL, changed_at = $4", tx.Now)
 }

@@ -86,7 +86,8 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 	}
 	for i := 0; i < len(lines); {
 		o, n := lines[i], i
-		row := OpenOrder{ID: o.OrderID, Number: o.Order, Customer: o.Customer, Carrier: o.Carrier, WantedOn: o.WantedOn, Late: o.Late, Zones: []string{}, Parts: []OpenPart{}}
+		row := OpenOrder{ID: o.OrderID, Number: o.Order, Customer: o.Customer, Carrier: o.Carrier,
+			WantedOn: o.WantedOn, Late: o.Late, Zones: []string{}, Parts: []OpenPart{}}
 		for ; i < len(lines) && lines[i].OrderID == o.OrderID; i++ {
 			row.Units = row.Units.Add(lines[i].Open)
 			row.WeightKg = row.WeightKg.Add(lines[i].Open.Mul(lines[i].WeightKg))
@@ -106,7 +107,8 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 			return out, err
 		}
 		row.Metres = catalog.Tenth(metres)
-		row.Minutes = p.estimate(&Proposed{Stops: taken[o.OrderID], Metres: row.Metres, Units: row.CanGo, WeightKg: row.WeightKg}).Minutes
+		row.Minutes = p.estimate(&Proposed{Stops: taken[o.OrderID], Metres: row.Metres, Units: row.CanGo,
+			WeightKg: row.WeightKg}).Minutes
 		if f.Order != 0 {
 			row.Parts = partsOf(lines[n:i], taken[o.OrderID])
 		}
@@ -118,7 +120,8 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 }
 
 func (f OpenFilter) takes(o OpenOrder) bool {
-	return (f.Order == 0 || o.ID == f.Order) && (f.Until == "" || o.WantedOn <= f.Until) && (f.Carrier == "" || o.Carrier == f.Carrier) &&
+	return (f.Order == 0 || o.ID == f.Order) && (f.Until == "" || o.WantedOn <= f.Until) &&
+		(f.Carrier == "" || o.Carrier == f.Carrier) &&
 		(f.Customer == "" || strings.Contains(strings.ToLower(o.Customer), strings.ToLower(f.Customer))) &&
 		(f.Zone == "" || slices.Contains(o.Zones, f.Zone)) && (!f.Ready || o.CanGo.Equal(o.Units))
 }

@@ -273,14 +273,16 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Draft }) (Round, error) {
 			return Release(ctx, tx, in.Body)
 		})
-	web.Query(r, http.MethodGet, "/pick/open", "list-pickable", "What waits for a round, with what it asks of one", web.Everyone,
+	web.Query(r, http.MethodGet, "/pick/open", "list-pickable", "What waits for a round, with what it asks of one",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 			OpenFilter
 		}) (Open, error) {
 			return readOpen(ctx, db, in.Site, in.OpenFilter, r.Runner.Now())
 		})
-	web.Query(r, http.MethodGet, "/pick/today", "read-today", "Whether what is due by today is picked before the last collection", web.Everyone,
+	web.Query(r, http.MethodGet, "/pick/today", "read-today",
+		"Whether what is due by today is picked before the last collection", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Today, error) {
@@ -294,7 +296,8 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body WaveDraft }) ([]Round, error) {
 			return ReleaseWave(ctx, tx, in.Body)
 		})
-	web.Query(r, http.MethodGet, "/pickers", "list-pickers", "Who may walk a round, and the rounds that each walks", web.Everyone,
+	web.Query(r, http.MethodGet, "/pickers", "list-pickers", "Who may walk a round, and the rounds that each walks",
+		web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Picker, error) { return listPickers(ctx, db) })
 	registerRounds(r, prefix)
 	registerWalking(r)
@@ -321,11 +324,13 @@ func registerRounds(r *web.Router, prefix string) {
 		}) (Round, error) {
 			return Start(ctx, tx, in.ID)
 		})
-	web.Command(r, "/rounds/{id}/reassign", "reassign-round", "Reassign a round to another person, or to nobody yet", web.Picking,
+	web.Command(r, "/rounds/{id}/reassign", "reassign-round", "Reassign a round to another person, or to nobody yet",
+		web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[reassign]) (Round, error) {
 			return Reassign(ctx, tx, in.ID, in.Body.PersonID)
 		})
-	web.Command(r, "/rounds/{id}/each-unit", "scan-each-unit", "Say whether each unit is scanned on a round", web.Picking,
+	web.Command(r, "/rounds/{id}/each-unit", "scan-each-unit", "Say whether each unit is scanned on a round",
+		web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[struct {
 			EachUnit bool `json:"each_unit"`
 		}]) (Round, error) {
@@ -339,25 +344,29 @@ func registerRounds(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *onRound[otherLot]) (Round, error) {
 			return OtherLot(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/rounds/{id}/confirm", "confirm-round", "Confirm a round that was walked on paper, in one step", web.Lead,
+	web.Command(r, "/rounds/{id}/confirm", "confirm-round", "Confirm a round that was walked on paper, in one step",
+		web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *onRound[Confirmation]) (Round, error) {
 			return Confirm(ctx, tx, prefix, in.ID, in.Body)
 		})
-	web.Paper(r, "/rounds/{id}/list.pdf", "print-pick-list", "A round as a list to walk by", func(ctx context.Context, in *struct {
-		ID int64 `path:"id"`
-	}) (string, []byte, error) {
-		return pickList(ctx, db, in.ID, r.Runner.Now())
-	})
+	web.Paper(r, "/rounds/{id}/list.pdf", "print-pick-list", "A round as a list to walk by",
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (string, []byte, error) {
+			return pickList(ctx, db, in.ID, r.Runner.Now())
+		})
 }
 
 // registerWalking adds the steps of whoever walks a round.
 func registerWalking(r *web.Router) {
 	db := r.Reads
-	web.Command(r, "/rounds/{id}/cartons", "open-carton", "Open a carton for an order by scanning its label", web.Picking,
+	web.Command(r, "/rounds/{id}/cartons", "open-carton", "Open a carton for an order by scanning its label",
+		web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[openCarton]) (Round, error) {
 			return OpenCarton(ctx, tx, in.ID, in.Body.Scan, in.Body.OrderID)
 		})
-	web.Query(r, http.MethodPost, "/rounds/{id}/check", "check-scans", "Whether what was scanned so far is right", web.Picking,
+	web.Query(r, http.MethodPost, "/rounds/{id}/check", "check-scans", "Whether what was scanned so far is right",
+		web.Picking,
 		func(ctx context.Context, in *onRound[Scans]) (Checked, error) {
 			return checkScans(ctx, db, in.ID, in.Body, r.Runner.Now())
 		})
@@ -365,15 +374,18 @@ func registerWalking(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *onRound[Scans]) (Round, error) {
 			return Pick(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/rounds/{id}/short", "report-short", "Say that a bin holds less than planned; other bins are proposed", web.Picking,
+	web.Command(r, "/rounds/{id}/short", "report-short",
+		"Say that a bin holds less than planned; other bins are proposed", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[short]) (Round, error) {
 			return Short(ctx, tx, in.ID, in.Body.StopID, in.Body.Found)
 		})
-	web.Query(r, http.MethodPost, "/rounds/{id}/ship/preview", "preview-ship-round", "What would leave straight from a round, and what stays for the bench", web.Picking,
+	web.Query(r, http.MethodPost, "/rounds/{id}/ship/preview", "preview-ship-round",
+		"What would leave straight from a round, and what stays for the bench", web.Picking,
 		func(ctx context.Context, in *onRound[shipping.Terms]) (*ShipRound, error) {
 			return planShipping(ctx, db, in.ID, in.Body)
 		})
-	web.Command(r, "/rounds/{id}/ship", "ship-round", "End a round by shipping straight from it, without the bench", web.Picking,
+	web.Command(r, "/rounds/{id}/ship", "ship-round", "End a round by shipping straight from it, without the bench",
+		web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[Departure]) ([]shipping.Shipment, error) {
 			return Ship(ctx, tx, in.ID, in.Body)
 		})

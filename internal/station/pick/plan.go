@@ -40,13 +40,17 @@ type planner struct {
 }
 
 // newPlanner reads the stock of the lines: from bins, or from these locations alone.
-func newPlanner(ctx context.Context, q sqlx.QueryerContext, site int32, lines []openLine, only []int32) (*planner, error) {
-	p := &planner{site: site, lines: map[int64]openLine{}, stock: map[int32][]*shelf{}, mine: map[int64][]*shelf{}, at: map[int32]walking.Point{}}
+func newPlanner(
+	ctx context.Context, q sqlx.QueryerContext, site int32, lines []openLine, only []int32,
+) (*planner, error) {
+	p := &planner{site: site, lines: map[int64]openLine{}, stock: map[int32][]*shelf{}, mine: map[int64][]*shelf{},
+		at: map[int32]walking.Point{}}
 	var err error
 	if p.bench, p.floor, err = benchAndFloor(ctx, q, site); err != nil {
 		return nil, err
 	}
-	if err := sqlx.GetContext(ctx, q, &p.pace, `SELECT pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
+	if err := sqlx.GetContext(ctx, q, &p.pace, `
+		SELECT pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
 		return nil, fmt.Errorf("reading the pace of a site: %w", err)
 	}
 	var items []int32
@@ -74,7 +78,8 @@ func newPlanner(ctx context.Context, q sqlx.QueryerContext, site int32, lines []
 		if only != nil && !slices.Contains(only, x.LocationID) {
 			continue
 		}
-		s := &shelf{LocationID: x.LocationID, Bin: x.Location, X: x.X, Y: x.Y, ItemID: x.ItemID, LotID: x.LotID, Lot: x.Lot, Expires: x.Expires, CartonID: x.CartonID, Carton: x.Carton,
+		s := &shelf{LocationID: x.LocationID, Bin: x.Location, X: x.X, Y: x.Y, ItemID: x.ItemID, LotID: x.LotID,
+			Lot: x.Lot, Expires: x.Expires, CartonID: x.CartonID, Carton: x.Carton,
 			SerialID: x.SerialID, Serial: x.Serial, Available: x.Quantity, mine: true}
 		p.add(s)
 		p.mine[x.LineID] = append(p.mine[x.LineID], s)
@@ -95,7 +100,8 @@ type bounds struct {
 }
 
 func (b bounds) take(s *shelf) bool {
-	return s.mine || (b.zone == "" || s.Zone == b.zone) && (b.fromBin == "" || s.Bin >= b.fromBin) && (b.toBin == "" || s.Bin <= b.toBin)
+	return s.mine || (b.zone == "" || s.Zone == b.zone) && (b.fromBin == "" || s.Bin >= b.fromBin) &&
+		(b.toBin == "" || s.Bin <= b.toBin)
 }
 
 // allocate chooses stock for the lines, one after another: each is left what those before
@@ -108,7 +114,9 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 			if s.Available.IsPositive() && b.take(s) {
 				candidates = append(candidates, allocation.Stock{
 					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Reserved: s.mine,
-					First: b.emptyFirst != "" && strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(), p.at[s.LocationID]),
+					First: b.emptyFirst != "" &&
+						strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(),
+						p.at[s.LocationID]),
 				})
 			}
 		}
@@ -171,11 +179,13 @@ func wishedLines(ctx context.Context, q sqlx.QueryerContext, in Wish) ([]openLin
 	}
 	lines = slices.DeleteFunc(lines, func(l openLine) bool { return slices.Contains(in.Without, l.ID) })
 	if len(lines) == 0 {
-		return nil, refusal.New(refusal.NothingOpen, "order_ids", "Nothing is open on these orders: all of it is on a round, in a carton, or shipped.").Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingOpen, "order_ids",
+			"Nothing is open on these orders: all of it is on a round, in a carton, or shipped.").Of(refusal.Conflict)
 	}
 	for _, l := range lines {
 		if l.State != states.Released || l.SiteID != in.SiteID {
-			return nil, refusal.New(refusal.OrderNotReleased, "order_ids", "%s is %s. Only orders of this site that are released can be picked.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.OrderNotReleased, "order_ids",
+				"%s is %s. Only orders of this site that are released can be picked.", l.Order, states.Label(l.State)).Of(refusal.Conflict)
 		}
 	}
 	return lines, nil
@@ -226,7 +236,8 @@ func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
 		out.WeightKg = out.WeightKg.Add(s.Quantity.Mul(p.lines[s.LineID].WeightKg))
 	}
 	out.Metres, out.PlainMetres = catalog.Tenth(round.Metres), catalog.Tenth(round.PlainMetres)
-	out.Button = fmt.Sprintf("Release %s for %s", measure.Count(len(out.Stops), "stop"), measure.Count(len(orders), "order"))
+	out.Button = fmt.Sprintf("Release %s for %s", measure.Count(len(out.Stops), "stop"),
+		measure.Count(len(orders), "order"))
 	out.Time = p.estimate(out)
 	out.Path, err = json.Marshal(round.Path)
 	return out, err
@@ -235,7 +246,8 @@ func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
 // estimate calculates how long the round takes at the site's pace. Stops one after another
 // at one bin are stood at once.
 func (p *planner) estimate(r *Proposed) walking.Estimate {
-	work := walking.Work{Metres: decimal.NewFromFloat(r.Metres), Lines: len(r.Stops), Units: r.Units, WeightKg: r.WeightKg}
+	work := walking.Work{Metres: decimal.NewFromFloat(r.Metres), Lines: len(r.Stops), Units: r.Units,
+		WeightKg: r.WeightKg}
 	for i, s := range r.Stops {
 		if i == 0 || r.Stops[i-1].LocationID != s.LocationID {
 			work.Stops++
@@ -251,7 +263,8 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	var locations []int32
 	for _, stops := range drafts {
 		if len(stops) == 0 {
-			return nil, nil, refusal.New(refusal.StopsMissing, "stops", "The round has no stops. Choose orders with stock in bins.")
+			return nil, nil, refusal.New(refusal.StopsMissing, "stops",
+				"The round has no stops. Choose orders with stock in bins.")
 		}
 		for _, s := range stops {
 			ids, locations = append(ids, s.LineID), append(locations, s.LocationID)
@@ -264,7 +277,8 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	for n, stops := range drafts {
 		for i, s := range stops {
 			if l, known := byID[s.LineID]; !known || l.SiteID != site || l.State != states.Released {
-				return nil, nil, refusal.New(refusal.LineUnknown, fmt.Sprintf("%sstops[%d].line_id", prefixOf(drafts, n), i), "Stop %d is for no open order of this site.", i+1)
+				return nil, nil, refusal.New(refusal.LineUnknown, fmt.Sprintf("%sstops[%d].line_id",
+					prefixOf(drafts, n), i), "Stop %d is for no open order of this site.", i+1)
 			}
 		}
 	}
@@ -295,10 +309,14 @@ func review(ctx context.Context, q sqlx.QueryerContext, site int32, drafts [][]S
 	}
 	for id, left := range open {
 		if left.IsPositive() {
-			out[0].Shortages = append(out[0].Shortages, Shortage{byID[id].Order, byID[id].SKU, left, "not on this round"})
+			out[0].Shortages = append(out[0].Shortages, Shortage{byID[id].Order, byID[id].SKU, left,
+				"not on this round"})
 		}
 	}
-	slices.SortFunc(out[0].Shortages, func(a, b Shortage) int { return cmp.Or(cmp.Compare(a.Order, b.Order), cmp.Compare(a.SKU, b.SKU)) })
+	slices.SortFunc(out[0].Shortages, func(a, b Shortage) int {
+		return cmp.Or(cmp.Compare(a.Order, b.Order),
+			cmp.Compare(a.SKU, b.SKU))
+	})
 	return p, out, nil
 }
 
@@ -337,15 +355,18 @@ func (p *planner) check(field string, i int, s Stop, open map[int64]decimal.Deci
 	var from []*shelf
 	free := decimal.Zero
 	for _, h := range p.stocks(l) {
-		if h.LocationID == s.LocationID && same(h.LotID, s.LotID) && same(h.CartonID, s.CartonID) && same(h.SerialID, s.SerialID) {
+		if h.LocationID == s.LocationID && same(h.LotID, s.LotID) && same(h.CartonID, s.CartonID) &&
+			same(h.SerialID, s.SerialID) {
 			from, free = append(from, h), free.Add(h.Available)
 		}
 	}
 	if free.LessThan(quantity) || len(from) == 0 {
-		return ProposedStop{}, refusal.New(refusal.NotEnough, field+".quantity", "Stop %d wants %s of %s, and %s are free in that bin. Take less there, or add another bin.", i+1, quantity, l.SKU, free).Of(refusal.Conflict).With("free", free)
+		return ProposedStop{}, refusal.New(refusal.NotEnough, field+".quantity",
+			"Stop %d wants %s of %s, and %s are free in that bin. Take less there, or add another bin.", i+1, quantity, l.SKU, free).Of(refusal.Conflict).With("free", free)
 	}
 	if open[l.ID] = open[l.ID].Sub(quantity); open[l.ID].IsNegative() {
-		return ProposedStop{}, refusal.New(refusal.OverWanted, field+".quantity", "%s wants only %s more of %s: the stops come to %s too many.", l.Order, l.Open, l.SKU, open[l.ID].Neg()).Of(refusal.Conflict)
+		return ProposedStop{}, refusal.New(refusal.OverWanted, field+".quantity",
+			"%s wants only %s more of %s: the stops come to %s too many.", l.Order, l.Open, l.SKU, open[l.ID].Neg()).Of(refusal.Conflict)
 	}
 	out := l.stop(*from[0], quantity, "")
 	out.Available = free

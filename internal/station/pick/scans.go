@@ -95,7 +95,8 @@ type settings struct {
 }
 
 func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s settings, err error) {
-	if err = sqlx.GetContext(ctx, q, &s, `SELECT scan_bin, scan_item, scan_carton, other_lot FROM sites WHERE id = $1`, site); err != nil {
+	if err = sqlx.GetContext(ctx, q, &s, `
+		SELECT scan_bin, scan_item, scan_carton, other_lot FROM sites WHERE id = $1`, site); err != nil {
 		return s, fmt.Errorf("reading the site: %w", err)
 	}
 	return s, nil
@@ -107,7 +108,8 @@ func (s RoundStop) checkBin(scan string, needed bool) error {
 	case scan == "" && needed:
 		return refusal.New(refusal.ScanMissing, "bin", "The bin is not scanned yet. Scan it before you take.")
 	case scan != "" && !strings.EqualFold(strings.TrimSpace(scan), s.Bin):
-		return refusal.New(refusal.WrongBin, "bin", "You scanned %s. This stop is at %s: go there and scan its label.", scan, s.Bin).Of(refusal.Conflict).With("expected", s.Bin)
+		return refusal.New(refusal.WrongBin, "bin",
+			"You scanned %s. This stop is at %s: go there and scan its label.", scan, s.Bin).Of(refusal.Conflict).With("expected", s.Bin)
 	}
 	return nil
 }
@@ -116,33 +118,41 @@ func (r Round) stop(id int64) (RoundStop, error) {
 	for _, s := range r.Stops {
 		if s.ID == id {
 			if s.State != states.StopOpen {
-				return s, refusal.New(refusal.StopDone, "stop_id", "Stop %d at %s is done already.", s.Seq, s.Bin).Of(refusal.Conflict)
+				return s, refusal.New(refusal.StopDone, "stop_id", "Stop %d at %s is done already.", s.Seq,
+					s.Bin).Of(refusal.Conflict)
 			}
 			return s, nil
 		}
 	}
-	return RoundStop{}, refusal.New(refusal.StopUnknown, "stop_id", "%s has no such stop.", r.Number).Of(refusal.Missing)
+	return RoundStop{}, refusal.New(refusal.StopUnknown, "stop_id", "%s has no such stop.",
+		r.Number).Of(refusal.Missing)
 }
 
 // checkItem compares an item's label with what the stop asks for, and returns the lot
 // that it says, if any.
-func checkItem(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) (lot string, err error) {
+func checkItem(
+	ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time,
+) (lot string, err error) {
 	read, err := resolving.Read(ctx, q, site, scan, now)
 	if err != nil {
 		return "", refusal.At(err, "item")
 	}
 	wanted := stop.SKU + ", " + stop.Description
 	if read.Goods == nil {
-		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, which is no item. Here you take %s.", scan, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, which is no item. Here you take %s.", scan,
+			wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
 	if read.Goods.Item.ID != stop.ItemID {
-		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, %s. Here you take %s.", read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
+		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, %s. Here you take %s.",
+			read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
 	return read.Goods.Lot, stop.sameLot("item", read.Goods.Lot)
 }
 
 // checkLot compares a lot's label, or its code alone, with the stop's.
-func checkLot(ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time) (string, error) {
+func checkLot(
+	ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time,
+) (string, error) {
 	code := scannedLot(ctx, q, site, scan, now)
 	return code, stop.sameLot("lot", code)
 }
@@ -159,12 +169,15 @@ func (s RoundStop) sameLot(field, code string) error {
 	if code == "" || s.Lot == nil || code == *s.Lot {
 		return nil
 	}
-	return refusal.New(refusal.WrongLot, field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot, s.SKU).Of(refusal.Conflict).With("expected", *s.Lot).With("scanned", code)
+	return refusal.New(refusal.WrongLot, field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot,
+		s.SKU).Of(refusal.Conflict).With("expected", *s.Lot).With("scanned", code)
 }
 
 // cartonFor finds the carton scanned, or the stop's only open one when none needs to
 // be, and refuses one of another order.
-func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundStop, scan string, now time.Time) (int64, error) {
+func (r Round) cartonFor(
+	ctx context.Context, q sqlx.QueryerContext, stop RoundStop, scan string, now time.Time,
+) (int64, error) {
 	var mine []Carton
 	for _, c := range r.Cartons {
 		if c.State == states.CartonOpen && c.OrderID != nil && *c.OrderID == stop.OrderID {
@@ -172,7 +185,8 @@ func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundS
 		}
 	}
 	if len(mine) == 0 {
-		return 0, refusal.New(refusal.CartonMissing, "carton", "%s has no open carton on this round. Scan a blank carton label to open one.", stop.Order).Of(refusal.Conflict)
+		return 0, refusal.New(refusal.CartonMissing, "carton",
+			"%s has no open carton on this round. Scan a blank carton label to open one.", stop.Order).Of(refusal.Conflict)
 	}
 	if scan == "" {
 		return mine[len(mine)-1].ID, nil
@@ -188,10 +202,12 @@ func (r Round) cartonFor(ctx context.Context, q sqlx.QueryerContext, stop RoundS
 	}
 	for _, c := range r.Cartons {
 		if c.SSCC == sscc {
-			return 0, refusal.New(refusal.WrongCarton, "carton", "You scanned carton %s, for %s. These go into carton %s, for %s.", c.Letter, c.Order, mine[0].Letter, stop.Order).Of(refusal.Conflict).With("expected", mine[0].SSCC)
+			return 0, refusal.New(refusal.WrongCarton, "carton",
+				"You scanned carton %s, for %s. These go into carton %s, for %s.", c.Letter, c.Order, mine[0].Letter, stop.Order).Of(refusal.Conflict).With("expected", mine[0].SSCC)
 		}
 	}
-	return 0, refusal.New(refusal.WrongCarton, "carton", "Carton %s is not on this round. These go into carton %s, …%s.", sscc, mine[0].Letter, mine[0].SSCC[14:]).Of(refusal.Conflict).With("expected", mine[0].SSCC)
+	return 0, refusal.New(refusal.WrongCarton, "carton",
+		"Carton %s is not on this round. These go into carton %s, …%s.", sscc, mine[0].Letter, mine[0].SSCC[14:]).Of(refusal.Conflict).With("expected", mine[0].SSCC)
 }
 
 // scannedSSCC reads a carton label, raw or typed.
@@ -203,5 +219,6 @@ func scannedSSCC(ctx context.Context, q sqlx.QueryerContext, site int32, scan st
 	if c, scanned := read.Carton(); scanned {
 		return c.Code, nil
 	}
-	return "", refusal.New(refusal.WrongCarton, "carton", "You scanned %s, which is no carton label here. Scan the label on the carton.", scan).Of(refusal.Conflict)
+	return "", refusal.New(refusal.WrongCarton, "carton",
+		"You scanned %s, which is no carton label here. Scan the label on the carton.", scan).Of(refusal.Conflict)
 }

@@ -19,7 +19,8 @@ func Schedule() schedules.Task {
 	return schedules.Task{
 		Name: "plan-rounds", Title: "Plan rounds", Help: "What is released and wanted by then is planned into rounds, and they go to the floor.",
 		Uses: []string{"days", "carrier", "ready", "zone", "split", "max_cartons", "max_lines"}, Roles: web.Lead,
-		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (schedules.Work, error) {
+		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings,
+			now time.Time) (schedules.Work, error) {
 			wave, err := waveOf(ctx, q, site, s, now)
 			if err != nil || wave == nil {
 				return schedules.Work{Words: "plans no round: nothing that waits can be taken"}, err
@@ -49,7 +50,9 @@ func Schedule() schedules.Task {
 }
 
 // waveOf plans a wave for what waits; nil when nothing of it can be taken.
-func waveOf(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time) (*Wave, error) {
+func waveOf(
+	ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time,
+) (*Wave, error) {
 	until, err := s.Until(ctx, q, site, now)
 	if err != nil {
 		return nil, err
@@ -58,7 +61,8 @@ func waveOf(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.
 	if err != nil || len(open.Orders) == 0 {
 		return nil, err
 	}
-	wish := WaveWish{Wish: Wish{SiteID: site, Zone: s.Zone}, Split: s.Split, MaxCartons: s.MaxCartons, MaxLines: s.MaxLines}
+	wish := WaveWish{Wish: Wish{SiteID: site, Zone: s.Zone}, Split: s.Split, MaxCartons: s.MaxCartons,
+		MaxLines: s.MaxLines}
 	for _, o := range open.Orders {
 		wish.OrderIDs = append(wish.OrderIDs, o.ID)
 	}
@@ -70,5 +74,6 @@ func waveOf(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.
 }
 
 func (w *Wave) words() string {
-	return fmt.Sprintf("%s for %s, %g m in %s minutes", measure.Count(len(w.Rounds), "round"), measure.Count(w.Orders, "order"), w.Metres, w.Minutes)
+	return fmt.Sprintf("%s for %s, %g m in %s minutes", measure.Count(len(w.Rounds), "round"),
+		measure.Count(w.Orders, "order"), w.Metres, w.Minutes)
 }

@@ -59,14 +59,19 @@ func mayShip(ctx context.Context, q sqlx.QueryerContext, site int32) error {
 	if leads, err := p.MayLead(); err != nil || leads {
 		return err
 	}
-	return refusal.New(refusal.BenchFirst, "", "At %s what is picked goes over the bench. A lead may send it from here, or set the site up so.", s.Name).Of(refusal.Forbidden)
+	return refusal.New(refusal.BenchFirst, "",
+		"At %s what is picked goes over the bench. A lead may send it from here, or set the site up so.", s.Name).Of(refusal.Forbidden)
 }
 
 // requestOf is an order with its open cartons on a round that hold anything.
 func (r Round) requestOf(order int64, terms shipping.Terms) shipping.Request {
-	return shipping.Request{Order: order, Terms: terms, Cartons: func(ctx context.Context, q sqlx.QueryerContext) ([]cartons.Carton, error) {
+	return shipping.Request{Order: order, Terms: terms, Cartons: func(ctx context.Context,
+		q sqlx.QueryerContext) ([]cartons.Carton, error) {
 		open, err := cartons.OfOrder(ctx, q, order, "open")
-		return slices.DeleteFunc(open, func(c cartons.Carton) bool { return c.Round != r.Number || len(c.Contents) == 0 && c.Restocks == 0 }), err
+		return slices.DeleteFunc(open, func(c cartons.Carton) bool {
+			return c.Round != r.Number ||
+				len(c.Contents) == 0 && c.Restocks == 0
+		}), err
 	}}
 }
 
@@ -126,7 +131,8 @@ func Ship(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]shippi
 	for _, order := range slices.Compact(slices.Sorted(slices.Values(in.OrderIDs))) {
 		d, err := shipping.Ship(ctx, tx, r.requestOf(order, in.Terms))
 		if x := refusal.From(err); x != nil && x.Code == refusal.NothingPacked {
-			return nil, refusal.New(refusal.NothingTaken, "order_ids", "%s has no carton with goods for one of these orders. Look again.", r.Number).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.NothingTaken, "order_ids",
+				"%s has no carton with goods for one of these orders. Look again.", r.Number).Of(refusal.Conflict)
 		}
 		if err != nil {
 			return nil, err

@@ -37,8 +37,10 @@ type openLine struct {
 }
 
 const lineColumns = `
-	SELECT l.id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.wanted_on < current_date AS late,
-	       o.state, o.site_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.weight_kg, i.volume_l, i.life_out, l.due - l.planned AS open
+	SELECT l.id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, o.carrier,
+	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.wanted_on < current_date AS late,
+	       o.state, o.site_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.weight_kg,
+	       i.volume_l, i.life_out, l.due - l.planned AS open
 	  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id JOIN items i ON i.id = l.item_id `
 
 func openLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]openLine, error) {
@@ -47,7 +49,8 @@ func openLines(ctx context.Context, q sqlx.QueryerContext, orders []int64) ([]op
 
 // pickableLines are the open lines of a site's orders that are released.
 func pickableLines(ctx context.Context, q sqlx.QueryerContext, site int32) ([]openLine, error) {
-	return readLines(ctx, q, `WHERE o.site_id = $1 AND o.state = 'released' AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, site)
+	return readLines(ctx, q, `
+		WHERE o.site_id = $1 AND o.state = 'released' AND l.due > l.planned ORDER BY o.wanted_on, o.id, l.line`, site)
 }
 
 func readLines(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]openLine, error) {
@@ -94,14 +97,20 @@ type shelf struct {
 func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only []int32) ([]shelf, error) {
 	var out []shelf
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id AS location_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, b.item_id, b.lot_id, coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
-		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.carton_id, coalesce(c.sscc, '') AS carton, b.available
+		SELECT p.id AS location_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, b.item_id, b.lot_id,
+		       coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
+		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.carton_id,
+		       coalesce(c.sscc, '') AS carton, b.available
 		  FROM (SELECT location_id, item_id, lot_id, carton_id, sum(quantity - reserved) AS available FROM balances
 		         WHERE item_id = ANY($2) AND quantity > reserved AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
-		  JOIN locations p ON p.id = b.location_id JOIN sites s ON s.id = p.site_id LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
-		 WHERE p.site_id = $1 AND CASE WHEN $3::int[] IS NULL THEN p.kind = 'bin' OR p.kind = 'dock' AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
+		  JOIN locations p ON p.id = b.location_id JOIN sites s ON s.id = p.site_id
+		  LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = b.lot_id
+		  LEFT JOIN cartons c ON c.id = b.carton_id
+		 WHERE p.site_id = $1 AND CASE WHEN $3::int[] IS NULL THEN p.kind = 'bin' OR p.kind = 'dock'
+		   AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
 		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id)
-		   AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id AND d.state = 'requested')
+		   AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id
+		     AND d.state = 'requested')
 		 ORDER BY p.code, l.code, c.sscc`, site, items, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock to pick: %w", err)
@@ -115,7 +124,9 @@ func toBeCounted(ctx context.Context, q sqlx.QueryerContext, site int32, items [
 		Item int32 `db:"item_id"`
 		Bins string
 	}
-	err := sqlx.SelectContext(ctx, q, &rows, `SELECT d.item_id, string_agg(DISTINCT p.code, ', ') AS bins FROM count_requests d JOIN locations p ON p.id = d.location_id
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT d.item_id, string_agg(DISTINCT p.code, ', ') AS bins FROM count_requests d
+		  JOIN locations p ON p.id = d.location_id
 		WHERE d.state = 'requested' AND p.site_id = $1 AND d.item_id = ANY($2) GROUP BY 1`, site, items)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is to be counted: %w", err)
@@ -128,20 +139,26 @@ func toBeCounted(ctx context.Context, q sqlx.QueryerContext, site int32, items [
 }
 
 const roundColumns = `
-	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres, r.minutes, r.each_unit, coalesce(r.wave, 0) AS wave, r.path,
+	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres,
+	       r.minutes, r.each_unit, coalesce(r.wave, 0) AS wave, r.path,
 	       CASE WHEN r.state = 'walking' THEN greatest(now(), r.started_at) + make_interval(secs => (r.minutes * 60 *
-	           (SELECT 1 - count(*) FILTER (WHERE state <> 'open')::numeric / greatest(count(*), 1) FROM round_stops WHERE round_id = r.id))::float8) END AS ends_at, r.released_at, r.version,
+	           (SELECT 1 - count(*) FILTER (WHERE state <> 'open')::numeric / greatest(count(*), 1) FROM round_stops
+	           WHERE round_id = r.id))::float8) END AS ends_at, r.released_at, r.version,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stop_count,
 	       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND state <> 'open') AS done_count,
-	       coalesce((SELECT f.code FROM round_stops s JOIN locations f ON f.id = s.location_id WHERE s.round_id = r.id AND s.state = 'open' ORDER BY s.seq LIMIT 1), '') AS next_bin,
-	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND document <> '' AND kind = 'pick') AS last_pick,
+	       coalesce((SELECT f.code FROM round_stops s JOIN locations f ON f.id = s.location_id WHERE s.round_id = r.id
+	       AND s.state = 'open' ORDER BY s.seq LIMIT 1), '') AS next_bin,
+	       (SELECT max(entered_at) FROM postings WHERE document = r.number AND document <> ''
+	       AND kind = 'pick') AS last_pick,
 	       coalesce((SELECT sum(short) FROM round_stops WHERE round_id = r.id), 0) AS short,
-	       EXISTS (SELECT FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
+	       EXISTS (SELECT FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id
+	       JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
 	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `
 
 func listRounds(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Round, error) {
 	out := []Round{}
-	if err := sqlx.SelectContext(ctx, q, &out, roundColumns+`WHERE r.state <> 'done' AND r.site_id = $1 ORDER BY r.id`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &out, roundColumns+`
+		WHERE r.state <> 'done' AND r.site_id = $1 ORDER BY r.id`, site); err != nil {
 		return nil, fmt.Errorf("listing rounds: %w", err)
 	}
 	for i := range out {
@@ -163,7 +180,8 @@ func readRound(ctx context.Context, q sqlx.QueryerContext, id int64) (Round, err
 // statements as one of them.
 func readRounds(ctx context.Context, q sqlx.QueryerContext, ids ...int64) ([]Round, error) {
 	var rounds []Round
-	if err := sqlx.SelectContext(ctx, q, &rounds, roundColumns+`WHERE r.id = ANY($1) ORDER BY array_position($1, r.id)`, ids); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &rounds, roundColumns+`
+		WHERE r.id = ANY($1) ORDER BY array_position($1, r.id)`, ids); err != nil {
 		return nil, fmt.Errorf("reading rounds: %w", err)
 	}
 	if len(rounds) != len(ids) {
@@ -192,21 +210,27 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		RoundStop
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT s.round_id, s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS location_id, p.code AS bin, i.id AS item_id, i.sku,
+		SELECT s.round_id, s.id, s.seq, s.line_id, o.id AS order_id, o.number AS order_number, p.id AS location_id,
+		       p.code AS bin, i.id AS item_id, i.sku,
 		       i.description, i.base_unit AS unit,
 		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
-		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on,
-		       s.serial_id, coalesce(n.code, '') AS unit_serial, (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot,
+		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot,
+		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on,
+		       s.serial_id, coalesce(n.code, '') AS unit_serial,
+		       (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot,
 		       s.quantity, s.picked, s.short, s.state, s.reservation_id, s.carton_id, c.sscc AS off_carton,
 		       s.carton_id IS NOT NULL AND s.picked = 0 AND s.short = 0 AND i.tracking <> 'serial_out'
-		         AND s.quantity = (SELECT sum(quantity) FROM balances b WHERE b.carton_id = s.carton_id) AS whole_carton,
+		         AND s.quantity = (SELECT sum(quantity) FROM balances b
+		           WHERE b.carton_id = s.carton_id) AS whole_carton,
 		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id
 		                    AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
 		       CASE WHEN i.tracking = 'serial' AND s.state = 'open' THEN (
 		            SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
-		             WHERE b.location_id = p.id AND b.item_id = i.id AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
+		             WHERE b.location_id = p.id AND b.item_id = i.id
+		               AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
 		               AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
-		               AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT FROM s.reservation_id)) END AS serials
+		               AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT
+		                 FROM s.reservation_id)) END AS serials
 		  FROM round_stops s JOIN outbound_lines sl ON sl.id = s.line_id JOIN outbound_orders o ON o.id = sl.order_id
 		  JOIN locations p ON p.id = s.location_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
 		  LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
@@ -263,7 +287,10 @@ func ordersOn(stops []RoundStop) []RoundOrder {
 
 func listPickers(ctx context.Context, q sqlx.QueryerContext) ([]Picker, error) {
 	out := []Picker{}
-	err := sqlx.SelectContext(ctx, q, &out, `SELECT p.id, p.name, p.role, (SELECT count(*) FROM rounds WHERE picker_id = p.id AND state = 'walking') AS rounds FROM people p WHERE role IN ('picker', 'lead') ORDER BY p.name`)
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT p.id, p.name, p.role,
+		       (SELECT count(*) FROM rounds WHERE picker_id = p.id AND state = 'walking') AS rounds FROM people p
+		       WHERE role IN ('picker', 'lead') ORDER BY p.name`)
 	if err != nil {
 		return nil, fmt.Errorf("listing who picks: %w", err)
 	}

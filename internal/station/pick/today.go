@@ -56,7 +56,9 @@ func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.
 	minutes := out.Minutes.InexactFloat64() / float64(max(1, out.Walkers))
 	out.EndsAt = now.Add(time.Duration(minutes * float64(time.Minute)))
 	var due []string
-	if err := sqlx.SelectContext(ctx, q, &due, `SELECT DISTINCT carrier FROM outbound_orders WHERE site_id = $1 AND state = 'released' AND wanted_on <= current_date`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &due, `
+		SELECT DISTINCT carrier FROM outbound_orders WHERE site_id = $1 AND state = 'released'
+		   AND wanted_on <= current_date`, site); err != nil {
 		return out, fmt.Errorf("reading who carries today's orders: %w", err)
 	}
 	for _, name := range due {
@@ -67,7 +69,8 @@ func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.
 		return out, err
 	}
 	for _, c := range carriers {
-		if last := c.LastOn(now); wanted[c.Name] && last != nil && (out.LastCollection == nil || last.After(*out.LastCollection)) {
+		if last := c.LastOn(now); wanted[c.Name] && last != nil &&
+			(out.LastCollection == nil || last.After(*out.LastCollection)) {
 			out.LastCollection = last
 		}
 	}

@@ -34,10 +34,12 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 		return err
 	}
 	if s.SerialID != nil && (len(codes) > 1 || codes[0] != s.UnitSerial) {
-		return refusal.New(refusal.WrongSerial, "serials", "%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
+		return refusal.New(refusal.WrongSerial, "serials",
+			"%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
 	}
 	if s.Tracking == receiving.Serial {
-		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))), From: s.LocationID, FromBox: s.CartonID}
+		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))),
+			From: s.LocationID, FromBox: s.CartonID}
 		_, err := serials.Spread(ctx, q, "serials", s.Tracking, s.SKU, move, codes)
 		return err
 	}
@@ -47,7 +49,8 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 	}
 	for _, code := range codes {
 		if u, known := found[code]; known && u.LocationID != 0 && (!u.Real || u.CartonID != nil) {
-			return refusal.New(refusal.SerialGone, "serials", "Serial %s of %s is %s by our books. Scan the label again; if it says the same, set the unit aside and ask the lead.", code, s.SKU, u.Where()).Of(refusal.Conflict).With("serial", code)
+			return refusal.New(refusal.SerialGone, "serials",
+				"Serial %s of %s is %s by our books. Scan the label again; if it says the same, set the unit aside and ask the lead.", code, s.SKU, u.Where()).Of(refusal.Conflict).With("serial", code)
 		}
 	}
 	return nil
@@ -60,7 +63,8 @@ func (s RoundStop) moves(ctx context.Context, tx *command.Tx, move ledger.Move, 
 		return []ledger.Move{move}, nil
 	}
 	if !move.Quantity.Equal(decimal.NewFromInt(int64(len(codes)))) {
-		return nil, refusal.New(refusal.SerialsTotal, "serials", "%d serials are scanned for %s of %s. Scan one for each.", len(codes), move.Quantity, s.SKU)
+		return nil, refusal.New(refusal.SerialsTotal, "serials",
+			"%d serials are scanned for %s of %s. Scan one for each.", len(codes), move.Quantity, s.SKU)
 	}
 	if s.Tracking == receiving.Serial {
 		return serials.Spread(ctx, tx, "serials", s.Tracking, s.SKU, move, codes)

@@ -41,17 +41,20 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 			return r, err
 		}
 		if !leads {
-			return r, refusal.New(refusal.RoundNotYours, "", "%s is not yours to reassign. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
+			return r, refusal.New(refusal.RoundNotYours, "",
+				"%s is not yours to reassign. Ask whoever walks it, or the lead.", r.Number).Of(refusal.Forbidden)
 		}
 	}
 	var to *int32
 	if person != 0 {
 		var role, name string
-		if err := tx.QueryRowxContext(ctx, `SELECT role, name FROM people WHERE id = $1`, person).Scan(&role, &name); err != nil {
+		if err := tx.QueryRowxContext(ctx, `
+			SELECT role, name FROM people WHERE id = $1`, person).Scan(&role, &name); err != nil {
 			return r, documents.Found(err, "person", fmt.Sprint(person))
 		}
 		if role != "picker" && role != "lead" {
-			return r, refusal.New(refusal.PersonNoPicker, "person_id", "%s is %s and walks no rounds. Choose a picker or a lead.", name, role)
+			return r, refusal.New(refusal.PersonNoPicker, "person_id",
+				"%s is %s and walks no rounds. Choose a picker or a lead.", name, role)
 		}
 		to = &person
 	}
@@ -65,7 +68,8 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 // giveTo has a person walk the round, or nobody for now.
 func (r Round) giveTo(ctx context.Context, tx *command.Tx, person *int32) error {
 	_, err := tx.ExecContext(ctx, `
-		UPDATE rounds SET picker_id = $2, started_at = CASE WHEN $2::integer IS NULL THEN started_at ELSE coalesce(started_at, $3) END
+		UPDATE rounds SET picker_id = $2, started_at = CASE WHEN $2::integer IS NULL THEN started_at
+		  ELSE coalesce(started_at, $3) END
 		 WHERE id = $1`, r.ID, person, tx.Now)
 	if err != nil {
 		return fmt.Errorf("giving a round to somebody: %w", err)
@@ -111,14 +115,19 @@ func PickWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 		return r, err
 	}
 	if !stop.WholeCarton {
-		return r, refusal.New(refusal.NotWhole, "scan", "%s wants %s of %s, and what stands there is not just that. Take it unit by unit.", stop.Order, stop.Quantity, stop.SKU).Of(refusal.Conflict)
+		return r, refusal.New(refusal.NotWhole, "scan",
+			"%s wants %s of %s, and what stands there is not just that. Take it unit by unit.", stop.Order, stop.Quantity, stop.SKU).Of(refusal.Conflict)
 	}
 	read, err := resolving.Read(ctx, tx, r.SiteID, in.Scan, tx.Now)
 	if err != nil {
 		return r, refusal.At(err, "scan")
 	}
-	if !slices.ContainsFunc(read.Found, func(f resolving.Found) bool { return f.Kind == "carton" && f.Code == *stop.OffCarton }) {
-		return r, refusal.New(refusal.WrongCarton, "scan", "You scanned %s. Here you take %s whole, …%s.", in.Scan, *stop.OffCarton, (*stop.OffCarton)[14:]).Of(refusal.Conflict).With("expected", *stop.OffCarton)
+	if !slices.ContainsFunc(read.Found, func(f resolving.Found) bool {
+		return f.Kind == "carton" &&
+			f.Code == *stop.OffCarton
+	}) {
+		return r, refusal.New(refusal.WrongCarton, "scan", "You scanned %s. Here you take %s whole, …%s.", in.Scan,
+			*stop.OffCarton, (*stop.OffCarton)[14:]).Of(refusal.Conflict).With("expected", *stop.OffCarton)
 	}
 	trolley, err := catalog.OneLocation(ctx, tx, r.SiteID, "trolley")
 	if err != nil {
@@ -131,11 +140,14 @@ func PickWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 	for i := range moves {
 		moves[i].Reservation = stop.ReservationID
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO carton_work (carton_id, site_id, order_id, round_id, letter, state, printed_at, changed_at) VALUES ($1, $2, $3, $4, $5, 'open', $6, $6)`,
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO carton_work (carton_id, site_id, order_id, round_id, letter, state, printed_at, changed_at)
+		VALUES ($1, $2, $3, $4, $5, 'open', $6, $6)`,
 		*stop.CartonID, r.SiteID, stop.OrderID, id, letter(len(r.Cartons)), tx.Now); err != nil {
 		return r, fmt.Errorf("giving a carton to an order: %w", err)
 	}
-	if err := stop.post(ctx, tx, r, moves, stop.Quantity, *stop.CartonID, Scans{HappenedAt: in.HappenedAt}.happened(tx.Now)); err != nil {
+	if err := stop.post(ctx, tx, r, moves, stop.Quantity, *stop.CartonID,
+		Scans{HappenedAt: in.HappenedAt}.happened(tx.Now)); err != nil {
 		return r, err
 	}
 	tx.Notify(ledger.Topics(append(topics, "putaway")...)...)
@@ -158,7 +170,8 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 		return r, err
 	}
 	if !site.OtherLot {
-		return r, refusal.New(refusal.OtherLotBarred, "lot", "Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
+		return r, refusal.New(refusal.OtherLotBarred, "lot",
+			"Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
 	}
 	lot, amount, err := stop.otherLot(ctx, tx, scannedLot(ctx, tx, r.SiteID, in.Lot, tx.Now))
 	if err != nil {
@@ -173,7 +186,9 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 
 // otherLot finds the lot that is to be taken instead, and how much of the stop it can
 // serve; one that is too old, or of which nothing is free, is refused.
-func (s RoundStop) otherLot(ctx context.Context, tx *command.Tx, code string) (id int64, amount decimal.Decimal, err error) {
+func (s RoundStop) otherLot(
+	ctx context.Context, tx *command.Tx, code string,
+) (id int64, amount decimal.Decimal, err error) {
 	var lot struct {
 		ID        int64
 		Expires   *time.Time
@@ -182,18 +197,22 @@ func (s RoundStop) otherLot(ctx context.Context, tx *command.Tx, code string) (i
 	err = tx.GetContext(ctx, &lot, `
 		SELECT l.id, l.expires_on AS expires,
 		       coalesce((SELECT sum(quantity - reserved) FROM balances
-		                  WHERE location_id = $3 AND lot_id = l.id AND carton_id IS NOT DISTINCT FROM $4 AND condition = 'good'), 0) AS available
+		                  WHERE location_id = $3 AND lot_id = l.id AND carton_id IS NOT DISTINCT
+		                  FROM $4 AND condition = 'good'), 0) AS available
 		  FROM lots l WHERE l.item_id = $1 AND upper(l.code) = upper($2)`, s.ItemID, code, s.LocationID, s.CartonID)
 	if err != nil {
 		return 0, amount, documents.Found(err, "lot", code)
 	}
-	if last := tx.Now.AddDate(0, 0, s.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil && lot.Expires.Before(last) {
-		return 0, amount, refusal.New(refusal.TooOld, "lot", "Lot %s of %s expires on %s; %d days must be left when it is shipped.",
+	if last := tx.Now.AddDate(0, 0, s.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil &&
+		lot.Expires.Before(last) {
+		return 0, amount, refusal.New(refusal.TooOld, "lot",
+			"Lot %s of %s expires on %s; %d days must be left when it is shipped.",
 			code, s.SKU, lot.Expires.Format(time.DateOnly), s.LifeOut).Of(refusal.Conflict)
 	}
 	amount = decimal.Min(s.left(), lot.Available)
 	if same(&lot.ID, s.LotID) || !amount.IsPositive() {
-		err := refusal.New(refusal.NotEnough, "lot", "%s holds %s of lot %s of %s that are reserved for nobody. Take lot %s, or say that there is not enough.",
+		err := refusal.New(refusal.NotEnough, "lot",
+			"%s holds %s of lot %s of %s that are reserved for nobody. Take lot %s, or say that there is not enough.",
 			s.Bin, lot.Available, code, s.SKU, *s.Lot).Of(refusal.Conflict)
 		return 0, amount, nameReservations(ctx, tx, err, s.LocationID, s.ItemID, s.LineID)
 	}
@@ -226,11 +245,13 @@ func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64,
 			return err
 		}
 	}
-	next := ProposedStop{LineID: s.LineID, LocationID: s.LocationID, ItemID: s.ItemID, LotID: &lot, CartonID: s.CartonID, Quantity: amount}
+	next := ProposedStop{LineID: s.LineID, LocationID: s.LocationID, ItemID: s.ItemID, LotID: &lot,
+		CartonID: s.CartonID, Quantity: amount}
 	if err := addStops(ctx, tx, []position{{round, seq}}, []ProposedStop{next}); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE round_stops SET planned_lot = $3 WHERE round_id = $1 AND seq = $2`, round, seq, s.LotID); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE round_stops SET planned_lot = $3 WHERE round_id = $1 AND seq = $2`, round, seq, s.LotID); err != nil {
 		return fmt.Errorf("noting the planned lot: %w", err)
 	}
 	return nil
@@ -299,13 +320,16 @@ func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (deci
 		codes = s.Serials
 	}
 	if s.unitwise() && taken.IsPositive() && len(codes) != int(taken.IntPart()) {
-		return taken, nil, refusal.New(refusal.SerialsTotal, field+".serials", "Stop %d: write the serials of the %s %s down that were taken in %s.", s.Seq, taken, s.SKU, s.Bin)
+		return taken, nil, refusal.New(refusal.SerialsTotal, field+".serials",
+			"Stop %d: write the serials of the %s %s down that were taken in %s.", s.Seq, taken, s.SKU, s.Bin)
 	}
 	return taken, codes, nil
 }
 
 // openBlank opens a new carton for an order.
-func openBlank(ctx context.Context, tx *command.Tx, prefix string, r Round, order int64, by map[int64]int64) (Round, error) {
+func openBlank(
+	ctx context.Context, tx *command.Tx, prefix string, r Round, order int64, by map[int64]int64,
+) (Round, error) {
 	made, err := cartons.MakeLabels(ctx, tx, r.SiteID, 1, prefix)
 	if err != nil {
 		return r, err
@@ -328,7 +352,8 @@ func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Tim
 	}
 	g := papers.Group{Heading: fmt.Sprintf("%s, %g m", measure.Count(len(r.Stops), "stop"), r.Metres)}
 	for _, s := range r.Stops {
-		row := papers.Row{SKU: s.Bin, Description: s.Description, Quantity: s.Quantity.String(), Unit: s.Unit, Note: fmt.Sprintf("%d.  %s for %s    taken: ________", s.Seq, s.SKU, s.Order)}
+		row := papers.Row{SKU: s.Bin, Description: s.Description, Quantity: s.Quantity.String(), Unit: s.Unit,
+			Note: fmt.Sprintf("%d.  %s for %s    taken: ________", s.Seq, s.SKU, s.Order)}
 		if s.Lot != nil {
 			row.Lot = "lot " + *s.Lot
 		}
@@ -343,6 +368,7 @@ func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Tim
 	for _, o := range r.Orders {
 		numbers = append(numbers, o.Number)
 	}
-	pdf, err := papers.Note{Title: "Pick list", Number: r.Number, Order: strings.Join(numbers, ", "), Date: now.UTC().Format(time.DateOnly), From: site, To: r.Picker, Groups: []papers.Group{g}}.Print()
+	pdf, err := papers.Note{Title: "Pick list", Number: r.Number, Order: strings.Join(numbers, ", "),
+		Date: now.UTC().Format(time.DateOnly), From: site, To: r.Picker, Groups: []papers.Group{g}}.Print()
 	return r.Number, pdf, err
 }

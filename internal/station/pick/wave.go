@@ -76,7 +76,8 @@ func (w *Wave) Draft(site int32) WaveDraft {
 func (p *Proposed) Draft(site int32) Draft {
 	out := Draft{SiteID: site}
 	for _, s := range p.Stops {
-		out.Stops = append(out.Stops, Stop{LineID: s.LineID, LocationID: s.LocationID, LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+		out.Stops = append(out.Stops, Stop{LineID: s.LineID, LocationID: s.LocationID, LotID: s.LotID,
+			CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
 	}
 	return out
 }
@@ -99,7 +100,8 @@ func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.
 	stops, short := p.allocate(lines, in.bounds(), now)
 	out.Shortages = append(out.Shortages, short...)
 	if len(stops) == 0 {
-		return nil, refusal.New(refusal.NothingToTake, "order_ids", "Nothing that these orders lack is free in a bin there. Look at what they wait for, or widen where it may be taken from.").Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingToTake, "order_ids",
+			"Nothing that these orders lack is free in a bin there. Look at what they wait for, or widen where it may be taken from.").Of(refusal.Conflict)
 	}
 	for _, group := range groups(stops, in.Split) {
 		rounds, single, err := p.split(group, in, trolley)
@@ -200,7 +202,9 @@ func groups(stops []ProposedStop, split string) [][]ProposedStop {
 
 // split makes rounds of a group of stops, within what a trolley takes. single is what the
 // group's orders would walk one by one.
-func (p *planner) split(stops []ProposedStop, in WaveWish, t trolley) (out [][]ProposedStop, single float64, err error) {
+func (p *planner) split(
+	stops []ProposedStop, in WaveWish, t trolley,
+) (out [][]ProposedStop, single float64, err error) {
 	if in.MaxLines == 0 {
 		in.MaxLines = mostStops
 	}
@@ -230,13 +234,16 @@ func (p *planner) split(stops []ProposedStop, in WaveWish, t trolley) (out [][]P
 }
 
 // gather puts whole orders together so that all walk least.
-func (p *planner) gather(orders [][]ProposedStop, in WaveWish, t trolley) (rounds [][]ProposedStop, single float64, err error) {
+func (p *planner) gather(
+	orders [][]ProposedStop, in WaveWish, t trolley,
+) (rounds [][]ProposedStop, single float64, err error) {
 	wants := make([]batching.Order, len(orders))
 	for i, order := range orders {
 		wants[i] = batching.Order{Key: order[0].Order, Stops: p.points(order), Lines: len(order)}
 		wants[i].Cartons, wants[i].WeightKg = p.needs(order, t)
 	}
-	answer, err := batching.Gather(p.floor, p.bench.Point(), wants, batching.Limits{Cartons: in.MaxCartons, Lines: in.MaxLines, WeightKg: in.MaxKg})
+	answer, err := batching.Gather(p.floor, p.bench.Point(), wants, batching.Limits{Cartons: in.MaxCartons,
+		Lines: in.MaxLines, WeightKg: in.MaxKg})
 	if err != nil {
 		return nil, 0, err
 	}
@@ -270,7 +277,9 @@ func (p *planner) cut(stops []ProposedStop, most int) ([][]ProposedStop, error) 
 type trolley struct{ Litres, Kg float64 }
 
 func readTrolley(ctx context.Context, q sqlx.QueryerContext) (t trolley, err error) {
-	err = sqlx.GetContext(ctx, q, &t, `SELECT coalesce(max(sides_cm[1] * sides_cm[2] * sides_cm[3] / 1000), 0)::float8 AS litres, coalesce(max(max_kg), 0)::float8 AS kg FROM carton_sizes`)
+	err = sqlx.GetContext(ctx, q, &t, `
+		SELECT coalesce(max(sides_cm[1] * sides_cm[2] * sides_cm[3] / 1000), 0)::float8 AS litres,
+		       coalesce(max(max_kg), 0)::float8 AS kg FROM carton_sizes`)
 	if err != nil {
 		return t, fmt.Errorf("reading carton sizes: %w", err)
 	}

@@ -50,7 +50,8 @@ func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (putAwayGoo
 		return s, err
 	}
 	if have.LessThan(quantity) {
-		return s, refusal.New(refusal.NotEnough, "quantity", "%s holds %s of %s, not %s. Look again, or put away less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
+		return s, refusal.New(refusal.NotEnough, "quantity",
+			"%s holds %s of %s, not %s. Look again, or put away less.", s.from.Code, have, s.item.SKU, quantity).Of(refusal.Conflict).With("have", have)
 	}
 	if err := catalog.Allowed(ctx, q, "item_id", s.item, *s.from.SiteID); err != nil {
 		return s, err
@@ -108,7 +109,8 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Goods) (Proposal, er
 			break
 		}
 		if takes, _ := b.Capacity(s.Goods); takes.IsPositive() && !used[b.Code] {
-			out.Others = append(out.Others, offer(b, decimal.Zero, takes, []string{fmt.Sprintf("%.0f m to walk", b.WalkM)}))
+			out.Others = append(out.Others,
+				offer(b, decimal.Zero, takes, []string{fmt.Sprintf("%.0f m to walk", b.WalkM)}))
 		}
 	}
 	return out, nil
@@ -145,7 +147,8 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 			return nil, err
 		}
 		if location.Kind != "bin" {
-			return nil, refusal.New(refusal.NotABin, fmt.Sprintf("locations[%d].bin", i), "%s is a %s, not a storage bin. Choose a bin.", location.Code, location.Kind)
+			return nil, refusal.New(refusal.NotABin, fmt.Sprintf("locations[%d].bin", i),
+				"%s is a %s, not a storage bin. Choose a bin.", location.Code, location.Kind)
 		}
 		ids, locations = append(ids, location.ID), append(locations, location)
 	}
@@ -167,7 +170,8 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 		if len(codes) == 0 && len(in.Locations) == 1 {
 			codes = in.Serials
 		}
-		each, err := serials.Spread(ctx, q, fmt.Sprintf("locations[%d].serials", i), s.item.Tracking, s.item.SKU, move, codes)
+		each, err := serials.Spread(ctx, q, fmt.Sprintf("locations[%d].serials", i), s.item.Tracking, s.item.SKU,
+			move, codes)
 		if err != nil {
 			return nil, err
 		}
@@ -177,7 +181,8 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 		return nil, err
 	}
 	if len(lines) == 0 {
-		return nil, refusal.New(refusal.BinMissing, "locations", "%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
+		return nil, refusal.New(refusal.BinMissing, "locations",
+			"%s has no bin to go to. Scan a bin, or take a proposed one.", s.item.SKU)
 	}
 	if err := slotting.Check(s.Goods, lines); err != nil {
 		return nil, err
@@ -199,7 +204,8 @@ func named(moves []ledger.Move, sku string) error {
 	seen := map[string]bool{}
 	for _, m := range moves {
 		if m.SerialCode != "" && seen[m.SerialCode] {
-			return refusal.New(refusal.SerialTwice, "locations", "Serial %s of %s is to go to two bins. Name each once.", m.SerialCode, sku)
+			return refusal.New(refusal.SerialTwice, "locations",
+				"Serial %s of %s is to go to two bins. Name each once.", m.SerialCode, sku)
 		}
 		seen[m.SerialCode] = true
 	}
@@ -208,7 +214,9 @@ func named(moves []ledger.Move, sku string) error {
 
 // heldBins reads bins for goods that come from a location. Within a command their contents
 // stay as they are until it is done.
-func heldBins(ctx context.Context, q sqlx.QueryerContext, from catalog.Location, ids []int32) (map[int32]slotting.Bin, error) {
+func heldBins(
+	ctx context.Context, q sqlx.QueryerContext, from catalog.Location, ids []int32,
+) (map[int32]slotting.Bin, error) {
 	if tx, ok := q.(*command.Tx); ok {
 		if err := ledger.LockBins(ctx, tx, ids); err != nil {
 			return nil, err
@@ -234,7 +242,8 @@ func PostPutAway(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, 
 	if err != nil {
 		return nil, err
 	}
-	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Note: in.Note}, plan.MoveList()); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Note: in.Note},
+		plan.MoveList()); err != nil {
 		return nil, err
 	}
 	tx.Notify(ledger.Topics("putaway", "row")...)

@@ -81,7 +81,8 @@ type Offer struct {
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/restocks", "list-restocks", "Goods in cartons that their orders do not want any more", web.Everyone,
+	web.Query(r, http.MethodGet, "/restocks", "list-restocks",
+		"Goods in cartons that their orders do not want any more", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Restock, error) {
@@ -104,20 +105,23 @@ func Register(r *web.Router) {
 // registerWaiting adds what stands on docks, and why.
 func registerWaiting(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/put-away/waiting", "list-waiting-goods", "Goods on docks that have no bin yet", web.Everyone,
+	web.Query(r, http.MethodGet, "/put-away/waiting", "list-waiting-goods", "Goods on docks that have no bin yet",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 			All  bool  `query:"all" doc:"Also what cannot be put away on its own: what waits for the rest of its order, and what stands on pallets"`
 		}) ([]Waiting, error) {
 			return listWaiting(ctx, db, in.Site, in.All)
 		})
-	web.Query(r, http.MethodGet, "/put-away/stuck", "list-stuck-goods", "Goods on docks that no bin takes, and why", web.Everyone,
+	web.Query(r, http.MethodGet, "/put-away/stuck", "list-stuck-goods", "Goods on docks that no bin takes, and why",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Stuck, error) {
 			return listStuck(ctx, db, in.Site)
 		})
-	web.Query(r, http.MethodGet, "/put-away/pallets", "list-pallets", "Cartons and pallets on docks that have no bin yet", web.Everyone,
+	web.Query(r, http.MethodGet, "/put-away/pallets", "list-pallets",
+		"Cartons and pallets on docks that have no bin yet", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]cartons.Pallet, error) {
@@ -128,17 +132,20 @@ func registerWaiting(r *web.Router) {
 // registerPutAway adds putting goods and pallets away.
 func registerPutAway(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/put-away/pallets/{id}/bins", "propose-pallet-bins", "Bins that take a carton or pallet as one, the best first", web.Floor,
+	web.Query(r, http.MethodGet, "/put-away/pallets/{id}/bins", "propose-pallet-bins",
+		"Bins that take a carton or pallet as one, the best first", web.Floor,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Offer, error) {
 			return ProposePallet(ctx, db, in.ID)
 		})
-	web.Query(r, http.MethodPost, "/put-away/pallets/preview", "preview-put-away-pallet", "Before and after of putting away a carton or pallet as one", web.Floor,
+	web.Query(r, http.MethodPost, "/put-away/pallets/preview", "preview-put-away-pallet",
+		"Before and after of putting away a carton or pallet as one", web.Floor,
 		func(ctx context.Context, in *struct{ Body PutAwayPallet }) (*ledger.Plan, error) {
 			return planPallet(ctx, db, in.Body)
 		})
-	web.Command(r, "/put-away/pallets", "put-away-pallet", "Put away a carton or pallet as one, with all that stands on it", web.Floor,
+	web.Command(r, "/put-away/pallets", "put-away-pallet",
+		"Put away a carton or pallet as one, with all that stands on it", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body PutAwayPallet }) (*ledger.Plan, error) {
 			return PostPallet(ctx, tx, in.Body)
 		})
@@ -146,7 +153,8 @@ func registerPutAway(r *web.Router) {
 		func(ctx context.Context, in *struct{ Body Goods }) (Proposal, error) {
 			return Propose(ctx, db, in.Body)
 		})
-	web.Query(r, http.MethodPost, "/put-away/preview", "preview-put-away", "Before and after of putting goods away", web.Floor,
+	web.Query(r, http.MethodPost, "/put-away/preview", "preview-put-away", "Before and after of putting goods away",
+		web.Floor,
 		func(ctx context.Context, in *struct{ Body Spread }) (*ledger.Plan, error) {
 			return planPutAway(ctx, db, in.Body)
 		})
@@ -159,7 +167,8 @@ func registerPutAway(r *web.Router) {
 // registerWalks adds walks with a trolley full.
 func registerWalks(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/put-away/walks", "list-put-away-walks", "Walks with a trolley that is not empty", web.Everyone,
+	web.Query(r, http.MethodGet, "/put-away/walks", "list-put-away-walks", "Walks with a trolley that is not empty",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]WalkRow, error) {
@@ -168,19 +177,23 @@ func registerWalks(r *web.Router) {
 	type byID struct {
 		ID int64 `path:"id"`
 	}
-	web.Query(r, http.MethodGet, "/put-away/walks/{id}", "get-put-away-walk", "What is left of a walk, in its shortest order", web.Everyone,
+	web.Query(r, http.MethodGet, "/put-away/walks/{id}", "get-put-away-walk",
+		"What is left of a walk, in its shortest order", web.Everyone,
 		func(ctx context.Context, in *byID) (Walk, error) { return readWalk(ctx, db, in.ID) })
-	web.Command(r, "/put-away/walks", "begin-put-away-walk", "Load a trolley and plan one walk through the bins", web.Floor,
+	web.Command(r, "/put-away/walks", "begin-put-away-walk", "Load a trolley and plan one walk through the bins",
+		web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Load }) (Walk, error) {
 			return BeginWalk(ctx, tx, in.Body)
 		})
-	web.Command(r, "/put-away/walks/{id}/put-away", "put-away-on-walk", "Put away goods from a walk's trolley into a bin", web.Floor,
+	web.Command(r, "/put-away/walks/{id}/put-away", "put-away-on-walk",
+		"Put away goods from a walk's trolley into a bin", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
 			Body PutAwayStop
 		}) (Walk, error) {
 			return PutAwayOnWalk(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/put-away/walks/{id}/end", "end-put-away-walk", "Set what is left on the trolley back where it came from", web.Floor,
+	web.Command(r, "/put-away/walks/{id}/end", "end-put-away-walk",
+		"Set what is left on the trolley back where it came from", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *byID) (Walk, error) { return EndWalk(ctx, tx, in.ID) })
 }

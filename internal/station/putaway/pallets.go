@@ -36,7 +36,8 @@ func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) (
 	var goods []slotting.Goods
 	for _, h := range p.Holds {
 		if h.Condition != posting.Good {
-			return nil, refusal.New(refusal.NotFreeYet, "carton_id", "%s of %s on %s are %s. They stay on the dock until that is settled.", h.Quantity, h.SKU, p.Words(), h.Condition).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.NotFreeYet, "carton_id",
+				"%s of %s on %s are %s. They stay on the dock until that is settled.", h.Quantity, h.SKU, p.Words(), h.Condition).Of(refusal.Conflict)
 		}
 		item := items[h.ItemID]
 		home, err := homeBin(ctx, q, item.ID, p.SiteID)
@@ -95,9 +96,11 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in PutAwayPallet) (*
 	}
 	switch {
 	case bin.Kind != "bin":
-		return nil, refusal.New(refusal.NotABin, "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
+		return nil, refusal.New(refusal.NotABin, "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code,
+			bin.Kind)
 	case bin.ID == p.LocationID:
-		return nil, refusal.New(refusal.SameLocation, "bin", "%s stands in %s already. Choose another bin.", p.Words(), bin.Code)
+		return nil, refusal.New(refusal.SameLocation, "bin", "%s stands in %s already. Choose another bin.",
+			p.Words(), bin.Code)
 	}
 	from, err := catalog.LocationByID(ctx, q, p.LocationID)
 	if err != nil {
@@ -139,7 +142,8 @@ func PostPallet(ctx context.Context, tx *command.Tx, in PutAwayPallet) (*ledger.
 	if err != nil {
 		return nil, err
 	}
-	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: p.SSCC, Note: p.Words()}, plan.MoveList()); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: p.SSCC, Note: p.Words()},
+		plan.MoveList()); err != nil {
 		return nil, err
 	}
 	tx.Notify(ledger.Topics("putaway", "row")...)

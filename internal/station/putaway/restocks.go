@@ -44,16 +44,22 @@ type Restock struct {
 }
 
 const restockColumns = `
-	SELECT x.id, x.site_id, o.number AS order_number, x.carton_id, c.sscc, coalesce(p.code, '') AS location, coalesce(p.id, 0) AS location_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit,
-	       x.lot_id, l.code AS lot, x.serial_id, coalesce(s.code, '') AS serial, x.quantity, coalesce(f.code, '') AS from_bin, a.name AS asked_by, x.asked_at, x.done_at IS NOT NULL AS done
-	  FROM restocks x JOIN outbound_lines n ON n.id = x.line_id JOIN outbound_orders o ON o.id = n.order_id JOIN cartons c ON c.id = x.carton_id JOIN items i ON i.id = x.item_id
-	  LEFT JOIN lots l ON l.id = x.lot_id LEFT JOIN serials s ON s.id = x.serial_id LEFT JOIN locations f ON f.id = x.location_id JOIN people a ON a.id = x.asked_by
-	  LEFT JOIN LATERAL (SELECT location_id FROM balances WHERE carton_id = x.carton_id LIMIT 1) AS b ON true LEFT JOIN locations p ON p.id = b.location_id `
+	SELECT x.id, x.site_id, o.number AS order_number, x.carton_id, c.sscc, coalesce(p.code, '') AS location,
+	       coalesce(p.id, 0) AS location_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit,
+	       x.lot_id, l.code AS lot, x.serial_id, coalesce(s.code, '') AS serial, x.quantity,
+	       coalesce(f.code, '') AS from_bin, a.name AS asked_by, x.asked_at, x.done_at IS NOT NULL AS done
+	  FROM restocks x JOIN outbound_lines n ON n.id = x.line_id JOIN outbound_orders o ON o.id = n.order_id
+	  JOIN cartons c ON c.id = x.carton_id JOIN items i ON i.id = x.item_id
+	  LEFT JOIN lots l ON l.id = x.lot_id LEFT JOIN serials s ON s.id = x.serial_id
+	  LEFT JOIN locations f ON f.id = x.location_id JOIN people a ON a.id = x.asked_by
+	  LEFT JOIN LATERAL (SELECT location_id FROM balances WHERE carton_id = x.carton_id LIMIT 1) AS b ON true
+	  LEFT JOIN locations p ON p.id = b.location_id `
 
 // listRestocks lists what waits to be returned to stock at a site.
 func listRestocks(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Restock, error) {
 	out := []Restock{}
-	if err := sqlx.SelectContext(ctx, q, &out, restockColumns+`WHERE x.site_id = $1 AND x.done_at IS NULL ORDER BY x.id LIMIT 500`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &out, restockColumns+`
+		WHERE x.site_id = $1 AND x.done_at IS NULL ORDER BY x.id LIMIT 500`, site); err != nil {
 		return nil, fmt.Errorf("listing what is to be returned to stock: %w", err)
 	}
 	return out, nil
@@ -65,7 +71,8 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 	if err := tx.GetContext(ctx, &carton, `SELECT carton_id FROM restocks WHERE id = $1`, id); err != nil {
 		return Restock{}, documents.Found(err, "task", fmt.Sprint(id))
 	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, carton), documents.Own(documents.Restock, id)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, carton), documents.Own(documents.Restock,
+		id)); err != nil {
 		return Restock{}, err
 	}
 	var x Restock
@@ -73,14 +80,16 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 		return x, documents.Found(err, "task", fmt.Sprint(id))
 	}
 	if x.Done {
-		return x, refusal.New(refusal.RestockDone, "", "%s of %s were returned to stock already.", x.Quantity, x.SKU).Of(refusal.Conflict)
+		return x, refusal.New(refusal.RestockDone, "", "%s of %s were returned to stock already.", x.Quantity,
+			x.SKU).Of(refusal.Conflict)
 	}
 	bin, err := catalog.LocationByCode(ctx, tx, "bin", code, x.SiteID)
 	if err != nil {
 		return x, err
 	}
 	if bin.Kind != "bin" {
-		return x, refusal.New(refusal.NotABin, "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code, bin.Kind)
+		return x, refusal.New(refusal.NotABin, "bin", "%s is a %s, not a storage bin. Choose a bin.", bin.Code,
+			bin.Kind)
 	}
 	item, err := catalog.ItemByID(ctx, tx, x.ItemID)
 	if err != nil {
@@ -94,25 +103,30 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 	if err != nil {
 		return x, err
 	}
-	if err := slotting.Check(goodsOf(item, x.Lot, x.Quantity, ""), []slotting.Line{{Field: "bin", Bin: by[bin.ID], Quantity: x.Quantity}}); err != nil {
+	if err := slotting.Check(goodsOf(item, x.Lot, x.Quantity, ""),
+		[]slotting.Line{{Field: "bin", Bin: by[bin.ID], Quantity: x.Quantity}}); err != nil {
 		return x, err
 	}
-	move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: x.Quantity, From: x.LocationID, FromBox: &x.CartonID, To: bin.ID}
+	move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: x.Quantity, From: x.LocationID, FromBox: &x.CartonID,
+		To: bin.ID}
 	// A unit that was taken down on the way out goes back without a name of its own.
 	if item.Tracking == receiving.Serial || item.Tracking == receiving.SerialOut {
 		move.Serial, move.SerialCode = x.SerialID, x.Serial
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Restock, Document: x.Order, Note: "carton " + x.SSCC}, []ledger.Move{move}); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Restock, Document: x.Order, Note: "carton " + x.SSCC},
+		[]ledger.Move{move}); err != nil {
 		return x, err
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE restocks SET done_by = $2, done_at = $3 WHERE id = $1`, id, tx.Person.ID, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE restocks SET done_by = $2, done_at = $3 WHERE id = $1`, id, tx.Person.ID, tx.Now); err != nil {
 		return x, fmt.Errorf("noting what was returned to stock: %w", err)
 	}
 	// A carton that is empty now, at the bench, can be used anew.
 	var empty []int64
 	if err := tx.SelectContext(ctx, &empty, `
 		SELECT carton_id FROM carton_work w
-		 WHERE carton_id = $1 AND state = 'at_bench' AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id)`, x.CartonID); err != nil {
+		 WHERE carton_id = $1 AND state = 'at_bench'
+		   AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id)`, x.CartonID); err != nil {
 		return x, fmt.Errorf("looking into a carton: %w", err)
 	}
 	err = documents.Step(ctx, tx, states.Cartons, empty, states.CartonBlank,

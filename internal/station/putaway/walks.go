@@ -89,7 +89,8 @@ type PutAwayStop struct {
 // BeginWalk takes goods onto a trolley and plans the walk through their bins.
 func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	if len(in.Goods) == 0 {
-		return Walk{}, refusal.New(refusal.NothingMoves, "goods", "Nothing is on the trolley. Scan the goods that are put away on this walk.")
+		return Walk{}, refusal.New(refusal.NothingMoves, "goods",
+			"Nothing is on the trolley. Scan the goods that are put away on this walk.")
 	}
 	trolley, err := catalog.OneLocation(ctx, tx, in.SiteID, "trolley")
 	if err != nil {
@@ -105,9 +106,12 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 			return Walk{}, err
 		}
 		if *s.from.SiteID != in.SiteID {
-			return Walk{}, refusal.New(refusal.BinElsewhere, fmt.Sprintf("goods[%d].location_id", i), "%s is not at this site. One walk stays within one site.", s.from.Code)
+			return Walk{}, refusal.New(refusal.BinElsewhere, fmt.Sprintf("goods[%d].location_id", i),
+				"%s is not at this site. One walk stays within one site.", s.from.Code)
 		}
-		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU, ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.LocationID, To: trolley.ID}, g.Serials)
+		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU,
+			ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.LocationID,
+				To: trolley.ID}, g.Serials)
 		if err != nil {
 			return Walk{}, err
 		}
@@ -117,12 +121,15 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		return Walk{}, err
 	}
 	var walk Walk
-	err = tx.GetContext(ctx, &walk, `INSERT INTO put_away_walks (site_id, from_id, trolley_id, person_id, begun_at) VALUES ($1, $2, $3, $4, $5) RETURNING id, number`,
+	err = tx.GetContext(ctx, &walk, `
+		INSERT INTO put_away_walks (site_id, from_id, trolley_id, person_id, begun_at) VALUES ($1, $2, $3, $4, $5)
+		RETURNING id, number`,
 		in.SiteID, in.Goods[0].LocationID, trolley.ID, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Walk{}, fmt.Errorf("beginning a walk: %w", err)
 	}
-	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayLoad, Document: walk.Number}, moves); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayLoad, Document: walk.Number},
+		moves); err != nil {
 		return Walk{}, err
 	}
 	for _, m := range moves {
@@ -130,8 +137,10 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		if m.SerialCode != "" {
 			units = append(units, m.SerialCode)
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO put_away_loads (walk_id, item_id, lot_id, quantity, serials) VALUES ($1, $2, $3, $4, $5)
-			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = put_away_loads.quantity + $4, serials = put_away_loads.serials || $5`, walk.ID, m.Item, m.Lot, m.Quantity, units); err != nil {
+		if _, err := tx.ExecContext(ctx, `
+			INSERT INTO put_away_loads (walk_id, item_id, lot_id, quantity, serials) VALUES ($1, $2, $3, $4, $5)
+			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = put_away_loads.quantity + $4,
+			serials = put_away_loads.serials || $5`, walk.ID, m.Item, m.Lot, m.Quantity, units); err != nil {
 			return Walk{}, fmt.Errorf("loading a trolley: %w", err)
 		}
 	}
@@ -200,7 +209,9 @@ func readWalk(ctx context.Context, q sqlx.QueryerContext, id int64) (Walk, error
 
 // order puts the stops into the order of the shortest walk; those at one bin stay
 // together.
-func (w *Walk) order(ctx context.Context, q sqlx.QueryerContext, from catalog.Location, where map[string]walking.Point) error {
+func (w *Walk) order(
+	ctx context.Context, q sqlx.QueryerContext, from catalog.Location, where map[string]walking.Point,
+) error {
 	if len(w.Stops) == 0 {
 		return nil
 	}
@@ -236,17 +247,20 @@ func PutAwayOnWalk(ctx context.Context, tx *command.Tx, id int64, in PutAwayStop
 		return w, err
 	}
 	if quantity.GreaterThan(load.Quantity) {
-		return w, refusal.New(refusal.NotEnough, "quantity", "%s of %s are on the trolley of %s, not %s.", load.Quantity, load.SKU, w.Number, quantity).Of(refusal.Conflict).With("have", load.Quantity)
+		return w, refusal.New(refusal.NotEnough, "quantity", "%s of %s are on the trolley of %s, not %s.",
+			load.Quantity, load.SKU, w.Number, quantity).Of(refusal.Conflict).With("have", load.Quantity)
 	}
 	units, err := load.take(in.Serials, quantity)
 	if err != nil {
 		return w, err
 	}
-	plan, err := planPutAway(ctx, tx, Spread{Goods: Goods{LocationID: w.TrolleyID, ItemID: in.ItemID, LotID: in.LotID, Quantity: in.Quantity}, Locations: []SpreadPart{{Bin: in.Bin, Quantity: in.Quantity, Serials: units}}})
+	plan, err := planPutAway(ctx, tx, Spread{Goods: Goods{LocationID: w.TrolleyID, ItemID: in.ItemID, LotID: in.LotID,
+		Quantity: in.Quantity}, Locations: []SpreadPart{{Bin: in.Bin, Quantity: in.Quantity, Serials: units}}})
 	if err != nil {
 		return w, err
 	}
-	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: w.Number}, plan.MoveList()); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: w.Number},
+		plan.MoveList()); err != nil {
 		return w, err
 	}
 	if err := unload(ctx, tx, id, load, quantity, units); err != nil {
@@ -267,13 +281,15 @@ func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
 	}
 	var moves []ledger.Move
 	for _, l := range loads {
-		each, err := serials.Spread(ctx, tx, "serials", l.Tracking, l.SKU, ledger.Move{Item: l.ItemID, Lot: l.LotID, Quantity: l.Quantity, From: w.TrolleyID, To: w.FromID}, l.Serials)
+		each, err := serials.Spread(ctx, tx, "serials", l.Tracking, l.SKU, ledger.Move{Item: l.ItemID, Lot: l.LotID,
+			Quantity: l.Quantity, From: w.TrolleyID, To: w.FromID}, l.Serials)
 		if err != nil {
 			return w, err
 		}
 		moves = append(moves, each...)
 	}
-	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayReturn, Document: w.Number}, moves); err != nil {
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAwayReturn, Document: w.Number},
+		moves); err != nil {
 		return w, err
 	}
 	for _, l := range loads {
@@ -299,19 +315,22 @@ func hold(ctx context.Context, tx *command.Tx, id int64, item int32, lot *int64)
 			return w, l, nil
 		}
 	}
-	return w, load{}, refusal.New(refusal.NotOnTrolley, "item_id", "These goods are not on the trolley of %s. Look at the list, or begin another walk for them.", w.Number).Of(refusal.Conflict)
+	return w, load{}, refusal.New(refusal.NotOnTrolley, "item_id",
+		"These goods are not on the trolley of %s. Look at the list, or begin another walk for them.", w.Number).Of(refusal.Conflict)
 }
 
 func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error) {
 	if err := documents.Hold(ctx, tx, documents.Own(documents.PutawayWalk, id)); err != nil {
 		return w, err
 	}
-	err = tx.GetContext(ctx, &w, `SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM put_away_walks WHERE id = $1`, id)
+	err = tx.GetContext(ctx, &w, `
+		SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM put_away_walks WHERE id = $1`, id)
 	if err != nil {
 		return w, documents.Found(err, "walk", fmt.Sprint(id))
 	}
 	if w.Done {
-		return w, refusal.New(refusal.WalkDone, "", "%s is done: nothing is on its trolley any more.", w.Number).Of(refusal.Conflict)
+		return w, refusal.New(refusal.WalkDone, "", "%s is done: nothing is on its trolley any more.",
+			w.Number).Of(refusal.Conflict)
 	}
 	return w, reservation.HoldReservedAt(ctx, tx, w.TrolleyID)
 }
@@ -326,11 +345,13 @@ func (l load) take(scanned []string, quantity decimal.Decimal) ([]string, error)
 		return l.Serials, nil
 	}
 	if len(scanned) == 0 {
-		return nil, refusal.New(refusal.SerialsMissing, "serials", "%s of %s are on the trolley, and %s go here: say which. Scan their serials.", l.Quantity, l.SKU, quantity)
+		return nil, refusal.New(refusal.SerialsMissing, "serials",
+			"%s of %s are on the trolley, and %s go here: say which. Scan their serials.", l.Quantity, l.SKU, quantity)
 	}
 	for _, code := range scanned {
 		if !slices.Contains(l.Serials, code) {
-			return nil, refusal.New(refusal.SerialElsewhere, "serials", "Serial %s of %s is not on this trolley: %s are.", code, l.SKU, receiving.SerialRanges(l.Serials)).Of(refusal.Conflict)
+			return nil, refusal.New(refusal.SerialElsewhere, "serials",
+				"Serial %s of %s is not on this trolley: %s are.", code, l.SKU, receiving.SerialRanges(l.Serials)).Of(refusal.Conflict)
 		}
 	}
 	return scanned, nil
@@ -340,12 +361,19 @@ func unload(ctx context.Context, tx *command.Tx, walk int64, l load, quantity de
 	left := l.Quantity.Sub(quantity)
 	var err error
 	if left.IsPositive() {
-		_, err = tx.ExecContext(ctx, `UPDATE put_away_loads SET quantity = $4, serials = ARRAY(SELECT s FROM unnest(serials) AS s WHERE NOT s = ANY($5::text[])) WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left, units)
+		_, err = tx.ExecContext(ctx, `
+			UPDATE put_away_loads SET quantity = $4,
+			  serials = ARRAY(SELECT s FROM unnest(serials) AS s WHERE NOT s = ANY($5::text[])) WHERE walk_id = $1
+			  AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left, units)
 	} else {
-		_, err = tx.ExecContext(ctx, `DELETE FROM put_away_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID)
+		_, err = tx.ExecContext(ctx, `
+			DELETE FROM put_away_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3,
+			0)`, walk, l.ItemID, l.LotID)
 	}
 	if err == nil {
-		_, err = tx.ExecContext(ctx, `UPDATE put_away_walks SET done_at = $2 WHERE id = $1 AND NOT EXISTS (SELECT FROM put_away_loads WHERE walk_id = $1)`, walk, tx.Now)
+		_, err = tx.ExecContext(ctx, `
+			UPDATE put_away_walks SET done_at = $2
+			 WHERE id = $1 AND NOT EXISTS (SELECT FROM put_away_loads WHERE walk_id = $1)`, walk, tx.Now)
 	}
 	if err != nil {
 		return fmt.Errorf("unloading a trolley: %w", err)

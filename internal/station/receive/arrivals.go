@@ -21,7 +21,8 @@ var topics = []string{"receive", "row"}
 // site.
 func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, error) {
 	if len(in.OrderIDs) == 0 {
-		return Arrival{}, refusal.New(refusal.OrderMissing, "order_ids", "An arrival needs at least one order that its goods are on.")
+		return Arrival{}, refusal.New(refusal.OrderMissing, "order_ids",
+			"An arrival needs at least one order that its goods are on.")
 	}
 	if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, in.OrderIDs...)); err != nil {
 		return Arrival{}, err
@@ -40,7 +41,8 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 	}
 	var id int64
 	err = tx.GetContext(ctx, &id, `
-		INSERT INTO arrivals (party_id, from_site_id, source_id, site_id, dock_id, waits, state, opened_at, changed_by, changed_at, last_change)
+		INSERT INTO arrivals (party_id, from_site_id, source_id, site_id, dock_id, waits, state, opened_at,
+		  changed_by, changed_at, last_change)
 		VALUES ($1, $2, $3, $4, $5, $6, 'open', $7, $8, $7, 'opened it') RETURNING id`,
 		first.PartyID, first.FromSiteID, first.SourceID, first.SiteID, in.DockID, in.Waits, tx.Now, tx.Person.ID)
 	if err != nil {
@@ -63,12 +65,16 @@ func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside inboun
 		return err
 	}
 	if !o.State.Open() {
-		return refusal.New(refusal.OrderNotOpen, "order_ids", "%s is %s. An arrival needs an order that was sent to its supplier and is not received in full.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
+		return refusal.New(refusal.OrderNotOpen, "order_ids",
+			"%s is %s. An arrival needs an order that was sent to its supplier and is not received in full.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	}
 	if !o.Same(beside.Source) || o.SiteID != beside.SiteID {
-		return refusal.New(refusal.OrderElsewhere, "order_ids", "%s is with %s, and this arrival brings goods of %s. One delivery is of one source, to one site.", o.Number, o.Source.Source, beside.Source.Source).Of(refusal.Conflict)
+		return refusal.New(refusal.OrderElsewhere, "order_ids",
+			"%s is with %s, and this arrival brings goods of %s. One delivery is of one source, to one site.", o.Number, o.Source.Source, beside.Source.Source).Of(refusal.Conflict)
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO arrival_orders (arrival_id, order_id) VALUES ($1, $2) ON CONFLICT DO NOTHING`, arrival, order); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO arrival_orders (arrival_id, order_id) VALUES ($1,
+		$2) ON CONFLICT DO NOTHING`, arrival, order); err != nil {
 		return fmt.Errorf("putting an order on an arrival: %w", err)
 	}
 	return nil
@@ -87,7 +93,8 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 		return a, err
 	}
 	if a.State != states.ArrivalOpen {
-		return a, refusal.New(refusal.ArrivalDone, "", "%s is closed. Open another arrival for the order.", a.Number).Of(refusal.Conflict)
+		return a, refusal.New(refusal.ArrivalDone, "", "%s is closed. Open another arrival for the order.",
+			a.Number).Of(refusal.Conflict)
 	}
 	if err := joinOrder(ctx, tx, id, inbound.Order{SiteID: a.SiteID, Source: a.Source}, order); err != nil {
 		return a, err
@@ -117,15 +124,20 @@ func listWanted(ctx context.Context, q sqlx.QueryerContext, a Arrival) ([]Wanted
 		Docked decimal.Decimal `db:"docked"`
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		WITH docked AS (SELECT item_id, sum(quantity - reserved) AS docked FROM balances WHERE location_id = $2 AND condition = 'good' AND quantity > reserved GROUP BY 1),
-		     binned AS (SELECT b.item_id, sum(b.quantity - b.reserved) AS binned FROM balances b JOIN locations p ON p.id = b.location_id
-		                 WHERE p.site_id = $1 AND p.kind = 'bin' AND b.condition = 'good' AND b.item_id IN (SELECT item_id FROM docked) GROUP BY 1)
-		SELECT l.id AS line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, i.id AS item_id, i.sku,
+		WITH docked AS (SELECT item_id, sum(quantity - reserved) AS docked FROM balances WHERE location_id = $2
+		  AND condition = 'good' AND quantity > reserved GROUP BY 1),
+		     binned AS (SELECT b.item_id, sum(b.quantity - b.reserved) AS binned FROM balances b
+		     JOIN locations p ON p.id = b.location_id
+		                 WHERE p.site_id = $1 AND p.kind = 'bin' AND b.condition = 'good'
+		                   AND b.item_id IN (SELECT item_id FROM docked) GROUP BY 1)
+		SELECT l.id AS line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer,
+		       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, i.id AS item_id, i.sku,
 		       l.due - coalesce(t.tied, 0) AS quantity, coalesce(b.binned, 0) AS in_bins, d.docked
 		  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id JOIN items i ON i.id = l.item_id
 		  JOIN docked d ON d.item_id = l.item_id LEFT JOIN binned b ON b.item_id = l.item_id
 		  LEFT JOIN LATERAL (SELECT sum(quantity) AS tied FROM reservations WHERE line_id = l.id) AS t ON true
-		 WHERE o.site_id = $1 AND o.state = 'released' AND l.due > coalesce(t.tied, 0) ORDER BY o.wanted_on, o.id, l.line`, a.SiteID, a.DockID)
+		 WHERE o.site_id = $1 AND o.state = 'released' AND l.due > coalesce(t.tied, 0) ORDER BY o.wanted_on, o.id,
+		   l.line`, a.SiteID, a.DockID)
 	if err != nil {
 		return nil, fmt.Errorf("reading who waits: %w", err)
 	}

@@ -32,7 +32,8 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 		return x, nil, err
 	}
 	if x.State != states.InspectionWaiting {
-		return x, nil, refusal.New(refusal.InspectionOver, "", "This was %s already: %s passed, %s failed.", states.Label(x.State), x.Passed, x.Failed).Of(refusal.Conflict)
+		return x, nil, refusal.New(refusal.InspectionOver, "", "This was %s already: %s passed, %s failed.",
+			states.Label(x.State), x.Passed, x.Failed).Of(refusal.Conflict)
 	}
 	fine, err := measure.ParseOrZero("passed", in.Passed, measure.Unit{Name: x.Unit, Whole: x.Whole})
 	if err != nil {
@@ -42,9 +43,11 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	x.Reason = strings.TrimSpace(in.Reason)
 	switch {
 	case bad.IsNegative():
-		return x, nil, refusal.New(refusal.OverInspected, "passed", "%s of %s are to be inspected, not %s.", x.Sample, x.SKU, fine).With("most", x.Sample)
+		return x, nil, refusal.New(refusal.OverInspected, "passed", "%s of %s are to be inspected, not %s.", x.Sample,
+			x.SKU, fine).With("most", x.Sample)
 	case bad.IsPositive() && people.SaysTooLittle(x.Reason):
-		return x, nil, refusal.New(refusal.ReasonMissing, "reason", "%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", bad, x.SKU)
+		return x, nil, refusal.New(refusal.ReasonMissing, "reason",
+			"%s of %s are not fine: write in a few words what is wrong with them; it stays in the trail.", bad, x.SKU)
 	}
 	rejected := x.Accept != nil && bad.GreaterThan(decimal.NewFromInt(int64(*x.Accept)))
 	x.Failed = bad
@@ -68,12 +71,16 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	if err != nil {
 		return x, nil, err
 	}
-	plan.Changes = append(plan.Changes, ledger.Change{What: x.SKU + " free", Before: f.Free.String(), After: f.Free.Add(x.Passed).String()})
+	plan.Changes = append(plan.Changes, ledger.Change{What: x.SKU + " free", Before: f.Free.String(),
+		After: f.Free.Add(x.Passed).String()})
 	switch {
 	case rejected:
-		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%s of the sample of %s fail, and at most %d may: all %s are refused.", bad, x.Sample, *x.Accept, x.Quantity))
+		plan.Warnings = append(plan.Warnings,
+			fmt.Sprintf("%s of the sample of %s fail, and at most %d may: all %s are refused.", bad, x.Sample,
+				*x.Accept, x.Quantity))
 	case x.Accept != nil:
-		plan.Notes = append(plan.Notes, fmt.Sprintf("%s of the sample of %s fail, of at most %d: the delivery passes.", bad, x.Sample, *x.Accept))
+		plan.Notes = append(plan.Notes,
+			fmt.Sprintf("%s of the sample of %s fail, of at most %d: the delivery passes.", bad, x.Sample, *x.Accept))
 	}
 	plan.Button = fmt.Sprintf("Pass %s, fail %s", x.Passed, x.Failed)
 	return x, plan, nil
@@ -84,19 +91,22 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 func (x Inspection) sort(bad []string, count decimal.Decimal, rejected bool) (passed, failed []string, err error) {
 	if x.Tracking != receiving.Serial {
 		if len(bad) > 0 {
-			return nil, nil, refusal.New(refusal.SerialUnwanted, "serials", "%s is not known unit by unit here. Leave the serials out.", x.SKU)
+			return nil, nil, refusal.New(refusal.SerialUnwanted, "serials",
+				"%s is not known unit by unit here. Leave the serials out.", x.SKU)
 		}
 		return nil, nil, nil
 	}
 	if n := len(bad); int64(n) != count.IntPart() {
-		return nil, nil, refusal.New(refusal.SerialsTotal, "serials", "%s of %s are not fine, and %d serials are named. Scan those that are not fine.", count, x.SKU, n)
+		return nil, nil, refusal.New(refusal.SerialsTotal, "serials",
+			"%s of %s are not fine, and %d serials are named. Scan those that are not fine.", count, x.SKU, n)
 	}
 	if err := receiving.CheckSerials("serials", x.SKU, bad); err != nil {
 		return nil, nil, err
 	}
 	for _, code := range bad {
 		if !slices.Contains(x.Serials, code) {
-			return nil, nil, refusal.New(refusal.SerialElsewhere, "serials", "Serial %s is not among those to be inspected here: %s.", code, receiving.SerialRanges(x.Serials)).Of(refusal.Conflict)
+			return nil, nil, refusal.New(refusal.SerialElsewhere, "serials",
+				"Serial %s is not among those to be inspected here: %s.", code, receiving.SerialRanges(x.Serials)).Of(refusal.Conflict)
 		}
 	}
 	for _, code := range x.Serials {
@@ -109,7 +119,9 @@ func (x Inspection) sort(bad []string, count decimal.Decimal, rejected bool) (pa
 	return passed, failed, nil
 }
 
-func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, failed []string) (moves []ledger.Move, err error) {
+func (x Inspection) moves(
+	ctx context.Context, q sqlx.QueryerContext, passed, failed []string,
+) (moves []ledger.Move, err error) {
 	for _, part := range []struct {
 		quantity decimal.Decimal
 		codes    []string
@@ -118,7 +130,8 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 		if !part.quantity.IsPositive() {
 			continue
 		}
-		move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: part.quantity, From: x.LocationID, FromState: posting.Held, To: x.DockID, ToState: part.state}
+		move := ledger.Move{Item: x.ItemID, Lot: x.LotID, Quantity: part.quantity, From: x.LocationID,
+			FromState: posting.Held, To: x.DockID, ToState: part.state}
 		if part.state == posting.Damaged {
 			corner, err := catalog.OneLocation(ctx, q, x.SiteID, "damaged")
 			if err != nil {
@@ -138,18 +151,21 @@ func (x Inspection) moves(ctx context.Context, q sqlx.QueryerContext, passed, fa
 // Decide carries the verdict of an inspection out.
 func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspection, error) {
 	var covered []int64
-	if err := tx.SelectContext(ctx, &covered, `SELECT DISTINCT s.order_id FROM receipts b JOIN inbound_lines l ON l.id = b.line_id
+	if err := tx.SelectContext(ctx, &covered, `
+		SELECT DISTINCT s.order_id FROM receipts b JOIN inbound_lines l ON l.id = b.line_id
 		JOIN outbound_lines s ON s.id = l.covers WHERE b.inspection_id = $1`, id); err != nil {
 		return Inspection{}, fmt.Errorf("reading what is bought for whom: %w", err)
 	}
-	if err := documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...), documents.Own(documents.Inspection, id)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Share(documents.OutboundOrder, covered...),
+		documents.Own(documents.Inspection, id)); err != nil {
 		return Inspection{}, err
 	}
 	x, plan, err := planVerdict(ctx, tx, id, in)
 	if err != nil {
 		return x, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Inspect, Document: x.Arrival, Note: x.Reason}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Inspect, Document: x.Arrival, Note: x.Reason},
+		plan.MoveList()); err != nil {
 		return x, err
 	}
 	err = documents.Step(ctx, tx, states.Inspections, []int64{id}, states.InspectionDecided,
@@ -167,7 +183,9 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 // tieCovered reservations what passed to the outbound line that it is meant for.
 func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
 	var covers []int64
-	if err := tx.SelectContext(ctx, &covers, `SELECT DISTINCT l.covers FROM receipts b JOIN inbound_lines l ON l.id = b.line_id WHERE b.inspection_id = $1 AND l.covers IS NOT NULL`, x.ID); err != nil {
+	if err := tx.SelectContext(ctx, &covers, `
+		SELECT DISTINCT l.covers FROM receipts b JOIN inbound_lines l ON l.id = b.line_id WHERE b.inspection_id = $1
+		   AND l.covers IS NOT NULL`, x.ID); err != nil {
 		return fmt.Errorf("reading what was bought for whom: %w", err)
 	}
 	if len(covers) == 0 {

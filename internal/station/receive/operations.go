@@ -41,7 +41,8 @@ func Register(r *web.Router, prefix string) {
 		})
 	web.Query(r, http.MethodGet, "/arrivals/{id}", "get-arrival", "An arrival", web.Everyone,
 		func(ctx context.Context, in *byID) (Arrival, error) { return showArrival(ctx, db, in.ID) })
-	web.Query(r, http.MethodGet, "/arrivals/{id}/beside", "list-orders-beside-arrival", "Open orders whose goods may be on the same lorry", web.Everyone,
+	web.Query(r, http.MethodGet, "/arrivals/{id}/beside", "list-orders-beside-arrival",
+		"Open orders whose goods may be on the same lorry", web.Everyone,
 		func(ctx context.Context, in *byID) ([]inbound.Order, error) { return inbound.Beside(ctx, db, in.ID) })
 	web.Command(r, "/arrivals", "open-arrival", "Open an arrival for inbound orders at a dock", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewArrival }) (Arrival, error) {
@@ -57,7 +58,8 @@ func Register(r *web.Router, prefix string) {
 		}) (Arrival, error) {
 			return AddOrder(ctx, tx, in.ID, in.Body.Version, in.Body.OrderID)
 		})
-	web.Command(r, "/arrivals/{id}/lots", "make-lot", "Name a lot of the house's own for goods that came without one", web.Dock,
+	web.Command(r, "/arrivals/{id}/lots", "make-lot", "Name a lot of the house's own for goods that came without one",
+		web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
 			Body struct {
@@ -81,7 +83,8 @@ func Register(r *web.Router, prefix string) {
 // registerReceipts adds receiving what came.
 func registerReceipts(r *web.Router, prefix string) {
 	db := r.Reads
-	web.Query(r, http.MethodPost, "/arrivals/{id}/receive/preview", "preview-receive", "Before and after of a receipt", web.Dock,
+	web.Query(r, http.MethodPost, "/arrivals/{id}/receive/preview", "preview-receive",
+		"Before and after of a receipt", web.Dock,
 		func(ctx context.Context, in *receiveGoods) (*ledger.Plan, error) {
 			plan, err := planReceipt(ctx, db, in.ID, in.Body, r.Runner.Now())
 			if err != nil {
@@ -110,12 +113,14 @@ func registerInspections(r *web.Router) {
 		})
 	web.Query(r, http.MethodGet, "/inspections/{id}", "get-inspection", "An inspection", web.Everyone,
 		func(ctx context.Context, in *byID) (Inspection, error) { return readInspection(ctx, db, in.ID) })
-	web.Query(r, http.MethodPost, "/inspections/{id}/decide/preview", "preview-inspection", "Before and after of an inspection's verdict", web.Dock,
+	web.Query(r, http.MethodPost, "/inspections/{id}/decide/preview", "preview-inspection",
+		"Before and after of an inspection's verdict", web.Dock,
 		func(ctx context.Context, in *verdict) (*ledger.Plan, error) {
 			_, plan, err := planVerdict(ctx, db, in.ID, in.Body)
 			return plan, err
 		})
-	web.Command(r, "/inspections/{id}/decide", "decide-inspection", "Pass what is fine and set the rest aside as damaged", web.Dock,
+	web.Command(r, "/inspections/{id}/decide", "decide-inspection",
+		"Pass what is fine and set the rest aside as damaged", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *verdict) (Inspection, error) {
 			return Decide(ctx, tx, in.ID, in.Body)
 		})
@@ -128,7 +133,8 @@ func registerUndo(r *web.Router) {
 		ID   int64 `path:"id"`
 		Body UndoReceipt
 	}
-	web.Query(r, http.MethodPost, "/arrivals/{id}/undo/preview", "preview-undo-receipt", "Before and after of taking a receipt back", web.Dock,
+	web.Query(r, http.MethodPost, "/arrivals/{id}/undo/preview", "preview-undo-receipt",
+		"Before and after of taking a receipt back", web.Dock,
 		func(ctx context.Context, in *undo) (*ledger.Plan, error) {
 			plan, err := planUndo(ctx, db, in.ID, in.Body.MoveID)
 			if err != nil {
@@ -136,11 +142,13 @@ func registerUndo(r *web.Router) {
 			}
 			return plan.Plan, nil
 		})
-	web.Command(r, "/arrivals/{id}/undo", "undo-receipt", "Take a receipt back while the goods are still there", web.Dock,
+	web.Command(r, "/arrivals/{id}/undo", "undo-receipt", "Take a receipt back while the goods are still there",
+		web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *undo) (Arrival, error) {
 			return Undo(ctx, tx, in.ID, in.Body)
 		})
-	web.Command(r, "/arrivals/{id}/close", "close-arrival", "Close an arrival; what is missing stays on order", web.Dock,
+	web.Command(r, "/arrivals/{id}/close", "close-arrival", "Close an arrival; what is missing stays on order",
+		web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Arrival, error) {
 			return CloseArrival(ctx, tx, in.ID, in.Body.Version)
 		})

@@ -128,13 +128,16 @@ func (p *plannedPart) moves(m ledger.Move, from inbound.OnTheWay) (out []ledger.
 }
 
 // planReceipt checks what came against the orders and lists the moves.
-func planReceipt(ctx context.Context, q sqlx.QueryerContext, id int64, in NewReceipt, now time.Time) (*receiptPlan, error) {
+func planReceipt(
+	ctx context.Context, q sqlx.QueryerContext, id int64, in NewReceipt, now time.Time,
+) (*receiptPlan, error) {
 	arrival, err := readArrival(ctx, q, id)
 	if err != nil {
 		return nil, err
 	}
 	if arrival.State != states.ArrivalOpen {
-		return nil, refusal.New(refusal.ArrivalDone, "", "%s is closed. Open another arrival for %s.", arrival.Number, arrival.Order).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.ArrivalDone, "", "%s is closed. Open another arrival for %s.", arrival.Number,
+			arrival.Order).Of(refusal.Conflict)
 	}
 	plan := &receiptPlan{arrival: arrival, day: now.Truncate(24 * time.Hour)}
 	if in.Carton != nil {
@@ -155,7 +158,8 @@ func planReceipt(ctx context.Context, q sqlx.QueryerContext, id int64, in NewRec
 			return nil, err
 		}
 		if seen[l.LineID] {
-			return nil, refusal.New(refusal.LineTwice, field+".line_id", "Line %d stands twice. Put its whole quantity on one line.", line.Number)
+			return nil, refusal.New(refusal.LineTwice, field+".line_id",
+				"Line %d stands twice. Put its whole quantity on one line.", line.Number)
 		}
 		seen[l.LineID] = true
 		plan.lines = append(plan.lines, line)
@@ -231,7 +235,9 @@ func (p *receiptPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves [
 }
 
 // itemsOf reads the items of the lines that something came on.
-func itemsOf(ctx context.Context, q sqlx.QueryerContext, arrival Arrival, lines []ReceiptLine) (map[int32]catalog.Item, error) {
+func itemsOf(
+	ctx context.Context, q sqlx.QueryerContext, arrival Arrival, lines []ReceiptLine,
+) (map[int32]catalog.Item, error) {
 	ids := make([]int32, len(lines))
 	for i, l := range lines {
 		ids[i] = lineByID(arrival.Lines, l.LineID).ItemID
@@ -240,13 +246,16 @@ func itemsOf(ctx context.Context, q sqlx.QueryerContext, arrival Arrival, lines 
 }
 
 // checkLine holds one line of what came against the order and the item's rules.
-func checkLine(ctx context.Context, field string, arrival Arrival, items map[int32]catalog.Item, l ReceiptLine, now time.Time) (plannedLine, error) {
+func checkLine(
+	ctx context.Context, field string, arrival Arrival, items map[int32]catalog.Item, l ReceiptLine, now time.Time,
+) (plannedLine, error) {
 	out := plannedLine{Line: lineByID(arrival.Lines, l.LineID), reason: strings.TrimSpace(l.Reason)}
 	if out.ID == 0 || !out.Stock() {
 		return out, refusal.New(refusal.LineUnknown, field+".line_id", "That line is not on %s.", arrival.Order)
 	}
 	if out.Closed {
-		return out, refusal.New(refusal.LineClosed, field+".quantity", "%s: line %d is closed with %s of %s in. Set what is here aside, and have it ordered anew if it stays.", out.SKU, out.Number, out.Received, out.Quantity)
+		return out, refusal.New(refusal.LineClosed, field+".quantity",
+			"%s: line %d is closed with %s of %s in. Set what is here aside, and have it ordered anew if it stays.", out.SKU, out.Number, out.Received, out.Quantity)
 	}
 	var err error
 	item := items[out.ItemID]
@@ -257,9 +266,11 @@ func checkLine(ctx context.Context, field string, arrival Arrival, items map[int
 	if p, known := item.Pack(l.PackID); known && !p.Holds.Equal(decimal.NewFromInt(1)) {
 		out.packs = fmt.Sprintf("%s × %s of %s are %s %s.", l.Quantity, p.Name, item.SKU, out.here, item.BaseUnit)
 	}
-	incoming := receiving.Incoming{Ordered: out.Quantity, Already: out.Received, Here: out.here, Allowance: out.Allowance, Unit: item.Unit()}
+	incoming := receiving.Incoming{Ordered: out.Quantity, Already: out.Received, Here: out.here,
+		Allowance: out.Allowance, Unit: item.Unit()}
 	out.after = incoming.Settle()
-	check := receiving.Line{Field: field, SKU: item.SKU, Tracking: item.Tracking, Unit: item.Unit(), LifeIn: item.LifeIn, Here: out.here, Serials: l.Serials}
+	check := receiving.Line{Field: field, SKU: item.SKU, Tracking: item.Tracking, Unit: item.Unit(),
+		LifeIn: item.LifeIn, Here: out.here, Serials: l.Serials}
 	for j, lot := range l.Lots {
 		at := fmt.Sprintf("%s.lots[%d]", field, j)
 		in := receiving.LotIn{Code: lot.Code}
@@ -280,7 +291,8 @@ func checkLine(ctx context.Context, field string, arrival Arrival, items map[int
 		out.lots = []plannedLot{{quantity: out.here, serials: l.Serials}}
 	}
 	today := now.Truncate(24 * time.Hour)
-	if err := people.Decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU, incoming)); err != nil {
+	if err := people.Decide(ctx, field, out.reason, out.after.Refuse(field+".quantity", item.SKU,
+		incoming)); err != nil {
 		return out, err
 	}
 	if err := check.Check(); err != nil {
@@ -301,31 +313,42 @@ func (p *receiptPlan) tell(ctx context.Context, q sqlx.QueryerContext, total dec
 	}
 	for i, l := range p.lines {
 		f := figures[l.ItemID]
-		back, err := serials.Absent(ctx, q, fmt.Sprintf("lines[%d].serials", i), p.arrival.SourceID, l.ItemID, l.SKU, l.lots[0].serials)
+		back, err := serials.Absent(ctx, q, fmt.Sprintf("lines[%d].serials", i), p.arrival.SourceID, l.ItemID, l.SKU,
+			l.lots[0].serials)
 		if err != nil {
 			return err
 		}
 		for _, u := range back {
-			p.Warnings = append(p.Warnings, fmt.Sprintf("Serial %s of %s was here before and is %s by our books. Make sure that it is this unit.", u.Code, l.SKU, u.Where()))
+			p.Warnings = append(p.Warnings,
+				fmt.Sprintf("Serial %s of %s was here before and is %s by our books. Make sure that it is this unit.",
+					u.Code, l.SKU, u.Where()))
 		}
 		for _, lot := range l.lots {
-			if most := p.day.AddDate(0, 0, l.item.ShelfLife); lot.expires != nil && l.item.ShelfLife > 0 && lot.expires.After(most) {
-				p.Warnings = append(p.Warnings, fmt.Sprintf("Lot %s of %s says it expires on %s, and what is made today keeps until %s (%d days). Read the label again.",
-					lot.code, l.SKU, lot.expires.Format(time.DateOnly), most.Format(time.DateOnly), l.item.ShelfLife))
+			if most := p.day.AddDate(0, 0, l.item.ShelfLife); lot.expires != nil && l.item.ShelfLife > 0 &&
+				lot.expires.After(most) {
+				p.Warnings = append(p.Warnings,
+					fmt.Sprintf("Lot %s of %s says it expires on %s, and what is made today keeps until %s (%d days). Read the label again.",
+						lot.code, l.SKU, lot.expires.Format(time.DateOnly), most.Format(time.DateOnly), l.item.ShelfLife))
 			}
 		}
 		free := l.tellParts(p)
 		p.Changes = append(p.Changes,
-			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(), After: f.Physical.Add(l.here).String()},
+			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(),
+				After: f.Physical.Add(l.here).String()},
 			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(free).String()},
-			ledger.Change{What: fmt.Sprintf("%s line %d", l.Order, l.Number), Before: l.Received.String() + " of " + l.Quantity.String(), After: l.settled()})
+			ledger.Change{What: fmt.Sprintf("%s line %d", l.Order, l.Number), Before: l.Received.String() + " of " +
+				l.Quantity.String(), After: l.settled()})
 		if l.Covers != nil && free.IsPositive() {
-			p.Notes = append(p.Notes, fmt.Sprintf("%s was bought for %s: what it still wants of these %s is reserved for it.", l.SKU, l.CoversOrder, free))
+			p.Notes = append(p.Notes,
+				fmt.Sprintf("%s was bought for %s: what it still wants of these %s is reserved for it.", l.SKU,
+					l.CoversOrder, free))
 		} else if f.Free.IsNegative() {
-			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(), l.SKU, decimal.Min(f.Free.Neg(), free)))
+			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(),
+				l.SKU, decimal.Min(f.Free.Neg(), free)))
 		}
 		if l.reason != "" {
-			p.Warnings = append(p.Warnings, fmt.Sprintf("%s is accepted all the same: %s. This stays in the trail.", l.SKU, l.reason))
+			p.Warnings = append(p.Warnings, fmt.Sprintf("%s is accepted all the same: %s. This stays in the trail.",
+				l.SKU, l.reason))
 		}
 	}
 	if p.carton != nil {
@@ -361,19 +384,23 @@ func (l plannedLine) tellParts(p *receiptPlan) (free decimal.Decimal) {
 		}
 		switch {
 		case part.plan != nil:
-			p.Notes = append(p.Notes, fmt.Sprintf("%s: all %s wait in quarantine. A sample of %d is looked at, of which at most %d may fail (plan %s, limit %s %%).",
-				what, part.quantity, part.plan.Sample, part.plan.Accept, part.plan.Letter, l.item.InspectAQL))
+			p.Notes = append(p.Notes,
+				fmt.Sprintf("%s: all %s wait in quarantine. A sample of %d is looked at, of which at most %d may fail (plan %s, limit %s %%).",
+					what, part.quantity, part.plan.Sample, part.plan.Accept, part.plan.Letter, l.item.InspectAQL))
 		case len(part.serials) > 0:
-			p.Notes = append(p.Notes, fmt.Sprintf("Set aside to be inspected (%s %%): %s serial %s.", l.item.InspectPct, l.SKU, receiving.SerialRanges(part.serials)))
+			p.Notes = append(p.Notes, fmt.Sprintf("Set aside to be inspected (%s %%): %s serial %s.",
+				l.item.InspectPct, l.SKU, receiving.SerialRanges(part.serials)))
 		default:
-			p.Notes = append(p.Notes, fmt.Sprintf("Set aside to be inspected (%s %%): %s of %s.", l.item.InspectPct, part.quantity, what))
+			p.Notes = append(p.Notes, fmt.Sprintf("Set aside to be inspected (%s %%): %s of %s.", l.item.InspectPct,
+				part.quantity, what))
 		}
 	}
 	if l.packs != "" {
 		p.Notes = append(p.Notes, l.packs)
 	}
 	if l.waits {
-		p.Notes = append(p.Notes, fmt.Sprintf("%s of %s wait on the dock until %s is complete, and are not free.", free, l.SKU, l.Order))
+		p.Notes = append(p.Notes, fmt.Sprintf("%s of %s wait on the dock until %s is complete, and are not free.",
+			free, l.SKU, l.Order))
 		return decimal.Zero
 	}
 	return free
@@ -488,17 +515,21 @@ func (l plannedLine) identify(ctx context.Context, tx *command.Tx, moves []ledge
 
 // postLines posts the moves of some lines at once, notes them, and reservations what is meant for
 // somebody.
-func (p *receiptPlan) postLines(ctx context.Context, tx *command.Tx, note string, lines []plannedLine, all []ledger.Move) error {
+func (p *receiptPlan) postLines(
+	ctx context.Context, tx *command.Tx, note string, lines []plannedLine, all []ledger.Move,
+) error {
 	var moves []ledger.Move
 	for _, l := range lines {
 		moves = append(moves, l.of(all)...)
 	}
-	posted, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Receive, Document: p.arrival.Number, Note: note}, moves)
+	posted, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Receive, Document: p.arrival.Number, Note: note},
+		moves)
 	if err != nil {
 		return err
 	}
 	var ids []int64
-	if err := tx.SelectContext(ctx, &ids, `SELECT id FROM moves WHERE posting_id = $1 ORDER BY id`, posted); err != nil {
+	if err := tx.SelectContext(ctx, &ids, `
+		SELECT id FROM moves WHERE posting_id = $1 ORDER BY id`, posted); err != nil {
 		return fmt.Errorf("reading a posting: %w", err)
 	}
 	if err := p.noteReceipts(ctx, tx, lines, ids); err != nil {
@@ -529,7 +560,8 @@ func (p *receiptPlan) noteReceipts(ctx context.Context, tx *command.Tx, lines []
 	}
 	_, err := tx.ExecContext(ctx, `
 		INSERT INTO receipts (move_id, arrival_id, line_id, inspection_id)
-		SELECT x.move, $1, x.line, x.inspection FROM unnest($2::bigint[], $3::bigint[], $4::bigint[]) AS x(move, line, inspection)`,
+		SELECT x.move, $1, x.line, x.inspection
+		  FROM unnest($2::bigint[], $3::bigint[], $4::bigint[]) AS x(move, line, inspection)`,
 		p.arrival.ID, moves, of, inspections)
 	if err != nil {
 		return fmt.Errorf("noting receipts: %w", err)
@@ -549,7 +581,9 @@ func (p *receiptPlan) askInspection(ctx context.Context, tx *command.Tx, part pl
 		sample, accept = &n, &part.plan.Accept
 	}
 	var id int64
-	err := tx.GetContext(ctx, &id, `INSERT INTO inspections (site_id, sample, accept) VALUES ($1, $2, $3) RETURNING id`, p.arrival.SiteID, sample, accept)
+	err := tx.GetContext(ctx, &id, `
+		INSERT INTO inspections (site_id, sample, accept) VALUES ($1, $2,
+		$3) RETURNING id`, p.arrival.SiteID, sample, accept)
 	if err != nil {
 		return nil, fmt.Errorf("asking for an inspection: %w", err)
 	}
@@ -563,12 +597,14 @@ func (p *receiptPlan) askLabels(ctx context.Context, tx *command.Tx) error {
 	var contents []string
 	for _, l := range p.lines {
 		for _, lot := range l.lots {
-			goods = append(goods, labels.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code, Expires: lot.expires, Serials: lot.serials})
+			goods = append(goods, labels.Goods{Item: l.item, Quantity: lot.quantity, Lot: lot.code,
+				Expires: lot.expires, Serials: lot.serials})
 		}
 		contents = append(contents, fmt.Sprintf("%s × %s", l.here, l.SKU))
 	}
 	if p.carton != nil && p.carton.New {
-		goods = append(goods, labels.Goods{SSCC: p.carton.SSCC, Kind: p.carton.Kind, Contents: strings.Join(contents, ", ")})
+		goods = append(goods, labels.Goods{SSCC: p.carton.SSCC, Kind: p.carton.Kind, Contents: strings.Join(contents,
+			", ")})
 	}
 	return labels.Ask(ctx, tx, p.arrival.SiteID, p.arrival.Number, goods)
 }
@@ -576,7 +612,8 @@ func (p *receiptPlan) askLabels(ctx context.Context, tx *command.Tx) error {
 // hold notes the change of an arrival and of its orders, against which another arrival
 // may be received this moment.
 func hold(ctx context.Context, tx *command.Tx, arrival int64, version int32, what string) (orders []int64, err error) {
-	if err := tx.SelectContext(ctx, &orders, `SELECT order_id FROM arrival_orders WHERE arrival_id = $1 ORDER BY order_id`, arrival); err != nil {
+	if err := tx.SelectContext(ctx, &orders, `
+		SELECT order_id FROM arrival_orders WHERE arrival_id = $1 ORDER BY order_id`, arrival); err != nil {
 		return nil, fmt.Errorf("reading an arrival: %w", err)
 	}
 	if err := inbound.Hold(ctx, tx, orders...); err != nil {

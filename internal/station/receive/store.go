@@ -17,13 +17,16 @@ const arrivalColumns = `
 	       a.opened_at, a.version, x.order_numbers, x.ordered, x.received
 	  FROM arrivals a LEFT JOIN parties p ON p.id = a.party_id LEFT JOIN sites f ON f.id = a.from_site_id
 	  JOIN locations d ON d.id = a.dock_id
-	  JOIN LATERAL (SELECT string_agg(DISTINCT o.number, ', ' ORDER BY o.number) AS order_numbers, sum(l.quantity) AS ordered, sum(l.received) AS received
+	  JOIN LATERAL (SELECT string_agg(DISTINCT o.number, ', ' ORDER BY o.number) AS order_numbers,
+	    sum(l.quantity) AS ordered, sum(l.received) AS received
 	          FROM arrival_orders r JOIN inbound_orders o ON o.id = r.order_id
-	          JOIN inbound_lines l ON l.order_id = o.id AND l.item_id IS NOT NULL WHERE r.arrival_id = a.id) AS x ON true `
+	          JOIN inbound_lines l ON l.order_id = o.id AND l.item_id IS NOT NULL WHERE r.arrival_id = a.id) AS x
+	            ON true `
 
 func listArrivals(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Arrival, error) {
 	arrivals := []Arrival{}
-	err := sqlx.SelectContext(ctx, q, &arrivals, arrivalColumns+`WHERE a.state = 'open' AND a.site_id = $1 ORDER BY a.id`, site)
+	err := sqlx.SelectContext(ctx, q, &arrivals, arrivalColumns+`
+		WHERE a.state = 'open' AND a.site_id = $1 ORDER BY a.id`, site)
 	if err != nil {
 		return nil, fmt.Errorf("listing arrivals: %w", err)
 	}
@@ -48,13 +51,19 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 	}
 	// What came at once, of one kind, is one receipt however many units it has.
 	err = sqlx.SelectContext(ctx, q, &a.Receipts, `
-		SELECT min(b.move_id) AS move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person, i.id AS item_id, i.tracking, i.sku, m.lot_id, l.code AS lot,
-		       sum(m.quantity) AS quantity, min(m.unit_cost) AS unit_cost, m.to_location AS location_id, m.to_carton AS carton_id, c.sscc AS carton,
-		       CASE WHEN b.released_at IS NOT NULL THEN 'good' ELSE m.to_condition END AS condition, b.undone_at, b.reason,
+		SELECT min(b.move_id) AS move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person,
+		       i.id AS item_id, i.tracking, i.sku, m.lot_id, l.code AS lot,
+		       sum(m.quantity) AS quantity, min(m.unit_cost) AS unit_cost, m.to_location AS location_id,
+		       m.to_carton AS carton_id, c.sscc AS carton,
+		       CASE WHEN b.released_at IS NOT NULL THEN 'good' ELSE m.to_condition END AS condition, b.undone_at,
+		       b.reason,
 		       json_agg(json_build_object('move', m.id, 'serial', s.code) ORDER BY m.id) AS units
-		  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id JOIN people pe ON pe.id = po.person_id
-		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id LEFT JOIN serials s ON s.id = m.serial_id LEFT JOIN cartons c ON c.id = m.to_carton
-		 WHERE b.arrival_id = $1 GROUP BY b.line_id, b.inspection_id, po.id, pe.name, i.id, m.lot_id, l.code, m.to_location, m.to_carton, c.sscc, m.to_condition, b.released_at, b.undone_at, b.reason
+		  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id
+		  JOIN people pe ON pe.id = po.person_id
+		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id
+		  LEFT JOIN serials s ON s.id = m.serial_id LEFT JOIN cartons c ON c.id = m.to_carton
+		 WHERE b.arrival_id = $1 GROUP BY b.line_id, b.inspection_id, po.id, pe.name, i.id, m.lot_id, l.code,
+		   m.to_location, m.to_carton, c.sscc, m.to_condition, b.released_at, b.undone_at, b.reason
 		 ORDER BY 1 DESC`, id)
 	if err != nil {
 		return a, fmt.Errorf("reading receipts: %w", err)
@@ -98,15 +107,20 @@ func units(raw []byte) (moves []int64, codes []string, err error) {
 }
 
 const inspectionColumns = `
-	SELECT x.id, x.site_id, x.state, x.passed, x.failed, x.reason, x.accept, trim_scale(i.inspect_aql)::text AS inspect_aql, coalesce(x.sample, g.quantity) AS sample,
+	SELECT x.id, x.site_id, x.state, x.passed, x.failed, x.reason, x.accept,
+	       trim_scale(i.inspect_aql)::text AS inspect_aql, coalesce(x.sample, g.quantity) AS sample,
 	       a.number AS arrival, a.id AS arrival_id, a.dock_id, coalesce(s.name, f.name) AS source, g.at,
-	       i.id AS item_id, i.sku, i.description, i.tracking, i.base_unit AS unit, i.whole, g.lot_id, l.code AS lot, g.quantity, g.location_id, g.units
+	       i.id AS item_id, i.sku, i.description, i.tracking, i.base_unit AS unit, i.whole, g.lot_id, l.code AS lot,
+	       g.quantity, g.location_id, g.units
 	  FROM inspections x
-	  JOIN LATERAL (SELECT b.arrival_id, min(m.item_id) AS item_id, min(m.lot_id) AS lot_id, min(m.to_location) AS location_id, sum(m.quantity) AS quantity, min(po.entered_at) AS at,
+	  JOIN LATERAL (SELECT b.arrival_id, min(m.item_id) AS item_id, min(m.lot_id) AS lot_id,
+	    min(m.to_location) AS location_id, sum(m.quantity) AS quantity, min(po.entered_at) AS at,
 	                       json_agg(json_build_object('move', m.id, 'serial', u.code) ORDER BY m.id) AS units
-	                  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id LEFT JOIN serials u ON u.id = m.serial_id
+	                  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id
+	                  LEFT JOIN serials u ON u.id = m.serial_id
 	                 WHERE b.inspection_id = x.id GROUP BY 1) AS g ON true
-	  JOIN arrivals a ON a.id = g.arrival_id LEFT JOIN parties s ON s.id = a.party_id LEFT JOIN sites f ON f.id = a.from_site_id
+	  JOIN arrivals a ON a.id = g.arrival_id LEFT JOIN parties s ON s.id = a.party_id
+	  LEFT JOIN sites f ON f.id = a.from_site_id
 	  JOIN items i ON i.id = g.item_id LEFT JOIN lots l ON l.id = g.lot_id `
 
 func listInspections(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Inspection, error) {

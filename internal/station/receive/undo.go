@@ -45,22 +45,26 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	case out.MoveID == 0:
 		return nil, refusal.New(refusal.ReceiptUnknown, "move_id", "That was not received on %s.", a.Number)
 	case out.UndoneAt != nil:
-		return nil, refusal.New(refusal.UndoneAlready, "move_id", "This was taken back already: %s.", out.Reason).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.UndoneAlready, "move_id", "This was taken back already: %s.",
+			out.Reason).Of(refusal.Conflict)
 	}
 	line := lineByID(a.Lines, out.LineID)
 	order := a.Orders[slices.IndexFunc(a.Orders, func(o inbound.Order) bool { return o.ID == line.OrderID })]
 	if order.State == states.Closed {
-		return nil, refusal.New(refusal.OrderClosed, "", "%s is closed. What came on it stays; move the goods, or send them back.", order.Number).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.OrderClosed, "",
+			"%s is closed. What came on it stays; move the goods, or send them back.", order.Number).Of(refusal.Conflict)
 	}
 	if err := order.MayTakeBack(ctx, q, line, out.Quantity); err != nil {
 		return nil, err
 	}
 	after := line.Received.Sub(out.Quantity)
 	out.settlement = line.After(after)
-	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.LocationID, FromBox: out.CartonID, FromState: out.Condition, To: a.SourceID, Cost: &out.UnitCost}
+	back := ledger.Move{Item: line.ItemID, Lot: out.LotID, Quantity: out.Quantity, From: out.LocationID,
+		FromBox: out.CartonID, FromState: out.Condition, To: a.SourceID, Cost: &out.UnitCost}
 	moves, err := serials.Spread(ctx, q, "move_id", out.Tracking, line.SKU, back, out.Serials)
 	if r := refusal.From(err); r != nil && r.Code == refusal.SerialElsewhere {
-		return nil, refusal.New(refusal.GoodsGone, "move_id", "%s Bring it back there first.", r.Sentence).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.GoodsGone, "move_id", "%s Bring it back there first.",
+			r.Sentence).Of(refusal.Conflict)
 	}
 	if err != nil {
 		return nil, err
@@ -69,10 +73,12 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 		return nil, err
 	}
 	if m := out.Plan.Moves[0]; m.FromAfter.IsNegative() {
-		return nil, refusal.New(refusal.GoodsGone, "move_id", "%s holds %s of %s, and %s were received. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.GoodsGone, "move_id",
+			"%s holds %s of %s, and %s were received. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
 	}
 	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", line.Order, line.Number),
-		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " + line.Quantity.String()})
+		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " +
+			line.Quantity.String()})
 	out.Button = fmt.Sprintf("Take %s of %s back", out.Quantity, line.SKU)
 	return out, nil
 }
@@ -81,7 +87,8 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (Arrival, error) {
 	reason := strings.TrimSpace(in.Reason)
 	if people.SaysTooLittle(reason) {
-		return Arrival{}, refusal.New(refusal.ReasonMissing, "reason", "Write in a few words why this is taken back; it stays in the trail.")
+		return Arrival{}, refusal.New(refusal.ReasonMissing, "reason",
+			"Write in a few words why this is taken back; it stays in the trail.")
 	}
 	orders, err := hold(ctx, tx, arrival, in.Version, "took a receipt back")
 	if err != nil {
@@ -91,11 +98,13 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (A
 	if err != nil {
 		return Arrival{}, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.ReverseReceipt, Document: plan.Document, Note: reason}, plan.MoveList()); err != nil {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.ReverseReceipt, Document: plan.Document,
+		Note: reason}, plan.MoveList()); err != nil {
 		return Arrival{}, err
 	}
 	// All moves of the receipt go together: its units came as one.
-	if _, err := tx.ExecContext(ctx, `UPDATE receipts SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`, plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE receipts SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`, plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
 		return Arrival{}, fmt.Errorf("noting that a receipt is undone: %w", err)
 	}
 	if err := withdrawInspection(ctx, tx, in.MoveID); err != nil {
@@ -136,7 +145,9 @@ func withdrawInspection(ctx context.Context, tx *command.Tx, move int64) error {
 // queue, unless others of the same kind came with them.
 func withdrawLabels(ctx context.Context, tx *command.Tx, arrival int64, b Receipt) error {
 	var left int
-	err := tx.GetContext(ctx, &left, `SELECT count(*) FROM receipts b JOIN moves m ON m.id = b.move_id WHERE b.arrival_id = $1 AND b.line_id = $2 AND m.lot_id IS NOT DISTINCT FROM $3 AND b.undone_at IS NULL`, arrival, b.LineID, b.LotID)
+	err := tx.GetContext(ctx, &left, `
+		SELECT count(*) FROM receipts b JOIN moves m ON m.id = b.move_id WHERE b.arrival_id = $1 AND b.line_id = $2
+		   AND m.lot_id IS NOT DISTINCT FROM $3 AND b.undone_at IS NULL`, arrival, b.LineID, b.LotID)
 	if err != nil {
 		return fmt.Errorf("reading receipts: %w", err)
 	}

@@ -126,7 +126,8 @@ type trailOf struct {
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodGet, "/floor", "read-floor", "The plan of a site, its bins and who walks there", web.Everyone,
+	web.Query(r, http.MethodGet, "/floor", "read-floor", "The plan of a site, its bins and who walks there",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (FloorPlan, error) {
@@ -142,7 +143,8 @@ func Register(r *web.Router) {
 			out.Holdings, err = holdings(ctx, db, "b.location_id = $1", in.ID)
 			return out, err
 		})
-	web.Query(r, http.MethodGet, "/items/{id}", "get-item", "An item, its figures at a site, and where it lies", web.Everyone,
+	web.Query(r, http.MethodGet, "/items/{id}", "get-item", "An item, its figures at a site, and where it lies",
+		web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID   int32 `path:"id"`
 			Site int32 `query:"site"`
@@ -156,7 +158,8 @@ func Register(r *web.Router) {
 			out.Holdings, err = holdings(ctx, db, "b.item_id = $1 AND p.site_id = $2", in.ID, in.Site)
 			return out, err
 		})
-	web.Query(r, http.MethodGet, "/items/{id}/course", "read-course", "What will be free of an item at a site, and when", web.Everyone,
+	web.Query(r, http.MethodGet, "/items/{id}/course", "read-course",
+		"What will be free of an item at a site, and when", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID       int32  `path:"id"`
 			Site     int32  `query:"site"`
@@ -191,7 +194,8 @@ func registerTracked(r *web.Router) {
 		}) (SerialPage, error) {
 			return readSerial(ctx, db, in.ID)
 		})
-	web.Download(r, "/stock/export", "export-stock", "What is in every bin and location of a site, as CSV or XLSX", exchange.Types,
+	web.Download(r, "/stock/export", "export-stock", "What is in every bin and location of a site, as CSV or XLSX",
+		exchange.Types,
 		func(ctx context.Context, in *struct {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Site   int32  `query:"site"`
@@ -202,7 +206,8 @@ func registerTracked(r *web.Router) {
 			}
 			return web.TableFile("stock", in.Format, t)
 		})
-	web.Download(r, "/items/{id}/trail/export", "export-trail", "The trail of an item at a site, as CSV or XLSX, newest first", exchange.Types,
+	web.Download(r, "/items/{id}/trail/export", "export-trail",
+		"The trail of an item at a site, as CSV or XLSX, newest first", exchange.Types,
 		func(ctx context.Context, in *struct {
 			ID     int32  `path:"id"`
 			Site   int32  `query:"site"`
@@ -220,17 +225,23 @@ func registerTracked(r *web.Router) {
 func registerTrails(r *web.Router) {
 	db := r.Reads
 	trail := func(path, id, summary string, ask func(*trailOf) ledger.Question) {
-		web.Query(r, http.MethodGet, path, id, summary, web.Everyone, func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
-			q := ask(in)
-			q.Before, q.Limit = in.Before, in.Limit
-			return ledger.TrailOf(ctx, db, q)
-		})
+		web.Query(r, http.MethodGet, path, id, summary, web.Everyone,
+			func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
+				q := ask(in)
+				q.Before, q.Limit = in.Before, in.Limit
+				return ledger.TrailOf(ctx, db, q)
+			})
 	}
-	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location", func(in *trailOf) ledger.Question { return ledger.Question{Location: int32(in.ID)} })
-	trail("/items/{id}/trail", "trail-of-item", "The trail of an item at a site, with running balances", func(in *trailOf) ledger.Question {
-		return ledger.Question{Item: int32(in.ID), Site: in.Site}
-	})
-	trail("/lots/{id}/trail", "trail-of-lot", "The trail of a lot", func(in *trailOf) ledger.Question { return ledger.Question{Lot: in.ID} })
-	trail("/serials/{id}/trail", "trail-of-serial", "The trail of a unit", func(in *trailOf) ledger.Question { return ledger.Question{Serial: in.ID} })
-	trail("/cartons/{id}/trail", "trail-of-carton", "The trail of a carton", func(in *trailOf) ledger.Question { return ledger.Question{Carton: in.ID} })
+	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",
+		func(in *trailOf) ledger.Question { return ledger.Question{Location: int32(in.ID)} })
+	trail("/items/{id}/trail", "trail-of-item", "The trail of an item at a site, with running balances",
+		func(in *trailOf) ledger.Question {
+			return ledger.Question{Item: int32(in.ID), Site: in.Site}
+		})
+	trail("/lots/{id}/trail", "trail-of-lot", "The trail of a lot",
+		func(in *trailOf) ledger.Question { return ledger.Question{Lot: in.ID} })
+	trail("/serials/{id}/trail", "trail-of-serial", "The trail of a unit",
+		func(in *trailOf) ledger.Question { return ledger.Question{Serial: in.ID} })
+	trail("/cartons/{id}/trail", "trail-of-carton", "The trail of a carton",
+		func(in *trailOf) ledger.Question { return ledger.Question{Carton: in.ID} })
 }

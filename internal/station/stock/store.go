@@ -26,11 +26,14 @@ func holdings(ctx context.Context, q sqlx.QueryerContext, where string, args ...
 func readHoldings(ctx context.Context, q sqlx.QueryerContext, where string, most int, args ...any) ([]Holding, error) {
 	out := []Holding{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id AS location_id, p.code AS location, p.kind, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, l.id AS lot_id, l.code AS lot,
-		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.id AS carton_id, c.sscc AS carton, b.condition, sum(b.quantity) AS quantity, sum(b.reserved) AS reserved,
+		SELECT p.id AS location_id, p.code AS location, p.kind, i.id AS item_id, i.sku, i.description,
+		       i.base_unit AS unit, l.id AS lot_id, l.code AS lot,
+		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.id AS carton_id, c.sscc AS carton, b.condition,
+		       sum(b.quantity) AS quantity, sum(b.reserved) AS reserved,
 		       coalesce(json_agg(s.code ORDER BY s.code) FILTER (WHERE s.id IS NOT NULL), '[]') AS serials
 		  FROM balances b JOIN locations p ON p.id = b.location_id JOIN items i ON i.id = b.item_id
-		  LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id LEFT JOIN serials s ON s.id = b.serial_id
+		  LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
+		  LEFT JOIN serials s ON s.id = b.serial_id
 		 WHERE b.quantity > 0 AND `+where+fmt.Sprintf(` GROUP BY p.id, i.id, l.id, c.id, b.condition
 		 ORDER BY p.kind <> 'bin', p.code, i.sku, l.expires_on NULLS LAST, l.code LIMIT %d`, most), args...)
 	if err != nil {
@@ -46,20 +49,23 @@ func readHoldings(ctx context.Context, q sqlx.QueryerContext, where string, most
 
 // stockTable is all that lies at a site, as a table.
 func stockTable(ctx context.Context, q sqlx.QueryerContext, site int32) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"location", "kind", "sku", "description", "lot", "expires_on", "carton", "condition", "quantity", "reserved", "unit", "serials"}}
+	t := exchange.Table{Header: []string{"location", "kind", "sku", "description", "lot", "expires_on", "carton",
+		"condition", "quantity", "reserved", "unit", "serials"}}
 	rows, err := readHoldings(ctx, q, "p.site_id = $1", 1_000_000, site)
 	if err != nil {
 		return t, err
 	}
 	for _, h := range rows {
-		t.Rows = append(t.Rows, []string{h.Location, h.Kind, h.SKU, h.Description, or(h.Lot), or(h.ExpiresOn), or(h.Carton), h.Condition, h.Quantity.String(), h.Reserved.String(), h.Unit, strings.Join(h.Serials, " ")})
+		t.Rows = append(t.Rows, []string{h.Location, h.Kind, h.SKU, h.Description, or(h.Lot), or(h.ExpiresOn),
+			or(h.Carton), h.Condition, h.Quantity.String(), h.Reserved.String(), h.Unit, strings.Join(h.Serials, " ")})
 	}
 	return t, nil
 }
 
 // trailTable is a whole trail as a table.
 func trailTable(ctx context.Context, q sqlx.QueryerContext, ask ledger.Question) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"at", "person", "kind", "sku", "lot", "serial", "carton", "location", "other", "delta", "in_place", "at_site", "document", "note"}}
+	t := exchange.Table{Header: []string{"at", "person", "kind", "sku", "lot", "serial", "carton", "location",
+		"other", "delta", "in_place", "at_site", "document", "note"}}
 	for ask.Limit = 200; ; {
 		page, err := ledger.TrailOf(ctx, q, ask)
 		if err != nil {
@@ -70,7 +76,8 @@ func trailTable(ctx context.Context, q sqlx.QueryerContext, ask ledger.Question)
 			if l.SiteAfter != nil {
 				site = l.SiteAfter.String()
 			}
-			t.Rows = append(t.Rows, []string{l.At.UTC().Format(time.RFC3339), l.Person, l.Kind, l.SKU, or(l.Lot), or(l.Serial), or(l.Carton), l.Location, l.Other, l.Delta.String(), l.LocationAfter.String(), site, l.Document, l.Note})
+			t.Rows = append(t.Rows, []string{l.At.UTC().Format(time.RFC3339), l.Person, l.Kind, l.SKU, or(l.Lot),
+				or(l.Serial), or(l.Carton), l.Location, l.Other, l.Delta.String(), l.LocationAfter.String(), site, l.Document, l.Note})
 		}
 		if ask.Before = page.Next; ask.Before == "" {
 			return t, nil
@@ -94,7 +101,8 @@ func readSerial(ctx context.Context, q sqlx.QueryerContext, id int64) (SerialPag
 	if err != nil {
 		return SerialPage{}, err
 	}
-	out := SerialPage{ID: u.ID, Code: u.Code, ItemID: item.ID, SKU: item.SKU, Description: item.Description, Where: u.Where()}
+	out := SerialPage{ID: u.ID, Code: u.Code, ItemID: item.ID, SKU: item.SKU, Description: item.Description,
+		Where: u.Where()}
 	if u.Real {
 		out.LocationID = u.LocationID
 	}
@@ -104,7 +112,8 @@ func readSerial(ctx context.Context, q sqlx.QueryerContext, id int64) (SerialPag
 func readLot(ctx context.Context, q sqlx.QueryerContext, id int64) (LotPage, error) {
 	var lot LotPage
 	err := sqlx.GetContext(ctx, q, &lot, `
-		SELECT l.id, l.code, i.id AS item_id, i.sku, i.description AS item, to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on
+		SELECT l.id, l.code, i.id AS item_id, i.sku, i.description AS item,
+		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on
 		  FROM lots l JOIN items i ON i.id = l.item_id WHERE l.id = $1`, id)
 	if err != nil {
 		return lot, documents.Found(err, "lot", fmt.Sprint(id))
@@ -114,24 +123,31 @@ func readLot(ctx context.Context, q sqlx.QueryerContext, id int64) (LotPage, err
 }
 
 func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
-	plan := FloorPlan{Cross: []float64{}, Aisles: []FloorAisle{}, Bins: []FloorBin{}, Locations: []FloorBin{}, Walks: []Walk{}}
+	plan := FloorPlan{Cross: []float64{}, Aisles: []FloorAisle{}, Bins: []FloorBin{}, Locations: []FloorBin{},
+		Walks: []Walk{}}
 	if err := sqlx.GetContext(ctx, q, &plan.Site, `SELECT name FROM sites WHERE id = $1`, site); err != nil {
 		return plan, documents.Found(err, "site", fmt.Sprint(site))
 	}
-	if err := sqlx.SelectContext(ctx, q, &plan.Cross, `SELECT unnest(cross_aisles)::float8 FROM sites WHERE id = $1`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &plan.Cross, `
+		SELECT unnest(cross_aisles)::float8 FROM sites WHERE id = $1`, site); err != nil {
 		return plan, fmt.Errorf("reading cross aisles: %w", err)
 	}
-	if err := sqlx.SelectContext(ctx, q, &plan.Aisles, `SELECT code, x FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &plan.Aisles, `
+		SELECT code, x FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
 		return plan, fmt.Errorf("reading aisles: %w", err)
 	}
 	var all []FloorBin
 	err := sqlx.SelectContext(ctx, q, &all, `
 		SELECT p.id, p.code, p.kind, p.x, p.y, p.level, coalesce(s.units, 0) AS units,
-		       least(1, coalesce(greatest(s.units / nullif(p.max_units, 0), s.kg / nullif(p.max_weight_kg, 0), s.litres / nullif(p.max_volume_l, 0)), 0))::float8 AS full_share,
-		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id AND d.state = 'requested') AS count_request
+		       least(1, coalesce(greatest(s.units / nullif(p.max_units, 0), s.kg / nullif(p.max_weight_kg, 0),
+		       s.litres / nullif(p.max_volume_l, 0)), 0))::float8 AS full_share,
+		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id
+		       AND d.state = 'requested') AS count_request
 		  FROM locations p LEFT JOIN (
-			SELECT b.location_id, sum(b.quantity) AS units, sum(b.quantity * i.weight_kg) AS kg, sum(b.quantity * i.volume_l) AS litres
-			  FROM balances b JOIN items i ON i.id = b.item_id WHERE b.quantity > 0 GROUP BY 1) AS s ON s.location_id = p.id
+			SELECT b.location_id, sum(b.quantity) AS units, sum(b.quantity * i.weight_kg) AS kg,
+			       sum(b.quantity * i.volume_l) AS litres
+			  FROM balances b JOIN items i ON i.id = b.item_id WHERE b.quantity > 0 GROUP BY 1) AS s
+			    ON s.location_id = p.id
 		 WHERE p.site_id = $1 ORDER BY p.code`, site)
 	if err != nil {
 		return plan, fmt.Errorf("reading the floor: %w", err)
@@ -148,7 +164,8 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 		       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stops,
 		       (SELECT count(*) FROM round_stops WHERE round_id = r.id AND state <> 'open') AS done, p.x, p.y
 		  FROM rounds r LEFT JOIN people pe ON pe.id = r.picker_id
-		  LEFT JOIN locations p ON p.id = (SELECT location_id FROM round_stops WHERE round_id = r.id AND state = 'open' ORDER BY seq LIMIT 1)
+		  LEFT JOIN locations p ON p.id = (SELECT location_id FROM round_stops WHERE round_id = r.id
+		    AND state = 'open' ORDER BY seq LIMIT 1)
 		 WHERE r.site_id = $1 AND r.state <> 'done' ORDER BY r.id`, site)
 	if err != nil {
 		return plan, fmt.Errorf("reading walks: %w", err)

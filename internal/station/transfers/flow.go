@@ -27,7 +27,8 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []led
 		return f, nil, err
 	}
 	if f.ToID == in.FromID {
-		return f, nil, refusal.New(refusal.SameLocation, "to", "The goods are in %s already. Choose another location.", f.From)
+		return f, nil, refusal.New(refusal.SameLocation, "to",
+			"The goods are in %s already. Choose another location.", f.From)
 	}
 	if in.CartonID != nil {
 		if _, err := cartons.PalletByID(ctx, q, *in.CartonID); err != nil {
@@ -35,10 +36,12 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []led
 		}
 	}
 	if f.FromKind == "trolley" {
-		return f, nil, refusal.New(refusal.OnTrolley, "from_id", "%s are on their way with somebody. They leave the trolley by their own round or walk.", f.From).Of(refusal.Conflict)
+		return f, nil, refusal.New(refusal.OnTrolley, "from_id",
+			"%s are on their way with somebody. They leave the trolley by their own round or walk.", f.From).Of(refusal.Conflict)
 	}
 	if f.ToKind != "bin" && f.ToKind != "dock" && f.ToKind != "quarantine" && f.ToKind != "damaged" {
-		return f, nil, refusal.New(refusal.NotABin, "to", "%s is a %s: goods get there by their own step. Choose a bin.", f.To, f.ToKind)
+		return f, nil, refusal.New(refusal.NotABin, "to",
+			"%s is a %s: goods get there by their own step. Choose a bin.", f.To, f.ToKind)
 	}
 	if f.ToKind == "bin" && f.Bound {
 		if tx, ok := q.(*command.Tx); ok {
@@ -50,12 +53,15 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []led
 		if err != nil {
 			return f, nil, err
 		}
-		goods := slotting.Goods{Item: f.SKU, Lot: f.Lot, Quantity: quantity, Whole: f.Whole, WeightKg: f.WeightKg, VolumeL: f.VolumeL, Handling: f.Handling}
-		if err := slotting.Check(goods, []slotting.Line{{Field: "quantity", Bin: bin, Quantity: quantity}}); err != nil {
+		goods := slotting.Goods{Item: f.SKU, Lot: f.Lot, Quantity: quantity, Whole: f.Whole, WeightKg: f.WeightKg,
+			VolumeL: f.VolumeL, Handling: f.Handling}
+		if err := slotting.Check(goods,
+			[]slotting.Line{{Field: "quantity", Bin: bin, Quantity: quantity}}); err != nil {
 			return f, nil, err
 		}
 	}
-	moves, err := serials.Spread(ctx, q, "serials", f.Tracking, f.SKU, ledger.Move{Item: in.ItemID, Lot: in.LotID, Quantity: quantity, From: in.FromID, FromBox: in.CartonID, To: f.ToID}, in.Serials)
+	moves, err := serials.Spread(ctx, q, "serials", f.Tracking, f.SKU, ledger.Move{Item: in.ItemID, Lot: in.LotID,
+		Quantity: quantity, From: in.FromID, FromBox: in.CartonID, To: f.ToID}, in.Serials)
 	return f, moves, err
 }
 
@@ -69,7 +75,8 @@ func preview(ctx context.Context, q sqlx.QueryerContext, in Transfer) (*ledger.P
 		return nil, err
 	}
 	if m := out.Moves[0]; m.FromAfter.IsNegative() {
-		return nil, refusal.New(refusal.NotEnough, "quantity", "%s holds %s of %s, not %s. Look again, or move less.", f.From, m.FromBefore, f.SKU, m.Quantity).Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NotEnough, "quantity", "%s holds %s of %s, not %s. Look again, or move less.",
+			f.From, m.FromBefore, f.SKU, m.Quantity).Of(refusal.Conflict)
 	}
 	out.Button = fmt.Sprintf("Move %s to %s", out.Moves[0].Quantity, f.To)
 	return out, nil

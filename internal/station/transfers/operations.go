@@ -31,7 +31,8 @@ type Done struct {
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Reads
-	web.Query(r, http.MethodPost, "/transfers/preview", "preview-transfer", "Before and after of a move within a site", web.Floor,
+	web.Query(r, http.MethodPost, "/transfers/preview", "preview-transfer",
+		"Before and after of a move within a site", web.Floor,
 		func(ctx context.Context, in *struct{ Body Transfer }) (*ledger.Plan, error) {
 			return preview(ctx, db, in.Body)
 		})

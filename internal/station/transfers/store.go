@@ -40,16 +40,21 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 		named = ""
 	}
 	err := sqlx.GetContext(ctx, q, &f, `
-		SELECT i.sku, i.base_unit AS unit, i.tracking, i.whole, i.handling, i.weight_kg, i.volume_l, coalesce(l.code, '') AS lot,
-		       f.code AS from_code, f.kind AS from_kind, t.id AS to_id, t.code AS to_code, t.kind AS to_kind, coalesce(f.site_id = t.site_id, false) AS same_site,
-		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
+		SELECT i.sku, i.base_unit AS unit, i.tracking, i.whole, i.handling, i.weight_kg, i.volume_l,
+		       coalesce(l.code, '') AS lot,
+		       f.code AS from_code, f.kind AS from_kind, t.id AS to_id, t.code AS to_code, t.kind AS to_kind,
+		       coalesce(f.site_id = t.site_id, false) AS same_site,
+		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL
+		       OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
 		  FROM items i JOIN locations f ON f.id = $2 JOIN locations t ON `+to+`
 		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`, in.ItemID, in.FromID, in.ToID, in.LotID, named)
 	if err != nil {
-		return f, documents.Found(err, "item or location", fmt.Sprintf("%d, %d, %d%s", in.ItemID, in.FromID, in.ToID, in.To))
+		return f, documents.Found(err, "item or location", fmt.Sprintf("%d, %d, %d%s", in.ItemID, in.FromID, in.ToID,
+			in.To))
 	}
 	if !f.SameSite {
-		return f, refusal.New(refusal.BinElsewhere, "to", "%s and %s are not at the same site. Goods go between sites by a transfer with papers.", f.From, f.To)
+		return f, refusal.New(refusal.BinElsewhere, "to",
+			"%s and %s are not at the same site. Goods go between sites by a transfer with papers.", f.From, f.To)
 	}
 	return f, nil
 }
@@ -70,10 +75,12 @@ func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (slotting.Bin, e
 		VolumeL     *decimal.Decimal `db:"volume_l"`
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots, coalesce($2 = ANY(z.accepts), false) AS accepted,
+		SELECT p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots,
+		       coalesce($2 = ANY(z.accepts), false) AS accepted,
 		       i.sku, coalesce(l.code, '') AS lot, b.quantity, i.weight_kg, i.volume_l
 		  FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
-		  LEFT JOIN (balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id) ON b.location_id = p.id AND b.quantity > 0
+		  LEFT JOIN (balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id)
+		    ON b.location_id = p.id AND b.quantity > 0
 		 WHERE p.id = $1`, f.ToID, f.Handling)
 	if err != nil {
 		return slotting.Bin{}, fmt.Errorf("reading a bin: %w", err)
@@ -85,7 +92,8 @@ func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (slotting.Bin, e
 			b.Accepts = []string{f.Handling}
 		}
 		if r.SKU != nil {
-			b.Holds = append(b.Holds, slotting.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity, WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
+			b.Holds = append(b.Holds, slotting.Held{Item: *r.SKU, Lot: *r.Lot, Quantity: *r.Quantity,
+				WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
 		}
 	}
 	return b, nil

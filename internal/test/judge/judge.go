@@ -68,7 +68,8 @@ func Minimum(t testing.TB, programme string) (value float64, feasible bool) {
 	if err := os.WriteFile(model, []byte(programme), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command("cbc", model, "ratio", "0", "allow", "0", "solve", "solu", answer).CombinedOutput(); err != nil {
+	if out, err := exec.Command("cbc", model, "ratio", "0", "allow", "0", "solve", "solu",
+		answer).CombinedOutput(); err != nil {
 		t.Fatalf("cbc (apt-get install coinor-cbc): %v\n%s", err, out)
 	}
 	text, err := os.ReadFile(answer)

@@ -27,7 +27,8 @@ func Serve(t testing.TB, app *fiber.App) (base string) {
 	done := make(chan struct{})
 	go func() {
 		defer close(done)
-		_ = app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true, GracefulContext: ctx, ShutdownTimeout: 2 * time.Second})
+		_ = app.Listener(l, fiber.ListenConfig{DisableStartupMessage: true, GracefulContext: ctx,
+			ShutdownTimeout: 2 * time.Second})
 	}()
 	t.Cleanup(func() { stop(); <-done })
 	return "http://" + l.Addr().String()
@@ -165,7 +166,8 @@ func (a Answer) Refused(status int, code, field string, words ...string) {
 		a.t.Fatalf("answered %d: %s", a.Status, a.Body)
 	}
 	if a.Status != status || p.Code != code || p.Field != field || p.Type == "" || p.Title == "" {
-		a.t.Fatalf("answered %d %s at %q (%s), want %d %s at %q", a.Status, p.Code, p.Field, p.Detail, status, code, field)
+		a.t.Fatalf("answered %d %s at %q (%s), want %d %s at %q", a.Status, p.Code, p.Field, p.Detail, status, code,
+			field)
 	}
 	for _, w := range words {
 		if !strings.Contains(p.Detail, w) {

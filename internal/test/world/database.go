@@ -100,7 +100,8 @@ func NewDatabase(t testing.TB) Database {
 		t.Fatal(err)
 	}
 	defer admin.Close()
-	if _, err := admin.ExecContext(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize()+" TEMPLATE "+pgx.Identifier{shared.template}.Sanitize()); err != nil {
+	if _, err := admin.ExecContext(ctx,
+		"CREATE DATABASE "+pgx.Identifier{name}.Sanitize()+" TEMPLATE "+pgx.Identifier{shared.template}.Sanitize()); err != nil {
 		t.Fatal(err)
 	}
 	d := Database{URL: server.URL(name)}

@@ -43,23 +43,38 @@ func Furnish(ctx context.Context, db *sqlx.DB) error {
 			_, err = db.ExecContext(ctx, query, args...)
 		}
 	}
-	do(`INSERT INTO sites (code, name, cross_aisles) VALUES ('T', 'Test House', '{0,10}'), ('O', 'Other House', '{0,10}')`)
+	do(`
+		INSERT INTO sites (code, name, cross_aisles) VALUES ('T', 'Test House', '{0,10}'),
+		  ('O', 'Other House', '{0,10}')`)
 	do(`INSERT INTO aisles VALUES (1, 'A', 4), (1, 'B', 8)`)
-	do(`INSERT INTO zones (site_id, code, name, accepts) VALUES (1, 'A', 'General', '{}'), (1, 'B', 'Fluids', '{fluid}')`)
+	do(`
+		INSERT INTO zones (site_id, code, name, accepts) VALUES (1, 'A', 'General', '{}'), (1, 'B', 'Fluids',
+		'{fluid}')`)
 	do(`INSERT INTO locations (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`)
-	do(`INSERT INTO locations (site_id, kind, code, x, y) VALUES (1, 'dock', 'Dock 1', 4, 10), (1, 'bench', 'Bench', 6, 0), (1, 'trolley', 'Trolleys', 6, 0), (1, 'staging', 'Gate', 10, 0)`)
+	do(`
+		INSERT INTO locations (site_id, kind, code, x, y) VALUES (1, 'dock', 'Dock 1', 4, 10),
+		  (1, 'bench', 'Bench', 6, 0), (1, 'trolley', 'Trolleys', 6, 0), (1, 'staging', 'Gate', 10, 0)`)
 	do(`INSERT INTO locations (kind, code) VALUES ('lost', 'Lost and found')`)
 	for _, aisle := range []string{"A", "B"} {
 		for bay := 1; bay <= 4; bay++ {
 			x := map[string]int{"A": 4, "B": 8}[aisle]
-			do(`INSERT INTO locations (site_id, zone_id, kind, code, aisle, bay, level, x, y, max_units, mix_lots) VALUES (1, (SELECT id FROM zones WHERE code = $1), 'bin', $2, $1, $3, 1, $4, $5, 24, $6)`,
+			do(`
+				INSERT INTO locations (site_id, zone_id, kind, code, aisle, bay, level, x, y, max_units, mix_lots)
+				VALUES (1, (SELECT id FROM zones WHERE code = $1), 'bin', $2, $1, $3, 1, $4, $5, 24, $6)`,
 				aisle, fmt.Sprintf("%s-%02d-1-A", aisle, bay), bay, x, 2*bay, bay != 4)
 		}
 	}
 	do(`INSERT INTO locations (site_id, kind, code) VALUES (2, 'bin', 'Z-01-1-A')`)
-	do(`INSERT INTO locations (site_id, kind, code) VALUES (1, 'quarantine', 'Quarantine'), (1, 'damaged', 'Damaged'), (1, 'vehicle', 'Vehicles')`)
-	do(`INSERT INTO parties (kind, code, name, carrier, location_id) VALUES ('supplier', 'SUP', 'Tarn & Tackle Rigging', '', 1), ('customer', 'CUS', 'The Lyrebird Theatre', 'Northgate Vans', 2)`)
-	do(`INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, cost, life_out) VALUES
+	do(`
+		INSERT INTO locations (site_id, kind, code) VALUES (1, 'quarantine', 'Quarantine'), (1, 'damaged', 'Damaged'),
+		  (1, 'vehicle', 'Vehicles')`)
+	do(`
+		INSERT INTO parties (kind, code, name, carrier, location_id)
+		VALUES ('supplier', 'SUP', 'Tarn & Tackle Rigging', '', 1),
+		  ('customer', 'CUS', 'The Lyrebird Theatre', 'Northgate Vans', 2)`)
+	do(`
+		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, cost,
+		  life_out) VALUES
 		('HC-050', 'Hook clamp 50 mm', 'each', true, 'none', 0.45, 0.7, '', 18.75, 0),
 		('HZ-500', 'Haze fluid 5 L', 'canister', true, 'lot_expiry', 5.3, 6, 'fluid', 42, 30),
 		('CL-BLK', 'Blackout cloth', 'metre', false, 'lot', 0.9, 2.4, '', 11.5, 0),
@@ -68,10 +83,15 @@ func Furnish(ctx context.Context, db *sqlx.DB) error {
 		('HS-001', 'Headset, single ear', 'each', true, 'serial_out', 0.4, 2.4, '', 118, 0)`)
 	// Sold for what it costs, unless a test says otherwise.
 	do(`UPDATE items SET sales_price = cost`)
-	do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES (1, 'each', 1, '09521234000013'), (1, 'box of 12', 12, '09521234000020'), (2, 'canister', 1, '09521234000037'), (3, 'metre', 1, NULL), (5, 'each', 1, '09521234000044'), (6, 'each', 1, '09521234000051')`)
+	do(`
+		INSERT INTO packs (item_id, name, holds, gtin) VALUES (1, 'each', 1, '09521234000013'),
+		  (1, 'box of 12', 12, '09521234000020'), (2, 'canister', 1, '09521234000037'), (3, 'metre', 1, NULL),
+		  (5, 'each', 1, '09521234000044'), (6, 'each', 1, '09521234000051')`)
 	do(`INSERT INTO item_sites (item_id, site_id, home_id) SELECT 1, 1, id FROM locations WHERE code = 'A-01-1-A'`)
 	for i, role := range Roles {
-		do(`INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id) VALUES ($1, $2, $2, $3, $4, $3, 1)`, "Some "+role, role, hash, fmt.Sprintf("B-%03d", i+1))
+		do(`
+			INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id)
+			VALUES ($1, $2, $2, $3, $4, $3, 1)`, "Some "+role, role, hash, fmt.Sprintf("B-%03d", i+1))
 	}
 	return err
 }
@@ -92,7 +112,8 @@ func New(t testing.TB) *House {
 func As(role string) context.Context {
 	for i, r := range Roles {
 		if r == role {
-			return people.With(context.Background(), people.Person{ID: int32(i + 1), Name: "Some " + r, Login: r, Role: people.Role(r), SiteID: Site})
+			return people.With(context.Background(), people.Person{ID: int32(i + 1), Name: "Some " + r, Login: r,
+				Role: people.Role(r), SiteID: Site})
 		}
 	}
 	panic("no such role: " + role)
@@ -139,7 +160,8 @@ func (h *House) Stock(t testing.TB, item, location int32, quantity int64) {
 // StockLot brings units of a lot from the supplier to a location.
 func (h *House) StockLot(t testing.TB, item int32, lot *int64, location int32, quantity int64) {
 	t.Helper()
-	if err := h.Post(ledger.Move{Item: item, Lot: lot, Quantity: decimal.NewFromInt(quantity), From: SupplierLocation, To: location}); err != nil {
+	if err := h.Post(ledger.Move{Item: item, Lot: lot, Quantity: decimal.NewFromInt(quantity), From: SupplierLocation,
+		To: location}); err != nil {
 		t.Fatal(err)
 	}
 }
@@ -149,10 +171,12 @@ func (h *House) StockUnits(t testing.TB, item, location int32, codes ...string) 
 	t.Helper()
 	for _, code := range codes {
 		var unit int64
-		if err := h.Owner.Get(&unit, `INSERT INTO serials (item_id, code) VALUES ($1, $2) RETURNING id`, item, code); err != nil {
+		if err := h.Owner.Get(&unit, `
+			INSERT INTO serials (item_id, code) VALUES ($1, $2) RETURNING id`, item, code); err != nil {
 			t.Fatal(err)
 		}
-		if err := h.Post(ledger.Move{Item: item, Serial: &unit, Quantity: decimal.NewFromInt(1), From: SupplierLocation, To: location}); err != nil {
+		if err := h.Post(ledger.Move{Item: item, Serial: &unit, Quantity: decimal.NewFromInt(1),
+			From: SupplierLocation, To: location}); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -167,7 +191,9 @@ func (h *House) Lot(t testing.TB, item int32, code string, expiresIn int) *int64
 		expires = &e
 	}
 	var id int64
-	if err := h.Owner.Get(&id, `INSERT INTO lots (item_id, code, expires_on, arrived_on) VALUES ($1, $2, $3, current_date) RETURNING id`, item, code, expires); err != nil {
+	if err := h.Owner.Get(&id, `
+		INSERT INTO lots (item_id, code, expires_on, arrived_on) VALUES ($1, $2, $3,
+		current_date) RETURNING id`, item, code, expires); err != nil {
 		t.Fatal(err)
 	}
 	return &id
@@ -187,7 +213,9 @@ func (h *House) Bin(t testing.TB, code string) int32 {
 func (h *House) Holds(t testing.TB, location, item int32) string {
 	t.Helper()
 	var q decimal.Decimal
-	if err := h.Owner.Get(&q, `SELECT coalesce(sum(quantity), 0) FROM balances WHERE location_id = $1 AND item_id = $2`, location, item); err != nil {
+	if err := h.Owner.Get(&q, `
+		SELECT coalesce(sum(quantity),
+		0) FROM balances WHERE location_id = $1 AND item_id = $2`, location, item); err != nil {
 		t.Fatal(err)
 	}
 	return q.String()

@@ -101,7 +101,7 @@ async function save() {
           api.POST('/api/v1/catalog/{sheet}/import', { headers: h, params: { path: { sheet: name.value } }, body: b }),
         ),
       ),
-    () => `${key} is stored.`,
+    () => `${key} is saved.`,
   )
   if (!ok) return
   await queries.invalidateQueries({ queryKey: ['catalog'] })
