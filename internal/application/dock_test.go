@@ -126,9 +126,9 @@ func TestAnArrivalTakesOrdersOfOneSupplierAndSite(t *testing.T) {
 	}
 }
 
-// TestAPalletIsStowedInOneScan books goods in on pallets, puts away one as it came, picks off
+// TestAPalletIsPutAwayInOneScan books goods in on pallets, puts away one as it came, picks off
 // it, and finds each by its number.
-func TestAPalletIsStowedInOneScan(t *testing.T) {
+func TestAPalletIsPutAwayInOneScan(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, c := world.SignOn(t, base, "lead"), world.SignOn(t, base, "receiver")
@@ -258,7 +258,7 @@ func TestWhatWaitingOrdersWantGoesStraightFromTheDock(t *testing.T) {
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	body := object{"version": 1, "lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "8"}}}
 	if plan := c.Post(path+"/receive/preview", body).JSON(); !has(plan["notes"],
-		"Waiting orders lack 13 of HC-050: this covers 8.") {
+		"Waiting orders are 13 of HC-050 short: this covers 8.") {
 		t.Errorf("it is not said: %v", plan["notes"])
 	}
 	arrival = c.Post(path+"/receive", body).JSON()

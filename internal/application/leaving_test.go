@@ -216,9 +216,9 @@ func TestSomeOfWhatWaitsIsPlanned(t *testing.T) {
 	}
 }
 
-// TestAPinIsChanged ties more and less of the same stock, never more than the line wants or
+// TestAReservationIsChanged reserves more and less of the same stock, never more than the line wants or
 // than lies there.
-func TestAPinIsChanged(t *testing.T) {
+func TestAReservationIsChanged(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	office, viewer := world.SignOn(t, base, "office"), world.SignOn(t, base, "viewer")

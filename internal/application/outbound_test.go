@@ -174,7 +174,7 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAReservedLotIsDefended ties a lot to an order by hand: no move, round or other reservation
+// TestAReservedLotIsDefended reserves a lot to an order by hand: no move, round or other reservation
 // takes it, each is told for whom it is, and the order's own round takes it first.
 func TestAReservedLotIsDefended(t *testing.T) {
 	t.Parallel()
@@ -246,7 +246,7 @@ func TestAReservedLotIsDefended(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAReservedUnitIsTheOneThatGoes ties one unit by its serial: no other is taken for it.
+// TestAReservedUnitIsTheOneThatGoes reserves one unit by its serial: no other is taken for it.
 func TestAReservedUnitIsTheOneThatGoes(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -285,7 +285,7 @@ func TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt(t *testing.T) {
 	first := sellNow(lead, world.Clamp, "3")
 	o := sellNow(lead, world.Clamp, "10")
 	path := fmt.Sprintf("/sales-orders/%d", id(o, "id"))
-	// 5 lie there, 3 are promised to the first order: of 10, 2 are free and 8 lack.
+	// 5 lie there, 3 are promised to the first order: of 10, 2 are free and 8 are short.
 	if c := lead.Get(path + "/cover").JSONs(); len(c) != 1 || c[0]["short"] != "8" || c[0]["free"] != "-8" {
 		t.Fatalf("it short %v", c)
 	}
@@ -530,7 +530,7 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	if _, err := h.Owner.Exec(`UPDATE sites SET other_lot = true`); err != nil {
 		t.Fatal(err)
 	}
-	// A lot that another order has is that order's, until it lets it loose.
+	// A lot that another order has is that order's, until it is unreserved.
 	rival := sellNow(lead, world.Fluid, "3")
 	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(rival, "lines", 0, "id")),
 		object{"reservations": []object{{"location_id": h.Bin(t, "B-01-1-A"), "lot_id": *lots["L2"],

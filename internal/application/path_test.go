@@ -182,7 +182,7 @@ func TestTheWholePath(t *testing.T) {
 		picker.Key = fmt.Sprint("take-", s["id"])
 		picker.Post(rp+"/pick", take).JSON()
 		picker.Key = fmt.Sprint("take-", s["id"])
-		picker.Post(rp+"/pick", take).JSON() // shipped again: it happened once
+		picker.Post(rp+"/pick", take).JSON() // sent again: it happened once
 	}
 	if got := h.Holds(t, world.Trolley, world.Clamp); got != "32" {
 		t.Fatalf("the trolley holds %s clamps", got)

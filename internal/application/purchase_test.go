@@ -260,9 +260,9 @@ func TestAnOrderIsMailedOnceTheHostTakesIt(t *testing.T) {
 	if at(box, "sent", 1, "state") != "done" || at(box, "sent", 0, "state") != "discarded" {
 		t.Fatalf("shipped: %v", box)
 	}
-	// Shipped once, it is not shipped again.
+	// Sent once, it is not sent again.
 	if again := c.Post("/outbox/again", object{"site_id": world.Site}).JSON(); len(again["sent"].([]any)) != 2 {
-		t.Errorf("shipped again: %v", again["sent"])
+		t.Errorf("sent again: %v", again["sent"])
 	}
 	file := filepath.Join(t.TempDir(), "order.pdf")
 	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 1, "id"))).Body,
@@ -281,8 +281,8 @@ func TestAnOrderIsMailedOnceTheHostTakesIt(t *testing.T) {
 	}
 }
 
-// TestListsAreNarrowedKeptAndExported reads one list three ways.
-func TestListsAreNarrowedKeptAndExported(t *testing.T) {
+// TestListsAreNarrowedSavedAndExported reads one list three ways.
+func TestListsAreNarrowedSavedAndExported(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	c, other := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")

@@ -91,7 +91,7 @@ func (s *story) item(sku string) int32 {
 
 func (s *story) customer(i int) int32 { return int32(len(suppliers) + 1 + i) }
 
-// reserved ties the line of an order to a lot that is not the first to go.
+// reserved reserves the line of an order to a lot that is not the first to go.
 func (s *story) reserved(o orders.Order) {
 	if s.err != nil {
 		return

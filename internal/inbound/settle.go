@@ -61,7 +61,7 @@ func Count(ctx context.Context, tx *command.Tx, counted ...Counted) error {
 }
 
 // Settle lets the states of an order and its arrivals follow from its lines, and lets goods
-// go that waited for the order to be complete. The order is held.
+// into stock that waited for the order to be complete. The order is held.
 func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 	lines, err := Lines(ctx, tx, order)
 	if err != nil {

@@ -175,8 +175,8 @@ func Withdraw(ctx context.Context, tx *command.Tx, document, sku string, lot *st
 	var jobs []int64
 	err := tx.SelectContext(ctx, &jobs, `
 		UPDATE print_jobs
-		   SET left_out = true, stopped = 'the goods were taken back'
-		 WHERE document = $1 AND title = $2 AND printed < copies AND NOT left_out
+		   SET discarded = true, stopped = 'the goods were taken back'
+		 WHERE document = $1 AND title = $2 AND printed < copies AND NOT discarded
 		RETURNING id`, document, title)
 	if err != nil {
 		return fmt.Errorf("withdrawing a label: %w", err)
@@ -209,11 +209,11 @@ func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 // Read reads what waits to be printed at a site.
 func Read(ctx context.Context, q sqlx.QueryerContext, site int32) (out Queue, err error) {
 	if out.Waiting, err = jobs(ctx, q, `
-		WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.left_out ORDER BY j.id LIMIT 200`, site); err != nil {
+		WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.discarded ORDER BY j.id LIMIT 200`, site); err != nil {
 		return out, err
 	}
 	out.Recent, err = jobs(ctx, q, `
-		WHERE j.site_id = $1 AND (j.printed = j.copies OR j.left_out) ORDER BY j.id DESC LIMIT 20`, site)
+		WHERE j.site_id = $1 AND (j.printed = j.copies OR j.discarded) ORDER BY j.id DESC LIMIT 20`, site)
 	return out, err
 }
 
@@ -307,7 +307,7 @@ func recall(ctx context.Context, tx *command.Tx, jobs ...int64) error {
 // Discard takes a job out of the queue.
 func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue, error) {
 	result, err := tx.ExecContext(ctx, `
-		UPDATE print_jobs SET left_out = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT left_out`, job, site)
+		UPDATE print_jobs SET discarded = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT discarded`, job, site)
 	if err != nil {
 		return Queue{}, fmt.Errorf("discarding a label: %w", err)
 	}

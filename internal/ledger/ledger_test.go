@@ -345,7 +345,7 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 }
 
 // TestAStormLosesAndDoublesNothing moves units in rings from many sides at once,
-// each request shipped twice.
+// each request sent twice.
 func TestAStormLosesAndDoublesNothing(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)

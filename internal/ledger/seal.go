@@ -221,9 +221,9 @@ var replays = []struct{ name, query string }{
 		 WHERE due.quantity IS DISTINCT FROM c.quantity ORDER BY item_id, site_id LIMIT 1`},
 	{"reservations", `
 		SELECT 'balances' AS "table", format('location %s, item %s', location_id, item_id) AS row,
-		       format('says %s reserved, where the reservations make %s', sum(tied), sum(reservations)) AS wrong
-		  FROM (SELECT location_id, item_id, coalesce(lot_id, 0) AS lot, reserved AS tied, 0 AS reservations
+		       format('says %s reserved, where the reservations make %s', sum(reserved), sum(reservations)) AS wrong
+		  FROM (SELECT location_id, item_id, coalesce(lot_id, 0) AS lot, reserved, 0 AS reservations
 		    FROM balances
 		        UNION ALL SELECT location_id, item_id, coalesce(lot_id, 0), 0, quantity FROM reservations) AS t
-		 GROUP BY location_id, item_id, lot HAVING sum(tied) <> sum(reservations) ORDER BY location_id, item_id LIMIT 1`},
+		 GROUP BY location_id, item_id, lot HAVING sum(reserved) <> sum(reservations) ORDER BY location_id, item_id LIMIT 1`},
 }

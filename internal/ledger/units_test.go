@@ -93,9 +93,9 @@ func TestSerialsTakenDownOnTheWayOutStandInHistoryAlone(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestPinsOnUnitsAgreeWithANaiveModel reservations units by number and by name, lets them loose
-// and takes them, at random, beside a model that knows only how many are tied.
-func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
+// TestReservationsOnUnitsAgreeWithANaiveModel reserves units by number and by name, frees them
+// and takes them, at random, beside a model that knows only how many are reserved.
+func TestReservationsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
 	r := rand.New(rand.NewPCG(19, 7))
@@ -116,17 +116,17 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 		id, n int64
 		unit  int
 	}
-	// here are the units in the bin; named those reserved by name; loose reservations tie any.
+	// here are the units in the bin; named those reserved by name; loose reservations reserve any.
 	here, named := map[int]bool{}, map[int]bool{}
 	var reservations []reservation
-	tied := func() (n int64) {
+	reserved := func() (n int64) {
 		for _, p := range reservations {
 			n += p.n
 		}
 		return n
 	}
 	// mayGo says whether a unit may leave without a reservation.
-	mayGo := func(u int) bool { return here[u] && !named[u] && int64(len(here)) > tied() }
+	mayGo := func(u int) bool { return here[u] && !named[u] && int64(len(here)) > reserved() }
 	move := func(u int, from, to int32, by *int64) error {
 		return h.Post(ledger.Move{Item: world.Spot, Serial: &units[u], Quantity: one, From: from, To: to,
 			Reservation: by})
@@ -143,8 +143,8 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 		case 1:
 			err := move(u, bin, world.CustomerLocation, nil)
 			if (err == nil) != mayGo(u) {
-				t.Fatalf("step %d: unit %d leaves with %v; %d here, %d tied, named %v", step, u, err, len(here),
-					tied(), named[u])
+				t.Fatalf("step %d: unit %d leaves with %v; %d here, %d reserved, named %v", step, u, err, len(here),
+					reserved(), named[u])
 			}
 			if err == nil {
 				delete(here, u)
@@ -156,14 +156,14 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 				n, stock.Serial = 1, &units[u]
 				can = mayGo(u)
 			} else {
-				can = int64(len(here))-tied() >= n
+				can = int64(len(here))-reserved() >= n
 			}
 			id, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
 				return ledger.Reserve(ctx, tx, stock, 1, decimal.NewFromInt(n))
 			})
 			if (err == nil) != can {
-				t.Fatalf("step %d: reserving %d (by name: %v) with %v; %d here, %d tied", step, n, byName, err,
-					len(here), tied())
+				t.Fatalf("step %d: reserving %d (by name: %v) with %v; %d here, %d reserved", step, n, byName, err,
+					len(here), reserved())
 			}
 			if err == nil {
 				p := reservation{id, n, -1}
@@ -214,17 +214,17 @@ func TestPinsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 		var have, bound int64
 		if err := h.Owner.QueryRow(`
 			SELECT coalesce(sum(quantity), 0)::bigint, coalesce(sum(reserved), 0)::bigint FROM balances
-			 WHERE location_id = $1`, bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != tied() {
-			t.Fatalf("step %d: %d lie there and %d are tied, the model has %d and %d (%v)", step, have, bound,
-				len(here), tied(), err)
+			 WHERE location_id = $1`, bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != reserved() {
+			t.Fatalf("step %d: %d lie there and %d are reserved, the model has %d and %d (%v)", step, have, bound,
+				len(here), reserved(), err)
 		}
 	}
 	h.Whole(t)
 }
 
-// TestAUnitReservedByNameGoesByItsOwnPinAlone wanted one of two units by its name and one of
+// TestAUnitReservedByNameGoesByItsOwnReservationAlone wanted one of two units by its name and one of
 // any by number: the second reservation takes the other unit, and never the named one.
-func TestAUnitReservedByNameGoesByItsOwnPinAlone(t *testing.T) {
+func TestAUnitReservedByNameGoesByItsOwnReservationAlone(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
 	bin := h.Bin(t, "A-01-1-A")
@@ -244,7 +244,7 @@ func TestAUnitReservedByNameGoesByItsOwnPinAlone(t *testing.T) {
 		}
 		return &id
 	}
-	tie := func(serial *int64) *int64 {
+	reserve := func(serial *int64) *int64 {
 		id, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
 			return ledger.Reserve(ctx, tx, ledger.Stock{Location: bin, Item: world.Spot, Serial: serial}, 1, one)
 		})
@@ -253,7 +253,7 @@ func TestAUnitReservedByNameGoesByItsOwnPinAlone(t *testing.T) {
 		}
 		return &id
 	}
-	named, any := tie(unit("N-1")), tie(nil)
+	named, any := reserve(unit("N-1")), reserve(nil)
 	take := func(code string, reservation *int64) error {
 		return h.Post(ledger.Move{Item: world.Spot, Serial: unit(code), Quantity: one, From: bin,
 			To: world.CustomerLocation, Reservation: reservation})

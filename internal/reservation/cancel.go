@@ -42,7 +42,7 @@ func (r Reduction) Words(sku string) string {
 	return sku + ": " + strings.Join(out, ", ")
 }
 
-// CancelOpen gives up what of an order is not shipped, and says line by line what that was.
+// CancelOpen cancels what of an order is not shipped, and says line by line what that was.
 func CancelOpen(ctx context.Context, tx *command.Tx, order int64) (words []string, err error) {
 	if err := HoldFloor(ctx, tx, order); err != nil {
 		return nil, err
@@ -63,7 +63,7 @@ func CancelOpen(ctx context.Context, tx *command.Tx, order int64) (words []strin
 	return words, nil
 }
 
-// CancelLine gives up what of a line is not shipped.
+// CancelLine cancels what of a line is not shipped.
 func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, err error) {
 	var sku *string
 	if err := tx.GetContext(ctx, &sku, `
@@ -150,7 +150,7 @@ func Reduce(ctx context.Context, tx *command.Tx, line int64, keep decimal.Decima
 		over = over.Sub(out.Stops)
 	}
 	if over.IsPositive() {
-		if err := putDown(ctx, tx, line, over); err != nil {
+		if err := orderRestock(ctx, tx, line, over); err != nil {
 			return out, err
 		}
 		out.Restock = over
@@ -241,9 +241,9 @@ type content struct {
 	From     *int32 `db:"from_location"`
 }
 
-// putDown puts goods that are in cartons down to be returned to stock, those taken last first. A
+// orderRestock has goods that are in cartons returned to stock, those taken last first. A
 // carton that was closed is opened again for it.
-func putDown(ctx context.Context, tx *command.Tx, line int64, over decimal.Decimal) error {
+func orderRestock(ctx context.Context, tx *command.Tx, line int64, over decimal.Decimal) error {
 	var found []content
 	err := tx.SelectContext(ctx, &found, `
 		SELECT c.carton_id, b.sscc, w.state, w.site_id, o.number AS order_number, c.item_id, c.lot_id, c.serial_id,

@@ -77,7 +77,7 @@ func PostCarrying(ctx context.Context, tx *command.Tx, h ledger.Head, moves []le
 	return nil
 }
 
-// unreserveFor lets loose what of the reservations by hand has to go along, and returns it.
+// unreserveFor frees what of the reservations by hand has to go along, and returns it.
 func unreserveFor(ctx context.Context, tx *command.Tx, k held, moves []ledger.Move) ([]Reservation, error) {
 	found, err := reservations(ctx, tx, `
 		WHERE x.location_id = $1 AND x.item_id = $2 AND coalesce(x.lot_id, 0) = $3 AND coalesce(x.carton_id, 0) = $4

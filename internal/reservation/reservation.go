@@ -42,7 +42,7 @@ type Reservation struct {
 	Y       float64 `db:"y" json:"-"`
 }
 
-// Stock is what the reservation ties.
+// Stock is what the reservation reserves.
 func (p Reservation) Stock() ledger.Stock {
 	return ledger.Stock{Location: p.LocationID, Item: p.ItemID, Lot: p.LotID, Serial: p.SerialID, Carton: p.CartonID}
 }
@@ -112,7 +112,7 @@ func Unreserve(ctx context.Context, tx *command.Tx, p Reservation, amount decima
 	return err
 }
 
-// Renew unreserves stock, and ties only so much of its stock again. It returns
+// Renew unreserves stock, and reserves only so much of its stock again. It returns
 // the new reservation; nil when nothing is kept.
 func Renew(
 	ctx context.Context, tx *command.Tx, reservation *int64, stock ledger.Stock, line int64, keep decimal.Decimal,

@@ -30,7 +30,7 @@ const (
 // Terms say how goods are shipped.
 type Terms struct {
 	Rest    string `json:"rest,omitempty" enum:",open,cancel" doc:"Whether what is not shipped stays open or is cancelled"`
-	Invoice string `json:"invoice,omitempty" enum:",later,shipped,mailed" doc:"Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without"`
+	Invoice string `json:"invoice,omitempty" enum:",later,shipped,mailed" doc:"Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without"`
 }
 
 // A Request is what of an order is shipped, and how.
@@ -43,14 +43,15 @@ type Request struct {
 	Terms
 }
 
-// A Plan is what a sending will do, and where its goods came from.
+// A Plan is what a shipment will do, and where its goods came from.
 type Plan struct {
 	ledger.Plan
 	Origins []Origin `json:"origins"`
+	// Open is what of the order does not go with it, in base units.
+	Open decimal.Decimal `json:"open" doc:"What of the order does not go with it"`
 
 	of    outbound.Order
 	boxes []cartons.Carton
-	open  decimal.Decimal
 	rate  *decimal.Decimal
 }
 
@@ -60,10 +61,10 @@ func NewPlan() *Plan {
 		Warnings: []string{}}, Origins: []Origin{}}
 }
 
-// Add puts another sending to those of the plan.
+// Add puts another shipment to those of the plan.
 func (p *Plan) Add(o *Plan) {
-	p.Moves, p.Changes, p.Origins = append(p.Moves, o.Moves...), append(p.Changes, o.Changes...), append(p.Origins,
-		o.Origins...)
+	p.Moves, p.Changes = append(p.Moves, o.Moves...), append(p.Changes, o.Changes...)
+	p.Origins, p.Open = append(p.Origins, o.Origins...), p.Open.Add(o.Open)
 	p.Notes, p.Warnings = append(p.Notes, o.Notes...), append(p.Warnings, o.Warnings...)
 }
 
@@ -84,7 +85,7 @@ var commerce = map[outbound.Kind]Commerce{}
 // when that is initialized; a kind without one is shipped all the same.
 func Attach(k outbound.Kind, c Commerce) { commerce[k] = c }
 
-// Preview plans a sending.
+// Preview plans a shipment.
 func Preview(ctx context.Context, q sqlx.QueryerContext, s Request) (*Plan, error) {
 	p := &Plan{}
 	var err error
@@ -111,7 +112,7 @@ func Preview(ctx context.Context, q sqlx.QueryerContext, s Request) (*Plan, erro
 		return nil, err
 	}
 	if c := commerce[p.of.Kind]; c != nil {
-		if err := c.Plan(ctx, q, s, p, p.open); err != nil {
+		if err := c.Plan(ctx, q, s, p, p.Open); err != nil {
 			return nil, err
 		}
 	}
@@ -149,14 +150,14 @@ func (p *Plan) tell(total decimal.Decimal, rest string) {
 	after := o.Shipped.Add(total)
 	p.Changes = append(p.Changes, ledger.Change{What: o.Number + " shipped",
 		Before: o.Shipped.String() + " of " + o.Wanted.String(), After: after.String() + " of " + o.Wanted.String()})
-	p.open = o.Wanted.Sub(after)
+	p.Open = o.Wanted.Sub(after)
 	switch {
-	case !p.open.IsPositive():
+	case !p.Open.IsPositive():
 	case rest == Cancels:
 		p.Warnings = append(p.Warnings,
-			fmt.Sprintf("%s units of %s are cancelled: what is on rounds or reserved for them is unreserved, and what is in other cartons is returned to stock.", p.open, o.Number))
+			fmt.Sprintf("%s units of %s are cancelled: what is on rounds or reserved for them is unreserved, and what is in other cartons is returned to stock.", p.Open, o.Number))
 	default:
-		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.open, o.Number))
+		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.Open, o.Number))
 	}
 }
 
@@ -203,7 +204,7 @@ func Ship(ctx context.Context, tx *command.Tx, s Request) (Shipment, error) {
 	if err := countCharges(ctx, tx, s.Order, d.ID); err != nil {
 		return d, err
 	}
-	if s.Rest == Cancels && p.open.IsPositive() {
+	if s.Rest == Cancels && p.Open.IsPositive() {
 		if _, err := reservation.CancelOpen(ctx, tx, s.Order); err != nil {
 			return d, err
 		}
@@ -278,7 +279,7 @@ func (d Shipment) message(p *Plan) any {
 		}
 	}
 	return map[string]any{"shipment": d.Number, "order": p.of.Number, "reference": p.of.Reference,
-		"customer": p.of.Recipient, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.open}
+		"customer": p.of.Recipient, "carrier": d.Carrier, "tracking": d.Tracking, "cartons": boxes, "open": p.Open}
 }
 
 // countShipped counts cartons as shipped. One that was not weighed goes by what was expected.

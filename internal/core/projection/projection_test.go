@@ -134,7 +134,7 @@ func TestOrdersAreServedInTheirTurn(t *testing.T) {
 	}
 }
 
-func TestWhatALineLacks(t *testing.T) {
+func TestWhatALineIsShortOf(t *testing.T) {
 	for name, c := range map[string]struct {
 		line  Shortfall
 		short int64

@@ -38,8 +38,8 @@ func TestAInvoiceIsMatchedThreeWays(t *testing.T) {
 	}
 }
 
-// TestBillsNeverComeToMoreThanCame lets invoices of any size arrive in any order.
-func TestBillsNeverComeToMoreThanCame(t *testing.T) {
+// TestInvoicesNeverComeToMoreThanCame lets invoices of any size arrive in any order.
+func TestInvoicesNeverComeToMoreThanCame(t *testing.T) {
 	r := rand.New(rand.NewPCG(9, 2))
 	for range 2000 {
 		received, invoiced, passed := decimal.NewFromInt(r.Int64N(50)), decimal.Zero, 0

@@ -11,9 +11,9 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// TestGoodsStowedTogetherFitTogether compares Together with laying the goods in one by
+// TestGoodsPutAwayTogetherFitTogether compares Together with laying the goods in one by
 // one, in any order, and ProposeTogether with looking at every bin.
-func TestGoodsStowedTogetherFitTogether(t *testing.T) {
+func TestGoodsPutAwayTogetherFitTogether(t *testing.T) {
 	r := rand.New(rand.NewPCG(40, 2))
 	n := func(most int64) *decimal.Decimal {
 		d := decimal.NewFromInt(r.Int64N(most))

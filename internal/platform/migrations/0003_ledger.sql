@@ -100,7 +100,7 @@ SELECT 2 * m.id + 1, m.id, item_id, lot_id, CASE WHEN i.tracking <> 'serial_out'
        to_location, to_site, to_carton, to_condition, quantity, to_after, to_location_after
   FROM moves m JOIN items i ON i.id = m.item_id WHERE to_after IS NOT NULL;
 
--- Stock reserved for one order line. Of units with serials, a reservation that names none ties so
+-- Stock reserved for one order line. Of units with serials, a reservation that names none reserves so
 -- many of those that lie there, whichever they are.
 CREATE TABLE reservations (
     id        bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
@@ -137,7 +137,7 @@ OR TRUNCATE ON moves FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 CREATE TRIGGER seals_stand BEFORE UPDATE OR DELETE
 OR TRUNCATE ON seals FOR EACH STATEMENT EXECUTE FUNCTION history_stands();
 
--- ledger_swap lets one unit stand for another: it makes a serial's row tied (1) or
+-- ledger_swap lets one unit stand for another: it makes a serial's row reserved (1) or
 -- loose (0) by trading with a unit beside it, unless somebody reserved this very serial.
 -- +goose StatementBegin
 CREATE FUNCTION ledger_swap(location integer, item integer, serial bigint,
@@ -175,7 +175,7 @@ BEGIN
         mine := coalesce(mine, 0);
     END IF;
     IF serial IS NOT NULL AND delta < 0 THEN
-        -- A unit that is tied by name goes by its own reservation alone.
+        -- A unit that is reserved by name goes by its own reservation alone.
         IF EXISTS (SELECT FROM reservations p WHERE p.serial_id = serial AND p.id IS DISTINCT FROM reservation) THEN
             mine := 0;
         END IF;

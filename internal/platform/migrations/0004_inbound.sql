@@ -208,11 +208,11 @@ CREATE TABLE print_jobs (
     printed  integer NOT NULL DEFAULT 0 CHECK (printed BETWEEN 0 AND copies),
     -- Why it stopped, the last time it was tried.
     stopped  text NOT NULL DEFAULT '',
-    left_out boolean NOT NULL DEFAULT false,
+    discarded boolean NOT NULL DEFAULT false,
     asked_by integer NOT NULL REFERENCES people,
     asked_at timestamptz NOT NULL
 );
-CREATE INDEX print_jobs_waiting ON print_jobs (site_id, id) WHERE printed < copies AND NOT left_out;
+CREATE INDEX print_jobs_waiting ON print_jobs (site_id, id) WHERE printed < copies AND NOT discarded;
 
 -- A list's filters and columns, kept by a person under a name.
 CREATE TABLE saved_views (

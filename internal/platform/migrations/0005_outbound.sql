@@ -91,7 +91,7 @@ CREATE TABLE sales_lines (
     price_why text NOT NULL DEFAULT ''
 );
 
--- An inbound line that brings what an outbound line lacks; what comes is reserved for it.
+-- An inbound line that brings what an outbound line is short of; what comes is reserved for it.
 ALTER TABLE inbound_lines ADD covers bigint REFERENCES outbound_lines;
 CREATE INDEX inbound_lines_covers ON inbound_lines (covers) WHERE covers IS NOT NULL;
 

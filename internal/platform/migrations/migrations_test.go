@@ -27,6 +27,13 @@ func TestMain(m *testing.M) {
 // empty makes an empty database on the tests' server.
 func empty(t *testing.T) *sql.DB {
 	t.Helper()
+	db, _ := emptyAt(t)
+	return db
+}
+
+// emptyAt is empty, and says where the database is.
+func emptyAt(t *testing.T) (*sql.DB, string) {
+	t.Helper()
 	ctx := context.Background()
 	server := world.Server(t)
 	admin, err := postgres.Open(ctx, server.URL("postgres"))
@@ -46,7 +53,7 @@ func empty(t *testing.T) *sql.DB {
 		_, _ = admin.Exec(`DROP DATABASE ` + name + ` WITH (FORCE)`)
 		_ = admin.Close()
 	})
-	return db.DB
+	return db.DB, server.URL(name)
 }
 
 func TestUpAndDownAndUpAgain(t *testing.T) {

@@ -40,7 +40,7 @@ type Server struct {
 // Start makes the cluster under dir if there is none, and starts it if it is not
 // running.
 func Start(ctx context.Context, dir string) (*Server, error) {
-	bin, err := binaries()
+	bin, err := Binaries()
 	if err != nil {
 		return nil, err
 	}
@@ -63,8 +63,8 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	return s, s.start(ctx)
 }
 
-// binaries finds PostgreSQL's programs, of the newest version installed.
-func binaries() (string, error) {
+// Binaries finds PostgreSQL's programs, of the newest version installed.
+func Binaries() (string, error) {
 	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/initdb")
 	sort.Slice(found, func(i, j int) bool { return major(found[i]) < major(found[j]) })
 	if len(found) > 0 {
@@ -100,8 +100,8 @@ func (s *Server) prepare(ctx context.Context) error {
 		port, err1 := os.ReadFile(portFile)
 		pass, err2 := os.ReadFile(passFile)
 		if err := errors.Join(err1, err2); err != nil {
-			return fmt.Errorf("the database in %s has lost its port or password (make reset makes it anew): %w",
-				s.data, err)
+			return fmt.Errorf("the database in %s cannot be opened without the files that hold its port and password. "+
+				"Nothing was changed: put them back into %s: %w", s.data, s.state, err)
 		}
 		s.port, _ = strconv.Atoi(strings.TrimSpace(string(port)))
 		s.pass = strings.TrimSpace(string(pass))

@@ -30,7 +30,7 @@ type Ready struct {
 	Elsewhere int `db:"elsewhere" json:"elsewhere"`
 }
 
-type sending struct {
+type shipmentIn struct {
 	Body struct {
 		OrderID int64 `json:"order_id"`
 		shipping.Terms
@@ -84,11 +84,11 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodPost, "/shipments/preview", "preview-shipment",
 		"Before and after of shipping an order's packed cartons", web.Picking,
-		func(ctx context.Context, in *sending) (*shipping.Plan, error) {
+		func(ctx context.Context, in *shipmentIn) (*shipping.Plan, error) {
 			return shipping.Preview(ctx, db, requestOf(in.Body.OrderID, nil, in.Body.Terms))
 		})
 	web.Command(r, "/shipments", "ship-order", "Ship an order's packed cartons", web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *sending) (shipping.Shipment, error) {
+		func(ctx context.Context, tx *command.Tx, in *shipmentIn) (shipping.Shipment, error) {
 			return Ship(ctx, tx, in.Body.OrderID, in.Body.Terms)
 		})
 	web.Command(r, "/shipments/many", "ship-many", "Ship the packed cartons of several orders of one carrier",

@@ -26,7 +26,7 @@ import (
 
 var topics = []string{"orders", "stock", "row"}
 
-// Create takes an order, held or released at once, or writes a quote, which asks nothing of
+// Create takes an order, on hold or released at once, or writes a quote, which asks nothing of
 // stock.
 func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	customer, err := readCustomer(ctx, tx, in.CustomerID)
@@ -420,7 +420,7 @@ func holdOpen(ctx context.Context, tx *command.Tx, id int64, version int32, what
 	return o, err
 }
 
-// CancelOpen gives up what of an order is not shipped.
+// CancelOpen cancels what of an order is not shipped.
 func CancelOpen(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	o, err := holdOpen(ctx, tx, id, version, "cancelled the rest")
 	if err != nil {
@@ -433,7 +433,7 @@ func CancelOpen(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	return finish(ctx, tx, id, released)
 }
 
-// finish lets the order's state follow from its lines, and answers with what was given up.
+// finish lets the order's state follow from its lines, and answers with what was freed.
 func finish(ctx context.Context, tx *command.Tx, id int64, released []string) (Order, error) {
 	if err := outbound.Settle(ctx, tx, id); err != nil {
 		return Order{}, err
@@ -473,7 +473,7 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 	return readOrder(ctx, tx, id)
 }
 
-// Release releases a held order.
+// Release releases an order on hold.
 func Release(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "release it"); err != nil {
 		return Order{}, err

@@ -54,14 +54,14 @@ type lineFacts struct {
 	SiteID  int32           `db:"site_id"`
 	ItemID  int32           `db:"item_id"`
 	Due     decimal.Decimal `db:"due"`
-	Tied    decimal.Decimal `db:"tied"`
+	Reserved    decimal.Decimal `db:"reserved"`
 }
 
 func readLine(ctx context.Context, q sqlx.QueryerContext, id int64) (lineFacts, error) {
 	var l lineFacts
 	err := sqlx.GetContext(ctx, q, &l, `
 		SELECT o.id AS order_id, o.number, o.state, o.site_id, l.item_id, l.due,
-		       coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS tied
+		       coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS reserved
 		  FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.id = $1 AND l.item_id IS NOT NULL`, id)
 	return l, documents.Found(err, "order line", fmt.Sprint(id))
 }
@@ -148,7 +148,7 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 	if err != nil {
 		return Order{}, err
 	}
-	left := l.Due.Sub(l.Tied)
+	left := l.Due.Sub(l.Reserved)
 	for i, p := range in {
 		field := fmt.Sprintf("reservations[%d]", i)
 		quantity, err := measure.Parse(field+".quantity", p.Quantity, item.Unit())
@@ -157,7 +157,7 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 		}
 		if left = left.Sub(quantity); left.IsNegative() {
 			return Order{}, refusal.New(refusal.OverWanted, field+".quantity",
-				"%s wants %s more of %s than is reserved for it already; these come to %s too many.", l.Order, l.Due.Sub(l.Tied), item.SKU, left.Neg()).Of(refusal.Conflict).With("wanted", l.Due.Sub(l.Tied))
+				"%s wants %s more of %s than is reserved for it already; these come to %s too many.", l.Order, l.Due.Sub(l.Reserved), item.SKU, left.Neg()).Of(refusal.Conflict).With("wanted", l.Due.Sub(l.Reserved))
 		}
 		stock := ledger.Stock{Location: p.LocationID, Item: l.ItemID, Lot: p.LotID, Carton: p.CartonID}
 		if err := l.mayReserve(ctx, tx, field, item, p); err != nil {
@@ -226,7 +226,7 @@ func Unreserve(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 	return readOrder(ctx, tx, p.OrderID)
 }
 
-// ChangeReservation ties another quantity of the same stock.
+// ChangeReservation reserves another quantity of the same stock.
 func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text string) (Order, error) {
 	p, known, err := holdReservation(ctx, tx, id, "changed a reservation")
 	if err != nil {
@@ -248,7 +248,7 @@ func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text strin
 	if err != nil {
 		return Order{}, err
 	}
-	if most := l.Due.Sub(l.Tied).Add(p.Quantity); quantity.GreaterThan(most) {
+	if most := l.Due.Sub(l.Reserved).Add(p.Quantity); quantity.GreaterThan(most) {
 		return Order{}, refusal.New(refusal.OverWanted, "quantity", "%s wants %s of %s at most from here, not %s.",
 			l.Order, most, item.SKU, quantity).Of(refusal.Conflict).With("wanted", most)
 	}

@@ -16,7 +16,7 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// Schedule lets held orders go at set times.
+// Schedule releases orders on hold at set times.
 func Schedule() schedules.Task {
 	return schedules.Task{
 		Name: "release-orders", Title: "Release orders", Help: "Orders on hold that are wanted by then are released.",
@@ -52,10 +52,10 @@ func ids(of []Order) []int64 {
 	return out
 }
 
-// mostAtOnce is how many orders one run lets go; the next takes the others.
+// mostAtOnce is how many orders one run releases; the next takes the others.
 const mostAtOnce = 500
 
-// dueToGo are the held orders that a schedule lets go, and up to which day they are
+// dueToGo are the orders on hold that a schedule releases, and up to which day they are
 // wanted.
 func dueToGo(
 	ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings, now time.Time,

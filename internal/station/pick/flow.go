@@ -87,7 +87,7 @@ func release(
 // unreserved are reservations by hand that were unreserved for rounds, with what is left of each.
 type unreserved []reservation.Reservation
 
-// unreserve lets go of what is reserved by hand to these lines.
+// unreserve frees what is reserved by hand to these lines.
 func unreserve(ctx context.Context, tx *command.Tx, lines []int64) (unreserved, error) {
 	reservations, err := reservation.ByHand(ctx, tx, lines)
 	if err != nil {
@@ -499,7 +499,7 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	return readRound(ctx, tx, id)
 }
 
-// foundShort gives up what a bin short, and puts the bin down for counting.
+// foundShort notes what a bin is short of, and puts the bin down for counting.
 func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here, short decimal.Decimal) error {
 	if err := reserveFound(ctx, tx, s, here); err != nil {
 		return err
@@ -516,7 +516,7 @@ func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here
 	return nil
 }
 
-// keepReserved keeps only so much of a stop's stock tied.
+// keepReserved keeps only so much of a stop's stock reserved.
 func (s RoundStop) keepReserved(ctx context.Context, tx *command.Tx, keep decimal.Decimal) error {
 	reservation, err := reservation.Renew(ctx, tx, s.ReservationID, s.stock(), s.LineID, keep)
 	if err != nil {
@@ -529,7 +529,7 @@ func (s RoundStop) keepReserved(ctx context.Context, tx *command.Tx, keep decima
 	return nil
 }
 
-// reserveFound keeps tied only what was found, and notes that the rest is short.
+// reserveFound keeps reserved only what was found, and notes that the rest is short.
 func reserveFound(ctx context.Context, tx *command.Tx, stop RoundStop, here decimal.Decimal) error {
 	if err := stop.keepReserved(ctx, tx, here); err != nil {
 		return err
@@ -541,7 +541,7 @@ func reserveFound(ctx context.Context, tx *command.Tx, stop RoundStop, here deci
 	return nil
 }
 
-// replace plans what a bin lacked from other bins, each put into the rest of the
+// replace plans what a bin was short of from other bins, each put into the rest of the
 // round where it costs the least extra walk.
 func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, short decimal.Decimal) error {
 	lines, err := linesByID(ctx, tx, []int64{stop.LineID})
@@ -636,7 +636,7 @@ func end(ctx context.Context, tx *command.Tx, r Round) error {
 	return documents.Step(ctx, tx, states.Rounds, []int64{r.ID}, states.RoundDone, "done_at = $4", tx.Now)
 }
 
-// leave lets go of stops that were not made, or refuses to.
+// leave cancels stops that were not made, or refuses to.
 func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 	left := 0
 	for _, s := range r.Stops {

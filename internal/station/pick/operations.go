@@ -119,7 +119,7 @@ type Round struct {
 	EachUnit   bool            `db:"each_unit" json:"each_unit" doc:"Whether each unit is scanned"`
 	Wave       int32           `db:"wave" json:"wave" doc:"The wave that it was released with; 0 for none"`
 	// NextBin is where its next stop is, LastPick when something was taken last, Short how
-	// much the bins lacked.
+	// much the bins were short of.
 	NextBin  string          `db:"next_bin" json:"next_bin"`
 	LastPick *time.Time      `db:"last_pick" json:"last_pick"`
 	Short    decimal.Decimal `db:"short" json:"short"`
@@ -192,8 +192,8 @@ type Scans struct {
 	Each     []string `json:"each,omitempty" maxItems:"500" doc:"A scan for each unit, where the round asks for it"`
 	Carton   string   `json:"carton,omitempty" maxLength:"200"`
 	Quantity string   `json:"quantity,omitempty" maxLength:"40"`
-	// HappenedAt is when it was done, for scans that are shipped later.
-	HappenedAt *time.Time `json:"happened_at,omitempty" doc:"When it was scanned, if that was before it is shipped"`
+	// HappenedAt is when it was done, for scans that are sent later.
+	HappenedAt *time.Time `json:"happened_at,omitempty" doc:"When it was scanned, if that was before it is sent"`
 }
 
 type onRound[T any] struct {

@@ -114,7 +114,7 @@ func planShipping(ctx context.Context, q sqlx.QueryerContext, id int64, terms sh
 	return out, nil
 }
 
-// Ship ends a round by sending the cartons of these orders from where they are; those of
+// Ship ends a round by shipping the cartons of these orders from where they are; those of
 // others go to the bench. When one can't be shipped, nothing is done.
 func Ship(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]shipping.Shipment, error) {
 	r, err := readReplanning(ctx, tx, id, "shipped from it")

@@ -132,11 +132,11 @@ func listWanted(ctx context.Context, q sqlx.QueryerContext, a Arrival) ([]Wanted
 		                   AND b.item_id IN (SELECT item_id FROM docked) GROUP BY 1)
 		SELECT l.id AS line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer,
 		       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, i.id AS item_id, i.sku,
-		       l.due - coalesce(t.tied, 0) AS quantity, coalesce(b.binned, 0) AS in_bins, d.docked
+		       l.due - coalesce(t.reserved, 0) AS quantity, coalesce(b.binned, 0) AS in_bins, d.docked
 		  FROM outbound_lines l JOIN outbound o ON o.id = l.order_id JOIN items i ON i.id = l.item_id
 		  JOIN docked d ON d.item_id = l.item_id LEFT JOIN binned b ON b.item_id = l.item_id
-		  LEFT JOIN LATERAL (SELECT sum(quantity) AS tied FROM reservations WHERE line_id = l.id) AS t ON true
-		 WHERE o.site_id = $1 AND o.state = 'released' AND l.due > coalesce(t.tied, 0) ORDER BY o.wanted_on, o.id,
+		  LEFT JOIN LATERAL (SELECT sum(quantity) AS reserved FROM reservations WHERE line_id = l.id) AS t ON true
+		 WHERE o.site_id = $1 AND o.state = 'released' AND l.due > coalesce(t.reserved, 0) ORDER BY o.wanted_on, o.id,
 		   l.line`, a.SiteID, a.DockID)
 	if err != nil {
 		return nil, fmt.Errorf("reading who waits: %w", err)

@@ -343,7 +343,7 @@ func (p *receiptPlan) tell(ctx context.Context, q sqlx.QueryerContext, total dec
 				fmt.Sprintf("%s was bought for %s: what it still wants of these %s is reserved for it.", l.SKU,
 					l.CoversOrder, free))
 		} else if f.Free.IsNegative() {
-			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders lack %s of %s: this covers %s.", f.Free.Neg(),
+			p.Notes = append(p.Notes, fmt.Sprintf("Waiting orders are %s of %s short: this covers %s.", f.Free.Neg(),
 				l.SKU, decimal.Min(f.Free.Neg(), free)))
 		}
 		if l.reason != "" {

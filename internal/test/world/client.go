@@ -40,7 +40,7 @@ type Client struct {
 	Base string
 	HTTP *http.Client
 	CSRF string
-	// Key is shipped with the next command; a fresh one otherwise.
+	// Key is sent with the next command; a fresh one otherwise.
 	Key string
 }
 

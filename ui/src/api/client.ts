@@ -7,10 +7,13 @@ import { passwordGiven, session, wantPassword } from './session'
 export type Schemas = components['schemas']
 
 /** An RFC 9457 problem document: a refusal in words, with the field it is about. */
+/** What a refusal is known by: the server's codes, and those of this device alone. */
+export type Code = Schemas['Problem']['code'] | 'offline' | 'loaded' | 'wrong_order' | 'wrong_scan'
+
 export class Problem extends Error {
   constructor(
     readonly status: number,
-    readonly code: string,
+    readonly code: Code,
     detail: string,
     readonly field = '',
     readonly facts: Record<string, string> = {},
@@ -59,7 +62,7 @@ export async function ask<T>(call: Promise<{ data?: T; error?: unknown; response
     )
   }
   if (answer.response.ok) return answer.data as T
-  const p = (answer.error ?? {}) as { code?: string; detail?: string; field?: string; facts?: Record<string, string> }
+  const p = (answer.error ?? {}) as { code?: Code; detail?: string; field?: string; facts?: Record<string, string> }
   // A late answer to somebody who has signed on again since says nothing of now.
   if (answer.response.status === 401 && p.code === 'signed_out' && asked === session.csrf) session.ended = true
   if (p.code === 'password_needed') wantPassword()

@@ -191,7 +191,7 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
         :idle="
           verdict?.does === 'wrong'
             ? (verdict.sentence ?? '')
-            : 'Change a field. What becomes of it stands here before it is stored.'
+            : 'Change a field. What becomes of it stands here before it is saved.'
         "
         doing="Save"
         @go="save"

@@ -202,7 +202,7 @@ const names = computed(() =>
       <div class="fields">
         <label
           v-if="
-            plan?.notes.some((n) => n.includes('stay open')) || rest === 'cancel' || refused?.code === 'parts_unwanted'
+            Number(plan?.open) > 0 || rest === 'cancel' || refused?.code === 'parts_unwanted'
           "
           class="field"
           >What is not shipped<select v-model="rest" aria-label="What is not shipped">

@@ -417,7 +417,7 @@ const path = computed(
         @open="(b) => router.push(`/stock/location/${b}`)"
       />
       <div v-for="l in short" :key="l.order + l.sku" class="note w">
-        {{ l.order }} lacks {{ l.quantity }} of {{ l.sku }}: {{ l.why }}. It stays open.
+        {{ l.order }} is {{ l.quantity }} short of {{ l.sku }}: {{ l.why }}. It stays open.
       </div>
       <table class="plain" data-proposal>
         <thead>
