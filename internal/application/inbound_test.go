@@ -331,7 +331,8 @@ func TestWhatIsAtItsReorderPointIsSuggested(t *testing.T) {
 	got := suggested()
 	if len(got) != 1 || at(got[0], "suggest", "packs") != "5" || at(got[0], "suggest", "quantity") != "60" ||
 		at(got[0], "suggest",
-			"calculation") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs of 12: 60" {
+			"calculation") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs "+
+			"of 12: 60" {
 		t.Fatalf("suggested %v", got)
 	}
 	// What is suggested can be ordered as it is; then nothing more is.

@@ -83,7 +83,8 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 
 	// As the customer is invoiced: a picker sends, and the invoice is mailed on its own.
 	if _, err := h.Owner.Exec(`
-		UPDATE parties SET invoiced = 'mailed', email = 'stage@example.org' WHERE id = $1`, world.Customer); err != nil {
+		UPDATE parties SET invoiced = 'mailed', email = 'stage@example.org' WHERE id = $1`,
+		world.Customer); err != nil {
 		t.Fatal(err)
 	}
 	many := []object{charged("1"), charged("2")}

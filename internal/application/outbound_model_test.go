@@ -154,7 +154,8 @@ func (d *shop) reservation() {
 		p := orders.NewReservation{LocationID: int32(location), Quantity: fmt.Sprint(1 + d.r.IntN(3))}
 		if unit := d.one(`
 			SELECT b.serial_id FROM balances b WHERE b.location_id = $1 AND b.serial_id IS NOT NULL
-			   AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $2)`, location, line); unit != 0 && d.r.IntN(2) == 0 {
+			   AND b.item_id = (SELECT item_id FROM outbound_lines WHERE id = $2)`,
+			location, line); unit != 0 && d.r.IntN(2) == 0 {
 			p.Quantity = "1"
 			if err := tx.GetContext(ctx, &p.Serial, `SELECT code FROM serials WHERE id = $1`, unit); err != nil {
 				return orders.Order{}, err
@@ -658,7 +659,8 @@ func TestASeedDecidesTheWholeDay(t *testing.T) {
 				d.step()
 				if i == 1 && step%50 == 0 {
 					// The tables of one are laid out anew meanwhile.
-					if _, err := d.Owner.Exec(`CLUSTER balances USING balances_item; CLUSTER reservations USING reservations_line; CLUSTER round_stops USING round_stops_line`); err != nil {
+					if _, err := d.Owner.Exec(`CLUSTER balances USING balances_item; CLUSTER reservations
+						    USING reservations_line; CLUSTER round_stops USING round_stops_line`); err != nil {
 						t.Error(err)
 					}
 				}

@@ -216,7 +216,8 @@ func TestAReservedLotIsDefended(t *testing.T) {
 			"quantity": "2"}}}).Refused(409, "reserved", "", number)
 	lead.Post("/rounds",
 		object{"site_id": world.Site, "stops": []object{{"line_id": at(other, "lines", 0, "id"), "location_id": b2,
-			"lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there are reserved for "+number)
+			"lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there "+
+		"are reserved for "+number)
 
 	list := lead.Get("/reservations?site=1").JSONs()
 	if len(list) != 1 || list[0]["order"] != number {

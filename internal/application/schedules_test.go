@@ -193,7 +193,8 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 	h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 5)
 	whole := func(yes bool) {
 		if _, err := h.Owner.Exec(`
-			UPDATE parties SET in_parts = $1, invoiced = 'mailed', email = 'stage@example.org' WHERE id = $2`, !yes, world.Customer); err != nil {
+			UPDATE parties SET in_parts = $1, invoiced = 'mailed', email = 'stage@example.org' WHERE id = $2`,
+			!yes, world.Customer); err != nil {
 			t.Fatal(err)
 		}
 	}
@@ -408,7 +409,8 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 		}
 		var s standing
 		if err := h.Owner.Get(&s, `
-			SELECT state, stopped, trouble, failures, extract(epoch FROM retry_at - $1)::float8 AS wait FROM schedules`, clock); err != nil {
+			SELECT state, stopped, trouble, failures, extract(epoch FROM retry_at - $1)::float8 AS wait
+				    FROM schedules`, clock); err != nil {
 			t.Fatal(err)
 		}
 		return s

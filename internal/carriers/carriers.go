@@ -128,7 +128,8 @@ func (c Carrier) rate(kilos []decimal.Decimal) (decimal.Decimal, error) {
 	for _, kg := range kilos {
 		if c.MaxKg != nil && kg.GreaterThan(*c.MaxKg) {
 			return rate, refusal.New(refusal.TooHeavy, "carrier",
-				"%s carries %s kg in a carton at most, and one weighs %s kg. Part its contents, or choose another carrier.", c.Name, c.MaxKg, kg).Of(refusal.Conflict).With("most", c.MaxKg)
+				"%s carries %s kg in a carton at most, and one weighs %s kg. Part its contents, or choose another "+
+					"carrier.", c.Name, c.MaxKg, kg).Of(refusal.Conflict).With("most", c.MaxKg)
 		}
 		rate = rate.Add(c.Base).Add(c.PerKg.Mul(kg))
 	}

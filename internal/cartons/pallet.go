@@ -121,7 +121,8 @@ func PalletByID(ctx context.Context, q sqlx.QueryerContext, id int64) (Pallet, e
 	}
 	if len(found) == 0 || found[0].LocationID == 0 {
 		return Pallet{}, refusal.New(refusal.CartonEmpty, "carton_id",
-			"Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench and out.").Of(refusal.Missing)
+			"Nothing stands on that carton or pallet in stock. Cartons of orders go from the round to the bench "+
+				"and out.").Of(refusal.Missing)
 	}
 	return found[0], nil
 }
@@ -149,7 +150,8 @@ func pallets(ctx context.Context, q sqlx.QueryerContext, and string, args ...any
 		SELECT b.carton_id, i.id AS item_id, i.sku, i.description, i.base_unit AS unit, b.lot_id, l.code AS lot,
 		       b.condition, sum(b.quantity) AS quantity, sum(b.reserved) AS reserved
 		  FROM balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id
-		 WHERE b.carton_id = ANY($1) GROUP BY b.carton_id, i.id, b.lot_id, l.code, b.condition ORDER BY i.sku, l.code`, ids)
+		 WHERE b.carton_id = ANY($1) GROUP BY b.carton_id, i.id, b.lot_id, l.code, b.condition ORDER BY i.sku, l.code`,
+		ids)
 	if err != nil {
 		return nil, fmt.Errorf("reading what stands on pallets: %w", err)
 	}

@@ -94,7 +94,9 @@ type Location struct {
 	MaxUnits *decimal.Decimal `db:"max_units" json:"max_units"`
 }
 
-const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost, sales_price, short_pct, over_pct, inspect_pct, inspect_aql, ask_out, lot_rule, stocked, bought, sold, life_in, shelf_life, life_out`
+const itemColumns = `id, sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost,
+	    sales_price, short_pct, over_pct, inspect_pct, inspect_aql, ask_out, lot_rule, stocked, bought, sold, life_in,
+	    shelf_life, life_out`
 
 // ItemByID reads an item with its packs.
 func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error) {
@@ -128,7 +130,8 @@ func addPacks(ctx context.Context, q sqlx.QueryerContext, items []Item) error {
 func PacksOf(ctx context.Context, q sqlx.QueryerContext, items []int32) (map[int32][]Pack, error) {
 	var packs []Pack
 	if err := sqlx.SelectContext(ctx, q, &packs, `
-		SELECT id, item_id, name, holds, gtin, weight_kg FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`, items); err != nil {
+		SELECT id, item_id, name, holds, gtin, weight_kg FROM packs WHERE item_id = ANY($1) ORDER BY item_id, holds`,
+		items); err != nil {
 		return nil, fmt.Errorf("reading packs: %w", err)
 	}
 	out := map[int32][]Pack{}
@@ -141,7 +144,8 @@ func PacksOf(ctx context.Context, q sqlx.QueryerContext, items []int32) (map[int
 // ItemsByID reads items with their packs.
 func ItemsByID(ctx context.Context, q sqlx.QueryerContext, ids []int32) (map[int32]Item, error) {
 	var items []Item
-	if err := sqlx.SelectContext(ctx, q, &items, `SELECT `+itemColumns+` FROM items WHERE id = ANY($1)`, ids); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &items, `SELECT `+itemColumns+` FROM items
+		    WHERE id = ANY($1)`, ids); err != nil {
 		return nil, fmt.Errorf("reading items: %w", err)
 	}
 	if err := addPacks(ctx, q, items); err != nil {

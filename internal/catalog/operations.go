@@ -42,7 +42,8 @@ type Party struct {
 func Sites(ctx context.Context, q sqlx.QueryerContext) ([]Site, error) {
 	sites := []Site{}
 	if err := sqlx.SelectContext(ctx, q, &sites, `
-		SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton, insist_bins FROM sites ORDER BY id`); err != nil {
+		SELECT id, code, name, timezone, scan_bin, scan_item, scan_carton, insist_bins
+				  FROM sites ORDER BY id`); err != nil {
 		return nil, fmt.Errorf("listing sites: %w", err)
 	}
 	return sites, nil
@@ -85,7 +86,8 @@ func levelsOf(
 		receiving.Levels
 	}
 	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT item_id, reorder_point, target FROM item_sites WHERE site_id = $1 AND item_id = ANY($2)`, site, ids); err != nil {
+		SELECT item_id, reorder_point, target FROM item_sites WHERE site_id = $1 AND item_id = ANY($2)`,
+		site, ids); err != nil {
 		return nil, fmt.Errorf("reading levels: %w", err)
 	}
 	out := make(map[int32]receiving.Levels, len(rows))

@@ -30,7 +30,8 @@ func SiteReceiver(site int32) string { return fmt.Sprint("site ", site) }
 func Post(ctx context.Context, tx *command.Tx, site int32, l Letter) error {
 	if strings.TrimSpace(l.Recipient) == "" {
 		return refusal.New(refusal.AddressMissing, "email",
-			"There is no address to send it to. Write the supplier's or customer's address for mail into the catalog, or print the paper.")
+			"There is no address to send it to. Write the supplier's or customer's address for mail into the "+
+				"catalog, or print the paper.")
 	}
 	to, err := mail.ParseAddress(l.Recipient)
 	if err != nil {

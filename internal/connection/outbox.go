@@ -52,10 +52,12 @@ func List(
 ) (waiting, over []Message, err error) {
 	waiting, over = []Message{}, []Message{}
 	const of = `WHERE m.site_id = $1 AND ($2 = '' OR m.channel = $2) AND `
-	if err := sqlx.SelectContext(ctx, q, &waiting, columns+of+`m.state = 'waiting' ORDER BY m.id LIMIT $3`, site, channel, mostWaiting); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &waiting, columns+of+`m.state = 'waiting'
+		    ORDER BY m.id LIMIT $3`, site, channel, mostWaiting); err != nil {
 		return nil, nil, fmt.Errorf("reading the outbox: %w", err)
 	}
-	if err := sqlx.SelectContext(ctx, q, &over, columns+of+`m.state <> 'waiting' ORDER BY m.id DESC LIMIT $3`, site, channel, mostOver); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &over, columns+of+`m.state <> 'waiting' ORDER BY m.id DESC LIMIT $3`, site,
+		channel, mostOver); err != nil {
 		return nil, nil, fmt.Errorf("reading the outbox: %w", err)
 	}
 	return waiting, over, nil
@@ -64,7 +66,8 @@ func List(
 // Again has what waits for a channel of a site tried at once.
 func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) error {
 	_, err := tx.ExecContext(ctx, `
-		UPDATE outbox SET next_at = $3 WHERE site_id = $1 AND channel = $2 AND state = 'waiting'`, site, channel, tx.Now)
+		UPDATE outbox SET next_at = $3 WHERE site_id = $1 AND channel = $2 AND state = 'waiting'`,
+		site, channel, tx.Now)
 	if err != nil {
 		return fmt.Errorf("trying again: %w", err)
 	}
@@ -75,7 +78,8 @@ func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) err
 // AgainFor has what waits for one receiver tried at once, at whatever site.
 func AgainFor(ctx context.Context, tx *command.Tx, channel Channel, receiver string) error {
 	_, err := tx.ExecContext(ctx, `
-		UPDATE outbox SET next_at = $3 WHERE channel = $1 AND receiver = $2 AND state = 'waiting'`, channel, receiver, tx.Now)
+		UPDATE outbox SET next_at = $3 WHERE channel = $1 AND receiver = $2 AND state = 'waiting'`,
+		channel, receiver, tx.Now)
 	if err != nil {
 		return fmt.Errorf("trying again: %w", err)
 	}

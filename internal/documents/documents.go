@@ -43,7 +43,8 @@ func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int32
 	if err := Hold(ctx, tx, Own(k, id)); err != nil {
 		return err
 	}
-	result, err := tx.ExecContext(ctx, `UPDATE `+string(k)+` SET version = version + 1, changed_by = $3, changed_at = $4, last_change = $5
+	result, err := tx.ExecContext(ctx, `UPDATE `+string(k)+` SET version = version + 1, changed_by = $3,
+		    changed_at = $4, last_change = $5
 		WHERE id = $1 AND ($2 = 0 OR version = $2)`, id, version, tx.Person.ID, tx.Now, what)
 	if err != nil {
 		return fmt.Errorf("changing %s %d: %w", k, id, err)
@@ -59,7 +60,9 @@ func Change(ctx context.Context, tx *command.Tx, k Kind, id int64, version int32
 		Version    int32
 	}
 	err = tx.GetContext(ctx, &now, `
-		SELECT d.number, p.name, d.changed_at, d.last_change, d.version FROM `+string(k)+` d JOIN people p ON p.id = d.changed_by WHERE d.id = $1`, id)
+		SELECT d.number, p.name, d.changed_at, d.last_change, d.version
+		  FROM `+string(k)+` d JOIN people p ON p.id = d.changed_by
+		 WHERE d.id = $1`, id)
 	if errors.Is(err, sql.ErrNoRows) {
 		return Missing("document", fmt.Sprint(id))
 	}

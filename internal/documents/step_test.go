@@ -66,7 +66,8 @@ func TestStatesHaveOneWriter(t *testing.T) {
 	for d := range states.Steps {
 		tables = append(tables, string(d))
 	}
-	update := regexp.MustCompile(`(?s)UPDATE\s+(` + strings.Join(tables, "|") + `)\b(.*?)(\bWHERE\b|\bRETURNING\b|` + "`)")
+	update := regexp.MustCompile(`(?s)UPDATE\s+(` + strings.Join(tables,
+		"|") + `)\b(.*?)(\bWHERE\b|\bRETURNING\b|` + "`)")
 	writes := regexp.MustCompile(`\bstate\s*=`)
 	read := 0
 	err := filepath.WalkDir(filepath.Join("..", ".."), func(path string, d fs.DirEntry, err error) error {

@@ -55,7 +55,8 @@ func (g *gatherer) add(n int, row []string) error {
 	}
 	if len(row) > mostColumns {
 		return refusal.New(refusal.TableWide, "data",
-			"Row %d of the file has something in column %d, and there may be at most %d columns. Take out what stands far to the right.", n, len(row), mostColumns)
+			"Row %d of the file has something in column %d, and there may be at most %d columns. Take out what "+
+				"stands far to the right.", n, len(row), mostColumns)
 	}
 	for i, cell := range row {
 		if len(cell) > mostInCell {

@@ -16,7 +16,8 @@ import (
 	"github.com/xuri/excelize/v2"
 )
 
-var strange = []string{"", "0123", "1.50", "-3", "a,b", "a;b", `say "so"`, "two\nlines", "=1+1", "@cmd", "'quoted", "''", "Ålesund", "漢字", "2027-12-31", "true", "1e5", strings.Repeat("x", 400)}
+var strange = []string{"", "0123", "1.50", "-3", "a,b", "a;b", `say "so"`, "two\nlines", "=1+1", "@cmd",
+	"'quoted", "''", "Ålesund", "漢字", "2027-12-31", "true", "1e5", strings.Repeat("x", 400)}
 
 // TestATableComesBackAsItWent writes random tables of awkward text and reads them.
 func TestATableComesBackAsItWent(t *testing.T) {
@@ -55,7 +56,8 @@ func TestATableComesBackAsItWent(t *testing.T) {
 func TestOthersReadWhatIsWritten(t *testing.T) {
 	table := Table{[]string{"sku", "description"}, [][]string{{"0012", `a "wide" cloth, black`}, {"A;1", "two\nlines"}}}
 	for format, script := range map[string]string{
-		CSV: `import csv,sys,io; print(list(csv.reader(io.TextIOWrapper(sys.stdin.buffer, encoding="utf-8", newline=""))))`,
+		CSV: `import csv,sys,io; print(list(csv.reader(io.TextIOWrapper(sys.stdin.buffer, encoding="utf-8",
+			    newline=""))))`,
 		XLSX: `import sys,io,zipfile,re
 import xml.etree.ElementTree as E
 z=zipfile.ZipFile(io.BytesIO(sys.stdin.buffer.read()))

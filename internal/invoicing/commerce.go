@@ -49,7 +49,8 @@ func (commerce) Plan(
 	}
 	if how == InvoicedAndMailed && c.Email == "" {
 		return refusal.New(refusal.AddressMissing, "invoice",
-			"The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make the invoice without mailing it.", c.Name)
+			"The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make "+
+				"the invoice without mailing it.", c.Name)
 	}
 	total, err := value(ctx, q, p)
 	if err != nil {

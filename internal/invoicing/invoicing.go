@@ -89,7 +89,8 @@ const columns = `
 func listInvoices(ctx context.Context, q sqlx.QueryerContext, site int32, before int64) ([]Invoice, error) {
 	out := []Invoice{}
 	if err := sqlx.SelectContext(ctx, q, &out, columns+`
-		WHERE b.site_id = $1 AND ($2::bigint = 0 OR b.id < $2) ORDER BY b.id DESC LIMIT 100`, site, before); err != nil {
+		WHERE b.site_id = $1 AND ($2::bigint = 0 OR b.id < $2) ORDER BY b.id DESC LIMIT 100`,
+		site, before); err != nil {
 		return nil, fmt.Errorf("listing invoices: %w", err)
 	}
 	for i := range out {
@@ -145,7 +146,8 @@ func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, erro
 		Customer      int32 `db:"customer_id"`
 	}
 	err := tx.GetContext(ctx, &d, `SELECT d.number, p.terms, d.site_id, so.customer_id FROM shipments d
-		JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id WHERE d.id = $1`, shipment)
+		JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id WHERE d.id = $1`,
+		shipment)
 	if err != nil {
 		return Invoice{}, documents.Found(err, "shipment", fmt.Sprint(shipment))
 	}

@@ -17,7 +17,8 @@ import (
 // Schedule invoices what is shipped and not invoiced at set times.
 func Schedule() schedules.Task {
 	return schedules.Task{
-		Name: "invoice-shipments", Title: "Invoice shipments", Help: "An invoice is made for each shipment that is not invoiced, and mailed where that is wanted.",
+		Name: "invoice-shipments", Title: "Invoice shipments", Help: "An invoice is made for each shipment that " +
+			"is not invoiced, and mailed where that is wanted.",
 		Uses: []string{"mail"}, Roles: web.Office,
 		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, _ schedules.Settings,
 			_ time.Time) (schedules.Work, error) {

@@ -307,7 +307,8 @@ func recall(ctx context.Context, tx *command.Tx, jobs ...int64) error {
 // Discard takes a job out of the queue.
 func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue, error) {
 	result, err := tx.ExecContext(ctx, `
-		UPDATE print_jobs SET discarded = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT discarded`, job, site)
+		UPDATE print_jobs SET discarded = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT discarded`,
+		job, site)
 	if err != nil {
 		return Queue{}, fmt.Errorf("discarding a label: %w", err)
 	}

@@ -289,7 +289,8 @@ func TestTwoWhoPrintAtOncePrintEachLabelOnce(t *testing.T) {
 	all.Wait()
 	var printed, paper int
 	if err := h.Owner.QueryRow(`
-		SELECT (SELECT sum(printed) FROM print_jobs), (SELECT paper FROM printers)`).Scan(&printed, &paper); err != nil || printed != 34 || paper != 166 {
+		SELECT (SELECT sum(printed) FROM print_jobs), (SELECT paper FROM printers)`).Scan(
+		&printed, &paper); err != nil || printed != 34 || paper != 166 {
 		t.Errorf("%d labels were printed, %d are left (%v)", printed, paper, err)
 	}
 }

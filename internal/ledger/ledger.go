@@ -88,7 +88,8 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting in
 		return 0, fmt.Errorf("writing a posting: %w", err)
 	}
 	tx.Held.Rank = stockRank
-	if err := tx.GetContext(ctx, &posting, `SELECT ledger_post($1, $2)`, string(headText), string(movesText)); err != nil {
+	if err := tx.GetContext(ctx, &posting, `SELECT ledger_post($1, $2)`, string(headText),
+		string(movesText)); err != nil {
 		return 0, explain(err, "posting")
 	}
 	return posting, nil
@@ -140,7 +141,9 @@ func ReserveAll(ctx context.Context, tx *command.Tx, wanted []Reservation) ([]in
 			SELECT *
 			  FROM unnest($1::int[], $2::int[], $3::bigint[], $4::bigint[], $5::bigint[], $6::bigint[], $7::text[])
 			       WITH ORDINALITY
-			    AS t(location, item, lot, serial, carton, line, quantity, n) ORDER BY location, item, n OFFSET 0) AS t`, locations, items, lots, serials, cartons, lines, quantities)
+			    AS t(location, item, lot, serial, carton, line, quantity, n)
+				    ORDER BY location, item, n OFFSET 0) AS t`, locations, items, lots, serials, cartons, lines,
+		quantities)
 	if err != nil {
 		return nil, explain(err, "reserving")
 	}
@@ -165,7 +168,8 @@ func Unreserve(ctx context.Context, tx *command.Tx, reservation int64) error {
 func LockBins(ctx context.Context, tx *command.Tx, locations []int32) error {
 	tx.Held.Rank = stockRank
 	_, err := tx.ExecContext(ctx, `
-		SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`, locations)
+		SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`,
+		locations)
 	if err != nil {
 		return fmt.Errorf("locking bins: %w", err)
 	}
@@ -247,7 +251,8 @@ func Explain(ctx context.Context, q sqlx.QueryerContext, err error) error {
 		         WHERE reservations.location_id = p.id AND reservations.item_id = i.id
 		           AND coalesce(reservations.lot_id, 0) = coalesce($3, 0)
 		           AND (reservations.serial_id IS NULL OR reservations.serial_id = $4)) AS orders
-		  FROM locations p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`, s.Location, s.Item, s.Lot, s.Serial)
+		  FROM locations p, items i LEFT JOIN lots l ON l.id = $3 WHERE p.id = $1 AND i.id = $2`,
+		s.Location, s.Item, s.Lot, s.Serial)
 	if e != nil {
 		return fmt.Errorf("wording a shortage: %w", errors.Join(e, err))
 	}

@@ -132,13 +132,16 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 	cases := map[string]struct{ doctor, table, row string }{
 		"a move": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET quantity = 4 WHERE id = 2",
 			"moves", "2"},
-		"a note": {"ALTER TABLE postings DISABLE TRIGGER postings_stand; UPDATE postings SET note = 'another' WHERE id = 3", "moves", "3"},
+		"a note": {"ALTER TABLE postings DISABLE TRIGGER postings_stand; UPDATE postings SET note = 'another' " +
+			"WHERE id = 3", "moves", "3"},
 		"a lost move": {`ALTER TABLE moves DISABLE TRIGGER moves_stand; ALTER TABLE seals DISABLE TRIGGER seals_stand;
 			DELETE FROM seals WHERE move_id = 2; DELETE FROM moves WHERE id = 2`, "seals", "2"},
-		"a balance":         {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "location"},
-		"a running balance": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_location_after = 40 WHERE id = 2", "moves", "2"},
-		"an end":            {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_site = NULL WHERE id = 3", "moves", "3"},
-		"a reservation":     {"UPDATE balances SET reserved = 1 WHERE item_id = 1", "balances", "location"},
+		"a balance": {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "location"},
+		"a running balance": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_location_after " +
+			"= 40 WHERE id = 2", "moves", "2"},
+		"an end": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_site = NULL " +
+			"WHERE id = 3", "moves", "3"},
+		"a reservation": {"UPDATE balances SET reserved = 1 WHERE item_id = 1", "balances", "location"},
 	}
 	for name, c := range cases {
 		t.Run(name, func(t *testing.T) {

@@ -67,7 +67,8 @@ func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
 		hash = link(hash, w.Words)
 		ids[i], xids[i], hashes[i] = w.MoveID, w.XID, hash
 	}
-	if _, err := tx.ExecContext(ctx, `SELECT ledger_seal($1, $2, $3, $4)`, last.Position, ids, xids, hashes); err != nil {
+	if _, err := tx.ExecContext(ctx, `SELECT ledger_seal($1, $2, $3, $4)`, last.Position, ids, xids,
+		hashes); err != nil {
 		return 0, fmt.Errorf("writing seals: %w", err)
 	}
 	return len(open), tx.Commit()
@@ -225,5 +226,6 @@ var replays = []struct{ name, query string }{
 		  FROM (SELECT location_id, item_id, coalesce(lot_id, 0) AS lot, reserved, 0 AS reservations
 		    FROM balances
 		        UNION ALL SELECT location_id, item_id, coalesce(lot_id, 0), 0, quantity FROM reservations) AS t
-		 GROUP BY location_id, item_id, lot HAVING sum(reserved) <> sum(reservations) ORDER BY location_id, item_id LIMIT 1`},
+		 GROUP BY location_id, item_id, lot HAVING sum(reserved) <> sum(reservations)
+			    ORDER BY location_id, item_id LIMIT 1`},
 }

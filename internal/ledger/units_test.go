@@ -214,7 +214,8 @@ func TestReservationsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 		var have, bound int64
 		if err := h.Owner.QueryRow(`
 			SELECT coalesce(sum(quantity), 0)::bigint, coalesce(sum(reserved), 0)::bigint FROM balances
-			 WHERE location_id = $1`, bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != reserved() {
+			 WHERE location_id = $1`,
+			bin).Scan(&have, &bound); err != nil || have != int64(len(here)) || bound != reserved() {
 			t.Fatalf("step %d: %d lie there and %d are reserved, the model has %d and %d (%v)", step, have, bound,
 				len(here), reserved(), err)
 		}

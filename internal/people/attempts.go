@@ -59,7 +59,8 @@ func (s *Service) forgive(ctx context.Context, field, subject string) error {
 		WITH own AS (DELETE FROM sign_on_attempts WHERE subject = $1),
 		     old AS (DELETE FROM sign_on_attempts WHERE since < now() - $3 * interval '1 second'
 		     AND subject NOT IN ($1, $2))
-		UPDATE sign_on_attempts SET tried = tried - 1 WHERE subject = $2`, field+" "+subject, "from "+address(ctx), window.Seconds())
+		UPDATE sign_on_attempts SET tried = tried - 1 WHERE subject = $2`,
+		field+" "+subject, "from "+address(ctx), window.Seconds())
 	if err != nil {
 		return fmt.Errorf("counting attempts to sign on: %w", err)
 	}

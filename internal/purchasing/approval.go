@@ -35,7 +35,8 @@ func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
 		return nil
 	}
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE order_id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
+		UPDATE purchase_orders SET approved_by = $2, approved_at = $3 WHERE order_id = $1`,
+		o.ID, tx.Person.ID, tx.Now); err != nil {
 		return fmt.Errorf("approving an order: %w", err)
 	}
 	return nil
@@ -48,7 +49,8 @@ func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 	}
 	result, err := tx.ExecContext(ctx, `
 		UPDATE purchase_orders p SET approved_by = $2, approved_at = $3
-		  FROM inbound_orders o WHERE o.id = p.order_id AND o.id = $1 AND p.approved_by IS NULL AND o.state <> 'closed'`, id, tx.Person.ID, tx.Now)
+		  FROM inbound_orders o WHERE o.id = p.order_id AND o.id = $1 AND p.approved_by IS NULL
+			    AND o.state <> 'closed'`, id, tx.Person.ID, tx.Now)
 	if err != nil {
 		return Order{}, fmt.Errorf("approving an order: %w", err)
 	}

@@ -175,7 +175,8 @@ func (o Order) removeLine(ctx context.Context, tx *command.Tx, field string, id 
 	}
 	if received {
 		return refusal.New(refusal.LineStands, field,
-			"Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the order instead.", l.Number, l.SKU).Of(refusal.Conflict)
+			"Line %d (%s) cannot be removed: what came on it was taken back, and the trail names it. Close the "+
+				"order instead.", l.Number, l.SKU).Of(refusal.Conflict)
 	}
 	return inbound.RemoveLine(ctx, tx, l.ID)
 }

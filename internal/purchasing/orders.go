@@ -112,7 +112,8 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 	}
 	_, err = tx.ExecContext(ctx, `
 		WITH o AS (UPDATE inbound_orders SET expected_on = $2, carrier = $3 WHERE id = $1)
-		UPDATE purchase_orders SET terms = $4, freight = $5, freight_by = $6 WHERE order_id = $1`, order, expected, t.Carrier, t.Terms, freight, by)
+		UPDATE purchase_orders SET terms = $4, freight = $5, freight_by = $6 WHERE order_id = $1`,
+		order, expected, t.Carrier, t.Terms, freight, by)
 	if err != nil {
 		return fmt.Errorf("writing an order's terms: %w", err)
 	}

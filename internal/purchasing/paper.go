@@ -75,7 +75,8 @@ func MailOrder(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 		Text: fmt.Sprintf("To %s\n\nPlease find our purchase order %s attached, to be delivered by %s.", o.Supplier,
 			o.Number, o.ExpectedOn)}
 	if o.State == states.Draft {
-		letter.Subject, letter.Text = "Asking for your prices, "+o.Number, fmt.Sprintf("To %s\n\nPlease tell us your prices and when you can deliver what is attached.", o.Supplier)
+		letter.Subject, letter.Text = "Asking for your prices, "+o.Number, fmt.Sprintf("To %s\n\nPlease tell us "+
+			"your prices and when you can deliver what is attached.", o.Supplier)
 	}
 	return o, connection.Post(ctx, tx, o.SiteID, letter)
 }

@@ -33,14 +33,18 @@ const orderColumns = `
 
 // lists are the orders people live by: what each holds, beside the site.
 var lists = map[string]string{
-	"open":            `o.state IN ('draft', 'placed', 'partly_received')`,
-	"asked":           `o.state = 'draft' AND po.began_as <> 'order'`,
-	"approve":         `o.state = 'draft' AND po.approved_by IS NULL AND s.approve_above IS NOT NULL AND po.freight + v.goods > s.approve_above`,
-	"late":            `o.state IN ('placed', 'partly_received') AND o.expected_on < current_date`,
-	"today":           `o.state IN ('placed', 'partly_received') AND o.expected_on = current_date`,
-	"week":            `o.state IN ('placed', 'partly_received') AND o.expected_on BETWEEN current_date AND current_date + 6`,
+	"open":  `o.state IN ('draft', 'placed', 'partly_received')`,
+	"asked": `o.state = 'draft' AND po.began_as <> 'order'`,
+	"approve": `o.state = 'draft' AND po.approved_by IS NULL AND s.approve_above IS NOT NULL
+		    AND po.freight + v.goods > s.approve_above`,
+	"late":  `o.state IN ('placed', 'partly_received') AND o.expected_on < current_date`,
+	"today": `o.state IN ('placed', 'partly_received') AND o.expected_on = current_date`,
+	"week": `o.state IN ('placed', 'partly_received') AND o.expected_on BETWEEN current_date
+		    AND current_date + 6`,
 	"partly_received": `o.state = 'partly_received'`,
-	"uninvoiced":      `o.state <> 'draft' AND EXISTS (SELECT FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id AND l.received > x.invoiced)`,
+	"uninvoiced": `o.state <> 'draft'
+		    AND EXISTS (SELECT FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id WHERE l.order_id = o.id
+		    AND l.received > x.invoiced)`,
 	"waiting": `EXISTS (SELECT FROM receipts b JOIN inbound_lines l ON l.id = b.line_id JOIN moves m ON m.id = b.move_id
 	              WHERE l.order_id = o.id AND m.to_condition = 'waiting' AND b.undone_at IS NULL
 	                AND b.released_at IS NULL)`,

@@ -215,7 +215,8 @@ func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int
 			WHERE number = upper($1)
 			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || role, login = lower($1) FROM people
 			WHERE lower(name) LIKE lower($3) || '%' OR badge = upper($1)
-		) AS t (kind, id, code, label, exact) ORDER BY exact DESC, code LIMIT $4`, text, site, catalog.LikeLiteral(text), most)
+		) AS t (kind, id, code, label, exact) ORDER BY exact DESC, code LIMIT $4`,
+		text, site, catalog.LikeLiteral(text), most)
 	if err != nil {
 		return fmt.Errorf("finding %q: %w", text, err)
 	}

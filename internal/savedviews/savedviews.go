@@ -55,7 +55,8 @@ func Register(r *web.Router) {
 			}
 		}) ([]View, error) {
 			if _, err := tx.ExecContext(ctx, `
-				DELETE FROM saved_views WHERE person_id = $1 AND list = $2 AND name = $3`, tx.Person.ID, in.List, in.Body.Name); err != nil {
+				DELETE FROM saved_views WHERE person_id = $1 AND list = $2 AND name = $3`,
+				tx.Person.ID, in.List, in.Body.Name); err != nil {
 				return nil, fmt.Errorf("dropping a view: %w", err)
 			}
 			return list(ctx, tx, tx.Person.ID, in.List)
@@ -87,7 +88,8 @@ func Keep(ctx context.Context, tx *command.Tx, name string, v View) ([]View, err
 func list(ctx context.Context, q sqlx.QueryerContext, person int32, name string) ([]View, error) {
 	out := []View{}
 	if err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT name, settings FROM saved_views WHERE person_id = $1 AND list = $2 ORDER BY lower(name), name`, person, name); err != nil {
+		SELECT name, settings FROM saved_views WHERE person_id = $1 AND list = $2 ORDER BY lower(name), name`,
+		person, name); err != nil {
 		return nil, fmt.Errorf("reading kept views: %w", err)
 	}
 	for i := range out {

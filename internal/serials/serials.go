@@ -120,7 +120,8 @@ func Absent(
 		case !known || u.LocationID == 0 || u.Real && u.LocationID == from:
 		case u.Real:
 			return nil, refusal.New(refusal.SerialInStock, field,
-				"Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit aside and ask the lead.",
+				"Serial %s of %s is in stock already, %s. Scan the label again; if it says the same, set the unit "+
+					"aside and ask the lead.",
 				code, sku, u.Where()).Of(refusal.Conflict).With("serial", code).With("location", u.Location)
 		default:
 			back = append(back, u)
@@ -188,7 +189,8 @@ func elsewhere(ctx context.Context, q sqlx.QueryerContext, field string, item in
 	}
 	if u, known := found[code]; known {
 		return refusal.New(refusal.SerialElsewhere, field,
-			"Serial %s of %s is not here by our books: it is %s. Scan the label again; if it says the same, ask the lead.", code, sku, u.Where()).Of(refusal.Conflict).With("serial", code)
+			"Serial %s of %s is not here by our books: it is %s. Scan the label again; if it says the same, ask "+
+				"the lead.", code, sku, u.Where()).Of(refusal.Conflict).With("serial", code)
 	}
 	return refusal.New(refusal.SerialUnknown, field, "There is no serial %s of %s. Scan the label again.", code,
 		sku).Of(refusal.Conflict).With("serial", code)

@@ -20,7 +20,8 @@ func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Shipment, error) {
 	}
 	var waits bool
 	if err := tx.GetContext(ctx, &waits, `
-		SELECT EXISTS (SELECT FROM outbox WHERE channel = 'carrier' AND document = $1 AND state = 'waiting')`, d.Number); err != nil {
+		SELECT EXISTS (SELECT FROM outbox WHERE channel = 'carrier' AND document = $1 AND state = 'waiting')`,
+		d.Number); err != nil {
 		return d, fmt.Errorf("reading the outbox: %w", err)
 	}
 	if waits {

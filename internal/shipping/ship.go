@@ -155,7 +155,8 @@ func (p *Plan) tell(total decimal.Decimal, rest string) {
 	case !p.Open.IsPositive():
 	case rest == Cancels:
 		p.Warnings = append(p.Warnings,
-			fmt.Sprintf("%s units of %s are cancelled: what is on rounds or reserved for them is unreserved, and what is in other cartons is returned to stock.", p.Open, o.Number))
+			fmt.Sprintf("%s units of %s are cancelled: what is on rounds or reserved for them is unreserved, and "+
+				"what is in other cartons is returned to stock.", p.Open, o.Number))
 	default:
 		p.Notes = append(p.Notes, fmt.Sprintf("%s units stay open on %s.", p.Open, o.Number))
 	}

@@ -41,11 +41,14 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 			  LEFT JOIN balances b ON b.location_id = p.id WHERE p.site_id = $1 AND p.kind = 'bin' GROUP BY 1`,
 			[]any{site}, func(k, v string) { f.holds[k] = decimal.RequireFromString(v) }},
 		{`
-			SELECT upper(code) AS key, kind AS value FROM locations WHERE site_id = $1 AND kind <> 'bin'`, []any{site}, func(k, v string) { f.taken[k] = v }},
+			SELECT upper(code) AS key, kind AS value FROM locations WHERE site_id = $1 AND kind <> 'bin'`,
+			[]any{site}, func(k, v string) { f.taken[k] = v }},
 		{`
-			SELECT code AS key, '' AS value FROM zones WHERE site_id = $1`, []any{site}, func(k, _ string) { f.zones[k] = true }},
+			SELECT code AS key, '' AS value FROM zones WHERE site_id = $1`,
+			[]any{site}, func(k, _ string) { f.zones[k] = true }},
 		{`
-			SELECT p.gtin AS key, i.sku AS value FROM packs p JOIN items i ON i.id = p.item_id WHERE p.gtin IS NOT NULL`, nil, func(k, v string) { f.gtins[k] = v }},
+			SELECT p.gtin AS key, i.sku AS value FROM packs p JOIN items i ON i.id = p.item_id
+				    WHERE p.gtin IS NOT NULL`, nil, func(k, v string) { f.gtins[k] = v }},
 		{`SELECT upper(code) AS key, kind AS value FROM parties`, nil, func(k, v string) { f.parties[k] = v }},
 		{`SELECT upper(sku) AS key, '' AS value FROM items`, nil, func(k, _ string) { f.skus[k] = true }},
 		{`SELECT upper(name) AS key, code AS value FROM parties`, nil, func(k, v string) { f.names[k] = v }},
@@ -64,7 +67,8 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 // stands is how many kinds of goods stand at a location of the site.
 func (f *facts) stands(ctx context.Context, code string) (n int, err error) {
 	if err := sqlx.GetContext(ctx, f.q, &n, `
-		SELECT count(*) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.code = $2`, f.site, code); err != nil {
+		SELECT count(*) FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.code = $2`,
+		f.site, code); err != nil {
 		return 0, fmt.Errorf("reading what stands at a location: %w", err)
 	}
 	return n, nil

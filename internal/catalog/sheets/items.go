@@ -30,7 +30,8 @@ var items = Sheet{
 		{Name: "tracking", Label: "Tracking", Kind: "choice", Default: receiving.None,
 			Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry, receiving.Serial,
 				receiving.SerialOut}, Words: trackings,
-			Help: "What is known of its units: nothing, their lot, or each by its serial, all along or only on the way out. It cannot be changed once the item has moved."},
+			Help: "What is known of its units: nothing, their lot, or each by its serial, all along or only on " +
+				"the way out. It cannot be changed once the item has moved."},
 		{Name: "ask_out", Label: "Lot scanned on the way out", Kind: "flag", Default: "no",
 			Help: "Whether a round asks for the lot's label too. Serials are always scanned."},
 		{Name: "lot_rule", Label: "Lot rule", Kind: "text",
@@ -44,7 +45,9 @@ var items = Sheet{
 		{Name: "allowed", Label: "Allowed at this site", Kind: "flag", Default: "yes",
 			Help: "Whether it may be bought for, kept at and sold from this site."},
 		{Name: "packs", Label: "Packs", Kind: "text",
-			Help: "What it comes in: name=how many base units=GTIN=weight=sides, several parted by semicolons. What follows the number may be left out: box of 12=12=09521234000020=5.6 kg=30x20x15 cm; pallet=480. Packs that are not named stay; -pallet removes one"},
+			Help: "What it comes in: name=how many base units=GTIN=weight=sides, several parted by semicolons. " +
+				"What follows the number may be left out: box of 12=12=09521234000020=5.6 kg=30x20x15 cm; " +
+				"pallet=480. Packs that are not named stay; -pallet removes one"},
 		{Name: "weight_kg", Label: "Weight, kg", Kind: "number", places: 4,
 			Help: "Of one base unit, with its wrapping."},
 		{Name: "volume_l", Label: "Volume, litres", Kind: "number", places: 4,
@@ -56,7 +59,8 @@ var items = Sheet{
 		{Name: "cost", Label: "Cost", Kind: "number", places: 4,
 			Help: "What a base unit costs; purchase lines begin with it."},
 		{Name: "sales_price", Label: "Sales price", Kind: "number", places: 4, open: true,
-			Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and agreed prices stand with the customer."},
+			Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and " +
+				"agreed prices stand with the customer."},
 		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2,
 			Help: "By how much a purchase line may come in short and be closed as fine."},
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2,
@@ -65,9 +69,11 @@ var items = Sheet{
 			Help: "What share of a shipment is set aside until somebody has looked at it."},
 		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan,
 			Choices: append([]string{noPlan},
-				sampling.Limits()...), Help: "A shipment waits in quarantine for a sample of it; the acceptable quality limit leads to its size and to how many may fail. It goes before the share."},
+				sampling.Limits()...), Help: "A shipment waits in quarantine for a sample of it; the acceptable " +
+				"quality limit leads to its size and to how many may fail. It goes before the share."},
 		{Name: "shelf_life", Label: "Shelf life, days", Kind: "count",
-			Help: "How many days it keeps from when it is made. A lot that says more is looked at twice; one of our own gets its date by it."},
+			Help: "How many days it keeps from when it is made. A lot that says more is looked at twice; one of " +
+				"our own gets its date by it."},
 		{Name: "life_in", Label: "Life on arrival, days", Kind: "count",
 			Help: "How many days an expiring lot must have left when it comes in."},
 		{Name: "life_out", Label: "Life on dispatch, days", Kind: "count",

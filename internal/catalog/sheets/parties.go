@@ -34,7 +34,8 @@ func parties(kind, label string) Sheet {
 				Help: "Whether part of an order may be shipped before the rest."},
 			Column{Name: "invoiced", Label: "Invoiced", Kind: "choice", Default: "later",
 				Choices: []string{"later", "shipped",
-					"mailed"}, Help: "Whether an invoice is made later, with each shipment (shipped), or mailed with it."})
+					"mailed"}, Help: "Whether an invoice is made later, with each shipment (shipped), or mailed " +
+					"with it."})
 	}
 	if kind == "supplier" {
 		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", Kind: "percent", places: 2,
@@ -46,7 +47,8 @@ func parties(kind, label string) Sheet {
 			SELECT code, name, address, contact, email, terms, carrier, trim_scale(price_pct)::text AS price_pct,
 			       trim_scale(overdue)::text AS overdue, trim_scale(credit_limit)::text AS credit_limit,
 			       trim_scale(discount_pct)::text AS discount_pct, CASE WHEN in_parts THEN 'yes'
-			       ELSE 'no' END AS in_parts, invoiced FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
+			       ELSE 'no' END AS in_parts, invoiced
+		  FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
 		check: func(_ context.Context, f *facts, old, row Row) error {
 			code := strings.ToUpper(row["code"])
 			if is, taken := f.parties[code]; taken && old == nil {

@@ -17,7 +17,8 @@ var prices = Sheet{
 		{Name: "for", Label: "Customer / item / from", Kind: "text", Needed: true,
 			Help: "The customer's code, the SKU and the first day that the price holds: LYR / HC-050 / 2027-01-01"},
 		{Name: "price", Label: "Price", Kind: "number", places: 4, Needed: true,
-			Help: "What this customer pays for a base unit from that day on, whatever the sales price and the discount."},
+			Help: "What this customer pays for a base unit from that day on, whatever the sales price and the " +
+				"discount."},
 	},
 	query: `
 		SELECT c.code || ' / ' || i.sku || ' / ' || to_char(a.from_on, 'YYYY-MM-DD') AS "for",
@@ -61,7 +62,8 @@ func agreedOf(row Row) (customer, sku, day string, err error) {
 	parts := strings.Split(row["for"], "/")
 	if len(parts) != 3 {
 		return "", "", "", refusal.New(refusal.PriceForMalformed, "for",
-			"%q does not say what the price is for. Write the customer's code, the SKU and the first day: LYR / HC-050 / 2027-01-01", clip(row["for"]))
+			"%q does not say what the price is for. Write the customer's code, the SKU and the first day: LYR / "+
+				"HC-050 / 2027-01-01", clip(row["for"]))
 	}
 	customer, sku, day = strings.TrimSpace(parts[0]), strings.TrimSpace(parts[1]), strings.TrimSpace(parts[2])
 	return customer, sku, day, nil

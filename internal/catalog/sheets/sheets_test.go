@@ -299,7 +299,8 @@ func TestARangeMakesEveryBinOnce(t *testing.T) {
 	var bins, aisles int
 	if err := h.Owner.QueryRow(`
 		SELECT (SELECT count(*) FROM locations WHERE kind = 'bin' AND site_id = 1),
-		       (SELECT count(*) FROM aisles WHERE site_id = 1)`).Scan(&bins, &aisles); err != nil || bins != 8+288 || aisles != 2+6 {
+		       (SELECT count(*) FROM aisles WHERE site_id = 1)`).Scan(
+		&bins, &aisles); err != nil || bins != 8+288 || aisles != 2+6 {
 		t.Errorf("%d bins in %d aisles (%v)", bins, aisles, err)
 	}
 	for _, c := range []struct {

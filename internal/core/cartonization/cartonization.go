@@ -106,7 +106,8 @@ func Propose(things []Thing, sizes []Size) (Answer, error) {
 		}
 		if !slices.ContainsFunc(p.sizes, func(s Size) bool { return newBox(s).add(u) }) {
 			return out, refusal.New(refusal.ThingTooLarge, fmt.Sprintf("things[%d]", i),
-				"%s goes into no carton: it weighs %g kg, takes %.1f l, and its longest side is %g cm. It goes as it is, with a label of its own.",
+				"%s goes into no carton: it weighs %g kg, takes %.1f l, and its longest side is %g cm. It goes as "+
+					"it is, with a label of its own.",
 				t.Key, u.weight, u.volume, u.sides[0]).With("key", t.Key)
 		}
 		for range t.Count {

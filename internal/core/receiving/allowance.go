@@ -76,7 +76,8 @@ func (s Settlement) Refuse(field, sku string, in Incoming) error {
 		return nil
 	}
 	return refusal.New(refusal.OverAllowance, field,
-		"%s: %s are here, and at most %s may still come (%s ordered, %s at most, %s already in). Receive %s and set the rest aside, or have a lead accept more and say why.",
+		"%s: %s are here, and at most %s may still come (%s ordered, %s at most, %s already in). Receive %s and "+
+			"set the rest aside, or have a lead accept more and say why.",
 		sku, in.Here, s.MayCome, in.Ordered, s.Most, in.Already, s.MayCome).With("most", s.MayCome).With("here", in.Here)
 }
 

@@ -17,7 +17,8 @@ type LotRule string
 const DefaultLotRule LotRule = "{YY}{DDD}-{N3}"
 
 // LotRuleHelp says which marks there are.
-const LotRuleHelp = "{SUP} the supplier's code, {YYYY} {YY} {MM} {DD} the date, {DDD} the day of the year, {N} to {N6} a running number of so many digits"
+const LotRuleHelp = "{SUP} the supplier's code, {YYYY} {YY} {MM} {DD} the date, {DDD} the day of the year, {N} to " +
+	"{N6} a running number of so many digits"
 
 // Make writes the code of the n-th lot that is made, on a day, of a supplier's goods.
 func (r LotRule) Make(field, supplier string, day time.Time, n int64) (string, error) {

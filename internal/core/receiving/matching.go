@@ -38,7 +38,8 @@ func (m Match) CheckQuantity(field string) error {
 		return nil
 	}
 	return refusal.New(refusal.InvoiceOverReceived, field+".quantity",
-		"%s: the invoice is for %s, and at most %s can be invoiced (%s ordered, %s received, %s invoiced before). Ask the supplier for another invoice, or receive what is missing.",
+		"%s: the invoice is for %s, and at most %s can be invoiced (%s ordered, %s received, %s invoiced before). "+
+			"Ask the supplier for another invoice, or receive what is missing.",
 		m.SKU, m.Quantity, m.MayInvoice(), m.Ordered, m.Received, m.Invoiced).With("most", m.MayInvoice())
 }
 
@@ -50,6 +51,7 @@ func (m Match) CheckPrice(field string) error {
 		return nil
 	}
 	return refusal.New(refusal.InvoicePrice, field+".price",
-		"%s: the invoice asks %s each, and %s was agreed; at most %s passes (%s %% above). Ask the supplier for another invoice, or have a lead let it pass and say why.",
+		"%s: the invoice asks %s each, and %s was agreed; at most %s passes (%s %% above). Ask the supplier for "+
+			"another invoice, or have a lead let it pass and say why.",
 		m.SKU, m.InvoicePrice, m.Price, most.Truncate(4), m.PriceAllowance).With("most", most.Truncate(4))
 }

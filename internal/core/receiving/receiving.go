@@ -91,7 +91,8 @@ func (l Line) ShortLived(today time.Time) error {
 		}
 		if days := int(lot.Expires.Sub(today).Hours() / 24); days < l.LifeIn {
 			return refusal.New(refusal.ShortLived, fmt.Sprintf("%s.lots[%d].expires_on", l.Field, i),
-				"Lot %s of %s has %d days left, and at least %d are asked for on arrival. Set it aside, or have a lead accept it and say why.",
+				"Lot %s of %s has %d days left, and at least %d are asked for on arrival. Set it aside, or have a "+
+					"lead accept it and say why.",
 				lot.Code, l.SKU, days, l.LifeIn).With("days", days).With("least", l.LifeIn)
 		}
 	}

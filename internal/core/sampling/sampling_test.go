@@ -65,7 +65,8 @@ func TestAPlanLetsPassWhatRSaysItDoes(t *testing.T) {
 		sample, accept = append(sample, fmt.Sprint(p.Sample)), append(accept, fmt.Sprint(p.Accept))
 	}
 	vector := func(v []string) string { return "c(" + strings.Join(v, ",") + ")" }
-	script := fmt.Sprintf(`cat(sprintf("%%.17g", phyper(%s, %s, %s, %s)), sep="\n")`, vector(accept), vector(bad), vector(fine), vector(sample))
+	script := fmt.Sprintf(`cat(sprintf("%%.17g", phyper(%s, %s, %s, %s)), sep="\n")`, vector(accept), vector(bad),
+		vector(fine), vector(sample))
 	out, err := exec.Command("Rscript", "-e", script).Output()
 	if err != nil {
 		t.Fatalf("Rscript (apt-get install r-base-core): %v", err)

@@ -16,7 +16,8 @@ func Together(field string, b Bin, goods []Goods) error {
 	for _, g := range goods {
 		if takes, why := b.Capacity(g); takes.LessThan(g.Quantity) {
 			return refusal.New(refusal.BinFull, field,
-				"%s can take %s of %s, not the %s that stand on it: %s. Choose another bin, or put away its goods one by one.",
+				"%s can take %s of %s, not the %s that stand on it: %s. Choose another bin, or put away its goods "+
+					"one by one.",
 				b.Code, takes, g.Item, g.Quantity, why).With("bin", b.Code).With("takes", takes)
 		}
 		b = b.add(g, g.Quantity)

@@ -94,7 +94,8 @@ func TestWhyNoBinTakesGoods(t *testing.T) {
 	bins := []Bin{{Code: "A", MaxUnits: &none, Accepts: []string{"fluid"}}, {Code: "B"}, {Code: "C"},
 		{Code: "D", Accepts: []string{"fluid"}, Holds: []Held{{Item: "Y", Quantity: decimal.NewFromInt(1)}}}}
 	got := Barred(Goods{Item: "X", Quantity: decimal.NewFromInt(5), Whole: true, Handling: "fluid"}, bins)
-	if got != "Of 4 bins, 2 are in zones that do not take fluid goods, 1 have no room left for one, 1 hold goods that these may not be mixed with." {
+	if got != "Of 4 bins, 2 are in zones that do not take fluid goods, 1 have no room left for one, 1 hold goods "+
+		"that these may not be mixed with." {
 		t.Error(got)
 	}
 }

@@ -173,7 +173,8 @@ func TestWhatFailsLeavesNothingBehind(t *testing.T) {
 	// No connection is left in a transaction, and every key is free again.
 	var stuck int
 	if err := h.Owner.Get(&stuck, `
-		SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND state LIKE 'idle in transaction%'`); err != nil || stuck != 0 {
+		SELECT count(*) FROM pg_stat_activity WHERE datname = current_database()
+			    AND state LIKE 'idle in transaction%'`); err != nil || stuck != 0 {
 		t.Fatalf("%d connections are left in a transaction (%v)", stuck, err)
 	}
 	for i, key := range []string{"key an error", "key a refusal", "panic", "gone", "channel"} {
@@ -195,7 +196,8 @@ func TestADeadlockIsTriedAgainAndThenSaid(t *testing.T) {
 			once := true
 			_, err := command.Do(world.As("lead"), h.Runner, fmt.Sprint("lock", i), "lock", i,
 				func(ctx context.Context, tx *command.Tx) (bool, error) {
-					if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people WHERE id = $1 FOR UPDATE`, first); err != nil {
+					if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people
+						    WHERE id = $1 FOR UPDATE`, first); err != nil {
 						return false, err
 					}
 					if once {
@@ -205,7 +207,8 @@ func TestADeadlockIsTriedAgainAndThenSaid(t *testing.T) {
 							time.Sleep(time.Millisecond)
 						}
 					}
-					if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people WHERE id = $1 FOR UPDATE`, second); err != nil {
+					if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people
+						    WHERE id = $1 FOR UPDATE`, second); err != nil {
 						return false, err
 					}
 					_, err := note(fmt.Sprint("D", i))(ctx, tx)

@@ -133,7 +133,8 @@ func (h *Hub) tell(ctx context.Context) {
 		if len(topics) == 0 {
 			continue
 		}
-		if _, err := h.db.ExecContext(ctx, `SELECT pg_notify($1, $2)`, channel, strings.Join(topics, ",")); err != nil && ctx.Err() == nil {
+		if _, err := h.db.ExecContext(ctx, `SELECT pg_notify($1, $2)`, channel,
+			strings.Join(topics, ",")); err != nil && ctx.Err() == nil {
 			h.Notify(topics...)
 		}
 	}

@@ -33,8 +33,10 @@ type FailedError struct {
 
 // Error says what stands and how to go on.
 func (e *FailedError) Error() string {
-	return fmt.Sprintf("%s could not be applied: %v. Nothing of it was; the schema is at version %d and all data is as it was. "+
-		"Remove the cause that is named and start again; until then the program that served this version can go on serving it",
+	return fmt.Sprintf("%s could not be applied: %v. Nothing of it was; the schema is at version %d and all data "+
+		"is as it was. "+
+		"Remove the cause that is named and start again; until then the program that served this version can go "+
+		"on serving it",
 		e.Migration, e.Err, e.Version)
 }
 
@@ -90,7 +92,8 @@ func printsOf(provider *goose.Provider, files fs.FS) (map[int64]string, error) {
 
 // check returns the schema's version, or refuses one that was made by other migrations.
 func check(ctx context.Context, db *sql.DB, provider *goose.Provider, prints map[int64]string) (int64, error) {
-	_, err := db.ExecContext(ctx, `CREATE TABLE IF NOT EXISTS migration_prints (version bigint PRIMARY KEY, print text NOT NULL)`)
+	_, err := db.ExecContext(ctx, `CREATE TABLE IF NOT EXISTS migration_prints (version bigint PRIMARY KEY,
+		    print text NOT NULL)`)
 	if err != nil {
 		return 0, fmt.Errorf("preparing migrations: %w", err)
 	}

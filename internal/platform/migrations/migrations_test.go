@@ -156,7 +156,8 @@ func TestAMigrationThatFailsLeavesEverythingAsItWas(t *testing.T) {
 	}
 	second := map[string]string{
 		"0098_colours.sql": "ALTER TABLE sites ADD colour text NOT NULL DEFAULT 'red';",
-		"0099_shapes.sql":  "CREATE TABLE shapes (id int);\nDELETE FROM sites;\nALTER TABLE sites ADD shape int CHECK (shape > 1 / 0) DEFAULT 1;",
+		"0099_shapes.sql": "CREATE TABLE shapes (id int);\nDELETE FROM sites;\nALTER TABLE sites ADD shape int " +
+			"CHECK (shape > 1 / 0) DEFAULT 1;",
 	}
 	err := migrations.UpFrom(ctx, db, with(t, second))
 	var failed *migrations.FailedError

@@ -43,7 +43,8 @@ func TestTheDatabaseKnowsTheSameSteps(t *testing.T) {
 	}
 	h.Owner.MustExec(`INSERT INTO inspections (site_id) VALUES (1)`)
 	h.Owner.MustExec(`UPDATE inspections SET state = 'decided'`)
-	if _, err := h.Owner.Exec(`UPDATE inspections SET state = 'waiting'`); err == nil || !strings.Contains(err.Error(), `from "decided" to "waiting"`) {
+	if _, err := h.Owner.Exec(`UPDATE inspections
+		    SET state = 'waiting'`); err == nil || !strings.Contains(err.Error(), `from "decided" to "waiting"`) {
 		t.Errorf("a step back: %v", err)
 	}
 }

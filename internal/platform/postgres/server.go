@@ -155,7 +155,8 @@ func (s *Server) init(ctx context.Context) error {
 }
 
 func (s *Server) start(ctx context.Context) error {
-	options := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c max_connections=200 -c max_locks_per_transaction=256 -c shared_buffers=256MB -c max_wal_size=2GB", s.port)
+	options := fmt.Sprintf("-c listen_addresses=127.0.0.1 -c port=%d -c unix_socket_directories='' -c "+
+		"max_connections=200 -c max_locks_per_transaction=256 -c shared_buffers=256MB -c max_wal_size=2GB", s.port)
 	log := filepath.Join(s.data, "server.log")
 	// A server that was killed leaves its helpers and its memory behind for a moment,
 	// and a new one will not start beside them.

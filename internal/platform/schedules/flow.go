@@ -192,7 +192,8 @@ func (e *Engine) change(ctx context.Context, tx *command.Tx, id int64, version i
 func (e *Engine) RunNow(ctx context.Context, tx *command.Tx, id int64) (Schedule, error) {
 	var list []due
 	if err := tx.SelectContext(ctx, &list, `
-		SELECT id, site_id, task, rule, settings FROM schedules WHERE id = $1 AND state <> 'removed' FOR UPDATE`, id); err != nil {
+		SELECT id, site_id, task, rule, settings FROM schedules WHERE id = $1 AND state <> 'removed' FOR UPDATE`,
+		id); err != nil {
 		return Schedule{}, fmt.Errorf("holding a schedule: %w", err)
 	}
 	if len(list) == 0 {

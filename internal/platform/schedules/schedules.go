@@ -230,7 +230,8 @@ func (e *Engine) run(ctx context.Context, tx *command.Tx, d due) (bool, error) {
 		return false, err
 	}
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE schedules SET next_at = $2, failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, d.ID, next); err != nil {
+		UPDATE schedules SET next_at = $2, failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`,
+		d.ID, next); err != nil {
 		return false, fmt.Errorf("setting when a schedule is due: %w", err)
 	}
 	tx.Notify("schedules")

@@ -75,7 +75,8 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 	}
 	slog.Error("request failed", "error", err)
 	return problem(http.StatusInternalServerError, refusal.Internal,
-		"Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, tell whoever runs the house.")
+		"Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, "+
+			"tell whoever runs the house.")
 }
 
 // unreadable is the refusal of input that only the database could tell is none: a

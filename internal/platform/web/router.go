@@ -108,8 +108,9 @@ func Command[I, O any](
 ) {
 	op := r.operation(http.MethodPost, path, id, summary, roles, options...)
 	op.Parameters = append(op.Parameters, &huma.Param{Name: "Idempotency-Key", In: "header",
-		Schema:      &huma.Schema{Type: "string"},
-		Description: "Made by the client, new for each command: sent twice, the command happens once and answers the same."})
+		Schema: &huma.Schema{Type: "string"},
+		Description: "Made by the client, new for each command: sent twice, the command happens once and answers " +
+			"the same."})
 	huma.Register(r.api, op, func(ctx context.Context, in *I) (*Reply[O], error) {
 		key, _ := ctx.Value(keyContext{}).(string)
 		out, err := command.Do(ctx, r.Runner, key, id, in, func(ctx context.Context, tx *command.Tx) (O,
@@ -145,7 +146,8 @@ func Paper[I any](
 func TableFile(name, format string, t exchange.Table) (File, error) {
 	var b bytes.Buffer
 	err := t.Write(&b, format)
-	return File{Type: exchange.Types[format], Display: `attachment; filename="` + name + "." + format + `"`, Body: b.Bytes()}, err
+	return File{Type: exchange.Types[format], Display: `attachment; filename="` + name + "." + format + `"`,
+		Body: b.Bytes()}, err
 }
 
 // Download registers an operation that answers with a file of one of these types.

@@ -28,7 +28,8 @@ const bodyLimit = 8 << 20
 
 // policy lets in what ships with the application and nothing else; the component
 // library writes styles into elements.
-const policy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors 'none'; base-uri 'none'; form-action 'self'; object-src 'self'"
+const policy = "default-src 'self'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; frame-ancestors " +
+	"'none'; base-uri 'none'; form-action 'self'; object-src 'self'"
 
 // A Server is the HTTP side of the application.
 type Server struct {
@@ -52,7 +53,8 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 	app.Use(recover.New())
 	app.Use(secured, uncompressed)
 	config := huma.DefaultConfig("Lantern Row", "1")
-	config.Info.Description = "Receiving, putaway, picking, packing and dispatch, with every unit's location and history."
+	config.Info.Description = "Receiving, putaway, picking, packing and dispatch, with every unit's location and " +
+		"history."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/v1/openapi", "", ""
 	config.CreateHooks = nil
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)

@@ -72,7 +72,8 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error)
 		}
 		if n.LessThan(h.Reserved) {
 			return c, refusal.New(refusal.Reserved, at,
-				"%s of %s in %s are reserved for %s, and %s were counted. Give back a reservation first, or count again.", h.Reserved, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
+				"%s of %s in %s are reserved for %s, and %s were counted. Give back a reservation first, or count "+
+					"again.", h.Reserved, c.sheet.SKU, c.sheet.Bin, h.Orders, n).
 				Of(refusal.Conflict).With("reserved", h.Reserved).With("orders", h.Orders)
 		}
 	}
@@ -247,7 +248,8 @@ func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 		}
 	}
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE count_requests SET settled_at = $3 WHERE location_id = $1 AND item_id = $2 AND state = 'requested'`, in.LocationID, in.ItemID, tx.Now); err != nil {
+		UPDATE count_requests SET settled_at = $3 WHERE location_id = $1 AND item_id = $2 AND state = 'requested'`,
+		in.LocationID, in.ItemID, tx.Now); err != nil {
 		return Done{}, fmt.Errorf("settling a count request: %w", err)
 	}
 	tx.Notify(ledger.Topics("audit", "pick", "orders", "row")...)

@@ -73,7 +73,8 @@ func readHeld(ctx context.Context, q sqlx.QueryerContext, location, item int32) 
 		  FROM balances b LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
 		  LEFT JOIN serials s ON s.id = b.serial_id
 		 WHERE b.location_id = $1 AND b.item_id = $2 AND b.quantity > 0 AND b.condition = 'good'
-		 GROUP BY b.location_id, b.item_id, b.lot_id, l.code, b.carton_id, c.sscc ORDER BY l.code, c.sscc NULLS FIRST`, location, item)
+		 GROUP BY b.location_id, b.item_id, b.lot_id, l.code, b.carton_id, c.sscc ORDER BY l.code, c.sscc NULLS FIRST`,
+		location, item)
 	if err != nil {
 		return nil, fmt.Errorf("reading what should be there: %w", err)
 	}

@@ -85,7 +85,8 @@ func (t Terms) keep(ctx context.Context, tx *command.Tx, order int64) error {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `
-		UPDATE outbound_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`, order, wanted, t.Reference, t.Carrier, t.Note)
+		UPDATE outbound_orders SET wanted_on = $2, reference = $3, carrier = $4, note = $5 WHERE id = $1`,
+		order, wanted, t.Reference, t.Carrier, t.Note)
 	if err != nil {
 		return fmt.Errorf("writing an order's terms: %w", err)
 	}
@@ -206,7 +207,8 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 		}
 		if after = after.Add(this); after.GreaterThan(*c.Limit) {
 			question = refusal.New(refusal.CustomerOwes, "reason",
-				"With this order %s comes to %s that is open, above its limit of %s. A lead may take the order all the same, and says why.",
+				"With this order %s comes to %s that is open, above its limit of %s. A lead may take the order "+
+					"all the same, and says why.",
 				c.Name, after.StringFixed(2), c.Limit.StringFixed(2)).With("open", after).With("limit", *c.Limit)
 		}
 	}
@@ -217,7 +219,8 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE sales_orders SET owing = $2, owing_by = $3 WHERE order_id = $1`, order, reason, tx.Person.ID); err != nil {
+		UPDATE sales_orders SET owing = $2, owing_by = $3 WHERE order_id = $1`,
+		order, reason, tx.Person.ID); err != nil {
 		return fmt.Errorf("keeping why an order was taken: %w", err)
 	}
 	return nil
@@ -379,7 +382,8 @@ func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLi
 	}
 	if l.Shipped.IsPositive() && !price.Amount.Equal(l.Price) {
 		return "", refusal.New(refusal.PriceStands, field+".price",
-			"%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of its own.", l.Shipped, l.SKU, l.Price)
+			"%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of "+
+				"its own.", l.Shipped, l.SKU, l.Price)
 	}
 	wanted := quantity.Sub(l.Shipped)
 	if wanted.IsNegative() {
@@ -464,7 +468,8 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 			"%s is %s. Only an order that is released can be put on hold again.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
 	case o.Planned.Add(o.Picked).Add(o.Shipped).IsPositive():
 		return o, refusal.New(refusal.OrderOnTheFloor, "",
-			"%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
+			"%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the "+
+				"bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
 	}
 	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
 		return o, err

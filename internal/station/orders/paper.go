@@ -27,7 +27,8 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 	}
 	var about struct{ Address, Site string }
 	if err := sqlx.GetContext(ctx, q, &about, `
-		SELECT o.address, s.name AS site FROM outbound o JOIN sites s ON s.id = o.site_id WHERE o.id = $1`, id); err != nil {
+		SELECT o.address, s.name AS site FROM outbound o JOIN sites s ON s.id = o.site_id WHERE o.id = $1`,
+		id); err != nil {
 		return o, nil, fmt.Errorf("reading an order's addresses: %w", err)
 	}
 	heading := "We have taken down"

@@ -48,13 +48,13 @@ type Holding struct {
 
 // lineFacts is what reserving needs to know of a line.
 type lineFacts struct {
-	OrderID int64           `db:"order_id"`
-	Order   string          `db:"number"`
-	State   states.Outbound `db:"state"`
-	SiteID  int32           `db:"site_id"`
-	ItemID  int32           `db:"item_id"`
-	Due     decimal.Decimal `db:"due"`
-	Reserved    decimal.Decimal `db:"reserved"`
+	OrderID  int64           `db:"order_id"`
+	Order    string          `db:"number"`
+	State    states.Outbound `db:"state"`
+	SiteID   int32           `db:"site_id"`
+	ItemID   int32           `db:"item_id"`
+	Due      decimal.Decimal `db:"due"`
+	Reserved decimal.Decimal `db:"reserved"`
 }
 
 func readLine(ctx context.Context, q sqlx.QueryerContext, id int64) (lineFacts, error) {
@@ -62,7 +62,8 @@ func readLine(ctx context.Context, q sqlx.QueryerContext, id int64) (lineFacts, 
 	err := sqlx.GetContext(ctx, q, &l, `
 		SELECT o.id AS order_id, o.number, o.state, o.site_id, l.item_id, l.due,
 		       coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS reserved
-		  FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.id = $1 AND l.item_id IS NOT NULL`, id)
+		  FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id WHERE l.id = $1 AND l.item_id IS NOT NULL`,
+		id)
 	return l, documents.Found(err, "order line", fmt.Sprint(id))
 }
 
@@ -98,7 +99,8 @@ func holdings(ctx context.Context, q sqlx.QueryerContext, line int64, now time.T
 		  LEFT JOIN item_sites s ON s.item_id = b.item_id AND s.site_id = p.site_id
 		  LEFT JOIN lots t ON t.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
 		 WHERE p.site_id = $1 AND p.kind IN ('bin', 'dock') AND b.available > 0
-		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id) ORDER BY p.code`, l.SiteID, l.ItemID)
+		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id) ORDER BY p.code`,
+		l.SiteID, l.ItemID)
 	if err != nil {
 		return nil, fmt.Errorf("reading what can be reserved: %w", err)
 	}

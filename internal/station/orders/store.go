@@ -20,7 +20,8 @@ import (
 
 // short is how many lines of an order want more than lies in bins reserved for nobody, and
 // is not reserved for them. What is to be counted first does not count.
-const short = `(SELECT count(*) FROM outbound_lines x WHERE x.order_id = o.id AND x.due > coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = x.id), 0)
+const short = `(SELECT count(*) FROM outbound_lines x WHERE x.order_id = o.id
+	    AND x.due > coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = x.id), 0)
 	  + coalesce((SELECT sum(b.quantity - b.reserved) FROM balances b JOIN locations p ON p.id = b.location_id
 	  WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'
 	       AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id

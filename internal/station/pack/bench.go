@@ -86,8 +86,9 @@ func (c *closed) opensAgain(off, allowed decimal.Decimal) *ledger.Plan {
 		Moves: []ledger.MoveView{}, Notes: []string{}, Changes: []ledger.Change{{What: "Weight",
 			Before: c.Expected.String() + " kg expected", After: fmt.Sprintf("%s kg, differs by %s%s kg", c.WeightKg,
 				sign, off)}},
-		Warnings: []string{fmt.Sprintf("It differs by %s kg, and %s kg is allowed. It stays open, and each thing in it is scanned before it is closed.", off.Abs(), allowed)},
-		Button:   fmt.Sprintf("Open carton …%s again", c.SSCC[14:]),
+		Warnings: []string{fmt.Sprintf("It differs by %s kg, and %s kg is allowed. It stays open, and each thing "+
+			"in it is scanned before it is closed.", off.Abs(), allowed)},
+		Button: fmt.Sprintf("Open carton …%s again", c.SSCC[14:]),
 	}
 }
 
@@ -305,7 +306,8 @@ func proposeForOrder(ctx context.Context, q sqlx.QueryerContext, order int64) (c
 		Due  decimal.Decimal
 	}
 	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT item_id, sum(due) AS due FROM outbound_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`, order); err != nil {
+		SELECT item_id, sum(due) AS due FROM outbound_lines WHERE order_id = $1 AND due > 0 GROUP BY 1`,
+		order); err != nil {
 		return cartonization.Answer{}, fmt.Errorf("reading what an order wants: %w", err)
 	}
 	counts := map[int32]decimal.Decimal{}

@@ -63,7 +63,8 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 	c.WeightKg = &weight
 	if off := weight.Sub(c.Expected); off.Abs().GreaterThan(s.allowance(c.Expected)) {
 		question := refusal.New(refusal.WeightDiffers, "weight_kg",
-			"Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It was looked through; a lead may let it pass and says why.",
+			"Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It "+
+				"was looked through; a lead may let it pass and says why.",
 			c.SSCC[14:], weight, c.Expected, off, s.allowance(c.Expected)).Of(refusal.Conflict).With("variance", off)
 		if c.VarianceKg == nil {
 			plan := c.opensAgain(off, s.allowance(c.Expected))

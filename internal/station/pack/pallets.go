@@ -94,7 +94,8 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 // Unstack takes a carton off its pallet.
 func Unstack(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, error) {
 	result, err := tx.ExecContext(ctx, `
-		UPDATE carton_work SET pallet_id = NULL WHERE carton_id = $1 AND state = 'packed' AND pallet_id IS NOT NULL`, id)
+		UPDATE carton_work SET pallet_id = NULL WHERE carton_id = $1 AND state = 'packed' AND pallet_id IS NOT NULL`,
+		id)
 	if err != nil {
 		return cartons.Carton{}, fmt.Errorf("unstacking a carton: %w", err)
 	}

@@ -151,7 +151,8 @@ func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 // ordersOf are the orders that a round serves. They only ever become fewer.
 func ordersOf(ctx context.Context, tx *command.Tx, round int64) (orders []int64, err error) {
 	err = tx.SelectContext(ctx, &orders, `
-		SELECT DISTINCT l.order_id FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id WHERE s.round_id = $1`, round)
+		SELECT DISTINCT l.order_id FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id WHERE s.round_id = $1`,
+		round)
 	if err != nil {
 		return nil, fmt.Errorf("reading a round's orders: %w", err)
 	}
@@ -333,7 +334,8 @@ func (r Round) openCarton(ctx context.Context, tx *command.Tx, sscc string, orde
 		sscc).Of(refusal.Conflict)
 	var carton int64
 	err := tx.GetContext(ctx, &carton, `
-		SELECT w.carton_id FROM carton_work w JOIN cartons c ON c.id = w.carton_id WHERE c.sscc = $1 AND w.site_id = $2`, sscc, r.SiteID)
+		SELECT w.carton_id FROM carton_work w JOIN cartons c ON c.id = w.carton_id WHERE c.sscc = $1
+			    AND w.site_id = $2`, sscc, r.SiteID)
 	if err := documents.FoundOr(err, used); err != nil {
 		return err
 	}

@@ -50,7 +50,8 @@ func newPlanner(
 		return nil, err
 	}
 	if err := sqlx.GetContext(ctx, q, &p.pace, `
-		SELECT pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
+		SELECT pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`,
+		site); err != nil {
 		return nil, fmt.Errorf("reading the pace of a site: %w", err)
 	}
 	var items []int32

@@ -17,7 +17,8 @@ import (
 // Schedule plans rounds for what waits at set times, and releases them.
 func Schedule() schedules.Task {
 	return schedules.Task{
-		Name: "plan-rounds", Title: "Plan rounds", Help: "What is released and wanted by then is planned into rounds, and they go to the floor.",
+		Name: "plan-rounds", Title: "Plan rounds", Help: "What is released and wanted by then is planned into " +
+			"rounds, and they go to the floor.",
 		Uses: []string{"days", "carrier", "ready", "zone", "split", "max_cartons", "max_lines"}, Roles: web.Lead,
 		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings,
 			now time.Time) (schedules.Work, error) {

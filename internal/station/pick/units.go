@@ -35,7 +35,8 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 	}
 	if s.SerialID != nil && (len(codes) > 1 || codes[0] != s.UnitSerial) {
 		return refusal.New(refusal.WrongSerial, "serials",
-			"%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
+			"%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there "+
+				"is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
 	}
 	if s.Tracking == receiving.Serial {
 		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))),
@@ -50,7 +51,8 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 	for _, code := range codes {
 		if u, known := found[code]; known && u.LocationID != 0 && (!u.Real || u.CartonID != nil) {
 			return refusal.New(refusal.SerialGone, "serials",
-				"Serial %s of %s is %s by our books. Scan the label again; if it says the same, set the unit aside and ask the lead.", code, s.SKU, u.Where()).Of(refusal.Conflict).With("serial", code)
+				"Serial %s of %s is %s by our books. Scan the label again; if it says the same, set the unit "+
+					"aside and ask the lead.", code, s.SKU, u.Where()).Of(refusal.Conflict).With("serial", code)
 		}
 	}
 	return nil

@@ -101,7 +101,8 @@ func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.
 	out.Shortages = append(out.Shortages, short...)
 	if len(stops) == 0 {
 		return nil, refusal.New(refusal.NothingToTake, "order_ids",
-			"Nothing that these orders want is free in a bin there. Look at what they wait for, or widen where it may be taken from.").Of(refusal.Conflict)
+			"Nothing that these orders want is free in a bin there. Look at what they wait for, or widen where it "+
+				"may be taken from.").Of(refusal.Conflict)
 	}
 	for _, group := range groups(stops, in.Split) {
 		rounds, single, err := p.split(group, in, trolley)

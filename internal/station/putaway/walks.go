@@ -324,7 +324,8 @@ func holdWalk(ctx context.Context, tx *command.Tx, id int64) (w Walk, err error)
 		return w, err
 	}
 	err = tx.GetContext(ctx, &w, `
-		SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM put_away_walks WHERE id = $1`, id)
+		SELECT id, number, site_id, from_id, trolley_id, done_at IS NOT NULL AS done FROM put_away_walks
+			    WHERE id = $1`, id)
 	if err != nil {
 		return w, documents.Found(err, "walk", fmt.Sprint(id))
 	}

@@ -327,7 +327,8 @@ func (p *receiptPlan) tell(ctx context.Context, q sqlx.QueryerContext, total dec
 			if most := p.day.AddDate(0, 0, l.item.ShelfLife); lot.expires != nil && l.item.ShelfLife > 0 &&
 				lot.expires.After(most) {
 				p.Warnings = append(p.Warnings,
-					fmt.Sprintf("Lot %s of %s says it expires on %s, and what is made today keeps until %s (%d days). Read the label again.",
+					fmt.Sprintf("Lot %s of %s says it expires on %s, and what is made today keeps until %s (%d "+
+						"days). Read the label again.",
 						lot.code, l.SKU, lot.expires.Format(time.DateOnly), most.Format(time.DateOnly), l.item.ShelfLife))
 			}
 		}
@@ -385,7 +386,8 @@ func (l plannedLine) tellParts(p *receiptPlan) (free decimal.Decimal) {
 		switch {
 		case part.plan != nil:
 			p.Notes = append(p.Notes,
-				fmt.Sprintf("%s: all %s wait in quarantine. A sample of %d is looked at, of which at most %d may fail (plan %s, limit %s %%).",
+				fmt.Sprintf("%s: all %s wait in quarantine. A sample of %d is looked at, of which at most %d may "+
+					"fail (plan %s, limit %s %%).",
 					what, part.quantity, part.plan.Sample, part.plan.Accept, part.plan.Letter, l.item.InspectAQL))
 		case len(part.serials) > 0:
 			p.Notes = append(p.Notes, fmt.Sprintf("Set aside to be inspected (%s %%): %s serial %s.",

@@ -104,7 +104,8 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (A
 	}
 	// All moves of the receipt go together: its units came as one.
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE receipts SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`, plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
+		UPDATE receipts SET undone_at = $2, undone_by = $3, reason = $4 WHERE move_id = ANY($1)`,
+		plan.moves, tx.Now, tx.Person.ID, reason); err != nil {
 		return Arrival{}, fmt.Errorf("noting that a receipt is undone: %w", err)
 	}
 	if err := withdrawInspection(ctx, tx, in.MoveID); err != nil {

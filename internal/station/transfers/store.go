@@ -47,7 +47,8 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL
 		       OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
 		  FROM items i JOIN locations f ON f.id = $2 JOIN locations t ON `+to+`
-		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`, in.ItemID, in.FromID, in.ToID, in.LotID, named)
+		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`,
+		in.ItemID, in.FromID, in.ToID, in.LotID, named)
 	if err != nil {
 		return f, documents.Found(err, "item or location", fmt.Sprintf("%d, %d, %d%s", in.ItemID, in.FromID, in.ToID,
 			in.To))
