@@ -109,6 +109,11 @@ func InState(ctx context.Context, q sqlx.QueryerContext, site int32, state strin
 		WHERE w.site_id = $1 AND w.state = $2 ORDER BY o.wanted_on NULLS LAST, o.id, c.id LIMIT 300`, site, state)
 }
 
+// ByIDs lists these cartons.
+func ByIDs(ctx context.Context, q sqlx.QueryerContext, ids []int64) ([]Carton, error) {
+	return list(ctx, q, `WHERE c.id = ANY($1) ORDER BY c.id`, ids)
+}
+
 // OfOrder lists an order's cartons in a state.
 func OfOrder(ctx context.Context, q sqlx.QueryerContext, order int64, state string) ([]Carton, error) {
 	return list(ctx, q, `WHERE w.order_id = $1 AND w.state = $2 ORDER BY c.id`, order, state)
@@ -202,37 +207,55 @@ func MakeLabels(ctx context.Context, tx *command.Tx, site int32, count int, pref
 		return nil, refusal.New(refusal.LabelCount, "count", "%d labels cannot be made at once. Ask for 1 to %d.",
 			count, most)
 	}
+	numbers, err := numbersOf(ctx, tx, prefix, count)
+	if err != nil {
+		return nil, err
+	}
 	var ids []int64
-	for range count {
-		_, id, err := number(ctx, tx, prefix, "carton")
-		if err != nil {
+	err = tx.SelectContext(ctx, &ids, `
+		WITH c AS (
+			INSERT INTO cartons (sscc)
+			SELECT sscc FROM unnest($1::text[]) WITH ORDINALITY AS x(sscc, n) ORDER BY n
+			RETURNING id)
+		INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at)
+		SELECT id, $2, 'blank', $3, $3 FROM c
+		RETURNING carton_id`, numbers, site, tx.Now)
+	if err != nil {
+		return nil, fmt.Errorf("writing cartons: %w", err)
+	}
+	for _, id := range ids {
+		documents.Made(tx, documents.Carton, id)
+	}
+	return ByIDs(ctx, tx, ids)
+}
+
+// numbersOf are the next SSCCs under the company prefix.
+func numbersOf(ctx context.Context, tx *command.Tx, prefix string, count int) ([]string, error) {
+	var next []int64
+	err := tx.SelectContext(ctx, &next, `SELECT nextval('sscc_numbers') FROM generate_series(1, $1)`, count)
+	if err != nil {
+		return nil, fmt.Errorf("numbering cartons: %w", err)
+	}
+	out := make([]string, len(next))
+	for i, n := range next {
+		if out[i], err = gs1.MakeSSCC(0, prefix, n); err != nil {
 			return nil, err
 		}
-		if _, err := tx.ExecContext(ctx, `
-			INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at) VALUES ($1, $2, 'blank', $3,
-			$3)`, id, site, tx.Now); err != nil {
-			return nil, fmt.Errorf("writing a carton: %w", err)
-		}
-		documents.Made(tx, documents.Carton, id)
-		ids = append(ids, id)
 	}
-	return list(ctx, tx, `WHERE c.id = ANY($1) ORDER BY c.id`, ids)
+	return out, nil
 }
 
 // number writes a carton or a pallet with the next SSCC under the company prefix.
 func number(ctx context.Context, tx *command.Tx, prefix, kind string) (sscc string, id int64, err error) {
-	var n int64
-	if err := tx.GetContext(ctx, &n, `SELECT nextval('sscc_numbers')`); err != nil {
-		return "", 0, fmt.Errorf("numbering a carton: %w", err)
-	}
-	if sscc, err = gs1.MakeSSCC(0, prefix, n); err != nil {
+	numbers, err := numbersOf(ctx, tx, prefix, 1)
+	if err != nil {
 		return "", 0, err
 	}
 	if err := tx.GetContext(ctx, &id, `
-		INSERT INTO cartons (sscc, kind) VALUES ($1, $2) RETURNING id`, sscc, kind); err != nil {
+		INSERT INTO cartons (sscc, kind) VALUES ($1, $2) RETURNING id`, numbers[0], kind); err != nil {
 		return "", 0, fmt.Errorf("writing a carton: %w", err)
 	}
-	return sscc, id, nil
+	return numbers[0], id, nil
 }
 
 // Label is the carton's label.

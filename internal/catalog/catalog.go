@@ -284,34 +284,6 @@ func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Fl
 	return f, nil
 }
 
-// EnsureLot finds the item's lot or writes it. A lot that is known with another
-// expiry is refused.
-func EnsureLot(ctx context.Context, q interface {
-	sqlx.QueryerContext
-	sqlx.ExecerContext
-}, field string, item Item, code string, expires *time.Time, today time.Time) (int64, error) {
-	var lot struct {
-		ID      int64
-		Expires *time.Time
-	}
-	_, err := q.ExecContext(ctx, `
-		INSERT INTO lots (item_id, code, expires_on, arrived_on) VALUES ($1, $2, $3,
-		$4) ON CONFLICT DO NOTHING`, item.ID, code, expires, today)
-	if err == nil {
-		err = sqlx.GetContext(ctx, q, &lot, `
-			SELECT id, expires_on AS expires FROM lots WHERE item_id = $1 AND code = $2`, item.ID, code)
-	}
-	if err != nil {
-		return 0, fmt.Errorf("writing lot %s: %w", code, err)
-	}
-	if expires != nil && lot.Expires != nil && !lot.Expires.Equal(*expires) {
-		return 0, refusal.New(refusal.ExpiryDiffers, field+".expires_on",
-			"Lot %s of %s is known to expire on %s, not %s. Read the label again, or ask the lead.",
-			code, item.SKU, lot.Expires.Format(time.DateOnly), expires.Format(time.DateOnly))
-	}
-	return lot.ID, nil
-}
-
 // ClockOf is the clock on a site's wall; UTC where the site is not known.
 func ClockOf(ctx context.Context, q sqlx.QueryerContext, site int32) (*time.Location, error) {
 	var zone string

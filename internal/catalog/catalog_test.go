@@ -142,16 +142,23 @@ func TestALotKeepsItsExpiry(t *testing.T) {
 	}
 	today := time.Now().UTC().Truncate(24 * time.Hour)
 	day := func(n int) *time.Time { d := today.AddDate(0, 0, n); return &d }
-	first, err := catalog.EnsureLot(ctx, h.App, "l", fluid, "K-7", day(30), today)
+	ensure := func(expires *time.Time, on time.Time) (int64, error) {
+		ids, err := catalog.EnsureLots(ctx, h.App, []catalog.Lot{{Field: "l", Item: fluid, Code: "K-7", Expires: expires}}, on)
+		if err != nil {
+			return 0, err
+		}
+		return ids[0], nil
+	}
+	first, err := ensure(day(30), today)
 	if err != nil {
 		t.Fatal(err)
 	}
 	for _, expires := range []*time.Time{day(30), nil} {
-		again, err := catalog.EnsureLot(ctx, h.App, "l", fluid, "K-7", expires, today.AddDate(0, 0, 5))
+		again, err := ensure(expires, today.AddDate(0, 0, 5))
 		if err != nil || again != first {
 			t.Errorf("the lot became %d, then %d (%v)", first, again, err)
 		}
 	}
-	_, err = catalog.EnsureLot(ctx, h.App, "l", fluid, "K-7", day(31), today)
+	_, err = ensure(day(31), today)
 	world.Refused(t, err, "expiry_differs", day(30).Format(time.DateOnly), day(31).Format(time.DateOnly))
 }

@@ -3,6 +3,7 @@ package purchasing
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
@@ -48,16 +49,21 @@ func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) (
 	if err != nil {
 		return nil, err
 	}
+	bought = slices.DeleteFunc(bought, func(b boughtFrom) bool {
+		f := figures[b.ItemID]
+		return f.Free.Add(f.OnOrder).GreaterThan(b.ReorderPoint)
+	})
+	ids := make([]int32, len(bought))
+	for i, b := range bought {
+		ids[i] = b.ItemID
+	}
+	items, err := catalog.ItemsByID(ctx, q, ids)
+	if err != nil {
+		return nil, err
+	}
 	out := []Suggested{}
 	for _, b := range bought {
-		f := figures[b.ItemID]
-		if f.Free.Add(f.OnOrder).GreaterThan(b.ReorderPoint) {
-			continue
-		}
-		item, err := catalog.ItemByID(ctx, q, b.ItemID)
-		if err != nil {
-			return nil, err
-		}
+		f, item := figures[b.ItemID], items[b.ItemID]
 		pack := catalog.Pack{Holds: decimal.NewFromInt(1)}
 		if n := len(item.Packs); n > 0 {
 			// The largest that it comes in.

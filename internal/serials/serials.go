@@ -82,21 +82,57 @@ func ByID(ctx context.Context, q sqlx.QueryerContext, id int64) (u Unit, err err
 	return u, documents.Found(err, "serial", fmt.Sprint(id))
 }
 
+// A Key is what a unit is known by.
+type Key struct {
+	Item int32
+	Code string
+}
+
 // Ensure finds the units with these codes or writes them, and returns their ids.
 func Ensure(ctx context.Context, tx *command.Tx, item int32, codes []string) (map[string]int64, error) {
-	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO serials (item_id,
-		code) SELECT $1, c FROM unnest($2::text[]) AS c ORDER BY c ON CONFLICT DO NOTHING`, item, codes); err != nil {
+	keys := make([]Key, len(codes))
+	for i, code := range codes {
+		keys[i] = Key{item, code}
+	}
+	ids, err := EnsureAll(ctx, tx, keys)
+	out := make(map[string]int64, len(ids))
+	for k, id := range ids {
+		out[k.Code] = id
+	}
+	return out, err
+}
+
+// EnsureAll is Ensure for units of several items, in two statements however many there are.
+func EnsureAll(ctx context.Context, tx *command.Tx, keys []Key) (map[Key]int64, error) {
+	if len(keys) == 0 {
+		return nil, nil
+	}
+	items, codes := make([]int32, len(keys)), make([]string, len(keys))
+	for i, k := range keys {
+		items[i], codes[i] = k.Item, k.Code
+	}
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO serials (item_id, code)
+		SELECT item, code FROM unnest($1::int[], $2::text[]) AS x(item, code) ORDER BY item, code
+		ON CONFLICT DO NOTHING`, items, codes)
+	if err != nil {
 		return nil, fmt.Errorf("writing serials: %w", err)
 	}
-	var rows []Unit
-	if err := tx.SelectContext(ctx, &rows, `
-		SELECT id, code FROM serials WHERE item_id = $1 AND code = ANY($2)`, item, codes); err != nil {
+	var rows []struct {
+		ID   int64
+		Item int32
+		Code string
+	}
+	err = tx.SelectContext(ctx, &rows, `
+		SELECT s.id, s.item_id AS item, s.code
+		  FROM unnest($1::int[], $2::text[]) AS x(item, code)
+		  JOIN serials s ON s.item_id = x.item AND s.code = x.code`, items, codes)
+	if err != nil {
 		return nil, fmt.Errorf("reading serials: %w", err)
 	}
-	out := make(map[string]int64, len(rows))
+	out := make(map[Key]int64, len(rows))
 	for _, r := range rows {
-		out[r.Code] = r.ID
+		out[Key{r.Item, r.Code}] = r.ID
 	}
 	return out, nil
 }

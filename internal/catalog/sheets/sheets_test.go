@@ -4,13 +4,14 @@ import (
 	"bytes"
 	"context"
 	"fmt"
-	"lanternrow/internal/core/refusal"
 	"math/rand/v2"
 	"os"
 	"reflect"
 	"slices"
 	"strings"
 	"testing"
+
+	"lanternrow/internal/core/refusal"
 
 	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/core/gs1"

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 	"time"
+
 	// Sites may be anywhere, whatever the machine knows of time zones.
 	_ "time/tzdata"
 

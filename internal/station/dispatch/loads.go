@@ -101,12 +101,12 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, ids...)); err != nil {
 		return l, err
 	}
+	// What was scanned is read anew now that nobody else can change it.
+	if found, err = cartons.ByIDs(ctx, tx, ids); err != nil {
+		return l, err
+	}
 	for _, c := range found {
-		now, err := cartons.ByID(ctx, tx, c.ID)
-		if err != nil {
-			return l, err
-		}
-		if err := l.takes(now); err != nil {
+		if err := l.takes(c); err != nil {
 			return l, err
 		}
 	}

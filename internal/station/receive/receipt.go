@@ -449,10 +449,10 @@ func (p *receiptPlan) post(ctx context.Context, tx *command.Tx, all []ledger.Mov
 	var notes []string
 	by := map[string][]plannedLine{}
 	counted := make([]inbound.Counted, len(p.lines))
+	if err := p.identify(ctx, tx, all); err != nil {
+		return err
+	}
 	for i, l := range p.lines {
-		if err := l.identify(ctx, tx, l.of(all)); err != nil {
-			return err
-		}
 		if by[l.note()] == nil {
 			notes = append(notes, l.note())
 		}
@@ -484,31 +484,43 @@ func (l plannedLine) note() string {
 	return l.Order + ", accepted: " + l.reason
 }
 
-// identify writes the lots and units of the line's moves, as far as they are new, and gives
+// identify writes the lots and units of all lines' moves, as far as they are new, and gives
 // the moves their ids.
-func (l plannedLine) identify(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
-	for _, part := range l.parts {
-		mine := moves[:part.count]
-		moves = moves[part.count:]
-		var lot *int64
-		if part.code != "" {
-			id, err := catalog.EnsureLot(ctx, tx, part.field, l.item, part.code, part.expires, tx.Now)
-			if err != nil {
-				return err
+func (p *receiptPlan) identify(ctx context.Context, tx *command.Tx, all []ledger.Move) error {
+	var lots []catalog.Lot
+	var units []serials.Key
+	for _, l := range p.lines {
+		for _, part := range l.parts {
+			if part.code != "" {
+				lots = append(lots, catalog.Lot{Field: part.field, Item: l.item, Code: part.code, Expires: part.expires})
 			}
-			lot = &id
-		}
-		var units map[string]int64
-		if len(part.serials) > 0 {
-			var err error
-			if units, err = serials.Ensure(ctx, tx, l.ItemID, part.serials); err != nil {
-				return err
+			for _, code := range part.serials {
+				units = append(units, serials.Key{Item: l.ItemID, Code: code})
 			}
 		}
-		for i := range mine {
-			mine[i].Lot = lot
-			if id, known := units[mine[i].SerialCode]; known {
-				mine[i].Serial = &id
+	}
+	lotIDs, err := catalog.EnsureLots(ctx, tx, lots, tx.Now)
+	if err != nil {
+		return err
+	}
+	unitIDs, err := serials.EnsureAll(ctx, tx, units)
+	if err != nil {
+		return err
+	}
+	for _, l := range p.lines {
+		moves := l.of(all)
+		for _, part := range l.parts {
+			mine := moves[:part.count]
+			moves = moves[part.count:]
+			var lot *int64
+			if part.code != "" {
+				lot, lotIDs = &lotIDs[0], lotIDs[1:]
+			}
+			for i := range mine {
+				mine[i].Lot = lot
+				if id, known := unitIDs[serials.Key{Item: l.ItemID, Code: mine[i].SerialCode}]; known {
+					mine[i].Serial = &id
+				}
 			}
 		}
 	}
@@ -547,20 +559,28 @@ func (p *receiptPlan) postLines(
 
 // noteReceipts notes which line each of the moves was for, and what is inspected.
 func (p *receiptPlan) noteReceipts(ctx context.Context, tx *command.Tx, lines []plannedLine, moves []int64) error {
+	var parts []plannedPart
+	for _, l := range lines {
+		parts = append(parts, l.parts...)
+	}
+	asked, err := p.askInspections(ctx, tx, parts)
+	if err != nil {
+		return err
+	}
 	var of []int64
 	var inspections []*int64
 	for _, l := range lines {
 		for _, part := range l.parts {
-			inspection, err := p.askInspection(ctx, tx, part)
-			if err != nil {
-				return err
+			var inspection *int64
+			if part.inspect {
+				inspection, asked = &asked[0], asked[1:]
 			}
 			for range part.count {
 				of, inspections = append(of, l.ID), append(inspections, inspection)
 			}
 		}
 	}
-	_, err := tx.ExecContext(ctx, `
+	_, err = tx.ExecContext(ctx, `
 		INSERT INTO receipts (move_id, arrival_id, line_id, inspection_id)
 		SELECT x.move, $1, x.line, x.inspection
 		  FROM unnest($2::bigint[], $3::bigint[], $4::bigint[]) AS x(move, line, inspection)`,
@@ -571,25 +591,35 @@ func (p *receiptPlan) noteReceipts(ctx context.Context, tx *command.Tx, lines []
 	return nil
 }
 
-// askInspection sets a part aside until it is inspected, where it is to be.
-func (p *receiptPlan) askInspection(ctx context.Context, tx *command.Tx, part plannedPart) (*int64, error) {
-	if !part.inspect {
+// askInspections sets aside what of these parts is to be inspected, and returns the
+// inspections in the order of those parts.
+func (p *receiptPlan) askInspections(ctx context.Context, tx *command.Tx, parts []plannedPart) ([]int64, error) {
+	var samples, accepts []*int64
+	for _, part := range parts {
+		if !part.inspect {
+			continue
+		}
+		var sample, accept *int64
+		if part.plan != nil {
+			sample, accept = &part.plan.Sample, &part.plan.Accept
+		}
+		samples, accepts = append(samples, sample), append(accepts, accept)
+	}
+	if len(samples) == 0 {
 		return nil, nil
 	}
-	var sample *decimal.Decimal
-	var accept *int64
-	if part.plan != nil {
-		n := decimal.NewFromInt(part.plan.Sample)
-		sample, accept = &n, &part.plan.Accept
-	}
-	var id int64
-	err := tx.GetContext(ctx, &id, `
-		INSERT INTO inspections (site_id, sample, accept) VALUES ($1, $2,
-		$3) RETURNING id`, p.arrival.SiteID, sample, accept)
+	var ids []int64
+	err := tx.SelectContext(ctx, &ids, `
+		WITH asked AS (
+			INSERT INTO inspections (site_id, sample, accept)
+			SELECT $1, sample, accept
+			  FROM unnest($2::bigint[], $3::bigint[]) WITH ORDINALITY AS x(sample, accept, n) ORDER BY n
+			RETURNING id)
+		SELECT id FROM asked ORDER BY id`, p.arrival.SiteID, samples, accepts)
 	if err != nil {
-		return nil, fmt.Errorf("asking for an inspection: %w", err)
+		return nil, fmt.Errorf("asking for inspections: %w", err)
 	}
-	return &id, nil
+	return ids, nil
 }
 
 // askLabels puts the labels of what came into the printer's queue: of each item, lot
