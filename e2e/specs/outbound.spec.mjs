@@ -189,7 +189,7 @@ test('picks made without a connection are queued and sent once; a conflict is sh
   await hand.context().setOffline(false)
   await expect(hand.locator('[data-conflict]')).toContainText(`of ${second.sku} from ${second.bin}`, { timeout: 20_000 })
   expect((await ask(page, `/rounds/${r.id}`)).stops[0].picked).toBe(first.quantity)
-  await hand.getByRole('button', { name: 'It is undone here: leave it out' }).click()
+  await hand.getByRole('button', { name: 'Discard it: it is undone here' }).click()
   await expect(hand.locator('[data-conflict]')).toHaveCount(0)
   await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
   const takes = (await ask(page, `/items/${first.item_id}/trail?site=1`)).lines.filter((l) => l.document === r.number && l.kind === 'pick' && Number(l.delta) < 0)

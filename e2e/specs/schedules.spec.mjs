@@ -19,7 +19,7 @@ test('orders on hold are released, and rounds are planned, on schedule, as it wa
   await press(page, 'Have it done every 30 minutes from 07:00 to 16:00, Monday to Friday')
   await expect(page.getByRole('heading', { name: /Release orders T-/ })).toBeVisible()
   await page.getByRole('button', { name: 'Do it now' }).click()
-  await expect(page.locator('[data-runs]')).toContainText(`it let 1 order go, wanted by ${tomorrow}`)
+  await expect(page.locator('[data-runs]')).toContainText(`it released 1 order, wanted by ${tomorrow}`)
   await expect(page.locator('[data-runs]').getByRole('link', { name: o.number })).toBeVisible()
   expect((await ask(page, `/sales-orders/${o.id}`)).state).toBe('released')
   await page.getByRole('button', { name: 'Pause it' }).click()
@@ -150,7 +150,7 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
   await expect(hand.locator('[data-queued]')).toHaveCount(0, { timeout: 20_000 })
   if ((await rest()).length) {
     await expect(hand.locator('[data-conflict]')).toContainText('not made yet')
-    await hand.getByRole('button', { name: 'It is undone here: leave it out' }).click()
+    await hand.getByRole('button', { name: 'Discard it: it is undone here' }).click()
     const [more] = await rest()
     expect(more.sku).toBe(lacked.sku)
     expect(more.bin).not.toBe(lacked.bin)

@@ -4632,7 +4632,7 @@ export interface components {
         };
         PickDeparture: {
             /**
-             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
              * @enum {string}
              */
             invoice?: "" | "later" | "shipped" | "mailed";
@@ -4888,7 +4888,7 @@ export interface components {
             each?: string[];
             /**
              * Format: date-time
-             * @description When it was scanned, if that was before it is shipped
+             * @description When it was scanned, if that was before it is sent
              */
             happened_at?: string;
             item?: string;
@@ -4905,6 +4905,8 @@ export interface components {
             changes: components["schemas"]["LedgerChange"][];
             moves: components["schemas"]["LedgerMoveView"][];
             notes: string[];
+            /** @description What of the order does not go with it */
+            open: string;
             orders: components["schemas"]["PickLeaving"][];
             origins: components["schemas"]["ShippingOrigin"][];
             warnings: string[];
@@ -5852,20 +5854,6 @@ export interface components {
             documents: string[];
             words: string;
         };
-        SendingBody: {
-            /**
-             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
-             * @enum {string}
-             */
-            invoice?: "" | "later" | "shipped" | "mailed";
-            /** Format: int64 */
-            order_id: number;
-            /**
-             * @description Whether what is not shipped stays open or is cancelled
-             * @enum {string}
-             */
-            rest?: "" | "open" | "cancel";
-        };
         SheetsColumn: {
             choices: string[];
             default: string;
@@ -5946,11 +5934,25 @@ export interface components {
         };
         "Ship-manyRequest": {
             /**
-             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
              * @enum {string}
              */
             invoice?: "" | "later" | "shipped" | "mailed";
             order_ids: number[];
+            /**
+             * @description Whether what is not shipped stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
+        ShipmentInBody: {
+            /**
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
+             * @enum {string}
+             */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            /** Format: int64 */
+            order_id: number;
             /**
              * @description Whether what is not shipped stays open or is cancelled
              * @enum {string}
@@ -5974,6 +5976,8 @@ export interface components {
             changes: components["schemas"]["LedgerChange"][];
             moves: components["schemas"]["LedgerMoveView"][];
             notes: string[];
+            /** @description What of the order does not go with it */
+            open: string;
             origins: components["schemas"]["ShippingOrigin"][];
             warnings: string[];
         };
@@ -6006,7 +6010,7 @@ export interface components {
         };
         ShippingTerms: {
             /**
-             * @description Whether the invoice is made later, with the sending, or mailed with it; as the customer is invoiced without
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
              * @enum {string}
              */
             invoice?: "" | "later" | "shipped" | "mailed";
@@ -12396,7 +12400,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SendingBody"];
+                "application/json": components["schemas"]["ShipmentInBody"];
             };
         };
         responses: {
@@ -12465,7 +12469,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SendingBody"];
+                "application/json": components["schemas"]["ShipmentInBody"];
             };
         };
         responses: {

@@ -200,11 +200,7 @@ const names = computed(() =>
         or at the bench. Shipping now leaves them for another shipment.
       </div>
       <div class="fields">
-        <label
-          v-if="
-            Number(plan?.open) > 0 || rest === 'cancel' || refused?.code === 'parts_unwanted'
-          "
-          class="field"
+        <label v-if="Number(plan?.open) > 0 || rest === 'cancel' || refused?.code === 'parts_unwanted'" class="field"
           >What is not shipped<select v-model="rest" aria-label="What is not shipped">
             <option value="open">stays open</option>
             <option value="cancel">is cancelled, as agreed</option>
