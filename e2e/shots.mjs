@@ -72,7 +72,7 @@ await shot('dispatch', async () => {
   await page.goto('/dispatch')
   await page.locator('nav.q button.card').first().click()
 })
-await shot('itself', async () => {
+await shot('schedules', async () => {
   await page.goto('/schedules')
   await page.locator('nav.q a.card').first().click()
 })

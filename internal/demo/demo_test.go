@@ -118,7 +118,7 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 			SELECT count(*) > 0 FROM reservations p
 			 WHERE NOT EXISTS (SELECT FROM round_stops WHERE reservation_id = p.id)`,
 		"goods are to be returned to stock": `SELECT count(*) > 0 FROM restocks WHERE done_at IS NULL`,
-		"a carton is off its weight":        `SELECT count(*) > 0 FROM carton_work WHERE variance_kg IS NOT NULL`,
+		"a carton's weight differs":         `SELECT count(*) > 0 FROM carton_work WHERE variance_kg IS NOT NULL`,
 		"a vehicle is being loaded":         `SELECT count(*) > 0 FROM carton_work WHERE state = 'loaded'`,
 		"some shipments are not invoiced": `
 			SELECT count(*) BETWEEN 5 AND 40 FROM shipment_lines WHERE invoiced < quantity`,

@@ -14,7 +14,7 @@ import (
 
 // outbound leaves what today's orders need a decision or a hand for: quotes, orders that
 // wait for a wave, one that short stock, one with a lot reserved for it, goods to return to stock, a
-// carton that is off its weight, a vehicle half loaded, and shipments that are not invoiced.
+// carton whose weight differs, a vehicle half loaded, and shipments that are not invoiced.
 func (s *story) outbound() {
 	day := func(ahead int) string { return s.end.AddDate(0, 0, ahead).Format(time.DateOnly) }
 	take := func(in orders.NewOrder) orders.Order {

@@ -142,6 +142,11 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 		"an end": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_site = NULL " +
 			"WHERE id = 3", "moves", "3"},
 		"a reservation": {"UPDATE balances SET reserved = 1 WHERE item_id = 1", "balances", "location"},
+		"a cost":        {"UPDATE item_costs SET quantity = quantity + 1", "item_costs", "item 1, site 1"},
+		"another's lot": {`INSERT INTO lots (item_id, code, arrived_on) VALUES (2, 'X', now());
+			UPDATE lots SET item_id = 1; ALTER TABLE moves DISABLE TRIGGER moves_stand;
+			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals;
+			UPDATE moves SET lot_id = 1; UPDATE lots SET item_id = 2`, "moves", "1"},
 	}
 	for name, c := range cases {
 		t.Run(name, func(t *testing.T) {
@@ -163,6 +168,19 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 			}
 		})
 	}
+}
+
+// TestALotOfAnotherItemIsRefused posts what foreign keys alone would let pass.
+func TestALotOfAnotherItemIsRefused(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	lot := h.Lot(t, world.Fluid, "F-1", 90)
+	err := h.Post(ledger.Move{Item: world.Clamp, Lot: lot, Quantity: units(1), From: world.SupplierLocation,
+		To: h.Bin(t, "A-01-1-A")})
+	if err == nil || !strings.Contains(err.Error(), "of another item") {
+		t.Errorf("clamps went into a lot of fluid: %v", err)
+	}
+	h.Whole(t)
 }
 
 func TestOfSixteenWhoTakeTheLastUnitOneGetsIt(t *testing.T) {

@@ -177,6 +177,13 @@ var replays = []struct{ name, query string }{
 		  FROM moves m JOIN postings p ON p.id = m.posting_id LEFT JOIN seals s ON s.move_id = m.id
 		 WHERE s.move_id IS NULL AND (p.xid, m.id) < (SELECT xid, move_id FROM seals ORDER BY position DESC LIMIT 1)
 		 ORDER BY m.id LIMIT 1`},
+	{"lots and units of moves", `
+		SELECT 'moves' AS "table", m.id::text AS row, 'names a lot or a unit of another item' AS wrong
+		  FROM moves m
+		  LEFT JOIN lots l ON l.id = m.lot_id
+		  LEFT JOIN serials s ON s.id = m.serial_id
+		 WHERE l.item_id <> m.item_id OR s.item_id <> m.item_id
+		 ORDER BY m.id LIMIT 1`},
 	{"ends of moves", `
 		SELECT 'moves' AS "table", m.id::text AS row, 'does not say of its two locations what they are' AS wrong
 		  FROM moves m JOIN locations f ON f.id = m.from_location JOIN locations t ON t.id = m.to_location

@@ -81,7 +81,7 @@ func (c counts) lamps() []Lamp {
 		lamp("stock", 0, "", 0, ""),
 		lamp("orders", c.OrdersOpen, "open", c.OrdersLate, "late"),
 		lamp("pick", c.Rounds, "round", c.RoundsLate, "waiting long"),
-		lamp("pack", c.AtBench, "carton", c.Off, "off weight"),
+		lamp("pack", c.AtBench, "carton", c.Off, "to weigh again"),
 		lamp("dispatch", c.Packed, "carton", c.PackedLate, "late"),
 		lamp("transfers", 0, "", 0, ""),
 		lamp("returns", 0, "", 0, ""),

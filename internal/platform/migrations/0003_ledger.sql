@@ -309,6 +309,11 @@ BEGIN
           LEFT JOIN item_costs c ON c.item_id = i.id
                 AND c.site_id = coalesce(CASE WHEN f.real THEN f.site_id ELSE t.site_id END, 0)
          WHERE f.id = m.from_location AND t.id = m.to_location AND i.id = m.item;
+        -- Foreign keys know that there is such a lot or unit, and not that it is of the item.
+        IF m.lot IS NOT NULL AND NOT EXISTS (SELECT FROM lots WHERE id = m.lot AND item_id = m.item)
+           OR m.serial IS NOT NULL AND NOT EXISTS (SELECT FROM serials WHERE id = m.serial AND item_id = m.item) THEN
+            RAISE EXCEPTION 'move % names a lot or a unit of another item', n + 1 USING ERRCODE = 'foreign_key_violation';
+        END IF;
         carried := round(coalesce(m.cost, carried), 6);
         IF kept = 'serial' AND m.serial IS NULL THEN
             RAISE EXCEPTION 'a unit moves without its serial' USING ERRCODE = 'LR003';

@@ -392,7 +392,7 @@ const labels = computed(() => {
       </div>
       <div class="take">
         <div class="q">
-          <small>Take</small><b class="mono" data-take>{{ wanted }}</b
+          <small>Pick</small><b class="mono" data-take>{{ wanted }}</b
           ><small>of {{ stop.here }} here, {{ Number(stop.here) - wanted }} stay</small>
         </div>
         <div class="ct">

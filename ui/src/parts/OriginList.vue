@@ -9,7 +9,7 @@ defineProps<{ origins: Schemas['ShippingOrigin'][] }>()
   <table v-if="origins.length" class="plain" data-origins>
     <thead>
       <tr>
-        <th>Taken from</th>
+        <th>Picked from</th>
         <th>Item and lot</th>
         <th class="r">Goes</th>
         <th class="r">Left there</th>

@@ -227,7 +227,7 @@ const names = computed(() =>
       </div>
     </template>
     <template v-if="order && plan?.origins.length">
-      <h2><span>Where it was taken</span></h2>
+      <h2><span>Where it was picked</span></h2>
       <OriginList :origins="plan.origins" />
     </template>
     <a v-if="id" class="btn" :href="`/api/v1/shipments/${id}/note.pdf`" target="_blank">Delivery note</a>

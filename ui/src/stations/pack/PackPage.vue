@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { stateWords } from '@/parts/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -192,7 +193,7 @@ async function labels() {
         Carton <span class="mono">{{ carton.data.value.sscc }}</span>
       </h1>
       <p class="mute">
-        {{ carton.data.value.state
+        {{ stateWords(carton.data.value.state)
         }}<template v-if="carton.data.value.order"
           >, for
           <router-link class="mono" :to="`/orders/${carton.data.value.order_id}`">{{

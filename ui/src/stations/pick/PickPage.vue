@@ -149,7 +149,7 @@ const differ = (stop: number) => (differing.value[stop] ??= { picked: '', serial
 function stuck(r: Schemas['PickRound']): string {
   const quiet = (iso: string) => (Date.now() - new Date(iso).getTime()) / 60_000
   if (r.state === 'released' && quiet(r.released_at) > 60) return `nobody walks it for ${since(r.released_at)}`
-  if (r.state === 'walking' && r.last_pick && quiet(r.last_pick) > 20) return `nothing taken for ${since(r.last_pick)}`
+  if (r.state === 'walking' && r.last_pick && quiet(r.last_pick) > 20) return `nothing picked for ${since(r.last_pick)}`
   if (Number(r.short)) return `${r.short} short`
   return ''
 }
@@ -427,7 +427,7 @@ const path = computed(
             <th>Lot</th>
             <th>Order</th>
             <th class="r">Free there</th>
-            <th class="r">Take</th>
+            <th class="r">Pick</th>
             <th><span class="skip">What to do</span></th>
           </tr>
         </thead>

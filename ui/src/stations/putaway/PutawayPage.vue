@@ -7,7 +7,7 @@ import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand, usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { since } from '@/parts/words'
+import { since, stateWords } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import DockOverview from './DockOverview.vue'
 import Restocks from './Restocks.vue'
@@ -329,7 +329,7 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
             <td class="mono">{{ h.sku }}</td>
             <td>{{ h.description }}</td>
             <td class="mono">{{ h.lot }}</td>
-            <td>{{ h.condition === 'good' ? '' : h.condition }}</td>
+            <td>{{ h.condition === 'good' ? '' : stateWords(h.condition) }}</td>
             <td class="r mono">{{ h.quantity }} {{ h.unit }}</td>
           </tr>
         </tbody>

@@ -164,7 +164,7 @@ const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entrie
       <tr>
         <th>Item</th>
         <th class="r">Ordered</th>
-        <th class="r">Already in</th>
+        <th class="r">Received</th>
         <th class="r">Here now</th>
         <th>Lot, expiry, units</th>
       </tr>

@@ -148,8 +148,8 @@ const missing = computed(
             <th>Line</th>
             <th>Item</th>
             <th class="r">Ordered</th>
-            <th class="r">Fine from, to</th>
-            <th class="r">Already in</th>
+            <th class="r">Allowed from, to</th>
+            <th class="r">Received</th>
             <th class="r">Cancelled</th>
             <th class="r">Invoiced</th>
             <th class="r">Price</th>

@@ -191,6 +191,7 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
 .pick-list select {
   font: inherit;
   font-weight: 400;
-  max-width: 112px;
+  max-width: 132px;
+  font-size: 13px;
 }
 </style>

@@ -7,7 +7,7 @@ import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
-import { plural } from '@/parts/words'
+import { plural, stateWords } from '@/parts/words'
 
 const props = defineProps<{ kind?: string; id?: string }>()
 const id = computed(() => Number(props.id) || 0)
@@ -191,7 +191,7 @@ const holdings = computed<Schemas['StockHolding'][]>(
             <td class="mono">
               <span v-if="h.carton_id && ['bin', 'dock'].includes(h.kind)">…{{ h.carton?.slice(-5) }}</span>
               <router-link v-else-if="h.carton_id" :to="`/pack/${h.carton_id}`">…{{ h.carton?.slice(-5) }}</router-link>
-              <div v-if="h.condition !== 'good'" class="late small">{{ h.condition }}</div>
+              <div v-if="h.condition !== 'good'" class="late small">{{ stateWords(h.condition) }}</div>
             </td>
             <td class="r mono">
               <b>{{ h.quantity }}</b>
