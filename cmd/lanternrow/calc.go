@@ -22,6 +22,7 @@ import (
 	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/timetable"
+	"lanternrow/internal/core/valuation"
 	"lanternrow/internal/core/walking"
 
 	"github.com/shopspring/decimal"
@@ -112,6 +113,16 @@ var calculations = map[string]func([]byte) (any, error){
 			projection.Course
 			Promise string `json:"promise"`
 		}{course, course.Promise(in.Wanted, in.Today)}, nil
+	}),
+	"value": on(func(in struct {
+		Flows []valuation.Flow `json:"flows"`
+	}) (any, error) {
+		fifo, layers, err := valuation.FIFO(in.Flows)
+		if err != nil {
+			return nil, err
+		}
+		moving, average, err := valuation.MovingAverage(in.Flows)
+		return map[string]any{"fifo": fifo, "layers": layers, "moving": moving, "average": average}, err
 	}),
 	"minutes": on(func(in struct {
 		Pace *walking.Pace `json:"pace"`
