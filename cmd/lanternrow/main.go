@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/application"
 	"lanternrow/internal/demo"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/postgres"
 
@@ -101,6 +102,7 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 	defer end()
 	server := application.New(work, pools, url, c)
 	go ledger.KeepSealing(work, pools.Reads)
+	go command.KeepPruned(work, pools.Reads)
 	fmt.Fprintf(os.Stderr, "\nLantern Row is at http://%s\n", c.Address)
 	if withDemo {
 		fmt.Fprint(os.Stderr, demo.SignIn)

@@ -21,13 +21,13 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, c := world.SignOn(t, base, "lead"), world.SignOn(t, base, "receiver")
-	location := func(lines ...object) object {
+	sent := func(lines ...object) object {
 		return lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
 			"expected_on": soon, "send": true, "lines": lines}).JSON()
 	}
-	first := location(object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Spot, "quantity": "2"})
-	second, third := location(object{"item_id": world.Clamp,
-		"quantity": "5"}), location(object{"item_id": world.Heavy, "quantity": "3"})
+	first := sent(object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Spot, "quantity": "2"})
+	second, third := sent(object{"item_id": world.Clamp,
+		"quantity": "5"}), sent(object{"item_id": world.Heavy, "quantity": "3"})
 	arrival := c.Post("/arrivals", object{"order_ids": []int64{id(first, "id"), id(second, "id")},
 		"dock_id": world.Dock, "waits": true}).JSON()
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
@@ -49,7 +49,7 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	if f := figures(c, "HC-050"); f["physical"] != "20" || f["free"] != "0" {
 		t.Errorf("waiting goods are on hand and not free: %v", f)
 	}
-	// They cannot be putAway, moved, picked or promised meanwhile.
+	// They cannot be put away, moved, picked or promised meanwhile.
 	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "5",
 		"locations": []object{{"bin": "A-01-1-A",
 			"quantity": "5"}}}).Refused(409, "not_enough", "quantity", "holds 0 of HC-050")
@@ -126,7 +126,7 @@ func TestAnArrivalTakesOrdersOfOneSupplierAndSite(t *testing.T) {
 	}
 }
 
-// TestAPalletIsPutAwayInOneScan books goods in on pallets, puts away one as it came, picks off
+// TestAPalletIsPutAwayInOneScan receives goods on pallets, puts away one as it came, picks off
 // it, and finds each by its number.
 func TestAPalletIsPutAwayInOneScan(t *testing.T) {
 	t.Parallel()

@@ -81,7 +81,7 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 		t.Errorf("invoiced %v", totals)
 	}
 
-	// As the customer is invoiced: a picker sends, and the invoice is mailed on its own.
+	// As the customer is invoiced: a picker ships, and the invoice is mailed on its own.
 	if _, err := h.Owner.Exec(`
 		UPDATE parties SET invoiced = 'mailed', email = 'stage@example.org' WHERE id = $1`,
 		world.Customer); err != nil {

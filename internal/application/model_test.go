@@ -223,7 +223,7 @@ func (d *run) plan() {
 	}
 }
 
-// step makes one step of a round under way: a take, a short, or the way out.
+// step makes one step of a round under way: a pick, a short, or the way out.
 func (d *run) step() {
 	if len(d.open) == 0 {
 		return

@@ -300,7 +300,7 @@ func (d *shop) bench() {
 	}
 }
 
-// leave sends packed cartons, by order or on a vehicle, and invoices what was shipped.
+// leave ships packed cartons, by order or on a vehicle, and invoices what was shipped.
 func (d *shop) leave() {
 	if o := d.one(`SELECT order_id FROM carton_work WHERE state = 'packed'`); o != 0 && d.r.IntN(2) == 0 {
 		do(d, "ship", func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {

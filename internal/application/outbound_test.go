@@ -174,7 +174,7 @@ func TestAnOrderIsChangedOnTheFloor(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAReservedLotIsDefended reserves a lot to an order by hand: no move, round or other reservation
+// TestAReservedLotIsDefended reserves a lot for an order by hand: no move, round or other reservation
 // takes it, each is told for whom it is, and the order's own round takes it first.
 func TestAReservedLotIsDefended(t *testing.T) {
 	t.Parallel()
@@ -272,7 +272,7 @@ func TestAReservedUnitIsTheOneThatGoes(t *testing.T) {
 }
 
 // TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt follows cover from a shortage to dispatch:
-// exactly what short is ordered, once; what comes is reserved at the dock, put away with its
+// exactly what is short is ordered, once; what comes is reserved at the dock, put away with its
 // reservation, and picked for that very order.
 func TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt(t *testing.T) {
 	t.Parallel()

@@ -69,7 +69,7 @@ func id(v any, path ...any) int64 { return int64(at(v, path...).(float64)) }
 
 var soon = time.Now().AddDate(0, 0, 3).Format(time.DateOnly)
 
-// buy locations an order for clamps and fluid and opens an arrival for it.
+// buy sends an order for clamps and fluid and opens an arrival for it.
 func buy(t *testing.T, c *world.Client, clamps, fluid string) (order, arrival object) {
 	t.Helper()
 	order = c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,

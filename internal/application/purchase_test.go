@@ -88,7 +88,7 @@ func TestAnOrderIsChangedAsFarAsNothingCame(t *testing.T) {
 		return object{"version": arrival["version"],
 			"lines": []object{{"line_id": at(arrival, "lines", i, "id"), "quantity": q}}}
 	}
-	// A non-stock line is no item's, where figures of all are expected.
+	// A non-stock line is no item's, where figures of all are calculated.
 	if _, err := h.Owner.Exec(`UPDATE item_sites SET target = 500, reorder_point = 400`); err != nil {
 		t.Fatal(err)
 	}

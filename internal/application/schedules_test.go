@@ -182,7 +182,7 @@ func TestADayGoesBySchedule(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestWhatIsPickedGoesStraightOut sends from the last take on, with its invoice, where the
+// TestWhatIsPickedGoesStraightOut ships from the last pick on, with its invoice, where the
 // site allows it; what can't go is brought to the bench at the bench.
 func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 	t.Parallel()
@@ -272,7 +272,7 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestABinWithACountRequestIsCounted finds a bin short on a round: nobody is shipped there again until it
+// TestABinWithACountRequestIsCounted finds a bin short on a round: nobody is sent there again until it
 // is counted, what is reserved can't be counted away, and what is missing is a lead's to
 // accept.
 func TestABinWithACountRequestIsCounted(t *testing.T) {

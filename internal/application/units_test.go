@@ -8,7 +8,7 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// order locations an order for lines and opens an arrival for it.
+// order sends an order for lines and opens an arrival for it.
 func order(t *testing.T, c *world.Client, more object, lines ...object) (placed, arrival object) {
 	t.Helper()
 	body := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon, "send": true,

@@ -270,7 +270,7 @@ func (s *story) labels(n int) {
 	})...)
 }
 
-// buy locations an order with a supplier for some of its items, or for all of them.
+// buy sends an order to a supplier for some of its items, or for all of them.
 func (s *story) buy(supplier int32, expected time.Time, all bool) purchasing.Order {
 	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site, Send: true}
 	in.ExpectedOn = expected.Format(time.DateOnly)

@@ -13,7 +13,7 @@ import (
 )
 
 // outbound leaves what today's orders need a decision or a hand for: quotes, orders that
-// wait for a wave, one that short stock, one with a lot reserved for it, goods to return to stock, a
+// wait for a wave, one that is short of stock, one with a lot reserved for it, goods to return to stock, a
 // carton whose weight differs, a vehicle half loaded, and shipments that are not invoiced.
 func (s *story) outbound() {
 	day := func(ahead int) string { return s.end.AddDate(0, 0, ahead).Format(time.DateOnly) }
@@ -91,7 +91,7 @@ func (s *story) item(sku string) int32 {
 
 func (s *story) customer(i int) int32 { return int32(len(suppliers) + 1 + i) }
 
-// reserved reserves the line of an order to a lot that is not the first to go.
+// reserved reserves for the line of an order a lot that is not the first to go.
 func (s *story) reserved(o orders.Order) {
 	if s.err != nil {
 		return

@@ -117,7 +117,7 @@ type Cursor struct {
 	ID  int64
 }
 
-// CursorAfter words the location behind a document, for whoever asks for the next page.
+// CursorAfter words the place behind a document, for whoever asks for the next page.
 func CursorAfter(day string, id int64) string { return fmt.Sprintf("%s:%d", day, id) }
 
 // ReadCursor is the way back.

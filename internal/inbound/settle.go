@@ -13,7 +13,7 @@ import (
 )
 
 // Hold keeps inbound orders alone, with the arrivals that bring their goods; and shares the
-// outbound orders that they are meant for, to which what comes is reserved.
+// outbound orders that they are meant for, for which what comes is reserved.
 func Hold(ctx context.Context, tx *command.Tx, orders ...int64) error {
 	if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, orders...)); err != nil {
 		return err

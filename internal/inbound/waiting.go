@@ -69,7 +69,7 @@ func Release(ctx context.Context, tx *command.Tx, order int64, why string) error
 		return fmt.Errorf("noting a release: %w", err)
 	}
 	for _, w := range waiting {
-		if err := tieCovered(ctx, tx, w.Covers, w.stock(), w.Quantity); err != nil {
+		if err := reserveCovered(ctx, tx, w.Covers, w.stock(), w.Quantity); err != nil {
 			return err
 		}
 	}
@@ -77,23 +77,23 @@ func Release(ctx context.Context, tx *command.Tx, order int64, why string) error
 	return nil
 }
 
-// TieMoved reservations what moves left in good condition to the outbound line that their inbound
+// ReserveMoved reserves what moves left in good condition for the outbound line that their inbound
 // line covers, if any.
-func TieMoved(ctx context.Context, tx *command.Tx, covers *int64, moves []ledger.Move) error {
+func ReserveMoved(ctx context.Context, tx *command.Tx, covers *int64, moves []ledger.Move) error {
 	for _, m := range moves {
 		if m.ToState != "" && m.ToState != posting.Good {
 			continue
 		}
 		stock := ledger.Stock{Location: m.To, Item: m.Item, Lot: m.Lot, Serial: m.Serial, Carton: m.ToBox}
-		if err := tieCovered(ctx, tx, covers, stock, m.Quantity); err != nil {
+		if err := reserveCovered(ctx, tx, covers, stock, m.Quantity); err != nil {
 			return err
 		}
 	}
 	return nil
 }
 
-// tieCovered reservations goods to the outbound line that their inbound line covers, if any.
-func tieCovered(
+// reserveCovered reserves goods for the outbound line that their inbound line covers, if any.
+func reserveCovered(
 	ctx context.Context, tx *command.Tx, covers *int64, stock ledger.Stock, quantity decimal.Decimal,
 ) error {
 	if covers == nil {

@@ -131,7 +131,7 @@ func value(ctx context.Context, q sqlx.QueryerContext, p *shipping.Plan) (decima
 	return total, nil
 }
 
-// mayInvoice refuses somebody who asks for an invoice that the customer does not get on its own,
+// mayInvoice refuses somebody who asks for an invoice that the customer does not get anyway,
 // and who makes no invoices.
 func mayInvoice(p people.Person, t shipping.Terms) error {
 	if t.Invoice == "" || t.Invoice == InvoicedLater {

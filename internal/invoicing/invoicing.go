@@ -115,7 +115,7 @@ func readInvoice(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice,
 	return b, nil
 }
 
-// Make invoices shipments, an invoice for each, or none when one refuses. With post it is mailed
+// Make makes invoices of shipments, one for each, or none when one refuses. With post it is mailed
 // too.
 func Make(ctx context.Context, tx *command.Tx, shipments []int64, post bool) ([]Invoice, error) {
 	ids := slices.Compact(slices.Sorted(slices.Values(shipments)))

@@ -101,7 +101,7 @@ type Stock struct {
 	Lot, Serial, Carton *int64
 }
 
-// Reservation reserves stock for an order line and returns the reservation. Of units with serials it wanted
+// Reserve reserves stock for an order line and returns the reservation. Of units with serials it reserves
 // so many of those that lie there, unless one is named.
 func Reserve(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
 	var reservation int64
@@ -122,7 +122,7 @@ type Reservation struct {
 	Quantity decimal.Decimal
 }
 
-// PinAll wanted all of it in one round trip, and returns the reservations in the same order.
+// ReserveAll reserves all of it in one round trip, and returns the reservations in the same order.
 func ReserveAll(ctx context.Context, tx *command.Tx, wanted []Reservation) ([]int64, error) {
 	n := len(wanted)
 	locations, items, lots, serials, cartons, lines, quantities := make([]int32, n), make([]int32, n), make([]*int64,
@@ -154,7 +154,7 @@ func ReserveAll(ctx context.Context, tx *command.Tx, wanted []Reservation) ([]in
 	return out, nil
 }
 
-// Unreserve lets reserved stock loose. A reservation that is gone already is fine.
+// Unreserve frees reserved stock. A reservation that is gone already is fine.
 func Unreserve(ctx context.Context, tx *command.Tx, reservation int64) error {
 	tx.Held.Rank = stockRank
 	if _, err := tx.ExecContext(ctx, `SELECT ledger_unreserve($1)`, reservation); err != nil {

@@ -29,7 +29,7 @@ func (o Order) mayStand(p people.Person) error {
 		o.Number, o.Value, o.ApproveAbove).Of(refusal.Conflict).With("value", o.Value).With("above", *o.ApproveAbove)
 }
 
-// approveAtOnce notes that the lead who locations or changes an order approves it by that.
+// approveAtOnce notes that the lead who sends or changes an order approves it by that.
 func (o Order) approveAtOnce(ctx context.Context, tx *command.Tx) error {
 	if !o.toApprove() {
 		return nil

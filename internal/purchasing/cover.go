@@ -16,7 +16,7 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Cover is what a line of a sales order short, and whom it would be bought from.
+// Cover is what a line of a sales order is short of, and whom it would be bought from.
 type Cover struct {
 	LineID     int64           `db:"line_id" json:"line_id"`
 	Line       int             `db:"line" json:"line"`
@@ -40,7 +40,7 @@ type covering struct {
 	lines    []Cover
 }
 
-// readCover calculates what an order short, line by line.
+// readCover calculates what an order is short of, line by line.
 func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (covering, error) {
 	var c covering
 	var o struct {
@@ -98,7 +98,7 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	return c, nil
 }
 
-// CoverOrder buys in exactly what a sales order short: a draft for each supplier, whose
+// CoverOrder buys in exactly what a sales order is short of: a draft for each supplier, whose
 // lines are reserved for the lines they cover. What comes on them is reserved on its own.
 func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, error) {
 	// Two people who cover one order do it one after another.

@@ -191,7 +191,7 @@ func (o Order) settle(ctx context.Context, tx *command.Tx, before Order) error {
 	return inbound.Settle(ctx, tx, o.ID)
 }
 
-// PlaceOrder locations a draft with its supplier. A quote whose prices have run out, and
+// PlaceOrder sends a draft to its supplier. A quote whose prices have run out, and
 // what a lead has not approved, is refused.
 func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
 	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "placed it"); err != nil {

@@ -128,7 +128,7 @@ func unreserveFor(ctx context.Context, tx *command.Tx, k held, moves []ledger.Mo
 	return out, nil
 }
 
-// reserveAgain reservations goods where they are now, to whom they were reserved before.
+// reserveAgain reserves goods where they are now, to whom they were reserved before.
 func reserveAgain(ctx context.Context, tx *command.Tx, moves []ledger.Move, reservations []Reservation) error {
 	room := make([]decimal.Decimal, len(moves))
 	for i, m := range moves {

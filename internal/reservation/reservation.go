@@ -61,9 +61,9 @@ const reservationColumns = `
 	  LEFT JOIN cartons b ON b.id = x.carton_id LEFT JOIN round_stops t ON t.reservation_id = x.id
 	  LEFT JOIN rounds r ON r.id = t.round_id `
 
-// TiedTo names the orders that an item in a location is reserved for, but for one line's;
+// ReservedFor names the orders that an item in a location is reserved for, but for one line's;
 // nothing when it is reserved for none.
-func TiedTo(ctx context.Context, q sqlx.QueryerContext, location, item int32, but int64) (orders string, err error) {
+func ReservedFor(ctx context.Context, q sqlx.QueryerContext, location, item int32, but int64) (orders string, err error) {
 	err = sqlx.GetContext(ctx, q, &orders, `
 		SELECT coalesce(string_agg(DISTINCT o.number, ', '), '') FROM reservations x
 		  JOIN outbound_lines s ON s.id = x.line_id JOIN outbound_orders o ON o.id = s.order_id

@@ -124,7 +124,7 @@ func (s Sheet) Export(ctx context.Context, q sqlx.QueryerContext, site int32) (e
 }
 
 // Judge says of every row of a table what importing it will do. Columns that the
-// table short stay as they are, or as they are by default in a new row.
+// table lacks stay as they are, or as they are by default in a new row.
 func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t exchange.Table) (Preview, error) {
 	p := Preview{Rows: []Judged{}}
 	columns := make([]Column, len(t.Header))

@@ -103,7 +103,7 @@ func Choose(w Want, stock []Stock) Answer {
 	return out
 }
 
-// rank is the stock's location in the withdrawal order; equal ranks are equals.
+// rank is the stock's place in the withdrawal order; equal ranks are equals.
 type rank struct {
 	class int
 	date  string

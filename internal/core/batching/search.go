@@ -149,7 +149,7 @@ func (g *gatherer) trade(groups [][]int) [][]int {
 		better := false
 		for a := range rounds {
 			for at := 0; at < len(rounds[a].orders); at++ {
-				better = g.location(rounds, a, at) || better
+				better = g.place(rounds, a, at) || better
 			}
 		}
 		if !better {
@@ -165,9 +165,9 @@ func (g *gatherer) trade(groups [][]int) [][]int {
 	return out
 }
 
-// location finds the best other round for one order of round a, by moving it there or by
+// place finds the best other round for one order of round a, by moving it there or by
 // trading it for one of theirs, and makes the change when it shortens the walk.
-func (g *gatherer) location(rounds []round, a, at int) bool {
+func (g *gatherer) place(rounds []round, a, at int) bool {
 	from, i := &rounds[a], rounds[a].orders[at]
 	rest := &from.without[at]
 	restLoad, restCost := from.load.without(g.orders[i]), g.estimate(rest, nil)

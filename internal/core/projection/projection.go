@@ -67,7 +67,7 @@ func (c Course) Served(document string) string {
 		if !l.Out || l.Document != document {
 			continue
 		}
-		// What short then short for those before it too, who come first.
+		// What is short then is short for those before it too, who come first.
 		short, day := l.After.Neg(), l.On
 		for _, later := range c.Lines[i+1:] {
 			if !short.IsPositive() {

@@ -13,7 +13,7 @@ type Levels struct {
 	Target       decimal.Decimal `db:"target" json:"target"`
 }
 
-// A Suggestion is how much to buy, and how it was expected.
+// A Suggestion is how much to buy, and how it was calculated.
 type Suggestion struct {
 	// Packs is how many whole packs, Quantity the same in base units.
 	Packs       decimal.Decimal `json:"packs"`

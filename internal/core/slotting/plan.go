@@ -108,7 +108,7 @@ func (p *Plan) byPosition(pace float64) []int {
 	return order
 }
 
-// position is what a bin costs that has nothing but its location to speak for it.
+// position is what a bin costs that has nothing but where it stands to speak for it.
 func (b Bin) position(pace float64) float64 { return perBin + b.WalkM + b.GateM*pace }
 
 // candidates are bins among which a best spread of the goods is found, if there is one

@@ -48,7 +48,7 @@ func shipment(r *rand.Rand, bins []Bin, items int) Goods {
 	return g
 }
 
-// TestAPlanIsAsGoodAsLookingAtEveryBin locations shipments one after another, and asks
+// TestAPlanIsAsGoodAsLookingAtEveryBin puts deliveries away one after another, and asks
 // Propose for each with all the bins as they are by then.
 func TestAPlanIsAsGoodAsLookingAtEveryBin(t *testing.T) {
 	r := rand.New(rand.NewPCG(6, 6))

@@ -1,8 +1,8 @@
 // Package slotting proposes bins for goods and refuses those that cannot take them.
 //
-// The objective, in this order: location as much as possible; then the least sum of
+// The objective, in this order: put away as much as possible; then the least sum of
 // points over the bins used. A bin's points are, with tenths of a point as the
-// unit of calculation:
+// unit of account:
 //
 //	100  for each bin used, so that few are
 //	-60  for the item's home bin

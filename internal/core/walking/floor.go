@@ -33,7 +33,7 @@ const MaxCross = 6
 
 const tolerance = 1e-6
 
-// Check refuses a floor on which no round can be expected.
+// Check refuses a floor on which no round can be calculated.
 func (f Floor) Check() error {
 	switch {
 	case len(f.Aisles) == 0:

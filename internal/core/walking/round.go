@@ -159,7 +159,7 @@ func newGrid(f Floor, start Point, stops []Point) (*grid, error) {
 		}
 	}
 	for id, s := range stops {
-		g.location(id, s)
+		g.place(id, s)
 	}
 	return g, nil
 }
@@ -173,7 +173,7 @@ func onLine(lines []float64, v float64) bool {
 	return false
 }
 
-func (g *grid) location(id int, s Point) {
+func (g *grid) place(id int, s Point) {
 	for i := range g.columns {
 		c := &g.columns[i]
 		if !c.aisle || math.Abs(c.x-s.X) > tolerance {

@@ -169,14 +169,10 @@ func pause(ctx context.Context, try int) bool {
 
 // givenUp is what is said of a command that was tried often enough.
 func givenUp(err error, unknown bool) error {
-	switch {
-	case unknown:
+	if unknown {
 		return refusal.New(refusal.OutcomeUnknown, "",
 			"It is not known whether this was done: the connection to the database broke off while it was written. "+
 				"Press again without changing anything; it happens once.").Of(refusal.Unavailable)
-	case database.Conflicted(err):
-		return refusal.New(refusal.Busy, "",
-			"Others are changing the same stock this moment. Nothing was done; try again.").Of(refusal.Unavailable)
 	}
 	return database.Unavailable(err)
 }

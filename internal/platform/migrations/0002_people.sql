@@ -40,6 +40,7 @@ CREATE TABLE requests (
     at          timestamptz NOT NULL DEFAULT now(),
     PRIMARY KEY (person_id, key)
 );
+CREATE INDEX requests_at ON requests (at);
 
 -- +goose Down
 DROP TABLE requests, sign_on_attempts, sessions, people;

@@ -244,7 +244,7 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms shipp
 	return plan, nil
 }
 
-// Leave sends all that is on a vehicle: a shipment for each order.
+// Leave ships all that is on a vehicle: a shipment for each order.
 func Leave(ctx context.Context, tx *command.Tx, id int64, terms shipping.Terms) (Load, error) {
 	l, err := holdLoad(ctx, tx, id)
 	if err != nil {

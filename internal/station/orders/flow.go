@@ -223,7 +223,7 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 	return nil
 }
 
-// Accept makes an order of a quote, held until somebody releases it. Prices that ran out
+// Accept makes an order of a quote, on hold until somebody releases it. Prices that ran out
 // are refused.
 func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order, error) {
 	if err := holdCustomer(ctx, tx, id); err != nil {

@@ -327,7 +327,7 @@ func nameReservations(ctx context.Context, q sqlx.QueryerContext, err error, loc
 	if r == nil || r.Code != refusal.NotEnough {
 		return err
 	}
-	orders, e := reservation.TiedTo(ctx, q, location, item, line)
+	orders, e := reservation.ReservedFor(ctx, q, location, item, line)
 	if e != nil {
 		return e
 	}

@@ -21,7 +21,7 @@ func Release(ctx context.Context, tx *command.Tx, in Draft) (Round, error) {
 	return readRound(ctx, tx, ids[0])
 }
 
-// release writes rounds and reservations what they take. What was reserved by hand to their lines is
+// release writes rounds and reserves what they take. What was reserved by hand to their lines is
 // used by them so far as they go there, and stays reserved beyond.
 func release(
 	ctx context.Context, tx *command.Tx, site int32, drafts [][]Stop, wave *int32, eachUnit *bool,
@@ -153,7 +153,7 @@ type position struct {
 	seq   int
 }
 
-// addStops reservations the stops' goods and writes them down, all in a few statements however
+// addStops reserves the stops' goods and writes them down, all in a few statements however
 // many there are.
 func addStops(ctx context.Context, tx *command.Tx, at []position, stops []ProposedStop) error {
 	n := len(stops)

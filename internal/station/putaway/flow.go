@@ -20,7 +20,7 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// putting away is goods in the terms of the rules, with where they stand.
+// putAwayGoods is goods in the terms of the rules, with where they stand.
 type putAwayGoods struct {
 	slotting.Goods
 	item catalog.Item

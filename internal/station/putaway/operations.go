@@ -36,7 +36,7 @@ type Waiting struct {
 	Since       time.Time       `db:"since" json:"since"`
 }
 
-// Goods names stock at a location that is to be putAway.
+// Goods names stock at a location that is to be put away.
 type Goods struct {
 	LocationID int32  `json:"location_id"`
 	ItemID     int32  `json:"item_id"`

@@ -173,15 +173,15 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 	if err != nil {
 		return x, err
 	}
-	if err := x.tieCovered(ctx, tx, plan.MoveList()); err != nil {
+	if err := x.reserveCovered(ctx, tx, plan.MoveList()); err != nil {
 		return x, err
 	}
 	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
 	return readInspection(ctx, tx, id)
 }
 
-// tieCovered reservations what passed to the outbound line that it is meant for.
-func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
+// reserveCovered reserves what passed for the outbound line that it is meant for.
+func (x Inspection) reserveCovered(ctx context.Context, tx *command.Tx, moves []ledger.Move) error {
 	var covers []int64
 	if err := tx.SelectContext(ctx, &covers, `
 		SELECT DISTINCT l.covers FROM receipts b JOIN inbound_lines l ON l.id = b.line_id WHERE b.inspection_id = $1
@@ -191,5 +191,5 @@ func (x Inspection) tieCovered(ctx context.Context, tx *command.Tx, moves []ledg
 	if len(covers) == 0 {
 		return nil
 	}
-	return inbound.TieMoved(ctx, tx, &covers[0], moves)
+	return inbound.ReserveMoved(ctx, tx, &covers[0], moves)
 }

@@ -138,7 +138,7 @@ func (p *receiptPlan) identify(ctx context.Context, tx *command.Tx, all []ledger
 	return nil
 }
 
-// postLines posts the moves of some lines at once, notes them, and reservations what is meant for
+// postLines posts the moves of some lines at once, notes them, and reserves what is meant for
 // somebody.
 func (p *receiptPlan) postLines(
 	ctx context.Context, tx *command.Tx, note string, lines []plannedLine, all []ledger.Move,
@@ -161,7 +161,7 @@ func (p *receiptPlan) postLines(
 		return err
 	}
 	for _, l := range lines {
-		if err := inbound.TieMoved(ctx, tx, l.Covers, l.of(all)); err != nil {
+		if err := inbound.ReserveMoved(ctx, tx, l.Covers, l.of(all)); err != nil {
 			return err
 		}
 	}
