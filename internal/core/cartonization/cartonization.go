@@ -122,7 +122,7 @@ func Propose(things []Thing, sizes []Size) (Answer, error) {
 	out.Least = p.least()
 	out.Proven = len(boxes) == out.Least || p.proven
 	for _, b := range boxes {
-		out.Cartons = append(out.Cartons, p.word(p.shrink(b)))
+		out.Cartons = append(out.Cartons, p.describe(p.shrink(b)))
 	}
 	sort.SliceStable(out.Cartons, func(i, j int) bool { return out.Cartons[i].WeightKg > out.Cartons[j].WeightKg })
 	return out, nil
@@ -280,7 +280,7 @@ func (p *packer) shrink(b *box) *box {
 	return b
 }
 
-func (p *packer) word(b *box) Filled {
+func (p *packer) describe(b *box) Filled {
 	c := Filled{Size: b.size.Code, WeightKg: b.weight + b.size.TareKg, Full: b.volume / b.size.VolumeL(),
 		Things: []Part{}, Placed: []Placement{}}
 	for _, u := range b.units {

@@ -184,7 +184,7 @@ func (m *Message) validate(field string, today time.Time) error {
 		}
 		for _, demand := range id.requires {
 			if !m.meets(e.AI, demand) {
-				return refusal.New(refusal.GS1Required, field, "(%s) needs %s beside it.", e.AI, wordDemand(demand))
+				return refusal.New(refusal.GS1Required, field, "(%s) needs %s beside it.", e.AI, describeDemand(demand))
 			}
 		}
 	}
@@ -227,7 +227,7 @@ func fits(ai, pattern string) bool {
 	return true
 }
 
-func wordDemand(demand [][]string) string {
+func describeDemand(demand [][]string) string {
 	var words []string
 	for _, set := range demand {
 		words = append(words, "("+strings.Join(set, ") with (")+")")

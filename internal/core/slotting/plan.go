@@ -162,7 +162,7 @@ func (p *Plan) candidates(g Goods) []Bin {
 		if b.useless(r.takes(kg, litres)) {
 			continue
 		}
-		b.count(take(i, cost))
+		b.countBin(take(i, cost))
 	}
 	return out
 }
@@ -216,7 +216,7 @@ type bounds struct {
 // countable is up to how many units bins are counted by size.
 const countable = 2000
 
-func (b *bounds) count(takes float64) {
+func (b *bounds) countBin(takes float64) {
 	if len(b.sizes) > 0 && takes > 0 {
 		b.sizes[min(int(takes), len(b.sizes)-1)]++
 	}

@@ -92,7 +92,7 @@ func (l *layer) to(s frontier, rows int) step { return l.steps[slices.Index(l.ke
 
 // join adds n edges between crossings a and b of one column.
 func (s frontier) join(a, b, n int) frontier {
-	s = s.touch(a, n).touch(b, n)
+	s = s.reach(a, n).reach(b, n)
 	if ga, gb := s.group[a], s.group[b]; ga != gb {
 		for k := range s.group {
 			if s.group[k] == gb {
@@ -103,8 +103,8 @@ func (s frontier) join(a, b, n int) frontier {
 	return s
 }
 
-// touch adds n edge ends at crossing k.
-func (s frontier) touch(k, n int) frontier {
+// reach adds n edge ends at crossing k.
+func (s frontier) reach(k, n int) frontier {
 	if s.degree[k] == 0 {
 		s.group[k] = int8(MaxCross + 1 + k)
 		s.degree[k] = 2
@@ -167,11 +167,11 @@ func (g *grid) sections(in *layer, i, k int) *layer {
 			offer(s, 0, nothing)
 			continue
 		}
-		offer(s.touch(k, 2), 2*(stops[len(stops)-1].y-low), fromLow)
-		offer(s.touch(k+1, 2), 2*(high-stops[0].y), fromHigh)
+		offer(s.reach(k, 2), 2*(stops[len(stops)-1].y-low), fromLow)
+		offer(s.reach(k+1, 2), 2*(high-stops[0].y), fromHigh)
 		if len(stops) > 1 {
 			_, gap := widest(stops)
-			offer(s.touch(k, 2).touch(k+1, 2), 2*(high-low-gap), bothEnds)
+			offer(s.reach(k, 2).reach(k+1, 2), 2*(high-low-gap), bothEnds)
 		}
 	}
 	return out
@@ -202,7 +202,7 @@ func (g *grid) crossings(in *layer, i int) *layer {
 	for n, s := range in.found {
 		st := in.steps[n]
 		if g.depot.col == i && s.degree[g.depot.row] == 0 && !s.closed {
-			s2 := s.touch(g.depot.row, 2)
+			s2 := s.reach(g.depot.row, 2)
 			g.spread(out, s2, s, st.cost, i, rows, width, final)
 			continue
 		}
@@ -220,7 +220,7 @@ func (g *grid) spread(out *layer, s, from frontier, cost float64, i, rows int, w
 	}
 	for k := range rows {
 		if s.degree[k] == 0 && len(g.columns[i].at[k]) > 0 {
-			s = s.touch(k, 2)
+			s = s.reach(k, 2)
 		}
 	}
 	// Where an odd number of edges meets, one goes on; elsewhere none or two.

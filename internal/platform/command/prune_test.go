@@ -15,8 +15,8 @@ func TestOldAnswersGo(t *testing.T) {
 	h := world.New(t)
 	h.Owner.MustExec(`
 		INSERT INTO requests (person_id, key, fingerprint, answer, at)
-		SELECT 1, 'old ' || n, '', '1', now() - interval '31 days' FROM generate_series(1, 2500) AS n
-		 UNION ALL SELECT 1, 'young ' || n, '', '1', now() - interval '29 days' FROM generate_series(1, 3) AS n`)
+		SELECT 1, 'old ' || n, ''::bytea, '1'::jsonb, now() - interval '31 days' FROM generate_series(1, 2500) AS n
+		 UNION ALL SELECT 1, 'young ' || n, ''::bytea, '1'::jsonb, now() - interval '29 days' FROM generate_series(1, 3) AS n`)
 	gone, err := command.Prune(context.Background(), h.App, time.Now())
 	if err != nil || gone != 2500 {
 		t.Fatalf("%d answers went (%v)", gone, err)

@@ -247,7 +247,7 @@ func (s RoundStop) post(
 			return fmt.Errorf("noting a carton's contents: %w", err)
 		}
 	}
-	return count(ctx, tx, s.LineID, quantity.Neg(), quantity)
+	return countOnLine(ctx, tx, s.LineID, quantity.Neg(), quantity)
 }
 
 // note says in the trail whom a take is for, and which lot it stands in for.

@@ -59,7 +59,7 @@ func release(
 		documents.Made(tx, documents.Round, ids[n])
 		for i, s := range p.Stops {
 			at, all = append(at, position{ids[n], i + 1}), append(all, s)
-			left.use(s)
+			left.spend(s)
 		}
 	}
 	if err := addStops(ctx, tx, at, all); err != nil {
@@ -89,8 +89,8 @@ func unreserve(ctx context.Context, tx *command.Tx, lines []int64) (unreserved, 
 	return reservations, nil
 }
 
-// use counts a stop's goods against the reservations that they were under.
-func (l unreserved) use(s ProposedStop) {
+// spend counts a stop's goods against the reservations that they were under.
+func (l unreserved) spend(s ProposedStop) {
 	want := s.Quantity
 	for i := range l {
 		p := &l[i]
@@ -190,8 +190,8 @@ func addStops(ctx context.Context, tx *command.Tx, at []position, stops []Propos
 	return nil
 }
 
-// count moves an order line's planned and picked quantities.
-func count(ctx context.Context, tx *command.Tx, line int64, planned, picked decimal.Decimal) error {
+// countOnLine moves an order line's planned and picked quantities.
+func countOnLine(ctx context.Context, tx *command.Tx, line int64, planned, picked decimal.Decimal) error {
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE outbound_lines SET planned = planned + $2, picked = picked +
 		$3 WHERE id = $1`, line, planned, picked); err != nil {

@@ -48,7 +48,7 @@ func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here
 	if err := reserveFound(ctx, tx, s, here); err != nil {
 		return err
 	}
-	if err := count(ctx, tx, s.LineID, short.Neg(), decimal.Zero); err != nil {
+	if err := countOnLine(ctx, tx, s.LineID, short.Neg(), decimal.Zero); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `

@@ -65,7 +65,7 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 		if err := reserveFound(ctx, tx, s, decimal.Zero); err != nil {
 			return err
 		}
-		if err := count(ctx, tx, s.LineID, s.Quantity.Sub(s.Picked).Sub(s.Short).Neg(), decimal.Zero); err != nil {
+		if err := countOnLine(ctx, tx, s.LineID, s.Quantity.Sub(s.Picked).Sub(s.Short).Neg(), decimal.Zero); err != nil {
 			return err
 		}
 	}

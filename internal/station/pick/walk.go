@@ -228,7 +228,7 @@ func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64,
 	if err := s.keepReserved(ctx, tx, s.left().Sub(amount)); err != nil {
 		return err
 	}
-	if err := count(ctx, tx, s.LineID, amount.Neg(), decimal.Zero); err != nil {
+	if err := countOnLine(ctx, tx, s.LineID, amount.Neg(), decimal.Zero); err != nil {
 		return err
 	}
 	query := `UPDATE round_stops SET quantity = quantity - $2 WHERE id = $1`
