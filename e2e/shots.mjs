@@ -1,5 +1,5 @@
 // Takes the pictures of docs/screenshots from a running demo: node shots.mjs http://127.0.0.1:8080 ../docs/screenshots
-import { signedOn } from './lib/browser.mjs'
+import { settled, signedOn } from './lib/browser.mjs'
 
 const [base, out] = process.argv.slice(2)
 const only = process.argv.slice(4)
@@ -7,7 +7,7 @@ const { browser, page } = await signedOn(base, 'lead')
 const shot = async (name, act) => {
   if (only.length && !only.includes(name)) return
   await act()
-  await page.waitForTimeout(900)
+  await settled(page)
   await page.screenshot({ path: `${out}/${name}.png` })
 }
 await shot('floor', () => page.goto('/'))

@@ -1,4 +1,5 @@
 import AxeBuilder from '@axe-core/playwright'
+import { settled } from '../lib/browser.mjs'
 import { ask, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
@@ -7,10 +8,10 @@ for (const path of ['/', '/receive', '/receive/new', '/putaway', '/stock/item/14
   test(`${path} is accessible`, async ({ page }) => {
     await signOn(page, 'lead')
     await page.goto(path)
-    await page.waitForLoadState('networkidle')
+    await settled(page)
     if (path === '/putaway') await page.locator('nav button').first().click()
     if (path === '/receive') await page.locator('nav a[href^="/receive/arrival"]').first().click()
-    await page.waitForTimeout(400)
+    await settled(page)
     const { violations } = await new AxeBuilder({ page }).withTags(rules).analyze()
     expect(violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' | ')}`)).toEqual([])
   })
@@ -20,7 +21,7 @@ test('the handheld pages are accessible at 412 px and need no sideways scrolling
   const hand = await takeHandheld(browser, baseURL, 'B-003')
   for (const path of ['/hand', '/hand/put-away', '/hand/round/24']) {
     await hand.goto(path)
-    await hand.waitForTimeout(600)
+    await settled(hand)
     const { violations } = await new AxeBuilder({ page: hand }).withTags(rules).analyze()
     expect(violations.map((v) => `${path} ${v.id}: ${v.nodes.map((n) => n.html).join(' | ')}`)).toEqual([])
     expect(await hand.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(412)

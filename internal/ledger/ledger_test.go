@@ -143,6 +143,7 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 			"WHERE id = 3", "moves", "3"},
 		"a reservation": {"UPDATE balances SET reserved = 1 WHERE item_id = 1", "balances", "location"},
 		"a cost":        {"UPDATE item_costs SET quantity = quantity + 1", "item_costs", "item 1, site 1"},
+		"an average":    {"UPDATE item_costs SET average = average + 0.000001", "item_costs", "item 1, site 1"},
 		"another's lot": {`INSERT INTO lots (item_id, code, arrived_on) VALUES (2, 'X', now());
 			UPDATE lots SET item_id = 1; ALTER TABLE moves DISABLE TRIGGER moves_stand;
 			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals;

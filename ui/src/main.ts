@@ -19,4 +19,9 @@ export const queryClient = new QueryClient({
   },
 })
 
+// How many questions to the server are open stands on the page, for whoever waits until it is settled.
+const open = () => (document.documentElement.dataset.fetching = String(queryClient.isFetching()))
+queryClient.getQueryCache().subscribe(open)
+open()
+
 createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

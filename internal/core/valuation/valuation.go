@@ -62,30 +62,43 @@ func FIFO(flows []Flow) (Value, []Layer, error) {
 	return v, layers, nil
 }
 
-// MovingAverage values by the average after each receipt (IAS 2.27, "weighted average cost
-// ... as each additional shipment is received"), kept to Decimals. What goes leaves the
-// average as it is, unless it carries another cost: a receipt that is taken back at what it
-// came for takes its share of the average back. It returns the average that stands last.
+// An Average is the moving average of goods as they come and go, kept to Decimals (IAS 2.27,
+// "weighted average cost ... as each additional shipment is received"). Its zero value is
+// that of nothing yet.
+type Average struct {
+	Quantity decimal.Decimal
+	UnitCost decimal.Decimal
+	known    bool
+}
+
+// Add lets goods come or go. What goes leaves the average as it is, unless it carries another
+// cost: a receipt that is taken back at what it came for takes its share of the average back.
+func (a *Average) Add(f Flow) {
+	before := a.Quantity
+	a.Quantity = before.Add(f.Quantity)
+	switch {
+	case !a.known:
+		a.UnitCost, a.known = f.UnitCost, true
+	case !a.Quantity.IsZero() && !f.UnitCost.Equal(a.UnitCost):
+		sum := before.Mul(a.UnitCost).Add(f.Quantity.Mul(f.UnitCost))
+		a.UnitCost = decimal.Max(decimal.Zero, sum.DivRound(a.Quantity, Decimals))
+	}
+}
+
+// MovingAverage values by the average after each receipt, and returns the average that
+// stands last. More going out than there is is refused.
 func MovingAverage(flows []Flow) (v Value, average decimal.Decimal, err error) {
-	known := false
+	var a Average
 	for i, f := range flows {
-		before := v.Quantity
-		if v.Quantity = before.Add(f.Quantity); v.Quantity.IsNegative() {
-			return v, average, tooMuch(i, f, v.Quantity)
-		}
-		switch {
-		case !known:
-			average, known = f.UnitCost, true
-		case !v.Quantity.IsZero() && !f.UnitCost.Equal(average):
-			sum := before.Mul(average).Add(f.Quantity.Mul(f.UnitCost))
-			average = decimal.Max(decimal.Zero, sum.DivRound(v.Quantity, Decimals))
+		if a.Add(f); a.Quantity.IsNegative() {
+			return v, a.UnitCost, tooMuch(i, f, a.Quantity)
 		}
 		if f.Quantity.IsNegative() {
 			v.Gone = v.Gone.Sub(f.Quantity.Mul(f.UnitCost))
 		}
 	}
-	v.Value = v.Quantity.Mul(average)
-	return v, average, nil
+	v.Quantity, v.Value = a.Quantity, a.Quantity.Mul(a.UnitCost)
+	return v, a.UnitCost, nil
 }
 
 func tooMuch(i int, f Flow, left decimal.Decimal) error {
