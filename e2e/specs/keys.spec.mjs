@@ -27,13 +27,13 @@ test('a command whose answers are lost happens once, over presses, a reload and 
   await page.unroute('**/api/v1/purchase-orders')
   await fillPurchase(page)
   await press(page, 'Send the order, 1 line')
-  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('sent to supplier')
   expect(await bought(page)).toBe(before + 1)
 
   // It was answered: the same order once more is another one.
   await fillPurchase(page)
   await press(page, 'Send the order, 1 line')
-  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('sent to supplier')
   expect(await bought(page)).toBe(before + 2)
 })
 

@@ -145,7 +145,7 @@ test('a wave of several orders is planned, looked over and released', async ({ p
   const rows = page.locator('[data-wave] tbody tr')
   await expect(rows).toHaveCount(2)
   await expect(page.getByText('% less walk')).toBeVisible()
-  await press(page, 'Let 2 rounds go')
+  await press(page, 'Release 2 rounds')
   await expect(page.getByRole('status').filter({ hasText: '2 rounds released' })).toBeVisible()
   const rounds = (await ask(page, '/rounds?site=1')).slice(-2)
   expect(rounds[0].wave).toBe(rounds[1].wave)

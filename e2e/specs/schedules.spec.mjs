@@ -65,7 +65,7 @@ test('single lines are planned, and the others wait', async ({ page }) => {
   await page.getByLabel(`Tick ${o.number}`).check()
   await expect(page.getByText('1 line left for another round')).toBeVisible()
   await page.getByRole('button', { name: 'Plan rounds for 1 order' }).click()
-  await press(page, 'Let 1 round go')
+  await press(page, 'Release 1 round')
   await expect(page.getByRole('status').filter({ hasText: 'round released' })).toBeVisible()
   const lines = (await ask(page, `/sales-orders/${o.id}`)).lines
   expect(lines.map((l) => [l.sku, l.planned])).toEqual([['TP-G24', '1'], ['DX-015', '0'], ['CB-010', '1']])

@@ -4,7 +4,7 @@ test('a purchase order is received with the keyboard alone', async ({ page }) =>
   await signOn(page, 'lead')
   await fillPurchase(page)
   await press(page, 'Send the order, 1 line')
-  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  await expect(page.getByRole('heading', { name: /Order P-/ })).toContainText('sent to supplier')
   await expect(page.locator('tbody')).toContainText('48')
   await page.getByRole('button', { name: /Open an arrival/ }).focus()
   await page.keyboard.press('Enter')
@@ -15,7 +15,7 @@ test('a purchase order is received with the keyboard alone', async ({ page }) =>
   await expect(page.locator('[data-arrival]')).toContainText('47')
 })
 
-test('a draft is placed later, and a stale page is refused with what changed', async ({ browser, baseURL }) => {
+test('a draft is sent to its supplier later, and a stale page is refused with what changed', async ({ browser, baseURL }) => {
   const open = async () => {
     const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL })).newPage()
     await signOn(page, 'lead')
@@ -31,10 +31,10 @@ test('a draft is placed later, and a stale page is refused with what changed', a
   await one.route('**/api/v1/events', (r) => r.abort())
   await two.goto(`/receive/order/${draft.id}`)
   await two.getByRole('button', { name: /Send P-/ }).click()
-  await expect(two.getByRole('heading', { name: /Order P-/ })).toContainText('placed')
+  await expect(two.getByRole('heading', { name: /Order P-/ })).toContainText('sent to supplier')
   const refused = await command(one, `/purchase-orders/${draft.id}/send-to-supplier`, { version: draft.version })
   expect(refused).toMatchObject({ code: 'stale', field: 'version' })
-  expect(refused.detail).toContain('Ines Calloway placed it')
+  expect(refused.detail).toContain('Ines Calloway sent it to the supplier')
 })
 
 test('orders on hold are released in bulk, and the lamp tells', async ({ page }) => {
@@ -45,7 +45,7 @@ test('orders on hold are released in bulk, and the lamp tells', async ({ page })
   const held = await boxes.count()
   await boxes.nth(0).check()
   await boxes.nth(1).check()
-  await page.getByRole('button', { name: 'Let 2 orders go' }).click()
+  await page.getByRole('button', { name: 'Release 2 orders' }).click()
   await expect(page.getByRole('status').filter({ hasText: 'released' })).toBeVisible()
   await expect(boxes).toHaveCount(held - 2)
 })

@@ -9,6 +9,43 @@ import (
 	"lanternrow/internal/station/pick"
 )
 
+// waveHouse furnishes a house with 20,000 bins and 1,000 orders.
+var waveHouse = []string{
+	`INSERT INTO sites (code, name, cross_aisles) VALUES ('W', 'Wave House', '{0,50,100}')`,
+	`INSERT INTO locations (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`,
+	`
+			INSERT INTO locations (site_id, kind, code, x, y) VALUES (1, 'bench', 'Bench', 100, 0),
+			  (1, 'staging', 'Gate', 120, 0), (1, 'trolley', 'Trolleys', 100, 0)`,
+	`INSERT INTO aisles SELECT 1, 'A' || n, 4 * n FROM generate_series(0, 49) AS n`,
+	`
+			INSERT INTO locations (site_id, kind, code, x, y)
+			SELECT 1, 'bin', to_char(n / 400, 'FM00') || '-' || to_char(n % 400, 'FM000'), 4 * (n / 400),
+			  0.5 + (n % 400) / 4 * 0.99 FROM generate_series(0, 19999) AS n`,
+	`
+			INSERT INTO items (sku, description, weight_kg, volume_l) SELECT 'I-' || n, 'Item ' || n, 1, 2
+			  FROM generate_series(1, 4000) AS n`,
+	`
+			INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SUP', 'Supplier', 1),
+			  ('customer', 'CUS', 'Customer', 2)`,
+	`INSERT INTO people (name, login, role, password_hash, site_id) VALUES ('Bench', 'bench', 'lead', '', 1)`,
+	// Every item lies in five bins, far from each other.
+	`
+			SELECT ledger_post('{"kind":"receive","person":1}',
+			       (SELECT jsonb_agg(jsonb_build_object('item', 1 + n % 4000, 'quantity', 50, 'from_location', 1,
+			       'to_location', (SELECT min(id) FROM locations WHERE kind = 'bin') + n))
+			FROM generate_series(1000 * k, 1000 * k + 999) AS n)) FROM generate_series(0, 19) AS k`,
+	`
+			INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state,
+			  changed_by, changed_at, last_change) SELECT 'S-' || n, 'sale', 2,
+			  (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), ''
+			  FROM generate_series(1, 1000) AS n`,
+	`
+			INSERT INTO outbound_lines (order_id, line, item_id, quantity)
+			SELECT o, l, 1 + (o * 7919 + l * 104729 + (o * l * 31) % 997) % 4000, 1 + (o + l) % 4
+			  FROM generate_series(1, 1000) AS o, generate_series(1, 5) AS l`,
+	`ANALYZE`,
+}
+
 // waves times a wave of a thousand orders with five thousand lines over twenty thousand
 // bins, from the database to rounds in walking order, and what it saves against the same
 // orders one by one.
@@ -24,41 +61,7 @@ func waves(ctx context.Context, server *postgres.Server) ([]Figure, error) {
 		return nil, err
 	}
 	defer db.Close()
-	for _, statement := range []string{
-		`INSERT INTO sites (code, name, cross_aisles) VALUES ('W', 'Wave House', '{0,50,100}')`,
-		`INSERT INTO locations (kind, code) VALUES ('supplier', 'SUP'), ('customer', 'CUS')`,
-		`
-			INSERT INTO locations (site_id, kind, code, x, y) VALUES (1, 'bench', 'Bench', 100, 0),
-			  (1, 'staging', 'Gate', 120, 0), (1, 'trolley', 'Trolleys', 100, 0)`,
-		`INSERT INTO aisles SELECT 1, 'A' || n, 4 * n FROM generate_series(0, 49) AS n`,
-		`
-			INSERT INTO locations (site_id, kind, code, x, y)
-			SELECT 1, 'bin', to_char(n / 400, 'FM00') || '-' || to_char(n % 400, 'FM000'), 4 * (n / 400),
-			  0.5 + (n % 400) / 4 * 0.99 FROM generate_series(0, 19999) AS n`,
-		`
-			INSERT INTO items (sku, description, weight_kg, volume_l) SELECT 'I-' || n, 'Item ' || n, 1, 2
-			  FROM generate_series(1, 4000) AS n`,
-		`
-			INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SUP', 'Supplier', 1),
-			  ('customer', 'CUS', 'Customer', 2)`,
-		`INSERT INTO people (name, login, role, password_hash, site_id) VALUES ('Bench', 'bench', 'lead', '', 1)`,
-		// Every item lies in five bins, far from each other.
-		`
-			SELECT ledger_post('{"kind":"receive","person":1}',
-			       (SELECT jsonb_agg(jsonb_build_object('item', 1 + n % 4000, 'quantity', 50, 'from_location', 1,
-			       'to_location', (SELECT min(id) FROM locations WHERE kind = 'bin') + n))
-			FROM generate_series(1000 * k, 1000 * k + 999) AS n)) FROM generate_series(0, 19) AS k`,
-		`
-			INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state,
-			  changed_by, changed_at, last_change) SELECT 'S-' || n, 'sale', 2,
-			  (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1, now(), ''
-			  FROM generate_series(1, 1000) AS n`,
-		`
-			INSERT INTO outbound_lines (order_id, line, item_id, quantity)
-			SELECT o, l, 1 + (o * 7919 + l * 104729 + (o * l * 31) % 997) % 4000, 1 + (o + l) % 4
-			  FROM generate_series(1, 1000) AS o, generate_series(1, 5) AS l`,
-		`ANALYZE`,
-	} {
+	for _, statement := range waveHouse {
 		if _, err := db.ExecContext(ctx, statement); err != nil {
 			return nil, fmt.Errorf("%.50s: %w", statement, err)
 		}

@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -26,18 +27,9 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if len(in.Lines) == 0 {
 		return Order{}, refusal.New(refusal.LinesMissing, "lines", "The order has no lines. Add what is to be bought.")
 	}
-	var supplier struct {
-		Kind, Carrier, Terms string
-		Location             int32 `db:"location_id"`
-	}
-	err := tx.GetContext(ctx, &supplier, `
-		SELECT kind, carrier, terms, location_id FROM parties WHERE id = $1`, in.SupplierID)
-	unknown := refusal.New(refusal.SupplierUnknown, "supplier_id", "Choose a supplier for the order.")
-	if err := documents.FoundOr(err, unknown); err != nil {
+	supplier, err := readSupplier(ctx, tx, in.SupplierID)
+	if err != nil {
 		return Order{}, err
-	}
-	if supplier.Kind != "supplier" {
-		return Order{}, unknown
 	}
 	if in.Carrier == "" {
 		in.Carrier = supplier.Carrier
@@ -88,6 +80,24 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 		return PlaceOrder(ctx, tx, id, 0)
 	}
 	return o, nil
+}
+
+// supplier is how a supplier takes orders, and where goods come from.
+type supplier struct {
+	Kind, Carrier, Terms string
+	Location             int32 `db:"location_id"`
+}
+
+func readSupplier(ctx context.Context, q sqlx.QueryerContext, id int32) (s supplier, err error) {
+	err = sqlx.GetContext(ctx, q, &s, `SELECT kind, carrier, terms, location_id FROM parties WHERE id = $1`, id)
+	unknown := refusal.New(refusal.SupplierUnknown, "supplier_id", "Choose a supplier for the order.")
+	if err := documents.FoundOr(err, unknown); err != nil {
+		return s, err
+	}
+	if s.Kind != "supplier" {
+		return s, unknown
+	}
+	return s, nil
 }
 
 // keep writes the terms of an order.
@@ -194,7 +204,7 @@ func (o Order) settle(ctx context.Context, tx *command.Tx, before Order) error {
 // PlaceOrder sends a draft to its supplier. A quote whose prices have run out, and
 // what a lead has not approved, is refused.
 func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "placed it"); err != nil {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, "sent it to the supplier"); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
@@ -203,7 +213,7 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	}
 	switch {
 	case o.State != states.Draft:
-		return o, refusal.New(refusal.OrderPlaced, "", "The order is placed already.").Of(refusal.Conflict)
+		return o, refusal.New(refusal.OrderPlaced, "", "The order was sent to its supplier already.").Of(refusal.Conflict)
 	case !slices.ContainsFunc(o.Lines, func(l Line) bool { return l.Stock() }):
 		return o, refusal.New(refusal.LinesMissing, "lines",
 			"%s has no line that anything could arrive on. Add an item.", o.Number)

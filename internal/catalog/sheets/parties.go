@@ -11,6 +11,37 @@ import (
 )
 
 func parties(kind, label string) Sheet {
+	return Sheet{
+		Name: strings.ToLower(label), Label: label, Key: "code", Columns: partyColumns(kind),
+		query: `
+			SELECT code, name, address, contact, email, terms, carrier, trim_scale(price_pct)::text AS price_pct,
+			       trim_scale(overdue)::text AS overdue, trim_scale(credit_limit)::text AS credit_limit,
+			       trim_scale(discount_pct)::text AS discount_pct, CASE WHEN in_parts THEN 'yes'
+			       ELSE 'no' END AS in_parts, invoiced
+		  FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
+		check: func(_ context.Context, f *facts, old, row Row) error {
+			code := strings.ToUpper(row["code"])
+			if is, taken := f.parties[code]; taken && old == nil {
+				return refusal.New(refusal.CodeTaken, "code", "%s is the code of a %s already. Choose another.",
+					row["code"], is)
+			}
+			if owner, taken := f.names[strings.ToUpper(row["name"])]; taken && !strings.EqualFold(owner, row["code"]) {
+				return refusal.New(refusal.NameTaken, "name",
+					"%s is the name of %s already. Tell the two apart, by their town for one.", row["name"], owner)
+			}
+			if _, err := mail.ParseAddress(row["email"]); row["email"] != "" && err != nil {
+				return refusal.New(refusal.AddressMalformed, "email",
+					"%q is not an address for mail. Write it as name@example.org.", clip(row["email"]))
+			}
+			f.names[strings.ToUpper(row["name"])] = row["code"]
+			return nil
+		},
+		write: writeParty(kind),
+	}
+}
+
+// partyColumns are what is kept of suppliers, or of customers.
+func partyColumns(kind string) []Column {
 	columns := []Column{
 		{Name: "code", Label: "Code", Kind: "text", Needed: true,
 			Help: "A short code that tells one from another and stays."},
@@ -41,56 +72,35 @@ func parties(kind, label string) Sheet {
 		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", Kind: "percent", places: 2,
 			Help: "By how much an invoice may be above the price agreed."})
 	}
-	return Sheet{
-		Name: strings.ToLower(label), Label: label, Key: "code", Columns: columns,
-		query: `
-			SELECT code, name, address, contact, email, terms, carrier, trim_scale(price_pct)::text AS price_pct,
-			       trim_scale(overdue)::text AS overdue, trim_scale(credit_limit)::text AS credit_limit,
-			       trim_scale(discount_pct)::text AS discount_pct, CASE WHEN in_parts THEN 'yes'
-			       ELSE 'no' END AS in_parts, invoiced
-		  FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
-		check: func(_ context.Context, f *facts, old, row Row) error {
-			code := strings.ToUpper(row["code"])
-			if is, taken := f.parties[code]; taken && old == nil {
-				return refusal.New(refusal.CodeTaken, "code", "%s is the code of a %s already. Choose another.",
-					row["code"], is)
-			}
-			if owner, taken := f.names[strings.ToUpper(row["name"])]; taken && !strings.EqualFold(owner, row["code"]) {
-				return refusal.New(refusal.NameTaken, "name",
-					"%s is the name of %s already. Tell the two apart, by their town for one.", row["name"], owner)
-			}
-			if _, err := mail.ParseAddress(row["email"]); row["email"] != "" && err != nil {
-				return refusal.New(refusal.AddressMalformed, "email",
-					"%q is not an address for mail. Write it as name@example.org.", clip(row["email"]))
-			}
-			f.names[strings.ToUpper(row["name"])] = row["code"]
-			return nil
-		},
-		write: func(ctx context.Context, tx *command.Tx, _ int32, old, row Row) error {
-			price := row.number("price_pct")
-			var err error
-			if old == nil {
-				_, err = tx.ExecContext(ctx, `
+	return columns
+}
+
+// writeParty writes a supplier or a customer, new or changed.
+func writeParty(kind string) func(context.Context, *command.Tx, int32, Row, Row) error {
+	return func(ctx context.Context, tx *command.Tx, _ int32, old, row Row) error {
+		price := row.number("price_pct")
+		var err error
+		if old == nil {
+			_, err = tx.ExecContext(ctx, `
 					WITH location AS (INSERT INTO locations (kind, code) VALUES ($1, $3) RETURNING id)
 					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms,
 					  overdue, credit_limit, in_parts, invoiced, discount_pct, location_id) SELECT $1, $2, $3, $4, $5,
 					  $6, coalesce($7::numeric, 0), $8, $9, coalesce($10::numeric, 0), $11, $12,
 					  coalesce(nullif($13, ''), 'later'), coalesce($14::numeric, 0), id FROM location`,
-					kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
-			} else {
-				_, err = tx.ExecContext(ctx, `
+				kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
+		} else {
+			_, err = tx.ExecContext(ctx, `
 					WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5,
 					  price_pct = coalesce($6::numeric, 0), email = $7, terms = $8,
 					  overdue = coalesce($9::numeric, 0), credit_limit = $10, in_parts = $11,
 					  invoiced = coalesce(nullif($12, ''), 'later'), discount_pct = coalesce($13::numeric, 0)
 					  WHERE code = $1 RETURNING location_id)
 					UPDATE locations SET code = $2 FROM party WHERE locations.id = party.location_id`,
-					row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
-			}
-			if err != nil {
-				return fmt.Errorf("writing %s %s: %w", kind, row["code"], err)
-			}
-			return nil
-		},
+				row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
+		}
+		if err != nil {
+			return fmt.Errorf("writing %s %s: %w", kind, row["code"], err)
+		}
+		return nil
 	}
 }

@@ -104,6 +104,9 @@ const (
 
 // Label words a state for people: "on_hold" is "on hold".
 func Label[S ~string](state S) string {
+	if string(state) == string(Placed) {
+		return "sent to its supplier"
+	}
 	return strings.ReplaceAll(string(state), "_", " ")
 }
 

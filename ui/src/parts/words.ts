@@ -35,4 +35,4 @@ export function unitsWords(codes: string[]): string {
 }
 
 /** A state as people read it: "on_hold" is "on hold". */
-export const stateWords = (state: string) => state.replaceAll('_', ' ')
+export const stateWords = (state: string) => (state === 'placed' ? 'sent to supplier' : state.replaceAll('_', ' '))

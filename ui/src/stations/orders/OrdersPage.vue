@@ -180,7 +180,7 @@ const shows = computed(() => {
         :disabled="!ticked.length || busy"
         @click="release"
       >
-        Let {{ plural(ticked.length, 'order') }} go
+        Release {{ plural(ticked.length, 'order') }}
       </button>
       <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
       <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>

@@ -505,7 +505,7 @@ const path = computed(
         </template>
       </div>
       <button class="btn go big" data-primary :disabled="!plan || !fresh || busy || !!refused" @click="release">
-        {{ plan?.button ?? 'Let the round go' }}
+        {{ plan?.button ?? 'Release the round' }}
       </button>
     </template>
   </BenchLayout>

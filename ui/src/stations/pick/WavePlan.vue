@@ -85,7 +85,7 @@ async function release() {
           <input
             type="checkbox"
             :checked="!left.includes(i)"
-            :aria-label="`Let round ${i + 1} go`"
+            :aria-label="`Release round ${i + 1}`"
             @change="left = left.includes(i) ? left.filter((x) => x !== i) : [...left, i]"
           />
         </td>
@@ -107,7 +107,7 @@ async function release() {
   <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
   <div class="fields" style="margin: 12px 0">
     <button class="btn go" data-primary :disabled="!going.length || busy" @click="release">
-      Let {{ plural(going.length, 'round') }} go
+      Release {{ plural(going.length, 'round') }}
     </button>
     <button class="btn" @click="$emit('leave')">Discard</button>
   </div>
