@@ -52,7 +52,7 @@ test('a badge does the work of the floor, and more once the password is given', 
   await page.getByLabel('Add an item').fill('TP-B50')
   await page.locator('.ant-select-item-option', { hasText: 'TP-B50' }).click()
   await page.getByLabel('TP-B50 wanted').fill('2')
-  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  await page.getByRole('button', { name: 'Take the order, on hold' }).click()
   const door = page.getByRole('dialog', { name: 'Lantern Row' })
   await expect(door).toContainText('a badge is good for work on the floor')
   await door.getByRole('button', { name: 'Leave it undone' }).click()
@@ -60,7 +60,7 @@ test('a badge does the work of the floor, and more once the password is given', 
   expect(await sold()).toBe(0)
 
   // What was typed is there still.
-  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  await page.getByRole('button', { name: 'Take the order, on hold' }).click()
   await door.getByLabel('Password').fill('not it')
   await door.getByRole('button', { name: 'Go on' }).click()
   await expect(door.getByRole('alert')).toBeVisible()

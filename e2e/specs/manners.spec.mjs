@@ -101,13 +101,13 @@ test('when the session ends, what was typed is not lost', async ({ page, context
   await page.getByLabel('TP-B50 wanted').fill('3')
   await context.clearCookies()
   // The page may notice on its own, before anybody presses anything, and cover the button.
-  await page.getByRole('button', { name: 'Take it and hold it' }).dispatchEvent('click')
+  await page.getByRole('button', { name: 'Take the order, on hold' }).dispatchEvent('click')
   await expect(page.getByRole('dialog')).toContainText('what you typed is still there')
   await page.getByRole('textbox', { name: 'Name', exact: true }).fill('office')
   await page.getByLabel('Password').fill('lantern')
   await page.getByRole('button', { name: 'Sign on', exact: true }).click()
   await expect(page.getByLabel('Their order number')).toHaveValue('keep me')
-  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  await page.getByRole('button', { name: 'Take the order, on hold' }).click()
   await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on hold')
 })
 

@@ -102,7 +102,7 @@ test('an order is taken by first letters, with free and free after, and released
   const figures = (await ask(page, '/items?site=1&q=HZ-500'))[0].figures
   await page.getByLabel('HZ-500 wanted').fill('26')
   await expect(page.locator('tr', { hasText: 'HZ-500' })).toContainText(String(Number(figures.free) - 26))
-  await page.getByRole('button', { name: 'Take it and hold it' }).click()
+  await page.getByRole('button', { name: 'Take the order, on hold' }).click()
   await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('on hold')
   numbers.sales = await page.locator('h1 .mono').textContent()
   await page.getByRole('button', { name: /Release S-.*/ }).click()

@@ -325,7 +325,7 @@ const ready = computed(() => lines.value.length > 0 && (!!props.order || !!custo
     <button class="btn go" data-primary :disabled="!ready || busy" @click="save('released')">
       Take the order and release it
     </button>
-    <button class="btn" :disabled="!ready || busy" @click="save('hold')">Take it and hold it</button>
+    <button class="btn" :disabled="!ready || busy" @click="save('hold')">Take the order, on hold</button>
     <button class="btn" :disabled="!ready || busy" @click="save('quote')">Write a quote until</button>
     <input v-model="until" class="entry mono" size="11" aria-label="The quote holds until" />
     <button class="btn" @click="$emit('leave')">Discard</button>

@@ -291,7 +291,7 @@ const asksWhy = computed(
         :disabled="busy"
         @click="hold"
       >
-        Hold it again
+        Put on hold
       </button>
       <button v-if="o.state !== 'cancelled'" class="btn" :disabled="busy" @click="mail">
         Mail the {{ o.state === 'quote' ? 'quote' : 'confirmation' }}

@@ -142,7 +142,7 @@ const shows = computed(() => {
     <template v-else>
       <h1>Orders on hold</h1>
       <p class="mute">
-        An order reaches the floor when somebody releases it. Tick those that may, or have them go
+        An order reaches the floor when somebody releases it. Tick those that may, or have them released
         <router-link to="/schedules">on schedule</router-link>.
       </p>
       <table class="plain">
