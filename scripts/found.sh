@@ -18,4 +18,5 @@ dump=$(ls /usr/lib/postgresql/*/bin/pg_dump | sort -V | tail -n 1)
 mkdir -p internal/platform/migrations/testdata
 PGPASSWORD=$(cat "$LANTERNROW_RUN"/postgres.password) "$dump" --host 127.0.0.1 \
 	--port "$(cat "$LANTERNROW_RUN"/postgres.port)" --username lanternrow --no-owner lanternrow |
+	sed '/^\\\(un\)\{0,1\}restrict /d' | # only the newest psql knows these
 	gzip -9n >"internal/platform/migrations/testdata/demo-$version.sql.gz"

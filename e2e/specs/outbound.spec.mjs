@@ -27,6 +27,7 @@ test('many lines at once and a charge make a quote, which becomes an order', asy
   await page.locator('.ant-select-item-option', { hasText: 'Moonrake Touring' }).click()
   await page.getByRole('button', { name: 'Many at once' }).click()
   await page.getByLabel('Words or SKU').fill('data cable')
+  await expect(page.getByLabel(/how many/)).toHaveCount(3)
   await page.getByLabel('DX-015 how many').fill('3')
   await page.getByLabel('DX-100 how many').fill('2')
   await page.getByRole('button', { name: 'Add 2 lines' }).click()

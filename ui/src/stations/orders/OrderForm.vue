@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQueries, useQuery, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQueries, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
@@ -95,6 +95,8 @@ const items = useQuery({
   queryFn: () =>
     ask(api.GET('/api/v1/items', { params: { query: { q: rested.value, site: session.site, limit: 100 } } })),
   enabled: many,
+  // What is on the list stays until the narrower one is there: somebody may be typing in it.
+  placeholderData: keepPreviousData,
 })
 const ticked = ref<Record<number, string>>({})
 const count = computed(() => Object.values(ticked.value).filter((q) => Number(q) > 0).length)
