@@ -5,15 +5,19 @@ export const args = [
   '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
 ]
 
-/** Waits until a page has all that it asked the server for, and has drawn it. */
-export const settled = (page) =>
-  page.waitForFunction(async () => {
-    for (let frame = 0; frame < 4; frame++) {
-      await new Promise(requestAnimationFrame)
-      if (document.documentElement.dataset.fetching !== '0') return false
-    }
-    return document.fonts.status === 'loaded'
-  })
+/** Waits until a page has all that it asked the server for, has drawn it, and nothing on it comes to rest any more. */
+export async function settled(page) {
+  const still = () =>
+    page.evaluate(async () => {
+      for (let frame = 0; frame < 4; frame++) {
+        await new Promise(requestAnimationFrame)
+        const { fetching, restless } = document.documentElement.dataset
+        if (fetching !== '0' || Number(restless ?? 0) > 0) return false
+      }
+      return document.fonts.status === 'loaded'
+    })
+  while (!(await still()));
+}
 
 /** Opens a page signed on as somebody. */
 export async function signedOn(base, login, viewport = { width: 1280, height: 800 }) {

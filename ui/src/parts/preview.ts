@@ -1,7 +1,15 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, type Ref, ref } from 'vue'
+import { computed, onScopeDispose, type Ref, ref, watch } from 'vue'
 import { Problem } from '@/api/client'
+
+/** Previews that wait for what is entered to come to rest: the page says how many, for whoever waits until it is settled. */
+const restless = new Set<symbol>()
+function rest(preview: symbol, awaited: boolean) {
+  if (awaited) restless.add(preview)
+  else restless.delete(preview)
+  document.documentElement.dataset.restless = String(restless.size)
+}
 
 /**
  * Asks the server what an action will do, whenever what is entered comes to rest or stock changes.
@@ -10,6 +18,9 @@ import { Problem } from '@/api/client'
 export function usePreview<B, P>(name: string, body: Ref<B | null>, fetch: (body: B) => Promise<P>) {
   const text = computed(() => (body.value === null ? '' : JSON.stringify(body.value)))
   const rested = refDebounced(text, 180)
+  const me = Symbol(name)
+  watch([text, rested], () => rest(me, text.value !== rested.value), { immediate: true, flush: 'sync' })
+  onScopeDispose(() => rest(me, false))
   const query = useQuery({
     queryKey: ['stock', 'preview', name, rested],
     queryFn: () => fetch(JSON.parse(rested.value) as B),

@@ -325,7 +325,11 @@ async function labels() {
         :done="done"
         :busy="busy"
         :fresh="fresh"
-        idle="This carton is not at the bench; there is nothing to close."
+        :idle="
+          carton.data.value?.state === 'at_bench'
+            ? 'What closing it does stands here first.'
+            : 'This carton is not at the bench; there is nothing to close.'
+        "
         doing="Close the carton"
         @go="close"
       />
