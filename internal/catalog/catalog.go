@@ -112,6 +112,14 @@ func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error
 	return items[0], nil
 }
 
+// LineItem reads the item of the i-th line of an order that is written, refusing one that
+// nobody knows at the line's field.
+func LineItem(ctx context.Context, q sqlx.QueryerContext, field string, i int, id int32) (Item, error) {
+	item, err := ItemByID(ctx, q, id)
+	return item, documents.FoundOr(err, refusal.New(refusal.ItemUnknown, field+".item_id",
+		"Line %d has no item. Find one by SKU, GTIN or words.", i+1))
+}
+
 func addPacks(ctx context.Context, q sqlx.QueryerContext, items []Item) error {
 	ids := make([]int32, len(items))
 	for i := range items {

@@ -100,8 +100,8 @@ func locations(do do) {
 			"staging", "Loft gate", 7, 0}, {2, "vehicle", "Loft vehicles", 9, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
 	} {
 		do(`
-			INSERT INTO locations (site_id, kind, code, x, y) VALUES ($1, $2, $3, $4,
-			$5)`, p.site, p.kind, p.code, p.x, p.y)
+			INSERT INTO locations (site_id, kind, code, x, y)
+			VALUES ($1, $2, $3, $4, $5)`, p.site, p.kind, p.code, p.x, p.y)
 	}
 }
 
@@ -131,8 +131,8 @@ func items(do do, prefix string) {
 		do(`INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, 1, $3)`, i+1, g.unit, gtin(prefix, 2*i+1))
 		if g.holds > 1 {
 			do(`
-				INSERT INTO packs (item_id, name, holds, gtin) VALUES ($1, $2, $3,
-				$4)`, i+1, g.pack+" of "+fmt.Sprint(g.holds), g.holds, gtin(prefix, 2*i+2))
+				INSERT INTO packs (item_id, name, holds, gtin)
+				VALUES ($1, $2, $3, $4)`, i+1, g.pack+" of "+fmt.Sprint(g.holds), g.holds, gtin(prefix, 2*i+2))
 		}
 		do(`
 			INSERT INTO item_sites (item_id, site_id, home_id, reorder_point, target)

@@ -31,17 +31,15 @@ type commerce struct{}
 
 // Plan refuses to ship part of what a customer wants whole, and says whether an invoice follows
 // at once and over how much.
-func (commerce) Plan(
-	ctx context.Context, q sqlx.QueryerContext, s shipping.Request, p *shipping.Plan, open decimal.Decimal,
-) error {
+func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Request, p *shipping.Plan) error {
 	c, err := customerOf(ctx, q, s.Order)
 	if err != nil {
 		return err
 	}
-	if open.IsPositive() && s.Rest != shipping.Cancels && !c.InParts {
+	if p.Open.IsPositive() && s.Rest != shipping.Cancels && !c.InParts {
 		return refusal.New(refusal.PartsUnwanted, "order_id",
-			"%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this shipment.", c.Name, p.Of().Number, open).
-			Of(refusal.Conflict).With("open", open)
+			"%s wants %s whole: %s units would stay open. Wait for the rest, or cancel it with this shipment.", c.Name, p.Of().Number, p.Open).
+			Of(refusal.Conflict).With("open", p.Open)
 	}
 	how := c.invoicing(s.Terms)
 	if how == InvoicedLater {

@@ -34,10 +34,7 @@ func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i in
 	var item catalog.Item
 	if l.ItemID != 0 {
 		var err error
-		item, err = catalog.ItemByID(ctx, tx, l.ItemID)
-		unknown := refusal.New(refusal.ItemUnknown, field+".item_id",
-			"Line %d has no item. Find one by SKU, GTIN or words.", i+1)
-		if err := documents.FoundOr(err, unknown); err != nil {
+		if item, err = catalog.LineItem(ctx, tx, field, i, l.ItemID); err != nil {
 			return err
 		}
 		if err := mayBuy(ctx, tx, field, item, site); err != nil {

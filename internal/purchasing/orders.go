@@ -84,20 +84,15 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 
 // supplier is how a supplier takes orders, and where goods come from.
 type supplier struct {
-	Kind, Carrier, Terms string
-	Location             int32 `db:"location_id"`
+	Carrier, Terms string
+	Location       int32 `db:"location_id"`
 }
 
 func readSupplier(ctx context.Context, q sqlx.QueryerContext, id int32) (s supplier, err error) {
-	err = sqlx.GetContext(ctx, q, &s, `SELECT kind, carrier, terms, location_id FROM parties WHERE id = $1`, id)
-	unknown := refusal.New(refusal.SupplierUnknown, "supplier_id", "Choose a supplier for the order.")
-	if err := documents.FoundOr(err, unknown); err != nil {
-		return s, err
-	}
-	if s.Kind != "supplier" {
-		return s, unknown
-	}
-	return s, nil
+	err = sqlx.GetContext(ctx, q, &s, `
+		SELECT carrier, terms, location_id FROM parties WHERE id = $1 AND kind = 'supplier'`, id)
+	return s, documents.FoundOr(err, refusal.New(refusal.SupplierUnknown, "supplier_id",
+		"Choose a supplier for the order."))
 }
 
 // keep writes the terms of an order.

@@ -104,8 +104,8 @@ func enterInvoiceLine(
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO supplier_invoice_lines (invoice_id, line_id, quantity, price, reason) VALUES ($1, $2, $3, $4,
-		$5)`, invoice, line.ID, quantity, price, reason); err != nil {
+		INSERT INTO supplier_invoice_lines (invoice_id, line_id, quantity, price, reason)
+		VALUES ($1, $2, $3, $4, $5)`, invoice, line.ID, quantity, price, reason); err != nil {
 		return fmt.Errorf("writing an invoice's line: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `

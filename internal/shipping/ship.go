@@ -71,9 +71,8 @@ func (p *Plan) Add(o *Plan) {
 // Commerce is the commercial side of a kind of order: what it has to say of a shipment
 // before it is made, and what follows it.
 type Commerce interface {
-	// Plan adds notes to what a shipment will do, or refuses it. open is what stays open
-	// after it, in base units.
-	Plan(ctx context.Context, q sqlx.QueryerContext, s Request, p *Plan, open decimal.Decimal) error
+	// Plan adds notes to what a shipment will do, or refuses it.
+	Plan(ctx context.Context, q sqlx.QueryerContext, s Request, p *Plan) error
 	// Shipped does what follows a shipment, in its transaction.
 	Shipped(ctx context.Context, tx *command.Tx, s Request, d Shipment) error
 }
@@ -112,7 +111,7 @@ func Preview(ctx context.Context, q sqlx.QueryerContext, s Request) (*Plan, erro
 		return nil, err
 	}
 	if c := commerce[p.of.Kind]; c != nil {
-		if err := c.Plan(ctx, q, s, p, p.Open); err != nil {
+		if err := c.Plan(ctx, q, s, p); err != nil {
 			return nil, err
 		}
 	}

@@ -78,8 +78,8 @@ var bins = Sheet{
 		// A new aisle lies where its first bin does.
 		if row["aisle"] != "" {
 			if _, err := tx.ExecContext(ctx, `
-				INSERT INTO aisles (site_id, code, x) VALUES ($1, $2,
-				$3) ON CONFLICT DO NOTHING`, site, row["aisle"], row.number("x")); err != nil {
+				INSERT INTO aisles (site_id, code, x)
+				VALUES ($1, $2, $3) ON CONFLICT DO NOTHING`, site, row["aisle"], row.number("x")); err != nil {
 				return fmt.Errorf("writing aisle %s: %w", row["aisle"], err)
 			}
 		}

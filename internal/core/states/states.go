@@ -199,8 +199,8 @@ func steps[S ~string](of map[S][]S) map[string][]string {
 // Before are the states from which there is a step of a document to a state.
 func Before[S ~string](d Document, to S) []string {
 	var out []string
-	for from, all := range Steps[d] {
-		if slices.Contains(all, string(to)) {
+	for from := range Steps[d] {
+		if from != string(to) && Check(d, S(from), to) == nil {
 			out = append(out, from)
 		}
 	}

@@ -256,8 +256,8 @@ func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
 			batch.Queue(`UPDATE requests SET answer = $3 WHERE person_id = $1 AND key = $2`, q.person.ID, q.key, text)
 		} else {
 			batch.Queue(`
-				INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3,
-				$4)`, q.person.ID, q.key, q.fingerprint, text)
+				INSERT INTO requests (person_id, key, fingerprint, answer)
+				VALUES ($1, $2, $3, $4)`, q.person.ID, q.key, q.fingerprint, text)
 		}
 	}
 	batch.Queue(`COMMIT`).Exec(func(tag pgconn.CommandTag) error {

@@ -85,8 +85,8 @@ func Register(r *web.Router) {
 			}
 		}) (Line, error) {
 			_, err := tx.ExecContext(ctx, `
-				INSERT INTO hosts (site_id, does) VALUES ($1,
-				$2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, in.Body.SiteID, in.Body.Does)
+				INSERT INTO hosts (site_id, does)
+				VALUES ($1, $2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, in.Body.SiteID, in.Body.Does)
 			if err != nil {
 				return Line{}, fmt.Errorf("telling the host: %w", err)
 			}

@@ -109,8 +109,8 @@ func mails(of []connection.Message) ([]Mail, error) {
 // Tell sets what the stand-in does. What waits is tried at once.
 func Tell(ctx context.Context, tx *command.Tx, site int32, does string) error {
 	_, err := tx.ExecContext(ctx, `
-		INSERT INTO mail_hosts (site_id, does) VALUES ($1,
-		$2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, site, does)
+		INSERT INTO mail_hosts (site_id, does)
+		VALUES ($1, $2) ON CONFLICT (site_id) DO UPDATE SET does = $2`, site, does)
 	if err != nil {
 		return fmt.Errorf("telling the mail host: %w", err)
 	}

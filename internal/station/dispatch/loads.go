@@ -59,8 +59,9 @@ func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle 
 	}
 	var id int64
 	err := tx.GetContext(ctx, &id, `
-		INSERT INTO loads (site_id, carrier, vehicle, opened_by, opened_at) VALUES ($1, $2, $3, $4,
-		$5) RETURNING id`, site, strings.TrimSpace(carrier), strings.TrimSpace(vehicle), tx.Person.ID, tx.Now)
+		INSERT INTO loads (site_id, carrier, vehicle, opened_by, opened_at)
+		VALUES ($1, $2, $3, $4, $5) RETURNING id`,
+		site, strings.TrimSpace(carrier), strings.TrimSpace(vehicle), tx.Person.ID, tx.Now)
 	if err != nil {
 		return Load{}, fmt.Errorf("beginning to load: %w", err)
 	}

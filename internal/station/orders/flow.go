@@ -124,10 +124,7 @@ func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site in
 	text := strings.TrimSpace(l.Text)
 	if l.ItemID != 0 {
 		var err error
-		item, err = catalog.ItemByID(ctx, tx, l.ItemID)
-		unknown := refusal.New(refusal.ItemUnknown, field+".item_id",
-			"Line %d has no item. Find one by SKU, GTIN or words.", i+1)
-		if err := documents.FoundOr(err, unknown); err != nil {
+		if item, err = catalog.LineItem(ctx, tx, field, i, l.ItemID); err != nil {
 			return err
 		}
 		if !item.Sold {

@@ -144,9 +144,9 @@ func exportOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filt
 
 // customer is whom an order is for, with what it owes.
 type customer struct {
-	Name, Kind, Carrier string
-	Overdue             decimal.Decimal
-	Limit               *decimal.Decimal `db:"credit_limit"`
+	Name, Carrier string
+	Overdue       decimal.Decimal
+	Limit         *decimal.Decimal `db:"credit_limit"`
 	// Location is where goods are once they are with it.
 	Location int32 `db:"location_id"`
 	// Open is what its orders come to that are not all shipped.
@@ -165,21 +165,15 @@ func readCustomerBut(ctx context.Context, tx *command.Tx, id int32, order int64)
 		return c, err
 	}
 	err = tx.GetContext(ctx, &c, `
-		SELECT p.name, p.kind, p.carrier, p.location_id, p.overdue, p.credit_limit,
+		SELECT p.name, p.carrier, p.location_id, p.overdue, p.credit_limit,
 		       coalesce((SELECT sum((l.quantity - l.cancelled - l.shipped) * sl.price) FROM outbound_lines l
 		       JOIN sales_lines sl ON sl.line_id = l.id
 		                  JOIN outbound_orders o ON o.id = l.order_id JOIN sales_orders so ON so.order_id = o.id
 		                 WHERE so.customer_id = p.id AND o.state IN ('on_hold', 'released') AND o.id <> $2),
 		                    0) AS open
-		  FROM parties p WHERE p.id = $1`, id, order)
-	unknown := refusal.New(refusal.CustomerUnknown, "customer_id", "Choose a customer for the order.")
-	if err := documents.FoundOr(err, unknown); err != nil {
-		return c, err
-	}
-	if c.Kind != "customer" {
-		return c, unknown
-	}
-	return c, nil
+		  FROM parties p WHERE p.id = $1 AND p.kind = 'customer'`, id, order)
+	return c, documents.FoundOr(err, refusal.New(refusal.CustomerUnknown, "customer_id",
+		"Choose a customer for the order."))
 }
 
 // holdCustomer keeps the customer of an order to the transaction: it comes before the order

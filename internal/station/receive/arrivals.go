@@ -73,8 +73,8 @@ func joinOrder(ctx context.Context, tx *command.Tx, arrival int64, beside inboun
 			"%s is with %s, and this arrival brings goods of %s. One delivery is of one source, to one site.", o.Number, o.Source.Source, beside.Source.Source).Of(refusal.Conflict)
 	}
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO arrival_orders (arrival_id, order_id) VALUES ($1,
-		$2) ON CONFLICT DO NOTHING`, arrival, order); err != nil {
+		INSERT INTO arrival_orders (arrival_id, order_id)
+		VALUES ($1, $2) ON CONFLICT DO NOTHING`, arrival, order); err != nil {
 		return fmt.Errorf("putting an order on an arrival: %w", err)
 	}
 	return nil

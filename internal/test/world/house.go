@@ -192,8 +192,8 @@ func (h *House) Lot(t testing.TB, item int32, code string, expiresIn int) *int64
 	}
 	var id int64
 	if err := h.Owner.Get(&id, `
-		INSERT INTO lots (item_id, code, expires_on, arrived_on) VALUES ($1, $2, $3,
-		current_date) RETURNING id`, item, code, expires); err != nil {
+		INSERT INTO lots (item_id, code, expires_on, arrived_on)
+		VALUES ($1, $2, $3, current_date) RETURNING id`, item, code, expires); err != nil {
 		t.Fatal(err)
 	}
 	return &id
