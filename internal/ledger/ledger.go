@@ -72,8 +72,32 @@ const stockRank = 100
 // transaction with it, what would take more than there is or what is reserved for
 // another order.
 func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting int64, err error) {
+	headText, movesText, err := written(tx, h, moves)
+	if err != nil {
+		return 0, err
+	}
+	if err := tx.GetContext(ctx, &posting, postQuery, headText, movesText); err != nil {
+		return 0, explain(err, "posting")
+	}
+	return posting, nil
+}
+
+// PostLast has a posting go along with the commit: for commands that do nothing after it.
+// What Post refuses is then refused by the commit.
+func PostLast(tx *command.Tx, h Head, moves []Move) error {
+	headText, movesText, err := written(tx, h, moves)
+	if err == nil {
+		tx.Last(func(err error) error { return explain(err, "posting") }, postQuery, headText, movesText)
+	}
+	return err
+}
+
+const postQuery = `SELECT ledger_post($1, $2)`
+
+// written is a posting as ledger_post reads it. Its stock is as good as held from here on.
+func written(tx *command.Tx, h Head, moves []Move) (headText, movesText string, err error) {
 	if len(moves) == 0 {
-		return 0, refusal.New(refusal.NothingMoves, "", "Nothing would move. Enter a quantity.")
+		return "", "", refusal.New(refusal.NothingMoves, "", "Nothing would move. Enter a quantity.")
 	}
 	out := head{Kind: h.Kind, Person: tx.Person.ID, Document: h.Document, Note: h.Note, Key: tx.Key}
 	if !h.HappenedAt.IsZero() {
@@ -82,17 +106,13 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting in
 	if tx.Backdate {
 		out.EnteredAt, out.HappenedAt = &tx.Now, &tx.Now
 	}
-	headText, err1 := json.Marshal(out)
-	movesText, err2 := json.Marshal(moves)
+	first, err1 := json.Marshal(out)
+	second, err2 := json.Marshal(moves)
 	if err := errors.Join(err1, err2); err != nil {
-		return 0, fmt.Errorf("writing a posting: %w", err)
+		return "", "", fmt.Errorf("writing a posting: %w", err)
 	}
 	tx.Held.Rank = stockRank
-	if err := tx.GetContext(ctx, &posting, `SELECT ledger_post($1, $2)`, string(headText),
-		string(movesText)); err != nil {
-		return 0, explain(err, "posting")
-	}
-	return posting, nil
+	return string(first), string(second), nil
 }
 
 // Stock is goods of one kind at one location.

@@ -6,11 +6,9 @@ import (
 	"context"
 	"crypto/sha256"
 	"database/sql"
-	sqldriver "database/sql/driver"
 	"encoding/json"
 	"errors"
 	"fmt"
-	"log/slog"
 	"math/rand/v2"
 	"sync/atomic"
 	"time"
@@ -19,9 +17,6 @@ import (
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/database"
 
-	"github.com/jackc/pgx/v5"
-	"github.com/jackc/pgx/v5/pgconn"
-	"github.com/jackc/pgx/v5/stdlib"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -49,46 +44,12 @@ func (r *Runner) Disorder() int64 { return r.disorder.Load() }
 // Retries is how often commands were tried again since the runner was made.
 func (r *Runner) Retries() int64 { return r.retries.Load() }
 
-// A Tx is the transaction of one command, and who runs it.
-type Tx struct {
-	*sqlx.Conn
-	runner   *Runner
-	Person   people.Person
-	Key      string
-	Now      time.Time
-	Backdate bool
-	// Held notes what the transaction holds, for packages documents and ledger, which take
-	// locks in one order.
-	Held   Held
-	topics []string
-}
-
-// Held is what a transaction holds of the house's one order of locks.
-type Held struct {
-	// Rank is that of the last kind of thing that was taken; What are the things, and
-	// whether each is held alone.
-	Rank int
-	What map[string]bool
-}
-
-// OutOfOrder notes that something was held after what comes behind it.
-func (tx *Tx) OutOfOrder(what string) {
-	tx.runner.disorder.Add(1)
-	slog.Error("held out of order", "what", what, "on_hold", tx.Held.What)
-}
-
-// Notify notes what the command changes, to be told when it is committed.
-func (tx *Tx) Notify(topics ...string) { tx.topics = append(tx.topics, topics...) }
-
 // longestKey is how many characters a request key may have.
 const longestKey = 80
 
 // attempts is how often a command is tried when the database cannot serialize it or the
 // connection to it breaks.
 const attempts = 6
-
-// commitTime is how long a commit may take, whatever becomes of its request meanwhile.
-const commitTime = 10 * time.Second
 
 // errUnknown says that a commit was sent and its answer never came.
 var errUnknown = errors.New("the outcome of a commit is not known")
@@ -185,12 +146,12 @@ func once[T any](
 		return answer, nil, err
 	}
 	defer conn.Close()
-	if _, err := conn.ExecContext(ctx, `BEGIN`); err != nil {
-		return answer, nil, fmt.Errorf("beginning: %w", err)
+	tx := &Tx{conn: conn, runner: r, Person: q.person, Key: q.key, Now: r.Now(), Backdate: r.Backdate}
+	answer, err = attempt(ctx, tx, q, fn)
+	if tx.failed != nil {
+		return answer, nil, tx.failed
 	}
-	tx := &Tx{Conn: conn, runner: r, Person: q.person, Key: q.key, Now: r.Now(), Backdate: r.Backdate}
-	if answer, err = attempt(ctx, tx, q, fn); err == nil || q.key == "" || errors.Is(err, errUnknown) ||
-		database.Lost(err) {
+	if err == nil || q.key == "" || errors.Is(err, errUnknown) || database.Lost(err) {
 		return answer, tx.topics, err
 	}
 	// The same request may have been through before, or just now: then its answer is
@@ -225,79 +186,6 @@ func attempt[T any](
 	}
 	done = err == nil
 	return answer, err
-}
-
-// reserve takes the request's key before anything is done. It waits for whoever else is
-// about to write it.
-func (tx *Tx) reserve(ctx context.Context, q *request) error {
-	result, err := tx.ExecContext(ctx, `
-		INSERT INTO requests (person_id, key, fingerprint, answer) VALUES ($1, $2, $3, 'null')
-		ON CONFLICT DO NOTHING`, q.person.ID, q.key, q.fingerprint)
-	if err != nil {
-		return fmt.Errorf("taking the request key: %w", err)
-	}
-	if n, _ := result.RowsAffected(); n == 0 {
-		return errTaken
-	}
-	return nil
-}
-
-// settle writes the answer down under its key and commits, both in one round trip. A
-// twin of the request that runs at the same time waits here, and finds the key taken.
-// Once a commit is on its way it is seen through, whatever becomes of its request.
-func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
-	var batch pgx.Batch
-	if q.key != "" {
-		text, err := json.Marshal(answer)
-		if err != nil {
-			return fmt.Errorf("keeping the answer: %w", err)
-		}
-		if q.reserved {
-			batch.Queue(`UPDATE requests SET answer = $3 WHERE person_id = $1 AND key = $2`, q.person.ID, q.key, text)
-		} else {
-			batch.Queue(`
-				INSERT INTO requests (person_id, key, fingerprint, answer)
-				VALUES ($1, $2, $3, $4)`, q.person.ID, q.key, q.fingerprint, text)
-		}
-	}
-	batch.Queue(`COMMIT`).Exec(func(tag pgconn.CommandTag) error {
-		if tag.String() != "COMMIT" {
-			return pgx.ErrTxCommitRollback
-		}
-		return nil
-	})
-	if err := ctx.Err(); err != nil {
-		return fmt.Errorf("committing: %w", err)
-	}
-	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), commitTime)
-	defer cancel()
-	err := tx.Raw(func(driver any) error { return driver.(*stdlib.Conn).Conn().SendBatch(ctx, &batch).Close() })
-	if uncertain(err) {
-		return fmt.Errorf("%w: %w", errUnknown, err)
-	}
-	if err != nil {
-		return fmt.Errorf("committing: %w", err)
-	}
-	return nil
-}
-
-// uncertain tells whether a commit's error leaves open what became of it. What the server
-// says of a statement means that nothing was written; that it goes away, or that the
-// connection is gone, says nothing.
-func uncertain(err error) bool {
-	var pg *pgconn.PgError
-	if errors.As(err, &pg) {
-		return pg.SeverityUnlocalized != "ERROR"
-	}
-	return err != nil && !errors.Is(err, pgx.ErrTxCommitRollback)
-}
-
-// rollback ends the transaction even when its request has been given up; a connection
-// that cannot do so is not used again.
-func (tx *Tx) rollback(ctx context.Context) {
-	if _, err := tx.ExecContext(context.WithoutCancel(ctx), `ROLLBACK`); err != nil {
-		_ = tx.Raw(func(any) error { return sqldriver.ErrBadConn })
-	}
 }
 
 // earlier finds what the same request was answered before.

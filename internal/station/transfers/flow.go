@@ -17,56 +17,55 @@ import (
 )
 
 // plan checks a move; the destination's contents are read only when they matter.
-func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, []ledger.Move, error) {
-	f, err := readFacts(ctx, q, in)
-	if err != nil {
-		return f, nil, err
-	}
+func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer, f facts) ([]ledger.Move, error) {
 	quantity, err := measure.Parse("quantity", in.Quantity, measure.Unit{Name: f.Unit, Whole: f.Whole})
 	if err != nil {
-		return f, nil, err
+		return nil, err
 	}
 	if f.ToID == in.FromID {
-		return f, nil, refusal.New(refusal.SameLocation, "to",
+		return nil, refusal.New(refusal.SameLocation, "to",
 			"The goods are in %s already. Choose another location.", f.From)
 	}
 	if in.CartonID != nil {
 		if _, err := cartons.PalletByID(ctx, q, *in.CartonID); err != nil {
-			return f, nil, err
+			return nil, err
 		}
 	}
 	if f.FromKind == "trolley" {
-		return f, nil, refusal.New(refusal.OnTrolley, "from_id",
+		return nil, refusal.New(refusal.OnTrolley, "from_id",
 			"%s are on their way with somebody. They leave the trolley by their own round or walk.", f.From).Of(refusal.Conflict)
 	}
 	if f.ToKind != "bin" && f.ToKind != "dock" && f.ToKind != "quarantine" && f.ToKind != "damaged" {
-		return f, nil, refusal.New(refusal.NotABin, "to",
+		return nil, refusal.New(refusal.NotABin, "to",
 			"%s is a %s: goods get there by their own step. Choose a bin.", f.To, f.ToKind)
 	}
 	if f.ToKind == "bin" && f.Bound {
 		if tx, ok := q.(*command.Tx); ok {
 			if err := ledger.LockBins(ctx, tx, []int32{f.ToID}); err != nil {
-				return f, nil, err
+				return nil, err
 			}
 		}
 		bin, err := binOf(ctx, q, f)
 		if err != nil {
-			return f, nil, err
+			return nil, err
 		}
 		goods := slotting.Goods{Item: f.SKU, Lot: f.Lot, Quantity: quantity, Whole: f.Whole, WeightKg: f.WeightKg,
 			VolumeL: f.VolumeL, Handling: f.Handling}
 		if err := slotting.Check(goods,
 			[]slotting.Line{{Field: "quantity", Bin: bin, Quantity: quantity}}); err != nil {
-			return f, nil, err
+			return nil, err
 		}
 	}
-	moves, err := serials.Spread(ctx, q, "serials", f.Tracking, f.SKU, ledger.Move{Item: in.ItemID, Lot: in.LotID,
+	return serials.Spread(ctx, q, "serials", f.Tracking, f.SKU, ledger.Move{Item: in.ItemID, Lot: in.LotID,
 		Quantity: quantity, From: in.FromID, FromBox: in.CartonID, To: f.ToID}, in.Serials)
-	return f, moves, err
 }
 
 func preview(ctx context.Context, q sqlx.QueryerContext, in Transfer) (*ledger.Plan, error) {
-	f, moves, err := plan(ctx, q, in)
+	f, err := readFacts(ctx, q, in)
+	if err != nil {
+		return nil, err
+	}
+	moves, err := plan(ctx, q, in, f)
 	if err != nil {
 		return nil, err
 	}
@@ -84,11 +83,15 @@ func preview(ctx context.Context, q sqlx.QueryerContext, in Transfer) (*ledger.P
 
 // Post moves stock within a site.
 func Post(ctx context.Context, tx *command.Tx, in Transfer) (Done, error) {
-	f, moves, err := plan(ctx, tx, in)
+	f, err := readFacts(ctx, tx.Early(), in)
 	if err != nil {
 		return Done{}, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move, Note: in.Note}, moves); err != nil {
+	moves, err := plan(ctx, tx, in, f)
+	if err != nil {
+		return Done{}, err
+	}
+	if err := ledger.PostLast(tx, ledger.Head{Kind: posting.Move, Note: in.Note}, moves); err != nil {
 		return Done{}, err
 	}
 	tx.Notify(ledger.Topics("putaway", "row")...)
