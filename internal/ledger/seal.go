@@ -240,12 +240,23 @@ var replays = []struct{ name, query string }{
 		  FROM moves m JOIN postings p ON p.id = m.posting_id LEFT JOIN seals s ON s.move_id = m.id
 		 WHERE s.move_id IS NULL AND (p.xid, m.id) < (SELECT xid, move_id FROM seals ORDER BY position DESC LIMIT 1)
 		 ORDER BY m.id LIMIT 1`},
-	{"lots and units of moves", `
-		SELECT 'moves' AS "table", m.id::text AS row, 'names a lot or a unit of another item' AS wrong
+	{"what moves name", `
+		SELECT 'moves' AS "table", m.id::text AS row,
+		       'names what is not there, or a lot or a unit of another item' AS wrong
 		  FROM moves m
+		  LEFT JOIN postings g ON g.id = m.posting_id
+		  LEFT JOIN people p ON p.id = g.person_id
+		  LEFT JOIN items i ON i.id = m.item_id
+		  LEFT JOIN locations f ON f.id = m.from_location
+		  LEFT JOIN locations t ON t.id = m.to_location
 		  LEFT JOIN lots l ON l.id = m.lot_id
 		  LEFT JOIN serials s ON s.id = m.serial_id
-		 WHERE l.item_id <> m.item_id OR s.item_id <> m.item_id
+		  LEFT JOIN cartons b ON b.id = m.from_carton
+		  LEFT JOIN cartons c ON c.id = m.to_carton
+		 WHERE p.id IS NULL OR i.id IS NULL OR f.id IS NULL OR t.id IS NULL
+		    OR (l.item_id = m.item_id) IS NOT TRUE AND m.lot_id IS NOT NULL
+		    OR (s.item_id = m.item_id) IS NOT TRUE AND m.serial_id IS NOT NULL
+		    OR (b.id, c.id) IS DISTINCT FROM (m.from_carton, m.to_carton)
 		 ORDER BY m.id LIMIT 1`},
 	{"ends of moves", `
 		SELECT 'moves' AS "table", m.id::text AS row, 'does not say of its two locations what they are' AS wrong

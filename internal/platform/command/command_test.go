@@ -31,6 +31,15 @@ func note(code string) func(context.Context, *command.Tx) (string, error) {
 	}
 }
 
+// lastNote leaves the same trace along with the commit.
+func lastNote(code string) func(context.Context, *command.Tx) (string, error) {
+	return func(_ context.Context, tx *command.Tx) (string, error) {
+		tx.Last(func(err error) error { return err },
+			`INSERT INTO lots (item_id, code, arrived_on) VALUES (2, $1, current_date)`, code)
+		return "noted " + code, nil
+	}
+}
+
 func traces(t *testing.T, h *world.House) (n int) {
 	t.Helper()
 	if err := h.Owner.Get(&n, `SELECT count(*) FROM lots`); err != nil {
@@ -243,9 +252,12 @@ func TestACommandWhoseCommitBreaksOffHappensOnce(t *testing.T) {
 	for name, c := range map[string]struct {
 		cut  world.Cut
 		runs int32
+		note func(string) func(context.Context, *command.Tx) (string, error)
 	}{
-		"after the server committed":       {world.Answering, 1},
-		"before the server saw the commit": {world.Asking, 2},
+		"after the server committed":          {world.Answering, 1, note},
+		"before the server saw the commit":    {world.Asking, 2, note},
+		"after the server did it all at once": {world.Answering, 1, lastNote},
+		"before the server saw any of it":     {world.Asking, 2, lastNote},
 	} {
 		t.Run(name, func(t *testing.T) {
 			t.Parallel()
@@ -253,14 +265,14 @@ func TestACommandWhoseCommitBreaksOffHappensOnce(t *testing.T) {
 			proxy, db := world.Proxied(t, h.Database)
 			h.Runner.DB = db
 			// Statements are prepared by the first, so that the commit of the second is one message.
-			if _, err := command.Do(world.As("lead"), h.Runner, "first", "note", 1, note("A")); err != nil {
+			if _, err := command.Do(world.As("lead"), h.Runner, "first", "note", 1, c.note("A")); err != nil {
 				t.Fatal(err)
 			}
 			var ran atomic.Int32
 			ask := func() (string, error) {
 				return command.Do(world.As("lead"), h.Runner, "second", "note", 2,
 					func(ctx context.Context, tx *command.Tx) (string, error) {
-						out, err := note("B")(ctx, tx)
+						out, err := c.note("B")(ctx, tx)
 						if ran.Add(1) == 1 {
 							proxy.Arm(c.cut)
 						}

@@ -19,7 +19,7 @@ import (
 )
 
 // A Tx is the transaction of one command, and who runs it. It begins with its first
-// statement, and at the latest with what goes along with the commit: see Early and Last.
+// statement; see Early and Last for what does not begin it.
 type Tx struct {
 	conn     *sqlx.Conn
 	runner   *Runner
@@ -163,12 +163,11 @@ func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
 	if err != nil {
 		return err
 	}
-	if err := ctx.Err(); err != nil {
-		return fmt.Errorf("committing: %w", err)
+	if err := ctx.Err(); err != nil || batch.Len() == 0 {
+		return err
 	}
 	ctx, cancel := context.WithTimeout(context.WithoutCancel(ctx), commitTime)
 	defer cancel()
-	tx.begun = true
 	err = tx.conn.Raw(func(driver any) error { return driver.(*stdlib.Conn).Conn().SendBatch(ctx, batch).Close() })
 	if uncertain(err) {
 		return fmt.Errorf("%w: %w", errUnknown, err)
@@ -182,12 +181,10 @@ func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
 	return nil
 }
 
-// ending is what ends the transaction, and begins it where nothing did so before.
+// ending is what ends the transaction. Where none was begun it is one by itself: what is
+// sent before a Sync is done whole or not at all (PostgreSQL, Extended Query).
 func (tx *Tx) ending(q *request, answer any) (*pgx.Batch, error) {
 	batch := &pgx.Batch{}
-	if !tx.begun {
-		batch.Queue(`BEGIN`)
-	}
 	for _, s := range tx.last {
 		batch.Queue(s.query, s.args...)
 	}
@@ -204,12 +201,14 @@ func (tx *Tx) ending(q *request, answer any) (*pgx.Batch, error) {
 				VALUES ($1, $2, $3, $4)`, q.person.ID, q.key, q.fingerprint, text)
 		}
 	}
-	batch.Queue(`COMMIT`).Exec(func(tag pgconn.CommandTag) error {
-		if tag.String() != "COMMIT" {
-			return pgx.ErrTxCommitRollback
-		}
-		return nil
-	})
+	if tx.begun {
+		batch.Queue(`COMMIT`).Exec(func(tag pgconn.CommandTag) error {
+			if tag.String() != "COMMIT" {
+				return pgx.ErrTxCommitRollback
+			}
+			return nil
+		})
+	}
 	return batch, nil
 }
 

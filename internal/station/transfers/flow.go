@@ -45,12 +45,11 @@ func plan(ctx context.Context, q sqlx.QueryerContext, in Transfer, f facts) ([]l
 				return nil, err
 			}
 		}
-		bin, err := binOf(ctx, q, f)
+		bin, goods, err := binOf(ctx, q, in, f)
 		if err != nil {
 			return nil, err
 		}
-		goods := slotting.Goods{Item: f.SKU, Lot: f.Lot, Quantity: quantity, Whole: f.Whole, WeightKg: f.WeightKg,
-			VolumeL: f.VolumeL, Handling: f.Handling}
+		goods.Quantity = quantity
 		if err := slotting.Check(goods,
 			[]slotting.Line{{Field: "quantity", Bin: bin, Quantity: quantity}}); err != nil {
 			return nil, err

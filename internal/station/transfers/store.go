@@ -14,41 +14,46 @@ import (
 
 // facts is all that a quick move needs to know, read in one round trip.
 type facts struct {
-	SKU      string          `db:"sku"`
-	Unit     string          `db:"unit"`
-	Tracking string          `db:"tracking"`
-	Whole    bool            `db:"whole"`
-	Handling string          `db:"handling"`
-	WeightKg decimal.Decimal `db:"weight_kg"`
-	VolumeL  decimal.Decimal `db:"volume_l"`
-	Lot      string          `db:"lot"`
-	From     string          `db:"from_code"`
-	FromKind string          `db:"from_kind"`
-	ToID     int32           `db:"to_id"`
-	To       string          `db:"to_code"`
-	ToKind   string          `db:"to_kind"`
-	SameSite bool            `db:"same_site"`
-	Bound    bool            `db:"bound"`
+	SKU      string `db:"sku"`
+	Unit     string `db:"unit"`
+	Tracking string `db:"tracking"`
+	Whole    bool   `db:"whole"`
+	Handling string `db:"handling"`
+	Lot      string `db:"lot"`
+	From     string `db:"from_code"`
+	FromKind string `db:"from_kind"`
+	ToID     int32  `db:"to_id"`
+	To       string `db:"to_code"`
+	ToKind   string `db:"to_kind"`
+	SameSite bool   `db:"same_site"`
+	Bound    bool   `db:"bound"`
 }
 
 func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, error) {
 	var f facts
-	to, named := "t.id = $3 AND $5 = ''", in.To
+	args := []any{in.ItemID, in.FromID}
+	to, lot := "t.id = $3", "''"
 	if in.ToID == 0 {
-		to = "t.site_id = f.site_id AND upper(t.code) = upper($5) AND $3 = 0"
+		to = "t.site_id = f.site_id AND upper(t.code) = upper($3)"
+		args = append(args, in.To)
 	} else {
-		named = ""
+		args = append(args, in.ToID)
+	}
+	if in.LotID != nil {
+		lot = "coalesce((SELECT code FROM lots WHERE id = $4 AND item_id = i.id), '')"
+		args = append(args, *in.LotID)
 	}
 	err := sqlx.GetContext(ctx, q, &f, `
-		SELECT i.sku, i.base_unit AS unit, i.tracking, i.whole, i.handling, i.weight_kg, i.volume_l,
-		       coalesce(l.code, '') AS lot,
+		SELECT i.sku, i.base_unit AS unit, i.tracking, i.whole, i.handling,
+		       `+lot+` AS lot,
 		       f.code AS from_code, f.kind AS from_kind, t.id AS to_id, t.code AS to_code, t.kind AS to_kind,
 		       coalesce(f.site_id = t.site_id, false) AS same_site,
 		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL
 		       OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
-		  FROM items i JOIN locations f ON f.id = $2 JOIN locations t ON `+to+`
-		  LEFT JOIN lots l ON l.id = $4 AND l.item_id = i.id WHERE i.id = $1`,
-		in.ItemID, in.FromID, in.ToID, in.LotID, named)
+		  FROM items i
+		  JOIN locations f ON f.id = $2
+		  JOIN locations t ON `+to+`
+		 WHERE i.id = $1`, args...)
 	if err != nil {
 		return f, documents.Found(err, "item or location", fmt.Sprintf("%d, %d, %d%s", in.ItemID, in.FromID, in.ToID,
 			in.To))
@@ -60,8 +65,8 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 	return f, nil
 }
 
-// binOf reads the destination with its contents.
-func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (slotting.Bin, error) {
+// binOf reads the destination with its contents, and what goes there.
+func binOf(ctx context.Context, q sqlx.QueryerContext, in Transfer, f facts) (slotting.Bin, slotting.Goods, error) {
 	var rows []struct {
 		MaxUnits    *decimal.Decimal `db:"max_units"`
 		MaxWeightKg *decimal.Decimal `db:"max_weight_kg"`
@@ -69,6 +74,8 @@ func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (slotting.Bin, e
 		MixItems    bool             `db:"mix_items"`
 		MixLots     bool             `db:"mix_lots"`
 		Accepted    bool             `db:"accepted"`
+		GoodsKg     decimal.Decimal  `db:"goods_kg"`
+		GoodsL      decimal.Decimal  `db:"goods_l"`
 		SKU         *string          `db:"sku"`
 		Lot         *string          `db:"lot"`
 		Quantity    *decimal.Decimal `db:"quantity"`
@@ -77,18 +84,22 @@ func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (slotting.Bin, e
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT p.max_units, p.max_weight_kg, p.max_volume_l, p.mix_items, p.mix_lots,
-		       coalesce($2 = ANY(z.accepts), false) AS accepted,
+		       coalesce(g.handling = ANY(z.accepts), false) AS accepted, g.weight_kg AS goods_kg, g.volume_l AS goods_l,
 		       i.sku, coalesce(l.code, '') AS lot, b.quantity, i.weight_kg, i.volume_l
-		  FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
+		  FROM locations p
+		  JOIN items g ON g.id = $2
+		  LEFT JOIN zones z ON z.id = p.zone_id
 		  LEFT JOIN (balances b JOIN items i ON i.id = b.item_id LEFT JOIN lots l ON l.id = b.lot_id)
 		    ON b.location_id = p.id AND b.quantity > 0
-		 WHERE p.id = $1`, f.ToID, f.Handling)
+		 WHERE p.id = $1`, f.ToID, in.ItemID)
 	if err != nil {
-		return slotting.Bin{}, fmt.Errorf("reading a bin: %w", err)
+		return slotting.Bin{}, slotting.Goods{}, fmt.Errorf("reading a bin: %w", err)
 	}
 	b := slotting.Bin{Code: f.To}
+	goods := slotting.Goods{Item: f.SKU, Lot: f.Lot, Whole: f.Whole, Handling: f.Handling}
 	for _, r := range rows {
 		b.MaxUnits, b.MaxWeightKg, b.MaxVolumeL, b.MixItems, b.MixLots = r.MaxUnits, r.MaxWeightKg, r.MaxVolumeL, r.MixItems, r.MixLots
+		goods.WeightKg, goods.VolumeL = r.GoodsKg, r.GoodsL
 		if r.Accepted {
 			b.Accepts = []string{f.Handling}
 		}
@@ -97,5 +108,5 @@ func binOf(ctx context.Context, q sqlx.QueryerContext, f facts) (slotting.Bin, e
 				WeightKg: *r.WeightKg, VolumeL: *r.VolumeL})
 		}
 	}
-	return b, nil
+	return b, goods, nil
 }
