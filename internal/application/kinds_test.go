@@ -147,12 +147,12 @@ func (k kinds) ship(in outbound.New, lines ...ships) shipping.Shipment {
 		if id, err = outbound.Create(ctx, tx, in); err != nil {
 			return 0, err
 		}
-		for _, l := range lines {
-			if _, err := outbound.AddLine(ctx, tx, id, l.item, "", decimal.RequireFromString(l.quantity)); err != nil {
-				return 0, err
-			}
+		all := make([]outbound.NewLine, len(lines))
+		for i, l := range lines {
+			all[i] = outbound.NewLine{Item: l.item, Quantity: decimal.RequireFromString(l.quantity)}
 		}
-		return id, nil
+		_, err = outbound.AddLines(ctx, tx, id, all)
+		return id, err
 	})
 	carton := k.pick(in.SiteID, order, lines)
 	made(k, func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {
@@ -207,13 +207,12 @@ func (k kinds) arriving(in inbound.New, lines ...came) int64 {
 		if id, err = inbound.Create(ctx, tx, in); err != nil {
 			return 0, err
 		}
-		for _, l := range lines {
-			if _, err := inbound.AddLine(ctx, tx, id,
-				inbound.NewLine{Item: l.item, Quantity: decimal.RequireFromString(l.quantity)}); err != nil {
-				return 0, err
-			}
+		all := make([]inbound.NewLine, len(lines))
+		for i, l := range lines {
+			all[i] = inbound.NewLine{Item: l.item, Quantity: decimal.RequireFromString(l.quantity)}
 		}
-		return id, nil
+		_, err = inbound.AddLines(ctx, tx, id, all)
+		return id, err
 	})
 }
 

@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/purchasing"
 	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/dispatch"
+	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pack"
 	"lanternrow/internal/station/pick"
 	"lanternrow/internal/station/receive"
@@ -35,6 +36,18 @@ func (c *counter) TraceQueryStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceQ
 
 // TraceQueryEnd has nothing to do.
 func (*counter) TraceQueryEnd(context.Context, *pgx.Conn, pgx.TraceQueryEndData) {}
+
+// TraceBatchStart counts statements that are sent together: they are one round trip.
+func (c *counter) TraceBatchStart(ctx context.Context, _ *pgx.Conn, _ pgx.TraceBatchStartData) context.Context {
+	c.n.Add(1)
+	return ctx
+}
+
+// TraceBatchQuery has nothing to do.
+func (*counter) TraceBatchQuery(context.Context, *pgx.Conn, pgx.TraceBatchQueryData) {}
+
+// TraceBatchEnd has nothing to do.
+func (*counter) TraceBatchEnd(context.Context, *pgx.Conn, pgx.TraceBatchEndData) {}
 
 // traced is a house whose commands are counted.
 type traced struct {
@@ -70,7 +83,7 @@ func trips(ctx context.Context, server *postgres.Server) ([]Figure, error) {
 	}
 	defer db.Close()
 	h.runner = &command.Runner{DB: db, Now: time.Now}
-	figures := []Figure{h.receipt(), h.release(), h.onePick(), h.shipment()}
+	figures := []Figure{h.sale(), h.amendment(), h.receipt(), h.release(), h.onePick(), h.shipment()}
 	return figures, h.err
 }
 
@@ -123,6 +136,30 @@ func tripsOf[T any](h *traced, name string, fn func(context.Context, *command.Tx
 	return Figure{Name: "round trips of " + name, Value: float64(h.count.n.Load() - before), Unit: "statements"}
 }
 
+// sale takes an order of 50 lines; amendment changes each of another's.
+func (h *traced) sale() Figure {
+	return tripsOf(h, "an order of 50 lines", saleOf50)
+}
+
+func (h *traced) amendment() Figure {
+	o := run(h, saleOf50)
+	return tripsOf(h, "an order of 50 lines that is changed", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+		in := orders.Amended{Version: o.Version, Terms: orders.Terms{WantedOn: tx.Now.Format(time.DateOnly)}}
+		for _, l := range o.Lines {
+			in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Quantity: "4"})
+		}
+		return orders.Amend(ctx, tx, o.ID, in)
+	})
+}
+
+func saleOf50(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+	in := orders.NewOrder{CustomerID: 2, SiteID: 1, Terms: orders.Terms{WantedOn: tx.Now.Format(time.DateOnly)}}
+	for item := range int32(50) {
+		in.Lines = append(in.Lines, orders.NewLine{ItemID: item + 1, Quantity: "5", Price: "3"})
+	}
+	return orders.Create(ctx, tx, in)
+}
+
 func (h *traced) receipt() Figure {
 	o := run(h, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
 		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Send: true,
@@ -149,9 +186,14 @@ func (h *traced) order(from, items int, quantity int64) int64 {
 	return run(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
 		id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: 1, PartyID: 2,
 			DestinationID: 2, State: states.Released, Change: "release it"})
-		for i := 0; i < items && err == nil; i++ {
-			_, err = outbound.AddLine(ctx, tx, id, int32(1+(from+i)%60), "", decimal.NewFromInt(quantity))
+		if err != nil {
+			return 0, err
 		}
+		lines := make([]outbound.NewLine, items)
+		for i := range lines {
+			lines[i] = outbound.NewLine{Item: int32(1 + (from+i)%60), Quantity: decimal.NewFromInt(quantity)}
+		}
+		_, err = outbound.AddLines(ctx, tx, id, lines)
 		return id, err
 	})
 }

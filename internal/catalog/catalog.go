@@ -112,14 +112,6 @@ func ItemByID(ctx context.Context, q sqlx.QueryerContext, id int32) (Item, error
 	return items[0], nil
 }
 
-// LineItem reads the item of the i-th line of an order that is written, refusing one that
-// nobody knows at the line's field.
-func LineItem(ctx context.Context, q sqlx.QueryerContext, field string, i int, id int32) (Item, error) {
-	item, err := ItemByID(ctx, q, id)
-	return item, documents.FoundOr(err, refusal.New(refusal.ItemUnknown, field+".item_id",
-		"Line %d has no item. Find one by SKU, GTIN or words.", i+1))
-}
-
 func addPacks(ctx context.Context, q sqlx.QueryerContext, items []Item) error {
 	ids := make([]int32, len(items))
 	for i := range items {
@@ -164,26 +156,6 @@ func ItemsByID(ctx context.Context, q sqlx.QueryerContext, ids []int32) (map[int
 		out[i.ID] = i
 	}
 	return out, nil
-}
-
-// Allowed refuses an item that is not kept in stock, or not at the site.
-func Allowed(ctx context.Context, q sqlx.QueryerContext, field string, item Item, site int32) error {
-	if !item.Stocked {
-		return refusal.New(refusal.ItemNotStocked, field,
-			"%s is not kept in stock. Change that in the catalog first, or leave it out.", item.SKU)
-	}
-	var barred []string
-	err := sqlx.SelectContext(ctx, q, &barred, `
-		SELECT x.name FROM item_sites s JOIN sites x ON x.id = s.site_id WHERE s.item_id = $1 AND s.site_id = $2
-		   AND NOT s.allowed`, item.ID, site)
-	if err != nil {
-		return fmt.Errorf("reading where an item is allowed: %w", err)
-	}
-	if len(barred) > 0 {
-		return refusal.New(refusal.ItemNotHere, field,
-			"%s is not allowed at %s. Change that in the catalog first, or choose another site.", item.SKU, barred[0])
-	}
-	return nil
 }
 
 // FindItems finds items by the opening of the SKU, by GTIN, or by words of the

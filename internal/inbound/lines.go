@@ -108,30 +108,48 @@ type NewLine struct {
 	Covers *int64
 }
 
-// AddLine writes a further line.
-func AddLine(ctx context.Context, tx *command.Tx, order int64, l NewLine) (id int64, err error) {
-	err = tx.GetContext(ctx, &id, `
-		INSERT INTO inbound_lines (order_id, line, item_id, text, pack_id, quantity, unit_cost, short_pct, over_pct,
-		  covers)
-		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM inbound_lines WHERE order_id = $1),
-		        nullif($2, 0), $3, nullif($4, 0), $5, $6, $7, $8, $9) RETURNING id`,
-		order, l.Item, strings.TrimSpace(l.Text), l.Pack, l.Quantity, l.UnitCost, l.Short, l.Over, l.Covers)
-	if err != nil {
-		return 0, fmt.Errorf("writing an inbound line: %w", err)
+// AddLines writes further lines in one statement, and returns their ids in the same order.
+func AddLines(ctx context.Context, tx *command.Tx, order int64, lines []NewLine) ([]int64, error) {
+	n := len(lines)
+	items, packs, covers := make([]int32, n), make([]int32, n), make([]*int64, n)
+	texts, quantities, costs := make([]string, n), make([]string, n), make([]*decimal.Decimal, n)
+	shorts, overs := make([]string, n), make([]string, n)
+	for i, l := range lines {
+		items[i], packs[i], covers[i], costs[i] = l.Item, l.Pack, l.Covers, l.UnitCost
+		texts[i], quantities[i] = strings.TrimSpace(l.Text), l.Quantity.String()
+		shorts[i], overs[i] = l.Short.String(), l.Over.String()
 	}
-	return id, nil
+	ids := make([]int64, 0, n)
+	err := tx.SelectContext(ctx, &ids, `
+		WITH added AS (
+			INSERT INTO inbound_lines (order_id, line, item_id, text, pack_id, quantity, unit_cost, short_pct, over_pct,
+			                           covers)
+			SELECT $1, (SELECT coalesce(max(line), 0) FROM inbound_lines WHERE order_id = $1) + n, nullif(item, 0), text,
+			       nullif(pack, 0), quantity::numeric, cost, short::numeric, over::numeric, covers
+			  FROM unnest($2::int[], $3::text[], $4::int[], $5::text[], $6::numeric[], $7::text[], $8::text[],
+			              $9::bigint[]) WITH ORDINALITY AS t(item, text, pack, quantity, cost, short, over, covers, n)
+			RETURNING id, line)
+		SELECT id FROM added ORDER BY line`, order, items, texts, packs, quantities, costs, shorts, overs, covers)
+	if err != nil {
+		return nil, fmt.Errorf("writing inbound lines: %w", err)
+	}
+	return ids, nil
 }
 
-// ChangeLine changes how much of its item a line is for. The caller has seen to it that no
-// less is left than came.
-func ChangeLine(
-	ctx context.Context, tx *command.Tx, id int64, text string, pack int32, quantity decimal.Decimal,
-) error {
+// ChangeLines changes how much of their items lines are for, and their texts, in one
+// statement. The caller has seen to it that no less is left than came.
+func ChangeLines(ctx context.Context, tx *command.Tx, ids []int64, lines []NewLine) error {
+	texts, packs, quantities := make([]string, len(lines)), make([]int32, len(lines)), make([]string, len(lines))
+	for i, l := range lines {
+		texts[i], packs[i], quantities[i] = strings.TrimSpace(l.Text), l.Pack, l.Quantity.String()
+	}
 	_, err := tx.ExecContext(ctx, `
-		UPDATE inbound_lines SET text = $2, pack_id = nullif($3, 0), quantity = $4 WHERE id = $1`,
-		id, strings.TrimSpace(text), pack, quantity)
+		UPDATE inbound_lines l
+		   SET text = t.text, pack_id = nullif(t.pack, 0), quantity = t.quantity::numeric
+		  FROM unnest($1::bigint[], $2::text[], $3::int[], $4::text[]) AS t(id, text, pack, quantity)
+		 WHERE l.id = t.id`, ids, texts, packs, quantities)
 	if err != nil {
-		return fmt.Errorf("changing an inbound line: %w", err)
+		return fmt.Errorf("changing inbound lines: %w", err)
 	}
 	return nil
 }

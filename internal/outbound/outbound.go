@@ -73,20 +73,33 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 	return id, nil
 }
 
-// AddLine writes a further line: an item and how much of it in base units, or, without an
-// item, a text that says a non-stock line.
-func AddLine(
-	ctx context.Context, tx *command.Tx, order int64, item int32, text string, quantity decimal.Decimal,
-) (id int64, err error) {
-	err = tx.GetContext(ctx, &id, `
-		INSERT INTO outbound_lines (order_id, line, item_id, text, quantity)
-		VALUES ($1, (SELECT coalesce(max(line), 0) + 1 FROM outbound_lines WHERE order_id = $1), nullif($2, 0), $3,
-		  $4) RETURNING id`,
-		order, item, strings.TrimSpace(text), quantity)
-	if err != nil {
-		return 0, fmt.Errorf("writing an outbound line: %w", err)
+// NewLine is a line as it is written: an item and how much of it in base units, or, without
+// an item, a text that says a non-stock line.
+type NewLine struct {
+	Item     int32
+	Text     string
+	Quantity decimal.Decimal
+}
+
+// AddLines writes further lines in one statement, and returns their ids in the same order.
+func AddLines(ctx context.Context, tx *command.Tx, order int64, lines []NewLine) ([]int64, error) {
+	items, texts, quantities := make([]int32, len(lines)), make([]string, len(lines)), make([]string, len(lines))
+	for i, l := range lines {
+		items[i], texts[i], quantities[i] = l.Item, strings.TrimSpace(l.Text), l.Quantity.String()
 	}
-	return id, nil
+	ids := make([]int64, 0, len(lines))
+	err := tx.SelectContext(ctx, &ids, `
+		WITH added AS (
+			INSERT INTO outbound_lines (order_id, line, item_id, text, quantity)
+			SELECT $1, (SELECT coalesce(max(line), 0) FROM outbound_lines WHERE order_id = $1) + n, nullif(item, 0), text,
+			       quantity::numeric
+			  FROM unnest($2::int[], $3::text[], $4::text[]) WITH ORDINALITY AS t(item, text, quantity, n)
+			RETURNING id, line)
+		SELECT id FROM added ORDER BY line`, order, items, texts, quantities)
+	if err != nil {
+		return nil, fmt.Errorf("writing outbound lines: %w", err)
+	}
+	return ids, nil
 }
 
 // An Order is what the floor knows of an outbound order.

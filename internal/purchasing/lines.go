@@ -15,111 +15,162 @@ import (
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
 
-	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
-// keepLine writes a line, a new one or one that is changed. A line on which goods came
+// A writing is the lines of an order that are written together: what they name is read
+// first, and what becomes of them is written last, each in a fixed number of statements.
+type writing struct {
+	// there are the lines that the order has already.
+	there   []Line
+	items   catalog.LineItems
+	added   []writtenLine
+	changed []writtenLine
+}
+
+// A writtenLine is a line as it is to be.
+type writtenLine struct {
+	inbound.NewLine
+	id     int64
+	price  decimal.Decimal
+	needed *time.Time
+}
+
+// writingOf reads what lines name, for an order at a site.
+func writingOf(ctx context.Context, tx *command.Tx, site int32, there []Line, lines []NewLine) (*writing, error) {
+	ids := make([]int32, len(lines))
+	for i, l := range lines {
+		ids[i] = l.ItemID
+	}
+	items, err := catalog.ReadLineItems(ctx, tx, ids, site)
+	return &writing{there: there, items: items}, err
+}
+
+// keep takes the i-th line, a new one or one that is changed. A line on which goods came
 // stays with its item and keeps at least what came.
-func keepLine(ctx context.Context, tx *command.Tx, order int64, site int32, i int, l NewLine) error {
+func (w *writing) keep(i int, l NewLine) error {
 	field := fmt.Sprintf("lines[%d]", i)
-	var needed *time.Time
+	out := writtenLine{id: l.ID}
 	if l.NeededOn != "" {
 		day, err := documents.Day(field+".needed_on", l.NeededOn)
 		if err != nil {
 			return err
 		}
-		needed = &day
+		out.needed = &day
 	}
-	var item catalog.Item
-	if l.ItemID != 0 {
-		var err error
-		if item, err = catalog.LineItem(ctx, tx, field, i, l.ItemID); err != nil {
-			return err
-		}
-		if err := mayBuy(ctx, tx, field, item, site); err != nil {
-			return err
-		}
-	} else if strings.TrimSpace(l.Text) == "" {
-		return refusal.New(refusal.ItemUnknown, field+".item_id",
-			"Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
+	item, err := w.itemOf(field, i, l)
+	if err != nil {
+		return err
 	}
 	quantity, err := item.Count(field, l.PackID, l.Quantity)
 	if err != nil {
 		return err
 	}
-	price := item.Cost
+	out.price = item.Cost
 	if l.Price != "" {
-		if price, err = measure.ParsePrice(field+".price", l.Price); err != nil {
+		if out.price, err = measure.ParsePrice(field+".price", l.Price); err != nil {
 			return err
 		}
 	}
+	out.NewLine = inbound.NewLine{Item: item.ID, Text: l.Text, Pack: l.PackID, Quantity: quantity,
+		Allowance: receiving.Allowance{Short: item.ShortPct, Over: item.OverPct}, Covers: l.covers}
 	if l.ID == 0 {
-		return addLine(ctx, tx, order, item, l, quantity, price, needed)
+		w.added = append(w.added, out)
+		return nil
 	}
-	return changeLine(ctx, tx, order, i, item, l, quantity, price, needed)
+	w.changed = append(w.changed, out)
+	return w.mayChange(field, i, out)
 }
 
-func addLine(
-	ctx context.Context, tx *command.Tx, order int64, item catalog.Item, l NewLine, quantity, price decimal.Decimal,
-	needed *time.Time,
-) error {
-	id, err := inbound.AddLine(ctx, tx, order, inbound.NewLine{Item: item.ID, Text: l.Text, Pack: l.PackID,
-		Quantity:  quantity,
-		Allowance: receiving.Allowance{Short: item.ShortPct, Over: item.OverPct}, Covers: l.covers})
+// itemOf is the line's item, none for a line that says what it is. It refuses an item that
+// is not bought, or not kept at the site.
+func (w *writing) itemOf(field string, i int, l NewLine) (catalog.Item, error) {
+	if l.ItemID == 0 {
+		if strings.TrimSpace(l.Text) == "" {
+			return catalog.Item{}, refusal.New(refusal.ItemUnknown, field+".item_id",
+				"Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
+		}
+		return catalog.Item{}, nil
+	}
+	item, err := w.items.Line(field, i, l.ItemID)
+	if err != nil {
+		return item, err
+	}
+	if !item.Bought {
+		return item, refusal.New(refusal.ItemNotBought, field+".item_id",
+			"%s is not an item that is bought. Change that in the catalog first, or leave it out.", item.SKU)
+	}
+	return item, w.items.Allowed(field+".item_id", item)
+}
+
+// mayChange refuses a change that what came or was invoiced does not allow.
+func (w *writing) mayChange(field string, i int, l writtenLine) error {
+	was := lineByID(w.there, l.id)
+	least := decimal.Max(was.Received, was.Invoiced)
+	switch {
+	case was.ID == 0:
+		return refusal.New(refusal.LineUnknown, field+".id", "That line is not on this order.")
+	case was.ItemID != l.Item:
+		return refusal.New(refusal.LineItemStands, field+".item_id",
+			"A line keeps its item. Remove line %d and write another.", i+1)
+	case l.Quantity.LessThan(least):
+		what := was.SKU
+		if what == "" {
+			what = was.Description
+		}
+		return refusal.New(refusal.BelowReceived, field+".quantity",
+			"%s of %s came already, and %s are invoiced: the line cannot be for %s.",
+			was.Received, what, was.Invoiced, l.Quantity).With("least", least)
+	}
+	return nil
+}
+
+// write writes what was gathered.
+func (w *writing) write(ctx context.Context, tx *command.Tx, order int64) error {
+	if len(w.changed) > 0 {
+		ids := make([]int64, len(w.changed))
+		for i, l := range w.changed {
+			ids[i] = l.id
+		}
+		if err := inbound.ChangeLines(ctx, tx, ids, floorLines(w.changed)); err != nil {
+			return err
+		}
+		if err := writeTerms(ctx, tx, ids, w.changed); err != nil {
+			return err
+		}
+	}
+	if len(w.added) == 0 {
+		return nil
+	}
+	ids, err := inbound.AddLines(ctx, tx, order, floorLines(w.added))
 	if err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO purchase_lines (line_id, needed_on, price) VALUES ($1, $2, $3)`, id, needed, price); err != nil {
-		return fmt.Errorf("writing a purchase line: %w", err)
-	}
-	return nil
+	return writeTerms(ctx, tx, ids, w.added)
 }
 
-func changeLine(
-	ctx context.Context, tx *command.Tx, order int64, i int, item catalog.Item, l NewLine, quantity,
-	price decimal.Decimal, needed *time.Time,
-) error {
-	field := fmt.Sprintf("lines[%d]", i)
-	var was struct {
-		Item               int32 `db:"item_id"`
-		Received, Invoiced decimal.Decimal
-		SKU                string
+func floorLines(lines []writtenLine) []inbound.NewLine {
+	out := make([]inbound.NewLine, len(lines))
+	for i, l := range lines {
+		out[i] = l.NewLine
 	}
-	err := tx.GetContext(ctx, &was, `
-		SELECT coalesce(l.item_id, 0) AS item_id, l.received, x.invoiced, coalesce(i.sku, l.text) AS sku
-		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id LEFT JOIN items i ON i.id = l.item_id
-		 WHERE l.id = $1 AND l.order_id = $2`, l.ID, order)
-	least := decimal.Max(was.Received, was.Invoiced)
-	switch {
-	case err != nil:
-		return refusal.New(refusal.LineUnknown, field+".id", "That line is not on this order.")
-	case was.Item != item.ID:
-		return refusal.New(refusal.LineItemStands, field+".item_id",
-			"A line keeps its item. Remove line %d and write another.", i+1)
-	case quantity.LessThan(least):
-		return refusal.New(refusal.BelowReceived, field+".quantity",
-			"%s of %s came already, and %s are invoiced: the line cannot be for %s.",
-			was.Received, was.SKU, was.Invoiced, quantity).With("least", least)
-	}
-	if err := inbound.ChangeLine(ctx, tx, l.ID, l.Text, l.PackID, quantity); err != nil {
-		return err
-	}
-	if _, err := tx.ExecContext(ctx, `
-		UPDATE purchase_lines SET needed_on = $2, price = $3 WHERE line_id = $1`, l.ID, needed, price); err != nil {
-		return fmt.Errorf("changing a purchase line: %w", err)
-	}
-	return nil
+	return out
 }
 
-// mayBuy refuses an item that is not bought, or not kept at the site.
-func mayBuy(ctx context.Context, q sqlx.QueryerContext, field string, item catalog.Item, site int32) error {
-	if !item.Bought {
-		return refusal.New(refusal.ItemNotBought, field+".item_id",
-			"%s is not an item that is bought. Change that in the catalog first, or leave it out.", item.SKU)
+// writeTerms writes what the floor does not know of lines.
+func writeTerms(ctx context.Context, tx *command.Tx, ids []int64, lines []writtenLine) error {
+	needed, prices := make([]*time.Time, len(lines)), make([]string, len(lines))
+	for i, l := range lines {
+		needed[i], prices[i] = l.needed, l.price.String()
 	}
-	return catalog.Allowed(ctx, q, field+".item_id", item, site)
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO purchase_lines (line_id, needed_on, price)
+		SELECT id, needed, price::numeric FROM unnest($1::bigint[], $2::date[], $3::text[]) AS t(id, needed, price)
+		    ON CONFLICT (line_id) DO UPDATE SET needed_on = excluded.needed_on, price = excluded.price`,
+		ids, needed, prices); err != nil {
+		return fmt.Errorf("writing purchase lines: %w", err)
+	}
+	return nil
 }
 
 // lineByID finds a line; there is none when its id is 0.
@@ -132,6 +183,10 @@ func lineByID(lines []Line, id int64) (line Line) {
 
 // amendLines changes, adds and removes lines; those that are not named stay.
 func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) error {
+	w, err := writingOf(ctx, tx, o.SiteID, o.Lines, in.Lines)
+	if err != nil {
+		return err
+	}
 	named := map[int64]bool{}
 	for i, l := range in.Lines {
 		if l.ID != 0 && named[l.ID] {
@@ -139,9 +194,12 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) error
 				"A line stands twice. Write its whole quantity once.")
 		}
 		named[l.ID] = true
-		if err := keepLine(ctx, tx, o.ID, o.SiteID, i, l); err != nil {
+		if err := w.keep(i, l); err != nil {
 			return err
 		}
+	}
+	if err := w.write(ctx, tx, o.ID); err != nil {
+		return err
 	}
 	for i, line := range in.Remove {
 		field := fmt.Sprintf("remove[%d]", i)

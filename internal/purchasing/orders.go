@@ -63,10 +63,17 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
+	w, err := writingOf(ctx, tx, in.SiteID, nil, in.Lines)
+	if err != nil {
+		return Order{}, err
+	}
 	for i, l := range in.Lines {
-		if err := keepLine(ctx, tx, id, in.SiteID, i, l); err != nil {
+		if err := w.keep(i, l); err != nil {
 			return Order{}, err
 		}
+	}
+	if err := w.write(ctx, tx, id); err != nil {
+		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
 	if err != nil {

@@ -6,9 +6,6 @@ import (
 	"slices"
 	"strings"
 
-	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/measure"
-	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
@@ -53,10 +50,14 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 // amendLines changes, adds and removes lines, and says what they gave up on the floor;
 // those that are not named stay.
 func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (released []string, err error) {
+	w, err := writingOf(ctx, tx, o.CustomerID, o.SiteID, in.Lines)
+	if err != nil {
+		return nil, err
+	}
 	named := map[int64]bool{}
 	for i, l := range in.Lines {
 		if l.ID == 0 {
-			if err := addLine(ctx, tx, o.ID, o.CustomerID, o.SiteID, i, l); err != nil {
+			if err := w.add(i, l); err != nil {
 				return nil, err
 			}
 			continue
@@ -74,7 +75,7 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (rele
 				"A line keeps its item. Remove line %d and write another.", o.Lines[at].Line)
 		}
 		named[l.ID] = true
-		words, err := o.Lines[at].change(ctx, tx, field, l)
+		words, err := w.change(ctx, tx, field, o.Lines[at], l)
 		if err != nil {
 			return nil, err
 		}
@@ -94,7 +95,7 @@ func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (rele
 		}
 		released = append(released, words)
 	}
-	return released, nil
+	return released, w.write(ctx, tx, o.ID)
 }
 
 // askCredit asks again whether the customer may owe more, when a changed order comes to
@@ -112,58 +113,6 @@ func (o Order) askCredit(ctx context.Context, tx *command.Tx, reason string) err
 		return err
 	}
 	return owing(ctx, tx, o.ID, c, reason)
-}
-
-// change gives a line another quantity, price or text.
-func (l Line) change(ctx context.Context, tx *command.Tx, field string, in NewLine) (words string, err error) {
-	unit := measure.Unit{}
-	if l.ItemID != 0 {
-		item, err := catalog.ItemByID(ctx, tx, l.ItemID)
-		if err != nil {
-			return "", err
-		}
-		unit = item.Unit()
-	}
-	quantity, err := measure.Parse(field+".quantity", in.Quantity, unit)
-	if err != nil {
-		return "", err
-	}
-	price := pricing.Price{Amount: l.Price, Source: l.PriceSource, Why: l.PriceWhy}
-	if in.Price != "" {
-		amount, err := measure.ParsePrice(field+".price", in.Price)
-		if err != nil {
-			return "", err
-		}
-		if !amount.Equal(l.Price) {
-			price = pricing.Price{Amount: amount, Source: pricing.Typed, Why: "as entered"}
-		}
-	}
-	if l.Shipped.IsPositive() && !price.Amount.Equal(l.Price) {
-		return "", refusal.New(refusal.PriceStands, field+".price",
-			"%s of %s are shipped at %s: the price stands. Write what is to come at another price as a line of "+
-				"its own.", l.Shipped, l.SKU, l.Price)
-	}
-	wanted := quantity.Sub(l.Shipped)
-	if wanted.IsNegative() {
-		return "", refusal.New(refusal.BelowShipped, field+".quantity",
-			"%s of %s are shipped already: the line cannot be for %s.", l.Shipped, l.SKU, quantity).With("shipped", l.Shipped)
-	}
-	if l.ItemID != 0 {
-		r, err := reservation.Reduce(ctx, tx, l.ID, wanted)
-		if err != nil {
-			return "", err
-		}
-		words = r.Words(l.SKU)
-	}
-	_, err = tx.ExecContext(ctx, `
-		WITH s AS (UPDATE sales_lines SET price = $3, price_source = $5, price_why = $6 WHERE line_id = $1)
-		UPDATE outbound_lines SET quantity = $2, cancelled = 0, text = CASE WHEN item_id IS NULL AND $4 <> '' THEN $4
-		  ELSE text END WHERE id = $1`,
-		l.ID, quantity, price.Amount, strings.TrimSpace(in.Text), price.Source, price.Why)
-	if err != nil {
-		return "", fmt.Errorf("changing an order line: %w", err)
-	}
-	return words, nil
 }
 
 // holdOpen notes the change of an order that is not over yet, and keeps its rounds.

@@ -9,7 +9,6 @@ import (
 	"lanternrow/internal/availability"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
-	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
@@ -58,10 +57,17 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 			return Order{}, err
 		}
 	}
+	w, err := writingOf(ctx, tx, in.CustomerID, in.SiteID, in.Lines)
+	if err != nil {
+		return Order{}, err
+	}
 	for i, l := range in.Lines {
-		if err := addLine(ctx, tx, id, in.CustomerID, in.SiteID, i, l); err != nil {
+		if err := w.add(i, l); err != nil {
 			return Order{}, err
 		}
+	}
+	if err := w.write(ctx, tx, id); err != nil {
+		return Order{}, err
 	}
 	if err := hasStock(ctx, tx, id); err != nil {
 		return Order{}, err
@@ -115,73 +121,6 @@ func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
 			"The order has no line that goods are shipped for. Add what is wanted.")
 	}
 	return nil
-}
-
-func addLine(ctx context.Context, tx *command.Tx, order int64, customer, site int32, i int, l NewLine) error {
-	field := fmt.Sprintf("lines[%d]", i)
-	var item catalog.Item
-	unit := measure.Unit{}
-	text := strings.TrimSpace(l.Text)
-	if l.ItemID != 0 {
-		var err error
-		if item, err = catalog.LineItem(ctx, tx, field, i, l.ItemID); err != nil {
-			return err
-		}
-		if !item.Sold {
-			return refusal.New(refusal.ItemNotSold, field+".item_id",
-				"%s is not an item that is sold. Change that in the catalog first, or leave it out.", item.SKU)
-		}
-		if err := catalog.Allowed(ctx, tx, field+".item_id", item, site); err != nil {
-			return err
-		}
-		unit = item.Unit()
-	} else if text == "" {
-		return refusal.New(refusal.ItemUnknown, field+".item_id",
-			"Line %d has no item. Find one by SKU, GTIN or words, or write what it is, such as freight.", i+1)
-	}
-	quantity, err := measure.Parse(field+".quantity", l.Quantity, unit)
-	if err != nil {
-		return err
-	}
-	price, err := priceOf(ctx, tx, field+".price", customer, item.ID, l.Price)
-	if err != nil {
-		return err
-	}
-	line, err := outbound.AddLine(ctx, tx, order, item.ID, text, quantity)
-	if err != nil {
-		return err
-	}
-	_, err = tx.ExecContext(ctx, `
-		INSERT INTO sales_lines (line_id, price, price_source, price_why) VALUES ($1, $2, $3, $4)`,
-		line, price.Amount, price.Source, price.Why)
-	if err != nil {
-		return fmt.Errorf("writing an order line: %w", err)
-	}
-	return nil
-}
-
-// priceOf is what a base unit costs the customer: as it was entered, or by its terms. A
-// charge costs what is entered.
-func priceOf(
-	ctx context.Context, tx *command.Tx, field string, customer, item int32, entered string,
-) (p pricing.Price, err error) {
-	p = pricing.Price{Source: pricing.Typed, Why: "as entered"}
-	if entered != "" {
-		if p.Amount, err = measure.ParsePrice(field, entered); err != nil {
-			return p, err
-		}
-	}
-	if item == 0 {
-		return p, nil
-	}
-	terms, err := priceTerms(ctx, tx, customer, item)
-	if err != nil {
-		return p, err
-	}
-	if entered == "" {
-		return terms.On(field, today(tx.Now))
-	}
-	return terms.Entered(p.Amount, today(tx.Now)), nil
 }
 
 // owing asks about a customer who owes money beyond its time, or would owe more than it
@@ -317,12 +256,12 @@ func outlook(
 		return Outlook{}, err
 	}
 	out := Outlook{Wanted: wanted, Free: c.Free, FreeAfter: c.Free.Sub(wanted), Promise: c.Promise}
-	terms, err := priceTerms(ctx, q, customer, itemID)
+	terms, err := priceTerms(ctx, q, customer, []int32{itemID})
 	if err != nil {
 		return Outlook{}, err
 	}
 	// Without a price, one has to be entered.
-	if p, err := terms.On("price", today(now)); err == nil {
+	if p, err := terms[itemID].On("price", today(now)); err == nil {
 		out.Price = &p
 	}
 	for _, l := range c.Lines {
