@@ -61,6 +61,17 @@ const tripsPrefix = "9521234"
 
 // trips counts the round trips of commands that are run all day.
 func trips(ctx context.Context, server *postgres.Server) ([]Figure, error) {
+	h, err := trace(ctx, server)
+	if err != nil {
+		return nil, err
+	}
+	defer h.runner.DB.Close()
+	figures := []Figure{h.sale(50), h.amendment(50), h.receipt(50), h.release(), h.onePick(), h.shipment(20)}
+	return figures, h.err
+}
+
+// trace makes a database in which commands are counted. The caller closes its runner's.
+func trace(ctx context.Context, server *postgres.Server) (*traced, error) {
 	if err := server.Drop(ctx, "bench_trips"); err != nil {
 		return nil, err
 	}
@@ -78,13 +89,8 @@ func trips(ctx context.Context, server *postgres.Server) ([]Figure, error) {
 	h := &traced{ctx: people.With(ctx, people.Person{ID: 1, Name: "Bench", Login: "bench", Role: people.Lead,
 		SiteID: 1})}
 	db, err := postgres.OpenTraced(ctx, server.URL("bench_trips"), &h.count)
-	if err != nil {
-		return nil, err
-	}
-	defer db.Close()
 	h.runner = &command.Runner{DB: db, Now: time.Now}
-	figures := []Figure{h.sale(), h.amendment(), h.receipt(), h.release(), h.onePick(), h.shipment()}
-	return figures, h.err
+	return h, err
 }
 
 func furnishTrips(ctx context.Context, db *sqlx.DB) error {
@@ -136,35 +142,38 @@ func tripsOf[T any](h *traced, name string, fn func(context.Context, *command.Tx
 	return Figure{Name: "round trips of " + name, Value: float64(h.count.n.Load() - before), Unit: "statements"}
 }
 
-// sale takes an order of 50 lines; amendment changes each of another's.
-func (h *traced) sale() Figure {
-	return tripsOf(h, "an order of 50 lines", saleOf50)
+// sale takes an order of so many lines; amendment changes each of another's.
+func (h *traced) sale(lines int32) Figure {
+	return tripsOf(h, fmt.Sprintf("an order of %d lines", lines), saleOf(lines))
 }
 
-func (h *traced) amendment() Figure {
-	o := run(h, saleOf50)
-	return tripsOf(h, "an order of 50 lines that is changed", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-		in := orders.Amended{Version: o.Version, Terms: orders.Terms{WantedOn: tx.Now.Format(time.DateOnly)}}
-		for _, l := range o.Lines {
-			in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Quantity: "4"})
+func (h *traced) amendment(lines int32) Figure {
+	o := run(h, saleOf(lines))
+	return tripsOf(h, fmt.Sprintf("an order of %d lines that is changed", lines),
+		func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+			in := orders.Amended{Version: o.Version, Terms: orders.Terms{WantedOn: tx.Now.Format(time.DateOnly)}}
+			for _, l := range o.Lines {
+				in.Lines = append(in.Lines, orders.NewLine{ID: l.ID, ItemID: l.ItemID, Quantity: "4"})
+			}
+			return orders.Amend(ctx, tx, o.ID, in)
+		})
+}
+
+func saleOf(lines int32) func(context.Context, *command.Tx) (orders.Order, error) {
+	return func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
+		in := orders.NewOrder{CustomerID: 2, SiteID: 1, Terms: orders.Terms{WantedOn: tx.Now.Format(time.DateOnly)}}
+		for item := range lines {
+			in.Lines = append(in.Lines, orders.NewLine{ItemID: item + 1, Quantity: "5", Price: "3"})
 		}
-		return orders.Amend(ctx, tx, o.ID, in)
-	})
-}
-
-func saleOf50(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-	in := orders.NewOrder{CustomerID: 2, SiteID: 1, Terms: orders.Terms{WantedOn: tx.Now.Format(time.DateOnly)}}
-	for item := range int32(50) {
-		in.Lines = append(in.Lines, orders.NewLine{ItemID: item + 1, Quantity: "5", Price: "3"})
+		return orders.Create(ctx, tx, in)
 	}
-	return orders.Create(ctx, tx, in)
 }
 
-func (h *traced) receipt() Figure {
+func (h *traced) receipt(lines int32) Figure {
 	o := run(h, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
 		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Send: true,
 			OrderTerms: purchasing.OrderTerms{ExpectedOn: tx.Now.Format(time.DateOnly)}}
-		for item := range int32(50) {
+		for item := range lines {
 			in.Lines = append(in.Lines, purchasing.NewLine{ItemID: item + 1, Quantity: "5"})
 		}
 		return purchasing.CreateOrder(ctx, tx, in)
@@ -172,13 +181,14 @@ func (h *traced) receipt() Figure {
 	a := run(h, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
 		return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{o.ID}, DockID: 3})
 	})
-	return tripsOf(h, "a receipt of 50 lines", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-		body := receive.NewReceipt{Version: a.Version}
-		for _, l := range a.Lines {
-			body.Lines = append(body.Lines, receive.ReceiptLine{LineID: l.ID, Quantity: "5"})
-		}
-		return receive.PostReceipt(ctx, tx, tripsPrefix, a.ID, body)
-	})
+	return tripsOf(h, fmt.Sprintf("a receipt of %d lines", lines),
+		func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
+			body := receive.NewReceipt{Version: a.Version}
+			for _, l := range a.Lines {
+				body.Lines = append(body.Lines, receive.ReceiptLine{LineID: l.ID, Quantity: "5"})
+			}
+			return receive.PostReceipt(ctx, tx, tripsPrefix, a.ID, body)
+		})
 }
 
 // order writes an order of so many items, each so many units.
@@ -252,9 +262,8 @@ func (h *traced) onePick() Figure {
 	return tripsOf(h, "one pick", h.take(r, 0, order, labels[0]))
 }
 
-func (h *traced) shipment() Figure {
-	const count = 20
-	order := h.order(0, 1, count)
+func (h *traced) shipment(count int) Figure {
+	order := h.order(0, 1, int64(count))
 	r, labels := h.round(order, count)
 	for _, c := range labels {
 		run(h, h.take(r, 0, order, c))
@@ -267,7 +276,8 @@ func (h *traced) shipment() Figure {
 			return pack.Close(ctx, tx, c.ID, pack.Closing{})
 		})
 	}
-	return tripsOf(h, "a shipment of 20 cartons", func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
-		return dispatch.Ship(ctx, tx, order, shipping.Terms{})
-	})
+	return tripsOf(h, fmt.Sprintf("a shipment of %d cartons", count),
+		func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
+			return dispatch.Ship(ctx, tx, order, shipping.Terms{})
+		})
 }
