@@ -161,7 +161,7 @@ func round() Figure {
 	return Figure{Name: "round of 100 stops in 40 aisles", Value: median(times), Unit: "ms"}
 }
 
-// shelving times bins for a thousand shipments of 400 items over ten thousand bins, half
+// shelving times bins for a thousand put-aways of 400 items over ten thousand bins, half
 // of them in use.
 func shelving() Figure {
 	r := rand.New(rand.NewPCG(3, 4))

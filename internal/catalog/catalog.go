@@ -39,7 +39,7 @@ type Item struct {
 	OverPct  decimal.Decimal `db:"over_pct" json:"over_pct"`
 	// InspectPct is the share of what comes in that is inspected, in per cent.
 	InspectPct decimal.Decimal `db:"inspect_pct" json:"inspect_pct"`
-	// InspectAQL is the acceptable quality limit of the sampling plan that a shipment is
+	// InspectAQL is the acceptable quality limit of the sampling plan that an arrival is
 	// judged by instead, in per cent; nil without.
 	InspectAQL *decimal.Decimal `db:"inspect_aql" json:"inspect_aql"`
 	// AskOut is true when the lot is scanned on the way out too; LotRule names lots of

@@ -45,7 +45,7 @@ type Worker struct {
 	Lines  map[Channel]Line
 }
 
-// A shipment that takes longer than this is taken up by another worker; the pauses between
+// A message that takes longer than this is taken up by another worker; the pauses between
 // tries grow from the first to the longest.
 const (
 	lease        = 30 * time.Second

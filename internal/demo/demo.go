@@ -223,7 +223,7 @@ func (s *story) book(
 	})
 }
 
-// troubles are what goes otherwise than the paper says: a shipment short within its
+// troubles are what goes otherwise than the paper says: an arrival short within its
 // allowance, too much accepted by the lead, a receipt taken back, an invoice that is
 // matched in part, an order closed with something missing.
 func (s *story) troubles() {

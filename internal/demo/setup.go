@@ -162,7 +162,7 @@ func rules(do do) {
 		UPDATE packs SET weight_kg = round(holds * (SELECT weight_kg FROM items WHERE id = item_id) * 1.03, 2),
 		  sides_cm = '{40,30,25}' WHERE holds BETWEEN 2 AND 12
 		  AND (SELECT volume_l FROM items WHERE id = item_id) * holds < 30`)
-	// Batteries are judged by a sample of each shipment.
+	// Batteries are judged by a sample of each arrival.
 	do(`UPDATE items SET inspect_aql = 1 WHERE sku LIKE 'BT-%'`)
 	do(`UPDATE items SET lot_rule = '{SUP}-{YY}{DDD}-{N3}' WHERE sku LIKE 'CL-%'`)
 	do(`UPDATE items SET ask_out = true WHERE sku LIKE 'SB-%'`)

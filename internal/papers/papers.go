@@ -1,4 +1,4 @@
-// Package papers makes what is printed: carton labels, packing slips and shipment
+// Package papers makes what is printed: carton labels, packing slips and delivery
 // notes, as PDF.
 package papers
 

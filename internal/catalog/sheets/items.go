@@ -66,10 +66,10 @@ var items = Sheet{
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2,
 			Help: "By how much a purchase line may come in over and be taken."},
 		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2,
-			Help: "What share of a shipment is set aside until somebody has looked at it."},
+			Help: "What share of what comes in is set aside until somebody has looked at it."},
 		{Name: "inspect_aql", Label: "Sampling plan, limit %", Kind: "choice", Default: noPlan,
 			Choices: append([]string{noPlan},
-				sampling.Limits()...), Help: "A shipment waits in quarantine for a sample of it; the acceptable " +
+				sampling.Limits()...), Help: "What comes in waits in quarantine for a sample of it; the acceptable " +
 				"quality limit leads to its size and to how many may fail. It goes before the share."},
 		{Name: "shelf_life", Label: "Shelf life, days", Kind: "count",
 			Help: "How many days it keeps from when it is made. A lot that says more is looked at twice; one of " +

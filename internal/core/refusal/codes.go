@@ -189,7 +189,7 @@ const (
 	SerialUnwanted      Code = "serial_unwanted"
 	SerialsMany         Code = "serials_many"
 	SerialsTotal        Code = "serials_total"
-	ShipmentEmpty       Code = "shipment_empty"
+	SampleOfNothing     Code = "sample_of_nothing"
 	ShortLived          Code = "short_lived"
 	UndoneAlready       Code = "undone_already"
 )
@@ -345,7 +345,7 @@ var Codes = []Code{
 	LotRuleMalformed, LotTwice, LotUnwanted, LotsTotal, NothingMoves, OrderClosed, OrderElsewhere,
 	OrderMissing, OrderNotOpen, OverAllowance, OverInspected, ReasonMissing, ReceiptUnknown,
 	SerialElsewhere, SerialMalformed, SerialTwice, SerialUnwanted, SerialsMany, SerialsTotal,
-	ShipmentEmpty, ShortLived, UndoneAlready, BinFull, BinMissing, LocationElsewhere, NotABin, NotEnough,
+	SampleOfNothing, ShortLived, UndoneAlready, BinFull, BinMissing, LocationElsewhere, NotABin, NotEnough,
 	NotFreeYet, NotOnTrolley, RestockDone, SameLocation, SerialsMissing, SpreadTotal, WalkDone,
 	BelowShipped, CartonLoaded, CustomerOwes, ItemNotSold, OrderNoQuote, OrderNotOnHold, OrderNotReleased,
 	OrderOnTheFloor, OrderOver, OverWanted, PriceStands, ReservationGone, ReservationOnRound, TooOld,

@@ -52,7 +52,7 @@ func For(size int64, limit decimal.Decimal) (Plan, error) {
 			"There is no plan for a quality limit of %s %%. Choose one of %v.", limit, limits)
 	}
 	if size < 1 {
-		return Plan{}, refusal.New(refusal.ShipmentEmpty, "size", "A lot of %d has nothing to look at.", size)
+		return Plan{}, refusal.New(refusal.SampleOfNothing, "size", "A lot of %d has nothing to look at.", size)
 	}
 	letter := 0
 	for letter < len(upTo) && size > upTo[letter] {

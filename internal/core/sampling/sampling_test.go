@@ -38,7 +38,7 @@ func TestPlansOfTheTable(t *testing.T) {
 	for _, bad := range []struct {
 		size        int64
 		limit, code string
-	}{{100, "3", "limit_unknown"}, {0, "1", "shipment_empty"}, {-4, "1", "shipment_empty"}} {
+	}{{100, "3", "limit_unknown"}, {0, "1", "sample_of_nothing"}, {-4, "1", "sample_of_nothing"}} {
 		_, err := sampling.For(bad.size, decimal.RequireFromString(bad.limit))
 		if r := refusal.From(err); r == nil || string(r.Code) != bad.code {
 			t.Errorf("%+v: %v", bad, err)

@@ -55,7 +55,7 @@ type Held struct {
 // OutOfOrder notes that something was held after what comes behind it.
 func (tx *Tx) OutOfOrder(what string) {
 	tx.runner.disorder.Add(1)
-	slog.Error("held out of order", "what", what, "on_hold", tx.Held.What)
+	slog.Error("held out of order", "what", what, "held", tx.Held.What)
 }
 
 // Notify notes what the command changes, to be told when it is committed.
