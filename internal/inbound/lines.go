@@ -109,6 +109,7 @@ type NewLine struct {
 }
 
 // AddLines writes further lines in one statement, and returns their ids in the same order.
+// The order is held, or made in this transaction.
 func AddLines(ctx context.Context, tx *command.Tx, order int64, lines []NewLine) ([]int64, error) {
 	n := len(lines)
 	items, packs, covers := make([]int32, n), make([]int32, n), make([]*int64, n)
@@ -137,7 +138,8 @@ func AddLines(ctx context.Context, tx *command.Tx, order int64, lines []NewLine)
 }
 
 // ChangeLines changes how much of their items lines are for, and their texts, in one
-// statement. The caller has seen to it that no less is left than came.
+// statement. Their order is held, and the caller has seen to it that no less is left than
+// came.
 func ChangeLines(ctx context.Context, tx *command.Tx, ids []int64, lines []NewLine) error {
 	texts, packs, quantities := make([]string, len(lines)), make([]int32, len(lines)), make([]string, len(lines))
 	for i, l := range lines {
@@ -154,8 +156,8 @@ func ChangeLines(ctx context.Context, tx *command.Tx, ids []int64, lines []NewLi
 	return nil
 }
 
-// RemoveLine takes a line off its order, and what belongs to it with it. The database
-// refuses one that anything came on.
+// RemoveLine takes a line off its order, and what belongs to it with it. The order is held;
+// the database refuses a line that anything came on.
 func RemoveLine(ctx context.Context, tx *command.Tx, id int64) error {
 	if _, err := tx.ExecContext(ctx, `DELETE FROM inbound_lines WHERE id = $1`, id); err != nil {
 		return fmt.Errorf("removing an inbound line: %w", err)

@@ -137,12 +137,13 @@ func closeArrivals(ctx context.Context, tx *command.Tx, order int64) error {
 	return documents.Step(ctx, tx, states.Arrivals, over, states.ArrivalDone, "")
 }
 
-// EndArrival closes an arrival on which no more comes; one that is closed stays so.
+// EndArrival closes an arrival on which no more comes; one that is closed stays so. The
+// arrival is held.
 func EndArrival(ctx context.Context, tx *command.Tx, arrival int64) error {
 	return stepArrival(ctx, tx, arrival, states.ArrivalOpen, states.ArrivalDone)
 }
 
-// OpenArrival opens an arrival again: more may come on it.
+// OpenArrival opens an arrival again: more may come on it. The arrival is held.
 func OpenArrival(ctx context.Context, tx *command.Tx, arrival int64) error {
 	return stepArrival(ctx, tx, arrival, states.ArrivalDone, states.ArrivalOpen)
 }

@@ -70,7 +70,8 @@ const stockRank = 100
 
 // Post writes a posting, in one round trip, and returns it. It refuses, and the whole
 // transaction with it, what would take more than there is or what is reserved for
-// another order.
+// another order: a Shortage, which Explain words. It locks the stock itself; no document
+// is held after it.
 func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting int64, err error) {
 	headText, movesText, err := written(tx, h, moves)
 	if err != nil {
@@ -121,8 +122,9 @@ type Stock struct {
 	Lot, Serial, Carton *int64
 }
 
-// Reserve reserves stock for an order line and returns the reservation. Of units with serials it reserves
-// so many of those that lie there, unless one is named.
+// Reserve reserves stock for an order line, in base units, and returns the reservation. Of units with
+// serials it reserves so many of those that lie there, unless one is named. What is not free is a
+// Shortage. The line's order is held; the stock is locked here.
 func Reserve(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
 	var reservation int64
 	tx.Held.Rank = stockRank
@@ -142,7 +144,7 @@ type Reservation struct {
 	Quantity decimal.Decimal
 }
 
-// ReserveAll reserves all of it in one round trip, and returns the reservations in the same order.
+// ReserveAll is Reserve for several, in one round trip; the reservations come in the same order.
 func ReserveAll(ctx context.Context, tx *command.Tx, wanted []Reservation) ([]int64, error) {
 	n := len(wanted)
 	locations, items, lots, serials, cartons, lines, quantities := make([]int32, n), make([]int32, n), make([]*int64,

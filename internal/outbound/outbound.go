@@ -82,6 +82,7 @@ type NewLine struct {
 }
 
 // AddLines writes further lines in one statement, and returns their ids in the same order.
+// The order is held, or made in this transaction.
 func AddLines(ctx context.Context, tx *command.Tx, order int64, lines []NewLine) ([]int64, error) {
 	items, texts, quantities := make([]int32, len(lines)), make([]string, len(lines)), make([]string, len(lines))
 	for i, l := range lines {

@@ -43,6 +43,7 @@ func (r Reduction) Words(sku string) string {
 }
 
 // CancelOpen cancels what of an order is not shipped, and says line by line what that was.
+// It holds the order and what the floor has of it.
 func CancelOpen(ctx context.Context, tx *command.Tx, order int64) (words []string, err error) {
 	if err := HoldFloor(ctx, tx, order); err != nil {
 		return nil, err
@@ -63,7 +64,8 @@ func CancelOpen(ctx context.Context, tx *command.Tx, order int64) (words []strin
 	return words, nil
 }
 
-// CancelLine cancels what of a line is not shipped.
+// CancelLine cancels what of a line is not shipped, and says what that was. Its order is
+// held by HoldFloor.
 func CancelLine(ctx context.Context, tx *command.Tx, line int64) (words string, err error) {
 	var sku *string
 	if err := tx.GetContext(ctx, &sku, `
@@ -119,7 +121,8 @@ func HoldReservedAt(ctx context.Context, tx *command.Tx, locations ...int32) err
 
 // Reduce lets a line keep no more than so much besides what is shipped: reservations by hand are
 // unreserved first, then stops are taken off rounds, and what lies in cartons already is
-// put down to be returned to stock. Nothing that was taken is lost.
+// put down to be returned to stock. Nothing that was taken is lost. Keep is in base units;
+// the line's order is held by HoldFloor.
 func Reduce(ctx context.Context, tx *command.Tx, line int64, keep decimal.Decimal) (Reduction, error) {
 	var out Reduction
 	var have struct{ Planned, Picked decimal.Decimal }
@@ -302,7 +305,7 @@ func orderRestock(ctx context.Context, tx *command.Tx, line int64, over decimal.
 	return nil
 }
 
-// OpenAgain brings a closed carton back to the bench.
+// OpenAgain brings a closed carton back to the bench of its site. The carton is held.
 func OpenAgain(ctx context.Context, tx *command.Tx, carton int64, site int32, order string) error {
 	bench, err := catalog.OneLocation(ctx, tx, site, "bench")
 	if err != nil {

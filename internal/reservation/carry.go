@@ -10,7 +10,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Reserve reserves goods for a line, so far as it still wants them.
+// Reserve reserves goods for a line, so far as it still wants them, and returns how much
+// that was, in base units. The line's order is held.
 func Reserve(
 	ctx context.Context, tx *command.Tx, line int64, stock ledger.Stock, quantity decimal.Decimal,
 ) (decimal.Decimal, error) {
@@ -47,7 +48,8 @@ func heldBy(location, item int32, lot, carton *int64) held {
 }
 
 // PostCarrying posts moves off a dock or a trolley. What is reserved for orders there goes
-// along with its reservations, once what is reserved for nobody has gone.
+// along with its reservations, once what is reserved for nobody has gone. Those orders are
+// shared (HoldReservedAt).
 func PostCarrying(ctx context.Context, tx *command.Tx, h ledger.Head, moves []ledger.Move) error {
 	by := map[held][]ledger.Move{}
 	var keys []held

@@ -69,7 +69,7 @@ func ReservedFor(ctx context.Context, q sqlx.QueryerContext, location, item int3
 		  JOIN outbound_lines s ON s.id = x.line_id JOIN outbound_orders o ON o.id = s.order_id
 		WHERE x.location_id = $1 AND x.item_id = $2 AND x.line_id <> $3`, location, item, but)
 	if err != nil {
-		return "", fmt.Errorf("reading what reservations a bin: %w", err)
+		return "", fmt.Errorf("reading what is reserved in a bin: %w", err)
 	}
 	return orders, nil
 }
@@ -106,14 +106,15 @@ func reservations(ctx context.Context, q sqlx.QueryerContext, where string, args
 	return out, nil
 }
 
-// Unreserve unreserves stock.
+// Unreserve frees so much of a reservation, in base units. The order is held.
 func Unreserve(ctx context.Context, tx *command.Tx, p Reservation, amount decimal.Decimal) error {
 	_, err := Renew(ctx, tx, &p.ID, p.Stock(), p.LineID, p.Quantity.Sub(amount))
 	return err
 }
 
-// Renew unreserves stock, and reserves only so much of its stock again. It returns
-// the new reservation; nil when nothing is kept.
+// Renew frees a reservation, if one is named, and reserves only so much of its stock again,
+// in base units. It returns the new reservation; nil when nothing is kept. The line's order
+// is held.
 func Renew(
 	ctx context.Context, tx *command.Tx, reservation *int64, stock ledger.Stock, line int64, keep decimal.Decimal,
 ) (*int64, error) {

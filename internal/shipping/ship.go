@@ -173,7 +173,8 @@ func (p *Plan) askRate(ctx context.Context, q sqlx.QueryerContext) (err error) {
 }
 
 // Ship ships: the goods leave stock, the delivery note exists, the carrier and the host
-// are told, and the invoice follows where it is wanted at once.
+// are told, and the invoice follows where it is wanted at once. It holds what it needs;
+// before several, HoldAll does.
 func Ship(ctx context.Context, tx *command.Tx, s Request) (Shipment, error) {
 	if err := reservation.HoldFloor(ctx, tx, s.Order); err != nil {
 		return Shipment{}, err
