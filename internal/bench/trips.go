@@ -66,7 +66,8 @@ func trips(ctx context.Context, server *postgres.Server) ([]Figure, error) {
 		return nil, err
 	}
 	defer h.runner.DB.Close()
-	figures := []Figure{h.sale(50), h.amendment(50), h.receipt(50), h.release(), h.onePick(), h.shipment(20)}
+	figures := []Figure{h.sale(50), h.amendment(50), h.purchase(50), h.receipt(50), h.release(), h.onePick(),
+		h.shipment(20)}
 	return figures, h.err
 }
 
@@ -169,15 +170,24 @@ func saleOf(lines int32) func(context.Context, *command.Tx) (orders.Order, error
 	}
 }
 
-func (h *traced) receipt(lines int32) Figure {
-	o := run(h, func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
+// purchase writes a purchase order of so many lines and sends it.
+func (h *traced) purchase(lines int32) Figure {
+	return tripsOf(h, fmt.Sprintf("a purchase order of %d lines", lines), purchaseOf(lines))
+}
+
+func purchaseOf(lines int32) func(context.Context, *command.Tx) (purchasing.Order, error) {
+	return func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
 		in := purchasing.NewOrder{SupplierID: 1, SiteID: 1, Send: true,
 			OrderTerms: purchasing.OrderTerms{ExpectedOn: tx.Now.Format(time.DateOnly)}}
 		for item := range lines {
 			in.Lines = append(in.Lines, purchasing.NewLine{ItemID: item + 1, Quantity: "5"})
 		}
 		return purchasing.CreateOrder(ctx, tx, in)
-	})
+	}
+}
+
+func (h *traced) receipt(lines int32) Figure {
+	o := run(h, purchaseOf(lines))
 	a := run(h, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
 		return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{o.ID}, DockID: 3})
 	})

@@ -26,12 +26,14 @@ func TestRoundTripsDoNotGrowWithLines(t *testing.T) {
 	for range 2 {
 		h.sale(2)
 		h.amendment(2)
+		h.purchase(2)
 		h.receipt(2)
 		h.shipment(2)
 	}
 	for name, pair := range map[string][2]Figure{
 		"a sale":         {h.sale(3), h.sale(50)},
 		"a changed sale": {h.amendment(3), h.amendment(50)},
+		"a purchase":     {h.purchase(3), h.purchase(50)},
 		"a receipt":      {h.receipt(3), h.receipt(50)},
 		"a shipment":     {h.shipment(3), h.shipment(20)},
 	} {
