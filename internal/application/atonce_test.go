@@ -163,6 +163,8 @@ func TestWhatIsDueIsDoneOnceThoughServersDie(t *testing.T) {
 		if try > 400 {
 			t.Fatal("it is never done")
 		}
+		// One that fell just short of its end is a passing fault, tried again after a pause.
+		now = now.Add(time.Minute)
 	}
 	if died < 3 {
 		t.Errorf("only %d servers died: that shows little", died)
