@@ -118,13 +118,19 @@ func report(figures []Figure, file string) error {
 	return os.WriteFile(file, append(text, '\n'), 0o644)
 }
 
+// anew makes a database anew, with nothing in it but the schema.
+func anew(ctx context.Context, server *postgres.Server, name string) error {
+	if err := server.Drop(ctx, name); err != nil {
+		return err
+	}
+	_, err := server.Ensure(ctx, name)
+	return err
+}
+
 // house makes a database anew, with a short history in it: a house that was never
 // used is not what anybody works in.
 func house(ctx context.Context, server *postgres.Server, name string) (string, *sqlx.DB, error) {
-	if err := server.Drop(ctx, name); err != nil {
-		return "", nil, err
-	}
-	if _, err := server.Ensure(ctx, name); err != nil {
+	if err := anew(ctx, server, name); err != nil {
 		return "", nil, err
 	}
 	owner, err := postgres.Open(ctx, server.URL(name))
@@ -281,10 +287,7 @@ func verify(ctx context.Context, url string) (int64, error) {
 var tpsLine = regexp.MustCompile(`tps = ([0-9.]+)`)
 
 func furnishPgbench(ctx context.Context, server *postgres.Server) error {
-	if err := server.Drop(ctx, "pgbench"); err != nil {
-		return err
-	}
-	if _, err := server.Ensure(ctx, "pgbench"); err != nil {
+	if err := anew(ctx, server, "pgbench"); err != nil {
 		return err
 	}
 	if out, err := exec.CommandContext(ctx, server.Program("pgbench"), "-i", "-q", "-s", "10",

@@ -73,10 +73,7 @@ func trips(ctx context.Context, server *postgres.Server) ([]Figure, error) {
 
 // trace makes a database in which commands are counted. The caller closes its runner's.
 func trace(ctx context.Context, server *postgres.Server) (*traced, error) {
-	if err := server.Drop(ctx, "bench_trips"); err != nil {
-		return nil, err
-	}
-	if _, err := server.Ensure(ctx, "bench_trips"); err != nil {
+	if err := anew(ctx, server, "bench_trips"); err != nil {
 		return nil, err
 	}
 	owner, err := postgres.Open(ctx, server.URL("bench_trips"))

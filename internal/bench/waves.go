@@ -50,10 +50,7 @@ var waveHouse = []string{
 // bins, from the database to rounds in walking order, and what it saves against the same
 // orders one by one.
 func waves(ctx context.Context, server *postgres.Server) ([]Figure, error) {
-	if err := server.Drop(ctx, "bench_waves"); err != nil {
-		return nil, err
-	}
-	if _, err := server.Ensure(ctx, "bench_waves"); err != nil {
+	if err := anew(ctx, server, "bench_waves"); err != nil {
 		return nil, err
 	}
 	db, err := postgres.Open(ctx, server.URL("bench_waves"))

@@ -36,20 +36,32 @@ type writtenLine struct {
 	needed *time.Time
 }
 
-// writingOf reads what lines name, for an order at a site.
-func writingOf(ctx context.Context, tx *command.Tx, site int32, there []Line, lines []NewLine) (*writing, error) {
+// writeLines writes lines of the order, new ones and those that are changed.
+func (o Order) writeLines(ctx context.Context, tx *command.Tx, lines []NewLine) error {
 	ids := make([]int32, len(lines))
 	for i, l := range lines {
 		ids[i] = l.ItemID
 	}
-	items, err := catalog.ReadLineItems(ctx, tx, ids, site)
-	return &writing{there: there, items: items}, err
+	items, err := catalog.ReadLineItems(ctx, tx, ids, o.SiteID)
+	if err != nil {
+		return err
+	}
+	w := &writing{there: o.Lines, items: items}
+	for i, l := range lines {
+		if err := w.keep(i, l); err != nil {
+			return err
+		}
+	}
+	return w.write(ctx, tx, o.ID)
 }
 
 // keep takes the i-th line, a new one or one that is changed. A line on which goods came
 // stays with its item and keeps at least what came.
 func (w *writing) keep(i int, l NewLine) error {
 	field := fmt.Sprintf("lines[%d]", i)
+	if l.ID != 0 && slices.ContainsFunc(w.changed, func(c writtenLine) bool { return c.id == l.ID }) {
+		return refusal.New(refusal.LineTwice, field+".id", "A line stands twice. Write its whole quantity once.")
+	}
 	out := writtenLine{id: l.ID}
 	if l.NeededOn != "" {
 		day, err := documents.Day(field+".needed_on", l.NeededOn)
@@ -183,27 +195,12 @@ func lineByID(lines []Line, id int64) (line Line) {
 
 // amendLines changes, adds and removes lines; those that are not named stay.
 func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) error {
-	w, err := writingOf(ctx, tx, o.SiteID, o.Lines, in.Lines)
-	if err != nil {
-		return err
-	}
-	named := map[int64]bool{}
-	for i, l := range in.Lines {
-		if l.ID != 0 && named[l.ID] {
-			return refusal.New(refusal.LineTwice, fmt.Sprintf("lines[%d].id", i),
-				"A line stands twice. Write its whole quantity once.")
-		}
-		named[l.ID] = true
-		if err := w.keep(i, l); err != nil {
-			return err
-		}
-	}
-	if err := w.write(ctx, tx, o.ID); err != nil {
+	if err := o.writeLines(ctx, tx, in.Lines); err != nil {
 		return err
 	}
 	for i, line := range in.Remove {
 		field := fmt.Sprintf("remove[%d]", i)
-		if named[line] {
+		if slices.ContainsFunc(in.Lines, func(l NewLine) bool { return l.ID == line }) {
 			return refusal.New(refusal.LineTwice, field, "A line is both changed and removed. Say one of them.")
 		}
 		if err := o.removeLine(ctx, tx, field, line); err != nil {

@@ -63,16 +63,7 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	w, err := writingOf(ctx, tx, in.SiteID, nil, in.Lines)
-	if err != nil {
-		return Order{}, err
-	}
-	for i, l := range in.Lines {
-		if err := w.keep(i, l); err != nil {
-			return Order{}, err
-		}
-	}
-	if err := w.write(ctx, tx, id); err != nil {
+	if err := (Order{ID: id, SiteID: in.SiteID}).writeLines(ctx, tx, in.Lines); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)

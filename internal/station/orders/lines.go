@@ -4,7 +4,6 @@ import (
 	"context"
 	"fmt"
 	"strings"
-	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
@@ -45,7 +44,7 @@ func writingOf(
 	for i, l := range lines {
 		ids[i] = l.ItemID
 	}
-	w = &writing{day: tx.Now.UTC().Format(time.DateOnly)}
+	w = &writing{day: today(tx.Now)}
 	if w.items, err = catalog.ReadLineItems(ctx, tx, ids, site); err != nil {
 		return nil, err
 	}
