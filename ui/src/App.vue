@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
+import enUS from 'ant-design-vue/es/locale/en_US'
 import { onMounted, watch } from 'vue'
 import { api, ask } from './api/client'
 import { session, signedOn } from './api/session'
 import AppShell from './shell/AppShell.vue'
 import SignOn from './shell/SignOn.vue'
-import { theme } from './theme'
+import { theme } from './theme/theme'
 
 const queries = useQueryClient()
 watch(
@@ -27,7 +28,7 @@ onMounted(async () => {
 </script>
 
 <template>
-  <a-config-provider :theme="theme">
+  <a-config-provider :theme="theme" :locale="enUS" :auto-insert-space-in-button="false">
     <template v-if="session.known">
       <AppShell v-if="session.person" />
       <SignOn v-if="!session.person || session.ended" :why="session.ended ? 'again' : 'first'" />

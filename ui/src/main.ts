@@ -9,6 +9,9 @@ import { createApp } from 'vue'
 import { Problem } from './api/client'
 import App from './App.vue'
 import { router } from './router'
+import { dress } from './theme/theme'
+
+dress()
 
 export const queryClient = new QueryClient({
   defaultOptions: {

@@ -5,28 +5,43 @@ import { session } from './session'
 /** Whether changes by others reach this page as they happen. */
 export const connected = ref(true)
 
-/** Keeps queries fresh: each change names topics, and a query's key begins with its topic. */
+/** How long to wait before the stream is opened again, from the first failure on, in ms. */
+const waits = [500, 1000, 2000, 5000, 10_000, 20_000]
+
+/**
+ * Keeps queries fresh: each change names topics, and a query's key begins with its topic. The stream is opened again
+ * after any end of it, an answer of a proxy in between too, which ends an EventSource for good; and each opening looks
+ * at everything, since changes may have been missed.
+ */
 export function useLive(queries: QueryClient) {
   let source: EventSource | null = null
+  let again: ReturnType<typeof setTimeout> | undefined
+  let failures = 0
   const close = () => {
+    clearTimeout(again)
     source?.close()
     source = null
   }
-  watch(
-    () => session.person?.id,
-    (id) => {
+  function open() {
+    close()
+    if (!session.person || session.ended) return
+    source = new EventSource(`/api/v1/events?site=${session.site}`)
+    source.onopen = () => {
+      failures = 0
+      connected.value = true
+    }
+    source.onerror = () => {
       close()
-      if (!id) return
-      source = new EventSource('/api/v1/events')
-      source.onopen = () => (connected.value = true)
-      source.onerror = () => (connected.value = false)
-      source.addEventListener('change', (e) => {
-        const topics = (e as MessageEvent<string>).data.split(',')
-        if (topics.includes('everything') || topics.includes('hello')) void queries.invalidateQueries()
-        else for (const topic of topics) void queries.invalidateQueries({ queryKey: [topic] })
-      })
-    },
-    { immediate: true },
-  )
+      connected.value = false
+      again = setTimeout(open, waits[Math.min(failures++, waits.length - 1)])
+    }
+    source.addEventListener('change', (e) => hear(e.data as string))
+  }
+  function hear(told: string) {
+    const topics = told.split(',')
+    if (topics.includes('everything') || topics.includes('hello')) void queries.invalidateQueries()
+    else for (const topic of topics) void queries.invalidateQueries({ queryKey: [topic] })
+  }
+  watch(() => [session.person?.id, session.csrf, session.ended, session.site], open, { immediate: true })
   onScopeDispose(close)
 }

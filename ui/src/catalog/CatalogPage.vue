@@ -7,11 +7,19 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
+import { useDraft } from '@/parts/draft'
+import { useLocalSort } from '@/parts/localSort'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural } from '@/parts/words'
 import FieldOf from './FieldOf.vue'
 import ImportSheet from './ImportSheet.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import type { Column } from '@/parts/columns'
+import DraftNotice from '@/parts/DraftNotice.vue'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
 
 const props = defineProps<{ sheet?: string; row?: string }>()
 const router = useRouter()
@@ -28,7 +36,7 @@ const listing = useQuery({
   queryFn: () =>
     ask(
       api.GET('/api/v1/catalog/{sheet}', {
-        params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, limit: 200 } },
+        params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, limit: 2000 } },
       }),
     ),
   placeholderData: keepPreviousData,
@@ -48,25 +56,21 @@ const stored = useQuery({
   },
   enabled: computed(() => !!props.row && !!chosen.value && !importing.value && props.row !== 'new'),
 })
-const typed = ref<Record<string, string>>({})
 const fresh = computed(() => props.row === 'new')
-/** The row as it was when it was last read, to tell what somebody has typed since. */
-let read: Record<string, string> = {}
-let shown = ''
-watch(
-  [stored.data, fresh, chosen],
-  () => {
-    const blank = Object.fromEntries((chosen.value?.columns ?? []).map((c) => [c.name, c.default]))
-    const now: Record<string, string> = fresh.value ? blank : { ...(stored.data.value ?? {}) }
-    const row = `${name.value}/${props.row}`
-    // Read again, it brings what others changed; what is typed here stays.
-    if (row === shown) for (const c of Object.keys(now)) if (typed.value[c] !== read[c]) now[c] = typed.value[c] ?? ''
-    typed.value = now
-    read = fresh.value ? blank : { ...(stored.data.value ?? {}) }
-    shown = stored.data.value || fresh.value ? row : ''
-  },
-  { immediate: true },
+type Row = Record<string, string>
+const unwritten = computed<Row>(() => Object.fromEntries((chosen.value?.columns ?? []).map((c) => [c.name, c.default])))
+/** The row as it stands on the server, once it is the one that is asked for. */
+const standing = computed(() => {
+  if (fresh.value) return chosen.value && unwritten.value
+  const found = stored.data.value
+  return found && chosen.value && found[chosen.value.key] === props.row ? found : undefined
+})
+const draft = useDraft<Row>(
+  () => `catalog/${name.value}/${props.row ?? ''} at ${site.value}`,
+  () => standing.value,
 )
+const typed = computed<Row>(() => draft.mine.value ?? {})
+const labelOf = (path: string[]) => chosen.value?.columns.find((c) => c.name === path[0])?.label ?? path[0] ?? ''
 const { busy, problem, done, run } = useCommand()
 const body = computed<Schemas['SheetsImport'] | null>(() => {
   if (!props.row || importing.value || (!fresh.value && !stored.data.value)) return null
@@ -104,6 +108,8 @@ async function save() {
     () => `${key} is saved.`,
   )
   if (!ok) return
+  if (fresh.value) draft.discard()
+  else draft.saved()
   await queries.invalidateQueries({ queryKey: ['catalog'] })
   if (fresh.value) void router.push(`/catalog/${name.value}/${encodeURIComponent(key)}`)
 }
@@ -113,6 +119,24 @@ watch(
     problem.value = undefined
     if (!fresh.value) done.value = ''
   },
+)
+const pathOf = (r: Row) => `/catalog/${name.value}/${encodeURIComponent(r[chosen.value?.key ?? ''] ?? '')}`
+const numbers = ['number', 'count', 'percent']
+const columns = computed<Column<Row>[]>(() =>
+  (chosen.value?.columns ?? []).map((c) => ({
+    name: c.name,
+    label: c.label,
+    of: (r) => c.words?.[r[c.name] ?? ''] ?? r[c.name],
+    to: c.name === chosen.value?.key ? pathOf : undefined,
+    right: numbers.includes(c.kind),
+    mono: numbers.includes(c.kind) || c.name === chosen.value?.key,
+    sort: true,
+    width: ['description', 'name', 'address', 'packs'].includes(c.name) ? 240 : 120,
+  })),
+)
+const { sort, sorted } = useLocalSort(
+  computed(() => listing.data.value?.rows ?? []),
+  columns,
 )
 const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
 </script>
@@ -129,7 +153,7 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
           >{{ s.label }}</router-link
         >
       </div>
-      <input v-model="text" class="entry find" :placeholder="`find in ${name}`" :aria-label="`Find in ${name}`" />
+      <TextEntry v-model="text" :placeholder="`find in ${name}`" :width="245" :label="`Find in ${name}`" />
       <h2>
         <span>{{ chosen?.label }}</span><span>{{ listing.data.value?.total ?? 0 }}</span>
       </h2>
@@ -159,27 +183,47 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
         <template v-if="fresh">New: {{ chosen.label }}</template>
         <span v-else class="mono">{{ row }}</span>
       </h1>
-      <form class="columns" @submit.prevent>
+      <DraftNotice
+        :restored="draft.restored.value"
+        :conflicts="draft.conflicts.value"
+        :labels="labelOf"
+        @settle="draft.settle"
+        @discard="draft.discard"
+      />
+      <a-form layout="vertical" class="columns">
         <FieldOf
           v-for="c in chosen.columns"
           :key="c.name"
-          v-model="typed[c.name]!"
+          v-model="typed[c.name]"
           :column="c"
           :fixed="!may || (!fresh && c.name === chosen.key)"
           :wrong="verdict?.does === 'wrong' && verdict.field === c.name ? verdict.sentence : ''"
         />
-      </form>
+      </a-form>
     </template>
     <div v-else-if="row && stored.isSuccess.value" class="empty">There is no {{ row }} on this sheet.</div>
-    <div v-else class="empty">
-      <p>Choose a row to read or change it, add one, or import many at once.</p>
-      <p v-if="chosen">
-        The whole sheet as a file:
+    <template v-else-if="chosen">
+      <h1>{{ chosen.label }}</h1>
+      <p class="mute">
+        Choose a row to read or change it, add one, or import many at once. The whole sheet as a file:
         <a :href="`/api/v1/catalog/${name}/export?site=${site}&format=xlsx`" download>XLSX</a> or
         <a :href="`/api/v1/catalog/${name}/export?site=${site}&format=csv`" download>CSV</a>. The same file, imported
         unchanged, changes nothing.
       </p>
-    </div>
+      <QueryView :query="listing" :empty="(l) => !l.rows.length">
+        <ListTable
+          v-model:sort="sort"
+          :name="`catalog-${name}`"
+          :label="chosen.label"
+          style="--list-height: 64vh"
+          :columns="columns"
+          :rows="sorted"
+          :row-key="(r) => r[chosen!.key] ?? ''"
+          :to="pathOf"
+        />
+        <template #empty>No row has these words. Add one, or import a file of them.</template>
+      </QueryView>
+    </template>
 
     <template v-if="row && !importing" #after>
       <BeforeAfter

@@ -1,72 +1,42 @@
 <script setup lang="ts">
-import { computed, useId } from 'vue'
+import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
 
 /** One field of a row, which says what it is for and whether it is needed. */
 const props = defineProps<{ column: Schemas['SheetsColumn']; fixed?: boolean; wrong?: string }>()
-const value = defineModel<string>({ required: true })
-const id = useId()
+const value = defineModel<string | undefined>({ required: true })
 const wide = computed(() =>
   ['description', 'packs', 'name', 'address', 'contact', 'lot_rule'].includes(props.column.name),
 )
 const number = computed(() => ['number', 'count', 'percent'].includes(props.column.kind))
-const choices = computed(() => (props.column.kind === 'flag' ? ['yes', 'no'] : props.column.choices))
+const choices = computed(() =>
+  (props.column.kind === 'flag' ? ['yes', 'no'] : (props.column.choices ?? [])).map((c) => ({
+    value: c,
+    label: props.column.words?.[c] ?? c,
+  })),
+)
 </script>
 
 <template>
-  <div class="one" :class="{ wide }">
-    <label :for="id">{{ column.label }}<span v-if="column.needed" class="mute small"> needed</span></label>
-    <select
+  <FormField :class="{ wide }" :label="column.label" :tip="column.help" :required="column.needed" :wrong="wrong">
+    <ChoiceEntry
       v-if="column.kind === 'flag' || column.kind === 'choice'"
-      :id="id"
       v-model="value"
-      class="entry"
+      :options="choices"
       :disabled="fixed"
-      :aria-describedby="`${id}-help`"
-      :aria-invalid="!!wrong"
-    >
-      <option v-for="c in choices" :key="c" :value="c">{{ column.words?.[c] ?? c }}</option>
-    </select>
-    <input
-      v-else
-      :id="id"
-      v-model="value"
-      class="entry"
-      :class="{ mono: number || column.name === 'packs', num: number }"
-      :inputmode="number ? 'decimal' : 'text'"
-      :disabled="fixed"
-      :required="column.needed"
-      :aria-describedby="`${id}-help`"
-      :aria-invalid="!!wrong"
+      :width="220"
     />
-    <p :id="`${id}-help`" class="help small" :class="{ wrong }">{{ wrong || column.help }}</p>
-  </div>
+    <QuantityEntry v-else-if="number" v-model="value" :disabled="fixed" :width="140" />
+    <TextEntry v-else v-model="value" :mono="column.name === 'packs'" :disabled="fixed" :width="wide ? 520 : 250" />
+  </FormField>
 </template>
 
 <style scoped>
-.one {
-  display: flex;
-  flex-direction: column;
-  gap: 3px;
-}
 .wide {
   grid-column: 1 / -1;
-}
-.num {
-  width: 130px;
-}
-.help {
-  margin: 0;
-  color: var(--mute);
-  display: none;
-}
-.one:focus-within .help,
-.one:hover .help,
-.help.wrong {
-  display: block;
-}
-.help.wrong {
-  color: var(--stop);
-  font-weight: 700;
 }
 </style>

@@ -3,7 +3,12 @@ import { useQueryClient } from '@tanstack/vue-query'
 import { computed, reactive, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ListTable from '@/parts/ListTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** A file, or a range of bins, shown row by row before it is imported. */
 const props = defineProps<{ sheet: Schemas['SheetsSheet'] }>()
@@ -12,10 +17,9 @@ const body = ref<Schemas['SheetsImport']>()
 const preview = ref<Schemas['SheetsPreview']>()
 const file = ref('')
 const only = ref<'all' | 'wrong' | 'new' | 'change'>('all')
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, run } = command
 const path = computed(() => ({ path: { sheet: props.sheet.name } }))
-/** How many rows are drawn; what is counted is all of them. */
-const drawn = 200
 
 async function look(b: Schemas['SheetsImport']) {
   preview.value = undefined
@@ -26,15 +30,17 @@ async function look(b: Schemas['SheetsImport']) {
   only.value = p.wrong ? 'wrong' : 'all'
 }
 
-async function choose(e: Event) {
-  const chosen = (e.target as HTMLInputElement).files?.[0]
-  if (!chosen) return
+/** Reads the file here; it is sent with the preview, and nothing is sent before. */
+function choose(chosen: File) {
+  void readFile(chosen)
+  return false
+}
+async function readFile(chosen: File) {
   file.value = chosen.name
   const bytes = new Uint8Array(await chosen.arrayBuffer())
   let text = ''
   for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
   await look({ site_id: session.site, data: btoa(text) })
-  ;(e.target as HTMLInputElement).value = ''
 }
 
 const range = reactive({
@@ -95,6 +101,12 @@ const count = (kind: keyof typeof words) => {
   const p = preview.value!
   return { all: p.rows.length, wrong: p.wrong, new: p.new, change: p.changed }[kind]
 }
+const columns = computed<Column<Schemas['SheetsJudged']>[]>(() => [
+  { name: 'row', label: 'Row', of: (r) => r.row, right: true, mono: true, width: 60 },
+  { name: 'key', label: props.sheet.key, of: (r) => r.key, mono: true, width: 140 },
+  { name: 'becomes', label: 'Becomes', of: (r) => r.does, late: (r) => r.does === 'wrong', width: 90 },
+  { name: 'changes', label: 'What changes, or what is wrong', width: 900 },
+])
 </script>
 
 <template>
@@ -104,14 +116,9 @@ const count = (kind: keyof typeof words) => {
     that it lacks stay as they are. Nothing is imported before you have seen what becomes of every row.
   </p>
   <div class="fields">
-    <label class="btn go"
-      >Choose a file<input
-        type="file"
-        accept=".csv,.xlsx,.txt"
-        class="skip"
-        aria-label="File to import"
-        @change="choose"
-    /></label>
+    <a-upload accept=".csv,.xlsx,.txt" :show-upload-list="false" :before-upload="choose">
+      <a-button type="primary">Choose a file</a-button>
+    </a-upload>
     <span class="mono">{{ file }}</span>
     <a :href="`/api/v1/catalog/${sheet.name}/export?site=${session.site}&format=xlsx`" download
       >The sheet as it is, XLSX</a
@@ -122,65 +129,49 @@ const count = (kind: keyof typeof words) => {
   <details v-if="sheet.name === 'bins'" class="range">
     <summary>Make a range of bins</summary>
     <div class="fields">
-      <label v-for="(label, key) in labels" :key="key" class="field"
-        >{{ label }}<input v-model="range[key]" class="mono" :size="key === 'aisles' ? 10 : 6"
-      /></label>
-      <button class="btn" :disabled="busy" @click="ofRange">Show the bins</button>
+      <FormField v-for="(label, key) in labels" :key="key" :label="`${label}`"
+        ><TextEntry v-model="range[key]" :width="key === 'aisles' ? 116 : 80" mono
+      /></FormField>
+      <a-button :disabled="busy" @click="ofRange">Show the bins</a-button>
     </div>
     <p class="mute small">Write 1-6, A-F, or 1,3,5. Lengths are in metres; a limit left empty is open.</p>
   </details>
 
-  <div v-if="done" class="note g" role="status">{{ done }}</div>
-  <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+  <CommandNotice :of="command" />
   <template v-if="preview">
     <div class="fields verdict">
-      <button
+      <a-button
         v-for="(word, kind) in words"
         :key="kind"
-        class="btn"
         :aria-pressed="only === kind"
         :class="{ on: only === kind }"
         @click="only = kind"
       >
         {{ count(kind) }} {{ word }}
-      </button>
-      <button
-        class="btn go"
+      </a-button>
+      <a-button
+        type="primary"
         data-primary
         :disabled="busy || preview.wrong > 0 || preview.new + preview.changed === 0"
         @click="take"
       >
         {{ preview.button }}
-      </button>
+      </a-button>
     </div>
-    <table class="plain small" data-import>
-      <thead>
-        <tr>
-          <th class="r">Row</th>
-          <th>{{ sheet.key }}</th>
-          <th>Becomes</th>
-          <th>What changes, or what is wrong</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="r in rows.slice(0, drawn)" :key="r.row">
-          <td class="r mono">{{ r.row }}</td>
-          <td class="mono">{{ r.key }}</td>
-          <td class="nb" :class="{ late: r.does === 'wrong' }">{{ r.does }}</td>
-          <td>
-            <b v-if="r.does === 'wrong'">{{ r.sentence }}</b>
-            <template v-else
-              ><span v-for="c in r.changes" :key="c.what" class="change"
-                >{{ c.what }}: {{ c.before }} becomes {{ c.after }}</span
-              ></template
-            >
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <p v-if="rows.length > drawn" class="mute small">
-      {{ rows.length - drawn }} more rows are counted and not drawn here.
-    </p>
+    <ListTable
+      data-import
+      :name="`import-${sheet.name}`"
+      label="What becomes of each row"
+      style="--list-height: 56vh"
+      :columns="columns"
+      :rows="rows"
+      :row-key="(r) => r.row"
+    >
+      <template #changes="{ row: r }">
+        <b v-if="r.does === 'wrong'">{{ r.sentence }}</b>
+        <template v-else>{{ r.changes.map((c) => `${c.what}: ${c.before} becomes ${c.after}`).join('; ') }}</template>
+      </template>
+    </ListTable>
   </template>
 </template>
 
@@ -194,9 +185,6 @@ const count = (kind: keyof typeof words) => {
 .on {
   border-color: var(--act);
   box-shadow: inset 0 -3px 0 var(--act);
-}
-.change {
-  display: block;
 }
 .note {
   margin-top: 12px;

@@ -50,7 +50,7 @@ const openAt = (dock: number) =>
 /** The line that was scanned last: its lot, its date or its next serial is asked for. */
 const current = ref(0)
 const line = computed(() => step.openLines.value.find((l) => l.id === current.value))
-const entry = computed(() => (line.value ? step.entries[line.value.id] : undefined))
+const entry = computed(() => (line.value ? step.entries.value[line.value.id] : undefined))
 const lot = computed(() => (line.value && byLots(line.value) ? entry.value?.lots.at(-1) : undefined))
 const wants = computed<'goods' | 'lot' | 'expiry' | 'serial'>(() => {
   if (lot.value && entry.value?.quantity && !lot.value.code) return 'lot'
@@ -103,9 +103,9 @@ const scan = (text: string) =>
     throw new Problem(409, 'wrong_item', `You scanned ${text}, which is on no open line of ${a.value?.number}.`)
   })
 
-const entered = computed(() => step.openLines.value.filter((l) => step.entries[l.id]?.quantity))
+const entered = computed(() => step.openLines.value.filter((l) => step.entries.value[l.id]?.quantity))
 const detail = (l: Schemas['InboundLine']) => {
-  const e = step.entries[l.id]!
+  const e = step.entries.value[l.id]!
   return e.serials.length ? e.serials.slice(-2).join(' ') : e.lots.map((x) => x.code).join(' ')
 }
 const book = () =>
@@ -181,11 +181,11 @@ const labels = computed(() => {
         <label
           ><span class="skip">{{ l.sku }} here now</span
           ><input
-            v-model="step.entries[l.id]!.quantity"
+            v-model="step.entries.value[l.id]!.quantity"
             class="mono"
             inputmode="decimal"
             :readonly="byUnits(l)"
-            @input="step.entries[l.id]!.lots.length === 1 && (step.entries[l.id]!.lots[0]!.quantity = '')"
+            @input="step.entries.value[l.id]!.lots.length === 1 && (step.entries.value[l.id]!.lots[0]!.quantity = '')"
         /></label>
       </div>
       <p v-for="n in step.preview.plan.value?.notes" :key="n" class="none">{{ n }}</p>

@@ -131,7 +131,7 @@ const button = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? 
   flex: none;
 }
 .go:disabled {
-  background: #756c5e;
+  background: var(--idle);
   cursor: default;
 }
 .go kbd {

@@ -12,9 +12,9 @@ function toggle(name: string) {
   <details class="cols">
     <summary class="btn">Columns</summary>
     <div class="menu">
-      <label v-for="c in columns" :key="c.name"
-        ><input type="checkbox" :checked="chosen.includes(c.name)" @change="toggle(c.name)" /> {{ c.label }}</label
-      >
+      <a-checkbox v-for="c in columns" :key="c.name" :checked="chosen.includes(c.name)" @change="toggle(c.name)">{{
+        c.label
+      }}</a-checkbox>
     </div>
   </details>
 </template>
@@ -28,7 +28,7 @@ function toggle(name: string) {
 }
 .menu {
   position: absolute;
-  z-index: 5;
+  z-index: 12;
   top: 100%;
   left: 0;
   background: var(--sheet);
@@ -39,7 +39,8 @@ function toggle(name: string) {
   gap: 2px;
   min-width: 160px;
 }
-.menu label {
+.menu :deep(.ant-checkbox-wrapper) {
   min-height: 26px;
+  margin: 0;
 }
 </style>

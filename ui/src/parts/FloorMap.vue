@@ -6,7 +6,7 @@ import type { Schemas } from '@/api/client'
 const props = defineProps<{ plan: Schemas['StockFloorPlan']; path?: { x: number; y: number }[]; walks?: boolean }>()
 const emit = defineEmits<{ open: [id: number] }>()
 
-const ramp = ['#f3ecdd', '#ead9b0', '#dfbf7a', '#cfa14a', '#b3822c']
+const ramp = ['var(--full0)', 'var(--full1)', 'var(--full2)', 'var(--full3)', 'var(--full4)']
 const tall = 78
 const extent = computed(() => {
   const ys = [...props.plan.cross, ...props.plan.bins.map((b) => b.y)]
@@ -58,19 +58,19 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
   <svg :viewBox="`0 0 924 ${height}`" class="map" role="group" :aria-label="`Plan of ${plan.site}`">
     <defs>
       <pattern id="full" width="5" height="5" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
-        <rect width="5" height="5" fill="#8f6a24" />
-        <path d="M0 0v5" stroke="#fff4da" stroke-width="1.6" />
+        <rect width="5" height="5" fill="var(--full5)" />
+        <path d="M0 0v5" stroke="var(--stripe)" stroke-width="1.6" />
       </pattern>
     </defs>
     <g v-for="a in plan.aisles" :key="a.code">
-      <text x="4" :y="down(a.x) + 6" font-size="18" font-weight="700" fill="#231e18">{{ a.code }}</text>
-      <path :d="`M30 ${down(a.x)}H900`" stroke="#d8cdb8" stroke-dasharray="2 5" />
+      <text x="4" :y="down(a.x) + 6" font-size="18" font-weight="700" fill="var(--ink)">{{ a.code }}</text>
+      <path :d="`M30 ${down(a.x)}H900`" stroke="var(--aisle)" stroke-dasharray="2 5" />
     </g>
     <path
       v-for="c in plan.cross"
       :key="c"
       :d="`M${across(c)} 18V${height - 12}`"
-      stroke="#d8cdb8"
+      stroke="var(--aisle)"
       stroke-dasharray="2 5"
     />
     <rect
@@ -82,7 +82,7 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
       height="19"
       rx="2"
       :fill="b.fill"
-      :stroke="b.count_request ? '#a8321f' : '#c9b893'"
+      :stroke="b.count_request ? 'var(--stop-text)' : 'var(--bin-edge)'"
       :stroke-width="b.count_request ? 2 : 0.6"
       class="bin"
       :data-bin="b.code"
@@ -94,7 +94,7 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
     <g v-for="w in walkLines" :key="w.id">
       <path :d="w.d" class="walk" />
       <g v-if="w.x != null && w.y != null">
-        <circle :cx="across(w.y)" :cy="down(w.x)" r="12" fill="#1c5a4e" stroke="#fffdf8" stroke-width="3" />
+        <circle :cx="across(w.y)" :cy="down(w.x)" r="12" fill="var(--act)" stroke="var(--sheet)" stroke-width="3" />
         <text :x="across(w.y)" :y="down(w.x) + 5" text-anchor="middle" font-size="12" font-weight="700" fill="#fff">
           {{ w.person.slice(0, 1) }}
         </text>
@@ -106,10 +106,10 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
         :cx="across(p.y)"
         :cy="down(p.x)"
         r="5.5"
-        :fill="Number(p.units) > 0 ? '#f2ac34' : '#fffdf8'"
-        stroke="#6a5f50"
+        :fill="Number(p.units) > 0 ? 'var(--lamp)' : 'var(--sheet)'"
+        stroke="var(--mute)"
       />
-      <text :x="across(p.y)" :y="down(p.x) + 17" text-anchor="middle" font-size="10.5" fill="#655a4b">
+      <text :x="across(p.y)" :y="down(p.x) + 17" text-anchor="middle" font-size="10.5" fill="var(--mute)">
         {{ p.code.split(' ')[0] === 'Dock' ? p.code : p.code.split(' ')[0] }}
       </text>
     </g>
@@ -125,12 +125,12 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
   cursor: pointer;
 }
 .bin:hover {
-  stroke: #1c5a4e;
+  stroke: var(--act);
   stroke-width: 2;
 }
 .walk {
   fill: none;
-  stroke: #1c5a4e;
+  stroke: var(--act);
   stroke-width: 2.5;
   stroke-dasharray: 1 6;
   stroke-linecap: round;

@@ -1,53 +1,40 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
-import { useExpanded } from './expanded'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import FindEntry from './FindEntry.vue'
 
 /** Finds an item by SKU, GTIN or words, with its figures beside it. */
-defineProps<{ label: string }>()
+defineProps<{ label: string; width?: number }>()
 const emit = defineEmits<{ choose: [found: Schemas['CatalogItemStock']] }>()
-const text = ref('')
-const root = ref<HTMLElement>()
-const open = useExpanded(root)
-const rested = refDebounced(text, 150)
-const items = useQuery({
-  queryKey: ['stock', 'items', rested, computed(() => session.site)],
-  queryFn: () => ask(api.GET('/api/v1/items', { params: { query: { q: rested.value, site: session.site } } })),
-})
-const options = computed(() => (items.data.value ?? []).map((i) => ({ value: i.item.sku, found: i })))
-
-function choose(sku: unknown) {
-  const found = items.data.value?.find((i) => i.item.sku === sku)
-  text.value = ''
-  if (found) emit('choose', found)
-}
+const find = async (text: string, signal: AbortSignal) =>
+  (await ask(api.GET('/api/v1/items', { params: { query: { q: text, site: session.site } }, signal }))).map(
+    (found) => ({
+      value: found.item.id,
+      label: found.item.sku,
+      code: [found.item.sku, ...found.item.packs.flatMap((p) => p.gtin ?? [])],
+      of: found,
+    }),
+  )
 </script>
 
 <template>
-  <div ref="root">
-    <a-auto-complete
-      v-model:value="text"
-      :options="options"
-      style="width: 100%"
-      :default-active-first-option="true"
-      @select="choose"
-      @dropdown-visible-change="(o: boolean) => (open = o)"
-    >
-      <a-input :aria-label="label" :placeholder="`${label}: SKU, GTIN or words`" />
-      <template #option="{ found }">
-        <div class="o">
-          <b class="mono">{{ found.item.sku }}</b><span class="t">{{ found.item.description }}</span>
-          <span class="mono f"
-            >{{ found.figures.physical }} on hand, {{ found.figures.free }} free, {{ found.figures.on_order }} on
-            order</span
-          >
-        </div>
-      </template>
-    </a-auto-complete>
-  </div>
+  <FindEntry
+    :label="label"
+    :placeholder="`${label}: SKU, GTIN or words`"
+    :width="width"
+    :find="find"
+    clears
+    @choose="(o) => emit('choose', o.of)"
+  >
+    <template #option="{ of }">
+      <span class="o">
+        <b class="mono">{{ of.item.sku }}</b><span class="t">{{ of.item.description }}</span>
+        <span class="mono f"
+          >{{ of.figures.physical }} on hand, {{ of.figures.free }} free, {{ of.figures.on_order }} on order</span
+        >
+      </span>
+    </template>
+  </FindEntry>
 </template>
 
 <style scoped>

@@ -55,7 +55,7 @@ defineEmits<{ open: [] }>()
 }
 .bar {
   height: 5px;
-  background: #ebe3d3;
+  background: var(--track);
   border-radius: 3px;
   margin-top: 7px;
   overflow: hidden;

@@ -1,10 +1,12 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, ask } from '@/api/client'
+import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import WholeWords from './WholeWords.vue'
-import { when } from './words'
+import type { Column } from './columns'
+import ListTable from './ListTable.vue'
+import QueryView from './QueryView.vue'
+import { stateWords, when } from './words'
 
 /** One look for history everywhere, newest first. */
 const props = defineProps<{ of: 'location' | 'item' | 'lot' | 'serial' | 'carton'; id: number }>()
@@ -30,69 +32,77 @@ const trail = useInfiniteQuery({
   getNextPageParam: (page) => page.next || undefined,
 })
 const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? [])
+type Line = Schemas['LedgerTrailLine']
+const columns = computed<Column<Line>[]>(() => {
+  const all: (Column<Line> & { skip?: boolean })[] = [
+    { name: 'at', label: 'When', of: (l) => when(l.at), mono: true, width: 140 },
+    { name: 'person', label: 'Who', of: (l) => l.person, width: 120 },
+    { name: 'kind', label: 'What', of: (l) => stateWords(l.kind), width: 90 },
+    { name: 'sku', label: 'Item', of: (l) => l.sku, mono: true, width: 100, skip: isOf('item', 'serial') },
+    {
+      name: 'lot',
+      label: 'Lot or serial',
+      of: (l) => l.lot ?? l.serial ?? '',
+      mono: true,
+      width: 110,
+      skip: isOf('lot', 'serial'),
+    },
+    {
+      name: 'location',
+      label: 'Location',
+      of: (l) => l.location,
+      to: (l) => `/stock/location/${l.location_id}`,
+      mono: true,
+      width: 110,
+    },
+    { name: 'other', label: 'From or to', of: (l) => l.other, width: 150 },
+    {
+      name: 'delta',
+      label: 'Move',
+      of: (l) => (l.delta.startsWith('-') ? l.delta : `+${l.delta}`),
+      right: true,
+      mono: true,
+      width: 80,
+    },
+    { name: 'after', label: 'In location', of: (l) => l.location_after, right: true, mono: true, width: 95 },
+    {
+      name: 'site',
+      label: 'At site',
+      of: (l) => l.site_after ?? '',
+      right: true,
+      mono: true,
+      width: 85,
+      skip: !isOf('item'),
+    },
+    {
+      name: 'document',
+      label: 'Document',
+      of: (l) => l.document,
+      to: (l) => (l.document ? `/go/${l.document}` : undefined),
+      mono: true,
+      width: 100,
+    },
+    { name: 'note', label: 'Note', of: (l) => l.note, width: 200 },
+  ]
+  return all.filter((c) => !c.skip)
+})
+const isOf = (...kinds: (typeof props.of)[]) => kinds.includes(props.of)
 </script>
 
 <template>
-  <div class="wide">
-    <table class="plain small" data-trail>
-      <thead>
-        <tr>
-          <th>When</th>
-          <th>Who</th>
-          <th>What</th>
-          <th v-if="of !== 'item' && of !== 'serial'">Item</th>
-          <th v-if="of !== 'lot' && of !== 'serial'">Lot or serial</th>
-          <th>Location</th>
-          <th>From or to</th>
-          <th class="r">Move</th>
-          <th class="r">In location</th>
-          <th v-if="of === 'item'" class="r">At site</th>
-          <th>Document</th>
-          <th>Note</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="l in lines" :key="l.id">
-          <td class="mono">{{ when(l.at) }}</td>
-          <td class="nb">{{ l.person }}</td>
-          <td class="nb">{{ l.kind.replaceAll('_', ' ') }}</td>
-          <td v-if="of !== 'item' && of !== 'serial'" class="mono">{{ l.sku }}</td>
-          <td v-if="of !== 'lot' && of !== 'serial'" class="mono">{{ l.lot ?? l.serial ?? '' }}</td>
-          <td class="mono">
-            <router-link :to="`/stock/location/${l.location_id}`">{{ l.location }}</router-link>
-          </td>
-          <td><WholeWords :text="l.other" /></td>
-          <td class="r mono">
-            <b>{{ l.delta.startsWith('-') ? l.delta : `+${l.delta}` }}</b>
-          </td>
-          <td class="r mono">{{ l.location_after }}</td>
-          <td v-if="of === 'item'" class="r mono">{{ l.site_after }}</td>
-          <td class="mono">
-            <router-link v-if="l.document" :to="`/go/${l.document}`">{{ l.document }}</router-link>
-          </td>
-          <td class="note-cell">{{ l.note }}</td>
-        </tr>
-      </tbody>
-    </table>
-  </div>
-  <div v-if="!lines.length && !trail.isLoading.value" class="empty">
-    Nothing has moved here yet. Every move will stand here with who made it.
-  </div>
-  <button v-if="trail.hasNextPage.value" class="btn" :disabled="trail.isFetching.value" @click="trail.fetchNextPage()">
-    Show older
-  </button>
+  <QueryView :query="trail" :empty="() => !lines.length">
+    <ListTable
+      data-trail
+      :name="`trail-${of}`"
+      label="Trail"
+      style="--list-height: 420px"
+      :columns="columns"
+      :rows="lines"
+      :row-key="(l) => l.id"
+      :to="(l) => `/stock/location/${l.location_id}`"
+      :more="trail.hasNextPage.value"
+      @more="trail.isFetching.value || trail.fetchNextPage()"
+    />
+    <template #empty>Nothing has moved here yet. Every move will stand here with who made it.</template>
+  </QueryView>
 </template>
-
-<style scoped>
-.btn {
-  margin-top: 8px;
-}
-.plain td {
-  padding: 5px 8px;
-}
-.note-cell {
-  max-width: 160px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-}
-</style>

@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
-import { computed, onScopeDispose, type Ref, ref, watch } from 'vue'
+import { computed, onScopeDispose, type Ref, watch } from 'vue'
 import { Problem } from '@/api/client'
 
 /** Previews that wait for what is entered to come to rest: the page says how many, for whoever waits until it is settled. */
@@ -38,31 +38,4 @@ export function usePreview<B, P>(name: string, body: Ref<B | null>, fetch: (body
     /** What is shown is of what is entered now. */
     fresh,
   }
-}
-
-/** One command at a time, with what came of it. */
-export function useCommand() {
-  const busy = ref(false)
-  const problem = ref<Problem>()
-  const done = ref('')
-  async function run<T>(act: () => Promise<T>, say?: (answer: T) => string): Promise<T | undefined> {
-    busy.value = true
-    problem.value = undefined
-    done.value = ''
-    try {
-      const answer = await act()
-      done.value = say?.(answer) ?? ''
-      return answer
-    } catch (e) {
-      problem.value =
-        e instanceof Problem
-          ? e
-          : new Problem(500, 'internal', 'Something went wrong on this page. Reload it and look again.')
-      if (!(e instanceof Problem)) console.error(e)
-      return undefined
-    } finally {
-      busy.value = false
-    }
-  }
-  return { busy, problem, done, run }
 }

@@ -1,7 +1,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once } from '@/api/client'
-import { useCommand } from './preview'
+import { useCommand } from './command'
 
 /** A person's saved views of a list: its filters and columns, stored on the server under a name. */
 export function useSaved(

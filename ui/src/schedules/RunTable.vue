@@ -2,37 +2,34 @@
 import type { Schemas } from '@/api/client'
 import WholeWords from '@/parts/WholeWords.vue'
 import { when } from '@/parts/words'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** What was done on schedule, the latest first. */
 defineProps<{ runs: Schemas['SchedulesRun'][] }>()
 /** Of many documents the first are named, and how many more there are. */
 const most = 6
+const columns: Column<Schemas['SchedulesRun']>[] = [
+  { name: 'when', label: 'When', mono: true, width: 150 },
+  { name: 'what', label: 'What', late: (r) => r.outcome === 'stopped' },
+]
 </script>
 
 <template>
   <h2><span>What it did</span></h2>
-  <table v-if="runs.length" class="plain" data-runs>
-    <thead>
-      <tr>
-        <th>When</th>
-        <th>What</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="r in runs" :key="r.ran_at">
-        <td class="mono">{{ when(r.ran_at) }}<span v-if="!r.due_at" class="mute small"> by hand</span></td>
-        <td :class="{ late: r.outcome === 'stopped', mute: r.outcome === 'nothing' }">
-          <WholeWords :text="`${r.outcome === 'stopped' ? 'stopped:' : 'it'} ${r.words}`" />
-          <span v-if="r.documents.length" class="small">
-            <router-link v-for="d in r.documents.slice(0, most)" :key="d" class="mono doc" :to="`/go/${d}`">{{
-              d
-            }}</router-link>
-            <template v-if="r.documents.length > most">and {{ r.documents.length - most }} more</template>
-          </span>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <SheetTable v-if="runs.length" data-runs :columns="columns" :rows="runs" :row-key="(r) => r.ran_at"
+    ><template #when="{ row: r }"
+      >{{ when(r.ran_at) }}<span v-if="!r.due_at" class="mute small"> by hand</span></template
+    ><template #what="{ row: r }"
+      ><WholeWords :text="`${r.outcome === 'stopped' ? 'stopped:' : 'it'} ${r.words}`" />
+      <span v-if="r.documents.length" class="small">
+        <router-link v-for="d in r.documents.slice(0, most)" :key="d" class="mono doc" :to="`/go/${d}`">{{
+          d
+        }}</router-link>
+        <template v-if="r.documents.length > most">and {{ r.documents.length - most }} more</template>
+      </span></template
+    ></SheetTable
+  >
   <div v-else class="empty">It has not run yet.</div>
 </template>
 

@@ -1,6 +1,11 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import CountEntry from '@/parts/CountEntry.vue'
+import TimeEntry from '@/parts/TimeEntry.vue'
 
 /** What is done, on which days, at which times, and with which settings. */
 const props = defineProps<{ tasks: Schemas['SchedulesTask'][] }>()
@@ -22,137 +27,125 @@ function change(every: boolean) {
   if (every) rule({ every: 30, first: '07:00', last: '16:00', at: undefined })
   else rule({ every: undefined, first: undefined, last: undefined, at: ['07:30'] })
 }
-const times = computed({
-  get: () => (wish.value.rule.at ?? []).join('; '),
-  set: (text) =>
-    rule({
-      at: text
-        .split(/[;,]/)
-        .map((t) => t.trim())
-        .filter(Boolean),
-    }),
-})
+const times = computed(() => wish.value.rule.at ?? [])
+function setTime(i: number, to?: string) {
+  const at = [...times.value]
+  if (to) at[i] = to
+  else if (to === undefined) at.splice(i, 1)
+  rule({ at })
+}
+const taskOptions = computed(() => props.tasks.map((t) => ({ value: t.name, label: t.title })))
+const oftens = [
+  { value: 'at' as const, label: 'at times of day' },
+  { value: 'often' as const, label: 'every so many minutes' },
+]
+type Split = NonNullable<Schemas['SchedulesWish']['settings']['split']>
+const splits: { value: Split; label: string }[] = [
+  { value: 'walk', label: 'that walk least together' },
+  { value: 'zone', label: 'a zone each' },
+  { value: 'order', label: 'an order each' },
+  { value: 'one', label: 'all in one' },
+]
 function toggle(day: number) {
   const days = wish.value.rule.days ?? []
   rule({ days: days.includes(day) ? days.filter((d) => d !== day) : [...days, day].sort() })
 }
-const value = (e: Event) => (e.target as HTMLInputElement).value
-const ticked = (e: Event) => (e.target as HTMLInputElement).checked
 </script>
 
 <template>
   <div class="fields">
-    <label class="field"
-      >What<select :value="wish.task" aria-label="What is done" @change="wish = { ...wish, task: value($event) }">
-        <option v-for="t in tasks" :key="t.name" :value="t.name">{{ t.title }}</option>
-      </select></label
-    >
+    <FormField label="What is done"
+      ><ChoiceEntry
+        :model-value="wish.task"
+        :options="taskOptions"
+        :width="280"
+        @update:model-value="(t) => (wish = { ...wish, task: t ?? wish.task })"
+    /></FormField>
     <p class="mute small help">{{ task?.help }}</p>
   </div>
   <h2><span>When</span></h2>
   <div class="fields days" role="group" aria-label="On which days">
-    <label v-for="d in week" :key="d"
-      ><input type="checkbox" :checked="wish.rule.days?.includes(d)" @change="toggle(d)" /> {{ weekdays[d] }}</label
-    >
+    <a-checkbox v-for="d in week" :key="d" :checked="wish.rule.days?.includes(d)" @change="toggle(d)">{{
+      weekdays[d]
+    }}</a-checkbox>
   </div>
-  <p v-if="!wish.rule.days?.length" class="mute small">No day ticked means every day.</p>
+  <p v-if="!wish.rule.days?.length" class="mute small">No day is ticked: every day.</p>
   <div class="fields">
-    <label class="field"
-      >How often<select
-        :value="often ? 'often' : 'at'"
-        aria-label="How often"
-        @change="change(value($event) === 'often')"
-      >
-        <option value="at">at times of day</option>
-        <option value="often">every so many minutes</option>
-      </select></label
-    >
+    <FormField label="How often"
+      ><ChoiceEntry
+        :model-value="often ? 'often' : 'at'"
+        :options="oftens"
+        :width="210"
+        @update:model-value="(o) => change(o === 'often')"
+    /></FormField>
     <template v-if="often">
-      <label class="field"
-        >Minutes<input
-          class="mono"
-          size="4"
-          inputmode="numeric"
-          :value="wish.rule.every"
-          @change="rule({ every: Number(value($event)) || 0 })"
-      /></label>
-      <label class="field"
-        >From<input class="mono" size="5" :value="wish.rule.first" @change="rule({ first: value($event) })"
-      /></label>
-      <label class="field"
-        >Until<input class="mono" size="5" :value="wish.rule.last" @change="rule({ last: value($event) })"
-      /></label>
+      <FormField label="Minutes"
+        ><CountEntry :model-value="wish.rule.every" @update:model-value="(n) => rule({ every: n ?? 0 })"
+      /></FormField>
+      <FormField label="From"
+        ><TimeEntry :model-value="wish.rule.first" @update:model-value="(t) => rule({ first: t })"
+      /></FormField>
+      <FormField label="Until"
+        ><TimeEntry :model-value="wish.rule.last" @update:model-value="(t) => rule({ last: t })"
+      /></FormField>
     </template>
-    <label v-else class="field"
-      >Times, by the site's clock<input v-model.lazy="times" class="mono" size="22" placeholder="07:30; 12:00"
-    /></label>
+    <template v-else>
+      <FormField v-for="(t, i) in times" :key="i" :label="times.length > 1 ? `Time ${i + 1}` : 'Time'">
+        <TimeEntry :model-value="t" @update:model-value="(to) => setTime(i, to)" />
+        <a-button v-if="times.length > 1" type="link" size="small" @click="setTime(i)">Remove</a-button>
+      </FormField>
+      <a-button @click="rule({ at: [...times, '12:00'] })">Add a time</a-button>
+    </template>
   </div>
   <h2><span>What for</span></h2>
   <div class="fields">
-    <label v-if="uses('days')" class="field"
-      >Wanted within, days<input
-        class="mono"
-        size="4"
-        inputmode="numeric"
-        :value="wish.settings.days ?? 0"
-        @change="set({ days: Number(value($event)) || 0 })"
-    /></label>
-    <label v-if="uses('carrier')" class="field"
-      >Carrier<input
-        size="16"
+    <FormField v-if="uses('days')" label="Wanted within, days"
+      ><CountEntry :model-value="wish.settings.days ?? 0" @update:model-value="(n) => set({ days: n ?? 0 })"
+    /></FormField>
+    <FormField v-if="uses('carrier')" label="Carrier"
+      ><TextEntry
         placeholder="any"
-        :value="wish.settings.carrier"
-        @change="set({ carrier: value($event) || undefined })"
-    /></label>
-    <label v-if="uses('zone')" class="field"
-      >Zone<input
-        size="6"
+        :model-value="wish.settings.carrier"
+        :width="170"
+        @update:model-value="(c) => set({ carrier: c || undefined })"
+    /></FormField>
+    <FormField v-if="uses('zone')" label="Zone"
+      ><TextEntry
         placeholder="any"
-        :value="wish.settings.zone"
-        @change="set({ zone: value($event) || undefined })"
-    /></label>
-    <label v-if="uses('split')" class="field"
-      >Rounds<select
-        :value="wish.settings.split || 'walk'"
-        @change="set({ split: value($event) as 'walk' | 'order' | 'zone' | 'one' })"
-      >
-        <option value="walk">that walk least together</option>
-        <option value="zone">a zone each</option>
-        <option value="order">an order each</option>
-        <option value="one">all in one</option>
-      </select></label
+        :model-value="wish.settings.zone"
+        :width="80"
+        @update:model-value="(z) => set({ zone: z || undefined })"
+    /></FormField>
+    <FormField v-if="uses('split')" label="Rounds"
+      ><ChoiceEntry
+        :model-value="wish.settings.split || 'walk'"
+        :options="splits"
+        :width="210"
+        @update:model-value="(s) => set({ split: s })"
+    /></FormField>
+    <FormField v-if="uses('max_cartons')" label="Cartons a trolley"
+      ><CountEntry
+        :model-value="wish.settings.max_cartons"
+        @update:model-value="(n) => set({ max_cartons: n || undefined })"
+    /></FormField>
+    <a-checkbox
+      v-if="uses('ready')"
+      :checked="wish.settings.ready"
+      @update:checked="(r: boolean) => set({ ready: r || undefined })"
+      >Only orders that can go whole</a-checkbox
     >
-    <label v-if="uses('max_cartons')" class="field"
-      >Cartons a trolley<input
-        class="mono"
-        size="4"
-        inputmode="numeric"
-        :value="wish.settings.max_cartons ?? 0"
-        @change="set({ max_cartons: Number(value($event)) || undefined })"
-    /></label>
-    <label v-if="uses('ready')" class="tick"
-      ><input type="checkbox" :checked="wish.settings.ready" @change="set({ ready: ticked($event) || undefined })" />
-      only orders that can go whole</label
-    >
-    <label v-if="uses('mail')" class="tick"
-      ><input type="checkbox" :checked="wish.settings.mail" @change="set({ mail: ticked($event) || undefined })" /> mail
-      each to its customer</label
+    <a-checkbox
+      v-if="uses('mail')"
+      :checked="wish.settings.mail"
+      @update:checked="(m: boolean) => set({ mail: m || undefined })"
+      >Mail each to its customer</a-checkbox
     >
   </div>
 </template>
 
 <style scoped>
-.days label,
-.tick {
-  display: flex;
-  gap: 6px;
+.days {
   align-items: center;
-  min-height: 32px;
-}
-.days input,
-.tick input {
-  width: 20px;
-  height: 20px;
 }
 .help {
   margin: 0 0 6px;

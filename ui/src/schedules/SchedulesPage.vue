@@ -1,12 +1,16 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
 import RunTable from './RunTable.vue'
@@ -33,17 +37,21 @@ const unset = (): Schemas['SchedulesWish'] => ({
   rule: { days: [1, 2, 3, 4, 5], at: ['07:30'] },
   settings: { days: 1, max_cartons: 8 },
 })
-const wish = ref<Schemas['SchedulesWish']>(unset())
-watch(
-  [chosen, tasks.data, site],
-  ([s]) => {
-    wish.value = s ? { site_id: s.site_id, task: s.task, rule: { ...s.rule }, settings: { ...s.settings } } : unset()
+const draft = useDraft<Schemas['SchedulesWish']>(
+  () => `schedule/${id.value || `new at ${site.value}`}`,
+  () => {
+    const s = chosen.value
+    if (id.value) return s && { site_id: s.site_id, task: s.task, rule: { ...s.rule }, settings: { ...s.settings } }
+    return tasks.data.value && unset()
   },
-  { immediate: true },
 )
+const wish = computed({
+  get: () => draft.mine.value ?? unset(),
+  set: (to) => (draft.mine.value = to),
+})
 const { busy, problem, done, run } = useCommand()
 watch(id, () => (done.value = ''))
-const body = computed(() => (wish.value.task && may.value ? wish.value : null))
+const body = computed(() => (draft.mine.value && wish.value.task && may.value ? wish.value : null))
 const {
   plan: outlook,
   problem: refused,
@@ -59,7 +67,7 @@ const plan = computed<Schemas['LedgerPlan'] | undefined>(() => {
     changes: [],
     notes: [`It runs next ${o.next.map(when).join(', then ')}.`, ...(o.stops ? [] : [would])],
     warnings: o.stops ? [`If it ran now, it would stop: ${o.stops}`] : [],
-    button: `${chosen.value ? 'Change it' : 'Have it done'} ${o.when}`,
+    button: `${chosen.value ? 'Change to' : 'Schedule'} ${o.when}`,
   }
 })
 
@@ -81,6 +89,7 @@ async function save() {
     (x) => `${x.number} is set: ${x.when}.`,
   )
   if (saved) {
+    draft.discard()
     await queries.invalidateQueries({ queryKey: ['schedules'] })
     void router.push(`/schedules/${saved.id}`)
   }
@@ -148,13 +157,27 @@ async function runNow() {
       </div>
       <div v-else-if="chosen.state === 'paused'" class="note w">It is paused, and does nothing.</div>
       <div v-if="may" class="fields">
-        <button class="btn" :disabled="busy" @click="runNow">Do it now</button>
-        <button v-if="chosen.state === 'on'" class="btn" :disabled="busy" @click="put('paused')">Pause it</button>
-        <button v-else class="btn go" :disabled="busy" @click="put('on')">Resume</button>
-        <button class="btn" :disabled="busy" @click="put('removed')">Remove it</button>
+        <a-button :disabled="busy" @click="runNow">Run now</a-button>
+        <a-button v-if="chosen.state === 'on'" :disabled="busy" @click="put('paused')">Pause</a-button>
+        <a-button v-else type="primary" :disabled="busy" @click="put('on')">Resume</a-button>
+        <ConfirmButton
+          label="Remove"
+          :title="`Remove ${chosen.number}?`"
+          :happens="`It does nothing any more. What it did, ${plural(chosen.runs.length, 'run')}, stays in the documents it made.`"
+          does="Remove it"
+          :busy="busy"
+          @confirm="put('removed')"
+        />
       </div>
     </template>
     <h1 v-else>New schedule</h1>
+    <DraftNotice
+      :restored="draft.restored.value"
+      :conflicts="draft.conflicts.value"
+      :labels="(path) => path.join(' ')"
+      @settle="draft.settle"
+      @discard="draft.discard"
+    />
     <ScheduleForm v-if="tasks.data.value?.length && may" v-model="wish" :tasks="tasks.data.value" />
     <div v-else-if="tasks.isSuccess.value" class="empty">
       {{ may ? 'A lead or the office has things done on schedule.' : 'A lead changes this one.' }}
@@ -169,7 +192,7 @@ async function runNow() {
         :busy="busy"
         :fresh="fresh"
         idle="Say what is to be done, and when."
-        doing="Have it done"
+        doing="Schedule"
         @go="save"
       />
     </template>

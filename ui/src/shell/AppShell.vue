@@ -6,7 +6,16 @@ import { useRoute, useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { connected, useLive } from '@/api/live'
 import { lookAt, session } from '@/api/session'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import { hasTyped } from '@/parts/draft'
+import LeaveGuard from '@/parts/LeaveGuard.vue'
+import PartGuard from '@/parts/PartGuard.vue'
 import { stations } from '@/stations/stations'
+import { themeOf } from '@/theme/antd'
+import { dark } from '@/theme/palette'
+import { isDark, wished } from '@/theme/theme'
+import { useHeadingFocus } from './heading'
+import KeysPanel from './KeysPanel.vue'
 import ScanLine from './ScanLine.vue'
 import TheRow from './TheRow.vue'
 
@@ -14,13 +23,28 @@ const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
 useLive(queries)
+useHeadingFocus()
 const hand = computed(() => !!route.meta.hand)
 const sites = useQuery({ queryKey: ['sites'], queryFn: () => ask(api.GET('/api/v1/sites')) })
+const siteOptions = computed(() => (sites.data.value ?? []).map((s) => ({ value: s.id, label: s.name })))
 const help = ref(false)
+/** The band on top is dark in both themes, and so are the controls on it. */
+const bandTheme = themeOf(dark, true)
 
 /** Whether a key press is meant for the page, not for a field. */
 function free(e: KeyboardEvent) {
-  return !(e.target as HTMLElement).closest('input, select, textarea')
+  return !(e.target as HTMLElement).closest('input, textarea')
+}
+/** The button that does it: of the dialog on top, or else of the page. */
+function primary() {
+  const dialogs = [...document.querySelectorAll<HTMLElement>('[role=dialog]')].filter((d) => d.offsetParent)
+  return (dialogs.at(-1) ?? document).querySelector<HTMLButtonElement>('[data-primary]:not(:disabled)')
+}
+/** Escape closes what is open on top, leaves the field, and goes back when nothing typed would be left behind. */
+function escape(e: KeyboardEvent) {
+  if (help.value) help.value = false
+  else if (!free(e)) (e.target as HTMLElement).blur()
+  else if (!hasTyped.value) router.back()
 }
 
 useEventListener(window, 'keydown', (e: KeyboardEvent) => {
@@ -29,14 +53,10 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
     const s = stations[(Number(e.key) + 9) % 10]
     if (s) void router.push(s.path)
     e.preventDefault()
-  } else if (e.key === '?' && free(e)) {
-    help.value = !help.value
-  } else if (e.key === 'Escape') {
-    if (help.value) help.value = false
-    else if (!free(e)) (e.target as HTMLElement).blur()
-    else router.back()
-  } else if (e.key === 'Enter' && e.ctrlKey) {
-    document.querySelector<HTMLButtonElement>('[data-primary]:not(:disabled)')?.click()
+  } else if (e.key === '?' && free(e)) help.value = !help.value
+  else if (e.key === 'Escape') escape(e)
+  else if (e.key === 'Enter' && e.ctrlKey) {
+    primary()?.click()
     e.preventDefault()
   }
 })
@@ -47,8 +67,8 @@ async function signOff() {
   session.person = null
 }
 
-function changeSite(e: Event) {
-  lookAt(Number((e.target as HTMLSelectElement).value))
+function changeSite(site: number | undefined) {
+  lookAt(site ?? session.site)
   void queries.invalidateQueries()
 }
 </script>
@@ -60,45 +80,48 @@ function changeSite(e: Event) {
     <header>
       <router-link to="/" class="mark" aria-label="Lantern Row, open the Floor">Lantern<br />Row</router-link>
       <TheRow />
-      <div class="who">
-        <label
-          ><span class="skip">Site</span>
-          <select :value="session.site" aria-label="Site" @change="changeSite">
-            <option v-for="s in sites.data.value" :key="s.id" :value="s.id">{{ s.name }}</option>
-          </select></label
-        >
-        <router-link class="off" to="/catalog">Catalog</router-link>
-        <router-link class="off" to="/printer">Labels</router-link>
-        <router-link class="off" to="/outbox">Outbox</router-link>
-        <router-link class="off" to="/host">Connections</router-link>
-        <div class="name">
-          <span>{{ session.person?.name }}</span> <button class="off" @click="signOff">Sign off</button>
+      <a-config-provider :theme="bandTheme">
+        <div class="who">
+          <div class="top">
+            <ChoiceEntry
+              label="Site"
+              size="small"
+              :width="122"
+              :options="siteOptions"
+              :model-value="sites.data.value ? session.site : undefined"
+              @update:model-value="changeSite"
+            />
+            <button
+              class="off theme"
+              :aria-label="isDark ? 'Light theme' : 'Dark theme'"
+              :title="isDark ? 'Light theme' : 'Dark theme'"
+              @click="wished = isDark ? 'light' : 'dark'"
+            >
+              <svg width="18" height="18" viewBox="0 0 18 18" aria-hidden="true">
+                <circle cx="9" cy="9" r="7" fill="none" stroke="currentColor" stroke-width="1.5" />
+                <path d="M9 2a7 7 0 0 1 0 14z" fill="currentColor" />
+              </svg>
+            </button>
+          </div>
+          <router-link class="off" to="/catalog">Catalog</router-link>
+          <router-link class="off" to="/printer">Labels</router-link>
+          <router-link class="off" to="/outbox">Outbox</router-link>
+          <router-link class="off" to="/host">Connections</router-link>
+          <div class="name">
+            <span>{{ session.person?.name }}</span> <button class="off" @click="signOff">Sign off</button>
+          </div>
         </div>
-      </div>
+      </a-config-provider>
     </header>
     <ScanLine />
     <div v-if="!connected" class="note w cut" role="status">
       Changes by others do not come through this moment. What you do still counts.
     </div>
-    <main id="main"><router-view /></main>
-    <div v-if="help" class="keys" role="dialog" aria-label="Keys of this page">
-      <h2>Keys</h2>
-      <dl>
-        <dt>/</dt>
-        <dd>to the scan line</dd>
-        <dt>Alt 1 … 0</dt>
-        <dd>the stations, Receive to Audit</dd>
-        <dt>Ctrl Enter</dt>
-        <dd>press the button under before and after</dd>
-        <dt>Enter</dt>
-        <dd>to the next field</dd>
-        <dt>Escape</dt>
-        <dd>leave the field, then go back</dd>
-        <dt>?</dt>
-        <dd>show or hide this</dd>
-      </dl>
-      <router-link to="/reference" @click="help = false">The API, for programs</router-link>
-    </div>
+    <main id="main">
+      <PartGuard><router-view /></PartGuard>
+    </main>
+    <KeysPanel v-if="help" @close="help = false" />
+    <LeaveGuard />
   </div>
 </template>
 
@@ -125,9 +148,9 @@ header {
   text-decoration: none;
 }
 .who {
-  width: 216px;
+  width: 244px;
   flex: none;
-  padding: 12px 14px 0 0;
+  padding: 10px 14px 0 0;
   text-align: right;
   font-size: 13px;
   color: #e3d7c0;
@@ -142,16 +165,14 @@ header {
   overflow: hidden;
   text-overflow: ellipsis;
 }
-.who select {
-  font: inherit;
-  width: 112px;
-  background: #1b1612;
-  color: #f4ead9;
-  border: 1px solid #6c5c46;
-  border-radius: 5px;
-  padding: 2px 4px;
-  margin-bottom: 4px;
-  min-height: 26px;
+.who .top {
+  display: flex;
+  justify-content: flex-end;
+  align-items: center;
+  margin-bottom: 3px;
+}
+.theme {
+  margin-left: 6px;
 }
 .off {
   font: inherit;
@@ -162,8 +183,9 @@ header {
   cursor: pointer;
   padding: 2px 0;
   min-height: 24px;
-  margin-left: 10px;
+  margin-left: 9px;
   flex: none;
+  font-size: 12.5px;
   display: inline-flex;
   align-items: center;
 }
@@ -175,38 +197,49 @@ main {
   min-height: 0;
   overflow: hidden;
 }
-.keys {
-  position: fixed;
-  right: 20px;
-  bottom: 20px;
-  background: var(--night);
-  color: #f4ead9;
-  border-radius: 10px;
-  padding: 14px 18px;
-  width: 330px;
-  z-index: 20;
+@media (max-width: 1100px) {
+  .mark {
+    width: 84px;
+    padding-left: 12px;
+    font-size: 17px;
+  }
+  .who {
+    width: 190px;
+  }
 }
-.keys a {
-  display: inline-block;
-  margin-top: 8px;
-  min-height: 24px;
-  color: #f2c877;
+@media (max-width: 900px) {
+  .shell {
+    height: auto;
+    min-height: 100%;
+  }
+  header {
+    height: auto;
+    flex-wrap: wrap;
+  }
+  .who {
+    order: 2;
+    margin-left: auto;
+  }
+  .shell :deep(.row) {
+    order: 3;
+    flex-basis: 100%;
+    overflow-x: auto;
+  }
+  main {
+    overflow: visible;
+  }
 }
-.keys h2 {
-  color: #f2c877;
-}
-dl {
-  display: grid;
-  grid-template-columns: 96px 1fr;
-  gap: 4px 10px;
-  margin: 0;
-  font-size: 14px;
-}
-dt {
-  font-family: 'Atkinson Hyperlegible Mono', monospace;
-  color: #ffe0a3;
-}
-dd {
-  margin: 0;
+@media print {
+  header,
+  .shell :deep(.scan),
+  .cut {
+    display: none;
+  }
+  .shell,
+  main {
+    height: auto;
+    overflow: visible;
+    display: block;
+  }
 }
 </style>

@@ -1,6 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import type { Column } from '@/parts/columns'
+import SheetTable from '@/parts/SheetTable.vue'
 
 /** The API's description, for whoever wants to read it: every operation, who may use it, what goes in and comes out. */
 interface Schema {
@@ -68,6 +72,33 @@ function fields(s?: Schema): [string, Schema, boolean][] {
     .filter(([name]) => name !== '$schema')
     .map(([name, f]) => [name, f, !!at?.required?.includes(name)])
 }
+interface Part {
+  name: string
+  place: string
+  type: string
+  help?: string
+}
+/** All that an operation takes: parameters, and the fields of its body. */
+const partsOf = (o: Operation): Part[] => [
+  ...(o.parameters ?? []).map((p) => ({
+    name: p.name,
+    place: p.in,
+    type: word(p.schema),
+    help: p.description ?? p.schema.description,
+  })),
+  ...fields(body(o)).map(([name, f, needed]) => ({
+    name,
+    place: needed ? 'body, needed' : 'body',
+    type: word(f),
+    help: f.description,
+  })),
+]
+const columns: Column<Part>[] = [
+  { name: 'name', label: 'Name', of: (p) => p.name, mono: true, width: 170 },
+  { name: 'place', label: 'In', of: (p) => p.place, width: 120 },
+  { name: 'type', label: 'Type', of: (p) => p.type, width: 260 },
+  { name: 'help', label: 'What it is', of: (p) => p.help },
+]
 </script>
 
 <template>
@@ -79,29 +110,14 @@ function fields(s?: Schema): [string, Schema, boolean][] {
       >. Errors are problem documents (RFC 9457) with a stable code, a sentence and the field. A command carries an
       <span class="mono">Idempotency-Key</span> of the client's making: sent twice, it happens once.
     </p>
-    <label class="field">Find<input v-model="text" size="30" /></label>
+    <FormField label="Find"><TextEntry v-model="text" :width="296" /></FormField>
     <p class="mute small">{{ operations.length }} operations</p>
     <details v-for="o in operations" :key="o.operationId" class="op">
       <summary>
         <b class="mono">{{ o.method }}</b> <span class="mono">{{ o.path }}</span> <span>{{ o.summary }}</span>
       </summary>
       <p class="mute small">{{ o.description }}</p>
-      <table v-if="o.parameters?.length || fields(body(o)).length" class="plain small">
-        <tbody>
-          <tr v-for="p in o.parameters" :key="p.in + p.name">
-            <td class="mono">{{ p.name }}</td>
-            <td>{{ p.in }}</td>
-            <td class="mono">{{ word(p.schema) }}</td>
-            <td>{{ p.description ?? p.schema.description }}</td>
-          </tr>
-          <tr v-for="[name, f, needed] in fields(body(o))" :key="name">
-            <td class="mono">{{ name }}</td>
-            <td>{{ needed ? 'body, needed' : 'body' }}</td>
-            <td class="mono">{{ word(f) }}</td>
-            <td>{{ f.description }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable v-if="partsOf(o).length" :columns="columns" :rows="partsOf(o)" :row-key="(p) => p.place + p.name" />
       <p class="small">
         Answers <span class="mono">{{ answer(o) }}</span>
       </p>

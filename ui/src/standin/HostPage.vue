@@ -3,8 +3,15 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import { plural, when } from '@/parts/words'
+import FormField from '@/parts/FormField.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
 
 /** The outside systems that stand in for real ones: the host that is told, the carriers and the scale. */
 const queries = useQueryClient()
@@ -29,7 +36,8 @@ const scale = useQuery({
 })
 const open = ref(0)
 const off = ref('0')
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, run } = command
 const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
 
 async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['HostLine']>, say: string) {
@@ -72,39 +80,54 @@ async function tellScale(answers: boolean) {
   void scale.refetch()
 }
 const does = { takes: 'takes what it is told', silent: 'does not answer', odd: 'answers oddly', refuses: 'refuses' }
-const ways = ['takes', 'silent', 'odd', 'refuses'] as const
+const ways = (['takes', 'silent', 'odd', 'refuses'] as const).map((value) => ({ value, label: does[value] }))
+const waitingColumns: Column<Schemas['ConnectionMessage']>[] = [
+  { name: 'to', label: 'To', of: (m) => (m.channel === 'carrier' ? m.receiver : m.channel) },
+  { name: 'what', label: 'What', of: (m) => m.kind },
+  { name: 'about', label: 'About', mono: true },
+  { name: 'tried', label: 'Tried', of: (m) => m.attempts, right: true, mono: true },
+  { name: 'next', label: 'Next', of: (m) => when(m.next_at), mono: true },
+  { name: 'whyItWaits', label: 'Why it waits', of: (m) => m.said || 'what is before it', late: (m) => !!m.said },
+]
+type Told = Schemas['ConnectionMessage']
+const told = computed<Told[]>(() => [...(host.data.value?.waiting ?? []), ...(host.data.value?.told ?? [])])
+const toldColumns: Column<Told>[] = [
+  { name: 'document', label: 'About', of: (m) => m.document, to: (m) => `/go/${m.document}`, mono: true },
+  { name: 'kind', label: 'What' },
+  { name: 'asked', label: 'Asked', of: (m) => when(m.asked_at), mono: true },
+  {
+    name: 'state',
+    label: 'State',
+    of: (m) => (m.state === 'done' && m.done_at ? `told ${when(m.done_at)}` : m.said || m.state),
+    late: (m) => m.state === 'waiting',
+  },
+  { name: 'does', label: '' },
+]
+const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
+  { name: 'carrier', label: 'Carrier', of: (c) => c.name },
+  { name: 'collects', label: 'Collects', of: (c) => c.collects.join(', '), mono: true },
+  { name: 'aCarton', label: 'A carton', of: (c) => c.base, right: true, mono: true },
+  { name: 'aKilogram', label: 'A kilogram', of: (c) => c.per_kg, right: true, mono: true },
+  { name: 'mostKg', label: 'Most kg', of: (c) => c.max_kg, right: true, mono: true },
+  { name: 'whatItDoes', label: 'What it does' },
+]
 </script>
 
 <template>
   <div class="page">
     <h1>Connections <span class="mute small">stand-ins for the host system, the carriers and the scale</span></h1>
-    <div v-if="done" class="note g" role="status">{{ done }}</div>
-    <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+    <CommandNotice :of="command" />
     <h2><span>Waiting to be sent</span></h2>
-    <table v-if="waits.data.value?.waiting.length" class="plain" data-waits>
-      <thead>
-        <tr>
-          <th>To</th>
-          <th>What</th>
-          <th>About</th>
-          <th class="r">Tried</th>
-          <th>Next</th>
-          <th>Why it waits</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="m in waits.data.value.waiting" :key="m.id">
-          <td>{{ m.channel === 'carrier' ? m.receiver : m.channel }}</td>
-          <td>{{ m.kind }}</td>
-          <td class="mono">
-            <router-link :to="`/go/${m.document}`">{{ m.document }}</router-link>
-          </td>
-          <td class="r mono">{{ m.attempts }}</td>
-          <td class="mono">{{ when(m.next_at) }}</td>
-          <td :class="{ late: m.said }">{{ m.said || 'what is before it' }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable
+      v-if="waits.data.value?.waiting.length"
+      data-waits
+      :columns="waitingColumns"
+      :rows="waits.data.value.waiting ?? []"
+      :row-key="(m) => m.id"
+      ><template #about="{ row: m }"
+        ><router-link :to="`/go/${m.document}`">{{ m.document }}</router-link></template
+      ></SheetTable
+    >
     <div v-else class="empty">All that was to be told is told. What a receiver does not take waits here.</div>
     <template v-if="host.data.value">
       <h2><span>Host system</span></h2>
@@ -117,96 +140,70 @@ const ways = ['takes', 'silent', 'odd', 'refuses'] as const
         }}
       </p>
       <div v-if="may" class="fields">
-        <button class="btn go" data-primary :disabled="busy || !host.data.value.waiting.length" @click="again">
+        <a-button type="primary" data-primary :disabled="busy || !host.data.value.waiting.length" @click="again">
           Try {{ plural(host.data.value.waiting.length, 'message') }} now
-        </button>
-        <button class="btn" @click="tellHost('takes', 'It takes what it is told.')">Let it answer</button>
-        <button class="btn" @click="tellHost('silent', 'It does not answer now.')">Let it not answer</button>
-        <button class="btn" @click="tellHost('odd', 'It answers oddly now.')">Let it answer oddly</button>
+        </a-button>
+        <a-button @click="tellHost('takes', 'It takes what it is told.')">Let it answer</a-button>
+        <a-button @click="tellHost('silent', 'It does not answer now.')">Let it not answer</a-button>
+        <a-button @click="tellHost('odd', 'It answers oddly now.')">Let it answer oddly</a-button>
       </div>
       <div class="told" tabindex="0" role="group" aria-label="What the host is told">
-        <table class="plain" data-host>
-          <thead>
-            <tr>
-              <th>About</th>
-              <th>What</th>
-              <th>Asked</th>
-              <th>State</th>
-              <th><span class="skip">What to do</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <template v-for="m in [...host.data.value.waiting, ...host.data.value.told]" :key="m.id">
-              <tr>
-                <td class="mono">
-                  <router-link :to="`/go/${m.document}`">{{ m.document }}</router-link>
-                </td>
-                <td>
-                  <button class="btn bare" :aria-expanded="open === m.id" @click="open = open === m.id ? 0 : m.id">
-                    {{ m.kind }}
-                  </button>
-                </td>
-                <td>{{ when(m.asked_at) }}</td>
-                <td :class="{ late: m.state === 'waiting' }">
-                  {{ m.state === 'done' && m.done_at ? `told ${when(m.done_at)}` : m.said || m.state }}
-                </td>
-                <td>
-                  <button v-if="may && m.state === 'waiting'" class="btn bare" @click="discard(m.id)">discard</button>
-                </td>
-              </tr>
-              <tr v-if="open === m.id">
-                <td colspan="5">
-                  <pre class="small">{{ JSON.stringify(m.body, null, 2) }}</pre>
-                </td>
-              </tr>
-            </template>
-          </tbody>
-        </table>
+        <SheetTable
+          data-host
+          label="What the host is told"
+          :columns="toldColumns"
+          :rows="told"
+          :row-key="(m) => m.id"
+          :opened="open ? [open] : []"
+        >
+          <template #kind="{ row: m }">
+            <a-button
+              type="link"
+              size="small"
+              :aria-expanded="open === m.id"
+              @click="open = open === m.id ? 0 : m.id"
+              >{{ m.kind }}</a-button
+            >
+          </template>
+          <template #does="{ row: m }">
+            <ConfirmButton
+              v-if="may && m.state === 'waiting'"
+              link
+              label="Discard"
+              :title="`Discard the message about ${m.document}?`"
+              happens="The host is never told of it. What comes after it goes on."
+              does="Discard it"
+              :busy="busy"
+              @confirm="discard(m.id)"
+            />
+          </template>
+          <template #more="{ row: m }">
+            <pre class="small">{{ JSON.stringify(m.body, null, 2) }}</pre>
+          </template>
+        </SheetTable>
       </div>
       <div v-if="!host.data.value.waiting.length && !host.data.value.told.length" class="empty">
         It is told of every shipment, when it is sent.
       </div>
     </template>
     <h2><span>Carriers</span></h2>
-    <table class="plain" data-carriers>
-      <thead>
-        <tr>
-          <th>Carrier</th>
-          <th>Collects</th>
-          <th class="r">A carton</th>
-          <th class="r">A kilogram</th>
-          <th class="r">Most kg</th>
-          <th>What it does</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="c in carriers.data.value" :key="c.name">
-          <td>{{ c.name }}</td>
-          <td class="mono">{{ c.collects.join(', ') }}</td>
-          <td class="r mono">{{ c.base }}</td>
-          <td class="r mono">{{ c.per_kg }}</td>
-          <td class="r mono">{{ c.max_kg }}</td>
-          <td>
-            <select
-              class="entry"
-              :value="c.does"
-              :aria-label="`What ${c.name} does`"
-              @change="tellCarrier(c.name, ($event.target as HTMLSelectElement).value as 'takes')"
-            >
-              <option v-for="w in ways" :key="w" :value="w">{{ does[w] }}</option>
-            </select>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable data-carriers :columns="carrierColumns" :rows="carriers.data.value ?? []" :row-key="(c) => c.name"
+      ><template #whatItDoes="{ row: c }"
+        ><ChoiceEntry
+          :model-value="c.does"
+          :label="`What ${c.name} does`"
+          :options="ways"
+          :width="190"
+          @update:model-value="(w) => w && tellCarrier(c.name, w)" /></template
+    ></SheetTable>
     <h2><span>Scale at the bench</span></h2>
     <p v-if="scale.data.value">
       It {{ scale.data.value.answers ? `says ${scale.data.value.variance_kg} kg too much` : 'does not answer' }}.
     </p>
     <div class="fields">
-      <label class="field">Off by, kg<input v-model="off" class="mono" size="6" /></label>
-      <button class="btn" @click="tellScale(true)">Let it answer so</button>
-      <button class="btn" @click="tellScale(false)">Let it not answer</button>
+      <FormField label="Off by, kg"><QuantityEntry v-model="off" /></FormField>
+      <a-button @click="tellScale(true)">Let it answer so</a-button>
+      <a-button @click="tellScale(false)">Let it not answer</a-button>
     </div>
   </div>
 </template>

@@ -3,8 +3,12 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import { plural, when } from '@/parts/words'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
+import SheetTable from '@/parts/SheetTable.vue'
 
 /** The mail host that stands in for a real one: what waits, what it took, and how it fails. */
 const queries = useQueryClient()
@@ -16,7 +20,8 @@ const outbox = useQuery({
 })
 const q = computed(() => outbox.data.value)
 const open = ref(0)
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, run } = command
 const may = computed(() => ['lead', 'receiver', 'office'].includes(session.person?.role ?? ''))
 
 async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['MailOutbox']>, say: string) {
@@ -47,6 +52,21 @@ const discard = (id: number) =>
     'It is discarded.',
   )
 const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns mail away' }
+const columns: Column<Schemas['MailMail']>[] = [
+  { name: 'to', label: 'To', of: (m) => m.recipient, mono: true, sort: true },
+  { name: 'subject', label: 'Subject' },
+  {
+    name: 'document',
+    label: 'Document',
+    of: (m) => m.document,
+    to: (m) => `/go/${m.document}`,
+    mono: true,
+    sort: true,
+  },
+  { name: 'asked', label: 'Asked for', of: (m) => `${m.person}, ${when(m.asked_at)}` },
+  { name: 'state', label: 'State' },
+  { name: 'does', label: '' },
+]
 </script>
 
 <template>
@@ -62,59 +82,56 @@ const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns m
         }}
       </p>
       <div v-if="may" class="fields">
-        <button class="btn go" data-primary :disabled="busy || !q.waiting.length" @click="again">
+        <a-button type="primary" data-primary :disabled="busy || !q.waiting.length" @click="again">
           Try {{ plural(q.waiting.length, 'letter') }} now
-        </button>
+        </a-button>
       </div>
-      <div v-if="done" class="note g" role="status">{{ done }}</div>
-      <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+      <CommandNotice :of="command" />
       <template v-for="part in [q.waiting, q.sent]" :key="part === q.waiting ? 'waiting' : 'sent'">
         <h2 class="part">{{ part === q.waiting ? 'Waiting' : 'Sent last' }}</h2>
-        <table v-if="part.length" class="plain" :data-mail="part === q.waiting ? 'waiting' : 'sent'">
-          <thead>
-            <tr>
-              <th>To</th>
-              <th>Subject</th>
-              <th>Document</th>
-              <th>Asked for</th>
-              <th>State</th>
-              <th><span class="skip">What to do</span></th>
-            </tr>
-          </thead>
-          <tbody>
-            <template v-for="m in part" :key="m.id">
-              <tr>
-                <td class="mono small">{{ m.recipient }}</td>
-                <td>
-                  <button class="btn bare" :aria-expanded="open === m.id" @click="open = open === m.id ? 0 : m.id">
-                    {{ m.subject }}
-                  </button>
-                </td>
-                <td class="mono">
-                  <router-link :to="`/go/${m.document}`">{{ m.document }}</router-link>
-                </td>
-                <td>{{ m.person }}, {{ when(m.asked_at) }}</td>
-                <td>
-                  <span :class="{ late: m.said }">{{
-                    m.said || (m.sent_at ? `sent ${when(m.sent_at)}` : m.state)
-                  }}</span>
-                  <span v-if="m.state === 'waiting' && m.attempts" class="mute small"
-                    >, tried {{ plural(m.attempts, 'time') }}, next {{ when(m.next_at) }}</span
-                  >
-                </td>
-                <td class="nb">
-                  <a :href="`/api/v1/outbox/${m.id}/paper.pdf`" target="_blank" rel="noopener">its paper</a>
-                  <button v-if="may && m.state === 'waiting'" class="btn bare" :disabled="busy" @click="discard(m.id)">
-                    discard
-                  </button>
-                </td>
-              </tr>
-              <tr v-if="open === m.id">
-                <td colspan="6" class="letter">{{ m.text }}</td>
-              </tr>
-            </template>
-          </tbody>
-        </table>
+        <SheetTable
+          v-if="part.length"
+          :data-mail="part === q.waiting ? 'waiting' : 'sent'"
+          :label="part === q.waiting ? 'Mail that waits' : 'Mail sent last'"
+          :columns="columns"
+          :rows="part"
+          :row-key="(m) => m.id"
+          :opened="open ? [open] : []"
+        >
+          <template #subject="{ row: m }">
+            <a-button
+              type="link"
+              size="small"
+              :aria-expanded="open === m.id"
+              @click="open = open === m.id ? 0 : m.id"
+              >{{ m.subject }}</a-button
+            >
+          </template>
+          <template #state="{ row: m }">
+            <span :class="{ late: m.said }">{{ m.said || (m.sent_at ? `sent ${when(m.sent_at)}` : m.state) }}</span>
+            <span v-if="m.state === 'waiting' && m.attempts" class="mute small"
+              >, tried {{ plural(m.attempts, 'time') }}, next {{ when(m.next_at) }}</span
+            >
+          </template>
+          <template #does="{ row: m }">
+            <span class="nb">
+              <a :href="`/api/v1/outbox/${m.id}/paper.pdf`" target="_blank" rel="noopener">Paper</a>
+              <ConfirmButton
+                v-if="may && m.state === 'waiting'"
+                link
+                label="Discard"
+                :title="`Discard the mail about ${m.document}?`"
+                :happens="`It is not mailed to ${m.recipient}. The document itself stays as it is.`"
+                does="Discard it"
+                :busy="busy"
+                @confirm="discard(m.id)"
+              />
+            </span>
+          </template>
+          <template #more="{ row: m }"
+            ><div class="letter">{{ m.text }}</div></template
+          >
+        </SheetTable>
         <div v-else class="empty">
           {{ part === q.waiting ? 'Mail waits here when the host does not take it.' : 'Nothing was mailed yet.' }}
         </div>
@@ -122,9 +139,9 @@ const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns m
       <details v-if="may" class="part">
         <summary>What this stand-in can be told</summary>
         <div class="fields">
-          <button class="btn" @click="tell('takes', 'It takes mail.')">Take mail</button>
-          <button class="btn" @click="tell('silent', 'It does not answer now.')">Do not answer</button>
-          <button class="btn" @click="tell('refuses', 'It turns mail away now.')">Turn mail away</button>
+          <a-button @click="tell('takes', 'It takes mail.')">Take mail</a-button>
+          <a-button @click="tell('silent', 'It does not answer now.')">Do not answer</a-button>
+          <a-button @click="tell('refuses', 'It turns mail away now.')">Turn mail away</a-button>
         </div>
       </details>
     </template>

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, ask, once } from '@/api/client'
+import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import { plural, when } from '@/parts/words'
 import { labelsLeft } from './labels'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
 
 /** The label printer that stands in for a real one: what waits, what came out, and how it fails. */
 const queries = useQueryClient()
@@ -17,7 +20,8 @@ const printer = useQuery({
 })
 const q = computed(() => printer.data.value)
 const left = computed(() => labelsLeft(q.value?.waiting ?? []))
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, run } = command
 
 /** The printer is told after the answer: what came out shows as it comes. */
 async function act<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, say?: string) {
@@ -45,6 +49,20 @@ const one = (step: 'again' | 'discard', id: number) =>
       }),
     ),
   )
+const waitingColumns: Column<Schemas['LabelsJob']>[] = [
+  { name: 'label', label: 'Label' },
+  { name: 'whatItsSymbol', label: 'What its symbol says', of: (j) => j.label.words, mono: true },
+  { name: 'for', label: 'For', mono: true },
+  { name: 'printed', label: 'Printed', right: true, mono: true },
+  { name: 'does', label: '' },
+]
+const printedColumns: Column<Schemas['LabelsJob']>[] = [
+  { name: 'label', label: 'Label', of: (j) => j.title },
+  { name: 'document', label: 'For', of: (j) => j.document, to: (j) => `/go/${j.document}`, mono: true },
+  { name: 'printed', label: 'Printed', of: (j) => `${j.printed} of ${j.copies}`, right: true, mono: true },
+  { name: 'person', label: 'Asked for', of: (j) => `${j.person}, ${when(j.asked_at)}` },
+  { name: 'does', label: '' },
+]
 </script>
 
 <template>
@@ -56,80 +74,58 @@ const one = (step: 'again' | 'discard', id: number) =>
         {{ left ? `${plural(left, 'label')} ${left === 1 ? 'waits' : 'wait'}.` : 'Nothing waits.' }}
       </p>
       <div class="fields">
-        <button class="btn go" data-primary :disabled="busy || !left" @click="print()">
+        <a-button type="primary" data-primary :disabled="busy || !left" @click="print()">
           Print {{ plural(left, 'label') }}
-        </button>
-        <button class="btn" :disabled="busy" @click="tell({ paper: 200 }, 'A new roll is in.')">
-          Put a new roll in
-        </button>
+        </a-button>
+        <a-button :disabled="busy" @click="tell({ paper: 200 }, 'A new roll is in.')"> Put a new roll in </a-button>
       </div>
-      <div v-if="done" class="note" :class="q.paper ? 'g' : 'w'" role="status">{{ done }}</div>
-      <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+      <CommandNotice :of="command" />
 
       <h2 class="part">Waiting</h2>
-      <table v-if="q.waiting.length" class="plain" data-waiting>
-        <thead>
-          <tr>
-            <th>Label</th>
-            <th>What its symbol says</th>
-            <th>For</th>
-            <th class="r">Printed</th>
-            <th><span class="skip">What to do</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="j in q.waiting" :key="j.id">
-            <td>
-              <b>{{ j.title }}</b>
-              <div class="mute small">{{ j.label.description }}, {{ j.label.pack }}</div>
-              <div v-if="j.stopped" class="late small">{{ j.stopped }}</div>
-              <div v-else-if="j.sent" class="mute small">with the printer</div>
-            </td>
-            <td class="mono small words">{{ j.label.words }}</td>
-            <td class="mono">
-              <router-link :to="`/go/${j.document}`">{{ j.document }}</router-link>
-            </td>
-            <td class="r mono">{{ j.printed }} of {{ j.copies }}</td>
-            <td class="nb">
-              <a :href="`/api/v1/printer/jobs/${j.id}/label.pdf`" target="_blank" rel="noopener">see it</a>
-              <button class="btn bare" :disabled="busy" @click="print([j.id])">print</button>
-              <button class="btn bare" :disabled="busy" @click="one('discard', j.id)">discard</button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable
+        v-if="q.waiting.length"
+        data-waiting
+        :columns="waitingColumns"
+        :rows="q.waiting"
+        :row-key="(j) => j.id"
+        ><template #label="{ row: j }"
+          ><b>{{ j.title }}</b>
+          <div class="mute small">{{ j.label.description }}, {{ j.label.pack }}</div>
+          <div v-if="j.stopped" class="late small">{{ j.stopped }}</div>
+          <div v-else-if="j.sent" class="mute small">with the printer</div></template
+        ><template #for="{ row: j }"
+          ><router-link :to="`/go/${j.document}`">{{ j.document }}</router-link></template
+        ><template #printed="{ row: j }">{{ j.printed }} of {{ j.copies }}</template
+        ><template #does="{ row: j }"
+          ><a :href="`/api/v1/printer/jobs/${j.id}/label.pdf`" target="_blank" rel="noopener">Show</a>
+          <a-button type="link" size="small" :disabled="busy" @click="print([j.id])">Print</a-button>
+          <a-button type="link" size="small" :disabled="busy" @click="one('discard', j.id)">Discard</a-button></template
+        ></SheetTable
+      >
       <div v-else class="empty">Labels come up here when goods are received.</div>
 
       <template v-if="q.recent.length">
         <h2 class="part">Printed last</h2>
-        <table class="plain small">
-          <tbody>
-            <tr v-for="j in q.recent" :key="j.id">
-              <td>
-                <b>{{ j.title }}</b>
-              </td>
-              <td class="mono">{{ j.document }}</td>
-              <td class="r mono">{{ j.printed }} of {{ j.copies }}</td>
-              <td>{{ j.person }}, {{ when(j.asked_at) }}</td>
-              <td class="nb">
-                <a :href="`/api/v1/printer/jobs/${j.id}/label.pdf`" target="_blank" rel="noopener">see it</a>
-                <button class="btn bare" :disabled="busy" @click="one('again', j.id)">one more</button>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <SheetTable :columns="printedColumns" :rows="q.recent" :row-key="(j) => j.id"
+          ><template #does="{ row: j }"
+            ><a :href="`/api/v1/printer/jobs/${j.id}/label.pdf`" target="_blank" rel="noopener">Show</a>
+            <a-button type="link" size="small" :disabled="busy" @click="one('again', j.id)"
+              >Print one more</a-button
+            ></template
+          ></SheetTable
+        >
       </template>
 
       <details class="part">
         <summary>What this stand-in can be told</summary>
         <div class="fields">
-          <button class="btn" @click="tell({ paper: 3 }, 'Three labels are left on the roll.')">
+          <a-button @click="tell({ paper: 3 }, 'Three labels are left on the roll.')">
             Leave three labels on the roll
-          </button>
-          <button v-if="q.answers" class="btn" @click="tell({ answers: false }, 'It does not answer now.')">
+          </a-button>
+          <a-button v-if="q.answers" @click="tell({ answers: false }, 'It does not answer now.')">
             Do not answer
-          </button>
-          <button v-else class="btn" @click="tell({ answers: true }, 'It answers again.')">Answer again</button>
+          </a-button>
+          <a-button v-else @click="tell({ answers: true }, 'It answers again.')">Answer again</a-button>
         </div>
       </details>
     </template>

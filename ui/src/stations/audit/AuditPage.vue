@@ -6,9 +6,15 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { when } from '@/parts/words'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** Bins that are to be counted, and the count of one: blind, kind by kind. */
 const props = defineProps<{ location?: string; item?: string }>()
@@ -77,6 +83,14 @@ async function settle() {
   await queries.invalidateQueries({ queryKey: ['audit'] })
   if (d) void router.push('/audit')
 }
+const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
+  { name: 'what', label: 'What' },
+  {
+    name: 'counted',
+    label: bySerial.value ? 'Serials there' : `How many, ${sheet.data.value?.unit ?? ''}`,
+    right: !bySerial.value,
+  },
+])
 </script>
 
 <template>
@@ -112,49 +126,38 @@ async function settle() {
         <template v-if="bySerial">Scan the serial of each unit.</template>
       </p>
       <div v-if="stale" class="note w">
-        <button class="btn" @click="sheet.refetch()">Begin the count anew</button>
+        <a-button @click="sheet.refetch()">Begin the count anew</a-button>
       </div>
-      <table class="plain">
-        <thead>
-          <tr>
-            <th>What</th>
-            <th :class="{ r: !bySerial }">{{ bySerial ? 'Serials there' : `How many, ${sheet.data.value.unit}` }}</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(k, i) in sheet.data.value.kinds" :key="i">
-            <td>
-              <span v-if="k.lot"
-                >lot <span class="mono">{{ k.lot }}</span></span
-              ><span v-else>{{ k.carton ? '' : 'loose' }}</span>
-              <span v-if="k.carton"
-                >on pallet or in carton <span class="mono">…{{ k.carton.slice(-4) }}</span></span
-              >
-            </td>
-            <td :class="{ r: !bySerial }">
-              <textarea
-                v-if="bySerial"
-                v-model="counted[i]"
-                class="entry mono"
-                rows="4"
-                cols="30"
-                :aria-label="`Serials of ${k.lot || 'loose goods'}`"
-              />
-              <input
-                v-else
-                v-model="counted[i]"
-                class="num mono"
-                inputmode="decimal"
-                :aria-label="`How many of ${k.lot || k.carton || 'loose goods'}`"
-                data-count
-              />
-            </td>
-          </tr>
-        </tbody>
-      </table>
-      <label v-if="differs" class="field" style="margin-top: 12px"
-        >Why the difference is accepted, by a lead<input v-model="reason" size="40" maxlength="200" data-reason
-      /></label>
+      <SheetTable :columns="columns" :rows="sheet.data.value.kinds ?? []" :row-key="(k) => `${k.lot_id}/${k.carton_id}`"
+        ><template #what="{ row: k }"
+          ><span v-if="k.lot"
+            >lot <span class="mono">{{ k.lot }}</span></span
+          ><span v-else>{{ k.carton ? '' : 'loose' }}</span>
+          <span v-if="k.carton"
+            >on pallet or in carton <span class="mono">…{{ k.carton.slice(-4) }}</span></span
+          ></template
+        ><template #counted="{ row: k, index: i }">
+          <TextEntry
+            v-if="bySerial"
+            v-model="counted[i]"
+            type="textarea"
+            mono
+            :width="320"
+            :label="`Serials of ${k.lot || 'loose goods'}`" />
+          <QuantityEntry
+            v-else
+            v-model="counted[i]"
+            :label="`How many of ${k.lot || k.carton || 'loose goods'}`"
+            data-count /></template
+      ></SheetTable>
+      <FormField
+        v-if="differs"
+        label="Accepted because"
+        tip="A lead says why the difference is accepted."
+        required
+        style="margin-top: 12px"
+        ><TextEntry v-model="reason" :maxlength="200" data-reason :width="386"
+      /></FormField>
     </template>
     <template v-else>
       <h1>Counting</h1>

@@ -7,10 +7,13 @@ import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import OriginList from '@/parts/OriginList.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
 import InvoiceWith from './InvoiceWith.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import FormField from '@/parts/FormField.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -45,6 +48,10 @@ const carriers = useQuery({
 })
 /** What is not shipped stays open, or is cancelled, as agreed with the customer. */
 const rest = ref<'open' | 'cancel'>('open')
+const rests = [
+  { value: 'open' as const, label: 'stays open' },
+  { value: 'cancel' as const, label: 'is cancelled, as agreed' },
+]
 const invoice = ref<Schemas['ShippingTerms']['invoice']>('')
 const { busy, problem, done, run } = useCommand()
 const body = computed(() =>
@@ -72,6 +79,8 @@ async function ship() {
 }
 /** Many orders of one carrier in one step. */
 const ticked = ref<number[]>([])
+const tick = (order: number) =>
+  (ticked.value = ticked.value.includes(order) ? ticked.value.filter((o) => o !== order) : [...ticked.value, order])
 async function sendMany(carrier: string) {
   const ids = (ready.data.value ?? []).filter((r) => r.carrier === carrier && ticked.value.includes(r.order_id))
   const sentNow = await run(
@@ -138,7 +147,11 @@ const names = computed(() =>
           }}</span>
         </h2>
         <div v-for="r in ready.data.value?.filter((x) => x.carrier === c)" :key="r.order_id" class="going">
-          <input v-model="ticked" type="checkbox" :value="r.order_id" :aria-label="`Tick ${r.order}`" />
+          <a-checkbox
+            :checked="ticked.includes(r.order_id)"
+            :aria-label="`Tick ${r.order}`"
+            @change="tick(r.order_id)"
+          />
           <QueueCard :selected="chosen === r.order_id" @click="choose(r.order_id)">
             <span class="mono">{{ r.order }}</span><span>{{ plural(r.cartons, 'carton') }}</span>
             <template #more
@@ -148,9 +161,9 @@ const names = computed(() =>
           </QueueCard>
         </div>
         <InvoiceWith v-if="inCarrier(c) > 1" v-model="invoice" />
-        <button v-if="inCarrier(c) > 1" class="btn go" :disabled="busy" @click="sendMany(c)">
+        <a-button v-if="inCarrier(c) > 1" type="primary" :disabled="busy" @click="sendMany(c)">
           Ship {{ plural(inCarrier(c), 'order') }} with {{ c }}
-        </button>
+        </a-button>
       </template>
       <div v-if="ready.data.value?.length === 0" class="empty">
         Nothing is packed. Cartons stand here when the bench has closed them.
@@ -184,7 +197,7 @@ const names = computed(() =>
       </p>
       <div v-if="shipment.data.value.said && !shipment.data.value.tracking" class="note w">
         {{ shipment.data.value.said }}; it has no number yet.
-        <button class="btn" :disabled="busy" @click="askAgain">Ask again</button>
+        <a-button :disabled="busy" @click="askAgain">Ask again</a-button>
       </div>
     </template>
     <template v-else-if="order">
@@ -200,12 +213,11 @@ const names = computed(() =>
         or at the bench. Shipping now leaves them for another shipment.
       </div>
       <div class="fields">
-        <label v-if="Number(plan?.open) > 0 || rest === 'cancel' || refused?.code === 'parts_unwanted'" class="field"
-          >What is not shipped<select v-model="rest" aria-label="What is not shipped">
-            <option value="open">stays open</option>
-            <option value="cancel">is cancelled, as agreed</option>
-          </select></label
-        >
+        <FormField
+          v-if="Number(plan?.open) > 0 || rest === 'cancel' || refused?.code === 'parts_unwanted'"
+          label="What is not shipped"
+          ><ChoiceEntry v-model="rest" :options="rests" :width="210"
+        /></FormField>
         <InvoiceWith v-model="invoice" />
       </div>
     </template>
@@ -253,10 +265,8 @@ const names = computed(() =>
   gap: 6px;
   align-items: flex-start;
 }
-.going input {
-  width: 24px;
-  height: 24px;
-  margin-top: 12px;
+.going .ant-checkbox-wrapper {
+  padding: 12px 2px;
   flex: none;
 }
 .carton {

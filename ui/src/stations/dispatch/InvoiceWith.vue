@@ -1,19 +1,21 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import FormField from '@/parts/FormField.vue'
 
-/** Whether an invoice goes with what is shipped; those who make none leave it to the customer's own setting. */
-const invoice = defineModel<Schemas['ShippingTerms']['invoice']>({ required: true })
+/** Whether an invoice goes with what is shipped; those who make none let the customer's own setting decide. */
+type With = Schemas['ShippingTerms']['invoice']
+const invoice = defineModel<With>({ required: true })
 const may = ['lead', 'office'].includes(session.person?.role ?? '')
+const ways: { value: NonNullable<With>; label: string }[] = [
+  { value: '', label: 'as the customer is invoiced' },
+  { value: 'later', label: 'made later' },
+  { value: 'shipped', label: 'goes with it' },
+  { value: 'mailed', label: 'goes with it, by mail' },
+]
 </script>
 
 <template>
-  <label v-if="may" class="field"
-    >The invoice<select v-model="invoice" aria-label="The invoice">
-      <option value="">as the customer is invoiced</option>
-      <option value="later">is made later</option>
-      <option value="shipped">goes with it</option>
-      <option value="mailed">goes with it, by mail</option>
-    </select></label
-  >
+  <FormField v-if="may" label="Invoice"><ChoiceEntry v-model="invoice" :options="ways" :width="215" /></FormField>
 </template>

@@ -1,12 +1,17 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, ask, once } from '@/api/client'
+import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import QueueCard from '@/parts/QueueCard.vue'
 import { money, plural, when } from '@/parts/words'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
+import SheetTable from '@/parts/SheetTable.vue'
 
 /** For the accounts: what is shipped and not invoiced, and the invoices that follow shipments. */
 const props = defineProps<{ id?: string }>()
@@ -26,10 +31,8 @@ const invoice = useQuery({
   queryFn: () => ask(api.GET('/api/v1/invoices/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => id.value > 0),
 })
-const ticked = ref<number[]>([])
+const ticked = ref<(string | number)[]>([])
 const post = ref(false)
-const all = computed(() => ticked.value.length > 0 && ticked.value.length === uninvoiced.data.value?.length)
-const tickAll = () => (ticked.value = all.value ? [] : (uninvoiced.data.value ?? []).map((u) => u.shipment_id))
 const sum = computed(() =>
   money(
     String(
@@ -39,13 +42,19 @@ const sum = computed(() =>
     ),
   ),
 )
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, run } = command
 const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
 async function make() {
   const made = await run(
     () =>
       once((h) =>
-        ask(api.POST('/api/v1/invoices', { headers: h, body: { shipment_ids: ticked.value, mail: post.value } })),
+        ask(
+          api.POST('/api/v1/invoices', {
+            headers: h,
+            body: { shipment_ids: ticked.value.map(Number), mail: post.value },
+          }),
+        ),
       ),
     (b) => `${b.map((x) => x.number).join(', ')} made${post.value ? ' and given to the mail host' : ''}.`,
   )
@@ -59,6 +68,27 @@ const mail = () =>
     () => once((h) => ask(api.POST('/api/v1/invoices/{id}/mail', { headers: h, params: { path: { id: id.value } } }))),
     (b) => `${b.number} is given to the mail host for ${b.email}.`,
   )
+const columns: Column<Schemas['InvoicingUninvoiced']>[] = [
+  {
+    name: 'shipment',
+    label: 'Shipment',
+    of: (u) => u.shipment,
+    to: (u) => `/dispatch/${u.shipment_id}`,
+    mono: true,
+    width: 130,
+  },
+  { name: 'order', label: 'Order', of: (u) => u.order, to: (u) => `/orders/${u.order_id}`, mono: true, width: 110 },
+  { name: 'customer', label: 'Customer', of: (u) => u.customer, width: 230 },
+  { name: 'shipped', label: 'Shipped', of: (u) => when(u.shipped_at), mono: true, width: 160 },
+  { name: 'lines', label: 'Lines', of: (u) => String(u.lines), right: true, mono: true, width: 80 },
+  { name: 'value', label: 'Value', of: (u) => money(u.value), right: true, mono: true, width: 120 },
+]
+const lineColumns: Column<Schemas['InvoicingLine']>[] = [
+  { name: 'item', label: 'Item' },
+  { name: 'quantity', label: 'Quantity', of: (l) => `${l.quantity} ${l.unit}`, right: true, mono: true },
+  { name: 'price', label: 'Price', of: (l) => l.price, right: true, mono: true },
+  { name: 'amount', label: 'Amount', of: (l) => money(l.amount), right: true, mono: true },
+]
 </script>
 
 <template>
@@ -94,80 +124,54 @@ const mail = () =>
         }}</router-link>, made {{ invoice.data.value.invoiced_on }} by {{ invoice.data.value.made_by }}.
         {{ invoice.data.value.terms }}
       </p>
-      <table class="plain" data-invoice>
-        <thead>
-          <tr>
-            <th>Item</th>
-            <th class="r">Quantity</th>
-            <th class="r">Price</th>
-            <th class="r">Amount</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="l in invoice.data.value.lines" :key="l.line_id">
-            <td>
-              <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
-            </td>
-            <td class="r mono">{{ l.quantity }} {{ l.unit }}</td>
-            <td class="r mono">{{ l.price }}</td>
-            <td class="r mono">{{ money(l.amount) }}</td>
-          </tr>
-          <tr>
-            <td colspan="3" class="r">In all</td>
-            <td class="r mono">
-              <b>{{ money(invoice.data.value.total) }}</b>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable
+        data-invoice
+        label="Lines"
+        :columns="lineColumns"
+        :rows="invoice.data.value.lines"
+        :row-key="(l) => l.line_id"
+      >
+        <template #item="{ row: l }">
+          <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
+        </template>
+        <template #foot>
+          <div class="r">
+            In all <b class="mono">{{ money(invoice.data.value.total) }}</b>
+          </div>
+        </template>
+      </SheetTable>
       <div class="fields" style="margin-top: 12px">
-        <a class="btn" :href="`/api/v1/invoices/${id}/invoice.pdf`" target="_blank" rel="noopener">Print it</a>
-        <button v-if="may" class="btn" :disabled="busy" @click="mail">Mail it</button>
+        <a class="btn" :href="`/api/v1/invoices/${id}/invoice.pdf`" target="_blank" rel="noopener">Print</a>
+        <a-button v-if="may" :disabled="busy" @click="mail">Mail</a-button>
       </div>
     </template>
     <template v-else>
       <h1>Shipped and not invoiced</h1>
-      <table v-if="uninvoiced.data.value?.length" class="plain" data-uninvoiced>
-        <thead>
-          <tr>
-            <th>
-              <button class="btn bare" @click="tickAll">{{ all ? 'none' : 'all' }}</button>
-            </th>
-            <th>Shipment</th>
-            <th>Order</th>
-            <th>Customer</th>
-            <th>Shipped</th>
-            <th class="r">Lines</th>
-            <th class="r">Value</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="u in uninvoiced.data.value" :key="u.shipment_id">
-            <td>
-              <input v-model="ticked" type="checkbox" :value="u.shipment_id" :aria-label="`Tick ${u.shipment}`" />
-            </td>
-            <td class="mono">
-              <router-link :to="`/dispatch/${u.shipment_id}`">{{ u.shipment }}</router-link>
-            </td>
-            <td class="mono">
-              <router-link :to="`/orders/${u.order_id}`">{{ u.order }}</router-link>
-            </td>
-            <td>{{ u.customer }}</td>
-            <td class="mono">{{ when(u.shipped_at) }}</td>
-            <td class="r mono">{{ u.lines }}</td>
-            <td class="r mono">{{ money(u.value) }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <div v-else-if="uninvoiced.isSuccess.value" class="empty">Everything that was shipped is invoiced.</div>
+      <QueryView :query="uninvoiced" :empty="(list) => !list.length">
+        <template #default="{ data }">
+          <ListTable
+            v-model:ticked="ticked"
+            data-uninvoiced
+            name="uninvoiced"
+            label="Shipped and not invoiced"
+            style="--list-height: 56vh"
+            :columns="columns"
+            :rows="data"
+            :row-key="(u) => u.shipment_id"
+            :to="(u) => `/dispatch/${u.shipment_id}`"
+            :tick-label="(u) => `Tick ${u.shipment}`"
+            :sums="{ shipment: plural(data.length, 'shipment'), value: sum }"
+          />
+        </template>
+        <template #empty>Everything that was shipped is invoiced.</template>
+      </QueryView>
       <div v-if="may && uninvoiced.data.value?.length" class="fields" style="margin-top: 12px">
-        <button class="btn go" data-primary :disabled="!ticked.length || busy" @click="make">
+        <a-button type="primary" data-primary :disabled="!ticked.length || busy" @click="make">
           Make {{ plural(ticked.length, 'invoice') }}, {{ sum }}
-        </button>
-        <label><input v-model="post" type="checkbox" /> and mail each</label>
+        </a-button>
+        <a-checkbox v-model:checked="post">Mail each</a-checkbox>
       </div>
     </template>
-    <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
-    <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
+    <CommandNotice :of="command" />
   </BenchLayout>
 </template>

@@ -6,10 +6,17 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
 import InvoiceWith from './InvoiceWith.vue'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
+import EntryForm from '@/parts/EntryForm.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 
 /** Vehicles that are loaded carton by carton, and leave with all that is on them. */
 const props = defineProps<{ id?: string }>()
@@ -108,6 +115,15 @@ const {
 } = usePreview('leave', body, (b) =>
   ask(api.POST('/api/v1/loads/{id}/leave/preview', { params: { path: { id: b.id } }, body: { invoice: b.invoice } })),
 )
+const columns: Column<Schemas['CartonsCarton']>[] = [
+  { name: 'carton', label: 'Carton', mono: true },
+  { name: 'order', label: 'Order', of: (c) => c.order, mono: true },
+  { name: 'customer', label: 'Customer', of: (c) => c.customer },
+  { name: 'kg', label: 'kg', of: (c) => c.weight_kg, right: true, mono: true },
+  { name: 'pallet', label: 'Pallet', of: (c) => (c.pallet ? `…${c.pallet.slice(-5)}` : ''), mono: true },
+  { name: 'does', label: '' },
+]
+const carrierOptions = computed(() => (carriers.data.value ?? []).map((c) => ({ value: c.name, label: c.name })))
 </script>
 
 <template>
@@ -122,16 +138,15 @@ const {
         >
       </QueueCard>
       <div v-if="loads.data.value?.length === 0" class="empty">No vehicle is being loaded.</div>
-      <form @submit.prevent="begin">
-        <label class="field"
-          >Carrier<input v-model="carrier" list="carriers" aria-label="Carrier of the vehicle" /><datalist
-            id="carriers"
-          >
-            <option v-for="c in carriers.data.value" :key="c.name" :value="c.name" /></datalist
-        ></label>
-        <label class="field">Plate, or what tells it apart<input v-model="vehicle" maxlength="40" /></label>
-        <button class="btn" :disabled="!carrier.trim() || busy">Begin to load</button>
-      </form>
+      <EntryForm @submit="begin">
+        <FormField label="Carrier of the vehicle" required
+          ><ChoiceEntry v-model="carrier" :options="carrierOptions" :width="240"
+        /></FormField>
+        <FormField label="Plate" tip="Or what else tells the vehicle apart."
+          ><TextEntry v-model="vehicle" :maxlength="40" :width="240"
+        /></FormField>
+        <a-button html-type="submit" :disabled="!carrier.trim() || busy">Begin to load</a-button>
+      </EntryForm>
     </template>
     <template v-if="id && load.data.value">
       <h1>
@@ -144,42 +159,35 @@ const {
         {{ plural(load.data.value.count, 'carton') }}, <b class="mono">{{ load.data.value.weight_kg }}</b> kg.
         {{ plural(load.data.value.waiting, 'packed carton') }} of {{ load.data.value.carrier }} on no vehicle yet.
       </p>
-      <form v-if="load.data.value.state === 'loading'" class="fields" @submit.prevent="put">
-        <label class="field">Scan a carton or a pallet<input v-model="scan" class="mono" size="26" data-load /></label>
-        <button class="btn" :disabled="busy">Load it</button>
-        <button v-if="load.data.value.count" type="button" class="btn" :disabled="busy" @click="off()">
-          Take all off again
-        </button>
-        <InvoiceWith v-if="load.data.value.count" v-model="invoice" />
-      </form>
-      <table v-if="load.data.value.cartons.length" class="plain" data-loaded>
-        <thead>
-          <tr>
-            <th>Carton</th>
-            <th>Order</th>
-            <th>Customer</th>
-            <th class="r">kg</th>
-            <th>Pallet</th>
-            <th><span class="skip">What to do</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in load.data.value.cartons" :key="c.id">
-            <td class="mono">
-              <router-link :to="`/pack/${c.id}`">{{ c.sscc }}</router-link>
-            </td>
-            <td class="mono">{{ c.order }}</td>
-            <td>{{ c.customer }}</td>
-            <td class="r mono">{{ c.weight_kg }}</td>
-            <td class="mono">{{ c.pallet ? `…${c.pallet.slice(-5)}` : '' }}</td>
-            <td>
-              <button v-if="load.data.value.state === 'loading'" class="btn bare" :disabled="busy" @click="off([c.id])">
-                take off
-              </button>
-            </td>
-          </tr>
-        </tbody>
-      </table>
+      <EntryForm v-if="load.data.value.state === 'loading'" @submit="put"
+        ><div class="fields">
+          <FormField label="Scan a carton or a pallet"
+            ><TextEntry v-model="scan" data-load mono :width="260"
+          /></FormField>
+          <a-button html-type="submit" :disabled="busy">Load</a-button>
+          <a-button v-if="load.data.value.count" :disabled="busy" @click="off()"> Take all off </a-button>
+          <InvoiceWith v-if="load.data.value.count" v-model="invoice" /></div
+      ></EntryForm>
+      <SheetTable
+        v-if="load.data.value.cartons.length"
+        data-loaded
+        :columns="columns"
+        :rows="load.data.value.cartons ?? []"
+        :row-key="(c) => c.id"
+        ><template #carton="{ row: c }"
+          ><router-link :to="`/pack/${c.id}`">{{ c.sscc }}</router-link></template
+        ><template #does="{ row: c }"
+          ><a-button
+            v-if="load.data.value.state === 'loading'"
+            type="link"
+            size="small"
+            :disabled="busy"
+            @click="off([c.id])"
+          >
+            Take off
+          </a-button></template
+        ></SheetTable
+      >
       <div v-else class="empty">Nothing is on it yet. Scan the cartons as they go on.</div>
     </template>
     <div v-else class="empty">

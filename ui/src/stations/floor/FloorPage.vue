@@ -84,7 +84,7 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
         <h2>
           <span
             >In <b class="mono">{{ location.data.value.location.code }}</b></span
-          ><button class="btn bare" @click="opened = 0">close</button>
+          ><a-button type="link" size="small" @click="opened = 0">close</a-button>
         </h2>
         <div v-for="(h, i) in location.data.value.holdings.slice(0, 14)" :key="i" class="p" data-holding>
           <div class="t">
@@ -95,7 +95,7 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
           </div>
         </div>
         <div v-if="!location.data.value.holdings.length" class="empty">Nothing lies here now.</div>
-        <button class="btn" @click="router.push(`/stock/location/${opened}`)">Its trail</button>
+        <a-button @click="router.push(`/stock/location/${opened}`)">Its trail</a-button>
       </template>
       <h2>
         <span>On the floor</span><span>{{ plural(floor.data.value.walks.length, 'round') }}</span>
@@ -195,34 +195,34 @@ h1 span {
   width: 14px;
   height: 14px;
   border-radius: 3px;
-  border: 1px solid #c9b893;
+  border: 1px solid var(--bin-edge);
   margin-right: 5px;
   vertical-align: -2px;
 }
 .k0 {
-  background: #f3ecdd;
+  background: var(--full0);
 }
 .k1 {
-  background: #ead9b0;
+  background: var(--full1);
 }
 .k2 {
-  background: #dfbf7a;
+  background: var(--full2);
 }
 .k3 {
-  background: #cfa14a;
+  background: var(--full3);
 }
 .k4 {
-  background: #b3822c;
+  background: var(--full4);
 }
 .k5 {
-  background: repeating-linear-gradient(45deg, #8f6a24 0 3px, #fff4da 3px 5px);
+  background: repeating-linear-gradient(45deg, var(--full5) 0 3px, var(--stripe) 3px 5px);
 }
 .key .kd {
-  background: #fffdf8;
-  border: 2px solid #a8321f;
+  background: var(--sheet);
+  border: 2px solid var(--stop-text);
 }
 .key .ka {
-  background: #f2ac34;
+  background: var(--lamp);
   border-radius: 50%;
 }
 .edge {
@@ -245,8 +245,8 @@ h1 span {
   gap: 8px;
 }
 .location.has {
-  background: #fbeed3;
-  border-color: #d9a441;
+  background: var(--warn2);
+  border-color: var(--warn-edge);
 }
 aside {
   background: var(--shade);
@@ -278,7 +278,7 @@ aside {
 }
 .bar {
   height: 5px;
-  background: #ebe3d3;
+  background: var(--track);
   border-radius: 3px;
   margin-top: 6px;
   overflow: hidden;

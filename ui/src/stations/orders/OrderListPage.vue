@@ -5,42 +5,57 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import ChosenTable, { type Column } from '@/parts/ChosenTable.vue'
 import ColumnMenu from '@/parts/ColumnMenu.vue'
 import SavedViews from '@/parts/SavedViews.vue'
 import { useSaved } from '@/parts/saved'
 import { money, stateWords } from '@/parts/words'
+import DateEntry from '@/parts/DateEntry.vue'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import type { Column } from '@/parts/columns'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
 
 /** Sales orders as a table: narrowed, with the columns one wants, saved under a name. */
 const route = useRoute()
 const router = useRouter()
 type Order = Schemas['OrdersOrder']
+const to = (o: Order) => `/orders/${o.id}`
 const columns: Column<Order>[] = [
-  { name: 'customer', label: 'Customer', of: (o) => o.customer },
-  { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true },
-  { name: 'state', label: 'State', of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)) },
-  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier },
-  { name: 'reference', label: "Customer's reference", of: (o) => o.reference },
-  { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true },
-  { name: 'reserved', label: 'Reserved', of: (o) => o.reserved, right: true, mono: true },
-  { name: 'cartons', label: 'In cartons', of: (o) => o.picked, right: true, mono: true },
-  { name: 'shipped', label: 'Shipped', of: (o) => o.shipped, right: true, mono: true },
-  { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true },
-  { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers },
+  { name: 'number', label: 'Order', of: (o) => o.number, to, mono: true, width: 100 },
+  { name: 'customer', label: 'Customer', of: (o) => o.customer, width: 200 },
+  { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true, width: 120 },
+  {
+    name: 'state',
+    label: 'State',
+    of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)),
+    late: (o) => o.late,
+    width: 140,
+  },
+  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier, width: 150 },
+  { name: 'reference', label: "Customer's reference", of: (o) => o.reference, width: 160 },
+  { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true, width: 80 },
+  { name: 'reserved', label: 'Reserved', of: (o) => o.reserved, right: true, mono: true, width: 90 },
+  { name: 'cartons', label: 'In cartons', of: (o) => o.picked, right: true, mono: true, width: 96 },
+  { name: 'shipped', label: 'Shipped', of: (o) => o.shipped, right: true, mono: true, width: 90 },
+  { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
+  { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers, late: () => true, width: 240 },
 ]
+const choosable = columns.slice(1)
 const usual = ['customer', 'wanted', 'state', 'carrier', 'units', 'cartons', 'shipped', 'blockers']
-const states = {
-  open: 'open',
-  blocked: 'late or blocked',
-  quote: 'quotes',
-  on_hold: 'on hold',
-  released: 'released',
-  shipped: 'shipped',
-  cancelled: 'cancelled',
-  '': 'all',
-}
+const states = [
+  { value: 'open', label: 'open' },
+  { value: 'blocked', label: 'late or blocked' },
+  { value: 'quote', label: 'quotes' },
+  { value: 'on_hold', label: 'on hold' },
+  { value: 'released', label: 'released' },
+  { value: 'shipped', label: 'shipped' },
+  { value: 'cancelled', label: 'cancelled' },
+  { value: '', label: 'all' },
+]
 const asked = computed(() => ({
-  state: (route.query.state as keyof typeof states) ?? 'open',
+  state: (route.query.state as string | undefined) ?? 'open',
   carrier: (route.query.carrier as string) || '',
   from: (route.query.from as string) || '',
   until: (route.query.until as string) || '',
@@ -90,41 +105,55 @@ const saved = useSaved(
     narrow(settings)
   },
 )
-const typed = (field: string) => (e: Event) => narrow({ [field]: (e.target as HTMLInputElement).value || undefined })
 </script>
 
 <template>
   <div class="page">
     <h1>Sales orders</h1>
     <div class="fields">
-      <label class="field"
-        >List<select :value="asked.state" aria-label="Which list" @change="typed('state')($event)">
-          <option v-for="(words, key) in states" :key="key" :value="key">{{ words }}</option>
-        </select></label
-      >
-      <label class="field">Number, customer or reference<input v-model="text" size="18" /></label>
-      <label class="field">Carrier<input :value="asked.carrier" size="14" @change="typed('carrier')($event)" /></label>
-      <label class="field"
-        >Wanted from<input :value="asked.from" class="mono" size="11" @change="typed('from')($event)"
-      /></label>
-      <label class="field"
-        >until<input :value="asked.until" class="mono" size="11" @change="typed('until')($event)"
-      /></label>
-      <ColumnMenu :columns="columns" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
+      <FormField label="Which list"
+        ><ChoiceEntry
+          :model-value="asked.state"
+          :options="states"
+          :width="160"
+          @update:model-value="(state) => narrow({ state })"
+      /></FormField>
+      <FormField label="Number, customer or reference"><TextEntry v-model="text" :width="200" /></FormField>
+      <FormField label="Carrier"
+        ><TextEntry
+          :model-value="asked.carrier"
+          :width="150"
+          @update:model-value="(carrier) => narrow({ carrier: carrier || undefined })"
+      /></FormField>
+      <FormField label="Wanted from"
+        ><DateEntry :model-value="asked.from" clear @update:model-value="(from) => narrow({ from: from || undefined })"
+      /></FormField>
+      <FormField label="Until"
+        ><DateEntry
+          :model-value="asked.until"
+          clear
+          @update:model-value="(until) => narrow({ until: until || undefined })"
+      /></FormField>
+      <ColumnMenu :columns="choosable" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
     </div>
     <SavedViews :saved="saved" />
-    <div v-if="orders.error.value" class="note s" role="alert">{{ orders.error.value.message }}</div>
-    <ChosenTable
-      :columns="columns"
-      :chosen="asked.columns"
-      :rows="listed"
-      :to="(o) => `/orders/${o.id}`"
-      :late="(o, c) => (o.late && c === 'state') || c === 'blocked'"
-      label="The orders of the list"
-    />
-    <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
-    <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
+    <QueryView :query="orders" :empty="() => !listed.length">
+      <ListTable
+        data-orders
+        name="sales-orders"
+        label="Sales orders"
+        style="--list-height: calc(100vh - 372px)"
+        :columns="columns"
+        :chosen="['number', ...asked.columns]"
+        :rows="listed"
+        :row-key="(o) => o.id"
+        :to="to"
+        :more="orders.hasNextPage.value"
+        @more="orders.isFetching.value || orders.fetchNextPage()"
+      />
+      <template #empty>No order is on this list. Another list, or fewer letters, may show more.</template>
+    </QueryView>
   </div>
 </template>

@@ -3,9 +3,15 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import { money, plural, stateWords } from '@/parts/words'
 import ReserveSheet from './ReserveSheet.vue'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
 
 /** One order with what of it is where, and every step that can be taken with it. */
 const props = defineProps<{ order: Schemas['OrdersOrder']; released: string[] }>()
@@ -18,15 +24,14 @@ const running = computed(() => ['on_hold', 'released'].includes(o.value.state))
 const open = (l: Schemas['OrdersLine']) => Number(l.due) - Number(l.planned)
 const reserving = ref(0)
 const reason = ref('')
-const sure = ref(false)
 const covering = ref(false)
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, problem, done, run } = command
 watch(
   () => o.value.id,
   () => {
     reserving.value = 0
     covering.value = false
-    sure.value = false
     done.value = ''
     problem.value = undefined
   },
@@ -116,6 +121,45 @@ const asksWhy = computed(
     o.value.state === 'quote' &&
     (!!reason.value || ['customer_owes', 'reason_short'].includes(problem.value?.code ?? '')),
 )
+const reservationColumns: Column<Schemas['ReservationReservation']>[] = [
+  { name: 'bin', label: 'Bin', of: (p) => p.location, to: (p) => `/stock/location/${p.location_id}`, mono: true },
+  { name: 'quantity', label: 'Quantity', of: (p) => `${p.quantity} × ${p.sku}`, mono: true },
+  {
+    name: 'lot',
+    label: 'Lot, unit or carton',
+    of: (p) => [p.lot, p.serial, p.carton ? `…${p.carton.slice(-5)}` : ''].filter(Boolean).join(' '),
+    mono: true,
+  },
+  { name: 'does', label: 'On' },
+]
+const lineColumns = computed<Column<Schemas['OrdersLine']>[]>(() => [
+  { name: 'line', label: 'Line', of: (l) => String(l.line), mono: true },
+  { name: 'item', label: 'Item' },
+  { name: 'wanted', label: 'Wanted', of: (l) => l.quantity, right: true, mono: true },
+  { name: 'open', label: 'Open', of: (l) => (l.item_id ? String(open(l)) : ''), right: true, mono: true },
+  { name: 'reserved', label: 'Reserved', right: true, mono: true },
+  { name: 'planned', label: 'On a round', of: (l) => (l.item_id ? l.planned : ''), right: true, mono: true },
+  { name: 'picked', label: 'In cartons', of: (l) => (l.item_id ? l.picked : ''), right: true, mono: true },
+  { name: 'shipped', label: 'Shipped', of: (l) => l.shipped, right: true, mono: true },
+  { name: 'invoiced', label: 'Invoiced', of: (l) => l.invoiced, right: true, mono: true },
+  {
+    name: 'canGo',
+    label: 'Can go',
+    of: (l) => (l.can_go === null ? '' : l.can_go || 'no day known'),
+    mono: true,
+    late: (l) => l.can_go === '' || (l.can_go ?? '') > o.value.wanted_on,
+  },
+])
+/** What is not shipped of it, in units. */
+const due = computed(() => o.value.lines.reduce((n, l) => n + (l.item_id ? Number(l.due) : 0), 0))
+const coverColumns: Column<Schemas['PurchasingCover']>[] = [
+  { name: 'item', label: 'Item', of: (c) => c.sku, mono: true },
+  { name: 'wants', label: 'Wants', of: (c) => c.wanted, right: true, mono: true },
+  { name: 'freeOnceAll', label: 'Free once all have theirs', of: (c) => c.free, right: true, mono: true },
+  { name: 'onOrderFor', label: 'On order for it', of: (c) => c.on_order, right: true, mono: true },
+  { name: 'short', label: 'Short', right: true, mono: true },
+  { name: 'from', label: 'From', of: (c) => c.supplier || 'nobody has supplied it yet', late: (c) => !!!c.supplier },
+]
 </script>
 
 <template>
@@ -133,60 +177,37 @@ const asksWhy = computed(
   </p>
   <div v-if="o.blockers" class="note w">Blocked by: {{ o.blockers }}.</div>
   <div v-for="r in released" :key="r" class="note w">{{ r }}.</div>
-  <table class="plain" data-order>
-    <thead>
-      <tr>
-        <th>Line</th>
-        <th>Item</th>
-        <th class="r">Wanted</th>
-        <th class="r">Open</th>
-        <th class="r">Reserved</th>
-        <th class="r">On a round</th>
-        <th class="r">In cartons</th>
-        <th class="r">Shipped</th>
-        <th class="r">Invoiced</th>
-        <th>Can go</th>
-      </tr>
-    </thead>
-    <tbody>
-      <template v-for="l in o.lines" :key="l.id">
-        <tr>
-          <td class="mono">{{ l.line }}</td>
-          <td>
-            <b>{{ l.description }}</b>
-            <router-link v-if="l.item_id" class="mono small" :to="`/stock/item/${l.item_id}`">{{ l.sku }}</router-link>
-            <span class="mute small"> at {{ l.price }}, {{ l.price_why }}</span>
-            <div v-if="Number(l.covered)" class="mute small">{{ l.covered }} bought in for it</div>
-            <div v-if="Number(l.cancelled)" class="mute small">{{ l.cancelled }} cancelled</div>
-          </td>
-          <td class="r mono">{{ l.quantity }}</td>
-          <td class="r mono">{{ l.item_id ? open(l) : '' }}</td>
-          <td class="r mono">
-            <button
-              v-if="l.item_id && running && may && open(l) > 0"
-              class="btn bare mono"
-              :aria-expanded="reserving === l.id"
-              :aria-label="`Reserve stock to line ${l.line}`"
-              @click="reserving = reserving === l.id ? 0 : l.id"
-            >
-              {{ Number(l.reserved) ? `${l.reserved}, more` : 'Reserve' }}</button><template v-else>{{
-              l.item_id ? l.reserved : ''
-            }}</template>
-          </td>
-          <td class="r mono">{{ l.item_id ? l.planned : '' }}</td>
-          <td class="r mono">{{ l.item_id ? l.picked : '' }}</td>
-          <td class="r mono">{{ l.shipped }}</td>
-          <td class="r mono">{{ l.invoiced }}</td>
-          <td class="mono small" :class="{ late: l.can_go === '' || (l.can_go ?? '') > o.wanted_on }">
-            {{ l.can_go === null ? '' : l.can_go || 'no day known' }}
-          </td>
-        </tr>
-        <tr v-if="reserving === l.id">
-          <td colspan="10"><ReserveSheet :line="l" @done="reserving = 0" /></td>
-        </tr>
-      </template>
-    </tbody>
-  </table>
+  <SheetTable
+    data-order
+    label="Lines"
+    :columns="lineColumns"
+    :rows="o.lines"
+    :row-key="(l) => l.id"
+    :opened="reserving ? [reserving] : []"
+  >
+    <template #item="{ row: l }">
+      <b>{{ l.description }}</b>
+      <router-link v-if="l.item_id" class="mono small" :to="`/stock/item/${l.item_id}`">{{ l.sku }}</router-link>
+      <span class="mute small"> at {{ l.price }}, {{ l.price_why }}</span>
+      <div v-if="Number(l.covered)" class="mute small">{{ l.covered }} bought in for it</div>
+      <div v-if="Number(l.cancelled)" class="mute small">{{ l.cancelled }} cancelled</div>
+    </template>
+    <template #reserved="{ row: l }">
+      <a-button
+        v-if="l.item_id && running && may && open(l) > 0"
+        type="link"
+        size="small"
+        class="mono"
+        :aria-expanded="reserving === l.id"
+        :aria-label="`Reserve stock to line ${l.line}`"
+        @click="reserving = reserving === l.id ? 0 : l.id"
+      >
+        {{ Number(l.reserved) ? `${l.reserved}, more` : 'Reserve' }}
+      </a-button>
+      <template v-else>{{ l.item_id ? l.reserved : '' }}</template>
+    </template>
+    <template #more="{ row: l }"><ReserveSheet :line="l" @done="reserving = 0" /></template>
+  </SheetTable>
   <p v-if="proposed" class="mute small">
     Cartons proposed for what is not in cartons yet: <b class="mono">{{ proposed }}</b><template
       v-if="boxes.data.value?.proven"
@@ -197,54 +218,28 @@ const asksWhy = computed(
     <h2>
       <span>Reserved for it</span><span>{{ o.reservations.length }}</span>
     </h2>
-    <table class="plain" data-reservations>
-      <tbody>
-        <tr v-for="p in o.reservations" :key="p.id">
-          <td class="mono">
-            <router-link :to="`/stock/location/${p.location_id}`">{{ p.location }}</router-link>
-          </td>
-          <td class="mono">{{ p.quantity }} × {{ p.sku }}</td>
-          <td class="mono">{{ p.lot }} {{ p.serial }} {{ p.carton ? `…${p.carton.slice(-5)}` : '' }}</td>
-          <td>
-            <router-link v-if="p.round_id" class="mono" :to="`/pick/${p.round_id}`">{{ p.round }}</router-link>
-            <button v-else-if="may" class="btn bare" :disabled="busy" @click="unreserve(p.id)">Unreserve</button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable data-reservations :columns="reservationColumns" :rows="o.reservations" :row-key="(p) => p.id"
+      ><template #does="{ row: p }"
+        ><router-link v-if="p.round_id" class="mono" :to="`/pick/${p.round_id}`">{{ p.round }}</router-link>
+        <a-button v-else-if="may" type="link" size="small" :disabled="busy" @click="unreserve(p.id)"
+          >Unreserve</a-button
+        ></template
+      ></SheetTable
+    >
   </template>
   <template v-if="covering">
     <h2><span>Shortages</span></h2>
-    <table v-if="shortages.length" class="plain" data-cover>
-      <thead>
-        <tr>
-          <th>Item</th>
-          <th class="r">Wants</th>
-          <th class="r">Free once all have theirs</th>
-          <th class="r">On order for it</th>
-          <th class="r">Short</th>
-          <th>From</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="c in shortages" :key="c.line_id">
-          <td class="mono">{{ c.sku }}</td>
-          <td class="r mono">{{ c.wanted }}</td>
-          <td class="r mono">{{ c.free }}</td>
-          <td class="r mono">{{ c.on_order }}</td>
-          <td class="r mono">
-            <b>{{ c.short }}</b>
-          </td>
-          <td :class="{ late: !c.supplier }">{{ c.supplier || 'nobody has supplied it yet' }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable v-if="shortages.length" data-cover :columns="coverColumns" :rows="shortages" :row-key="(c) => c.line_id"
+      ><template #short="{ row: c }"
+        ><b>{{ c.short }}</b></template
+      ></SheetTable
+    >
     <div v-else-if="cover.isSuccess.value" class="empty">
       Nothing is short: all is free, reserved for it or on order for it.
     </div>
-    <button v-if="shortages.length" class="btn go" :disabled="busy" @click="buy">
-      Draft {{ plural(new Set(shortages.map((c) => c.supplier_id)).size, 'purchase order') }} for exactly that
-    </button>
+    <a-button v-if="shortages.length" type="primary" :disabled="busy" @click="buy">
+      Draft {{ plural(new Set(shortages.map((c) => c.supplier_id)).size, 'purchase order') }}
+    </a-button>
   </template>
   <p v-if="o.shipments.length || o.invoices.length">
     <template v-if="o.shipments.length"
@@ -260,18 +255,17 @@ const asksWhy = computed(
       ></template
     >
   </p>
-  <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
-  <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
-  <label v-if="asksWhy" class="field" style="margin-top: 12px"
-    >Take it all the same, because<input v-model="reason" size="50" maxlength="200"
-  /></label>
-  <div class="fields" style="margin-top: 14px">
-    <button v-if="o.state === 'quote' && may" class="btn go" data-primary :disabled="busy" @click="accept">
+  <CommandNotice :of="command" class="under" />
+  <FormField v-if="asksWhy" label="Accepted because" required class="under"
+    ><TextEntry v-model="reason" :maxlength="200" :width="476"
+  /></FormField>
+  <div class="fields">
+    <a-button v-if="o.state === 'quote' && may" type="primary" data-primary :disabled="busy" @click="accept">
       Make an order of {{ o.number }}
-    </button>
-    <button v-if="o.state === 'on_hold'" class="btn go" data-primary :disabled="busy" @click="release">
+    </a-button>
+    <a-button v-if="o.state === 'on_hold'" type="primary" data-primary :disabled="busy" @click="release">
       Release {{ o.number }}
-    </button>
+    </a-button>
     <router-link
       v-else-if="o.state === 'released' && o.lines.some((l) => open(l) > 0)"
       class="btn"
@@ -279,23 +273,22 @@ const asksWhy = computed(
       >Plan a round for it</router-link
     >
     <template v-if="may">
-      <button v-if="running || o.state === 'quote'" class="btn" :disabled="busy" @click="$emit('change')">
-        Change it
-      </button>
-      <button v-if="running && Number(o.due) > 0" class="btn" :aria-expanded="covering" @click="covering = !covering">
+      <a-button v-if="running || o.state === 'quote'" :disabled="busy" @click="$emit('change')"
+        >Change the order</a-button
+      >
+      <a-button v-if="running && Number(o.due) > 0" :aria-expanded="covering" @click="covering = !covering">
         Shortages
-      </button>
-      <button
+      </a-button>
+      <a-button
         v-if="o.state === 'released' && o.lines.every((l) => !l.item_id || open(l) === Number(l.quantity))"
-        class="btn"
         :disabled="busy"
         @click="hold"
       >
         Put on hold
-      </button>
-      <button v-if="o.state !== 'cancelled'" class="btn" :disabled="busy" @click="mail">
+      </a-button>
+      <a-button v-if="o.state !== 'cancelled'" :disabled="busy" @click="mail">
         Mail the {{ o.state === 'quote' ? 'quote' : 'confirmation' }}
-      </button>
+      </a-button>
     </template>
     <a class="btn" :href="`/api/v1/sales-orders/${o.id}/confirmation.pdf`" target="_blank" rel="noopener"
       >Print the {{ o.state === 'quote' ? 'quote' : 'confirmation' }}</a
@@ -308,9 +301,21 @@ const asksWhy = computed(
       rel="noopener"
       >Contents list</a
     >
-    <template v-if="may && (running || o.state === 'quote')">
-      <button v-if="!sure" class="btn" @click="sure = true">Cancel what is open</button>
-      <button v-else class="btn stop" :disabled="busy" @click="cancelOpen">Yes, cancel what is not shipped</button>
-    </template>
+    <ConfirmButton
+      v-if="may && (running || o.state === 'quote')"
+      label="Cancel what is open"
+      :title="`Cancel what is open of ${o.number}?`"
+      :happens="`${due} of ${o.quantity} units are not shipped: they are cancelled, what is reserved for them is free again, and what is picked of them is returned to stock.`"
+      does="Cancel what is not shipped"
+      :busy="busy"
+      @confirm="cancelOpen"
+    />
   </div>
 </template>
+
+<style scoped>
+.under,
+.fields {
+  margin-top: 12px;
+}
+</style>

@@ -5,11 +5,19 @@ import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, today, stateWords } from '@/parts/words'
 import OrderForm from './OrderForm.vue'
 import OrderSheet from './OrderSheet.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import { hasDraft } from '@/parts/draft'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
 
 const props = defineProps<{ id?: string }>()
 const queries = useQueryClient()
@@ -49,11 +57,10 @@ const onHold = useQuery({
   enabled: computed(() => !id.value),
 })
 const changing = ref(false)
-watch(id, () => {
-  changing.value = false
-})
-const ticked = ref<number[]>([])
-const { busy, problem, done, run } = useCommand()
+watch(id, () => (changing.value = hasDraft(`sales-order/${id.value}`)), { immediate: true })
+const ticked = ref<(string | number)[]>([])
+const command = useCommand()
+const { busy, run } = command
 async function release() {
   const list = (onHold.data.value ?? []).filter((o) => ticked.value.includes(o.id))
   const gone = await run(
@@ -77,22 +84,26 @@ function saved(o: Schemas['OrdersOrder']) {
   released.value = o.freed
   queries.setQueryData(['orders', 'one', id.value], o)
 }
-const all = computed(() => ticked.value.length > 0 && ticked.value.length === onHold.data.value?.length)
-function tickAll() {
-  ticked.value = all.value ? [] : (onHold.data.value ?? []).map((o) => o.id)
-}
 const share = (o: Schemas['OrdersOrder']) => (Number(o.picked) + Number(o.shipped)) / Math.max(1, Number(o.quantity))
 const shows = computed(() => {
   const c = counts.data.value
-  return [
+  const all: [Show, string, number | undefined][] = [
     ['open', 'all open', c && c.on_hold + c.released],
     ['blocked', 'late or blocked', c && c.late + c.blocked],
     ['today', 'due by today', c && c.late + c.today],
     ['on_hold', 'on hold', c?.on_hold],
     ['released', 'released', c?.released],
     ['quote', 'quotes', c?.quotes],
-  ] as [Show, string, number | undefined][]
+  ]
+  return all.map(([value, words, n]) => ({ value, label: n ? `${words}, ${n}` : words }))
 })
+const columns: Column<Schemas['OrdersOrder']>[] = [
+  { name: 'number', label: 'Order', of: (o) => o.number, to: (o) => `/orders/${o.id}`, mono: true, width: 110 },
+  { name: 'customer', label: 'Customer', of: (o) => o.customer, width: 210 },
+  { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true, late: (o) => o.late, width: 120 },
+  { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true, width: 80 },
+  { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers, late: () => true, width: 300 },
+]
 </script>
 
 <template>
@@ -106,14 +117,10 @@ const shows = computed(() => {
           <router-link to="/orders/new">New order</router-link></span
         >
       </h2>
-      <label class="field" style="margin-bottom: 6px"
-        >Show<select v-model="show">
-          <option v-for="[key, words, n] in shows" :key="key" :value="key">{{ words }}{{ n ? `, ${n}` : '' }}</option>
-        </select></label
-      >
-      <label class="field" style="margin-bottom: 10px"
-        >Number, customer or reference<input v-model="text" aria-label="Find an order"
-      /></label>
+      <FormField label="Show"><ChoiceEntry v-model="show" :options="shows" :width="245" /></FormField>
+      <FormField label="Number, customer or reference" style="margin-bottom: 10px"
+        ><TextEntry v-model="text"
+      /></FormField>
       <QueueCard v-for="o in listed" :key="o.id" :to="`/orders/${o.id}`" :selected="id === o.id" :share="share(o)">
         <span class="mono">{{ o.number }}</span><span :class="{ late: o.late }" class="mono">{{
           o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on
@@ -123,7 +130,7 @@ const shows = computed(() => {
           ><span :class="{ late: o.blockers }">{{ o.blockers || stateWords(o.state) }}</span></template
         >
       </QueueCard>
-      <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
+      <a-button v-if="orders.hasNextPage.value" @click="orders.fetchNextPage()">Show more</a-button>
       <div v-if="orders.isSuccess.value && !listed.length" class="empty">
         No order is on this list. Take one with New order.
       </div>
@@ -134,7 +141,7 @@ const shows = computed(() => {
         Change <span class="mono">{{ order.data.value.number }}</span>
         <span class="mute small">{{ order.data.value.customer }}, {{ stateWords(order.data.value.state) }}</span>
       </h1>
-      <OrderForm :key="order.data.value.version" :order="order.data.value" @saved="saved" @leave="changing = false" />
+      <OrderForm :order="order.data.value" @saved="saved" @leave="changing = false" />
     </template>
     <template v-else-if="id && order.data.value">
       <OrderSheet :order="order.data.value" :released="released" @change="((released = []), (changing = true))" />
@@ -145,50 +152,35 @@ const shows = computed(() => {
         An order reaches the floor when somebody releases it. Tick those that may, or have them released
         <router-link to="/schedules">on schedule</router-link>.
       </p>
-      <table class="plain">
-        <thead>
-          <tr>
-            <th>
-              <button class="btn bare" @click="tickAll">{{ all ? 'none' : 'all' }}</button>
-            </th>
-            <th>Order</th>
-            <th>Customer</th>
-            <th>Wanted</th>
-            <th class="r">Units</th>
-            <th>Blocked by</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="o in onHold.data.value" :key="o.id">
-            <td><input v-model="ticked" type="checkbox" :value="o.id" :aria-label="`Tick ${o.number}`" /></td>
-            <td class="mono">
-              <router-link :to="`/orders/${o.id}`">{{ o.number }}</router-link>
-            </td>
-            <td>{{ o.customer }}</td>
-            <td class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</td>
-            <td class="r mono">{{ o.quantity }}</td>
-            <td class="late">{{ o.blockers }}</td>
-          </tr>
-        </tbody>
-      </table>
-      <div v-if="onHold.data.value?.length === 0" class="empty">No order is on hold.</div>
-      <button
-        v-else
-        class="btn go"
-        style="margin-top: 12px"
-        data-primary
-        :disabled="!ticked.length || busy"
-        @click="release"
-      >
-        Release {{ plural(ticked.length, 'order') }}
-      </button>
-      <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
-      <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
+      <QueryView :query="onHold" :empty="(list) => !list.length">
+        <template #default="{ data }">
+          <ListTable
+            v-model:ticked="ticked"
+            name="orders-on-hold"
+            label="Orders on hold"
+            style="--list-height: 52vh"
+            :columns="columns"
+            :rows="data"
+            :row-key="(o) => o.id"
+            :to="(o) => `/orders/${o.id}`"
+            :tick-label="(o) => `Tick ${o.number}`"
+          />
+          <a-button type="primary" class="under" data-primary :disabled="!ticked.length || busy" @click="release">
+            Release {{ plural(ticked.length, 'order') }}
+          </a-button>
+        </template>
+        <template #empty>No order is on hold.</template>
+      </QueryView>
+      <CommandNotice :of="command" />
       <p v-if="counts.data.value?.blocked" style="margin-top: 16px">
-        <button class="btn" @click="show = 'blocked'">
-          {{ plural(counts.data.value.blocked, 'order') }} blocked: show them
-        </button>
+        <a-button @click="show = 'blocked'"> Show {{ plural(counts.data.value.blocked, 'blocked order') }} </a-button>
       </p>
     </template>
   </BenchLayout>
 </template>
+
+<style scoped>
+.under {
+  margin: 12px 0;
+}
+</style>

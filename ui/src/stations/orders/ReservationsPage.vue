@@ -1,9 +1,16 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, ask, once } from '@/api/client'
+import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
 
 /** All reservations of a site: exact stock that is reserved for orders. */
 const queries = useQueryClient()
@@ -21,11 +28,18 @@ const shown = computed(() =>
       .includes(words.value.toLowerCase()),
   ),
 )
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, run } = command
 const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
 /** A quantity that was refused stands as it was before. */
 const tries = ref(0)
-async function change(id: number, quantity: string) {
+const typed = ref<Record<number, string>>({})
+type Reservation = Schemas['ReservationReservation']
+async function change({ id, quantity: before }: Reservation) {
+  const quantity = typed.value[id]
+  if (quantity === undefined || busy.value) return
+  delete typed.value[id]
+  if (quantity === before) return
   const o = await run(
     () =>
       once((h) =>
@@ -43,6 +57,37 @@ async function unreserve(id: number, what: string) {
   )
   if (o) await queries.invalidateQueries({ queryKey: ['orders'] })
 }
+const columns: Column<Reservation>[] = [
+  { name: 'order', label: 'Order', of: (p) => p.order, to: (p) => `/orders/${p.order_id}`, mono: true, width: 100 },
+  { name: 'customer', label: 'Customer', of: (p) => p.customer, width: 180 },
+  { name: 'wanted', label: 'Wanted', of: (p) => p.wanted_on, mono: true, width: 110 },
+  { name: 'sku', label: 'Item', of: (p) => p.sku, mono: true, width: 110 },
+  { name: 'description', label: 'Description', of: (p) => p.description, width: 180 },
+  {
+    name: 'bin',
+    label: 'Bin',
+    of: (p) => p.location,
+    to: (p) => `/stock/location/${p.location_id}`,
+    mono: true,
+    width: 110,
+  },
+  {
+    name: 'lot',
+    label: 'Lot, unit or carton',
+    of: (p) => [p.lot, p.serial, p.carton ? `…${p.carton.slice(-5)}` : ''].filter(Boolean).join(' '),
+    mono: true,
+    width: 150,
+  },
+  { name: 'quantity', label: 'Quantity', right: true, mono: true, width: 120 },
+  {
+    name: 'round',
+    label: 'For',
+    of: (p) => (p.round_id ? p.round : 'a round to come'),
+    to: (p) => (p.round_id ? `/pick/${p.round_id}` : undefined),
+    width: 130,
+  },
+  { name: 'does', label: '', width: 110 },
+]
 </script>
 
 <template>
@@ -53,69 +98,46 @@ async function unreserve(id: number, what: string) {
       <router-link to="/orders">Back to orders</router-link>
     </p>
     <div class="fields">
-      <label class="field">Narrow by order, bin, item or lot<input v-model="words" size="30" /></label>
+      <FormField label="Narrow by order, bin, item or lot"><TextEntry v-model="words" :width="296" /></FormField>
     </div>
-    <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
-    <div v-if="done" class="note g" role="status">{{ done }}</div>
-    <table class="plain" data-reservations>
-      <thead>
-        <tr>
-          <th>Order</th>
-          <th>Wanted</th>
-          <th>Item</th>
-          <th>Bin</th>
-          <th>Lot, unit or carton</th>
-          <th class="r">Quantity</th>
-          <th>For</th>
-          <th><span class="skip">What to do</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="p in shown" :key="p.id">
-          <td>
-            <router-link class="mono" :to="`/orders/${p.order_id}`">{{ p.order }}</router-link> {{ p.customer }}
-          </td>
-          <td class="mono">{{ p.wanted_on }}</td>
-          <td>
-            {{ p.description }} <span class="mono mute small">{{ p.sku }}</span>
-          </td>
-          <td class="mono">
-            <router-link :to="`/stock/location/${p.location_id}`">{{ p.location }}</router-link>
-          </td>
-          <td class="mono">{{ p.lot }} {{ p.serial }} {{ p.carton ? `…${p.carton.slice(-5)}` : '' }}</td>
-          <td class="r mono">
-            <input
-              v-if="!p.round_id && !p.serial && may"
-              :key="`${p.quantity}/${tries}`"
-              class="num mono"
-              :value="p.quantity"
-              :aria-label="`Reserved of ${p.sku} in ${p.location} for ${p.order}`"
-              :disabled="busy"
-              @change="change(p.id, ($event.target as HTMLInputElement).value)"
-            /><template v-else>{{ p.quantity }}</template>
-          </td>
-          <td>
-            <router-link v-if="p.round_id" class="mono" :to="`/pick/${p.round_id}`">{{ p.round }}</router-link><span
-              v-else
-              class="mute"
-              >a round to come</span
-            >
-          </td>
-          <td>
-            <button
-              v-if="!p.round_id && may"
-              class="btn bare"
-              :disabled="busy"
-              @click="unreserve(p.id, `${p.quantity} of ${p.sku} in ${p.location}`)"
-            >
-              Unreserve
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <div v-if="reservations.data.value?.length === 0" class="empty">
-      Nothing is reserved. Choose exact stock beside an order's line, or release a round.
-    </div>
+    <CommandNotice :of="command" />
+    <QueryView :query="reservations" :empty="(list) => !list.length">
+      <ListTable
+        data-reservations
+        name="reservations"
+        label="Reservations"
+        style="--list-height: 64vh"
+        :columns="columns"
+        :rows="shown"
+        :row-key="(p) => p.id"
+        :to="(p) => `/orders/${p.order_id}`"
+      >
+        <template #quantity="{ row: p }">
+          <QuantityEntry
+            v-if="!p.round_id && !p.serial && may"
+            :key="`${p.quantity}/${tries}`"
+            size="small"
+            :model-value="typed[p.id] ?? p.quantity"
+            :label="`Reserved of ${p.sku} in ${p.location} for ${p.order}`"
+            :disabled="busy"
+            @update:model-value="(q) => (typed[p.id] = q ?? '')"
+            @blur="change(p)"
+            @press-enter="change(p)"
+          />
+          <template v-else>{{ p.quantity }}</template>
+        </template>
+        <template #does="{ row: p }">
+          <a-button
+            v-if="!p.round_id && may"
+            type="link"
+            size="small"
+            :disabled="busy"
+            @click="unreserve(p.id, `${p.quantity} of ${p.sku} in ${p.location}`)"
+            >Unreserve</a-button
+          >
+        </template>
+      </ListTable>
+      <template #empty>Nothing is reserved. Choose exact stock beside an order's line, or release a round.</template>
+    </QueryView>
   </div>
 </template>

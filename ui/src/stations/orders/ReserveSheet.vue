@@ -2,7 +2,11 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 
 /** Exact stock for one line, offered by the withdrawal rule: bins, lots, units or whole cartons. */
 const props = defineProps<{ line: Schemas['OrdersLine'] }>()
@@ -46,6 +50,15 @@ async function reserve() {
 const chosen = computed(
   () => Object.values(wanted.value).some((q) => Number(q) > 0) || Object.values(units.value).some(Boolean),
 )
+const columns: Column<Schemas['OrdersHolding']>[] = [
+  { name: 'bin', label: 'Bin', mono: true },
+  { name: 'where', label: 'Where', of: (h) => (h.picking ? 'picking zone' : h.usual ? 'usual bin' : h.zone) },
+  { name: 'lot', label: 'Lot', of: (h) => h.lot, mono: true },
+  { name: 'expires', label: 'Expires', of: (h) => h.expires, mono: true, late: (h) => !!h.too_old },
+  { name: 'carton', label: 'Carton', of: (h) => (h.carton ? `…${h.carton.slice(-5)}` : ''), mono: true },
+  { name: 'freeThere', label: 'Free there', of: (h) => h.available, right: true, mono: true },
+  { name: 'reserve', label: 'Reserve', right: true },
+]
 </script>
 
 <template>
@@ -54,57 +67,33 @@ const chosen = computed(
       {{ open }} of {{ line.sku }} are not reserved yet. Picking zones come first, then the item's usual bins, then all
       others; within each the earliest date.
     </p>
-    <table class="plain">
-      <thead>
-        <tr>
-          <th>Bin</th>
-          <th>Where</th>
-          <th>Lot</th>
-          <th>Expires</th>
-          <th>Carton</th>
-          <th class="r">Free there</th>
-          <th class="r">Reserve</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="(h, i) in stock.data.value" :key="h.location_id + '/' + h.lot_id + '/' + h.carton_id">
-          <td class="mono">
-            <b>{{ h.location }}</b>
-          </td>
-          <td>{{ h.picking ? 'picking zone' : h.usual ? 'usual bin' : h.zone }}</td>
-          <td class="mono">{{ h.lot }}</td>
-          <td class="mono" :class="{ late: h.too_old }">{{ h.expires }}</td>
-          <td class="mono">{{ h.carton ? `…${h.carton.slice(-5)}` : '' }}</td>
-          <td class="r mono">{{ h.available }}</td>
-          <td class="r">
-            <span v-if="h.too_old" class="late small">too old to be shipped</span>
-            <template v-else>
-              <select
-                v-if="h.serials.length"
-                v-model="units[i]"
-                class="entry mono"
-                :aria-label="`Unit in ${h.location}`"
-              >
-                <option value="">any unit</option>
-                <option v-for="u in h.serials" :key="u" :value="u">{{ u }}</option>
-              </select>
-              <input
-                v-if="!units[i]"
-                v-model="wanted[i]"
-                class="num mono"
-                inputmode="decimal"
-                :aria-label="`Reserve from ${h.location} ${h.lot}`"
-              />
-            </template>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable
+      :columns="columns"
+      :rows="stock.data.value ?? []"
+      :row-key="(h) => h.location_id + '/' + h.lot_id + '/' + h.carton_id"
+      ><template #bin="{ row: h }"
+        ><b>{{ h.location }}</b></template
+      ><template #reserve="{ row: h, index: i }"
+        ><span v-if="h.too_old" class="late small">too old to be shipped</span>
+        <template v-else>
+          <ChoiceEntry
+            v-if="h.serials.length"
+            v-model="units[i]"
+            :label="`Unit in ${h.location}`"
+            :options="[{ value: '', label: 'any unit' }, ...h.serials.map((u) => ({ value: u, label: u }))]"
+            :width="150"
+          />
+          <QuantityEntry
+            v-if="!units[i]"
+            v-model="wanted[i]"
+            :label="`Reserve from ${h.location} ${h.lot}`"
+          /> </template></template
+    ></SheetTable>
     <div v-if="stock.data.value?.length === 0" class="empty">
       Nothing that could be reserved lies free at this site.
     </div>
     <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
-    <button class="btn go" :disabled="!chosen || busy" @click="reserve">Reserve for this line</button>
+    <a-button type="primary" :disabled="!chosen || busy" @click="reserve">Reserve for this line</a-button>
   </div>
 </template>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { stateWords } from '@/parts/words'
+import { plural, stateWords } from '@/parts/words'
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
@@ -7,9 +7,18 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import CountEntry from '@/parts/CountEntry.vue'
+import EntryForm from '@/parts/EntryForm.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -49,7 +58,8 @@ watch(id, () => {
   reason.value = ''
   done.value = ''
 })
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, problem, done, run } = command
 const body = computed<Schemas['PackClosing'] | null>(() =>
   carton.data.value?.state === 'at_bench'
     ? { weight_kg: weight.value || undefined, size: size.value || undefined, reason: reason.value || undefined }
@@ -130,12 +140,17 @@ const packed = useQuery({
   queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: site.value, state: 'packed' } } })),
   enabled: computed(() => !id.value),
 })
-const stacked = ref<string[]>([])
+const stacked = ref<(string | number)[]>([])
 async function stack() {
   const c = await run(
     () =>
       once((h) =>
-        ask(api.POST('/api/v1/pallets', { headers: h, body: { site_id: site.value, cartons: stacked.value } })),
+        ask(
+          api.POST('/api/v1/pallets', {
+            headers: h,
+            body: { site_id: site.value, cartons: stacked.value.map(String) },
+          }),
+        ),
       ),
     (x) => `${x.length} cartons stand on pallet …${x[0]?.pallet.slice(-5)}.`,
   )
@@ -148,15 +163,32 @@ const asksWhy = computed(
   () => session.person?.role === 'lead' && (!!reason.value || refused.value?.code === 'weight_differs'),
 )
 
-const count = ref(10)
+const count = ref<number | undefined>(10)
 async function labels() {
   const made = await run(
     () =>
-      once((h) => ask(api.POST('/api/v1/cartons', { headers: h, body: { site_id: site.value, count: count.value } }))),
+      once((h) =>
+        ask(api.POST('/api/v1/cartons', { headers: h, body: { site_id: site.value, count: count.value ?? 0 } })),
+      ),
     (c) => `${c.length} blank labels made, …${c[0]?.sscc.slice(-4)} to …${c.at(-1)?.sscc.slice(-4)}.`,
   )
   if (made) void blank.refetch()
 }
+const contentColumns: Column<Schemas['CartonsContent']>[] = [
+  { name: 'item', label: 'Item' },
+  { name: 'lot', label: 'Lot', of: (c) => c.lot, mono: true },
+  { name: 'expires', label: 'Expires', of: (c) => c.expires_on, mono: true },
+  { name: 'quantity', label: 'Quantity', right: true, mono: true },
+  { name: 'scanned', label: 'Scanned', of: (c) => (Number(c.checked) ? c.checked : ''), right: true, mono: true },
+]
+const packedColumns: Column<Schemas['CartonsCarton']>[] = [
+  { name: 'carton', label: 'Carton', of: (c) => `…${c.sscc.slice(-5)}`, to: (c) => `/pack/${c.id}`, mono: true },
+  { name: 'order', label: 'Order', of: (c) => c.order, mono: true, sort: true },
+  { name: 'customer', label: 'Customer', of: (c) => c.customer, sort: true },
+  { name: 'carrier', label: 'Carrier', of: (c) => c.carrier, sort: true },
+  { name: 'weight', label: 'Weight', of: (c) => `${c.weight_kg} kg`, right: true, mono: true },
+  { name: 'pallet', label: 'Pallet', mono: true },
+]
 </script>
 
 <template>
@@ -183,8 +215,8 @@ async function labels() {
         <span>Blank labels</span><span>{{ blank.data.value?.length ?? 0 }}</span>
       </h2>
       <div class="fields">
-        <label class="field">How many<input v-model.number="count" class="mono" size="4" /></label
-        ><button class="btn" :disabled="busy" @click="labels">Make labels</button>
+        <FormField label="How many"><CountEntry v-model="count" /></FormField
+        ><a-button :disabled="busy" @click="labels">Make labels</a-button>
       </div>
     </template>
 
@@ -206,28 +238,15 @@ async function labels() {
           }}</router-link></template
         >.
       </p>
-      <table class="plain" data-contents>
-        <thead>
-          <tr>
-            <th>Item</th>
-            <th>Lot</th>
-            <th>Expires</th>
-            <th class="r">Quantity</th>
-            <th class="r">Scanned</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="c in carton.data.value.contents" :key="c.line_id + '/' + c.lot_id">
-            <td>
-              <b>{{ c.description }}</b> <span class="mono mute small">{{ c.sku }}</span>
-            </td>
-            <td class="mono">{{ c.lot }}</td>
-            <td class="mono">{{ c.expires_on }}</td>
-            <td class="r mono">{{ c.quantity }} {{ c.unit }}</td>
-            <td class="r mono">{{ Number(c.checked) ? c.checked : '' }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable
+        data-contents
+        :columns="contentColumns"
+        :rows="carton.data.value.contents ?? []"
+        :row-key="(c) => c.line_id + '/' + c.lot_id"
+        ><template #item="{ row: c }"
+          ><b>{{ c.description }}</b> <span class="mono mute small">{{ c.sku }}</span></template
+        ><template #quantity="{ row: c }">{{ c.quantity }} {{ c.unit }}</template></SheetTable
+      >
       <div v-if="carton.data.value.restocks" class="note w">
         Something in it is not wanted any more. <router-link to="/putaway">Return it to stock</router-link> first.
       </div>
@@ -236,39 +255,37 @@ async function labels() {
         it is closed.
       </div>
       <p v-if="carton.data.value.checked_by" class="mute">Looked through by {{ carton.data.value.checked_by }}.</p>
-      <form v-if="carton.data.value.state === 'at_bench'" class="fields" @submit.prevent="check">
-        <label class="field">Scan what is in it<input v-model="scan" class="mono" size="22" data-check /></label>
-        <button class="btn" :disabled="busy">Check it</button>
-      </form>
+      <EntryForm v-if="carton.data.value.state === 'at_bench'" @submit="check"
+        ><div class="fields">
+          <FormField label="Scan what is in it"><TextEntry v-model="scan" data-check mono :width="224" /></FormField>
+          <a-button html-type="submit" :disabled="busy">Check</a-button>
+        </div></EntryForm
+      >
       <p v-if="sizes.data.value?.cartons.length" class="mute small">
         Holds it: <b class="mono">{{ sizes.data.value.cartons.map((c) => c.size).join(' and ') }}</b>,
         {{ Math.round(100 * Number(sizes.data.value.cartons[0]!.full)) }} % full.
       </p>
-      <label v-if="asksWhy" class="field"
-        >Let the weight pass, because<input v-model="reason" size="40" maxlength="200"
-      /></label>
+      <FormField v-if="asksWhy" label="Weight accepted because" required
+        ><TextEntry v-model="reason" :maxlength="200" :width="386"
+      /></FormField>
       <div class="fields" style="margin-top: 14px">
-        <label v-if="carton.data.value.state === 'at_bench'" class="field"
-          >Size<input v-model="size" class="mono" size="5" maxlength="20" aria-label="Size of the carton"
-        /></label>
-        <button v-if="carton.data.value.state === 'at_bench'" class="btn" :disabled="busy" @click="weigh">
-          Weigh it
-        </button>
-        <label v-if="carton.data.value.state === 'at_bench'" class="field"
-          >Weight, kg (expected {{ carton.data.value.expected_kg }})<input
-            v-model="weight"
-            class="mono"
-            size="8"
-            inputmode="decimal"
-        /></label>
+        <FormField v-if="carton.data.value.state === 'at_bench'" label="Size of the carton"
+          ><TextEntry v-model="size" :maxlength="20" mono :width="71"
+        /></FormField>
+        <a-button v-if="carton.data.value.state === 'at_bench'" :disabled="busy" @click="weigh">Weigh</a-button>
+        <FormField
+          v-if="carton.data.value.state === 'at_bench'"
+          :label="`Weight, kg (expected ${carton.data.value.expected_kg})`"
+          ><QuantityEntry v-model="weight" :width="98"
+        /></FormField>
         <span v-else-if="carton.data.value.weight_kg" class="mute">{{ carton.data.value.weight_kg }} kg</span>
         <a class="btn" :href="`/api/v1/cartons/${id}/label.pdf`" target="_blank">Label</a>
         <a v-if="carton.data.value.order" class="btn" :href="`/api/v1/cartons/${id}/slip.pdf`" target="_blank"
           >Packing slip</a
         >
         <template v-if="carton.data.value.state === 'packed'">
-          <button class="btn" @click="router.push('/dispatch')">To dispatch</button>
-          <button class="btn" :disabled="busy" @click="openAgain">Open it again</button>
+          <a-button @click="router.push('/dispatch')">To dispatch</a-button>
+          <a-button :disabled="busy" @click="openAgain">Open again</a-button>
         </template>
         <span v-if="carton.data.value.pallet" class="mute">on pallet …{{ carton.data.value.pallet.slice(-5) }}</span>
       </div>
@@ -283,39 +300,27 @@ async function labels() {
         <h2>
           <span>Packed, to be stacked on a pallet</span><span>{{ packed.data.value.length }}</span>
         </h2>
-        <table class="plain" data-stack>
-          <tbody>
-            <tr v-for="c in packed.data.value" :key="c.id">
-              <td>
-                <input
-                  v-if="!c.pallet"
-                  v-model="stacked"
-                  type="checkbox"
-                  :value="c.sscc"
-                  :aria-label="`Stack …${c.sscc.slice(-5)}`"
-                />
-              </td>
-              <td class="mono">
-                <router-link :to="`/pack/${c.id}`">…{{ c.sscc.slice(-5) }}</router-link>
-              </td>
-              <td class="mono">{{ c.order }}</td>
-              <td>{{ c.customer }}</td>
-              <td>{{ c.carrier }}</td>
-              <td class="r mono">{{ c.weight_kg }} kg</td>
-              <td class="mono">
-                <a v-if="c.pallet_id" :href="`/api/v1/pallets/${c.pallet_id}/label.pdf`" target="_blank"
-                  >pallet …{{ c.pallet.slice(-5) }}</a
-                >
-              </td>
-            </tr>
-          </tbody>
-        </table>
-        <button class="btn" :disabled="!stacked.length || busy" @click="stack">
-          Stack {{ stacked.length === 1 ? '1 carton' : `${stacked.length} cartons` }} on a new pallet
-        </button>
+        <SheetTable
+          v-model:ticked="stacked"
+          data-stack
+          label="Packed cartons"
+          :columns="packedColumns"
+          :rows="packed.data.value"
+          :row-key="(c) => c.sscc"
+          :tick-label="(c) => `Stack …${c.sscc.slice(-5)}`"
+          :tickable="(c) => !c.pallet"
+        >
+          <template #pallet="{ row: c }">
+            <a v-if="c.pallet_id" :href="`/api/v1/pallets/${c.pallet_id}/label.pdf`" target="_blank"
+              >pallet …{{ c.pallet.slice(-5) }}</a
+            >
+          </template>
+        </SheetTable>
+        <a-button :disabled="!stacked.length || busy" @click="stack">
+          Stack {{ plural(stacked.length, 'carton') }} on a new pallet
+        </a-button>
       </template>
-      <div v-if="done" class="note g" role="status" style="margin-top: 12px">{{ done }}</div>
-      <div v-if="problem" class="note s" role="alert" style="margin-top: 12px">{{ problem.message }}</div>
+      <CommandNotice :of="command" />
     </template>
 
     <template v-if="id" #after>

@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, ask } from '@/api/client'
+import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import type { Column } from '@/parts/columns'
+import SheetTable from '@/parts/SheetTable.vue'
 
 /** The lines of an order that wait for a round, each with a tick; those without are left for another. */
 const props = defineProps<{ order: number; number: string }>()
@@ -11,46 +13,44 @@ const open = useQuery({
   queryKey: ['pick', 'open', computed(() => ({ site: session.site, order: props.order }))],
   queryFn: () => ask(api.GET('/api/v1/pick/open', { params: { query: { site: session.site, order: props.order } } })),
 })
+type Part = Schemas['PickOpenPart']
 const parts = computed(() => open.data.value?.orders[0]?.parts ?? [])
-const toggle = (line: number) =>
-  (left.value = left.value.includes(line) ? left.value.filter((l) => l !== line) : [...left.value, line])
+const ticked = computed({
+  get: () => parts.value.map((p) => p.line_id).filter((l) => !left.value.includes(l)),
+  set: (keys: (string | number)[]) => {
+    const mine = parts.value.map((p) => p.line_id)
+    left.value = [...left.value.filter((l) => !mine.includes(l)), ...mine.filter((l) => !keys.includes(l))]
+  },
+})
+const columns: Column<Part>[] = [
+  { name: 'sku', label: 'Item', of: (p) => p.sku, mono: true },
+  { name: 'description', label: 'Description', of: (p) => p.description },
+  { name: 'bins', label: 'Bins', of: (p) => p.bins.join(', '), mono: true },
+  { name: 'units', label: 'Units', of: (p) => p.units, right: true, mono: true },
+  {
+    name: 'canGo',
+    label: 'Can go',
+    of: (p) => p.can_go,
+    right: true,
+    mono: true,
+    late: (p) => Number(p.can_go) < Number(p.units),
+  },
+]
 </script>
 
 <template>
-  <tr v-for="p in parts" :key="p.line_id" class="part" data-part>
-    <td></td>
-    <td>
-      <label
-        ><input
-          class="tick"
-          type="checkbox"
-          :checked="!left.includes(p.line_id)"
-          :aria-label="`Take ${p.sku} of ${number}`"
-          @change="toggle(p.line_id)"
-        />
-        <span class="mono">{{ p.sku }}</span> <span class="mute small">{{ p.description }}</span></label
-      >
-    </td>
-    <td colspan="3" class="small mono">{{ p.bins.join(', ') }}</td>
-    <td class="r mono">{{ p.units }}</td>
-    <td class="r mono" :class="{ late: Number(p.can_go) < Number(p.units) }">{{ p.can_go }}</td>
-    <td colspan="3"></td>
-  </tr>
+  <h2>
+    <span
+      >Lines of <span class="mono">{{ number }}</span></span
+    >
+  </h2>
+  <SheetTable
+    v-model:ticked="ticked"
+    data-part
+    :label="`Lines of ${number}`"
+    :columns="columns"
+    :rows="parts"
+    :row-key="(p) => p.line_id"
+    :tick-label="(p) => `Take ${p.sku} of ${number}`"
+  />
 </template>
-
-<style scoped>
-.part td {
-  vertical-align: middle;
-  background: var(--paper);
-}
-.part label {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-}
-.tick {
-  width: 20px;
-  height: 20px;
-  flex: none;
-}
-</style>

@@ -1,10 +1,18 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
-import { api, ask } from '@/api/client'
+import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { useLocalSort } from '@/parts/localSort'
 import { plural, today } from '@/parts/words'
 import OpenLines from './OpenLines.vue'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import type { Column } from '@/parts/columns'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import CountEntry from '@/parts/CountEntry.vue'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
 
 /** What waits for a round: narrowed, ticked, and bounded for a wave. */
 export type Chosen = {
@@ -14,8 +22,8 @@ export type Chosen = {
 }
 export type Bounds = {
   split: 'walk' | 'order' | 'zone' | 'one'
-  max_cartons: number
-  max_lines: number
+  max_cartons?: number
+  max_lines?: number
   zone: string
   from_bin: string
   to_bin: string
@@ -45,10 +53,8 @@ const open = useQuery({
   placeholderData: (before) => before,
 })
 const q = computed(() => open.data.value)
-const ticked = ref<number[]>([])
+const ticked = ref<(string | number)[]>([])
 const chosen = computed(() => (q.value?.orders ?? []).filter((o) => ticked.value.includes(o.id)))
-const all = computed(() => chosen.value.length > 0 && chosen.value.length === q.value?.orders.length)
-const tickAll = () => (ticked.value = all.value ? [] : (q.value?.orders ?? []).map((o) => o.id))
 const sum = (of: 'units' | 'weight_kg' | 'minutes' | 'can_go') =>
   Math.round(10 * chosen.value.reduce((n, o) => n + Number(o[of]), 0)) / 10
 /** Orders whose lines are shown, and the lines that are left out. */
@@ -58,89 +64,102 @@ const show = (id: number) =>
   (shown.value = shown.value.includes(id) ? shown.value.filter((o) => o !== id) : [...shown.value, id])
 const wished = computed<Chosen>(() => ({ orders: chosen.value.map((o) => o.id), left: left.value }))
 const emptyFirst = ref('')
-const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: '', from_bin: '', to_bin: '' })
+const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, zone: '', from_bin: '', to_bin: '' })
+type Order = Schemas['PickOpenOrder']
+const opened = computed(() => (q.value?.orders ?? []).filter((o) => shown.value.includes(o.id)))
+const columns: Column<Order>[] = [
+  {
+    name: 'number',
+    label: 'Order',
+    of: (o) => o.number,
+    to: (o) => `/orders/${o.id}`,
+    mono: true,
+    sort: true,
+    width: 96,
+  },
+  { name: 'customer', label: 'Customer', of: (o) => o.customer, sort: true, width: 180 },
+  {
+    name: 'wanted',
+    label: 'Wanted',
+    of: (o) => (o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on),
+    mono: true,
+    late: (o) => o.late,
+    width: 140,
+  },
+  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier, sort: true, width: 120 },
+  { name: 'lines', label: 'Lines', of: (o) => o.lines, right: true, mono: true, sort: true, width: 70 },
+  { name: 'units', label: 'Units', of: (o) => o.units, right: true, mono: true, sort: true, width: 76 },
+  {
+    name: 'canGo',
+    label: 'Can go',
+    of: (o) => o.can_go,
+    right: true,
+    mono: true,
+    late: (o) => Number(o.can_go) < Number(o.units),
+    sort: true,
+    width: 84,
+  },
+  { name: 'kg', label: 'kg', of: (o) => o.weight_kg, right: true, mono: true, sort: true, width: 80 },
+  { name: 'metres', label: 'Alone, m', of: (o) => o.metres, right: true, mono: true, sort: true, width: 90 },
+  { name: 'minutes', label: 'min', of: (o) => o.minutes, right: true, mono: true, sort: true, width: 70 },
+]
+const { sort, sorted } = useLocalSort(
+  computed(() => q.value?.orders ?? []),
+  columns,
+)
+const days = [
+  { value: '', label: 'any day' },
+  { value: today(), label: 'by today' },
+  { value: today(1), label: 'by tomorrow' },
+  { value: today(7), label: 'within a week' },
+]
+const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n) => ({ value: n, label: n }))]
+const splits: { value: Bounds['split']; label: string }[] = [
+  { value: 'walk', label: 'that walk least together' },
+  { value: 'zone', label: 'a zone each' },
+  { value: 'order', label: 'an order each' },
+  { value: 'one', label: 'all in one' },
+]
 </script>
 
 <template>
-  <h1>To be picked <router-link to="/schedules" class="small plainly">have rounds planned on schedule</router-link></h1>
+  <h1>To be picked <router-link to="/schedules" class="small plainly">plan rounds on schedule</router-link></h1>
   <div v-if="q" class="fields">
-    <label class="field"
-      >Wanted<select v-model="until" aria-label="Wanted until">
-        <option value="">any day</option>
-        <option :value="today()">by today</option>
-        <option :value="today(1)">by tomorrow</option>
-        <option :value="today(7)">within a week</option>
-      </select></label
-    >
-    <label class="field"
-      >Carrier<select v-model="carrier">
-        <option value="">any</option>
-        <option v-for="c in q.carriers" :key="c">{{ c }}</option>
-      </select></label
-    >
-    <label class="field">Customer<input v-model="customer" size="12" /></label>
-    <label class="field"
-      >Zone<select v-model="zone">
-        <option value="">any</option>
-        <option v-for="z in q.zones" :key="z">{{ z }}</option>
-      </select></label
-    >
-    <label class="check"><input v-model="ready" type="checkbox" /> only what can go whole</label>
+    <FormField label="Wanted until"><ChoiceEntry v-model="until" :options="days" :width="140" /></FormField>
+    <FormField label="Carrier"><ChoiceEntry v-model="carrier" :options="anyOf(q.carriers)" :width="170" /></FormField>
+    <FormField label="Customer"><TextEntry v-model="customer" :width="134" /></FormField>
+    <FormField label="Zone"><ChoiceEntry v-model="zone" :options="anyOf(q.zones)" :width="110" /></FormField>
+    <a-checkbox v-model:checked="ready" class="check">Only what can go whole</a-checkbox>
   </div>
-  <div class="table" tabindex="0" role="group" aria-label="Orders to be picked">
-    <table v-if="q?.orders.length" class="plain" data-open>
-      <thead>
-        <tr>
-          <th>
-            <button class="btn bare" @click="tickAll">{{ all ? 'none' : 'all' }}</button>
-          </th>
-          <th>Order</th>
-          <th>Wanted</th>
-          <th>Carrier</th>
-          <th class="r">Lines</th>
-          <th class="r">Units</th>
-          <th class="r">Can go</th>
-          <th class="r">kg</th>
-          <th class="r">Alone, m</th>
-          <th class="r">min</th>
-        </tr>
-      </thead>
-      <tbody>
-        <template v-for="o in q.orders" :key="o.id"
-          ><tr>
-            <td>
-              <input v-model="ticked" class="tick" type="checkbox" :value="o.id" :aria-label="`Tick ${o.number}`" />
-            </td>
-            <td>
-              <router-link class="mono" :to="`/orders/${o.id}`">{{ o.number }}</router-link>
-              <span class="mute small"> {{ o.customer }}</span>
-            </td>
-            <td class="mono" :class="{ late: o.late }">
-              {{ o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on }}
-            </td>
-            <td class="small">{{ o.carrier }}</td>
-            <td class="r">
-              <button
-                class="btn bare mono"
-                :aria-expanded="shown.includes(o.id)"
-                :aria-label="`${plural(o.lines, 'line')} of ${o.number}`"
-                @click="show(o.id)"
-              >
-                {{ o.lines }}
-              </button>
-            </td>
-            <td class="r mono">{{ o.units }}</td>
-            <td class="r mono" :class="{ late: Number(o.can_go) < Number(o.units) }">{{ o.can_go }}</td>
-            <td class="r mono">{{ o.weight_kg }}</td>
-            <td class="r mono">{{ o.metres }}</td>
-            <td class="r mono">{{ o.minutes }}</td>
-          </tr>
-          <OpenLines v-if="shown.includes(o.id)" v-model="left" :order="o.id" :number="o.number"
-        /></template>
-      </tbody>
-    </table>
-    <div v-else-if="q" class="empty">No order that is released waits for a round here.</div>
-  </div>
+  <QueryView :query="open" :empty="(o) => !o.orders.length">
+    <ListTable
+      v-model:sort="sort"
+      v-model:ticked="ticked"
+      data-open
+      name="to-be-picked"
+      label="Orders to be picked"
+      style="--list-height: 46vh"
+      :columns="columns"
+      :rows="sorted"
+      :row-key="(o) => o.id"
+      :to="(o) => `/orders/${o.id}`"
+      :tick-label="(o) => `Tick ${o.number}`"
+    >
+      <template #lines="{ row: o }">
+        <button
+          type="button"
+          class="lines mono"
+          :aria-expanded="shown.includes(o.id)"
+          :aria-label="`${plural(o.lines, 'line')} of ${o.number}`"
+          @click="show(o.id)"
+        >
+          {{ o.lines }}
+        </button>
+      </template>
+    </ListTable>
+    <template #empty>No order that is released waits for a round here.</template>
+  </QueryView>
+  <OpenLines v-for="o in opened" :key="o.id" v-model="left" :order="o.id" :number="o.number" />
   <p v-if="q" class="mute">
     {{ chosen.length ? plural(chosen.length, 'order') + ' ticked' : plural(q.orders.length, 'order') }}:
     <b class="mono">{{ chosen.length ? sum('units') : q.units }}</b> units,
@@ -150,40 +169,41 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
     ><template v-if="left.length">; {{ plural(left.length, 'line') }} left for another round</template>.
   </p>
   <div class="fields">
-    <label class="field"
-      >Rounds<select v-model="bounds.split" aria-label="How rounds are made">
-        <option value="walk">that walk least together</option>
-        <option value="zone">a zone each</option>
-        <option value="order">an order each</option>
-        <option value="one">all in one</option>
-      </select></label
-    >
-    <label class="field">Cartons a trolley<input v-model.number="bounds.max_cartons" class="mono" size="4" /></label>
-    <label class="field">Most lines<input v-model.number="bounds.max_lines" class="mono" size="4" /></label>
-    <label class="field">From bin<input v-model="bounds.from_bin" class="mono" size="8" placeholder="any" /></label>
-    <label class="field">To bin<input v-model="bounds.to_bin" class="mono" size="8" placeholder="any" /></label>
-    <label class="field"
-      >Empty this bin first<input v-model="emptyFirst" class="mono" size="8" placeholder="any"
-    /></label>
+    <FormField label="Rounds" tip="How the orders are shared out among rounds."
+      ><ChoiceEntry v-model="bounds.split" :options="splits" :width="200"
+    /></FormField>
+    <FormField label="Cartons a trolley"><CountEntry v-model="bounds.max_cartons" /></FormField>
+    <FormField label="Most lines"><CountEntry v-model="bounds.max_lines" placeholder="any" /></FormField>
+    <FormField label="From bin"><TextEntry v-model="bounds.from_bin" placeholder="any" mono :width="98" /></FormField>
+    <FormField label="To bin"><TextEntry v-model="bounds.to_bin" placeholder="any" mono :width="98" /></FormField>
+    <FormField label="Empty this bin first"
+      ><TextEntry v-model="emptyFirst" placeholder="any" mono :width="98"
+    /></FormField>
   </div>
   <div class="fields" style="margin-top: 12px">
-    <button
-      class="btn go"
+    <a-button
+      type="primary"
       :disabled="!chosen.length || busy"
       @click="emit('wave', wished, { ...bounds, zone }, emptyFirst)"
     >
       Plan rounds for {{ plural(chosen.length, 'order') }}
-    </button>
-    <button class="btn" :disabled="!chosen.length || busy" @click="emit('plan', wished, emptyFirst)">
+    </a-button>
+    <a-button :disabled="!chosen.length || busy" @click="emit('plan', wished, emptyFirst)">
       Plan one round, stop by stop
-    </button>
+    </a-button>
   </div>
 </template>
 
 <style scoped>
-.table {
-  max-height: 46vh;
-  overflow-y: auto;
+.lines {
+  font: inherit;
+  background: none;
+  border: 0;
+  min-width: 24px;
+  min-height: 24px;
+  color: var(--act-ink);
+  text-decoration: underline;
+  cursor: pointer;
 }
 .plainly {
   font-weight: 400;
@@ -194,9 +214,5 @@ const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, max_lines: 0, zone: 
   display: flex;
   gap: 6px;
   align-items: center;
-}
-.tick {
-  width: 20px;
-  height: 20px;
 }
 </style>

@@ -6,11 +6,18 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import FloorMap from '@/parts/FloorMap.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, since, when } from '@/parts/words'
 import OpenOrders, { type Bounds, type Chosen } from './OpenOrders.vue'
 import WavePlan from './WavePlan.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import type { Column } from '@/parts/columns'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import FormField from '@/parts/FormField.vue'
+import SheetTable from '@/parts/SheetTable.vue'
 
 const props = defineProps<{ id?: string }>()
 const route = useRoute()
@@ -35,7 +42,10 @@ const ticked = ref<number[]>([])
 const leftOut = ref<number[]>([])
 const emptyFirst = ref('')
 const proposal = ref<Schemas['PickProposed']>()
-const stops = ref<(Schemas['PickProposedStop'] & { text: string })[]>([])
+/** A stop that is proposed, with what is typed for it, told apart by a key of its own. */
+type Stop = Schemas['PickProposedStop'] & { key: number; text: string }
+const stops = ref<Stop[]>([])
+let made = 0
 const { busy, problem, done, run } = useCommand()
 
 /** A dock that a round takes from, instead of bins. */
@@ -65,8 +75,8 @@ async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
           order_ids: chosen.orders,
           without: chosen.left.length ? chosen.left : undefined,
           split: bounds.split,
-          max_cartons: bounds.max_cartons || undefined,
-          max_lines: bounds.max_lines || undefined,
+          max_cartons: bounds.max_cartons,
+          max_lines: bounds.max_lines,
           zone: bounds.zone || undefined,
           from_bin: bounds.from_bin || undefined,
           to_bin: bounds.to_bin || undefined,
@@ -174,7 +184,7 @@ async function propose() {
     ),
   )
   proposal.value = p
-  stops.value = p?.stops.map((s) => ({ ...s, text: s.quantity })) ?? []
+  stops.value = p?.stops.map((s) => ({ ...s, key: ++made, text: s.quantity })) ?? []
 }
 
 const body = computed<Schemas['PickDraft'] | null>(() =>
@@ -221,11 +231,10 @@ async function release() {
 
 /** Bins that hold more of a stop's item, to change it or to split it. */
 const others = ref<Schemas['StockHolding'][]>([])
-const changing = ref(-1)
-async function change(i: number) {
-  changing.value = changing.value === i ? -1 : i
-  const s = stops.value[i]
-  if (changing.value < 0 || !s) return
+const changing = ref(0)
+async function change(s: Stop) {
+  changing.value = changing.value === s.key ? 0 : s.key
+  if (!changing.value) return
   const page = await ask(
     api.GET('/api/v1/items/{id}', { params: { path: { id: s.item_id }, query: { site: site.value } } }),
   )
@@ -245,13 +254,45 @@ function useBin(i: number, h: Schemas['StockHolding'], split: boolean) {
     available: String(Number(h.quantity) - Number(h.reserved)),
     why: 'chosen by you',
   }
-  if (split) stops.value.splice(i + 1, 0, { ...to, text: '1' })
+  if (split) stops.value.splice(i + 1, 0, { ...to, key: ++made, text: '1' })
   else stops.value[i] = to
-  changing.value = -1
+  changing.value = 0
 }
 const path = computed(
   () => (id.value ? round.data.value?.path : plan.value?.path) as { x: number; y: number }[] | undefined,
 )
+const stopColumns = computed<Column<Schemas['PickRoundStop']>[]>(() => [
+  { name: 'seq', label: 'Stop', of: (s) => s.seq, right: true, mono: true },
+  { name: 'bin', label: 'Bin', mono: true },
+  { name: 'item', label: 'Item' },
+  { name: 'lot', label: 'Lot', mono: true },
+  { name: 'order', label: 'Order', of: (s) => s.order, to: (s) => `/orders/${s.order_id}`, mono: true },
+  { name: 'quantity', label: 'Wanted', of: (s) => s.quantity, right: true, mono: true },
+  { name: 'picked', label: 'Picked', of: (s) => s.picked, right: true, mono: true },
+  {
+    name: 'short',
+    label: 'Short',
+    of: (s) => (Number(s.short) ? s.short : ''),
+    right: true,
+    mono: true,
+    late: (s) => Number(s.short) > 0,
+  },
+  ...(paper.value
+    ? [
+        { name: 'differs', label: 'Picked, where it differs', right: true },
+        { name: 'serials', label: 'Serials' },
+      ]
+    : []),
+])
+const proposalColumns: Column<Stop>[] = [
+  { name: 'bin', label: 'Bin', mono: true },
+  { name: 'item', label: 'Item' },
+  { name: 'lot', label: 'Lot', of: (s) => s.lot, mono: true },
+  { name: 'order', label: 'Order', of: (s) => s.order, mono: true },
+  { name: 'available', label: 'Free there', of: (s) => s.available, right: true, mono: true },
+  { name: 'pick', label: 'Pick', right: true },
+  { name: 'does', label: '' },
+]
 </script>
 
 <template>
@@ -308,24 +349,21 @@ const path = computed(
         class="fields"
         style="margin-bottom: 10px"
       >
-        <label class="field"
-          >Reassign it to<select
-            :value="round.data.value.picker_id ?? 0"
-            aria-label="Reassign it to"
-            @change="reassign(Number(($event.target as HTMLSelectElement).value))"
-          >
-            <option :value="0">nobody yet</option>
-            <option v-for="p in pickers" :key="p.id" :value="p.id">{{ p.name }}</option>
-          </select></label
-        >
-        <button class="btn" :disabled="busy" @click="setEach(!round.data.value.each_unit)">
+        <FormField label="Reassign to"
+          ><ChoiceEntry
+            :model-value="round.data.value.picker_id ?? 0"
+            :options="[{ value: 0, label: 'nobody yet' }, ...pickers.map((p) => ({ value: p.id, label: p.name }))]"
+            :width="180"
+            @update:model-value="(p) => reassign(p ?? 0)"
+        /></FormField>
+        <a-button :disabled="busy" @click="setEach(!round.data.value.each_unit)">
           {{ round.data.value.each_unit ? 'Enter quantities' : 'Scan each unit' }}
-        </button>
+        </a-button>
         <a class="btn" :href="`/api/v1/rounds/${id}/list.pdf`" target="_blank" rel="noopener">Print the list</a>
-        <button class="btn" :aria-expanded="paper" @click="paper = !paper">Confirm from paper</button>
-        <button v-if="paper" class="btn go" :disabled="busy" @click="confirmPaper">
-          Confirm {{ round.data.value.number }}, all as planned but what differs
-        </button>
+        <a-button :aria-expanded="paper" @click="paper = !paper">Confirm from paper</a-button>
+        <a-button v-if="paper" type="primary" :disabled="busy" @click="confirmPaper">
+          Confirm {{ round.data.value.number }} as planned but what differs
+        </a-button>
       </div>
       <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
       <div v-if="done" class="note g" role="status">{{ done }}</div>
@@ -335,63 +373,41 @@ const path = computed(
         :path="path"
         @open="(b) => router.push(`/stock/location/${b}`)"
       />
-      <table class="plain">
-        <thead>
-          <tr>
-            <th class="r">Stop</th>
-            <th>Bin</th>
-            <th>Item</th>
-            <th>Lot</th>
-            <th>Order</th>
-            <th class="r">Wanted</th>
-            <th class="r">Picked</th>
-            <th class="r">Short</th>
-            <th v-if="paper" class="r">Picked, where it differs</th>
-            <th v-if="paper">Serials</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="s in round.data.value.stops" :key="s.id" :class="{ now: s.state !== 'open' }">
-            <td class="r mono">{{ s.seq }}</td>
-            <td class="mono">
-              <b>{{ s.bin }}</b>
-            </td>
-            <td>
-              {{ s.description }} <span class="mono mute small">{{ s.sku }}</span>
-            </td>
-            <td class="mono">
-              {{ s.lot }}<span v-if="s.planned_lot" class="mute small"> for {{ s.planned_lot }}</span>
-              {{ s.unit_serial }}
-            </td>
-            <td class="mono">
-              <router-link :to="`/orders/${s.order_id}`">{{ s.order }}</router-link>
-            </td>
-            <td class="r mono">{{ s.quantity }}</td>
-            <td class="r mono">{{ s.picked }}</td>
-            <td class="r mono" :class="{ late: Number(s.short) }">{{ Number(s.short) ? s.short : '' }}</td>
-            <template v-if="paper">
-              <td class="r">
-                <input
-                  v-if="s.state === 'open'"
-                  v-model="differ(s.id).picked"
-                  class="num mono"
-                  inputmode="decimal"
-                  :placeholder="s.quantity"
-                  :aria-label="`Picked at stop ${s.seq}`"
-                />
-              </td>
-              <td>
-                <input
-                  v-if="s.state === 'open' && ['serial', 'serial_out'].includes(s.tracking)"
-                  v-model="differ(s.id).serials"
-                  class="entry mono"
-                  :aria-label="`Serials at stop ${s.seq}`"
-                />
-              </td>
-            </template>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable
+        label="Stops"
+        :columns="stopColumns"
+        :rows="round.data.value.stops"
+        :row-key="(s) => s.id"
+        :now="(s) => s.state !== 'open'"
+      >
+        <template #bin="{ row: s }"
+          ><b>{{ s.bin }}</b></template
+        >
+        <template #item="{ row: s }">
+          {{ s.description }} <span class="mono mute small">{{ s.sku }}</span>
+        </template>
+        <template #lot="{ row: s }">
+          {{ s.lot }}<span v-if="s.planned_lot" class="mute small"> for {{ s.planned_lot }}</span>
+          {{ s.unit_serial }}
+        </template>
+        <template #differs="{ row: s }">
+          <QuantityEntry
+            v-if="s.state === 'open'"
+            v-model="differ(s.id).picked"
+            :placeholder="s.quantity"
+            :label="`Picked at stop ${s.seq}`"
+          />
+        </template>
+        <template #serials="{ row: s }">
+          <TextEntry
+            v-if="s.state === 'open' && ['serial', 'serial_out'].includes(s.tracking)"
+            v-model="differ(s.id).serials"
+            mono
+            :width="170"
+            :label="`Serials at stop ${s.seq}`"
+          />
+        </template>
+      </SheetTable>
     </template>
     <WavePlan
       v-else-if="wave"
@@ -402,7 +418,9 @@ const path = computed(
       @alone="(orders) => planOne({ orders, left: leftOut })"
     />
     <template v-else-if="stops.length || proposal">
-      <p><button class="btn bare" @click="((stops = []), (proposal = undefined))">Back to what waits</button></p>
+      <p>
+        <a-button type="link" size="small" @click="((stops = []), (proposal = undefined))">Back to what waits</a-button>
+      </p>
       <h1>A round for {{ plural(new Set(stops.map((s) => s.order_id)).size, 'order') }}</h1>
       <p v-if="plan" class="mute">
         <b class="mono">{{ plan.metres }} m</b> by the shortest walk,
@@ -419,58 +437,38 @@ const path = computed(
       <div v-for="l in short" :key="l.order + l.sku" class="note w">
         {{ l.order }} is {{ l.quantity }} short of {{ l.sku }}: {{ l.why }}. It stays open.
       </div>
-      <table class="plain" data-proposal>
-        <thead>
-          <tr>
-            <th>Bin</th>
-            <th>Item</th>
-            <th>Lot</th>
-            <th>Order</th>
-            <th class="r">Free there</th>
-            <th class="r">Pick</th>
-            <th><span class="skip">What to do</span></th>
-          </tr>
-        </thead>
-        <tbody>
-          <template v-for="(s, i) in stops" :key="i">
-            <tr>
-              <td class="mono">
-                <b>{{ s.bin }}</b>
-              </td>
-              <td>
-                {{ s.description }}
-                <div class="mute small">
-                  <span class="mono">{{ s.sku }}</span> {{ s.why }}
-                </div>
-              </td>
-              <td class="mono">{{ s.lot }}</td>
-              <td class="mono">{{ s.order }}</td>
-              <td class="r mono">{{ s.available }}</td>
-              <td class="r">
-                <input
-                  v-model="s.text"
-                  class="num mono"
-                  inputmode="decimal"
-                  :aria-label="`Take from ${s.bin} for ${s.order}`"
-                />
-              </td>
-              <td class="small nb">
-                <button class="btn bare" @click="change(i)">bin</button
-                ><button class="btn bare" @click="stops.splice(i, 1)">out</button>
-              </td>
-            </tr>
-            <tr v-if="changing === i">
-              <td colspan="7">
-                <span v-for="h in others" :key="h.location + h.lot" class="small">
-                  <b class="mono">{{ h.location }}</b> {{ h.lot }} has {{ Number(h.quantity) - Number(h.reserved) }}
-                  <button class="btn bare" @click="useBin(i, h, false)">use it</button
-                  ><button class="btn bare" @click="useBin(i, h, true)">add it</button>&ensp;
-                </span>
-              </td>
-            </tr>
-          </template>
-        </tbody>
-      </table>
+      <SheetTable
+        data-proposal
+        label="Stops proposed"
+        :columns="proposalColumns"
+        :rows="stops"
+        :row-key="(s) => s.key"
+        :opened="changing ? [changing] : []"
+      >
+        <template #bin="{ row: s }"
+          ><b>{{ s.bin }}</b></template
+        >
+        <template #item="{ row: s }">
+          {{ s.description }}
+          <div class="mute small">
+            <span class="mono">{{ s.sku }}</span> {{ s.why }}
+          </div>
+        </template>
+        <template #pick="{ row: s }">
+          <QuantityEntry v-model="s.text" :label="`Take from ${s.bin} for ${s.order}`" />
+        </template>
+        <template #does="{ row: s, index: i }">
+          <a-button type="link" size="small" @click="change(s)">Bin</a-button>
+          <a-button type="link" size="small" @click="stops.splice(i, 1)">Out</a-button>
+        </template>
+        <template #more="{ index: i }">
+          <span v-for="h in others" :key="h.location + h.lot" class="small">
+            <b class="mono">{{ h.location }}</b> {{ h.lot }} has {{ Number(h.quantity) - Number(h.reserved) }}
+            <a-button type="link" size="small" @click="useBin(i, h, false)">Use it</a-button>
+            <a-button type="link" size="small" @click="useBin(i, h, true)">Add it</a-button>&ensp;
+          </span>
+        </template>
+      </SheetTable>
     </template>
     <template v-else>
       <div v-if="done" class="note g" role="status">{{ done }}</div>
@@ -504,9 +502,15 @@ const path = computed(
           </div>
         </template>
       </div>
-      <button class="btn go big" data-primary :disabled="!plan || !fresh || busy || !!refused" @click="release">
+      <a-button
+        type="primary"
+        class="big"
+        data-primary
+        :disabled="!plan || !fresh || busy || !!refused"
+        @click="release"
+      >
         {{ plan?.button ?? 'Release the round' }}
-      </button>
+      </a-button>
     </template>
   </BenchLayout>
 </template>

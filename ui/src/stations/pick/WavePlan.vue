@@ -3,8 +3,10 @@ import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import FloorMap from '@/parts/FloorMap.vue'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import { plural } from '@/parts/words'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** Rounds that are planned together for many orders, looked over before they are released. */
 const props = defineProps<{ wave: Schemas['PickWave']; floor?: Schemas['StockFloorPlan'] }>()
@@ -49,6 +51,18 @@ async function release() {
   )
   if (rounds) emit('gone', rounds)
 }
+const keyOf = (r: Schemas['PickProposed']) => r.stops.map((s) => `${s.line_id}/${s.location_id}`).join()
+const columns: Column<Schemas['PickProposed']>[] = [
+  { name: 'go', label: 'Go' },
+  { name: 'round', label: 'Round' },
+  { name: 'orders', label: 'Orders', of: (r) => r.orders.join(' '), mono: true },
+  { name: 'stops', label: 'Stops', of: (r) => r.stops.length, right: true, mono: true },
+  { name: 'units', label: 'Units', of: (r) => r.units, right: true, mono: true },
+  { name: 'kg', label: 'kg', of: (r) => r.weight_kg, right: true, mono: true },
+  { name: 'metres', label: 'Metres', of: (r) => r.metres, right: true, mono: true },
+  { name: 'minutes', label: 'Minutes', of: (r) => r.time.minutes, right: true, mono: true },
+  { name: 'does', label: '' },
+]
 </script>
 
 <template>
@@ -65,51 +79,31 @@ async function release() {
   <div v-if="wave.shortages.length > 4" class="note w">
     {{ wave.shortages.length - 4 }} more lines are short and stay open.
   </div>
-  <table class="plain" data-wave>
-    <thead>
-      <tr>
-        <th>Go</th>
-        <th>Round</th>
-        <th>Orders</th>
-        <th class="r">Stops</th>
-        <th class="r">Units</th>
-        <th class="r">kg</th>
-        <th class="r">Metres</th>
-        <th class="r">Minutes</th>
-        <th><span class="skip">What to do</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="(r, i) in wave.rounds" :key="i" :class="{ now: i === shown }">
-        <td>
-          <input
-            type="checkbox"
-            :checked="!left.includes(i)"
-            :aria-label="`Release round ${i + 1}`"
-            @change="left = left.includes(i) ? left.filter((x) => x !== i) : [...left, i]"
-          />
-        </td>
-        <td>
-          <button class="btn bare mono" @click="shown = i">{{ i + 1 }}</button>
-        </td>
-        <td class="mono small">{{ r.orders.join(' ') }}</td>
-        <td class="r mono">{{ r.stops.length }}</td>
-        <td class="r mono">{{ r.units }}</td>
-        <td class="r mono">{{ r.weight_kg }}</td>
-        <td class="r mono">{{ r.metres }}</td>
-        <td class="r mono">{{ r.time.minutes }}</td>
-        <td>
-          <button class="btn bare" @click="$emit('alone', [...new Set(r.stops.map((s) => s.order_id))])">change</button>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+  <SheetTable
+    data-wave
+    :columns="columns"
+    :rows="wave.rounds"
+    :row-key="keyOf"
+    :now="(r) => !!round && keyOf(r) === keyOf(round)"
+    ><template #go="{ index: i }"
+      ><a-checkbox
+        :checked="!left.includes(i)"
+        :aria-label="`Release round ${i + 1}`"
+        @change="left = left.includes(i) ? left.filter((x) => x !== i) : [...left, i]" /></template
+    ><template #round="{ index: i }"
+      ><a-button type="link" size="small" class="mono" @click="shown = i">{{ i + 1 }}</a-button></template
+    ><template #does="{ row: r }"
+      ><a-button type="link" size="small" @click="$emit('alone', [...new Set(r.stops.map((s) => s.order_id))])"
+        >Change</a-button
+      ></template
+    ></SheetTable
+  >
   <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
   <div class="fields" style="margin: 12px 0">
-    <button class="btn go" data-primary :disabled="!going.length || busy" @click="release">
+    <a-button type="primary" data-primary :disabled="!going.length || busy" @click="release">
       Release {{ plural(going.length, 'round') }}
-    </button>
-    <button class="btn" @click="$emit('leave')">Discard</button>
+    </a-button>
+    <a-button @click="$emit('leave')">Discard</a-button>
   </div>
   <template v-if="floor && round">
     <h2>

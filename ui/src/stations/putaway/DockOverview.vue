@@ -4,6 +4,8 @@ import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { since } from '@/parts/words'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** All that stands on the docks, the longest first: since when, and what blocks it. */
 const props = defineProps<{ stuck: Schemas['PutawayStuck'][] }>()
@@ -20,35 +22,28 @@ function keeps(w: Schemas['PutawayWaiting']) {
 }
 const day = 24 * 60 * 60 * 1000
 const long = (w: Schemas['PutawayWaiting']) => Date.now() - new Date(w.since).getTime() > day
+const columns: Column<Schemas['PutawayWaiting']>[] = [
+  { name: 'dock', label: 'Dock', of: (w) => w.location },
+  { name: 'item', label: 'Item' },
+  { name: 'lot', label: 'Lot', of: (w) => w.lot, mono: true },
+  { name: 'quantity', label: 'Quantity', of: (w) => w.quantity, right: true, mono: true },
+  { name: 'since', label: 'Since', of: (w) => since(w.since), late: (w) => !!long(w) },
+  { name: 'blockedBy', label: 'Blocked by', of: (w) => keeps(w) },
+]
 </script>
 
 <template>
   <template v-if="all.data.value?.length">
     <h1>On the docks</h1>
-    <table class="plain docks" data-docks>
-      <thead>
-        <tr>
-          <th>Dock</th>
-          <th>Item</th>
-          <th>Lot</th>
-          <th class="r">Quantity</th>
-          <th>Since</th>
-          <th>Blocked by</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="w in all.data.value" :key="`${w.location_id}/${w.item_id}/${w.lot_id}/${w.condition}/${w.carton}`">
-          <td class="nb">{{ w.location }}</td>
-          <td>
-            {{ w.description }} <span class="mono mute small">{{ w.sku }}</span>
-          </td>
-          <td class="mono">{{ w.lot }}</td>
-          <td class="r mono">{{ w.quantity }}</td>
-          <td :class="{ late: long(w) }">{{ since(w.since) }}</td>
-          <td class="small">{{ keeps(w) }}</td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable
+      data-docks
+      :columns="columns"
+      :rows="all.data.value ?? []"
+      :row-key="(w) => `${w.location_id}/${w.item_id}/${w.lot_id}/${w.condition}/${w.carton}`"
+      ><template #item="{ row: w }"
+        >{{ w.description }} <span class="mono mute small">{{ w.sku }}</span></template
+      ></SheetTable
+    >
   </template>
 </template>
 

@@ -5,12 +5,18 @@ import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { since, stateWords } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import DockOverview from './DockOverview.vue'
 import Restocks from './Restocks.vue'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 const site = computed(() => session.site)
 const waiting = useQuery({
@@ -199,6 +205,13 @@ const share = (o?: Schemas['PutawayOffer']) =>
 const adds = (o: Schemas['PutawayOffer'] | undefined, q: string) =>
   o?.max_units ? Math.min(100 - share(o), (Number(q) / Number(o.max_units)) * 100) : 30
 const error = computed(() => problem.value ?? (refused.value as Problem | undefined))
+const columns: Column<Schemas['CartonsOnPallet']>[] = [
+  { name: 'c0', label: '', of: (h) => h.sku, mono: true },
+  { name: 'c1', label: '', of: (h) => h.description },
+  { name: 'c2', label: '', of: (h) => h.lot, mono: true },
+  { name: 'c3', label: '', of: (h) => (h.condition === 'good' ? '' : stateWords(h.condition)) },
+  { name: 'does', label: '', right: true, mono: true },
+]
 </script>
 
 <template>
@@ -244,10 +257,8 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         >. Take the bins proposed, or scan or type another.
       </p>
       <div class="fields">
-        <label class="field"
-          >To put away<input v-model="quantity" class="mono" size="8" inputmode="decimal" @change="propose"
-        /></label>
-        <button class="btn" :disabled="busy" @click="propose">Propose again</button>
+        <FormField label="To put away"><QuantityEntry v-model="quantity" :width="98" @change="propose" /></FormField>
+        <a-button :disabled="busy" @click="propose">Propose again</a-button>
       </div>
       <div class="split">
         <div class="top">
@@ -266,40 +277,42 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
             </div>
             <div class="mute small">{{ offers.get(p.bin)?.why.join(', ') ?? 'chosen by you' }}</div>
             <label v-if="goods.tracking === 'serial'" class="small units"
-              >Units<input
-                class="mono small"
-                :value="(p.serials ?? []).join(' ')"
-                :aria-label="`Units for ${p.bin}`"
+              >Units<TextEntry
+                :model-value="(p.serials ?? []).join(' ')"
+                :label="`Units for ${p.bin}`"
+                mono
                 @change="nameUnits(p, ($event.target as HTMLInputElement).value)"
             /></label>
           </div>
           <span class="r"
-            ><input v-model="p.quantity" class="num mono" inputmode="decimal" :aria-label="`Quantity for ${p.bin}`" />
-            <button class="btn bare" :aria-label="`Leave out ${p.bin}`" @click="locations.splice(i, 1)">
+            ><QuantityEntry v-model="p.quantity" :label="`Quantity for ${p.bin}`" />
+            <a-button type="link" size="small" :aria-label="`Leave out ${p.bin}`" @click="locations.splice(i, 1)">
               out
-            </button></span
+            </a-button></span
           >
         </div>
         <div class="l">
-          <input
+          <TextEntry
             v-model="scanned"
-            class="mono"
-            size="11"
             placeholder="scan a bin"
-            aria-label="Another bin"
+            label="Another bin"
+            mono
+            :width="125"
             @keydown.enter.prevent="addBin(scanned)"
           />
           <span class="mute small"
             >or choose one that can take some:
-            <button
+            <a-button
               v-for="o in proposal?.others"
               :key="o.bin"
-              class="btn bare mono"
+              type="link"
+              size="small"
+              class="mono"
               :title="o.why.join(', ')"
               @click="addBin(o.bin)"
             >
               {{ o.bin }} ({{ o.takes }})
-            </button></span
+            </a-button></span
           >
           <span />
         </div>
@@ -309,9 +322,9 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         {{ goods.location }}.
       </div>
       <p v-if="locations.length > 1" class="small">
-        <button v-for="p in locations" :key="p.bin" class="btn bare" @click="onlyBin(p.bin)">
+        <a-button v-for="p in locations" :key="p.bin" type="link" size="small" @click="onlyBin(p.bin)">
           all into {{ p.bin }}
-        </button>
+        </a-button>
       </p>
     </template>
     <template v-else-if="pallet">
@@ -323,25 +336,17 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
         Stands at {{ pallet.location }}. It is put away as one, with all that is on it: take the bin proposed, or scan
         or type another.
       </p>
-      <table class="plain">
-        <tbody>
-          <tr v-for="h in pallet.holds" :key="h.item_id + (h.lot ?? '') + h.condition">
-            <td class="mono">{{ h.sku }}</td>
-            <td>{{ h.description }}</td>
-            <td class="mono">{{ h.lot }}</td>
-            <td>{{ h.condition === 'good' ? '' : stateWords(h.condition) }}</td>
-            <td class="r mono">{{ h.quantity }} {{ h.unit }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable :columns="columns" :rows="pallet.holds" :row-key="(h) => h.item_id + (h.lot ?? '') + h.condition"
+        ><template #does="{ row: h }">{{ h.quantity }} {{ h.unit }}</template></SheetTable
+      >
       <div class="split">
         <div v-for="o in palletOffers.data.value" :key="o.bin" class="l">
-          <button class="btn mono" :aria-pressed="palletBin === o.bin" @click="palletBin = o.bin">{{ o.bin }}</button>
+          <a-button class="mono" :aria-pressed="palletBin === o.bin" @click="palletBin = o.bin">{{ o.bin }}</a-button>
           <div class="mute small">{{ o.why.join(', ') }}</div>
           <span v-if="palletBin === o.bin" class="r">chosen</span><span v-else />
         </div>
         <div class="l">
-          <input v-model="palletBin" class="mono" size="11" aria-label="Bin for the whole" />
+          <TextEntry v-model="palletBin" label="Bin for the whole" mono :width="125" />
           <span class="mute small">or another bin</span><span />
         </div>
       </div>
@@ -414,7 +419,8 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
   border: 1px solid var(--edge);
   border-radius: 5px;
   padding: 4px 8px;
-  background: #fff;
+  background: var(--sheet);
+  color: var(--ink);
 }
 .l input.mono {
   font-family: 'Atkinson Hyperlegible Mono', monospace;
@@ -435,19 +441,19 @@ const error = computed(() => problem.value ?? (refused.value as Problem | undefi
 .cap {
   height: 14px;
   border-radius: 4px;
-  background: #ebe3d3;
+  background: var(--track);
   position: relative;
   overflow: hidden;
 }
 .cap i {
   position: absolute;
   inset: 0 auto 0 0;
-  background: #cdb98f;
+  background: var(--held);
 }
 .cap u {
   position: absolute;
   top: 0;
   bottom: 0;
-  background: repeating-linear-gradient(135deg, #1c5a4e 0 6px, #2e7a6b 6px 12px);
+  background: repeating-linear-gradient(135deg, var(--act) 0 6px, var(--act-hover) 6px 12px);
 }
 </style>

@@ -3,8 +3,11 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import { since } from '@/parts/words'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** Goods in cartons that their orders do not want any more: each goes back into a bin. */
 const queries = useQueryClient()
@@ -26,6 +29,13 @@ async function put(t: Schemas['PutawayRestock']) {
   )
   if (x) await queries.invalidateQueries({ queryKey: ['putaway'] })
 }
+const columns: Column<Schemas['PutawayRestock']>[] = [
+  { name: 'outOfCarton', label: 'Out of carton' },
+  { name: 'item', label: 'Item' },
+  { name: 'quantity', label: 'Quantity', of: (t) => t.quantity, right: true, mono: true },
+  { name: 'intoBin', label: 'Into bin' },
+  { name: 'does', label: '' },
+]
 </script>
 
 <template>
@@ -35,39 +45,28 @@ async function put(t: Schemas['PutawayRestock']) {
     </h2>
     <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
     <div v-if="done" class="note g" role="status">{{ done }}</div>
-    <table v-if="tasks.data.value?.length" class="plain" data-restocks>
-      <thead>
-        <tr>
-          <th>Out of carton</th>
-          <th>Item</th>
-          <th class="r">Quantity</th>
-          <th>Into bin</th>
-          <th><span class="skip">What to do</span></th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="t in tasks.data.value" :key="t.id">
-          <td>
-            <router-link class="mono" :to="`/pack/${t.carton_id}`">…{{ t.sscc.slice(-5) }}</router-link> at
-            {{ t.location }}, of {{ t.order }}
-          </td>
-          <td>
-            {{ t.description }} <span class="mono mute small">{{ t.sku }} {{ t.lot }} {{ t.serial }}</span>
-            <div class="mute small">{{ t.asked_by }}, {{ since(t.asked_at) }} ago</div>
-          </td>
-          <td class="r mono">{{ t.quantity }}</td>
-          <td>
-            <input
-              class="entry mono"
-              size="10"
-              :value="bins[t.id] ?? t.from"
-              :aria-label="`Bin for ${t.sku}`"
-              @input="bins[t.id] = ($event.target as HTMLInputElement).value"
-            />
-          </td>
-          <td><button class="btn" :disabled="busy" @click="put(t)">Return it to stock</button></td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable
+      v-if="tasks.data.value?.length"
+      data-restocks
+      :columns="columns"
+      :rows="tasks.data.value ?? []"
+      :row-key="(t) => t.id"
+      ><template #outOfCarton="{ row: t }"
+        ><router-link class="mono" :to="`/pack/${t.carton_id}`">…{{ t.sscc.slice(-5) }}</router-link> at
+        {{ t.location }}, of {{ t.order }}</template
+      ><template #item="{ row: t }"
+        >{{ t.description }} <span class="mono mute small">{{ t.sku }} {{ t.lot }} {{ t.serial }}</span>
+        <div class="mute small">{{ t.asked_by }}, {{ since(t.asked_at) }} ago</div></template
+      ><template #intoBin="{ row: t }"
+        ><TextEntry
+          :model-value="bins[t.id] ?? t.from"
+          :label="`Bin for ${t.sku}`"
+          mono
+          :width="116"
+          @input="bins[t.id] = ($event.target as HTMLInputElement).value" /></template
+      ><template #does="{ row: t }"
+        ><a-button :disabled="busy" @click="put(t)">Return it to stock</a-button></template
+      ></SheetTable
+    >
   </template>
 </template>

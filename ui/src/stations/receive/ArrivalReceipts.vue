@@ -1,8 +1,13 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { useCommand, usePreview } from '@/parts/preview'
-import { unitsWords, when } from '@/parts/words'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
+import { stateWords, unitsWords, when } from '@/parts/words'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** What was received on an arrival; a mistake is taken back by a counter-move. */
 const props = defineProps<{ arrival: Schemas['ReceiveArrival'] }>()
@@ -34,37 +39,43 @@ async function undo() {
   reason.value = ''
   emit('undone')
 }
+/** What a condition says beside a receipt; good goods say nothing. */
+const conditions: Record<string, string> = { good: '', waiting: 'waits', on_hold: 'to be inspected' }
+const columns: Column<Schemas['ReceiveReceipt']>[] = [
+  { name: 'at', label: 'When', of: (b) => when(b.at), mono: true, sort: true },
+  { name: 'person', label: 'Who', of: (b) => b.person, sort: true },
+  { name: 'sku', label: 'Item', of: (b) => b.sku, mono: true, sort: true },
+  { name: 'lot', label: 'Lot or units', mono: true },
+  { name: 'condition', label: 'Condition', of: (b) => conditions[b.condition] ?? stateWords(b.condition) },
+  { name: 'quantity', label: 'Quantity', of: (b) => b.quantity, right: true, mono: true },
+  { name: 'does', label: '' },
+]
 </script>
 
 <template>
   <template v-if="arrival.receipts.length">
     <h2 class="part"><span>Received on this arrival</span></h2>
-    <table class="plain small" data-receipts>
-      <tbody>
-        <tr v-for="b in arrival.receipts" :key="b.move_id" :class="{ now: chosen === b.move_id }">
-          <td class="mono">{{ when(b.at) }}</td>
-          <td>{{ b.person }}</td>
-          <td class="mono">{{ b.sku }}</td>
-          <td class="mono" :title="b.serials.join(', ')">
-            {{ b.lot ?? (b.serials.length ? unitsWords(b.serials) : '') }}
-            <span v-if="b.carton" class="mute">on …{{ b.carton.slice(-4) }}</span>
-          </td>
-          <td>{{ { good: '', waiting: 'waits', on_hold: 'to be inspected' }[b.condition] ?? b.condition }}</td>
-          <td class="r mono">{{ b.quantity }}</td>
-          <td>
-            <span v-if="b.undone_at" class="mute">taken back: {{ b.reason }}</span>
-            <button v-else class="btn bare" @click="chosen = chosen === b.move_id ? 0 : b.move_id">
-              {{ chosen === b.move_id ? 'let it stand' : 'take back' }}
-            </button>
-          </td>
-        </tr>
-      </tbody>
-    </table>
+    <SheetTable
+      data-receipts
+      :columns="columns"
+      :rows="arrival.receipts"
+      :row-key="(b) => b.move_id"
+      :now="(b) => !!(chosen === b.move_id)"
+      ><template #lot="{ row: b }"
+        >{{ b.lot ?? (b.serials.length ? unitsWords(b.serials) : '') }}
+        <span v-if="b.carton" class="mute">on …{{ b.carton.slice(-4) }}</span></template
+      ><template #does="{ row: b }"
+        ><span v-if="b.undone_at" class="mute">taken back: {{ b.reason }}</span>
+        <a-button v-else type="link" size="small" @click="chosen = chosen === b.move_id ? 0 : b.move_id">
+          {{ chosen === b.move_id ? 'Let it stand' : 'Take back' }}
+        </a-button></template
+      ></SheetTable
+    >
     <div v-if="chosen" class="fields">
-      <label class="field">Why<input v-model="reason" size="34" aria-label="Why it is taken back" /></label>
-      <button class="btn go" :disabled="busy || !plan || !fresh" @click="undo">
+      <FormField label="Why it is taken back" required><TextEntry v-model="reason" :width="332" /></FormField>
+      <a-button type="primary" :disabled="busy || !plan || !fresh" @click="undo">
         {{ plan?.button ?? 'Take it back' }}
-      </button>
+      </a-button>
       <span v-for="m in plan?.moves" :key="m.from" class="mute small"
         ><span class="mono">{{ m.from }}</span
         >: {{ m.from_before }} becomes {{ m.from_after }}</span

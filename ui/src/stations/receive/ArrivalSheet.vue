@@ -4,10 +4,21 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
 import { byLots, byUnits, type useArrival } from './arrival'
 import ArrivalReceipts from './ArrivalReceipts.vue'
 import SerialEntry from './SerialEntry.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
+import DateEntry from '@/parts/DateEntry.vue'
+import DraftNotice from '@/parts/DraftNotice.vue'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import { plural } from '@/parts/words'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 /** One arrival at the dock, checked off line by line against its orders. */
 const props = defineProps<{ step: ReturnType<typeof useArrival>; problem?: Problem }>()
@@ -16,7 +27,8 @@ const a = computed(() => props.step.arrival.value!)
 const open = computed(() => a.value.state === 'open')
 const entries = props.step.entries
 const pallet = props.step.pallet
-const { busy, problem: refused, run } = useCommand()
+const command = useCommand()
+const { busy, run } = command
 const several = computed(() => a.value.orders.length > 1)
 /** A non-stock line is on the order's page alone. */
 const lines = computed(() => a.value.lines.filter((l) => l.item_id))
@@ -74,14 +86,14 @@ async function makeLot(l: Schemas['InboundLine'], i: number) {
     ),
   )
   if (!made) return
-  const lot = entries[l.id]!.lots[i]!
+  const lot = entries.value[l.id]!.lots[i]!
   lot.code = made.code
   lot.expires_on ||= made.expires_on
 }
 
 /** A line that is refused for what a lead may accept asks for the reason; so does one that has one. */
 function asksWhy(l: Schemas['InboundLine']) {
-  if (entries[l.id]?.reason) return true
+  if (entries.value[l.id]?.reason) return true
   const p = props.problem
   const at = props.step.body.value?.lines.findIndex((x) => x.line_id === l.id) ?? -1
   return (
@@ -91,6 +103,15 @@ function asksWhy(l: Schemas['InboundLine']) {
   )
 }
 
+const units = [
+  { value: '' as const, label: 'none' },
+  { value: 'pallet' as const, label: 'one pallet' },
+  { value: 'carton' as const, label: 'one carton' },
+]
+const packOptions = (l: Schemas['InboundLine']) => [
+  { value: 0, label: l.unit },
+  ...l.packs.filter((p) => p.holds !== '1').map((p) => ({ value: p.id, label: p.name })),
+]
 /** Enter goes to the next field a scan would go to. */
 function next(e: KeyboardEvent) {
   if (e.ctrlKey) return
@@ -98,12 +119,26 @@ function next(e: KeyboardEvent) {
   const all = [...document.querySelectorAll<HTMLInputElement>('.sheet input:not(:disabled)')]
   all[all.indexOf(e.target as HTMLInputElement) + 1]?.focus()
 }
+/** Where an entry is among the lines that are sent, as the server names it. */
+const fieldOf = (l: Schemas['InboundLine'], part: string) => {
+  const at = props.step.body.value?.lines.findIndex((x) => x.line_id === l.id) ?? -1
+  return at < 0 ? '' : `lines[${at}].${part}`
+}
+/** What closing leaves behind, in numbers. */
+const missing = computed(() => lines.value.filter((l) => !l.closed && Number(l.received) < Number(l.quantity)).length)
 /** The orders that wait for what stands here, for one round straight from the dock. */
 const straight = computed(() => ({
   path: '/pick',
   query: { orders: [...new Set(a.value.wanted.map((w) => w.order_id))].join(','), from: String(a.value.dock_id) },
 }))
-const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entries[l.id]
+const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entries.value[l.id]
+const columns: Column<Schemas['InboundLine']>[] = [
+  { name: 'item', label: 'Item' },
+  { name: 'ordered', label: 'Ordered', right: true, mono: true },
+  { name: 'received', label: 'Received', of: (l) => l.received, right: true, mono: true },
+  { name: 'hereNow', label: 'Here now', right: true },
+  { name: 'lotExpiryUnits', label: 'Lot, expiry, units' },
+]
 </script>
 
 <template>
@@ -119,33 +154,34 @@ const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entrie
     <b v-if="a.waits">What comes waits on the dock, not free, until its order is complete.</b>
   </p>
   <div v-if="open" class="fields">
-    <label class="field"
-      >Load unit<select v-model="pallet.kind" aria-label="Load unit">
-        <option value="">nothing</option>
-        <option value="pallet">one pallet</option>
-        <option value="carton">one carton</option>
-      </select></label
-    >
-    <label v-if="pallet.kind" class="field"
-      >Number on its label<input
-        v-model="pallet.sscc"
-        class="mono"
-        size="22"
-        placeholder="none: a new one is made"
-        aria-label="Number of the pallet or carton"
-    /></label>
-    <button v-if="!adding" class="btn" @click="adding = true">Another order is on this lorry</button>
+    <FormField label="Load unit" tip="What all that is entered stands on. It is put away as one."
+      ><ChoiceEntry v-model="pallet.kind" :options="units" :width="130"
+    /></FormField>
+    <FormField
+      v-if="pallet.kind"
+      label="Number of the load unit"
+      tip="The SSCC on its label; without one, a new one is made and printed."
+      ><TextEntry v-model="pallet.sscc" placeholder="none: a new one is made" mono :width="224"
+    /></FormField>
+    <a-button v-if="!adding" @click="adding = true">Add another order</a-button>
     <template v-else>
-      <button v-for="o in joinable" :key="o.id" class="btn mono" :disabled="busy" @click="join(o.id)">
+      <a-button v-for="o in joinable" :key="o.id" class="mono" :disabled="busy" @click="join(o.id)">
         {{ o.number }}
-      </button>
+      </a-button>
       <span v-if="others.isSuccess.value && !joinable.length" class="mute small"
         >No other order of {{ a.source }} is open.</span
       >
-      <button class="btn bare" @click="adding = false">Discard</button>
+      <a-button type="link" size="small" @click="adding = false">Close</a-button>
     </template>
   </div>
-  <div v-if="refused" class="note s" role="alert">{{ refused.message }}</div>
+  <CommandNotice :of="command" />
+  <DraftNotice
+    :restored="step.draft.restored.value"
+    :conflicts="step.draft.conflicts.value"
+    :labels="() => 'the entry'"
+    @settle="step.draft.settle"
+    @discard="step.draft.discard"
+  />
   <div v-if="a.wanted.length" class="note w wanted" data-wanted>
     <div>
       <b>Waiting orders want what stands at {{ a.dock }}:</b>
@@ -159,126 +195,110 @@ const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entrie
       >Take it straight to the bench</router-link
     >
   </div>
-  <table class="plain" data-arrival>
-    <thead>
-      <tr>
-        <th>Item</th>
-        <th class="r">Ordered</th>
-        <th class="r">Received</th>
-        <th class="r">Here now</th>
-        <th>Lot, expiry, units</th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="l in lines" :key="l.id" :class="{ now: entries[l.id]?.quantity }">
-        <td>
-          <b>{{ l.description }}</b>
-          <div class="mono mute small">
-            {{ l.sku }}<template v-if="several">, {{ l.order }}</template>
-          </div>
-        </td>
-        <td class="r mono">
-          {{ l.quantity }}
-          <div v-if="l.least !== l.most" class="mute small">{{ l.least }} to {{ l.most }}</div>
-        </td>
-        <td class="r mono">{{ l.received }}</td>
-        <td class="r">
-          <template v-if="takes(l)">
-            <input
-              v-model="entries[l.id]!.quantity"
-              class="num mono"
-              inputmode="decimal"
-              :aria-label="`${l.sku} here now`"
-              :readonly="byUnits(l)"
-              @keydown.enter="next"
-            />
-            <select
-              v-if="!byUnits(l) && l.packs.length > 1"
-              v-model.number="entries[l.id]!.pack"
-              class="entry small pack"
-              :aria-label="`${l.sku} counted in`"
-            >
-              <option :value="0">{{ l.unit }}</option>
-              <option v-for="p in l.packs.filter((x) => x.holds !== '1')" :key="p.id" :value="p.id">
-                {{ p.name }}
-              </option>
-            </select>
-          </template>
-          <span v-else class="mute">{{
-            l.cancelled === '0' ? (l.closed ? 'received' : 'not now') : `${l.cancelled} cancelled`
-          }}</span>
-        </td>
-        <td>
-          <SerialEntry
-            v-if="takes(l) && byUnits(l)"
-            :line="l"
-            :serials="entries[l.id]!.serials"
-            :said="step.said.value?.line === l.id ? step.said.value.text : ''"
-            @add="(code) => step.addSerial(l, code)"
-            @drop="(code) => step.dropSerial(l, code)"
+  <SheetTable
+    data-arrival
+    :columns="columns"
+    :rows="lines"
+    :row-key="(l) => l.id"
+    :now="(l) => !!entries[l.id]?.quantity"
+    ><template #item="{ row: l }"
+      ><b>{{ l.description }}</b>
+      <div class="mono mute small">
+        {{ l.sku }}<template v-if="several">, {{ l.order }}</template>
+      </div></template
+    ><template #ordered="{ row: l }"
+      >{{ l.quantity }}
+      <div v-if="l.least !== l.most" class="mute small">{{ l.least }} to {{ l.most }}</div></template
+    ><template #hereNow="{ row: l }"
+      ><template v-if="takes(l)">
+        <QuantityEntry
+          v-model="entries[l.id]!.quantity"
+          :label="`${l.sku} here now`"
+          :field="fieldOf(l, 'quantity')"
+          :readonly="byUnits(l)"
+          @keydown.enter="next"
+        />
+        <ChoiceEntry
+          v-if="!byUnits(l) && l.packs.length > 1"
+          v-model="entries[l.id]!.pack"
+          :label="`${l.sku} counted in`"
+          :options="packOptions(l)"
+          :width="110"
+          class="pack"
+        />
+      </template>
+      <span v-else class="mute">{{
+        l.cancelled === '0' ? (l.closed ? 'received' : 'not now') : `${l.cancelled} cancelled`
+      }}</span></template
+    ><template #lotExpiryUnits="{ row: l }"
+      ><SerialEntry
+        v-if="takes(l) && byUnits(l)"
+        :line="l"
+        :serials="entries[l.id]!.serials"
+        :said="step.said.value?.line === l.id ? step.said.value.text : ''"
+        @add="(code) => step.addSerial(l, code)"
+        @drop="(code) => step.dropSerial(l, code)" />
+      <template v-else-if="takes(l) && byLots(l)">
+        <div v-for="(lot, i) in entries[l.id]!.lots" :key="i" class="lot">
+          <TextEntry
+            v-model="lot.code"
+            placeholder="lot"
+            :label="`${l.sku} lot ${i + 1}`"
+            :field="fieldOf(l, `lots[${i}].code`)"
+            mono
+            :width="126"
+            @keydown.enter="next"
           />
-          <template v-else-if="takes(l) && byLots(l)">
-            <div v-for="(lot, i) in entries[l.id]!.lots" :key="i" class="lot">
-              <input
-                v-model="lot.code"
-                class="mono"
-                size="11"
-                placeholder="lot"
-                :aria-label="`${l.sku} lot ${i + 1}`"
-                @keydown.enter="next"
-              />
-              <input
-                v-if="l.tracking === 'lot_expiry'"
-                v-model="lot.expires_on"
-                class="mono"
-                size="10"
-                placeholder="2027-12-31"
-                :aria-label="`${l.sku} lot ${i + 1} expires`"
-                @keydown.enter="next"
-              />
-              <input
-                v-if="entries[l.id]!.lots.length > 1"
-                v-model="lot.quantity"
-                class="num mono"
-                :aria-label="`${l.sku} lot ${i + 1} quantity`"
-                @keydown.enter="next"
-              />
-              <button v-if="!lot.code" class="btn bare small" :disabled="busy" @click="makeLot(l, i)">make one</button>
-            </div>
-            <button
-              class="btn bare small"
-              @click="entries[l.id]!.lots.push({ code: '', expires_on: '', quantity: '' })"
-            >
-              another lot
-            </button>
-          </template>
-          <span v-else-if="!byLots(l) && !byUnits(l)" class="mute small">{{
-            l.tracking === 'serial_out' ? 'serials on the way out' : 'no lots'
-          }}</span>
-          <label v-if="asksWhy(l) && session.person?.role === 'lead'" class="why small"
-            >Accept it all the same, because<input
-              v-model="entries[l.id]!.reason"
-              :aria-label="`${l.sku} accepted because`"
-          /></label>
-        </td>
-      </tr>
-    </tbody>
-  </table>
+          <DateEntry
+            v-if="l.tracking === 'lot_expiry'"
+            v-model="lot.expires_on"
+            placeholder="expires"
+            :label="`${l.sku} lot ${i + 1} expires`"
+            :field="fieldOf(l, `lots[${i}].expires_on`)"
+            @keydown.enter="next"
+          />
+          <QuantityEntry
+            v-if="entries[l.id]!.lots.length > 1"
+            v-model="lot.quantity"
+            :label="`${l.sku} lot ${i + 1} quantity`"
+            @keydown.enter="next"
+          />
+          <a-button v-if="!lot.code" type="link" size="small" :disabled="busy" @click="makeLot(l, i)"
+            >Make a lot</a-button
+          >
+        </div>
+        <a-button
+          type="link"
+          size="small"
+          @click="entries[l.id]!.lots.push({ code: '', expires_on: '', quantity: '' })"
+        >
+          Add a lot
+        </a-button>
+      </template>
+      <span v-else-if="!byLots(l) && !byUnits(l)" class="mute small">{{
+        l.tracking === 'serial_out' ? 'serials on the way out' : 'no lots'
+      }}</span>
+      <FormField v-if="asksWhy(l) && session.person?.role === 'lead'" :label="`${l.sku} accepted because`"
+        ><TextEntry v-model="entries[l.id]!.reason" :width="240" /></FormField></template
+  ></SheetTable>
   <ArrivalReceipts :arrival="a" @undone="step.query.refetch()" />
   <p v-if="open">
-    <button class="btn" :disabled="busy" @click="close">Nothing more comes: close {{ a.number }}</button>
+    <ConfirmButton
+      :label="`Close ${a.number}`"
+      :title="`Close ${a.number}?`"
+      :happens="
+        missing
+          ? `${plural(missing, 'line')} not whole yet: what is missing stays open on its order, for another arrival.`
+          : 'Everything that was ordered came.'
+      "
+      :does="`Close ${a.number}`"
+      :busy="busy"
+      @confirm="close"
+    />
   </p>
 </template>
 
 <style scoped>
-.why {
-  display: block;
-  margin-top: 4px;
-}
-.why input {
-  display: block;
-  width: 100%;
-}
 .lot {
   align-items: center;
   white-space: nowrap;

@@ -1,6 +1,9 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { when } from '@/parts/words'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
 
 /** Goods set aside until somebody has looked at them: how many are fine, and what is wrong with the rest. */
 defineProps<{ goods: Schemas['ReceiveInspection']; bad: string[] }>()
@@ -33,35 +36,28 @@ const reason = defineModel<string>('reason', { required: true })
       dock, and is free; what does not goes to the damaged corner.
     </p>
     <template v-if="goods.serials.length">
-      <p>Press the units that are not fine:</p>
+      <p>Press the units that fail:</p>
       <div class="units">
-        <button
+        <a-button
           v-for="code in goods.serials"
           :key="code"
-          class="btn mono"
+          class="mono"
           :aria-pressed="bad.includes(code)"
           :class="{ bad: bad.includes(code) }"
           @click="emit('toggle', code)"
         >
           {{ code }}
-        </button>
+        </a-button>
       </div>
     </template>
     <div class="fields">
-      <label class="field"
-        >How many are fine<input
-          v-model="passed"
-          class="num mono"
-          inputmode="decimal"
-          aria-label="How many are fine"
-          :readonly="goods.serials.length > 0"
-      /></label>
-      <label class="field"
-        >What is wrong with the rest<input v-model="reason" size="40" aria-label="What is wrong with the rest"
-      /></label>
-      <button v-if="!goods.serials.length || !bad.length" class="btn" @click="passed = goods.sample">
-        All are fine
-      </button>
+      <FormField label="Passed" tip="How many are fine. What passes goes to the dock, the rest to the damaged corner."
+        ><QuantityEntry v-model="passed" :readonly="goods.serials.length > 0"
+      /></FormField>
+      <FormField label="What is wrong with the rest" tip="Needed where not all pass."
+        ><TextEntry v-model="reason" :width="386"
+      /></FormField>
+      <a-button v-if="!goods.serials.length || !bad.length" @click="passed = goods.sample">All pass</a-button>
     </div>
   </template>
   <p v-else>

@@ -1,21 +1,48 @@
 <script setup lang="ts">
-import { reactive, ref } from 'vue'
+import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
+import type { Column } from '@/parts/columns'
+import { useCommand } from '@/parts/command'
+import DateEntry from '@/parts/DateEntry.vue'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
+import EntryForm from '@/parts/EntryForm.vue'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import TextEntry from '@/parts/TextEntry.vue'
 import { today } from '@/parts/words'
 
 /** A supplier's invoice, held line by line against what was ordered and what came. */
 const props = defineProps<{ order: Schemas['PurchasingOrder'] }>()
 const emit = defineEmits<{ saved: [] }>()
-const number = ref('')
-const invoicedOn = ref(today())
-const lines = reactive(
-  props.order.lines
-    .filter((l) => Number(l.item_id ? l.received : l.quantity) > Number(l.invoiced))
-    .map((l) => ({ line: l, quantity: '', price: l.price, reason: '' })),
+
+type OrderLine = Schemas['PurchasingLine']
+/** What is entered for a line. */
+interface Entered {
+  key: string
+  quantity: string
+  price: string
+  reason: string
+}
+const uninvoiced = computed(() =>
+  props.order.lines.filter((l) => Number(l.item_id ? l.received : l.quantity) > Number(l.invoiced)),
 )
+const unwritten = today()
+const draft = useDraft<{ number: string; invoicedOn: string; lines: Entered[] }>(
+  () => `supplier-invoice/${props.order.id}`,
+  () => ({
+    number: '',
+    invoicedOn: unwritten,
+    lines: uninvoiced.value.map((l) => ({ key: String(l.id), quantity: '', price: l.price, reason: '' })),
+  }),
+)
+const d = computed(() => draft.mine.value!)
+const entered = (l: OrderLine) => d.value.lines.find((e) => e.key === String(l.id))
 const { busy, problem, run } = useCommand()
+const asked = () => uninvoiced.value.filter((l) => entered(l)?.quantity)
+const fieldOf = (l: OrderLine, part: string) => `lines[${asked().indexOf(l)}].${part}`
 
 async function save() {
   const saved = await run(() =>
@@ -25,84 +52,85 @@ async function save() {
           headers: h,
           params: { path: { id: props.order.id } },
           body: {
-            number: number.value,
-            invoiced_on: invoicedOn.value,
+            number: d.value.number,
+            invoiced_on: d.value.invoicedOn,
             lines: asked().map((l) => ({
-              line_id: l.line.id,
-              quantity: l.quantity,
-              price: l.price,
-              reason: l.reason || undefined,
+              line_id: l.id,
+              quantity: entered(l)!.quantity,
+              price: entered(l)!.price,
+              reason: entered(l)!.reason || undefined,
             })),
           },
         }),
       ),
     ),
   )
-  if (saved) emit('saved')
+  if (!saved) return
+  draft.discard()
+  emit('saved')
 }
-const asked = () => lines.filter((l) => l.quantity)
 /** A price above the allowance may pass when a lead says why. */
-const asksWhy = (l: (typeof lines)[number]) =>
+const asksWhy = (l: OrderLine) =>
   session.person?.role === 'lead' &&
-  (!!l.reason ||
+  (!!entered(l)?.reason ||
     (['invoice_price', 'reason_short'].includes(problem.value?.code ?? '') &&
       !!problem.value?.field?.startsWith(`lines[${asked().indexOf(l)}]`)))
-const refused = (l: (typeof lines)[number], part: string) =>
-  problem.value?.field === `lines[${asked().indexOf(l)}].${part}`
+const nameOf = (l: OrderLine) => l.sku || l.description
+const columns: Column<OrderLine>[] = [
+  { name: 'item', label: 'Item', of: nameOf },
+  { name: 'ordered', label: 'Ordered', of: (l) => l.quantity, right: true, mono: true },
+  { name: 'received', label: 'Received', of: (l) => (l.item_id ? l.received : ''), right: true, mono: true },
+  { name: 'before', label: 'Invoiced before', of: (l) => l.invoiced, right: true, mono: true },
+  { name: 'now', label: 'Invoiced now', right: true },
+  { name: 'price', label: 'Price each', right: true },
+]
 </script>
 
 <template>
   <section class="invoice" aria-label="Invoice">
-    <div class="fields">
-      <label class="field">Invoice number<input v-model="number" class="mono" size="14" /></label>
-      <label class="field">Dated<input v-model="invoicedOn" class="mono" size="11" /></label>
-    </div>
-    <table class="plain">
-      <thead>
-        <tr>
-          <th>Item</th>
-          <th class="r">Ordered</th>
-          <th class="r">Received</th>
-          <th class="r">Invoiced before</th>
-          <th class="r">Invoiced now</th>
-          <th class="r">Price each</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="l in lines" :key="l.line.id">
-          <td class="mono">
-            {{ l.line.sku || l.line.description }}
-            <label v-if="asksWhy(l)" class="small"
-              >Let it pass, because<input v-model="l.reason" :aria-label="`${l.line.sku} price passes because`"
-            /></label>
-          </td>
-          <td class="r mono">{{ l.line.quantity }}</td>
-          <td class="r mono">{{ l.line.item_id ? l.line.received : '' }}</td>
-          <td class="r mono">{{ l.line.invoiced }}</td>
-          <td class="r">
-            <input
-              v-model="l.quantity"
-              class="num mono"
-              inputmode="decimal"
-              :aria-label="`${l.line.sku || l.line.description} invoiced now`"
-              :aria-invalid="refused(l, 'quantity')"
-            />
-          </td>
-          <td class="r">
-            <input
-              v-model="l.price"
-              class="num mono"
-              inputmode="decimal"
-              :aria-label="`${l.line.sku || l.line.description} price invoiced`"
-              :aria-invalid="refused(l, 'price')"
-            />
-          </td>
-        </tr>
-      </tbody>
-    </table>
-    <div v-if="!lines.length" class="empty">Everything that came is invoiced.</div>
-    <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
-    <button class="btn go" data-primary :disabled="busy || !lines.length" @click="save">Save the invoice</button>
+    <EntryForm :problem="problem" @submit="save">
+      <DraftNotice
+        :restored="draft.restored.value"
+        :conflicts="draft.conflicts.value"
+        :labels="(path) => path.at(-1) ?? ''"
+        @settle="draft.settle"
+        @discard="draft.discard"
+      />
+      <div class="fields">
+        <FormField label="Invoice number" field="number" required tip="As it stands on the supplier's paper."
+          ><TextEntry v-model="d.number" mono :width="152"
+        /></FormField>
+        <FormField label="Dated" field="invoiced_on" required><DateEntry v-model="d.invoicedOn" /></FormField>
+      </div>
+      <SheetTable label="Lines to invoice" :columns="columns" :rows="uninvoiced" :row-key="(l) => l.id">
+        <template #item="{ row: l }">
+          <span class="mono">{{ nameOf(l) }}</span>
+          <FormField v-if="asksWhy(l)" :label="`${l.sku} price passes because`"
+            ><TextEntry v-model="entered(l)!.reason" :width="240"
+          /></FormField>
+        </template>
+        <template #now="{ row: l }">
+          <QuantityEntry
+            v-if="entered(l)"
+            v-model="entered(l)!.quantity"
+            :label="`${nameOf(l)} invoiced now`"
+            :field="fieldOf(l, 'quantity')"
+          />
+        </template>
+        <template #price="{ row: l }">
+          <QuantityEntry
+            v-if="entered(l)"
+            v-model="entered(l)!.price"
+            :label="`${nameOf(l)} price invoiced`"
+            :field="fieldOf(l, 'price')"
+          />
+        </template>
+        <template #empty>Everything that came is invoiced.</template>
+      </SheetTable>
+    </EntryForm>
+    <a-button type="primary" data-primary :disabled="busy || !uninvoiced.length" @click="save">
+      Save the invoice
+    </a-button>
   </section>
 </template>
 
@@ -113,8 +141,7 @@ const refused = (l: (typeof lines)[number], part: string) =>
   border: 1px solid var(--line);
   border-radius: 8px;
 }
-.btn,
-.note {
+.invoice > .ant-btn {
   margin-top: 10px;
 }
 </style>

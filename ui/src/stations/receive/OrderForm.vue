@@ -1,110 +1,88 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref } from 'vue'
+import { useQueries, useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import type { Column } from '@/parts/columns'
+import { useCommand } from '@/parts/command'
+import DateEntry from '@/parts/DateEntry.vue'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
+import EntryForm from '@/parts/EntryForm.vue'
+import FormField from '@/parts/FormField.vue'
 import ItemFinder from '@/parts/ItemFinder.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
-import { useCommand } from '@/parts/preview'
-import { plural, today } from '@/parts/words'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import { plural } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
+import { blank, type Line, lineOf, ofOrder, sent, textLine } from './purchase'
 
 /** A purchase order as it is written, or changed while it is open. */
 const props = defineProps<{ order?: Schemas['PurchasingOrder'] }>()
 const emit = defineEmits<{ saved: [order: Schemas['PurchasingOrder']]; leave: [] }>()
 
-interface Line {
-  id?: number
-  found?: Schemas['CatalogItemStock']
-  text: string
-  pack: number
-  quantity: string
-  price: string
-  needed: string
-  why?: string
-}
-const supplier = ref<Schemas['CatalogParty']>()
-const form = reactive({
-  expected: props.order?.expected_on ?? today(3),
-  carrier: props.order?.carrier ?? '',
-  terms: props.order?.terms ?? '',
-  freight: props.order?.freight ?? '0',
-  freightBy: props.order?.freight_by ?? 'value',
-  note: '',
-  begunAs: 'order' as 'order' | 'request' | 'quote',
-  quote: '',
-  quoteUntil: today(30),
-})
-const lines = ref<Line[]>([])
-const { busy, problem, run } = useCommand()
 const buys = computed(() => ['lead', 'receiver', 'office'].includes(session.person?.role ?? ''))
-if (!buys.value) form.begunAs = 'request'
+const unwritten = blank(buys.value ? 'order' : 'request')
+const draft = useDraft(
+  () => `purchase-order/${props.order?.id ?? `new at ${session.site}`}`,
+  () => (props.order ? ofOrder(props.order) : unwritten),
+)
+const d = computed(() => draft.mine.value!)
+const { busy, problem, run } = useCommand()
 
 const stockOf = async (sku: string) =>
   (await ask(api.GET('/api/v1/items', { params: { query: { q: sku, site: session.site, limit: 1 } } })))[0]
-
-async function load() {
-  for (const l of props.order?.lines ?? []) {
-    const pack = l.packs.find((p) => p.id === l.pack_id)
-    lines.value.push({
-      id: l.id,
-      found: l.item_id ? await stockOf(l.sku) : undefined,
-      text: l.item_id ? '' : l.description,
-      pack: l.pack_id,
-      quantity: String(Number(l.quantity) / Number(pack?.holds ?? 1)),
-      price: l.price,
-      needed: l.needed_on ?? '',
-    })
-  }
+const figures = useQueries({
+  queries: computed(() =>
+    d.value.lines.map((l) => ({
+      queryKey: ['stock', 'items', 'of', l.sku, session.site],
+      queryFn: () => stockOf(l.sku),
+      enabled: l.item > 0,
+    })),
+  ),
+})
+const stock = (i: number) => figures.value[i]?.data
+const packsOf = (i: number) => stock(i)?.item.packs ?? []
+const packOptions = (l: Line, i: number) => [
+  ...(l.pack ? [] : [{ value: 0, label: stock(i)?.item.base_unit ?? '' }]),
+  ...packsOf(i).map((p) => ({ value: p.id, label: p.name })),
+]
+const inBaseUnits = (l: Line, i: number) => {
+  const unit = stock(i)?.item.base_unit
+  return unit ? `${Number(l.quantity || 0) * Number(packsOf(i).find((p) => p.id === l.pack)?.holds ?? 1)} ${unit}` : ''
 }
-void load()
 
 const suggestions = useQuery({
-  queryKey: ['stock', 'suggestions', computed(() => session.site), computed(() => supplier.value?.id ?? 0)],
+  queryKey: ['stock', 'suggestions', computed(() => session.site), computed(() => d.value.supplier?.id ?? 0)],
   queryFn: () =>
     ask(
       api.GET('/api/v1/suggestions', {
-        params: { query: { site: session.site, supplier: supplier.value?.id ?? 0 } },
+        params: { query: { site: session.site, supplier: d.value.supplier?.id ?? 0 } },
       }),
     ),
-  enabled: computed(() => !!supplier.value),
+  enabled: computed(() => !!d.value.supplier),
 })
 const suggested = computed(() =>
-  (supplier.value ? (suggestions.data.value ?? []) : []).filter(
-    (s) => !lines.value.some((l) => l.found?.item.id === s.item.id),
+  (d.value.supplier ? (suggestions.data.value ?? []) : []).filter(
+    (s) => !d.value.lines.some((l) => l.item === s.item.id),
   ),
 )
 
 /** Choosing the supplier fills its terms. */
 function chose(p?: Schemas['CatalogParty']) {
-  supplier.value = p
+  d.value.supplier = p ?? null
   if (!p) return
-  form.carrier = p.carrier
-  form.terms = p.terms
+  d.value.carrier = p.carrier
+  d.value.terms = p.terms
 }
-
-const line = (found: Schemas['CatalogItemStock'], more?: Partial<Line>): Line => ({
-  found,
-  text: '',
-  pack: found.item.packs.at(-1)?.id ?? 0,
-  quantity: '',
-  price: found.item.cost,
-  needed: '',
-  ...more,
-})
-const add = (found: Schemas['CatalogItemStock']) => lines.value.push(line(found))
+const add = (found: Schemas['CatalogItemStock']) => d.value.lines.push(lineOf(found))
 function addSuggested() {
   for (const s of suggested.value)
-    lines.value.push(line(s, { pack: s.pack_id, quantity: s.suggest.packs, why: s.suggest.calculation }))
+    d.value.lines.push(lineOf(s, { pack: s.pack_id, quantity: s.suggest.packs, why: s.suggest.calculation }))
 }
-/** Lines of the order that are taken off it: said, never implied. */
-const removed = ref<number[]>([])
-function remove(i: number) {
-  const [line] = lines.value.splice(i, 1)
-  if (line?.id) removed.value.push(line.id)
-}
-const addText = () => lines.value.push({ text: '', pack: 0, quantity: '1', price: '0', needed: '' })
-
 takeScans(async (_, reading) => {
   if (!reading?.goods) return false
   const found = await stockOf(reading.goods.item.sku)
@@ -112,38 +90,27 @@ takeScans(async (_, reading) => {
   return true
 })
 
-const packs = (l: Line) => l.found?.item.packs ?? []
-const base = (l: Line) => Number(l.quantity || 0) * Number(packs(l).find((p) => p.id === l.pack)?.holds ?? 1)
-const ready = computed(() => (props.order || supplier.value) && lines.value.length > 0)
-const sent = () =>
-  lines.value.map((l) => ({
-    id: l.id,
-    item_id: l.found?.item.id,
-    text: l.text || undefined,
-    pack_id: l.pack || undefined,
-    quantity: l.quantity,
-    price: l.price,
-    needed_on: l.needed || undefined,
-  }))
+const ready = computed(() => (props.order || d.value.supplier) && d.value.lines.length > 0)
 const terms = () => ({
-  expected_on: form.expected,
-  carrier: form.carrier || undefined,
-  terms: form.terms || undefined,
-  freight: form.freight || undefined,
-  freight_by: form.freightBy,
+  expected_on: d.value.expected,
+  carrier: d.value.carrier || undefined,
+  terms: d.value.terms || undefined,
+  freight: d.value.freight || undefined,
+  freight_by: d.value.freightBy,
 })
 
 async function create(send: boolean) {
+  const isQuote = d.value.begunAs === 'quote'
   const body = {
-    supplier_id: supplier.value?.id ?? 0,
+    supplier_id: d.value.supplier?.id ?? 0,
     site_id: session.site,
     ...terms(),
-    note: form.note,
-    began_as: form.begunAs,
-    quote: form.begunAs === 'quote' ? form.quote : undefined,
-    quote_until: form.begunAs === 'quote' ? form.quoteUntil : undefined,
+    note: d.value.note,
+    began_as: d.value.begunAs,
+    quote: isQuote ? d.value.quote : undefined,
+    quote_until: isQuote ? d.value.quoteUntil : undefined,
     send,
-    lines: sent(),
+    lines: sent(d.value.lines),
   }
   const order = await run(() =>
     once((h) =>
@@ -152,168 +119,219 @@ async function create(send: boolean) {
         : ask(api.POST('/api/v1/purchase-requests', { headers: h, body })),
     ),
   )
-  if (order) emit('saved', order)
+  if (!order) return
+  draft.discard()
+  emit('saved', order)
 }
 
+/** Lines of the order that are taken off it: said, never implied. */
+const removed = () =>
+  (draft.base.value?.lines ?? []).flatMap((l) => (l.id && !d.value.lines.some((m) => m.key === l.key) ? [l.id] : []))
+
 async function amend(o: Schemas['PurchasingOrder']) {
+  const body = { version: o.version, ...terms(), lines: sent(d.value.lines), remove: removed() }
   const order = await run(() =>
-    once((h) =>
-      ask(
-        api.POST('/api/v1/purchase-orders/{id}/amend', {
-          headers: h,
-          params: { path: { id: o.id } },
-          body: { version: o.version, ...terms(), lines: sent(), remove: removed.value },
-        }),
-      ),
-    ),
+    draft.sending(async () => {
+      const now = await once((h) =>
+        ask(api.POST('/api/v1/purchase-orders/{id}/amend', { headers: h, params: { path: { id: o.id } }, body })),
+      )
+      draft.saved()
+      return now
+    }),
   )
   if (order) emit('saved', order)
 }
-const refused = (i: number, part: string) => problem.value?.field === `lines[${i}].${part}`
+function leave() {
+  draft.discard()
+  emit('leave')
+}
+
+const columns: Column<Line>[] = [
+  { name: 'item', label: 'Item', of: (l) => l.sku },
+  { name: 'onHand', label: 'On hand', right: true, mono: true },
+  { name: 'free', label: 'Free', right: true, mono: true },
+  { name: 'onOrder', label: 'On order', right: true, mono: true },
+  { name: 'levels', label: 'Reorder at, to', right: true, mono: true },
+  { name: 'pack', label: 'Pack' },
+  { name: 'quantity', label: 'Quantity', right: true },
+  { name: 'base', label: 'In base units', right: true, mono: true },
+  { name: 'price', label: 'Price', right: true },
+  { name: 'needed', label: 'Needed by' },
+  { name: 'does', label: '' },
+]
+const begins = [
+  { value: 'order' as const, label: 'an order' },
+  { value: 'request' as const, label: 'a request to buy' },
+  { value: 'quote' as const, label: "the supplier's quote" },
+]
+const spread = [
+  { value: 'value' as const, label: 'value' },
+  { value: 'weight' as const, label: 'weight' },
+]
+/** How a field is called where somebody else changed it too. */
+const named: Record<string, string> = {
+  expected: 'the day expected',
+  carrier: 'the carrier',
+  terms: 'the terms',
+  freight: 'the freight',
+  freightBy: 'how freight is spread',
+  pack: 'the pack',
+  quantity: 'the quantity',
+  price: 'the price',
+  needed: 'the day needed',
+}
+function nameOf(path: string[]) {
+  const line = path[0] === 'lines' ? d.value.lines.find((l) => l.key === path[1]) : undefined
+  const field = named[path.at(-1)!] ?? 'the line'
+  return line ? `${field} of ${line.sku || line.text}` : field
+}
+const titleOf = (l: Line) => l.sku || 'Non-stock line'
 </script>
 
 <template>
-  <div class="fields">
-    <label v-if="!order" class="field"
-      >Supplier<PartyFinder :model-value="supplier" kind="supplier" label="Supplier" @update:model-value="chose"
-    /></label>
-    <label class="field">Expected<input v-model="form.expected" class="mono" size="11" /></label>
-    <label class="field">Carrier<input v-model="form.carrier" size="18" /></label>
-    <label class="field">Terms<input v-model="form.terms" size="14" /></label>
-    <label class="field"
-      >Freight in all<input v-model="form.freight" class="num mono" inputmode="decimal" aria-label="Freight in all"
-    /></label>
-    <label class="field"
-      >spread by<select v-model="form.freightBy" aria-label="Freight spread by">
-        <option value="value">value</option>
-        <option value="weight">weight</option>
-      </select></label
-    >
-  </div>
-  <div v-if="!order" class="fields">
-    <label class="field"
-      >It begins as<select v-model="form.begunAs" :disabled="!buys" aria-label="It begins as">
-        <option value="order">an order</option>
-        <option value="request">a request to buy</option>
-        <option value="quote">the supplier's quote</option>
-      </select></label
-    >
-    <template v-if="form.begunAs === 'quote'">
-      <label class="field">Quote number<input v-model="form.quote" class="mono" size="12" /></label>
-      <label class="field">Prices stand until<input v-model="form.quoteUntil" class="mono" size="11" /></label>
-    </template>
-    <label class="field">Note<input v-model="form.note" size="30" /></label>
-  </div>
-  <p v-if="suggested.length" class="note w">
-    {{ plural(suggested.length, 'item') }} of {{ supplier?.name }} {{ suggested.length === 1 ? 'is' : 'are' }} at the
-    reorder point.
-    <button class="btn" @click="addSuggested">Add what is suggested</button>
-  </p>
-  <table class="plain" data-lines>
-    <thead>
-      <tr>
-        <th>Item</th>
-        <th class="r">On hand</th>
-        <th class="r">Free</th>
-        <th class="r">On order</th>
-        <th class="r">Reorder at, to</th>
-        <th>Pack</th>
-        <th class="r">Quantity</th>
-        <th class="r">In base units</th>
-        <th class="r">Price</th>
-        <th>Needed by</th>
-        <th><span class="skip">What to do</span></th>
-      </tr>
-    </thead>
-    <tbody>
-      <tr v-for="(l, i) in lines" :key="i">
-        <template v-if="l.found">
-          <td>
-            <b>{{ l.found.item.description }}</b>
-            <div class="mono mute small">{{ l.found.item.sku }}</div>
-            <div v-if="l.why" class="mute small">{{ l.why }}</div>
-          </td>
-          <td class="r mono">{{ l.found.figures.physical }}</td>
-          <td class="r mono">
-            {{ l.found.figures.free }}
-            <div v-if="l.found.figures.promised !== '0'" class="mute small">
-              {{ l.found.figures.promised }} promised
-            </div>
-          </td>
-          <td class="r mono">{{ l.found.figures.on_order }}</td>
-          <td class="r mono mute">{{ l.found.levels.reorder_point }}, {{ l.found.levels.target }}</td>
-          <td>
-            <select v-model.number="l.pack" :aria-label="`${l.found.item.sku} pack`">
-              <option v-if="!l.pack" :value="0">{{ l.found.item.base_unit }}</option>
-              <option v-for="p in packs(l)" :key="p.id" :value="p.id">{{ p.name }}</option>
-            </select>
-          </td>
+  <EntryForm :problem="problem">
+    <DraftNotice
+      :restored="draft.restored.value"
+      :conflicts="draft.conflicts.value"
+      :labels="nameOf"
+      @settle="draft.settle"
+      @discard="draft.discard"
+    />
+    <div class="fields">
+      <FormField
+        v-if="!order"
+        label="Supplier"
+        field="supplier_id"
+        required
+        tip="Choosing one fills its carrier and terms, and offers what is at the reorder point."
+        ><PartyFinder :model-value="d.supplier ?? undefined" kind="supplier" @update:model-value="chose"
+      /></FormField>
+      <FormField label="Expected" field="expected_on" required tip="The day the goods are to arrive at the dock."
+        ><DateEntry v-model="d.expected"
+      /></FormField>
+      <FormField label="Carrier" field="carrier"><TextEntry v-model="d.carrier" :width="160" /></FormField>
+      <FormField label="Terms" field="terms" tip="How and when the supplier is paid."
+        ><TextEntry v-model="d.terms" :width="140"
+      /></FormField>
+      <FormField label="Freight" field="freight" tip="For the whole order; it is spread over its lines as landed cost."
+        ><QuantityEntry v-model="d.freight"
+      /></FormField>
+      <FormField label="Freight spread by" field="freight_by"
+        ><ChoiceEntry v-model="d.freightBy" :options="spread" :width="110"
+      /></FormField>
+    </div>
+    <div v-if="!order" class="fields">
+      <FormField
+        label="Begins as"
+        tip="A request asks a lead to buy. A quote keeps the supplier's prices until its day."
+        ><ChoiceEntry v-model="d.begunAs" :options="begins" :disabled="!buys" :width="190"
+      /></FormField>
+      <template v-if="d.begunAs === 'quote'">
+        <FormField label="Quote number" field="quote" required
+          ><TextEntry v-model="d.quote" mono :width="140"
+        /></FormField>
+        <FormField label="Prices stand until" field="quote_until" required
+          ><DateEntry v-model="d.quoteUntil"
+        /></FormField>
+      </template>
+      <FormField label="Note" field="note"><TextEntry v-model="d.note" :width="300" :maxlength="500" /></FormField>
+    </div>
+    <p v-if="suggested.length" class="note w">
+      {{ plural(suggested.length, 'item') }} of {{ d.supplier?.name }} {{ suggested.length === 1 ? 'is' : 'are' }} at
+      the reorder point.
+      <a-button @click="addSuggested">Add {{ plural(suggested.length, 'suggested line') }}</a-button>
+    </p>
+    <SheetTable data-lines label="Lines" :columns="columns" :rows="d.lines" :row-key="(l) => l.key">
+      <template #item="{ row: l }">
+        <template v-if="l.item">
+          <b>{{ l.description }}</b>
+          <div class="mono mute small">{{ l.sku }}</div>
+          <div v-if="l.why" class="mute small">{{ l.why }}</div>
         </template>
-        <td v-else colspan="6">
-          <input v-model="l.text" size="34" placeholder="such as freight, or a service" aria-label="What it is" />
-          <span class="mute small"> non-stock</span>
-        </td>
-        <td class="r">
-          <input
-            v-model="l.quantity"
-            class="num mono"
-            inputmode="decimal"
-            :aria-label="`${l.found?.item.sku ?? 'No stock'} quantity`"
-            :aria-invalid="refused(i, 'quantity')"
-          />
-        </td>
-        <td class="r mono">{{ l.found ? `${base(l)} ${l.found.item.base_unit}` : '' }}</td>
-        <td class="r">
-          <input
-            v-model="l.price"
-            class="num mono"
-            inputmode="decimal"
-            :aria-label="`${l.found?.item.sku ?? 'No stock'} price`"
-          />
-        </td>
-        <td>
-          <input
-            v-model="l.needed"
-            class="mono"
-            size="10"
-            :aria-label="`${l.found?.item.sku ?? 'No stock'} needed by`"
-          />
-        </td>
-        <td><button class="btn bare" @click="remove(i)">remove</button></td>
-      </tr>
-      <tr>
-        <td colspan="11">
-          <ItemFinder label="Add an item" @choose="add" />
-          <button class="btn bare" @click="addText">add a non-stock line</button>
-        </td>
-      </tr>
-    </tbody>
-  </table>
-  <div v-if="problem" class="note s under" role="alert">{{ problem.message }}</div>
+        <template v-else>
+          <TextEntry v-model="l.text" label="Non-stock line" placeholder="freight, a service" :width="190" />
+        </template>
+      </template>
+      <template #onHand="{ index: i }">{{ stock(i)?.figures.physical }}</template>
+      <template #free="{ index: i }">
+        {{ stock(i)?.figures.free }}
+        <div v-if="stock(i) && stock(i)!.figures.promised !== '0'" class="mute small">
+          {{ stock(i)!.figures.promised }} promised
+        </div>
+      </template>
+      <template #onOrder="{ index: i }">{{ stock(i)?.figures.on_order }}</template>
+      <template #levels="{ index: i }">
+        <span v-if="stock(i)" class="mute">{{ stock(i)!.levels.reorder_point }}, {{ stock(i)!.levels.target }}</span>
+      </template>
+      <template #pack="{ row: l, index: i }">
+        <ChoiceEntry
+          v-if="l.item"
+          v-model="l.pack"
+          :label="`${l.sku} pack`"
+          :field="`lines[${i}].pack_id`"
+          :options="packOptions(l, i)"
+          :width="110"
+        />
+      </template>
+      <template #quantity="{ row: l, index: i }">
+        <QuantityEntry v-model="l.quantity" :label="`${titleOf(l)} quantity`" :field="`lines[${i}].quantity`" />
+      </template>
+      <template #base="{ row: l, index: i }">{{ l.item ? inBaseUnits(l, i) : '' }}</template>
+      <template #price="{ row: l, index: i }">
+        <QuantityEntry v-model="l.price" :label="`${titleOf(l)} price`" :field="`lines[${i}].price`" />
+      </template>
+      <template #needed="{ row: l, index: i }">
+        <DateEntry
+          v-model="l.needed"
+          :label="`${titleOf(l)} needed by`"
+          :field="`lines[${i}].needed_on`"
+          placeholder=""
+          clear
+        />
+      </template>
+      <template #does="{ index: i }">
+        <a-button type="link" size="small" @click="d.lines.splice(i, 1)">Remove</a-button>
+      </template>
+      <template #empty>No lines yet. Find an item below, scan one, or choose a supplier whose items run out.</template>
+      <template #foot>
+        <div class="adding">
+          <ItemFinder label="Add an item" class="finder" @choose="add" />
+          <a-button @click="d.lines.push(textLine())">Add a non-stock line</a-button>
+        </div>
+      </template>
+    </SheetTable>
+  </EntryForm>
   <div class="fields under">
-    <button v-if="order" class="btn go" :disabled="!ready || busy" @click="amend(order)">
-      Save {{ order.number }} with {{ plural(lines.length, 'line') }}
-    </button>
+    <a-button v-if="order" type="primary" data-primary :disabled="!ready || busy" @click="amend(order)">
+      Save {{ order.number }} with {{ plural(d.lines.length, 'line') }}
+    </a-button>
     <template v-else>
-      <button
-        v-if="form.begunAs === 'order'"
-        class="btn go"
+      <a-button
+        v-if="d.begunAs === 'order'"
+        type="primary"
         data-primary
         :disabled="!ready || busy"
         @click="create(true)"
       >
-        Send the order, {{ plural(lines.length, 'line') }}
-      </button>
-      <button class="btn" :disabled="!ready || busy" @click="create(false)">
-        {{ form.begunAs === 'order' ? 'Save as a draft' : form.begunAs === 'quote' ? 'Save the quote' : 'Ask for it' }}
-      </button>
+        Send the order, {{ plural(d.lines.length, 'line') }}
+      </a-button>
+      <a-button :disabled="!ready || busy" @click="create(false)">
+        {{ { order: 'Save as a draft', quote: 'Save the quote', request: 'Save the request' }[d.begunAs] }}
+      </a-button>
     </template>
-    <button class="btn" @click="emit('leave')">Discard</button>
+    <a-button @click="leave">{{ order ? 'Discard changes' : 'Discard' }}</a-button>
   </div>
 </template>
 
 <style scoped>
 .under {
   margin-top: 14px;
+}
+.adding {
+  display: flex;
+  gap: 8px;
+}
+.finder {
+  flex: 1;
 }
 </style>

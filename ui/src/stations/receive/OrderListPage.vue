@@ -5,31 +5,45 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import ChosenTable, { type Column } from '@/parts/ChosenTable.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import ColumnMenu from '@/parts/ColumnMenu.vue'
-import SavedViews from '@/parts/SavedViews.vue'
-import { useSaved } from '@/parts/saved'
+import type { Column } from '@/parts/columns'
+import FormField from '@/parts/FormField.vue'
+import ListTable from '@/parts/ListTable.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
+import QueryView from '@/parts/QueryView.vue'
+import { useSaved } from '@/parts/saved'
+import SavedViews from '@/parts/SavedViews.vue'
+import TextEntry from '@/parts/TextEntry.vue'
 import { money, stateWords } from '@/parts/words'
-import { type List, lists } from './lists'
+import { type List, listOptions } from './lists'
 
 /** Purchase orders as a table: any list, narrowed, with the columns one wants, and saved under a name. */
 const route = useRoute()
 const router = useRouter()
 type Order = Schemas['PurchasingOrder']
+const to = (o: Order) => `/receive/order/${o.id}`
 const columns: Column<Order>[] = [
-  { name: 'supplier', label: 'Supplier', of: (o) => o.supplier },
-  { name: 'expected', label: 'Expected', of: (o) => o.expected_on, mono: true },
-  { name: 'state', label: 'State', of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)) },
-  { name: 'lines', label: 'Lines', of: (o) => String(o.line_count), right: true, mono: true },
-  { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true },
-  { name: 'freight', label: 'Freight', of: (o) => money(o.freight), right: true, mono: true },
-  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier },
-  { name: 'terms', label: 'Terms', of: (o) => o.terms },
-  { name: 'began', label: 'Began as', of: (o) => (o.quote ? `quote ${o.quote}` : o.began_as) },
-  { name: 'approved', label: 'Approved by', of: (o) => o.approved_by },
-  { name: 'note', label: 'Note', of: (o) => o.note },
+  { name: 'number', label: 'Order', of: (o) => o.number, to, mono: true, width: 100 },
+  { name: 'supplier', label: 'Supplier', of: (o) => o.supplier, width: 210 },
+  { name: 'expected', label: 'Expected', of: (o) => o.expected_on, mono: true, width: 120 },
+  {
+    name: 'state',
+    label: 'State',
+    of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)),
+    late: (o) => o.late,
+    width: 170,
+  },
+  { name: 'lines', label: 'Lines', of: (o) => o.line_count, right: true, mono: true, width: 80 },
+  { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
+  { name: 'freight', label: 'Freight', of: (o) => money(o.freight), right: true, mono: true, width: 100 },
+  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier, width: 150 },
+  { name: 'terms', label: 'Terms', of: (o) => o.terms, width: 130 },
+  { name: 'began', label: 'Began as', of: (o) => (o.quote ? `quote ${o.quote}` : o.began_as), width: 130 },
+  { name: 'approved', label: 'Approved by', of: (o) => o.approved_by, width: 130 },
+  { name: 'note', label: 'Note', of: (o) => o.note, width: 240 },
 ]
+const choosable = columns.slice(1)
 const usual = ['supplier', 'expected', 'state', 'lines', 'value', 'note']
 
 /** What is asked for stands in the address, so that a list can be linked to. */
@@ -86,44 +100,42 @@ const saved = useSaved(
   <div class="page">
     <h1>Purchase orders</h1>
     <div class="fields">
-      <label class="field"
-        >List<select
-          :value="asked.list"
-          aria-label="Which list"
-          @change="narrow({ list: ($event.target as HTMLSelectElement).value })"
-        >
-          <option v-for="(words, key) in lists" :key="key" :value="key">{{ words }}</option>
-        </select></label
-      >
-      <label v-if="!asked.supplier" class="field"
-        >Supplier<PartyFinder
+      <FormField label="Which list"
+        ><ChoiceEntry
+          :model-value="asked.list"
+          :options="listOptions"
+          :width="190"
+          @update:model-value="(l) => narrow({ list: l })"
+      /></FormField>
+      <FormField v-if="!asked.supplier" label="Supplier"
+        ><PartyFinder
           :model-value="undefined"
           kind="supplier"
-          label="Supplier"
           @update:model-value="(p) => narrow({ supplier: p ? String(p.id) : undefined, name: p?.name })"
-      /></label>
-      <span v-else class="field"
-        >Supplier<button class="btn" @click="narrow({ supplier: undefined, name: undefined })">
-          {{ asked.supplierName }} ×
-        </button></span
-      >
-      <label class="field"
-        >Number or SKU<input v-model="text" class="mono" size="14" aria-label="Number or SKU"
-      /></label>
-      <ColumnMenu :columns="columns" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
+      /></FormField>
+      <a-button v-else @click="narrow({ supplier: undefined, name: undefined })">{{ asked.supplierName }} ×</a-button>
+      <FormField label="Number or SKU"><TextEntry v-model="text" mono :width="152" /></FormField>
+      <ColumnMenu :columns="choosable" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
+      <router-link class="btn" to="/receive/new">New purchase order</router-link>
     </div>
     <SavedViews :saved="saved" />
-    <ChosenTable
-      :columns="columns"
-      :chosen="asked.columns"
-      :rows="listed"
-      :to="(o) => `/receive/order/${o.id}`"
-      :late="(o, c) => o.late && c === 'state'"
-      label="The orders of the list"
-    />
-    <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
-    <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
+    <QueryView :query="orders" :empty="() => !listed.length">
+      <ListTable
+        data-orders
+        name="purchase-orders"
+        label="Purchase orders"
+        style="--list-height: calc(100vh - 372px)"
+        :columns="columns"
+        :chosen="['number', ...asked.columns]"
+        :rows="listed"
+        :row-key="(o) => o.id"
+        :to="to"
+        :more="orders.hasNextPage.value"
+        @more="orders.isFetching.value || orders.fetchNextPage()"
+      />
+      <template #empty>No order is on this list. Another list, or fewer letters, may show more.</template>
+    </QueryView>
   </div>
 </template>

@@ -4,10 +4,18 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import { useCommand } from '@/parts/preview'
-import { money, stateWords } from '@/parts/words'
+import { useCommand } from '@/parts/command'
+import { money, plural, stateWords } from '@/parts/words'
 import InvoiceForm from './InvoiceForm.vue'
 import OrderForm from './OrderForm.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import CommandNotice from '@/parts/CommandNotice.vue'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
+import { hasDraft, useDraft } from '@/parts/draft'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
@@ -21,27 +29,36 @@ const docks = useQuery({
   queryFn: () => ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, kind: 'dock' } } })),
 })
 const o = computed(() => order.data.value)
-const dock = ref(0)
-const note = ref('')
-const closing = ref(false)
+const chosenDock = ref(0)
+const dock = computed({
+  get: () => chosenDock.value || docks.data.value?.[0]?.id,
+  set: (to) => (chosenDock.value = to ?? 0),
+})
+const dockOptions = computed(() => (docks.data.value ?? []).map((d) => ({ value: d.id, label: d.code })))
+const note = useDraft(
+  () => `purchase-note/${id.value}`,
+  () => (o.value?.id === id.value ? { text: o.value.note } : undefined),
+)
 const invoicing = ref(false)
 const changing = ref(false)
 const waits = ref(false)
-watch(o, (now, before) => {
-  if (now?.id !== before?.id || now?.note !== before?.note) note.value = now?.note ?? ''
-})
-const { busy, problem, done, run } = useCommand()
-watch(id, () => {
-  closing.value = false
-  invoicing.value = false
-  changing.value = false
-  waits.value = false
-  done.value = ''
-  problem.value = undefined
-})
+const command = useCommand()
+const { busy, problem, done, run } = command
+watch(
+  id,
+  () => {
+    // What was being typed when the page was left, or loaded anew, is open again.
+    invoicing.value = hasDraft(`supplier-invoice/${id.value}`)
+    changing.value = hasDraft(`purchase-order/${id.value}`)
+    waits.value = false
+    done.value = ''
+    problem.value = undefined
+  },
+  { immediate: true },
+)
 
 async function openArrival() {
-  const dockId = dock.value || docks.data.value?.[0]?.id || 0
+  const dockId = dock.value ?? 0
   const a = await run(() =>
     once((h) =>
       ask(
@@ -69,24 +86,25 @@ async function change(step: 'send-to-supplier' | 'close' | 'approve' | 'release'
       ),
     () => say,
   )
-  closing.value = false
   void order.refetch()
 }
 
 async function annotate() {
-  await run(
+  const saved = await run(
     () =>
       once((h) =>
         ask(
           api.POST('/api/v1/purchase-orders/{id}/note', {
             headers: h,
             params: { path: { id: id.value } },
-            body: { version: o.value?.version ?? 0, note: note.value },
+            body: { version: o.value?.version ?? 0, note: note.mine.value?.text ?? '' },
           }),
         ),
       ),
     () => 'The note is saved.',
   )
+  if (!saved) return
+  note.saved()
   void order.refetch()
 }
 /** The order's paper goes to the supplier by mail, at once or as soon as the host takes it. */
@@ -99,6 +117,7 @@ const mail = () =>
     (x) => `${x.number} is given to the mail host for ${x.email}.`,
   )
 
+const close = () => change('close', `${o.value?.number} is closed.`)
 async function changed(x: Schemas['PurchasingOrder']) {
   changing.value = false
   done.value = `${x.number} is changed.`
@@ -117,6 +136,46 @@ const open = computed(() => o.value?.state === 'placed' || o.value?.state === 'p
 const missing = computed(
   () => o.value?.lines.filter((l) => !l.closed && Number(l.received) < Number(l.quantity)).length ?? 0,
 )
+const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
+  { name: 'line', label: 'Line', of: (l) => String(l.line), mono: true },
+  { name: 'item', label: 'Item' },
+  { name: 'ordered', label: 'Ordered', of: (l) => l.quantity, right: true, mono: true },
+  {
+    name: 'allowedFromTo',
+    label: 'Allowed from, to',
+    of: (l) => (!l.item_id ? 'non-stock' : l.least === l.most ? l.least : `${l.least} to ${l.most}`),
+    right: true,
+    mono: true,
+  },
+  { name: 'received', label: 'Received', of: (l) => (l.item_id ? l.received : ''), right: true, mono: true },
+  {
+    name: 'cancelled',
+    label: 'Cancelled',
+    of: (l) => (l.cancelled === '0' ? '' : l.cancelled),
+    right: true,
+    mono: true,
+  },
+  { name: 'invoiced', label: 'Invoiced', of: (l) => (l.invoiced === '0' ? '' : l.invoiced), right: true, mono: true },
+  { name: 'price', label: 'Price', of: (l) => l.price, right: true, mono: true },
+  ...(freighted.value
+    ? [
+        {
+          name: 'landed',
+          label: 'With freight',
+          of: (l: Schemas['PurchasingLine']) => (l.item_id ? l.landed : ''),
+          right: true,
+          mono: true,
+        },
+      ]
+    : []),
+  { name: 'neededBy', label: 'Needed by', of: (l) => l.needed_on ?? '', mono: true },
+])
+const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
+  { name: 'number', label: 'Number', of: (b) => b.number, mono: true },
+  { name: 'dated', label: 'Dated', of: (b) => b.invoiced_on, mono: true },
+  { name: 'person', label: 'Entered by', of: (b) => b.person },
+  { name: 'amount', label: 'Amount', of: (b) => b.amount, right: true, mono: true },
+]
 </script>
 
 <template>
@@ -140,130 +199,78 @@ const missing = computed(
       >.
       <template v-if="o.approved_by">Approved by {{ o.approved_by }}.</template>
     </p>
-    <OrderForm v-if="changing" :key="o.version" :order="o" @saved="changed" @leave="changing = false" />
+    <OrderForm v-if="changing" :order="o" @saved="changed" @leave="changing = false" />
     <template v-else>
-      <table class="plain">
-        <thead>
-          <tr>
-            <th>Line</th>
-            <th>Item</th>
-            <th class="r">Ordered</th>
-            <th class="r">Allowed from, to</th>
-            <th class="r">Received</th>
-            <th class="r">Cancelled</th>
-            <th class="r">Invoiced</th>
-            <th class="r">Price</th>
-            <th v-if="freighted" class="r">With freight</th>
-            <th>Needed by</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="l in o.lines" :key="l.id">
-            <td class="mono">{{ l.line }}</td>
-            <td>
-              <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
-            </td>
-            <td class="r mono">{{ l.quantity }}</td>
-            <td class="r mono mute">
-              {{ !l.item_id ? 'non-stock' : l.least === l.most ? l.least : `${l.least} to ${l.most}` }}
-            </td>
-            <td class="r mono">{{ l.item_id ? l.received : '' }}</td>
-            <td class="r mono">{{ l.cancelled === '0' ? '' : l.cancelled }}</td>
-            <td class="r mono">{{ l.invoiced === '0' ? '' : l.invoiced }}</td>
-            <td class="r mono">{{ l.price }}</td>
-            <td v-if="freighted" class="r mono">
-              {{ l.item_id ? l.landed : '' }}
-            </td>
-            <td class="mono">{{ l.needed_on }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable :columns="lineColumns" :rows="o.lines" :row-key="(l) => l.id"
+        ><template #item="{ row: l }"
+          ><b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span></template
+        ></SheetTable
+      >
 
-      <div v-if="done" class="note g" role="status">{{ done }}</div>
-      <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
+      <CommandNotice :of="command" />
       <div v-if="o.state === 'draft' && buys" class="fields">
-        <button
+        <a-button
           v-if="unapproved && role === 'lead'"
-          class="btn go"
+          type="primary"
           :disabled="busy"
           @click="change('approve', `${o.number} is approved.`)"
         >
           Approve {{ o.number }}, {{ money(o.value) }}
-        </button>
-        <button
-          class="btn"
-          :class="{ go: !unapproved || role !== 'lead' }"
+        </a-button>
+        <a-button
+          :type="!unapproved || role !== 'lead' ? 'primary' : 'default'"
           :disabled="busy"
           @click="change('send-to-supplier', `${o.number} is sent to the supplier.`)"
         >
           Send {{ o.number }} to {{ o.supplier }}
-        </button>
+        </a-button>
         <span v-if="unapproved" class="mute small">Above {{ o.approve_above }} a lead approves it first.</span>
       </div>
       <div v-if="open && docker" class="fields">
-        <label class="field"
-          >Dock<select v-model.number="dock">
-            <option :value="0">{{ docks.data.value?.[0]?.code }}</option>
-            <option v-for="d in docks.data.value?.slice(1)" :key="d.id" :value="d.id">{{ d.code }}</option>
-          </select></label
-        >
-        <label class="tick"
-          ><input v-model="waits" type="checkbox" /> what comes waits on the dock until the order is complete</label
-        >
-        <button class="btn go" :disabled="busy" @click="openArrival">Open an arrival for {{ o.number }}</button>
-        <button
+        <FormField label="Dock"><ChoiceEntry v-model="dock" :options="dockOptions" :width="130" /></FormField>
+        <a-checkbox v-model:checked="waits" class="tick">Wait on the dock until the order is complete</a-checkbox>
+        <a-button type="primary" :disabled="busy" @click="openArrival">Open an arrival for {{ o.number }}</a-button>
+        <a-button
           v-if="o.state === 'partly_received'"
-          class="btn"
           :disabled="busy"
           @click="change('release', 'What waited on the dock is free.')"
         >
-          Let what waits go without the rest
-        </button>
+          Release what waits
+        </a-button>
       </div>
       <div class="fields">
         <a class="btn" :href="`/api/v1/purchase-orders/${o.id}/order.pdf`" target="_blank" rel="noopener">Print</a>
-        <button v-if="buys" class="btn" :disabled="busy" @click="mail">Mail to {{ o.email || 'the supplier' }}</button>
-        <button v-if="buys && (open || o.state === 'draft')" class="btn" @click="changing = true">
-          Change the order
-        </button>
+        <a-button v-if="buys" :disabled="busy" @click="mail">Mail to {{ o.email || 'the supplier' }}</a-button>
+        <a-button v-if="buys && (open || o.state === 'draft')" @click="changing = true">Change the order</a-button>
       </div>
       <div class="fields">
-        <label class="field wide-note"
-          >Note<input v-model="note" maxlength="500" aria-label="Note on the order" @keydown.enter="annotate"
-        /></label>
-        <button class="btn" :disabled="busy || note === o.note" @click="annotate">Save the note</button>
-        <button
-          v-if="o.state !== 'draft' && ['lead', 'office'].includes(role)"
-          class="btn"
-          @click="invoicing = !invoicing"
-        >
-          {{ invoicing ? 'Leave the invoice' : 'Enter an invoice' }}
-        </button>
-        <template v-if="o.state !== 'closed'">
-          <button v-if="!closing" class="btn" @click="closing = true">Close the order</button>
-          <button v-else class="btn" :disabled="busy" @click="change('close', `${o.number} is closed.`)">
-            {{
-              missing
-                ? `Close it for good, cancel ${missing} open ${missing === 1 ? 'line' : 'lines'}`
-                : 'Close it for good'
-            }}
-          </button>
-        </template>
+        <FormField v-if="note.mine.value" label="Note on the order"
+          ><TextEntry v-model="note.mine.value.text" :maxlength="500" :width="300" @keydown.enter="annotate"
+        /></FormField>
+        <a-button :disabled="busy || !note.changed.value" @click="annotate">Save the note</a-button>
+        <a-button v-if="note.changed.value" @click="note.discard">Discard</a-button>
+        <a-button v-if="o.state !== 'draft' && ['lead', 'office'].includes(role)" @click="invoicing = !invoicing">
+          {{ invoicing ? 'Close the invoice' : 'Enter an invoice' }}
+        </a-button>
+        <ConfirmButton
+          v-if="o.state !== 'closed'"
+          label="Close the order"
+          :title="`Close ${o.number}?`"
+          :happens="
+            missing
+              ? `What is not received of ${plural(missing, 'line')} is cancelled. A closed order takes no more goods.`
+              : 'Everything came. A closed order takes no more goods.'
+          "
+          :does="missing ? `Close it, cancel ${plural(missing, 'open line')}` : 'Close it'"
+          :busy="busy"
+          @confirm="close"
+        />
       </div>
 
       <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), order.refetch())" />
       <template v-if="o.invoices.length">
         <h2 class="part"><span>Invoices</span></h2>
-        <table class="plain small">
-          <tbody>
-            <tr v-for="b in o.invoices" :key="b.number">
-              <td class="mono">{{ b.number }}</td>
-              <td class="mono">{{ b.invoiced_on }}</td>
-              <td>entered by {{ b.person }}</td>
-              <td class="r mono">{{ b.amount }}</td>
-            </tr>
-          </tbody>
-        </table>
+        <SheetTable label="Invoices" :columns="invoiceColumns" :rows="o.invoices" :row-key="(b) => b.number" />
       </template>
     </template>
   </template>
@@ -275,9 +282,6 @@ const missing = computed(
 }
 .note {
   margin-top: 12px;
-}
-.wide-note input {
-  width: 300px;
 }
 .part {
   margin-top: 18px;

@@ -6,6 +6,7 @@ import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, today, when, stateWords } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
@@ -14,7 +15,7 @@ import { useArrival } from './arrival'
 import ArrivalSheet from './ArrivalSheet.vue'
 import { useInspection } from './inspection'
 import InspectionSheet from './InspectionSheet.vue'
-import { type List, lists } from './lists'
+import { type List, listOptions } from './lists'
 import OrderSheet from './OrderSheet.vue'
 
 const props = defineProps<{ kind?: string; id?: string }>()
@@ -106,11 +107,9 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
         </QueueCard>
       </template>
       <h2>
-        <label class="pick-list"
+        <span class="pick-list"
           >Orders
-          <select v-model="list" class="entry" aria-label="Which orders">
-            <option v-for="(words, key) in lists" :key="key" :value="key">{{ words }}</option>
-          </select></label
+          <ChoiceEntry v-model="list" label="Which orders" size="small" :options="listOptions" :width="150" /></span
         ><span class="nb"
           ><router-link to="/receive/list">table</router-link>, <router-link to="/receive/new">new</router-link></span
         >
@@ -130,7 +129,7 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
         >
       </QueueCard>
       <div v-if="orders.isSuccess.value && !listed.length" class="empty">No order is on this list.</div>
-      <button v-if="orders.hasNextPage.value" class="btn" @click="orders.fetchNextPage()">Show more</button>
+      <a-button v-if="orders.hasNextPage.value" @click="orders.fetchNextPage()">Show more</a-button>
     </template>
 
     <ArrivalSheet v-if="kind === 'arrival' && arrival.arrival.value" :key="id" :step="arrival" :problem="refused" />
@@ -184,14 +183,5 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
   display: inline-flex;
   align-items: center;
   gap: 6px;
-}
-.pick-list + a {
-  align-self: center;
-}
-.pick-list select {
-  font: inherit;
-  font-weight: 400;
-  max-width: 132px;
-  font-size: 13px;
 }
 </style>

@@ -2,7 +2,9 @@
 import { computed, ref } from 'vue'
 import { api, ask, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { plural } from '@/parts/words'
 import { serialOf } from '@/parts/serials'
+import TextEntry from '@/parts/TextEntry.vue'
 
 /** Units taken down one by one: the field takes a scan and waits for the next, or a whole range. */
 const props = defineProps<{ line: Schemas['InboundLine']; serials: string[]; said: string }>()
@@ -43,46 +45,46 @@ async function range() {
     <div class="row">
       <template v-if="first">
         <span class="mono small">{{ first }} to</span>
-        <input
+        <TextEntry
           v-model="text"
-          class="mono"
-          size="13"
           placeholder="last serial"
-          :aria-label="`${line.sku} last serial of the range`"
+          :label="`${line.sku} last serial of the range`"
+          mono
+          :width="143"
           @keydown.enter.prevent="range"
         />
-        <button class="btn bare small" @click="first = ''">no range</button>
+        <a-button type="link" size="small" @click="first = ''">No range</a-button>
       </template>
       <template v-else>
-        <input
+        <TextEntry
           v-model="text"
-          class="mono"
-          size="16"
           placeholder="scan a serial"
-          autocomplete="off"
-          spellcheck="false"
-          :aria-label="`${line.sku} serial`"
+          :label="`${line.sku} serial`"
           data-serial
+          mono
+          :width="170"
           @keydown.enter.prevent="enter"
         />
-        <button class="btn bare small" :disabled="!text" @click="((first = text.trim()), (text = ''))">
-          begin a range
-        </button>
+        <a-button type="link" size="small" :disabled="!text" @click="((first = text.trim()), (text = ''))">
+          Begin a range
+        </a-button>
       </template>
-      <span class="mono small" data-count>{{ serials.length }} taken down</span>
+      <span class="mono small" data-count>{{ plural(serials.length, 'serial') }}</span>
     </div>
     <div v-if="wrong || said" class="late small" role="alert">{{ wrong || said }}</div>
     <div class="list">
       <span v-if="serials.length > shown.length" class="mute small">{{ serials.length - shown.length }} more,</span>
-      <button
+      <a-button
         v-for="code in shown"
         :key="code"
-        class="btn bare mono small"
+        type="link"
+        size="small"
+        class="mono"
         :aria-label="`Leave ${code} out`"
         @click="emit('drop', code)"
       >
         {{ code }} ×
-      </button>
+      </a-button>
     </div>
   </div>
 </template>

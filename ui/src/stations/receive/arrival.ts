@@ -1,7 +1,9 @@
 import { useQuery } from '@tanstack/vue-query'
-import { computed, reactive, ref, type Ref, watch } from 'vue'
+import { computed, ref, type Ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { useDraft } from '@/parts/draft'
+import { usePreview } from '@/parts/preview'
 
 export interface LotEntry {
   code: string
@@ -20,12 +22,22 @@ export interface Entry {
 
 export const byLots = (l: Schemas['InboundLine']) => l.tracking === 'lot' || l.tracking === 'lot_expiry'
 export const byUnits = (l: Schemas['InboundLine']) => l.tracking === 'serial'
+/** What is entered on an arrival, and what all of it stands on. */
+interface Typed {
+  entries: Record<string, Entry>
+  pallet: { kind: '' | 'carton' | 'pallet'; sscc: string }
+}
+
 const blank = (l: Schemas['InboundLine']): Entry => ({
   quantity: '',
   pack: 0,
   reason: '',
   lots: byLots(l) ? [{ code: '', expires_on: '', quantity: '' }] : [],
   serials: [],
+})
+const unfilled = (a: Schemas['ReceiveArrival']): Typed => ({
+  entries: Object.fromEntries(a.lines.map((l) => [l.id, blank(l)])),
+  pallet: { kind: '', sscc: '' },
 })
 const add = (a: string, b: string) => String(Number(a || 0) + Number(b))
 
@@ -37,24 +49,21 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     enabled: active,
   })
   const arrival = computed(() => (active.value ? query.data.value : undefined))
-  const entries = reactive<Record<number, Entry>>({})
+  const draft = useDraft<Typed>(
+    () => `arrival/${id.value}`,
+    () => (arrival.value?.id === id.value ? unfilled(arrival.value) : undefined),
+  )
+  const entries = computed(() => draft.mine.value?.entries ?? {})
   /** What all that is entered stands on. */
-  const pallet = reactive({ kind: '' as '' | 'carton' | 'pallet', sscc: '' })
+  const pallet = computed(() => draft.mine.value?.pallet ?? { kind: '' as const, sscc: '' })
   /** What is wrong with the last scan of a line's goods. */
   const said = ref<{ line: number; text: string }>()
-  watch(
-    arrival,
-    (a) => {
-      for (const l of a?.lines ?? []) entries[l.id] ??= blank(l)
-    },
-    { immediate: true },
-  )
   const openLines = computed(() => (arrival.value?.lines ?? []).filter((l) => l.item_id && !l.closed))
   const body = computed<Schemas['ReceiveNewReceipt'] | null>(() => {
     const a = arrival.value
     if (!a || a.state !== 'open') return null
     const lines = openLines.value
-      .map((l) => ({ line: l, e: entries[l.id] }))
+      .map((l) => ({ line: l, e: entries.value[l.id] }))
       .filter((x) => x.e?.quantity)
       .map(({ line, e }) => ({
         line_id: line.id,
@@ -71,7 +80,8 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
           })),
       }))
     if (!lines.length) return null
-    const carton = pallet.kind ? { kind: pallet.kind, sscc: pallet.sscc || undefined } : undefined
+    const { kind, sscc } = pallet.value
+    const carton = kind ? { kind, sscc: sscc || undefined } : undefined
     return { version: a.version, carton, lines }
   })
   const preview = usePreview('receive', body, (b) =>
@@ -90,15 +100,13 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
       (x) => `Received on ${x.number}, at ${x.dock}.`,
     )
     if (!received) return
-    for (const key of Object.keys(entries)) delete entries[Number(key)]
-    Object.assign(pallet, { kind: '', sscc: '' })
+    draft.discard()
     await query.refetch()
-    for (const l of arrival.value?.lines ?? []) entries[l.id] = blank(l)
   }
 
   /** Takes a unit's serial down; a second scan of the same unit is said and changes nothing. */
   function addSerial(line: Schemas['InboundLine'], code: string) {
-    const e = entries[line.id]!
+    const e = entries.value[line.id]!
     said.value = e.serials.includes(code)
       ? { line: line.id, text: `Serial ${code} is scanned already. Scan the next unit.` }
       : undefined
@@ -109,7 +117,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   }
 
   function dropSerial(line: Schemas['InboundLine'], code: string) {
-    const e = entries[line.id]!
+    const e = entries.value[line.id]!
     e.serials = e.serials.filter((s) => s !== code)
     e.quantity = e.serials.length ? String(e.serials.length) : ''
   }
@@ -118,14 +126,14 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   function take(reading: Schemas['ResolvingReading'] | null): boolean {
     const carton = reading?.elements.find((x) => x.ai === '00')
     if (carton && arrival.value?.state === 'open') {
-      Object.assign(pallet, { kind: pallet.kind || 'pallet', sscc: carton.value })
+      Object.assign(pallet.value, { kind: pallet.value.kind || 'pallet', sscc: carton.value })
       return true
     }
     const g = reading?.goods
     const line = g && openLines.value.find((l) => l.item_id === g.item.id)
     if (!g || !line) return false
     said.value = undefined
-    const e = entries[line.id]!
+    const e = entries.value[line.id]!
     if (byUnits(line)) {
       if (g.serial) addSerial(line, g.serial)
       else said.value = { line: line.id, text: `${line.sku} is known unit by unit: scan the serial on each.` }
@@ -146,6 +154,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   return {
     query,
     arrival,
+    draft,
     entries,
     pallet,
     said,

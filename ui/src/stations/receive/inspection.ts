@@ -1,7 +1,8 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, reactive, type Ref, watch } from 'vue'
 import { api, ask, once } from '@/api/client'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 
 /** Goods set aside until somebody has looked at them, and the verdict on them. */
 export function useInspection(id: Ref<number>, active: Ref<boolean>) {

@@ -13,3 +13,5 @@ export const lists = {
 } as const
 
 export type List = keyof typeof lists
+
+export const listOptions = (Object.entries(lists) as [List, string][]).map(([value, label]) => ({ value, label }))

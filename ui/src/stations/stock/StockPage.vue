@@ -8,6 +8,10 @@ import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
 import { plural, stateWords } from '@/parts/words'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import SheetTable from '@/parts/SheetTable.vue'
+import type { Column } from '@/parts/columns'
 
 const props = defineProps<{ kind?: string; id?: string }>()
 const id = computed(() => Number(props.id) || 0)
@@ -40,7 +44,7 @@ const serial = useQuery({
   queryFn: () => ask(api.GET('/api/v1/serials/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => props.kind === 'serial'),
 })
-/** What will be free, and when: the start, and each thing that comes or goes. */
+/** Free stock to come: the start, and each thing that comes or goes. */
 const course = useQuery({
   queryKey: ['stock', 'course', id, site],
   queryFn: () =>
@@ -52,14 +56,76 @@ const holdings = computed<Schemas['StockHolding'][]>(
     (props.kind === 'item' ? item.data.value : props.kind === 'location' ? location.data.value : lot.data.value)
       ?.holdings ?? [],
 )
+const holdingColumns: Column<Schemas['StockHolding']>[] = [
+  { name: 'location', label: 'Location', mono: true },
+  { name: 'item', label: 'Item' },
+  { name: 'lotOrUnits', label: 'Lot or units', mono: true },
+  { name: 'expires', label: 'Expires', of: (h) => h.expires_on ?? '', mono: true },
+  { name: 'carton', label: 'Carton', mono: true },
+  { name: 'quantity', label: 'Quantity', right: true, mono: true },
+  { name: 'reserved', label: 'Reserved', of: (h) => (Number(h.reserved) ? h.reserved : ''), right: true, mono: true },
+]
+interface CourseRow {
+  key: string
+  on: string
+  document: string
+  what: string
+  moves: string
+  after: string
+}
+/** The start of what will be free, and each thing that comes or goes after it. */
+const courseRows = computed<CourseRow[]>(() => {
+  const c = course.data.value
+  if (!c) return []
+  const less = c.reserved === '0' ? '' : `, less ${c.reserved} reserved`
+  const now: CourseRow = {
+    key: 'now',
+    on: 'now',
+    document: '',
+    what: `${c.good} fit to go${less}`,
+    moves: '',
+    after: c.start,
+  }
+  return [
+    now,
+    ...c.lines.map((l, i) => ({
+      key: String(i),
+      on: l.on,
+      document: l.document ?? '',
+      what: l.reserved === '0' ? (l.party ?? '') : `${l.party}, ${l.reserved} reserved`,
+      moves: l.moves.startsWith('-') || l.moves === '0' ? l.moves : `+${l.moves}`,
+      after: l.after,
+    })),
+  ]
+})
+const courseColumns: Column<CourseRow>[] = [
+  { name: 'on', label: 'On', of: (l) => l.on, mono: true },
+  {
+    name: 'document',
+    label: 'Document',
+    of: (l) => l.document,
+    to: (l) => (l.document ? `/go/${l.document.split(',')[0]}` : undefined),
+    mono: true,
+  },
+  { name: 'what', label: 'For', of: (l) => l.what },
+  { name: 'moves', label: 'Comes or goes', of: (l) => l.moves, right: true, mono: true },
+  {
+    name: 'after',
+    label: 'Free then',
+    of: (l) => l.after,
+    right: true,
+    mono: true,
+    late: (l) => l.after.startsWith('-'),
+  },
+]
 </script>
 
 <template>
   <BenchLayout waits="Items">
     <template #waiting>
-      <label class="field" style="margin-bottom: 10px"
-        >Find an item<input v-model="text" placeholder="SKU, GTIN or words"
-      /></label>
+      <FormField label="Find an item" style="margin-bottom: 10px"
+        ><TextEntry v-model="text" placeholder="SKU, GTIN or words"
+      /></FormField>
       <QueueCard
         v-for="i in items.data.value"
         :key="i.item.id"
@@ -159,80 +225,41 @@ const holdings = computed<Schemas['StockHolding'][]>(
     </div>
 
     <template v-if="kind">
-      <table v-if="kind !== 'serial'" class="plain" data-holdings>
-        <thead>
-          <tr>
-            <th>Location</th>
-            <th>Item</th>
-            <th>Lot or units</th>
-            <th>Expires</th>
-            <th>Carton</th>
-            <th class="r">Quantity</th>
-            <th class="r">Reserved</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr v-for="(h, i) in holdings" :key="i">
-            <td class="mono">
-              <router-link :to="`/stock/location/${h.location_id}`">{{ h.location }}</router-link>
-            </td>
-            <td>
-              <router-link class="mono" :to="`/stock/item/${h.item_id}`">{{ h.sku }}</router-link>
-              <span v-if="kind !== 'item'">{{ h.description }}</span>
-            </td>
-            <td class="mono">
-              <router-link v-if="h.lot_id" :to="`/stock/lot/${h.lot_id}`">{{ h.lot }}</router-link>
-              <details v-if="h.serials.length">
-                <summary>{{ plural(h.serials.length, 'serial') }}</summary>
-                <span class="units">{{ h.serials.join(' ') }}</span>
-              </details>
-            </td>
-            <td class="mono">{{ h.expires_on }}</td>
-            <td class="mono">
-              <span v-if="h.carton_id && ['bin', 'dock'].includes(h.kind)">…{{ h.carton?.slice(-5) }}</span>
-              <router-link v-else-if="h.carton_id" :to="`/pack/${h.carton_id}`">…{{ h.carton?.slice(-5) }}</router-link>
-              <div v-if="h.condition !== 'good'" class="late small">{{ stateWords(h.condition) }}</div>
-            </td>
-            <td class="r mono">
-              <b>{{ h.quantity }}</b>
-            </td>
-            <td class="r mono">{{ Number(h.reserved) ? h.reserved : '' }}</td>
-          </tr>
-        </tbody>
-      </table>
+      <SheetTable
+        v-if="kind !== 'serial'"
+        data-holdings
+        :columns="holdingColumns"
+        :rows="holdings"
+        :row-key="(h) => `${h.location_id}/${h.item_id}/${h.lot_id}/${h.carton_id}/${h.condition}`"
+        ><template #location="{ row: h }"
+          ><router-link :to="`/stock/location/${h.location_id}`">{{ h.location }}</router-link></template
+        ><template #item="{ row: h }"
+          ><router-link class="mono" :to="`/stock/item/${h.item_id}`">{{ h.sku }}</router-link>
+          <span v-if="kind !== 'item'">{{ h.description }}</span></template
+        ><template #lotOrUnits="{ row: h }"
+          ><router-link v-if="h.lot_id" :to="`/stock/lot/${h.lot_id}`">{{ h.lot }}</router-link>
+          <details v-if="h.serials.length">
+            <summary>{{ plural(h.serials.length, 'serial') }}</summary>
+            <span class="units">{{ h.serials.join(' ') }}</span>
+          </details></template
+        ><template #carton="{ row: h }"
+          ><span v-if="h.carton_id && ['bin', 'dock'].includes(h.kind)">…{{ h.carton?.slice(-5) }}</span>
+          <router-link v-else-if="h.carton_id" :to="`/pack/${h.carton_id}`">…{{ h.carton?.slice(-5) }}</router-link>
+          <div v-if="h.condition !== 'good'" class="late small">{{ stateWords(h.condition) }}</div></template
+        ><template #quantity="{ row: h }"
+          ><b>{{ h.quantity }}</b></template
+        ></SheetTable
+      >
       <div v-if="!holdings.length && kind !== 'serial'" class="empty">Nothing lies here now.</div>
       <template v-if="kind === 'item' && course.data.value">
-        <h2 style="margin-top: 18px"><span>What will be free, and when</span></h2>
-        <table class="plain small" data-course>
-          <tbody>
-            <tr>
-              <td class="mono">now</td>
-              <td>
-                {{ course.data.value.good }} fit to go<template v-if="course.data.value.reserved !== '0'"
-                  >, less {{ course.data.value.reserved }} reserved</template
-                >
-              </td>
-              <td />
-              <td class="r mono" />
-              <td class="r mono">
-                <b>{{ course.data.value.start }}</b>
-              </td>
-            </tr>
-            <tr v-for="l in course.data.value.lines" :key="l.document">
-              <td class="mono">{{ l.on }}</td>
-              <td class="mono">
-                <router-link :to="`/go/${l.document?.split(',')[0]}`">{{ l.document }}</router-link>
-              </td>
-              <td>
-                {{ l.party }}<template v-if="l.reserved !== '0'">, {{ l.reserved }} reserved</template>
-              </td>
-              <td class="r mono">{{ l.moves.startsWith('-') || l.moves === '0' ? l.moves : `+${l.moves}` }}</td>
-              <td class="r mono" :class="{ late: l.after.startsWith('-') }">
-                <b>{{ l.after }}</b>
-              </td>
-            </tr>
-          </tbody>
-        </table>
+        <h2 style="margin-top: 18px"><span>Free stock to come</span></h2>
+        <SheetTable
+          data-course
+          label="Free stock to come"
+          :columns="courseColumns"
+          :rows="courseRows"
+          :row-key="(l) => l.key"
+        />
       </template>
       <h2 style="margin-top: 18px">
         <span>Trail</span

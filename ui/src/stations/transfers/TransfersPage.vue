@@ -5,9 +5,14 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand, usePreview } from '@/parts/preview'
+import { useCommand } from '@/parts/command'
+import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { takeScans } from '@/shell/scan'
+import FormField from '@/parts/FormField.vue'
+import QuantityEntry from '@/parts/QuantityEntry.vue'
+import TextEntry from '@/parts/TextEntry.vue'
+import EntryForm from '@/parts/EntryForm.vue'
 
 const fromId = ref(0)
 const from = useQuery({
@@ -92,9 +97,9 @@ takeScans((text, reading) => {
 <template>
   <BenchLayout waits="Where from">
     <template #waiting>
-      <form @submit.prevent="find">
-        <label class="field">From bin<input v-model="fromCode" class="mono" placeholder="scan or type" /></label>
-      </form>
+      <EntryForm @submit="find">
+        <FormField label="From bin"><TextEntry v-model="fromCode" placeholder="scan or type" mono /></FormField>
+      </EntryForm>
       <h2><span>What lies there</span></h2>
       <QueueCard
         v-for="(h, i) in from.data.value?.holdings.filter((x) => !x.carton_id)"
@@ -122,28 +127,24 @@ takeScans((text, reading) => {
       <template v-if="chosen.serials.length">
         <p>Press the units that move, or scan them:</p>
         <div class="units">
-          <button
+          <a-button
             v-for="code in chosen.serials"
             :key="code"
-            class="btn mono"
+            class="mono"
             :class="{ go: units.includes(code) }"
             :aria-pressed="units.includes(code)"
             @click="toggle(code)"
           >
             {{ code }}
-          </button>
+          </a-button>
         </div>
       </template>
       <div class="fields">
-        <label class="field"
-          >How many of {{ chosen.sku }} (of {{ chosen.quantity }})<input
-            v-model="quantity"
-            class="mono"
-            size="8"
-            inputmode="decimal"
-        /></label>
-        <label class="field">To bin<input v-model="to" class="mono" size="12" /></label>
-        <label class="field">Note<input v-model="note" size="28" /></label>
+        <FormField :label="`How many of ${chosen.sku} (of ${chosen.quantity})`"
+          ><QuantityEntry v-model="quantity" :width="98"
+        /></FormField>
+        <FormField label="To bin"><TextEntry v-model="to" mono :width="134" /></FormField>
+        <FormField label="Note"><TextEntry v-model="note" :width="278" /></FormField>
       </div>
     </template>
     <div v-else class="empty">Scan the bin to move from, then choose what lies there.</div>

@@ -1,0 +1,69 @@
+<script setup lang="ts">
+import dayjs from 'dayjs'
+import customParseFormat from 'dayjs/plugin/customParseFormat'
+import { computed, ref } from 'vue'
+import { type EntryProps, useEntry } from './entry'
+import EntryBox from './EntryBox.vue'
+
+dayjs.extend(customParseFormat)
+
+/** A day as 2027-12-31, picked, or typed in that form, as 20271231 or as 31.12.2027. */
+const props = defineProps<EntryProps & { width?: number; disabled?: boolean; clear?: boolean; placeholder?: string }>()
+defineOptions({ inheritAttrs: false })
+const value = defineModel<string | undefined>({ required: true })
+const formats = ['YYYY-MM-DD', 'YYYYMMDD', 'D.M.YYYY']
+const box = ref<InstanceType<typeof EntryBox>>()
+/** What was typed and is no day: it is said, since the picker takes it away. */
+const unread = ref('')
+const own = computed(() => (unread.value ? `${unread.value} is no day. Write it as 2027-12-31.` : ''))
+const { id, wrong, says, status } = useEntry(
+  {
+    get label() {
+      return props.label
+    },
+    get field() {
+      return props.field
+    },
+    get wrong() {
+      return props.wrong || own.value
+    },
+  },
+  computed(() => (box.value?.$el as HTMLElement) ?? null),
+)
+const read = (text: string) => formats.map((f) => dayjs(text, f, true)).find((d) => d.isValid())
+
+/** A day that is typed whole counts at once, without Enter. */
+function typed(e: Event) {
+  const text = (e.target as HTMLInputElement).value.trim()
+  unread.value = ''
+  const day = /\d{4}$|^\d{4}-\d\d-\d\d$|^\d{8}$/.test(text) ? read(text) : undefined
+  if (day) value.value = day.format('YYYY-MM-DD')
+  else if (text === '') value.value = ''
+}
+function left(e: FocusEvent) {
+  const text = (e.target as HTMLInputElement).value.trim()
+  unread.value = text && !read(text) ? text : ''
+}
+</script>
+
+<template>
+  <EntryBox :id="id" ref="box" :says="says || (wrong === own ? own : '')" :wrong="wrong || own">
+    <span @input.capture="typed" @focusout.capture="left">
+      <a-date-picker
+        v-bind="$attrs"
+        :id="id"
+        :value="value || undefined"
+        class="mono"
+        value-format="YYYY-MM-DD"
+        :format="formats"
+        :placeholder="placeholder ?? '2027-12-31'"
+        :style="{ width: `${width ?? 138}px` }"
+        :status="status"
+        :disabled="disabled"
+        :allow-clear="!!clear"
+        :show-today="true"
+        @update:value="(v: unknown) => ((value = (v as string) ?? ''), (unread = ''))"
+      />
+    </span>
+  </EntryBox>
+</template>

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+import { computed, inject, provide, useId } from 'vue'
+import { labelledKey, refusalKey } from './entry'
+import HelpTip from './HelpTip.vue'
+
+/** A labelled entry: its help beside the label, and under it what is wrong, or what to look out for. */
+const props = defineProps<{
+  label: string
+  tip?: string
+  /** What the server calls the field: its refusal of it shows here. */
+  field?: string
+  wrong?: string
+  warn?: string
+  required?: boolean
+}>()
+const refusal = inject(refusalKey, undefined)
+const id = useId()
+const wrong = computed(
+  () => props.wrong || (props.field && refusal?.value?.field === props.field ? refusal.value.message : ''),
+)
+provide(labelledKey, {
+  id,
+  wrong,
+  required: computed(() => !!props.required),
+  described: computed(
+    () =>
+      [wrong.value || props.warn ? `${id}-says` : '', props.tip ? `${id}-tip` : ''].filter(Boolean).join(' ') ||
+      undefined,
+  ),
+})
+</script>
+
+<template>
+  <div class="form-field">
+    <div class="form-label">
+      <label :for="id">{{ label }}</label>
+      <span v-if="required" class="needed" aria-hidden="true">needed</span>
+      <HelpTip v-if="tip" :about="label" :tip="tip" :describes="`${id}-tip`" />
+    </div>
+    <a-form-item :validate-status="wrong ? 'error' : warn ? 'warning' : undefined">
+      <slot />
+      <template v-if="wrong || warn" #help>
+        <span :id="`${id}-says`" :role="wrong ? 'alert' : 'status'">{{ wrong || warn }}</span>
+      </template>
+    </a-form-item>
+    <span v-if="tip" :id="`${id}-tip`" hidden>{{ tip }}</span>
+  </div>
+</template>
+
+<style scoped>
+.form-field {
+  min-width: 0;
+}
+.form-label {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  min-height: 24px;
+  font-size: 13px;
+  color: var(--mute);
+}
+.needed {
+  font-size: 12px;
+  font-style: italic;
+}
+.form-field :deep(.ant-form-item) {
+  margin: 0;
+}
+.form-field :deep(.ant-form-item-explain) {
+  font-size: 13px;
+  max-width: 300px;
+}
+</style>

@@ -1,0 +1,112 @@
+import type { Schemas } from '@/api/client'
+import { today } from '@/parts/words'
+
+/** A line of a purchase order as it is typed. */
+export interface Line {
+  /** What tells it from the others: its id, or a name of its own while it has none. */
+  key: string
+  id?: number
+  item: number
+  sku: string
+  description: string
+  text: string
+  pack: number
+  quantity: string
+  price: string
+  needed: string
+  why: string
+}
+
+/** A purchase order as it is typed. */
+export interface Purchase {
+  supplier: Schemas['CatalogParty'] | null
+  expected: string
+  carrier: string
+  terms: string
+  freight: string
+  freightBy: 'value' | 'weight'
+  note: string
+  begunAs: 'order' | 'request' | 'quote'
+  quote: string
+  quoteUntil: string
+  lines: Line[]
+}
+
+export const blank = (begunAs: Purchase['begunAs']): Purchase => ({
+  supplier: null,
+  expected: today(3),
+  carrier: '',
+  terms: '',
+  freight: '0',
+  freightBy: 'value',
+  note: '',
+  begunAs,
+  quote: '',
+  quoteUntil: today(30),
+  lines: [],
+})
+
+/** An order that stands, as its form shows it: quantities in the pack they were ordered in. */
+export const ofOrder = (o: Schemas['PurchasingOrder']): Purchase => ({
+  ...blank(o.began_as),
+  expected: o.expected_on,
+  carrier: o.carrier,
+  terms: o.terms,
+  freight: o.freight,
+  freightBy: o.freight_by,
+  lines: o.lines.map((l) => ({
+    key: String(l.id),
+    id: l.id,
+    item: l.item_id,
+    sku: l.sku,
+    description: l.description,
+    text: l.item_id ? '' : l.description,
+    pack: l.pack_id,
+    quantity: String(Number(l.quantity) / Number(l.packs.find((p) => p.id === l.pack_id)?.holds ?? 1)),
+    price: l.price,
+    needed: l.needed_on ?? '',
+    why: '',
+  })),
+})
+
+let made = 0
+/** A line for an item that was found, in its largest pack and at its cost. */
+export const lineOf = (found: Schemas['CatalogItemStock'], more?: Partial<Line>): Line => ({
+  key: `new ${Date.now()} ${made++}`,
+  item: found.item.id,
+  sku: found.item.sku,
+  description: found.item.description,
+  text: '',
+  pack: found.item.packs.at(-1)?.id ?? 0,
+  quantity: '',
+  price: found.item.cost,
+  needed: '',
+  why: '',
+  ...more,
+})
+
+/** A line for what is no stock, such as freight. */
+export const textLine = (): Line => ({
+  key: `new ${Date.now()} ${made++}`,
+  item: 0,
+  sku: '',
+  description: '',
+  text: '',
+  pack: 0,
+  quantity: '1',
+  price: '0',
+  needed: '',
+  why: '',
+})
+
+/** The lines as the server is told them. */
+export const sent = (lines: Line[]) =>
+  lines.map((l) => ({
+    id: l.id,
+    item_id: l.item || undefined,
+    text: l.text || undefined,
+    pack_id: l.pack || undefined,
+    quantity: l.quantity,
+    price: l.price,
+    needed_on: l.needed || undefined,
+  }))
