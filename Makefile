@@ -20,7 +20,7 @@ $(BIN): $(UI) $(GO_SOURCES)
 	go build -trimpath -o $(BIN) ./cmd/lanternrow
 
 $(UI): ui/node_modules $(UI_SOURCES)
-	rm -rf internal/platform/web/dist/assets
+	find internal/platform/web/dist -mindepth 1 ! -name .keep -delete
 	cd ui && node_modules/.bin/vite build --logLevel warn
 	touch $(UI)
 

@@ -68,17 +68,35 @@ export async function press(page, words) {
   await page.keyboard.press('Control+Enter')
 }
 
+/** A field by its whole label. */
+export const field = (page, label) => page.getByLabel(label, { exact: true })
+
+/** Takes one of a few in a field that offers them, with the keyboard. */
+export async function pick(page, label, option) {
+  await field(page, label).focus()
+  await page.keyboard.press('ArrowDown')
+  await expect(page.locator('.ant-select-dropdown:visible')).toBeVisible()
+  await page.keyboard.insertText(option)
+  await expect(page.locator('.ant-select-item-option:visible').first()).toContainText(option)
+  await page.keyboard.press('Enter')
+  await expect(page.locator('.ant-select-dropdown:visible')).toHaveCount(0)
+}
+
+/** Types the first letters into a finder and takes what it finds. */
+export async function find(page, label, letters, found) {
+  await field(page, label).fill(letters)
+  await page.locator('.ant-select-item-option:visible', { hasText: found }).first().click()
+}
+
 /** Fills in a purchase order of two cases of tape with the keyboard alone, up to the press. */
 export async function fillPurchase(page) {
   await page.goto('/receive/new')
-  await page.getByLabel('Supplier').focus()
+  await field(page, 'Supplier').focus()
   await page.keyboard.type('hallow')
-  await expect(page.locator('.ant-select-item-option')).toHaveCount(1)
-  await page.keyboard.press('ArrowDown')
   await page.keyboard.press('Enter')
-  await page.getByLabel('Add an item').focus()
+  await expect(field(page, 'Terms')).not.toHaveValue('')
+  await field(page, 'Add an item').focus()
   await page.keyboard.type('TP-B50')
-  await expect(page.locator('.ant-select-item-option', { hasText: 'TP-B50' })).toBeVisible()
   await page.keyboard.press('Enter')
   await page.getByLabel('TP-B50 quantity').focus()
   await page.keyboard.type('2')

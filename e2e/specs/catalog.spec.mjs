@@ -1,4 +1,4 @@
-import { ask, expect, press, signOn, test } from '../lib/floor.mjs'
+import { ask, expect, field, find, pick, press, signOn, test } from '../lib/floor.mjs'
 
 const file = (name, text) => ({ name, mimeType: 'text/csv', buffer: Buffer.from(text) })
 
@@ -8,7 +8,7 @@ test('an import with wrong rows says which and why, and imports nothing until th
   await page.getByRole('link', { name: 'Import' }).click()
   const before = (await ask(page, '/catalog/items?site=1')).total
   const rows = ['sku,description,cost,tracking', 'TP-B50,Gaffer tape black 50 mm,9.95,none', 'HZ-500,Haze fluid 5 L,42,none', 'LC-001,Ladder clamp,12,none', 'FT-025,"Foil tape 25 mm, heatproof","8,6",none']
-  await page.getByLabel('File to import').setInputFiles(file('goods.csv', rows.join('\n')))
+  await page.locator('input[type=file]').setInputFiles(file('goods.csv', rows.join('\n')))
   const table = page.locator('[data-import]')
   await expect(table).toContainText(/HZ-500 has made \d+ moves: its tracking stays lot and expiry/)
   await expect(table).toContainText('Cost is a number, with a point for decimals')
@@ -16,7 +16,7 @@ test('an import with wrong rows says which and why, and imports nothing until th
   expect((await ask(page, '/catalog/items?site=1')).total).toBe(before)
   rows[2] = 'HZ-500,Haze fluid 5 L,42,lot_expiry'
   rows[4] = rows[4].replace('8,6', '8.6')
-  await page.getByLabel('File to import').setInputFiles(file('goods.csv', rows.join('\n')))
+  await page.locator('input[type=file]').setInputFiles(file('goods.csv', rows.join('\n')))
   await page.getByRole('button', { name: '2 changed', exact: true }).click()
   await expect(table).toContainText('Cost: 9.8 becomes 9.95')
   await press(page, 'Import 1 new, 2 changed')
@@ -31,7 +31,7 @@ test('the same file in, unchanged, changes nothing, in both formats', async ({ p
       await page.goto(`/catalog/${sheet}/import`)
       const download = page.waitForEvent('download')
       await page.getByRole('link', { name: format.toUpperCase() }).click()
-      await page.getByLabel('File to import').setInputFiles(await (await download).path())
+      await page.locator('input[type=file]').setInputFiles(await (await download).path())
       await expect(page.getByRole('button', { name: 'Nothing would change' })).toBeDisabled()
       await expect(page.getByRole('button', { name: '0 wrong' })).toBeVisible()
     }
@@ -41,18 +41,19 @@ test('the same file in, unchanged, changes nothing, in both formats', async ({ p
 test('a field is changed with before and after, and says what it is for', async ({ page }) => {
   await signOn(page, 'lead')
   await page.goto('/catalog/items/SB-600')
-  const pace = page.getByLabel('Over allowance, %')
+  const pace = field(page, 'Over allowance, %')
   await pace.focus()
-  await expect(page.getByText('By how much a purchase line may come in over and be taken.')).toBeVisible()
+  await page.getByRole('button', { name: 'About Over allowance, %' }).focus()
+  await expect(page.getByRole('tooltip')).toContainText('By how much a purchase line may come in over and be taken.')
   await pace.fill('130')
-  await expect(page.locator('.help.wrong')).toContainText('from 0 to 100 per cent, not 130')
+  await expect(page.locator('.explain.wrong')).toContainText('from 0 to 100 per cent, not 130')
   await expect(page.locator('[data-primary]')).toBeDisabled()
   await pace.fill('12.5')
   await expect(page.getByText('5 becomes 12.5')).toBeVisible()
   await press(page, 'Save 1 change of SB-600')
   await expect(page.getByRole('status').filter({ hasText: 'SB-600 is saved' })).toBeVisible()
-  await page.getByLabel('Tracking').selectOption('none')
-  await expect(page.locator('.help.wrong')).toContainText(/SB-600 has made \d+ moves/)
+  await pick(page, 'Tracking', 'none')
+  await expect(page.locator('.explain.wrong')).toContainText(/SB-600 has made \d+ moves/)
 })
 
 test('a range of bins is shown, made, and stands on the floor', async ({ page }) => {
@@ -63,8 +64,8 @@ test('a range of bins is shown, made, and stands on the floor', async ({ page })
   await page.getByRole('button', { name: 'Show the bins' }).click()
   await expect(page.getByRole('alert')).toContainText('Write 1-6, A-F, or 1,3,5')
   await page.getByLabel('Aisles').fill('K')
-  await page.getByLabel('Bays').fill('1-5')
-  await page.getByLabel('Levels').fill('1-2')
+  await field(page, 'Bays').fill('1-5')
+  await field(page, 'Levels').fill('1-2')
   await page.getByLabel('First aisle at x').fill('28')
   await page.getByLabel('Most units').fill('40')
   await page.getByRole('button', { name: 'Show the bins' }).click()

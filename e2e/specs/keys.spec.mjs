@@ -1,4 +1,4 @@
-import { ask, expect, fillPurchase, press, signOn, test } from '../lib/floor.mjs'
+import { ask, expect, field, fillPurchase, find, press, signOn, test } from '../lib/floor.mjs'
 
 const bought = async (page) => (await ask(page, '/purchase-orders?site=1&list=all&q=TP-B50&limit=200')).orders.length
 
@@ -46,11 +46,9 @@ test('a badge does the work of the floor, and more once the password is given', 
   await page.locator('[data-station=receive]').waitFor()
   const sold = async () => (await ask(page, '/sales-orders?site=1')).filter((o) => o.reference === 'by badge').length
   await page.goto('/orders/new')
-  await page.getByLabel('Customer').fill('copper')
-  await page.locator('.ant-select-item-option', { hasText: 'Copper Lane Playhouse' }).click()
-  await page.getByLabel('Their order number').fill('by badge')
-  await page.getByLabel('Add an item').fill('TP-B50')
-  await page.locator('.ant-select-item-option', { hasText: 'TP-B50' }).click()
+  await find(page, 'Customer', 'copper', 'Copper Lane Playhouse')
+  await field(page, "Customer's reference").fill('by badge')
+  await find(page, 'Add an item', 'TP-B50', 'TP-B50')
   await page.getByLabel('TP-B50 wanted').fill('2')
   await page.getByRole('button', { name: 'Take the order, on hold' }).click()
   const door = page.getByRole('dialog', { name: 'Lantern Row' })

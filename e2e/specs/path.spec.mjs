@@ -1,4 +1,4 @@
-import { ask, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, expect, find, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test.describe.configure({ mode: 'serial' })
 
@@ -11,8 +11,7 @@ test.beforeAll(async ({ browser, baseURL }) => {
 
 test('a purchase order is made with items found by words, by SKU and by GTIN', async () => {
   await page.goto('/receive/new')
-  await page.getByLabel('Supplier').fill('mis')
-  await page.locator('.ant-select-item-option', { hasText: 'Mistral Hollow Fluids' }).click()
+  await find(page, 'Supplier', 'mis', 'Mistral Hollow Fluids')
   const finder = page.getByLabel('Add an item')
   await finder.fill('haze 5')
   await page.locator('.ant-select-item-option', { hasText: 'HZ-500' }).click()
@@ -95,10 +94,8 @@ test('the trail of the lot tells who, when, from where and for which document', 
 
 test('an order is taken by first letters, with free and free after, and released', async () => {
   await page.goto('/orders/new')
-  await page.getByLabel('Customer').fill('lyre')
-  await page.locator('.ant-select-item-option', { hasText: 'The Lyrebird Theatre' }).click()
-  await page.getByLabel('Add an item').fill('haze fluid 5')
-  await page.locator('.ant-select-item-option', { hasText: 'HZ-500' }).click()
+  await find(page, 'Customer', 'lyre', 'The Lyrebird Theatre')
+  await find(page, 'Add an item', 'haze fluid 5', 'HZ-500')
   const figures = (await ask(page, '/items?site=1&q=HZ-500'))[0].figures
   await page.getByLabel('HZ-500 wanted').fill('26')
   await expect(page.locator('tr', { hasText: 'HZ-500' })).toContainText(String(Number(figures.free) - 26))

@@ -1,4 +1,4 @@
-import { ask, command, expect, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, field, find, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('a wrong password is said in words; the right one gets in, with the keyboard alone', async ({ page }) => {
   await page.goto('/stock')
@@ -59,10 +59,8 @@ test('a viewer sees the house and is told who may act', async ({ page }) => {
   }
   const before = (await ask(page, '/items?site=1&q=SB-900'))[0].figures
   await page.goto('/orders/new')
-  await page.getByLabel('Customer').fill('lyre')
-  await page.locator('.ant-select-item-option').first().click()
-  await page.getByLabel('Add an item').fill('SB-900')
-  await page.locator('.ant-select-item-option', { hasText: 'SB-900' }).click()
+  await find(page, 'Customer', 'lyre', 'Lyrebird')
+  await find(page, 'Add an item', 'SB-900', 'SB-900')
   await page.getByLabel('SB-900 wanted').fill('1')
   await press(page, 'Take the order and release it')
   await expect(page.getByRole('alert')).toContainText('Your role, viewer, may not do this. Ask one of: lead, office.')
@@ -75,15 +73,15 @@ test('an order is taken with the keyboard alone, and bad quantities are refused 
   await signOn(page, 'office')
   await page.keyboard.press('Alt+4')
   await page.goto('/orders/new')
-  await page.getByLabel('Customer').focus()
+  await field(page, 'Customer').focus()
   await page.keyboard.type('harb')
   // What the letters typed last find, not what the first of them found.
   const found = page.locator('.ant-select-item-option:visible')
   await expect(found).toHaveText(['Harbour Opera Company'], { useInnerText: true })
   await page.keyboard.press('ArrowDown')
   await page.keyboard.press('Enter')
-  await expect(page.getByText('goes with Brook & Daughter Carriers')).toBeVisible()
-  await page.getByLabel('Add an item').focus()
+  await expect(page.getByText('Brook & Daughter Carriers, as the customer has it')).toBeVisible()
+  await field(page, 'Add an item').focus()
   await page.keyboard.type('stage weight')
   await expect(found).toHaveCount(1)
   await expect(found).toContainText('SW-130')
@@ -107,11 +105,12 @@ test('a long trail is read page by page, and its balances join up', async ({ pag
   const floor = await ask(page, '/floor?site=1')
   const dock = floor.locations.find((p) => p.kind === 'dock')
   await page.goto(`/stock/location/${dock.id}`)
-  const rows = page.locator('[data-trail] tbody tr')
-  await expect(rows).toHaveCount(40)
-  const older = page.getByRole('button', { name: 'Show older' })
-  await older.click()
-  await expect.poll(() => rows.count()).toBeGreaterThan(60)
+  // What is further down is read as it comes into sight.
+  const table = page.locator('[data-trail] table')
+  await expect(table).toHaveAttribute('aria-rowcount', '41')
+  await page.locator('[data-trail] tr.row').first().focus()
+  await page.keyboard.press('End')
+  await expect.poll(async () => Number(await table.getAttribute('aria-rowcount'))).toBeGreaterThan(61)
   const ids = new Set()
   let before
   for (let i = 0; i < 3; i++) {

@@ -1,4 +1,4 @@
-import { ask, command, expect, fillPurchase, order, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, fillPurchase, find, order, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('a purchase order is received with the keyboard alone', async ({ page }) => {
   await signOn(page, 'lead')
@@ -40,7 +40,7 @@ test('a draft is sent to its supplier later, and a stale page is refused with wh
 test('orders on hold are released in bulk, and the lamp tells', async ({ page }) => {
   await signOn(page, 'office')
   await page.goto('/orders')
-  const boxes = page.getByRole('checkbox')
+  const boxes = page.locator('tr.row').getByRole('checkbox')
   await expect(boxes.first()).toBeVisible()
   const held = await boxes.count()
   await boxes.nth(0).check()

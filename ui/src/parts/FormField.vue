@@ -37,12 +37,16 @@ provide(labelledKey, {
       <span v-if="required" class="needed" aria-hidden="true">needed</span>
       <HelpTip v-if="tip" :about="label" :tip="tip" :describes="`${id}-tip`" />
     </div>
-    <a-form-item :validate-status="wrong ? 'error' : warn ? 'warning' : undefined">
-      <slot />
-      <template v-if="wrong || warn" #help>
-        <span :id="`${id}-says`" :role="wrong ? 'alert' : 'status'">{{ wrong || warn }}</span>
-      </template>
-    </a-form-item>
+    <a-form-item :validate-status="wrong ? 'error' : warn ? 'warning' : undefined"><slot /></a-form-item>
+    <div
+      v-if="wrong || warn"
+      :id="`${id}-says`"
+      class="explain"
+      :class="{ wrong }"
+      :role="wrong ? 'alert' : undefined"
+    >
+      {{ wrong || warn }}
+    </div>
     <span v-if="tip" :id="`${id}-tip`" hidden>{{ tip }}</span>
   </div>
 </template>
@@ -66,8 +70,12 @@ provide(labelledKey, {
 .form-field :deep(.ant-form-item) {
   margin: 0;
 }
-.form-field :deep(.ant-form-item-explain) {
+.explain {
   font-size: 13px;
   max-width: 300px;
+  color: var(--warn-ink);
+}
+.explain.wrong {
+  color: var(--stop-text);
 }
 </style>

@@ -3,7 +3,10 @@ import { computed, ref } from 'vue'
 import { type EntryProps, useEntry } from './entry'
 import EntryBox from './EntryBox.vue'
 
-/** A decimal, carried as the text of it so that nothing is lost on the way; a comma is read as a point. */
+/**
+ * A decimal, carried as the text that was typed: nothing is rounded on the way, and what is no number is kept, sent and
+ * refused in words instead of giving way to the number before it. A comma is read as a point.
+ */
 const props = withDefaults(
   defineProps<EntryProps & { width?: number; placeholder?: string; disabled?: boolean; readonly?: boolean }>(),
   { label: undefined, field: undefined, wrong: undefined, width: 92, placeholder: undefined },
@@ -15,30 +18,34 @@ const { id, wrong, says, status } = useEntry(
   props,
   computed(() => (box.value?.$el as HTMLElement) ?? null),
 )
-const parse = (text: string) => text.replace(/\s/g, '').replace(',', '.')
-/** An entry that is emptied says so with nothing, not with null. */
-const given = (v: unknown) => (value.value = v === null || v === undefined ? '' : String(v))
+const read = (text: string) => text.replace(/\s/g, '').replace(',', '.')
+const typed = (e: Event) => (value.value = read((e.target as HTMLInputElement).value))
+/** While somebody types, the control shows what is typed; then it shows what is carried. */
+const show = (_: unknown, info: { userTyping: boolean; input: string }) =>
+  info.userTyping ? info.input : (value.value ?? '')
 </script>
 
 <template>
-  <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
-    <a-input-number
-      v-bind="$attrs"
-      :id="id"
-      class="mono"
-      :value="value === '' ? undefined : value"
-      string-mode
-      inputmode="decimal"
-      :controls="false"
-      :keyboard="false"
-      :parser="parse"
-      :style="{ width: `${width}px` }"
-      :status="status"
-      :placeholder="placeholder"
-      :disabled="disabled"
-      :readonly="readonly"
-      autocomplete="off"
-      @update:value="given"
-    />
+  <EntryBox ref="box" :id="id" :says="says" :wrong="wrong">
+    <span @input.capture="typed">
+      <a-input-number
+        v-bind="$attrs"
+        :id="id"
+        class="mono"
+        :value="value === '' ? undefined : value"
+        string-mode
+        inputmode="decimal"
+        :controls="false"
+        :keyboard="false"
+        :parser="read"
+        :formatter="show"
+        :style="{ width: `${width}px` }"
+        :status="status"
+        :placeholder="placeholder"
+        :disabled="disabled"
+        :readonly="readonly"
+        autocomplete="off"
+      />
+    </span>
   </EntryBox>
 </template>

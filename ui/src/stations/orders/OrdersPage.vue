@@ -110,7 +110,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
   <BenchLayout waits="Open orders">
     <template #waiting>
       <h2>
-        <span>By wanted date</span
+        <span>Orders</span
         ><span class="nb"
           ><router-link to="/orders/list">table</router-link> ·
           <router-link to="/orders/reservations">reservations</router-link> ·
@@ -119,7 +119,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
       </h2>
       <FormField label="Show"><ChoiceEntry v-model="show" :options="shows" :width="245" /></FormField>
       <FormField label="Number, customer or reference" style="margin-bottom: 10px"
-        ><TextEntry v-model="text"
+        ><TextEntry v-model="text" :width="245"
       /></FormField>
       <QueueCard v-for="o in listed" :key="o.id" :to="`/orders/${o.id}`" :selected="id === o.id" :share="share(o)">
         <span class="mono">{{ o.number }}</span><span :class="{ late: o.late }" class="mono">{{
