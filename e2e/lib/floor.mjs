@@ -72,14 +72,23 @@ export async function press(page, words) {
 export const field = (page, label) => page.getByLabel(label, { exact: true })
 
 /** Takes one of a few in a field that offers them, with the keyboard. */
-export async function pick(page, label, option) {
-  await field(page, label).focus()
+export async function pick(where, label, option) {
+  await field(where, label).focus()
+  const page = where.page?.() ?? where
   await page.keyboard.press('ArrowDown')
   await expect(page.locator('.ant-select-dropdown:visible')).toBeVisible()
   await page.keyboard.insertText(option)
   await expect(page.locator('.ant-select-item-option:visible').first()).toContainText(option)
   await page.keyboard.press('Enter')
   await expect(page.locator('.ant-select-dropdown:visible')).toHaveCount(0)
+}
+
+/** Types a day or a time over what stands in a picker: it takes letters once it has the focus. */
+export async function type(page, label, text) {
+  await field(page, label).focus()
+  await page.keyboard.press('Control+A')
+  await page.keyboard.type(text)
+  await page.keyboard.press('Enter')
 }
 
 /** Types the first letters into a finder and takes what it finds. */

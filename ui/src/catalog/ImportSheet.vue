@@ -117,7 +117,7 @@ const columns = computed<Column<Schemas['SheetsJudged']>[]>(() => [
   </p>
   <div class="fields">
     <a-upload accept=".csv,.xlsx,.txt" :show-upload-list="false" :before-upload="choose">
-      <a-button type="primary">Choose a file</a-button>
+      <span class="btn go">Choose a file</span>
     </a-upload>
     <span class="mono">{{ file }}</span>
     <a :href="`/api/v1/catalog/${sheet.name}/export?site=${session.site}&format=xlsx`" download

@@ -19,10 +19,14 @@ const { id, wrong, says, status } = useEntry(
   computed(() => (box.value?.$el as HTMLElement) ?? null),
 )
 const read = (text: string) => text.replace(/\s/g, '').replace(',', '.')
-const typed = (e: Event) => (value.value = read((e.target as HTMLInputElement).value))
+/** What stands in the control, to the letter. */
+let raw = ''
+function typed(e: Event) {
+  raw = (e.target as HTMLInputElement).value
+  value.value = read(raw)
+}
 /** While somebody types, the control shows what is typed; then it shows what is carried. */
-const show = (_: unknown, info: { userTyping: boolean; input: string }) =>
-  info.userTyping ? info.input : (value.value ?? '')
+const show = (_: unknown, info: { userTyping: boolean }) => (info.userTyping ? raw : (value.value ?? ''))
 </script>
 
 <template>
