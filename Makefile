@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 BIN := bin/lanternrow
 UI := internal/platform/web/dist/index.html
-UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts ui/package-lock.json
+UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts ui/build/mend.ts ui/package-lock.json
 GO_SOURCES := $(shell find cmd internal -type f -not -path '*/dist/*') go.mod go.sum
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD := 1
 
@@ -21,7 +21,7 @@ $(BIN): $(UI) $(GO_SOURCES)
 
 $(UI): ui/node_modules $(UI_SOURCES)
 	find internal/platform/web/dist -mindepth 1 ! -name .keep -delete
-	cd ui && node_modules/.bin/vite build --logLevel warn
+	cd ui && node_modules/.bin/vite build --logLevel warn && node build/sizes.mjs --brief
 	touch $(UI)
 
 ui/node_modules: ui/package-lock.json
@@ -39,6 +39,7 @@ setup-test: setup
 	@scripts/setup.sh test
 
 test: setup-test build e2e/node_modules lint ## set up and run every test
+	cd ui && node_modules/.bin/vitest run --reporter dot
 	go test -timeout 20m ./cmd/... ./internal/...; status=$$?; LANTERNROW_RUN=.run/test $(BIN) stop; exit $$status
 	cd e2e && node_modules/.bin/playwright test
 

@@ -8,6 +8,7 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import { createApp } from 'vue'
 import { Problem } from './api/client'
 import App from './App.vue'
+import SheetTable from './parts/SheetTable.vue'
 import { router } from './router'
 import { dress } from './theme/theme'
 
@@ -27,4 +28,5 @@ const open = () => (document.documentElement.dataset.fetching = String(queryClie
 queryClient.getQueryCache().subscribe(open)
 open()
 
-createApp(App).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')
+// The table is what most stations share: it comes with the first load, so that each adds little to it.
+createApp(App).component('SheetTable', SheetTable).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

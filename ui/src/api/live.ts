@@ -25,7 +25,7 @@ export function useLive(queries: QueryClient) {
   function open() {
     close()
     if (!session.person || session.ended) return
-    source = new EventSource(`/api/v1/events?site=${session.site}`)
+    source = new EventSource('/api/v1/events')
     source.onopen = () => {
       failures = 0
       connected.value = true
@@ -42,6 +42,6 @@ export function useLive(queries: QueryClient) {
     if (topics.includes('everything') || topics.includes('hello')) void queries.invalidateQueries()
     else for (const topic of topics) void queries.invalidateQueries({ queryKey: [topic] })
   }
-  watch(() => [session.person?.id, session.csrf, session.ended, session.site], open, { immediate: true })
+  watch(() => [session.person?.id, session.csrf, session.ended], open, { immediate: true })
   onScopeDispose(close)
 }

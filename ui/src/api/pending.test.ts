@@ -16,7 +16,16 @@ it('keeps one key for one unchanged command until it is answered', () => {
 })
 
 it('takes an answer for one that says what became of the command', () => {
-  expect([0, 200, 409, 422, 499, 500, 502, 503].map(settles)).toEqual([false, true, true, true, true, false, false, false])
+  expect([0, 200, 409, 422, 499, 500, 502, 503].map(settles)).toEqual([
+    false,
+    true,
+    true,
+    true,
+    true,
+    false,
+    false,
+    false,
+  ])
 })
 
 it('forgets what nobody answered for a day', () => {

@@ -142,7 +142,11 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
 </script>
 
 <template>
-  <BenchLayout waits="The catalog">
+  <BenchLayout
+    waits="The catalog"
+    :waiting="[sheets, listing]"
+    :sheet="row && row !== 'new' && !importing ? [stored] : []"
+  >
     <template #waiting>
       <div class="tabs">
         <router-link

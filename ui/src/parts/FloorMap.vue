@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
 
 /** The plan of a site, drawn from its bins to scale. Aisles lie across the page, so that long ones fit. */
@@ -42,6 +42,34 @@ const bins = computed(() =>
     }
   }),
 )
+/** The bin that is in the tab order; arrows walk to the next in their direction, Enter opens. */
+const at = ref(0)
+const directions: Record<string, [x: number, y: number]> = {
+  ArrowLeft: [-1, 0],
+  ArrowRight: [1, 0],
+  ArrowUp: [0, -1],
+  ArrowDown: [0, 1],
+}
+function walk(e: KeyboardEvent, from: number) {
+  const b = bins.value[from]
+  if (!b) return
+  if (e.key === 'Enter' || e.key === ' ') emit('open', b.id)
+  else if (directions[e.key]) focusNext(e, b, directions[e.key]!)
+  else return
+  e.preventDefault()
+}
+/** Focuses the nearest bin that lies in a direction: along it first, and little aside. */
+function focusNext(e: KeyboardEvent, b: { px: number; py: number }, [dx, dy]: [number, number]) {
+  const cost = (o: { px: number; py: number }) => {
+    const [x, y] = [o.px - b.px, o.py - b.py]
+    const along = x * dx + y * dy
+    return along < 1 ? Infinity : along + 4 * Math.abs(x * dy + y * dx)
+  }
+  const next = bins.value.reduce((best, o, i) => (cost(o) < cost(bins.value[best]!) ? i : best), 0)
+  if (cost(bins.value[next]!) === Infinity) return
+  const all = (e.currentTarget as SVGElement).ownerSVGElement!.querySelectorAll<SVGElement>('[data-bin]')
+  all[next]?.focus()
+}
 const line = (p: { x: number; y: number }[]) =>
   p.map((q, i) => `${i ? 'L' : 'M'}${across(q.y).toFixed(1)} ${down(q.x).toFixed(1)}`).join('')
 const walkLines = computed(() =>
@@ -74,7 +102,7 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
       stroke-dasharray="2 5"
     />
     <rect
-      v-for="b in bins"
+      v-for="(b, i) in bins"
       :key="b.id"
       :x="b.px"
       :y="b.py"
@@ -85,8 +113,13 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
       :stroke="b.count_request ? 'var(--stop-text)' : 'var(--bin-edge)'"
       :stroke-width="b.count_request ? 2 : 0.6"
       class="bin"
+      role="button"
+      :tabindex="i === at ? 0 : -1"
+      :aria-label="b.says"
       :data-bin="b.code"
       @click="emit('open', b.id)"
+      @focus="at = i"
+      @keydown="walk($event, i)"
     >
       <title>{{ b.says }}</title>
     </rect>
@@ -100,7 +133,16 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
         </text>
       </g>
     </g>
-    <g v-for="p in edge" :key="p.id" class="bin" @click="emit('open', p.id)">
+    <g
+      v-for="p in edge"
+      :key="p.id"
+      class="bin"
+      role="button"
+      tabindex="0"
+      :aria-label="`${p.code}: ${p.units} units`"
+      @click="emit('open', p.id)"
+      @keydown.enter.prevent="emit('open', p.id)"
+    >
       <title>{{ p.code }}: {{ p.units }} units</title>
       <circle
         :cx="across(p.y)"
@@ -127,6 +169,11 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
 .bin:hover {
   stroke: var(--act);
   stroke-width: 2;
+}
+.bin:focus-visible {
+  outline: 2px solid var(--lamp);
+  stroke: var(--ink);
+  stroke-width: 3;
 }
 .walk {
   fill: none;

@@ -38,13 +38,7 @@ provide(labelledKey, {
       <HelpTip v-if="tip" :about="label" :tip="tip" :describes="`${id}-tip`" />
     </div>
     <a-form-item :validate-status="wrong ? 'error' : warn ? 'warning' : undefined"><slot /></a-form-item>
-    <div
-      v-if="wrong || warn"
-      :id="`${id}-says`"
-      class="explain"
-      :class="{ wrong }"
-      :role="wrong ? 'alert' : undefined"
-    >
+    <div v-if="wrong || warn" :id="`${id}-says`" class="explain" :class="{ wrong }" :role="wrong ? 'alert' : undefined">
       {{ wrong || warn }}
     </div>
     <span v-if="tip" :id="`${id}-tip`" hidden>{{ tip }}</span>
@@ -60,8 +54,10 @@ provide(labelledKey, {
   gap: 6px;
   align-items: center;
   min-height: 24px;
-  font-size: 13px;
   color: var(--mute);
+}
+.form-label label {
+  font-size: 13px;
 }
 .needed {
   font-size: 12px;

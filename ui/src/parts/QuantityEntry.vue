@@ -30,7 +30,7 @@ const show = (_: unknown, info: { userTyping: boolean }) => (info.userTyping ? r
 </script>
 
 <template>
-  <EntryBox ref="box" :id="id" :says="says" :wrong="wrong">
+  <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
     <span @input.capture="typed">
       <a-input-number
         v-bind="$attrs"

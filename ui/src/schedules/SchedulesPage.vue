@@ -126,7 +126,7 @@ async function runNow() {
 </script>
 
 <template>
-  <BenchLayout waits="Schedules">
+  <BenchLayout waits="Schedules" :waiting="[schedules]" :sheet="[tasks]">
     <template #waiting>
       <h2><span>Schedules</span><router-link to="/schedules">New</router-link></h2>
       <QueueCard v-for="s in schedules.data.value" :key="s.id" :to="`/schedules/${s.id}`" :selected="id === s.id">

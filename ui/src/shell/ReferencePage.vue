@@ -5,6 +5,7 @@ import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import type { Column } from '@/parts/columns'
 import SheetTable from '@/parts/SheetTable.vue'
+import QueryState from '@/parts/QueryState.vue'
 
 /** The API's description, for whoever wants to read it: every operation, who may use it, what goes in and comes out. */
 interface Schema {
@@ -110,6 +111,7 @@ const columns: Column<Part>[] = [
       >. Errors are problem documents (RFC 9457) with a stable code, a sentence and the field. A command carries an
       <span class="mono">Idempotency-Key</span> of the client's making: sent twice, it happens once.
     </p>
+    <QueryState v-if="!description.data.value" :query="description" />
     <FormField label="Find"><TextEntry v-model="text" :width="296" /></FormField>
     <p class="mute small">{{ operations.length }} operations</p>
     <details v-for="o in operations" :key="o.operationId" class="op">

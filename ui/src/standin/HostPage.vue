@@ -12,6 +12,7 @@ import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
+import QueryState from '@/parts/QueryState.vue'
 
 /** The outside systems that stand in for real ones: the host that is told, the carriers and the scale. */
 const queries = useQueryClient()
@@ -129,7 +130,8 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
       ></SheetTable
     >
     <div v-else class="empty">All that was to be told is told. What a receiver does not take waits here.</div>
-    <template v-if="host.data.value">
+    <QueryState v-if="!host.data.value" :query="host" />
+    <template v-else>
       <h2><span>Host system</span></h2>
       <p>
         It <b>{{ does[host.data.value.does] }}</b>.

@@ -9,6 +9,7 @@ import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import QueryState from '@/parts/QueryState.vue'
 
 /** The mail host that stands in for a real one: what waits, what it took, and how it fails. */
 const queries = useQueryClient()
@@ -72,7 +73,8 @@ const columns: Column<Schemas['MailMail']>[] = [
 <template>
   <div class="page">
     <h1>Outbox <span class="mute small">a stand-in for a mail host</span></h1>
-    <template v-if="q">
+    <QueryState v-if="!q" :query="outbox" />
+    <template v-else>
       <p>
         The host <b>{{ does[q.does] }}</b>.
         {{

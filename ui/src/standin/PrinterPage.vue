@@ -9,6 +9,7 @@ import { labelsLeft } from './labels'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
+import QueryState from '@/parts/QueryState.vue'
 
 /** The label printer that stands in for a real one: what waits, what came out, and how it fails. */
 const queries = useQueryClient()
@@ -68,7 +69,8 @@ const printedColumns: Column<Schemas['LabelsJob']>[] = [
 <template>
   <div class="page">
     <h1>Label printer <span class="mute small">a stand-in for a real one</span></h1>
-    <template v-if="q">
+    <QueryState v-if="!q" :query="printer" />
+    <template v-else>
       <p>
         <b class="mono">{{ q.paper }}</b> labels are on the roll{{ q.answers ? '' : ', and it does not answer' }}.
         {{ left ? `${plural(left, 'label')} ${left === 1 ? 'waits' : 'wait'}.` : 'Nothing waits.' }}

@@ -94,7 +94,7 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
 </script>
 
 <template>
-  <BenchLayout waits="To be counted">
+  <BenchLayout waits="To be counted" :waiting="[due]" :sheet="location ? [sheet] : []">
     <template #waiting>
       <h2>
         <span>To be counted</span><span>{{ due.data.value?.length ?? 0 }}</span>

@@ -134,7 +134,7 @@ const names = computed(() =>
 </script>
 
 <template>
-  <BenchLayout waits="Ready to go and shipped">
+  <BenchLayout waits="Ready to go and shipped" :waiting="[ready, shipped]" :sheet="id ? [shipment] : []">
     <template #waiting>
       <p class="nb">
         <router-link to="/dispatch/load">Load a vehicle</router-link> ·

@@ -92,7 +92,7 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
 </script>
 
 <template>
-  <BenchLayout waits="Invoices">
+  <BenchLayout waits="Invoices" :waiting="[invoices]" :sheet="id ? [invoice] : []">
     <template #waiting>
       <h2><span>Invoices</span><router-link to="/dispatch/invoices">not invoiced</router-link></h2>
       <QueueCard

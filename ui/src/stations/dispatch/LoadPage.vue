@@ -127,7 +127,7 @@ const carrierOptions = computed(() => (carriers.data.value ?? []).map((c) => ({ 
 </script>
 
 <template>
-  <BenchLayout waits="Vehicles">
+  <BenchLayout waits="Vehicles" :waiting="[loads]" :sheet="id ? [load] : []">
     <template #waiting>
       <h2><span>Vehicles</span><router-link to="/dispatch">what is packed</router-link></h2>
       <QueueCard v-for="l in loads.data.value" :key="l.id" :to="`/dispatch/load/${l.id}`" :selected="id === l.id">

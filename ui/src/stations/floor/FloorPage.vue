@@ -6,6 +6,7 @@ import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import FloorMap from '@/parts/FloorMap.vue'
 import { plural, when } from '@/parts/words'
+import QueryState from '@/parts/QueryState.vue'
 
 const router = useRouter()
 const site = computed(() => session.site)
@@ -52,7 +53,8 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
 </script>
 
 <template>
-  <div v-if="floor.data.value" class="floor">
+  <QueryState v-if="!floor.data.value" class="page" :query="floor" :rows="10" />
+  <div v-else class="floor">
     <section class="plan">
       <h1>
         {{ floor.data.value.site }}

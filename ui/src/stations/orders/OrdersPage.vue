@@ -107,7 +107,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
 </script>
 
 <template>
-  <BenchLayout waits="Open orders">
+  <BenchLayout waits="Open orders" :waiting="[orders]" :sheet="id ? [order] : []">
     <template #waiting>
       <h2>
         <span>Orders</span

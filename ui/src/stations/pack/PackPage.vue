@@ -192,7 +192,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
 </script>
 
 <template>
-  <BenchLayout waits="Cartons at the bench">
+  <BenchLayout waits="Cartons at the bench" :waiting="[bench]" :sheet="id ? [carton] : []">
     <template #waiting>
       <h2>
         <span>At the bench</span><span>{{ bench.data.value?.length ?? 0 }}</span>

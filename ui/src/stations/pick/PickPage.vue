@@ -296,7 +296,7 @@ const proposalColumns: Column<Stop>[] = [
 </script>
 
 <template>
-  <BenchLayout waits="Rounds and open orders">
+  <BenchLayout waits="Rounds and open orders" :waiting="[rounds]" :sheet="id ? [round] : []">
     <template #waiting>
       <h2>
         <span>Rounds</span><span>{{ rounds.data.value?.length ?? 0 }}</span>

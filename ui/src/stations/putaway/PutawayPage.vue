@@ -215,7 +215,7 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
 </script>
 
 <template>
-  <BenchLayout waits="Goods without a bin">
+  <BenchLayout waits="Goods without a bin" :waiting="[waiting, pallets]" :sheet="[]">
     <template #waiting>
       <h2>
         <span>On the dock, not put away</span><span>{{ waiting.data.value?.length ?? 0 }}</span>

@@ -16,6 +16,7 @@ import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
+import QueryState from '@/parts/QueryState.vue'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
@@ -179,7 +180,8 @@ const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
 </script>
 
 <template>
-  <template v-if="o">
+  <QueryState v-if="!o" :query="order" :rows="8" />
+  <template v-else>
     <h1>
       Order <span class="mono">{{ o.number }}</span> <span class="mute small">{{ stateWords(o.state) }}</span>
     </h1>

@@ -68,7 +68,11 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
 </script>
 
 <template>
-  <BenchLayout waits="Arrivals and orders">
+  <BenchLayout
+    waits="Arrivals and orders"
+    :waiting="[arrivals, orders]"
+    :sheet="kind === 'arrival' ? [arrival.query] : kind === 'inspection' ? [inspection.query] : []"
+  >
     <template #waiting>
       <h2>
         <span>Arrivals open</span><span>{{ arrivals.data.value?.length ?? 0 }}</span>

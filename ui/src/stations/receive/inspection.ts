@@ -46,5 +46,5 @@ export function useInspection(id: Ref<number>, active: Ref<boolean>) {
     verdict.passed = String(Number(goods.value?.sample ?? 0) - verdict.serials.length)
   }
 
-  return { goods, verdict, preview, command, decide, toggle }
+  return { query, goods, verdict, preview, command, decide, toggle }
 }

@@ -121,7 +121,21 @@ const courseColumns: Column<CourseRow>[] = [
 </script>
 
 <template>
-  <BenchLayout waits="Items">
+  <BenchLayout
+    waits="Items"
+    :waiting="[items]"
+    :sheet="
+      kind === 'item'
+        ? [item]
+        : kind === 'location'
+          ? [location]
+          : kind === 'lot'
+            ? [lot]
+            : kind === 'serial'
+              ? [serial]
+              : []
+    "
+  >
     <template #waiting>
       <FormField label="Find an item" style="margin-bottom: 10px"
         ><TextEntry v-model="text" placeholder="SKU, GTIN or words"

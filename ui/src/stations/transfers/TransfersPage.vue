@@ -95,7 +95,7 @@ takeScans((text, reading) => {
 </script>
 
 <template>
-  <BenchLayout waits="Where from">
+  <BenchLayout waits="Where from" :waiting="[]" :sheet="fromId ? [from] : []">
     <template #waiting>
       <EntryForm @submit="find">
         <FormField label="From bin"><TextEntry v-model="fromCode" placeholder="scan or type" mono /></FormField>

@@ -1,0 +1,200 @@
+import AxeBuilder from '@axe-core/playwright'
+import { settled } from '../lib/browser.mjs'
+import { ask, command, expect, field, find, order, pick, press, signOn, test } from '../lib/floor.mjs'
+
+const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
+const violations = async (page) =>
+  (await new AxeBuilder({ page }).withTags(rules).analyze()).violations.map((v) => `${v.id}: ${v.nodes.map((n) => n.html).join(' | ')}`)
+
+test('what is typed stays while somebody else changes the same order; where both changed, both are shown', async ({ page }) => {
+  await signOn(page, 'lead')
+  const o = await order(page, [['TP-B50', '3'], ['TP-G24', '5']], { release: false, note: 'as agreed' })
+  await page.goto(`/orders/${o.id}`)
+  await page.getByRole('button', { name: 'Change the order' }).click()
+  await field(page, 'TP-B50 wanted').fill('4')
+  await field(page, 'Note').fill('by the side door')
+  const change = async (lines, more) => {
+    const now = await ask(page, `/sales-orders/${o.id}`)
+    const all = now.lines.map((l) => ({ id: l.id, item_id: l.item_id, quantity: lines[l.sku] ?? l.quantity, price: l.price }))
+    return command(page, `/sales-orders/${o.id}/change`, { version: now.version, wanted_on: now.wanted_on, reference: now.reference, note: now.note, lines: all, ...more })
+  }
+  // A field that nobody touched here follows; those that somebody did stay.
+  await change({ 'TP-G24': '9' }, { reference: 'PO 77' })
+  await expect(field(page, 'TP-G24 wanted')).toHaveValue('9')
+  await expect(field(page, "Customer's reference")).toHaveValue('PO 77')
+  await expect(field(page, 'TP-B50 wanted')).toHaveValue('4')
+  await expect(field(page, 'Note')).toHaveValue('by the side door')
+  await expect(page.locator('[data-conflict]')).toHaveCount(0)
+  await change({ 'TP-B50': '6' }, {})
+  await expect(page.locator('[data-conflict]')).toContainText('the quantity of TP-B50 to 6; you typed 4')
+  await page.locator('[data-conflict]').getByRole('button', { name: 'Keep mine' }).click()
+  await press(page, `Change ${o.number}`)
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toBeVisible()
+  const now = await ask(page, `/sales-orders/${o.id}`)
+  expect(now).toMatchObject({ note: 'by the side door', reference: 'PO 77' })
+  expect(now.lines.map((l) => [l.sku, l.quantity])).toEqual([['TP-B50', '4'], ['TP-G24', '9']])
+})
+
+test('an order is changed over a slow connection: no line that is still on its way is taken off', async ({ page }) => {
+  await signOn(page, 'lead')
+  const supplier = (await ask(page, '/parties?kind=supplier&q=hallow'))[0]
+  const skus = ['TP-B50', 'TP-W50', 'TP-HAZ', 'TP-G24']
+  const items = await Promise.all(skus.map(async (sku) => ({ item_id: (await ask(page, `/items?site=1&q=${sku}`))[0].item.id, quantity: '48' })))
+  const o = await command(page, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-02-01', send: true, lines: items })
+  await page.goto(`/receive/order/${o.id}`)
+  await page.getByRole('button', { name: 'Change the order' }).waitFor()
+  const held = []
+  await page.route('**/api/v1/items?*', (route) => held.push(route))
+  await page.getByRole('button', { name: 'Change the order' }).click()
+  await field(page, 'TP-B50 quantity').fill('50')
+  await page.getByRole('button', { name: `Save ${o.number} with 4 lines` }).click()
+  await expect(page.getByRole('status').filter({ hasText: 'is changed' })).toBeVisible()
+  expect((await ask(page, `/purchase-orders/${o.id}`)).lines.map((l) => [l.sku, l.quantity])).toEqual([['TP-B50', '50'], ['TP-W50', '48'], ['TP-HAZ', '48'], ['TP-G24', '48']])
+  await Promise.all(held.map((r) => r.abort()))
+})
+
+test('leaving asks; Escape and a wrong key lose nothing; a reload brings it back, and it is discarded when one says so', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/orders')
+  await page.getByRole('link', { name: 'New order' }).click()
+  await field(page, "Customer's reference").fill('keep me')
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Escape')
+  await page.keyboard.press('Escape')
+  await expect(page).toHaveURL(/\/orders\/new$/)
+  await page.keyboard.press('Alt+2')
+  const asks = page.getByRole('dialog', { name: 'Leave with something typed?' })
+  await expect(asks).toBeVisible()
+  await expect.poll(() => violations(page)).toEqual([])
+  await asks.getByRole('button', { name: 'Stay here' }).click()
+  await expect(field(page, "Customer's reference")).toHaveValue('keep me')
+  await page.keyboard.press('Alt+2')
+  await asks.getByRole('button', { name: 'Keep it for later' }).click()
+  await expect(page).toHaveURL(/\/putaway$/)
+  await page.goto('/orders/new')
+  await expect(page.locator('[data-restored]')).toBeVisible()
+  await page.reload()
+  await expect(field(page, "Customer's reference")).toHaveValue('keep me')
+  await page.locator('[data-restored]').getByRole('button', { name: 'Discard it' }).click()
+  await expect(field(page, "Customer's reference")).toHaveValue('')
+  await page.keyboard.press('Alt+2')
+  await expect(page).toHaveURL(/\/putaway$/)
+})
+
+test('Enter in a finder takes exactly what was typed, however fast; nothing is chosen for what is not there', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/orders/new')
+  const finder = field(page, 'Add an item')
+  const lines = page.locator('[data-lines] tbody tr.ant-table-row')
+  const { packs } = (await ask(page, '/items?site=1&q=HP-001'))[0].item
+  for (const [n, [text, sku]] of [['TP-W50', 'TP-W50'], ['tp-g24', 'TP-G24'], [packs[0].gtin, 'HP-001']].entries()) {
+    await finder.focus()
+    await page.keyboard.insertText(text)
+    await page.keyboard.press('Enter')
+    await expect(lines).toHaveCount(n + 1)
+    await expect(lines.last()).toContainText(sku)
+  }
+  await finder.focus()
+  await page.keyboard.insertText('ZZZ999')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Nothing here is called ZZZ999.')).toBeVisible()
+  await page.keyboard.press('Control+Enter')
+  await expect(lines).toHaveCount(3)
+  await find(page, 'Customer', 'moon', 'Moonrake Touring')
+  await page.getByRole('button', { name: 'Discard' }).click()
+})
+
+test('changes by others come through again after a proxy ended the stream, and after signing on again', async ({ page, context }) => {
+  await signOn(page, 'lead')
+  const o = await order(page, [['TP-B50', '1']], { release: false })
+  let ends = 0
+  await page.route('**/api/v1/events', (route) => (++ends <= 2 ? route.fulfill({ status: 502, body: 'bad gateway' }) : route.continue()))
+  await page.goto(`/orders/${o.id}`)
+  await expect(page.getByText('Changes by others do not come through')).toBeVisible()
+  await expect(page.getByText('Changes by others do not come through')).toHaveCount(0)
+  const note = (text) =>
+    ask(page, `/sales-orders/${o.id}`).then((now) =>
+      command(page, `/sales-orders/${o.id}/change`, { version: now.version, wanted_on: now.wanted_on, note: text, lines: now.lines.map((l) => ({ id: l.id, item_id: l.item_id, quantity: l.quantity, price: l.price })) }))
+  await note('first word')
+  await expect(page.getByText('first word')).toBeVisible()
+  await context.clearCookies()
+  await page.goto(`/orders/${o.id}`)
+  await page.getByRole('textbox', { name: 'Name', exact: true }).fill('lead')
+  await page.getByLabel('Password').fill('lantern')
+  await page.getByRole('button', { name: 'Sign on', exact: true }).click()
+  await expect(page.getByRole('heading', { name: o.number })).toBeVisible()
+  await note('second word')
+  await expect(page.getByText('second word')).toBeVisible()
+})
+
+test('a server that fails or is gone is said on every main page, and never looks like an empty house', async ({ page }) => {
+  // Each question is asked three times before it counts as failed.
+  test.setTimeout(300_000)
+  await signOn(page, 'lead')
+  const paths = ['/', '/receive', '/putaway', '/stock', '/orders', '/orders/list', '/receive/list', '/pick', '/pack', '/dispatch', '/dispatch/invoices', '/audit', '/schedules', '/catalog', '/outbox', '/printer', '/host']
+  for (const [i, path] of paths.entries()) {
+    let broken = true
+    await page.route('**/api/v1/**', (route) => {
+      if (!broken || /session|events|sites/.test(route.request().url())) return route.continue()
+      if (i % 2) return route.abort()
+      return route.fulfill({ status: 500, contentType: 'application/problem+json', body: JSON.stringify({ code: 'internal', detail: 'Something went wrong here.' }) })
+    })
+    await page.goto(path)
+    await expect(page.getByText('This could not be read.').first(), path).toBeVisible({ timeout: 30_000 })
+    await expect(page.locator('#main .empty:visible', { hasText: /^\s*(No |Nothing|The .* clear)/ }), path).toHaveCount(0)
+    broken = false
+    const failed = await page.getByText('This could not be read.').count()
+    await page.getByRole('button', { name: 'Try again' }).first().click()
+    await expect.poll(() => page.getByText('This could not be read.').count(), path).toBeLessThan(failed)
+    await page.unroute('**/api/v1/**')
+  }
+})
+
+for (const theme of ['light', 'dark'])
+  test(`with a list, a picker and a dialog open, the pages are accessible in the ${theme} theme`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: theme })
+    await signOn(page, 'lead')
+    await page.goto('/orders/new')
+    await settled(page)
+    await field(page, 'Wanted').click()
+    await expect(page.locator('.ant-picker-dropdown:visible')).toBeVisible()
+    expect(await violations(page)).toEqual([])
+    await page.keyboard.press('Escape')
+    await field(page, 'Customer').fill('moon')
+    await expect(page.locator('.ant-select-item-option:visible').first()).toBeVisible()
+    expect(await violations(page)).toEqual([])
+    await page.keyboard.press('Escape')
+    for (const path of ['/', '/receive/list', '/receive/new', '/orders', '/pick', '/schedules', '/catalog/items/HZ-500', '/host']) {
+      await page.goto(path)
+      await settled(page)
+      expect(await violations(page), path).toEqual([])
+    }
+  })
+
+test('a column is sorted and made wider by keyboard, rows are walked, ticked and opened', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/pick')
+  const rows = page.locator('[data-open] tr.row')
+  await rows.first().waitFor()
+  await page.locator('[data-open]').getByRole('button', { name: 'Units', exact: true }).focus()
+  await page.keyboard.press('Enter')
+  const units = async () => (await page.locator('[data-open] tr.row td:nth-child(7)').allTextContents()).map(Number)
+  await expect.poll(async () => JSON.stringify(await units())).toBe(JSON.stringify((await units()).sort((a, b) => a - b)))
+  await page.keyboard.press('Tab')
+  const edge = page.getByRole('separator', { name: 'Width of Units' })
+  await expect(edge).toBeFocused()
+  const before = Number(await edge.getAttribute('aria-valuenow'))
+  await page.keyboard.press('ArrowRight')
+  await expect(edge).toHaveAttribute('aria-valuenow', String(before + 16))
+  await rows.first().focus()
+  await page.keyboard.press('ArrowDown')
+  await expect(rows.nth(1)).toBeFocused()
+  await page.keyboard.press(' ')
+  await expect(page.getByText('1 order ticked')).toBeVisible()
+  const number = (await rows.nth(1).locator('a').first().textContent()).trim()
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: number })).toBeVisible()
+  await expect(page.locator('#main h1')).toBeFocused()
+  await pick(page, 'Site', 'Hill Loft')
+  await pick(page, 'Site', 'Quay House')
+})
