@@ -7,8 +7,6 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
-	"strconv"
-	"strings"
 	"time"
 
 	"lanternrow/internal/core/refusal"
@@ -109,27 +107,4 @@ func Day(field, text string) (time.Time, error) {
 		return d, refusal.New(refusal.DateMalformed, field, "%q is not a date. Write it as 2027-12-31.", text)
 	}
 	return d, nil
-}
-
-// A Cursor is where a list by day goes on. Its zero is the beginning.
-type Cursor struct {
-	Day *time.Time
-	ID  int64
-}
-
-// CursorAfter words the place behind a document, for whoever asks for the next page.
-func CursorAfter(day string, id int64) string { return fmt.Sprintf("%s:%d", day, id) }
-
-// ReadCursor is the way back.
-func ReadCursor(text string) (Cursor, error) {
-	if text == "" {
-		return Cursor{}, nil
-	}
-	day, id, _ := strings.Cut(text, ":")
-	d, err1 := time.Parse(time.DateOnly, day)
-	n, err2 := strconv.ParseInt(id, 10, 64)
-	if err1 != nil || err2 != nil {
-		return Cursor{}, refusal.New(refusal.CursorMalformed, "after", "%q is not a location in the list.", text)
-	}
-	return Cursor{&d, n}, nil
 }

@@ -5,12 +5,10 @@ package purchasing
 
 import (
 	"context"
-	"net/http"
-
-	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"net/http"
 )
 
 type byID struct {
@@ -33,14 +31,16 @@ func Register(r *web.Router) {
 			Site int32  `query:"site"`
 			List string `query:"list" enum:"open,asked,approve,late,today,week,partly_received,waiting,uninvoiced,all" default:"open"`
 			OrderFilter
-			After string `query:"after" maxLength:"60"`
+			Sort  string `query:"sort" enum:",number,supplier,expected,state,lines,value,freight,carrier,terms,approved"`
+			Down  bool   `query:"down" doc:"From the last to the first"`
+			After string `query:"after" maxLength:"400"`
 			Limit int    `query:"limit" default:"100" minimum:"1" maximum:"200"`
 		}) (OrderPage, error) {
-			after, err := documents.ReadCursor(in.After)
+			by, err := sorting(in.List, in.Sort, in.Down, in.After)
 			if err != nil {
 				return OrderPage{}, err
 			}
-			return listOrders(ctx, db, in.Site, in.List, in.OrderFilter, after, in.Limit)
+			return listOrders(ctx, db, in.Site, in.List, in.OrderFilter, by, in.Limit)
 		})
 	web.Download(r, "/purchase-orders/export", "export-purchase-orders", "A list of purchase orders as CSV or XLSX",
 		exchange.Types,

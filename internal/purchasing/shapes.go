@@ -53,6 +53,8 @@ type OrderPage struct {
 	Orders []Order `json:"orders"`
 	// Next asks for the following page; empty at the end.
 	Next string `json:"next"`
+	// Total is how many orders the whole list has; it is told with its first page.
+	Total *int `json:"total"`
 }
 
 // A Line is one item of a purchase order, in base units, with what it costs.

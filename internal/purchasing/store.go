@@ -15,8 +15,9 @@ import (
 	"github.com/shopspring/decimal"
 )
 
+// orderColumns are what is read of an order, behind the word SELECT.
 const orderColumns = `
-	SELECT o.id, o.number, po.supplier_id, p.name AS supplier, p.email, o.site_id,
+	o.id, o.number, po.supplier_id, p.name AS supplier, p.email, o.site_id,
 	       to_char(o.expected_on, 'YYYY-MM-DD') AS expected_on,
 	       po.began_as, po.quote, to_char(po.quote_until, 'YYYY-MM-DD') AS quote_until, o.carrier, po.terms,
 	       po.freight, po.freight_by,
@@ -51,34 +52,66 @@ var lists = map[string]string{
 	"all": `true`,
 }
 
-// listOrders reads a page of a list: open ones by the day they are expected, all of
-// them newest first.
+// sortKeys are what orders can be sorted by.
+var sortKeys = map[string]documents.SortKey{
+	"number":   {Expr: "o.number", Type: "text"},
+	"supplier": {Expr: "lower(p.name)", Type: "text"},
+	"expected": {Expr: "o.expected_on", Type: "date"},
+	"state":    {Expr: "o.state", Type: "text"},
+	"lines":    {Expr: "v.line_count", Type: "numeric"},
+	"value":    {Expr: "(po.freight + v.goods)", Type: "numeric"},
+	"freight":  {Expr: "po.freight", Type: "numeric"},
+	"carrier":  {Expr: "lower(o.carrier)", Type: "text"},
+	"terms":    {Expr: "lower(po.terms)", Type: "text"},
+	"approved": {Expr: "lower(coalesce(a.name, ''))", Type: "text"},
+}
+
+// sorting reads how a list is sorted: open ones by the day they are expected, all of them
+// newest first, unless somebody says otherwise.
+func sorting(list, by string, down bool, after string) (documents.Sorting, error) {
+	if by == "" {
+		by, down = "expected", list == "all"
+	}
+	return documents.SortBy(sortKeys, by, down, after)
+}
+
+// narrowed are the orders of a list that a filter leaves, over parameters 1 to 4.
+func narrowed(list string) string {
+	return `
+		 WHERE o.site_id = $1 AND ` + lists[list] + ` AND ($2 = 0 OR po.supplier_id = $2)
+		   AND ($3 = '' OR upper(o.number) = upper($3)
+		     OR EXISTS (SELECT FROM inbound_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id
+		     AND upper(i.sku) LIKE upper($4) || '%'))`
+}
+
+// listOrders reads a page of a list, and with the first how many orders the list has.
 func listOrders(
-	ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter, after documents.Cursor,
-	limit int,
+	ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter, by documents.Sorting, limit int,
 ) (page OrderPage, err error) {
 	page.Orders = []Order{}
-	compare, order := ">", "ASC"
-	if list == "all" {
-		compare, order = "<", "DESC"
+	var rows []struct {
+		Order
+		SortValue string `db:"sort_value"`
 	}
-	err = sqlx.SelectContext(ctx, q, &page.Orders, orderColumns+fmt.Sprintf(`
-		 WHERE o.site_id = $1 AND %s AND ($2::date IS NULL OR (o.expected_on, o.id) %s ($2, $3))
-		   AND ($4 = 0 OR po.supplier_id = $4)
-		   AND ($5 = '' OR upper(o.number) = upper($5)
-		     OR EXISTS (SELECT FROM inbound_lines l JOIN items i ON i.id = l.item_id WHERE l.order_id = o.id
-		     AND upper(i.sku) LIKE upper($6) || '%%'))
-		 ORDER BY o.expected_on %s, o.id %s LIMIT %d`,
-		lists[list], compare, order, order, limit+1), site, after.Day, after.ID, f.Supplier, f.Text, catalog.LikeLiteral(f.Text))
+	args := []any{site, f.Supplier, f.Text, catalog.LikeLiteral(f.Text)}
+	err = sqlx.SelectContext(ctx, q, &rows, `SELECT `+by.Key.Expr+`::text AS sort_value, `+orderColumns+narrowed(list)+
+		` AND `+by.Where(5)+` ORDER BY `+by.OrderBy()+fmt.Sprintf(` LIMIT %d`, limit+1), append(args, by.Args()...)...)
 	if err != nil {
 		return page, fmt.Errorf("listing purchase orders: %w", err)
 	}
-	if len(page.Orders) > limit {
-		page.Orders = page.Orders[:limit]
-		last := page.Orders[limit-1]
-		page.Next = documents.CursorAfter(last.ExpectedOn, last.ID)
+	if len(rows) > limit {
+		rows = rows[:limit]
+		page.Next = documents.PlaceAfter(rows[limit-1].SortValue, rows[limit-1].ID)
 	}
-	return page, nil
+	for _, r := range rows {
+		page.Orders = append(page.Orders, r.Order)
+	}
+	if by.First() {
+		page.Total = new(int)
+		err = sqlx.GetContext(ctx, q, page.Total, `SELECT count(*) FROM (SELECT `+orderColumns+narrowed(list)+`) AS t`,
+			args...)
+	}
+	return page, err
 }
 
 // ordersTable is a whole list as a table.
@@ -87,8 +120,12 @@ func ordersTable(
 ) (exchange.Table, error) {
 	t := exchange.Table{Header: []string{"number", "supplier", "expected_on", "state", "late", "lines", "value",
 		"freight", "terms", "carrier", "began_as", "approved_by", "note"}}
-	for after := (documents.Cursor{}); ; {
-		page, err := listOrders(ctx, q, site, list, f, after, 200)
+	for after := ""; ; {
+		by, err := sorting(list, "", false, after)
+		if err != nil {
+			return t, err
+		}
+		page, err := listOrders(ctx, q, site, list, f, by, 200)
 		if err != nil {
 			return t, err
 		}
@@ -103,15 +140,13 @@ func ordersTable(
 		if page.Next == "" {
 			return t, nil
 		}
-		if after, err = documents.ReadCursor(page.Next); err != nil {
-			return t, err
-		}
+		after = page.Next
 	}
 }
 
 func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
 	var o Order
-	err := sqlx.GetContext(ctx, q, &o, orderColumns+`WHERE o.id = $1`, id)
+	err := sqlx.GetContext(ctx, q, &o, `SELECT `+orderColumns+`WHERE o.id = $1`, id)
 	if err != nil {
 		return o, documents.Found(err, "purchase order", fmt.Sprint(id))
 	}

@@ -5,10 +5,10 @@ import '@fontsource/atkinson-hyperlegible-mono/latin-700.css'
 import 'ant-design-vue/dist/reset.css'
 import './styles.css'
 import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
+import Table from 'ant-design-vue/es/table'
 import { createApp } from 'vue'
 import { Problem } from './api/client'
 import App from './App.vue'
-import SheetTable from './parts/SheetTable.vue'
 import { router } from './router'
 import { dress } from './theme/theme'
 
@@ -29,4 +29,4 @@ queryClient.getQueryCache().subscribe(open)
 open()
 
 // The table is what most stations share: it comes with the first load, so that each adds little to it.
-createApp(App).component('SheetTable', SheetTable).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')
+createApp(App).use(Table).use(router).use(VueQueryPlugin, { queryClient }).mount('#app')

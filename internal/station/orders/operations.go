@@ -159,6 +159,8 @@ type Filter struct {
 type Page struct {
 	Orders []Order `json:"orders"`
 	Next   string  `json:"next"`
+	// Total is how many orders the whole list has; it is told with its first page.
+	Total *int `json:"total"`
 }
 
 // Outlook is what a line would do to free stock.
@@ -205,14 +207,16 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 			Filter
-			After string `query:"after" maxLength:"60"`
+			Sort  string `query:"sort" enum:"number,customer,wanted,state,carrier,reference,units,reserved,cartons,shipped,value" default:"wanted"`
+			Down  bool   `query:"down" doc:"From the last to the first"`
+			After string `query:"after" maxLength:"400"`
 			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
 		}) (Page, error) {
-			after, err := documents.ReadCursor(in.After)
+			by, err := documents.SortBy(sortKeys, in.Sort, in.Down, in.After)
 			if err != nil {
 				return Page{}, err
 			}
-			return pageOrders(ctx, db, in.Site, in.Filter, after, in.Limit)
+			return pageOrders(ctx, db, in.Site, in.Filter, by, in.Limit)
 		})
 	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders",
 		"How many orders are in each state, late and blocked", web.Everyone,

@@ -64,7 +64,7 @@ func dueToGo(
 		return nil, "", err
 	}
 	held, err := pageOrders(ctx, q, site, Filter{State: string(states.OnHold), Carrier: s.Carrier, Until: until},
-		documents.Cursor{}, mostAtOnce)
+		byWanted, mostAtOnce)
 	if err != nil || !s.Ready {
 		return held.Orders, until, err
 	}

@@ -27,8 +27,9 @@ const short = `(SELECT count(*) FROM outbound_lines x WHERE x.order_id = o.id
 	       AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id
 	         AND d.state = 'requested')), 0))`
 
+// columns are what is read of an order, behind the word SELECT.
 const columns = `
-	SELECT o.id, o.number, so.customer_id, p.name AS customer, o.site_id,
+	o.id, o.number, so.customer_id, p.name AS customer, o.site_id,
 	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
 	       to_char(so.quote_until, 'YYYY-MM-DD') AS quote_until, o.state, so.owing,
 	       coalesce((SELECT name FROM people WHERE id = so.owing_by), '') AS owing_by, p.email,
@@ -60,45 +61,105 @@ func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, state st
 	if state == "" {
 		state = "open"
 	}
-	page, err := pageOrders(ctx, q, site, Filter{State: state}, documents.Cursor{}, 500)
+	page, err := pageOrders(ctx, q, site, Filter{State: state}, byWanted, 500)
 	return page.Orders, err
 }
 
-// pageOrders reads a page of orders by the day on which they are wanted.
-func pageOrders(
-	ctx context.Context, q sqlx.QueryerContext, site int32, f Filter, after documents.Cursor, limit int,
-) (Page, error) {
-	out := Page{Orders: []Order{}}
-	var days [2]*time.Time
-	for i, d := range []struct{ field, text string }{{"from", f.From}, {"until", f.Until}} {
-		if d.text != "" {
-			day, err := documents.Day(d.field, d.text)
-			if err != nil {
-				return out, err
-			}
-			days[i] = &day
-		}
-	}
-	err := sqlx.SelectContext(ctx, q, &out.Orders, `SELECT * FROM (`+columns+`
+// sortKeys are what orders can be sorted by.
+var sortKeys = map[string]documents.SortKey{
+	"number":    {Expr: "o.number", Type: "text"},
+	"customer":  {Expr: "lower(p.name)", Type: "text"},
+	"wanted":    {Expr: "o.wanted_on", Type: "date"},
+	"state":     {Expr: "o.state", Type: "text"},
+	"carrier":   {Expr: "lower(o.carrier)", Type: "text"},
+	"reference": {Expr: "lower(o.reference)", Type: "text"},
+	"units":     {Expr: "l.quantity", Type: "numeric"},
+	"reserved":  {Expr: "l.reserved", Type: "numeric"},
+	"cartons":   {Expr: "l.picked", Type: "numeric"},
+	"shipped":   {Expr: "l.shipped", Type: "numeric"},
+	"value":     {Expr: "l.value", Type: "numeric"},
+}
+
+// byWanted is how orders are sorted where nobody says: by the day on which they are wanted.
+var byWanted = documents.Sorting{Key: sortKeys["wanted"]}
+
+// narrowed are the orders of a site that a filter leaves, over parameters 1 to 7.
+const narrowed = `
 		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('on_hold', 'released'))
 		   AND ($3 = 0 OR so.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
 		   AND ($5 = '' OR o.number LIKE upper($5) || '%' OR p.name ILIKE '%' || $5 || '%'
 		     OR o.reference ILIKE '%' || $5 || '%')
-		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7)
-		   AND ($8::date IS NULL OR (o.wanted_on, o.id) > ($8, $9))
-		 ORDER BY o.wanted_on, o.id) AS t WHERE NOT $10 OR blockers <> '' OR late LIMIT $11`,
-		site, f.State, f.Customer, f.Carrier, catalog.LikeLiteral(f.Text), days[0], days[1], after.Day, after.ID, f.Blocked, limit+1)
+		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7)`
+
+// args are the parameters of narrowed.
+func (f Filter) args(site int32) ([]any, error) {
+	out := []any{site, f.State, f.Customer, f.Carrier, catalog.LikeLiteral(f.Text)}
+	for _, d := range []struct{ field, text string }{{"from", f.From}, {"until", f.Until}} {
+		var day *time.Time
+		if d.text != "" {
+			read, err := documents.Day(d.field, d.text)
+			if err != nil {
+				return nil, err
+			}
+			day = &read
+		}
+		out = append(out, day)
+	}
+	return out, nil
+}
+
+// pageOrders reads a page of a list of orders, and with the first how many there are.
+func pageOrders(
+	ctx context.Context, q sqlx.QueryerContext, site int32, f Filter, by documents.Sorting, limit int,
+) (Page, error) {
+	out := Page{Orders: []Order{}}
+	args, err := f.args(site)
+	if err != nil {
+		return out, err
+	}
+	var rows []struct {
+		Order
+		SortValue string `db:"sort_value"`
+	}
+	err = sqlx.SelectContext(ctx, q, &rows, `SELECT * FROM (SELECT `+by.Key.Expr+`::text AS sort_value, `+columns+
+		narrowed+` AND `+by.Where(8)+` ORDER BY `+by.OrderBy()+`) AS t
+		 WHERE NOT $10 OR blockers <> '' OR late LIMIT $11`,
+		append(append(args, by.Args()...), f.Blocked, limit+1)...)
 	if err != nil {
 		return out, fmt.Errorf("listing orders: %w", err)
 	}
-	if len(out.Orders) > limit {
-		last := out.Orders[limit-1]
-		out.Orders, out.Next = out.Orders[:limit], documents.CursorAfter(last.WantedOn, last.ID)
+	if len(rows) > limit {
+		rows = rows[:limit]
+		out.Next = documents.PlaceAfter(rows[limit-1].SortValue, rows[limit-1].ID)
 	}
-	for i := range out.Orders {
-		out.Orders[i].empty()
+	for _, r := range rows {
+		r.empty()
+		out.Orders = append(out.Orders, r.Order)
 	}
-	return out, nil
+	if by.First() {
+		out.Total, err = countListed(ctx, q, f, args, len(rows), out.Next == "")
+	}
+	return out, err
+}
+
+// countListed counts all orders of a list; one that ends with its first page is counted
+// already, and one of what is blocked has to be looked through.
+func countListed(
+	ctx context.Context, q sqlx.QueryerContext, f Filter, args []any, read int, ends bool,
+) (*int, error) {
+	if ends {
+		return &read, nil
+	}
+	query := `SELECT count(*) FROM outbound_orders o JOIN sales_orders so ON so.order_id = o.id
+		JOIN parties p ON p.id = so.customer_id` + narrowed
+	if f.Blocked {
+		query = `SELECT count(*) FROM (SELECT ` + columns + narrowed + `) AS t WHERE blockers <> '' OR late`
+	}
+	var n int
+	if err := sqlx.GetContext(ctx, q, &n, query, args...); err != nil {
+		return nil, fmt.Errorf("counting a list of orders: %w", err)
+	}
+	return &n, nil
 }
 
 func (o *Order) empty() {
@@ -123,7 +184,7 @@ func countOrders(ctx context.Context, q sqlx.QueryerContext, site int32) (c Coun
 		       count(*) FILTER (WHERE late) AS late,
 		       count(*) FILTER (WHERE state <> 'quote' AND wanted_on = to_char(current_date, 'YYYY-MM-DD')) AS today,
 		       count(*) FILTER (WHERE blockers <> '') AS blocked
-		  FROM (`+columns+` WHERE o.site_id = $1 AND o.state IN ('quote', 'on_hold', 'released')) AS t`, site)
+		  FROM (SELECT `+columns+` WHERE o.site_id = $1 AND o.state IN ('quote', 'on_hold', 'released')) AS t`, site)
 	if err != nil {
 		return c, fmt.Errorf("counting orders: %w", err)
 	}
@@ -134,7 +195,7 @@ func countOrders(ctx context.Context, q sqlx.QueryerContext, site int32) (c Coun
 func exportOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter) (exchange.Table, error) {
 	t := exchange.Table{Header: []string{"number", "state", "customer", "wanted_on", "carrier", "reference", "units",
 		"due", "reserved", "in_cartons", "shipped", "value", "blockers"}}
-	page, err := pageOrders(ctx, q, site, f, documents.Cursor{}, 100_000)
+	page, err := pageOrders(ctx, q, site, f, byWanted, 100_000)
 	for _, o := range page.Orders {
 		t.Rows = append(t.Rows, []string{o.Number, string(o.State), o.Customer, o.WantedOn, o.Carrier, o.Reference,
 			o.Quantity.String(), o.Due.String(), o.Reserved.String(), o.Picked.String(), o.Shipped.String(), o.Value.String(), o.Blockers})
@@ -219,7 +280,7 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
 func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
 	var o Order
 	o.empty()
-	if err := sqlx.GetContext(ctx, q, &o, columns+`WHERE o.id = $1`, id); err != nil {
+	if err := sqlx.GetContext(ctx, q, &o, `SELECT `+columns+`WHERE o.id = $1`, id); err != nil {
 		return o, documents.Found(err, "order", fmt.Sprint(id))
 	}
 	err := sqlx.SelectContext(ctx, q, &o.Lines, `

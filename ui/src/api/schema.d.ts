@@ -4,13260 +4,12974 @@
  */
 
 export interface paths {
-  '/api/v1/arrivals': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Open arrivals
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-arrivals']
-    put?: never
-    /**
-     * Open an arrival for inbound orders at a dock
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['open-arrival']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * An arrival
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-arrival']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/beside': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Open orders whose goods may be on the same lorry
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-orders-beside-arrival']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/close': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Close an arrival; what is missing stays on order
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['close-arrival']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/lots': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Name a lot of the house's own for goods that came without one
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['make-lot']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/orders': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Put a further order on an open arrival
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['add-order-to-arrival']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/receive': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Receive what came
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['receive']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/receive/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of a receipt
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['preview-receive']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/undo': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Take a receipt back while the goods are still there
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['undo-receipt']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/arrivals/{id}/undo/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of taking a receipt back
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['preview-undo-receipt']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/carriers': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Carriers, their rates, and when each collects next
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-carriers']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/carriers/tell': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Tell a carrier's stand-in what to do
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['tell-carrier']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Cartons of a site in a state
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-cartons']
-    put?: never
-    /**
-     * Make blank carton labels
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['make-carton-labels']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A carton and its contents
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-carton']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/check': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Scan what is in a carton at the bench, one thing after another
-     * @description May be used by: lead, picker.
-     */
-    post: operations['check-carton']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/label.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A carton's label
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['carton-label']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/open-again': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Bring a closed carton back to the bench
-     * @description May be used by: lead, picker.
-     */
-    post: operations['open-carton-again']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/pack': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Close a carton for dispatch
-     * @description May be used by: lead, picker.
-     */
-    post: operations['pack-carton']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/pack/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of closing a carton
-     * @description May be used by: lead, picker.
-     */
-    post: operations['preview-pack']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/proposal': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The sizes that hold what is in a carton, the smallest first
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['propose-size']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/slip.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A carton's packing slip
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['packing-slip']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/trail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The trail of a carton
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['trail-of-carton']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/unstack': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Take a carton off its pallet
-     * @description May be used by: lead, picker.
-     */
-    post: operations['unstack-carton']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/cartons/{id}/weight': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What the scale says of a carton
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['weigh-carton']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/catalog': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The sheets of the catalog and their columns
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-sheets']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/catalog/bins/range': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * The bins of a range of aisles, bays and levels, as rows to import
-     * @description May be used by: lead, office.
-     */
-    post: operations['range-of-bins']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/catalog/{sheet}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Rows of a sheet
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-sheet']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/catalog/{sheet}/export': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A sheet as CSV or XLSX
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['export-sheet']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/catalog/{sheet}/import': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Import rows, all of them or none
-     * @description May be used by: lead, office.
-     */
-    post: operations['import-sheet']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/catalog/{sheet}/import/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * What an import will do with every row
-     * @description May be used by: lead, office.
-     */
-    post: operations['preview-import']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/connections/outbox': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What waits for receivers outside, and what they were told
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-connections']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/counts': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Write down what was counted, and settle what differs
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['count']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/counts/due': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What is to be counted
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-count-requests']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/counts/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of a count
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['preview-count']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/counts/sheet': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What is to be counted of an item in a bin
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-count-sheet']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/dispatch/ready': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Orders with packed cartons, by carrier
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-ready']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/floor': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The plan of a site, its bins and who walks there
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-floor']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/host': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What the host system was told, and what waits for it
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-host']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/host/again': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Try at once to tell the host what waits
-     * @description May be used by: lead, office.
-     */
-    post: operations['tell-host-again']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/host/tell': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Tell the host's stand-in what to do
-     * @description May be used by: lead, office.
-     */
-    post: operations['tell-host']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/host/{id}/discard': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Discard a message that waits
-     * @description May be used by: lead, office.
-     */
-    post: operations['discard-host-message']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/inspections': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Goods that wait to be inspected
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-inspections']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/inspections/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * An inspection
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-inspection']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/inspections/{id}/decide': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Pass what is fine and set the rest aside as damaged
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['decide-inspection']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/inspections/{id}/decide/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of an inspection's verdict
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['preview-inspection']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/invoices': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Invoices to customers, the latest first
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-invoices']
-    put?: never
-    /**
-     * Invoice shipments, an invoice for each
-     * @description May be used by: lead, office.
-     */
-    post: operations['invoice-shipments']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/invoices/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * An invoice
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-invoice']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/invoices/{id}/invoice.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * An invoice on paper
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['print-invoice']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/invoices/{id}/mail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Mail an invoice to its customer
-     * @description May be used by: lead, office.
-     */
-    post: operations['mail-invoice']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/items': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Items by SKU, GTIN or words, with their figures at a site
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['find-items']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/items/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * An item, its figures at a site, and where it lies
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-item']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/items/{id}/course': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What will be free of an item at a site, and when
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-course']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/items/{id}/trail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The trail of an item at a site, with running balances
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['trail-of-item']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/items/{id}/trail/export': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The trail of an item at a site, as CSV or XLSX, newest first
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['export-trail']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/loads': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Vehicles that are being loaded, and those that left last
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-loads']
-    put?: never
-    /**
-     * Begin to load a vehicle of a carrier
-     * @description May be used by: lead, picker.
-     */
-    post: operations['open-load']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/loads/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A vehicle and the cartons on it
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-load']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/loads/{id}/leave': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Let a vehicle leave: what is on it is shipped
-     * @description May be used by: lead, picker.
-     */
-    post: operations['leave']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/loads/{id}/leave/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of a vehicle's leaving
-     * @description May be used by: lead, picker.
-     */
-    post: operations['preview-leave']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/loads/{id}/off': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Take cartons off a vehicle before it leaves; all of them without a list
-     * @description May be used by: lead, picker.
-     */
-    post: operations['take-off-load']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/loads/{id}/scan': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Load a carton, or a pallet of them, by its label
-     * @description May be used by: lead, picker.
-     */
-    post: operations['load-carton']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/locations': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Locations of a site by kind or first letters
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-locations']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/locations/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What lies in a location
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-location']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/locations/{id}/trail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The trail of a location
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['trail-of-location']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/lots/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A lot and where it lies
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-lot']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/lots/{id}/trail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The trail of a lot
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['trail-of-lot']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/outbox': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A site's mail: what waits, and what was sent
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-outbox']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/outbox/again': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Try at once to send what waits
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['send-mail-again']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/outbox/tell': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Tell the stand-in what to do with mail
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['tell-mail-host']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/outbox/{id}/discard': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Discard mail that waits
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['discard-mail']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/outbox/{id}/paper.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The paper that mail carries
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['print-mailed-paper']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/outlook': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What a line would do to free stock
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-outlook']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pallets': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Stack packed cartons of one carrier onto a pallet
-     * @description May be used by: lead, picker.
-     */
-    post: operations['stack-cartons']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pallets/{id}/label.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A pallet's label
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['pallet-label']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/parties': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Suppliers or customers by first letters
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['find-parties']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pick/open': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What waits for a round, with what it asks of one
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-pickable']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pick/plan': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Stock and walk proposed for orders
-     * @description May be used by: lead.
-     */
-    post: operations['plan-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pick/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * The walk of a round as it was changed
-     * @description May be used by: lead.
-     */
-    post: operations['preview-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pick/today': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Whether what is due by today is picked before the last collection
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-today']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/pickers': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Who may walk a round, and the rounds that each walks
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-pickers']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/printer': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A site's label printer and what waits for it
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-printer']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/printer/jobs/{id}/again': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Ask for copies of a label again
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['print-label-again']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/printer/jobs/{id}/discard': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Take a label out of the queue
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['discard-label']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/printer/jobs/{id}/label.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A label as it comes out
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['print-job-label']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/printer/print': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Give what waits to the printer
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['print-labels']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/printer/tell': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Tell the stand-in what to do: a roll of so many labels, or not to answer
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['tell-printer']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Purchase orders of a list, by the day they are expected
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-purchase-orders']
-    put?: never
-    /**
-     * Make a purchase order
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['create-purchase-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/export': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A list of purchase orders as CSV or XLSX
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['export-purchase-orders']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A purchase order
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-purchase-order']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/amend': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Change an open order's terms and lines
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['amend-purchase-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/approve': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Approve an order that comes to more than may be bought unasked
-     * @description May be used by: lead.
-     */
-    post: operations['approve-purchase-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/close': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Close an order for good; what is missing is cancelled
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['close-purchase-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/invoices': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Enter a supplier's invoice, matched with what was ordered and what came
-     * @description May be used by: lead, office.
-     */
-    post: operations['enter-invoice']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/mail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Send the order's paper to its supplier
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['mail-purchase-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/note': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Write the order's note
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['annotate-purchase-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/order.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The order's paper
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['print-purchase-order']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/release': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Let waiting goods go into stock without the rest of their order
-     * @description May be used by: lead, receiver.
-     */
-    post: operations['release-purchase-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-orders/{id}/send-to-supplier': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Send a draft to its supplier
-     * @description May be used by: lead, receiver, office.
-     */
-    post: operations['send-to-supplier']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/purchase-requests': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Ask for something to be bought
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['request-purchase']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Put away goods into bins
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['put_away']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/pallets': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Cartons and pallets on docks that have no bin yet
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-pallets']
-    put?: never
-    /**
-     * Put away a carton or pallet as one, with all that stands on it
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['put-away-pallet']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/pallets/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of putting away a carton or pallet as one
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['preview-put-away-pallet']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/pallets/{id}/bins': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Bins that take a carton or pallet as one, the best first
-     * @description May be used by: lead, receiver, picker.
-     */
-    get: operations['propose-pallet-bins']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of putting goods away
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['preview-put-away']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/propose': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Bins proposed for goods, and why
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['propose-bins']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/stuck': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Goods on docks that no bin takes, and why
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-stuck-goods']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/waiting': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Goods on docks that have no bin yet
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-waiting-goods']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/walks': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Walks with a trolley that is not empty
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-put-away-walks']
-    put?: never
-    /**
-     * Load a trolley and plan one walk through the bins
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['begin-put-away-walk']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/walks/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What is left of a walk, in its shortest order
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-put-away-walk']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/walks/{id}/end': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Set what is left on the trolley back where it came from
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['end-put-away-walk']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/put-away/walks/{id}/put-away': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Put away goods from a walk's trolley into a bin
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['put-away-on-walk']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/reservations': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * All reservations of a site
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-reservations']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/reservations/{id}/change': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Reserve another quantity of the same stock
-     * @description May be used by: lead, office.
-     */
-    post: operations['change-reservation']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/reservations/{id}/unreserve': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Unreserve stock
-     * @description May be used by: lead, office.
-     */
-    post: operations['unreserve']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/restocks': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Goods in cartons that their orders do not want any more
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-restocks']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/restocks/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Return goods from a carton to stock
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['restock']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Rounds that are not done
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-rounds']
-    put?: never
-    /**
-     * Release a round
-     * @description May be used by: lead.
-     */
-    post: operations['release-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A round
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-round']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/cartons': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Open a carton for an order by scanning its label
-     * @description May be used by: lead, picker.
-     */
-    post: operations['open-carton']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/check': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Whether what was scanned so far is right
-     * @description May be used by: lead, picker.
-     */
-    post: operations['check-scans']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/confirm': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Confirm a round that was walked on paper, in one step
-     * @description May be used by: lead.
-     */
-    post: operations['confirm-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/each-unit': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Say whether each unit is scanned on a round
-     * @description May be used by: lead, picker.
-     */
-    post: operations['scan-each-unit']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/list.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A round as a list to walk by
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['print-pick-list']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/other-lot': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Pick from another lot than planned
-     * @description May be used by: lead, picker.
-     */
-    post: operations['pick-other-lot']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/pick': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Pick from the bin into the carton
-     * @description May be used by: lead, picker.
-     */
-    post: operations['pick']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/reassign': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Reassign a round to another person, or to nobody yet
-     * @description May be used by: lead, picker.
-     */
-    post: operations['reassign-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/ship': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * End a round by shipping straight from it, without the bench
-     * @description May be used by: lead, picker.
-     */
-    post: operations['ship-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/ship/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * What would leave straight from a round, and what stays for the bench
-     * @description May be used by: lead, picker.
-     */
-    post: operations['preview-ship-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/short': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Say that a bin holds less than planned; other bins are proposed
-     * @description May be used by: lead, picker.
-     */
-    post: operations['report-short']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/stage': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * End a round: its cartons go to the bench
-     * @description May be used by: lead, picker.
-     */
-    post: operations['stage']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/start': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Start walking a round
-     * @description May be used by: lead, picker.
-     */
-    post: operations['start-round']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/rounds/{id}/whole': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Pick a whole carton or pallet in one scan
-     * @description May be used by: lead, picker.
-     */
-    post: operations['pick-whole']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/row': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The lamps of the Row
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-row']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-lines/{id}/reservations': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Reserve exact stock for an order line
-     * @description May be used by: lead, office.
-     */
-    post: operations['reserve-line']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-lines/{id}/stock': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Stock that a line can be reserved for, by the withdrawal rule
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-reservable']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Open orders by wanted date
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-sales-orders']
-    put?: never
-    /**
-     * Take an order
-     * @description May be used by: lead, office.
-     */
-    post: operations['create-sales-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/counts': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * How many orders are in each state, late and blocked
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['count-sales-orders']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/export': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A list of orders as CSV or XLSX
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['export-sales-orders']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/hold': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Take orders back from the floor that nothing was taken for
-     * @description May be used by: lead, office.
-     */
-    post: operations['hold-orders']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/list': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Orders by wanted date, narrowed, page by page
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['page-sales-orders']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/release': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Release orders on hold
-     * @description May be used by: lead, office.
-     */
-    post: operations['release-orders']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * An order
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-sales-order']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/accept': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Make an order of a quote
-     * @description May be used by: lead, office.
-     */
-    post: operations['accept-quote']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/cancel-open': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Cancel what of an order is not shipped
-     * @description May be used by: lead, office.
-     */
-    post: operations['cancel-open']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/cartons': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What goes into which carton, for what an order still wants
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['propose-cartons']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/change': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Change an open order, whatever of it is on the floor
-     * @description May be used by: lead, office.
-     */
-    post: operations['change-sales-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/confirmation.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The order's confirmation
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['print-confirmation']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/contents.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * All cartons of an order and what is in each
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['contents-list']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/cover': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What an order is short of, and of whom it would be bought
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-cover']
-    put?: never
-    /**
-     * Buy in exactly what an order is short of: drafts of purchase orders, reserved for it
-     * @description May be used by: lead, office.
-     */
-    post: operations['cover-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sales-orders/{id}/mail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Mail the order's confirmation to its customer
-     * @description May be used by: lead, office.
-     */
-    post: operations['mail-confirmation']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/scale': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The scale stand-in of a site
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-scale']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/scale/tell': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Tell the scale stand-in to be off by so much, or not to answer
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['tell-scale']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/scan': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What a scan or a few words could mean
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['read-scan']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/schedules': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Schedules of a site, and what they did
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-schedules']
-    put?: never
-    /**
-     * New schedule
-     * @description May be used by: lead, office.
-     */
-    post: operations['create-schedule']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/schedules/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * When a schedule runs next, and what it would do now
-     * @description May be used by: lead, office.
-     */
-    post: operations['preview-schedule']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/schedules/tasks': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What whoever asks may have done on schedule
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-tasks']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/schedules/{id}/change': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Change what is scheduled
-     * @description May be used by: lead, office.
-     */
-    post: operations['change-schedule']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/schedules/{id}/run': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Do at once what a schedule does
-     * @description May be used by: lead, office.
-     */
-    post: operations['run-schedule-now']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/schedules/{id}/state': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Pause a schedule, resume it, or remove it
-     * @description May be used by: lead, office.
-     */
-    post: operations['put-schedule']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/serials/range': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The serials from one to another
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-serial-range']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/serials/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A unit by its serial, and where it is
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-serial']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/serials/{id}/trail': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The trail of a unit
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['trail-of-serial']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/session': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /** Who is signed on */
-    get: operations['session']
-    put?: never
-    /** Sign on with a name and a password */
-    post: operations['sign-on']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/session/badge': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Sign on with a badge and a PIN */
-    post: operations['sign-on-badge']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/session/end': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /** Sign off */
-    post: operations['sign-off']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/session/password': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Give the password, where a badge is not good enough
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    post: operations['confirm-password']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/shipments': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The latest shipments of a site
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-shipments']
-    put?: never
-    /**
-     * Ship an order's packed cartons
-     * @description May be used by: lead, picker.
-     */
-    post: operations['ship-order']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/shipments/many': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Ship the packed cartons of several orders of one carrier
-     * @description May be used by: lead, picker.
-     */
-    post: operations['ship-many']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/shipments/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of shipping an order's packed cartons
-     * @description May be used by: lead, picker.
-     */
-    post: operations['preview-shipment']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/shipments/{id}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A shipment
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['get-shipment']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/shipments/{id}/ask-again': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Ask the carrier once more for a shipment's number
-     * @description May be used by: lead, picker.
-     */
-    post: operations['ask-carrier-again']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/shipments/{id}/note.pdf': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * A delivery note
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['shipment-note']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/sites': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * Sites
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-sites']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/stock/export': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What is in every bin and location of a site, as CSV or XLSX
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['export-stock']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/suggestions': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What is at its reorder point, and how much to buy of it
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-suggestions']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/transfers': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Move stock within a site
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['transfer']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/transfers/preview': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Before and after of a move within a site
-     * @description May be used by: lead, receiver, picker.
-     */
-    post: operations['preview-transfer']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/uninvoiced': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * What is shipped and not invoiced
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-uninvoiced']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/views/{list}': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    /**
-     * The views of a list that the person who asks keeps
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    get: operations['list-views']
-    put?: never
-    post?: never
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/views/{list}/drop': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Give a kept view up
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    post: operations['drop-view']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/views/{list}/save': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Save a view of a list under a name, instead of one of that name
-     * @description May be used by: lead, receiver, picker, office, viewer.
-     */
-    post: operations['save-view']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/waves': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Release rounds together
-     * @description May be used by: lead.
-     */
-    post: operations['release-wave']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
-  '/api/v1/waves/plan': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    get?: never
-    put?: never
-    /**
-     * Stock and rounds proposed for many orders
-     * @description May be used by: lead.
-     */
-    post: operations['plan-wave']
-    delete?: never
-    options?: never
-    head?: never
-    patch?: never
-    trace?: never
-  }
+    "/api/v1/arrivals": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open arrivals
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-arrivals"];
+        put?: never;
+        /**
+         * Open an arrival for inbound orders at a dock
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["open-arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An arrival
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-arrival"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/beside": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open orders whose goods may be on the same lorry
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-orders-beside-arrival"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close an arrival; what is missing stays on order
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["close-arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/lots": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Name a lot of the house's own for goods that came without one
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["make-lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put a further order on an open arrival
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["add-order-to-arrival"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/receive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Receive what came
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["receive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/receive/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of a receipt
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["preview-receive"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/undo": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a receipt back while the goods are still there
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["undo-receipt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/arrivals/{id}/undo/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of taking a receipt back
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["preview-undo-receipt"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/carriers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Carriers, their rates, and when each collects next
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-carriers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/carriers/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell a carrier's stand-in what to do
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["tell-carrier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cartons of a site in a state
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-cartons"];
+        put?: never;
+        /**
+         * Make blank carton labels
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["make-carton-labels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A carton and its contents
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-carton"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Scan what is in a carton at the bench, one thing after another
+         * @description May be used by: lead, picker.
+         */
+        post: operations["check-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A carton's label
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["carton-label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/open-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bring a closed carton back to the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["open-carton-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close a carton for dispatch
+         * @description May be used by: lead, picker.
+         */
+        post: operations["pack-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/pack/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of closing a carton
+         * @description May be used by: lead, picker.
+         */
+        post: operations["preview-pack"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/proposal": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sizes that hold what is in a carton, the smallest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["propose-size"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/slip.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A carton's packing slip
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["packing-slip"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a carton
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trail-of-carton"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/unstack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a carton off its pallet
+         * @description May be used by: lead, picker.
+         */
+        post: operations["unstack-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/weight": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the scale says of a carton
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["weigh-carton"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sheets of the catalog and their columns
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-sheets"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/bins/range": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The bins of a range of aisles, bays and levels, as rows to import
+         * @description May be used by: lead, office.
+         */
+        post: operations["range-of-bins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rows of a sheet
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A sheet as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Import rows, all of them or none
+         * @description May be used by: lead, office.
+         */
+        post: operations["import-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/import/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What an import will do with every row
+         * @description May be used by: lead, office.
+         */
+        post: operations["preview-import"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/connections/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What waits for receivers outside, and what they were told
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-connections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write down what was counted, and settle what differs
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is to be counted
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-count-requests"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of a count
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is to be counted of an item in a bin
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-count-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/dispatch/ready": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Orders with packed cartons, by carrier
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-ready"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/floor": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The plan of a site, its bins and who walks there
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-floor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What the host system was told, and what waits for it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-host"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try at once to tell the host what waits
+         * @description May be used by: lead, office.
+         */
+        post: operations["tell-host-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the host's stand-in what to do
+         * @description May be used by: lead, office.
+         */
+        post: operations["tell-host"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/host/{id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Discard a message that waits
+         * @description May be used by: lead, office.
+         */
+        post: operations["discard-host-message"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inspections": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods that wait to be inspected
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-inspections"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inspections/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An inspection
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-inspection"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inspections/{id}/decide": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pass what is fine and set the rest aside as damaged
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["decide-inspection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/inspections/{id}/decide/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of an inspection's verdict
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["preview-inspection"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invoices to customers, the latest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-invoices"];
+        put?: never;
+        /**
+         * Invoice shipments, an invoice for each
+         * @description May be used by: lead, office.
+         */
+        post: operations["invoice-shipments"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An invoice
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-invoice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/{id}/invoice.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An invoice on paper
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-invoice"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail an invoice to its customer
+         * @description May be used by: lead, office.
+         */
+        post: operations["mail-invoice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Items by SKU, GTIN or words, with their figures at a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["find-items"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An item, its figures at a site, and where it lies
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-item"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What will be free of an item at a site, and when
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-course"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of an item at a site, with running balances
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trail-of-item"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/items/{id}/trail/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of an item at a site, as CSV or XLSX, newest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-trail"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Vehicles that are being loaded, and those that left last
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-loads"];
+        put?: never;
+        /**
+         * Begin to load a vehicle of a carrier
+         * @description May be used by: lead, picker.
+         */
+        post: operations["open-load"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A vehicle and the cartons on it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-load"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let a vehicle leave: what is on it is shipped
+         * @description May be used by: lead, picker.
+         */
+        post: operations["leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/leave/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of a vehicle's leaving
+         * @description May be used by: lead, picker.
+         */
+        post: operations["preview-leave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take cartons off a vehicle before it leaves; all of them without a list
+         * @description May be used by: lead, picker.
+         */
+        post: operations["take-off-load"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/loads/{id}/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Load a carton, or a pallet of them, by its label
+         * @description May be used by: lead, picker.
+         */
+        post: operations["load-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/locations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Locations of a site by kind or first letters
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-locations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/locations/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What lies in a location
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-location"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/locations/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a location
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trail-of-location"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lots/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A lot and where it lies
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-lot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lots/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a lot
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trail-of-lot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A site's mail: what waits, and what was sent
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-outbox"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Try at once to send what waits
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["send-mail-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the stand-in what to do with mail
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["tell-mail-host"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/{id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Discard mail that waits
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["discard-mail"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/{id}/paper.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The paper that mail carries
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-mailed-paper"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a line would do to free stock
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-outlook"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pallets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stack packed cartons of one carrier onto a pallet
+         * @description May be used by: lead, picker.
+         */
+        post: operations["stack-cartons"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pallets/{id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A pallet's label
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["pallet-label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/parties": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Suppliers or customers by first letters
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["find-parties"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pick/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What waits for a round, with what it asks of one
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pickable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pick/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stock and walk proposed for orders
+         * @description May be used by: lead.
+         */
+        post: operations["plan-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pick/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The walk of a round as it was changed
+         * @description May be used by: lead.
+         */
+        post: operations["preview-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pick/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Whether what is due by today is picked before the last collection
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/pickers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Who may walk a round, and the rounds that each walks
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pickers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A site's label printer and what waits for it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-printer"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/jobs/{id}/again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for copies of a label again
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["print-label-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/jobs/{id}/discard": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a label out of the queue
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["discard-label"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/jobs/{id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A label as it comes out
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-job-label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give what waits to the printer
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["print-labels"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/printer/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the stand-in what to do: a roll of so many labels, or not to answer
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["tell-printer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Purchase orders of a list, by the day they are expected
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-purchase-orders"];
+        put?: never;
+        /**
+         * Make a purchase order
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["create-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A list of purchase orders as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-purchase-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A purchase order
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-purchase-order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/amend": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change an open order's terms and lines
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["amend-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/approve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Approve an order that comes to more than may be bought unasked
+         * @description May be used by: lead.
+         */
+        post: operations["approve-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Close an order for good; what is missing is cancelled
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["close-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/invoices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Enter a supplier's invoice, matched with what was ordered and what came
+         * @description May be used by: lead, office.
+         */
+        post: operations["enter-invoice"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send the order's paper to its supplier
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["mail-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write the order's note
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["annotate-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/order.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The order's paper
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-purchase-order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let waiting goods go into stock without the rest of their order
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["release-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/send-to-supplier": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Send a draft to its supplier
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["send-to-supplier"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-requests": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask for something to be bought
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["request-purchase"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put away goods into bins
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["put_away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/pallets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cartons and pallets on docks that have no bin yet
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-pallets"];
+        put?: never;
+        /**
+         * Put away a carton or pallet as one, with all that stands on it
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["put-away-pallet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/pallets/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of putting away a carton or pallet as one
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-put-away-pallet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/pallets/{id}/bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Bins that take a carton or pallet as one, the best first
+         * @description May be used by: lead, receiver, picker.
+         */
+        get: operations["propose-pallet-bins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of putting goods away
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-put-away"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/propose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Bins proposed for goods, and why
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["propose-bins"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/stuck": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods on docks that no bin takes, and why
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-stuck-goods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/waiting": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods on docks that have no bin yet
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-waiting-goods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Walks with a trolley that is not empty
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-put-away-walks"];
+        put?: never;
+        /**
+         * Load a trolley and plan one walk through the bins
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["begin-put-away-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is left of a walk, in its shortest order
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-put-away-walk"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Set what is left on the trolley back where it came from
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["end-put-away-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/put-away/walks/{id}/put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put away goods from a walk's trolley into a bin
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["put-away-on-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reservations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All reservations of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-reservations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reservations/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reserve another quantity of the same stock
+         * @description May be used by: lead, office.
+         */
+        post: operations["change-reservation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reservations/{id}/unreserve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Unreserve stock
+         * @description May be used by: lead, office.
+         */
+        post: operations["unreserve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/restocks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Goods in cartons that their orders do not want any more
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-restocks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/restocks/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Return goods from a carton to stock
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["restock"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Rounds that are not done
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-rounds"];
+        put?: never;
+        /**
+         * Release a round
+         * @description May be used by: lead.
+         */
+        post: operations["release-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A round
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-round"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/cartons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open a carton for an order by scanning its label
+         * @description May be used by: lead, picker.
+         */
+        post: operations["open-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/check": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whether what was scanned so far is right
+         * @description May be used by: lead, picker.
+         */
+        post: operations["check-scans"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/confirm": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Confirm a round that was walked on paper, in one step
+         * @description May be used by: lead.
+         */
+        post: operations["confirm-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/each-unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say whether each unit is scanned on a round
+         * @description May be used by: lead, picker.
+         */
+        post: operations["scan-each-unit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/list.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A round as a list to walk by
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-pick-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/other-lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick from another lot than planned
+         * @description May be used by: lead, picker.
+         */
+        post: operations["pick-other-lot"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/pick": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick from the bin into the carton
+         * @description May be used by: lead, picker.
+         */
+        post: operations["pick"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/reassign": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reassign a round to another person, or to nobody yet
+         * @description May be used by: lead, picker.
+         */
+        post: operations["reassign-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/ship": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a round by shipping straight from it, without the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ship-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/ship/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What would leave straight from a round, and what stays for the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["preview-ship-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/short": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say that a bin holds less than planned; other bins are proposed
+         * @description May be used by: lead, picker.
+         */
+        post: operations["report-short"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/stage": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a round: its cartons go to the bench
+         * @description May be used by: lead, picker.
+         */
+        post: operations["stage"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Start walking a round
+         * @description May be used by: lead, picker.
+         */
+        post: operations["start-round"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/whole": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pick a whole carton or pallet in one scan
+         * @description May be used by: lead, picker.
+         */
+        post: operations["pick-whole"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/row": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The lamps of the Row
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-row"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-lines/{id}/reservations": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Reserve exact stock for an order line
+         * @description May be used by: lead, office.
+         */
+        post: operations["reserve-line"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-lines/{id}/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock that a line can be reserved for, by the withdrawal rule
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-reservable"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Open orders by wanted date
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-sales-orders"];
+        put?: never;
+        /**
+         * Take an order
+         * @description May be used by: lead, office.
+         */
+        post: operations["create-sales-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many orders are in each state, late and blocked
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["count-sales-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A list of orders as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-sales-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take orders back from the floor that nothing was taken for
+         * @description May be used by: lead, office.
+         */
+        post: operations["hold-orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Orders by wanted date, narrowed, page by page
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["page-sales-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release orders on hold
+         * @description May be used by: lead, office.
+         */
+        post: operations["release-orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * An order
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-sales-order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/accept": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Make an order of a quote
+         * @description May be used by: lead, office.
+         */
+        post: operations["accept-quote"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/cancel-open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel what of an order is not shipped
+         * @description May be used by: lead, office.
+         */
+        post: operations["cancel-open"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/cartons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What goes into which carton, for what an order still wants
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["propose-cartons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change an open order, whatever of it is on the floor
+         * @description May be used by: lead, office.
+         */
+        post: operations["change-sales-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/confirmation.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The order's confirmation
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-confirmation"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/contents.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All cartons of an order and what is in each
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["contents-list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What an order is short of, and of whom it would be bought
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-cover"];
+        put?: never;
+        /**
+         * Buy in exactly what an order is short of: drafts of purchase orders, reserved for it
+         * @description May be used by: lead, office.
+         */
+        post: operations["cover-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Mail the order's confirmation to its customer
+         * @description May be used by: lead, office.
+         */
+        post: operations["mail-confirmation"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scale": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The scale stand-in of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-scale"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scale/tell": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell the scale stand-in to be off by so much, or not to answer
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["tell-scale"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a scan or a few words could mean
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-scan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Schedules of a site, and what they did
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-schedules"];
+        put?: never;
+        /**
+         * New schedule
+         * @description May be used by: lead, office.
+         */
+        post: operations["create-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * When a schedule runs next, and what it would do now
+         * @description May be used by: lead, office.
+         */
+        post: operations["preview-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What whoever asks may have done on schedule
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-tasks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/{id}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Change what is scheduled
+         * @description May be used by: lead, office.
+         */
+        post: operations["change-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Do at once what a schedule does
+         * @description May be used by: lead, office.
+         */
+        post: operations["run-schedule-now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/{id}/state": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Pause a schedule, resume it, or remove it
+         * @description May be used by: lead, office.
+         */
+        post: operations["put-schedule"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/serials/range": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The serials from one to another
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-serial-range"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/serials/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A unit by its serial, and where it is
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-serial"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/serials/{id}/trail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a unit
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trail-of-serial"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Who is signed on */
+        get: operations["session"];
+        put?: never;
+        /** Sign on with a name and a password */
+        post: operations["sign-on"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/badge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign on with a badge and a PIN */
+        post: operations["sign-on-badge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sign off */
+        post: operations["sign-off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give the password, where a badge is not good enough
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["confirm-password"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The latest shipments of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-shipments"];
+        put?: never;
+        /**
+         * Ship an order's packed cartons
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ship-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/many": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ship the packed cartons of several orders of one carrier
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ship-many"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of shipping an order's packed cartons
+         * @description May be used by: lead, picker.
+         */
+        post: operations["preview-shipment"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A shipment
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-shipment"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}/ask-again": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask the carrier once more for a shipment's number
+         * @description May be used by: lead, picker.
+         */
+        post: operations["ask-carrier-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}/note.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A delivery note
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["shipment-note"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Sites
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-sites"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stock/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is in every bin and location of a site, as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/suggestions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is at its reorder point, and how much to buy of it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-suggestions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move stock within a site
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["transfer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfers/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of a move within a site
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-transfer"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/uninvoiced": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is shipped and not invoiced
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-uninvoiced"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{list}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The views of a list that the person who asks keeps
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-views"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{list}/drop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give a kept view up
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["drop-view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/views/{list}/save": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Save a view of a list under a name, instead of one of that name
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["save-view"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release rounds together
+         * @description May be used by: lead.
+         */
+        post: operations["release-wave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/waves/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stock and rounds proposed for many orders
+         * @description May be used by: lead.
+         */
+        post: operations["plan-wave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
-export type webhooks = Record<string, never>
+export type webhooks = Record<string, never>;
 export interface components {
-  schemas: {
-    'Add-order-to-arrivalRequest': {
-      /** Format: int64 */
-      order_id: number
-      /** Format: int32 */
-      version: number
-    }
-    'Annotate-purchase-orderRequest': {
-      note: string
-      /** Format: int32 */
-      version: number
-    }
-    AtBody: {
-      /** Format: int32 */
-      site_id: number
-    }
-    AuditCount: {
-      /** Format: int32 */
-      item_id: number
-      kinds: components['schemas']['AuditCounted'][]
-      /** Format: int32 */
-      location_id: number
-      /** @description Why a lead accepts a difference */
-      reason?: string
-      /**
-       * Format: int64
-       * @description As the sheet said
-       */
-      since: number
-    }
-    AuditCountRequest: {
-      bin: string
-      description: string
-      /** Format: int32 */
-      item_id: number
-      /** Format: int32 */
-      location_id: number
-      /** Format: date-time */
-      raised_at: string
-      raised_by: string
-      /** @description The last round that found too few */
-      round: string
-      sku: string
-      /**
-       * Format: int64
-       * @description How often too few were found since it was counted
-       */
-      times: number
-    }
-    AuditCounted: {
-      /** Format: int64 */
-      carton_id?: number
-      /** Format: int64 */
-      lot_id?: number
-      /** @description Where units are not known one by one */
-      quantity?: string
-      /** @description Where they are */
-      serials?: string[]
-    }
-    AuditDone: {
-      words: string
-    }
-    AuditKind: {
-      /** @description The number of the carton or pallet that they lie on; empty for loose goods */
-      carton: string
-      /** Format: int64 */
-      carton_id: number | null
-      lot: string
-      /** Format: int64 */
-      lot_id: number | null
-    }
-    AuditSheet: {
-      bin: string
-      description: string
-      /** Format: int32 */
-      item_id: number
-      kinds: components['schemas']['AuditKind'][]
-      /** Format: int32 */
-      location_id: number
-      /** Format: int64 */
-      since: number
-      sku: string
-      tracking: string
-      unit: string
-      whole: boolean
-    }
-    AvailabilityCourse: {
-      free: string
-      good: string
-      in_cartons: string
-      lines: components['schemas']['ProjectionLine'][]
-      on_order: string
-      physical: string
-      promise: string
-      promised: string
-      reserved: string
-      start: string
-      wanted: string
-    }
-    CarriersCarrier: {
-      base: string
-      /** @description When it collects, by the site's clock */
-      collects: string[]
-      /** @enum {string} */
-      does: 'takes' | 'silent' | 'odd' | 'refuses'
-      /** @description The most that it carries in one carton */
-      max_kg: string | null
-      name: string
-      /** Format: date-time */
-      next: string | null
-      per_kg: string
-    }
-    CartonizationAnswer: {
-      cartons: components['schemas']['CartonizationFilled'][]
-      /** Format: int64 */
-      least: number
-      proven: boolean
-    }
-    CartonizationFilled: {
-      /** Format: double */
-      full: number
-      placed: components['schemas']['CartonizationPlacement'][]
-      size: string
-      things: components['schemas']['CartonizationPart'][]
-      /** Format: double */
-      weight_kg: number
-    }
-    CartonizationPart: {
-      /** Format: int64 */
-      count: number
-      key: string
-    }
-    CartonizationPlacement: {
-      at_cm: number[]
-      key: string
-      sides_cm: number[]
-    }
-    CartonsCarton: {
-      carrier: string
-      checked_by: string
-      contents: components['schemas']['CartonsContent'][]
-      customer: string
-      expected_kg: string
-      /** Format: int64 */
-      id: number
-      late: boolean
-      letter: string
-      load: string
-      /** Format: int64 */
-      load_id: number | null
-      order: string
-      /** Format: int64 */
-      order_id: number | null
-      pallet: string
-      /** Format: int64 */
-      pallet_id: number | null
-      /** Format: int64 */
-      restocks: number
-      round: string
-      /** Format: int32 */
-      site_id: number
-      size: string
-      sscc: string
-      /** @enum {string} */
-      state: 'blank' | 'open' | 'at_bench' | 'packed' | 'loaded' | 'shipped'
-      variance_kg: string | null
-      wanted_on: string | null
-      weight_kg: string | null
-    }
-    CartonsContent: {
-      /** @description How many of it were scanned at the bench */
-      checked: string
-      description: string
-      expires_on: string | null
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      line_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      quantity: string
-      serials: string[]
-      sku: string
-      unit: string
-    }
-    CartonsOnPallet: {
-      condition: string
-      description: string
-      /** Format: int32 */
-      item_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      quantity: string
-      reserved: string
-      sku: string
-      unit: string
-    }
-    CartonsPallet: {
-      holds: components['schemas']['CartonsOnPallet'][]
-      /** Format: int64 */
-      id: number
-      /** @enum {string} */
-      kind: 'carton' | 'pallet'
-      location: string
-      /** Format: int32 */
-      location_id: number
-      /** Format: int32 */
-      site_id: number
-      sscc: string
-    }
-    CatalogItem: {
-      ask_out: boolean
-      base_unit: string
-      bought: boolean
-      cost: string
-      description: string
-      handling: string
-      /** Format: int32 */
-      id: number
-      inspect_aql: string | null
-      inspect_pct: string
-      /** Format: int64 */
-      life_in: number
-      /** Format: int64 */
-      life_out: number
-      lot_rule: string
-      over_pct: string
-      pace: string
-      packs: components['schemas']['CatalogPack'][]
-      sales_price: string | null
-      /** Format: int64 */
-      shelf_life: number
-      short_pct: string
-      sku: string
-      sold: boolean
-      stocked: boolean
-      tracking: string
-      volume_l: string
-      weight_kg: string
-      whole: boolean
-    }
-    CatalogItemStock: {
-      figures: components['schemas']['LedgerFigures']
-      item: components['schemas']['CatalogItem']
-      levels: components['schemas']['ReceivingLevels']
-    }
-    CatalogLocation: {
-      aisle: string | null
-      /** Format: int64 */
-      bay: number | null
-      code: string
-      /** Format: int32 */
-      id: number
-      kind: string
-      /** Format: int64 */
-      level: number | null
-      max_units: string | null
-      /** Format: int32 */
-      site_id: number | null
-      /** Format: double */
-      x: number
-      /** Format: double */
-      y: number
-    }
-    CatalogPack: {
-      gtin: string | null
-      holds: string
-      /** Format: int32 */
-      id: number
-      name: string
-      weight_kg: string | null
-    }
-    CatalogParty: {
-      address: string
-      carrier: string
-      code: string
-      contact: string
-      email: string
-      /** Format: int32 */
-      id: number
-      kind: string
-      name: string
-      terms: string
-    }
-    CatalogSite: {
-      code: string
-      /** Format: int32 */
-      id: number
-      insist_bins: boolean
-      name: string
-      scan_bin: boolean
-      scan_carton: boolean
-      scan_item: boolean
-      timezone: string
-    }
-    'Check-cartonRequest': {
-      /** @description How many of it; one without */
-      quantity?: string
-      scan: string
-    }
-    'Confirm-passwordRequest': {
-      password: string
-    }
-    ConnectionMessage: {
-      /** Format: date-time */
-      asked_at: string
-      /**
-       * Format: int64
-       * @description How often it was tried
-       */
-      attempts: number
-      body: unknown
-      /** @enum {string} */
-      channel: 'carrier' | 'mail' | 'host' | 'printer'
-      document: string
-      /** Format: date-time */
-      done_at: string | null
-      /** Format: int64 */
-      id: number
-      kind: string
-      /**
-       * Format: date-time
-       * @description When it is tried next, while it waits
-       */
-      next_at: string
-      paper_name: string
-      person: string
-      receiver: string
-      /** @description What the receiver said the last time, where it did not take it */
-      said: string
-      /** Format: int32 */
-      site_id: number
-      /** @enum {string} */
-      state: 'waiting' | 'done' | 'refused' | 'discarded'
-    }
-    ConnectionOutbox: {
-      over: components['schemas']['ConnectionMessage'][]
-      waiting: components['schemas']['ConnectionMessage'][]
-    }
-    'Discard-host-messageRequest': {
-      /** Format: int32 */
-      site_id: number
-    }
-    'Discard-mailRequest': {
-      /** Format: int32 */
-      site_id: number
-    }
-    DispatchLoad: {
-      carrier: string
-      cartons: components['schemas']['CartonsCarton'][]
-      /** Format: int64 */
-      count: number
-      /** Format: int64 */
-      id: number
-      /** Format: date-time */
-      left_at: string | null
-      number: string
-      /** Format: date-time */
-      opened_at: string
-      opened_by: string
-      /** Format: int32 */
-      site_id: number
-      /** @enum {string} */
-      state: 'loading' | 'left'
-      vehicle: string
-      /** Format: int64 */
-      waiting: number
-      weight_kg: string
-    }
-    DispatchReady: {
-      carrier: string
-      /** Format: int64 */
-      cartons: number
-      customer: string
-      /** Format: int64 */
-      elsewhere: number
-      late: boolean
-      order: string
-      /** Format: int64 */
-      order_id: number
-      /** Format: date-time */
-      since: string
-      wanted_on: string
-      weight_kg: string
-    }
-    'Drop-viewRequest': {
-      name: string
-    }
-    Gs1Element: {
-      ai: string
-      /** Format: date-time */
-      date?: string
-      number?: string
-      /** @enum {string} */
-      precision?: 'day' | 'hour' | 'minute' | 'second'
-      title?: string
-      /** Format: date-time */
-      until?: string
-      value: string
-    }
-    HostLine: {
-      /** @enum {string} */
-      does: 'takes' | 'silent' | 'odd'
-      told: components['schemas']['ConnectionMessage'][]
-      waiting: components['schemas']['ConnectionMessage'][]
-    }
-    InboundLine: {
-      cancelled: string
-      closed: boolean
-      /**
-       * Format: int64
-       * @description The outbound line that it is meant for
-       */
-      covers: number | null
-      /** @description The order of that line */
-      covers_order: string
-      description: string
-      /** Format: int64 */
-      id: number
-      /**
-       * Format: int32
-       * @description 0 for a non-stock line
-       */
-      item_id: number
-      least: string
-      /** Format: int64 */
-      line: number
-      most: string
-      order: string
-      /** Format: int64 */
-      order_id: number
-      over: string
-      /**
-       * Format: int32
-       * @description The pack it was ordered in; 0 for base units
-       */
-      pack_id: number
-      packs: components['schemas']['CatalogPack'][]
-      quantity: string
-      received: string
-      short: string
-      sku: string
-      tracking: string
-      unit: string
-      whole: boolean
-    }
-    InboundOrder: {
-      /**
-       * Format: int32
-       * @description The site of ours that the goods come from
-       */
-      from_site_id: number | null
-      /** Format: int64 */
-      id: number
-      /** @enum {string} */
-      kind: 'purchase' | 'transfer' | 'customer_return'
-      number: string
-      /**
-       * Format: int32
-       * @description The supplier or customer; none when the goods come from another site
-       */
-      party_id: number | null
-      /** Format: int32 */
-      site_id: number
-      /** @description Whom the goods come from */
-      source: string
-      /** @enum {string} */
-      state: 'draft' | 'placed' | 'partly_received' | 'received' | 'closed'
-    }
-    'Invoice-shipmentsRequest': {
-      /** @description Mail each to its customer */
-      mail?: boolean
-      shipment_ids: number[]
-    }
-    InvoicingInvoice: {
-      customer: string
-      /** Format: int32 */
-      customer_id: number
-      email: string
-      /** Format: int64 */
-      id: number
-      invoiced_on: string
-      lines: components['schemas']['InvoicingLine'][]
-      made_by: string
-      number: string
-      order: string
-      /** Format: int64 */
-      order_id: number
-      shipment: string
-      /** Format: int64 */
-      shipment_id: number
-      /** Format: int32 */
-      site_id: number
-      terms: string
-      total: string
-    }
-    InvoicingLine: {
-      amount: string
-      description: string
-      /** Format: int64 */
-      line_id: number
-      price: string
-      quantity: string
-      sku: string
-      unit: string
-    }
-    InvoicingUninvoiced: {
-      customer: string
-      /** Format: int32 */
-      customer_id: number
-      /** Format: int64 */
-      lines: number
-      order: string
-      /** Format: int64 */
-      order_id: number
-      shipment: string
-      /** Format: int64 */
-      shipment_id: number
-      /** Format: date-time */
-      shipped_at: string
-      value: string
-    }
-    Item: {
-      /** Format: int64 */
-      id: number
-      /** Format: int32 */
-      version: number
-    }
-    LabelsJob: {
-      /** Format: date-time */
-      asked_at: string
-      /** Format: int64 */
-      copies: number
-      document: string
-      /** Format: int64 */
-      id: number
-      label: components['schemas']['PapersGoodsLabel']
-      person: string
-      /** Format: int64 */
-      printed: number
-      sent: boolean
-      stopped: string
-      title: string
-    }
-    LabelsQueue: {
-      recent: components['schemas']['LabelsJob'][]
-      waiting: components['schemas']['LabelsJob'][]
-    }
-    LedgerChange: {
-      after: string
-      before: string
-      what: string
-    }
-    LedgerFigures: {
-      free: string
-      in_cartons: string
-      on_order: string
-      physical: string
-      promised: string
-      reserved: string
-    }
-    LedgerMoveView: {
-      from: string
-      from_after: string
-      from_before: string
-      from_real: boolean
-      item: string
-      lot?: string
-      quantity: string
-      serials?: string[]
-      sku: string
-      to: string
-      to_after: string
-      to_before: string
-      to_real: boolean
-    }
-    LedgerPlan: {
-      button: string
-      changes: components['schemas']['LedgerChange'][]
-      moves: components['schemas']['LedgerMoveView'][]
-      notes: string[]
-      warnings: string[]
-    }
-    LedgerTrail: {
-      lines: components['schemas']['LedgerTrailLine'][]
-      next: string
-    }
-    LedgerTrailLine: {
-      /** Format: date-time */
-      at: string
-      carton: string | null
-      delta: string
-      document: string
-      /** Format: int64 */
-      id: number
-      kind: string
-      location: string
-      location_after: string
-      /** Format: int32 */
-      location_id: number
-      lot: string | null
-      /** Format: int64 */
-      move_id: number
-      note: string
-      other: string
-      person: string
-      serial: string | null
-      site_after?: string
-      sku: string
-    }
-    MailMail: {
-      /** Format: date-time */
-      asked_at: string
-      /** Format: int64 */
-      attempts: number
-      document: string
-      /** Format: int64 */
-      id: number
-      /**
-       * Format: date-time
-       * @description When it is tried next, while it waits
-       */
-      next_at: string
-      paper_name: string
-      person: string
-      recipient: string
-      /** @description Why it was not sent, the last time it was tried */
-      said: string
-      /** Format: date-time */
-      sent_at: string | null
-      /** @enum {string} */
-      state: 'waiting' | 'done' | 'refused' | 'discarded'
-      subject: string
-      text: string
-    }
-    MailOutbox: {
-      /** @enum {string} */
-      does: 'takes' | 'silent' | 'refuses'
-      sent: components['schemas']['MailMail'][]
-      waiting: components['schemas']['MailMail'][]
-    }
-    'Make-carton-labelsRequest': {
-      /** Format: int64 */
-      count: number
-      /** Format: int32 */
-      site_id: number
-    }
-    'Make-lotRequest': {
-      /** Format: int32 */
-      item_id: number
-    }
-    MarkedBody: {
-      orders: components['schemas']['Item'][]
-    }
-    'OnLoadStruct { CartonIDs ListInt64 "json:\\"carton_idsOmitempty\\" maxItems:\\"500\\"" }Body': {
-      carton_ids?: number[]
-    }
-    'OnLoadStruct { Scan string "json:\\"scan\\" maxLength:\\"200\\"" }Body': {
-      scan: string
-    }
-    'OnOrderStruct { Quantity string "json:\\"quantity\\" maxLength:\\"40\\"" }Body': {
-      quantity: string
-    }
-    'OnOrderStruct { Reservations ListNewReservation "json:\\"reservations\\" minItems:\\"1\\" maxItems:\\"200\\"" }Body': {
-      reservations: components['schemas']['OrdersNewReservation'][]
-    }
-    'OnOrderStruct { Version int32 "json:\\"version\\"" }Body': {
-      /** Format: int32 */
-      version: number
-    }
-    'OnRoundStruct { EachUnit bool "json:\\"each_unit\\"" }Body': {
-      each_unit: boolean
-    }
-    'OnScheduleStruct { Version int32 "json:\\"version\\""; State string "json:\\"state\\" enum:\\"onPausedRemoved\\"" }Body': {
-      /** @enum {string} */
-      state: 'on' | 'paused' | 'removed'
-      /** Format: int32 */
-      version: number
-    }
-    OneBody: {
-      /** Format: int64 */
-      copies?: number
-      /** Format: int32 */
-      site_id: number
-    }
-    'Open-loadRequest': {
-      carrier: string
-      /** Format: int32 */
-      site_id: number
-      /** @description Its plate, or what tells it from others */
-      vehicle?: string
-    }
-    OrdersAccepting: {
-      /** @description Why a lead takes it though the customer owes */
-      reason?: string
-      /** Format: int32 */
-      version: number
-    }
-    OrdersAmended: {
-      /** @description Who carries it; the customer's usual one when empty */
-      carrier?: string
-      /** @description Lines that change, by their ids, and new ones */
-      lines?: components['schemas']['OrdersNewLine'][]
-      note?: string
-      quote_until?: string
-      reason?: string
-      /** @description The customer's own order number */
-      reference?: string
-      /** @description Lines that are cancelled so far as they are not shipped */
-      remove?: number[]
-      /** Format: int32 */
-      version: number
-      /** @description YYYY-MM-DD */
-      wanted_on: string
-    }
-    OrdersCounts: {
-      /** Format: int64 */
-      blocked: number
-      /** Format: int64 */
-      late: number
-      /** Format: int64 */
-      on_hold: number
-      /** Format: int64 */
-      quotes: number
-      /** Format: int64 */
-      released: number
-      /** Format: int64 */
-      today: number
-    }
-    OrdersHolding: {
-      arrived: string
-      /** @description What of it is reserved for nobody */
-      available: string
-      carton: string
-      /** Format: int64 */
-      carton_id: number | null
-      expires: string
-      location: string
-      /** Format: int32 */
-      location_id: number
-      lot: string
-      /** Format: int64 */
-      lot_id: number | null
-      /** @description In a zone that orders are picked from first */
-      picking: boolean
-      quantity: string
-      /** @description The units that lie there and are reserved for nobody by name */
-      serials: string[]
-      too_old: boolean
-      /** @description One of the item's usual bins */
-      usual: boolean
-      zone: string
-    }
-    OrdersLine: {
-      can_go: string | null
-      cancelled: string
-      covered: string
-      description: string
-      due: string
-      /** Format: int64 */
-      id: number
-      invoiced: string
-      /**
-       * Format: int32
-       * @description 0 for a non-stock line, such as freight
-       */
-      item_id: number
-      /** Format: int64 */
-      line: number
-      picked: string
-      planned: string
-      price: string
-      /** @enum {string} */
-      price_source: 'typed' | 'agreed' | 'discount' | 'list'
-      price_why: string
-      quantity: string
-      /** @description What is reserved for it and on no round yet */
-      reserved: string
-      shipped: string
-      sku: string
-      unit: string
-    }
-    OrdersNewLine: {
-      /** Format: int64 */
-      id?: number
-      /** Format: int32 */
-      item_id?: number
-      /** @description For a base unit; the customer's own without */
-      price?: string
-      quantity: string
-      /** @description What it is, where it is no stock */
-      text?: string
-    }
-    OrdersNewOrder: {
-      /** @description Who carries it; the customer's usual one when empty */
-      carrier?: string
-      /** Format: int32 */
-      customer_id: number
-      lines: components['schemas']['OrdersNewLine'][]
-      note?: string
-      /** @description Makes a quote of it, which holds until this day */
-      quote_until?: string
-      /** @description Why a lead takes it though the customer owes */
-      reason?: string
-      /** @description The customer's own order number */
-      reference?: string
-      /** @description Release it at once */
-      release?: boolean
-      /** Format: int32 */
-      site_id: number
-      /** @description YYYY-MM-DD */
-      wanted_on: string
-    }
-    OrdersNewReservation: {
-      /** Format: int64 */
-      carton_id?: number
-      /** Format: int32 */
-      location_id: number
-      /** Format: int64 */
-      lot_id?: number
-      quantity: string
-      /** @description The very unit, where units are known one by one */
-      serial?: string
-    }
-    OrdersOrder: {
-      blockers: string
-      carrier: string
-      customer: string
-      /** Format: int32 */
-      customer_id: number
-      /** @description What still has to be taken from stock */
-      due: string
-      /** @description Where the customer gets mail */
-      email: string
-      freed: string[]
-      /** Format: int64 */
-      id: number
-      invoices: components['schemas']['OrdersShipment'][]
-      late: boolean
-      lines: components['schemas']['OrdersLine'][]
-      note: string
-      number: string
-      owing: string
-      owing_by: string
-      picked: string
-      planned: string
-      quantity: string
-      /** @description The last day on which a quote holds */
-      quote_until: string | null
-      reference: string
-      reservations: components['schemas']['ReservationReservation'][]
-      /** @description What of that is reserved for it, on a round or not */
-      reserved: string
-      shipments: components['schemas']['OrdersShipment'][]
-      shipped: string
-      /** Format: int64 */
-      short_lines: number
-      /** Format: int32 */
-      site_id: number
-      /** @enum {string} */
-      state: 'quote' | 'on_hold' | 'released' | 'shipped' | 'cancelled'
-      value: string
-      /** Format: int32 */
-      version: number
-      wanted_on: string
-    }
-    OrdersOutlook: {
-      free: string
-      free_after: string
-      next_on: string | null
-      next_quantity: string | null
-      price: components['schemas']['PricingPrice']
-      promise: string
-      wanted: string
-    }
-    OrdersPage: {
-      next: string
-      orders: components['schemas']['OrdersOrder'][]
-    }
-    OrdersShipment: {
-      /** Format: int64 */
-      id: number
-      number: string
-    }
-    PackClosing: {
-      /** @description Why a lead lets a weight pass that is off */
-      reason?: string
-      /** @description The size of the carton, by its code */
-      size?: string
-      /** @description What the scale says; the calculated weight without */
-      weight_kg?: string
-    }
-    PackStacking: {
-      /** @description Scans of their labels */
-      cartons: string[]
-      /** @description A scan of its label; a new pallet without */
-      pallet?: string
-      /** Format: int32 */
-      site_id: number
-    }
-    PapersGoodsLabel: {
-      description: string
-      element: string
-      expires_on?: string
-      gs1: boolean
-      lot?: string
-      pack: string
-      serial?: string
-      sku: string
-      words: string
-    }
-    PeoplePerson: {
-      badge: boolean
-      /** Format: int32 */
-      id: number
-      login: string
-      name: string
-      /** @enum {string} */
-      role: 'lead' | 'receiver' | 'picker' | 'office' | 'viewer'
-      /** Format: int32 */
-      site_id: number
-    }
-    PickCarton: {
-      /** Format: int64 */
-      id: number
-      letter: string
-      order: string
-      /** Format: int64 */
-      order_id: number | null
-      sscc: string
-      state: string
-    }
-    PickChecked: {
-      /** Format: int64 */
-      carton_id: number
-      /** @enum {string} */
-      next: 'bin' | 'item' | 'lot' | 'serial' | 'each' | 'carton' | 'quantity'
-    }
-    PickConfirmation: {
-      differing?: components['schemas']['PickDiffering'][]
-    }
-    PickDeparture: {
-      /**
-       * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
-       * @enum {string}
-       */
-      invoice?: '' | 'later' | 'shipped' | 'mailed'
-      /** @description Give back the stops that were not made */
-      leave_rest?: boolean
-      /** @description The orders whose cartons are shipped; others are brought to the bench at the bench */
-      order_ids: number[]
-      /**
-       * @description Whether what is not shipped stays open or is cancelled
-       * @enum {string}
-       */
-      rest?: '' | 'open' | 'cancel'
-    }
-    PickDiffering: {
-      picked: string
-      serials?: string[]
-      /** Format: int64 */
-      stop_id: number
-    }
-    PickDraft: {
-      /** @description Whether each unit is scanned; the site's setting without */
-      each_unit?: boolean
-      /** Format: int32 */
-      site_id: number
-      stops: components['schemas']['PickStop'][]
-    }
-    PickLeaving: {
-      /** Format: int64 */
-      cartons: number
-      customer: string
-      order: string
-      /** Format: int64 */
-      order_id: number
-      units: string
-      /** @description Why it is not shipped; empty when it can be */
-      why: string
-    }
-    PickOpen: {
-      can_go: string
-      carriers: string[]
-      /** Format: int64 */
-      lines: number
-      orders: components['schemas']['PickOpenOrder'][]
-      units: string
-      weight_kg: string
-      zones: string[]
-    }
-    PickOpenCarton: {
-      /**
-       * Format: int64
-       * @description Needed when the round serves several orders
-       */
-      order_id?: number
-      scan: string
-    }
-    PickOpenOrder: {
-      can_go: string
-      carrier: string
-      customer: string
-      /** Format: int64 */
-      id: number
-      late: boolean
-      /** Format: int64 */
-      lines: number
-      /** Format: double */
-      metres: number
-      minutes: string
-      number: string
-      parts: components['schemas']['PickOpenPart'][]
-      units: string
-      wanted_on: string
-      weight_kg: string
-      zones: string[]
-    }
-    PickOpenPart: {
-      /** @description Where it would be taken */
-      bins: string[]
-      can_go: string
-      description: string
-      /** Format: int64 */
-      line_id: number
-      sku: string
-      unit: string
-      units: string
-    }
-    PickOtherLot: {
-      /** @description Its code, or a scan that says it */
-      lot: string
-      /** Format: int64 */
-      stop_id: number
-    }
-    PickPicker: {
-      /** Format: int32 */
-      id: number
-      name: string
-      role: string
-      /**
-       * Format: int64
-       * @description How many rounds they walk now
-       */
-      rounds: number
-    }
-    PickProposed: {
-      button: string
-      /** Format: double */
-      metres: number
-      orders: string[]
-      path: unknown
-      /** Format: double */
-      plain_metres: number
-      shortages: components['schemas']['PickShortage'][]
-      stops: components['schemas']['PickProposedStop'][]
-      time: components['schemas']['WalkingEstimate']
-      units: string
-      weight_kg: string
-    }
-    PickProposedStop: {
-      available: string
-      bin: string
-      /** @description The number of the carton or pallet it is taken off; empty for loose goods */
-      carton: string
-      /** Format: int64 */
-      carton_id: number | null
-      description: string
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      line_id: number
-      /** Format: int32 */
-      location_id: number
-      lot: string
-      /** Format: int64 */
-      lot_id: number | null
-      order: string
-      /** Format: int64 */
-      order_id: number
-      quantity: string
-      /** @description The very unit, where one is reserved for the order */
-      serial: string
-      /** Format: int64 */
-      serial_id: number | null
-      sku: string
-      unit: string
-      why: string
-      zone: string
-    }
-    PickReassign: {
-      /**
-       * Format: int32
-       * @description Who walks it on; nobody yet without
-       */
-      person_id?: number
-    }
-    PickRound: {
-      cartons: components['schemas']['PickCarton'][]
-      /** Format: int64 */
-      done_count: number
-      /** @description Whether each unit is scanned */
-      each_unit: boolean
-      /** Format: date-time */
-      ends_at: string | null
-      /** Format: int64 */
-      id: number
-      /** Format: date-time */
-      last_pick: string | null
-      /** @description Whether an order on it is late */
-      late: boolean
-      /** Format: double */
-      metres: number
-      minutes: string
-      next_bin: string
-      number: string
-      orders: components['schemas']['PickRoundOrder'][]
-      path: unknown
-      picker: string
-      /** Format: int32 */
-      picker_id: number | null
-      /** Format: double */
-      plain_metres: number
-      /** Format: date-time */
-      released_at: string
-      short: string
-      /** Format: int32 */
-      site_id: number
-      /** @enum {string} */
-      state: 'released' | 'walking' | 'done'
-      /** Format: int64 */
-      stop_count: number
-      stops: components['schemas']['PickRoundStop'][]
-      /** Format: int32 */
-      version: number
-      /**
-       * Format: int32
-       * @description The wave that it was released with; 0 for none
-       */
-      wave: number
-    }
-    PickRoundOrder: {
-      /** Format: int64 */
-      id: number
-      number: string
-    }
-    PickRoundStop: {
-      /** @description Whether the lot is scanned too */
-      ask_out: boolean
-      bin: string
-      /** Format: int64 */
-      carton_id: number | null
-      description: string
-      expires_on: string | null
-      gtin: string | null
-      here: string
-      /** Format: int64 */
-      id: number
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      line_id: number
-      /** Format: int32 */
-      location_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      /** @description The carton or pallet that it is taken off */
-      off_carton: string | null
-      order: string
-      /** Format: int64 */
-      order_id: number
-      picked: string
-      /** @description The lot that was planned, where another is taken */
-      planned_lot: string | null
-      quantity: string
-      /** Format: int64 */
-      seq: number
-      /** @description The units that lie there, where they are known one by one */
-      serials: string[]
-      short: string
-      sku: string
-      /** @enum {string} */
-      state: 'open' | 'picked' | 'short'
-      tracking: string
-      unit: string
-      /** @description The very unit, where one is reserved for the order */
-      unit_serial: string
-      whole: boolean
-      /** @description Whether the whole carton or pallet can be taken in one scan */
-      whole_carton: boolean
-    }
-    PickScans: {
-      bin?: string
-      carton?: string
-      /** @description A scan for each unit, where the round asks for it */
-      each?: string[]
-      /**
-       * Format: date-time
-       * @description When it was scanned, if that was before it is sent
-       */
-      happened_at?: string
-      item?: string
-      /** @description Where the lot is asked for on the way out, and the item's scan had none */
-      lot?: string
-      quantity?: string
-      /** @description One for each unit, where units are known or are taken down on the way out */
-      serials?: string[]
-      /** Format: int64 */
-      stop_id: number
-    }
-    PickShipRound: {
-      button: string
-      changes: components['schemas']['LedgerChange'][]
-      moves: components['schemas']['LedgerMoveView'][]
-      notes: string[]
-      /** @description What of the order does not go with it */
-      open: string
-      orders: components['schemas']['PickLeaving'][]
-      origins: components['schemas']['ShippingOrigin'][]
-      warnings: string[]
-    }
-    PickShort: {
-      /** @description How many are there, of those still wanted */
-      found: string
-      /** Format: int64 */
-      stop_id: number
-    }
-    PickShortage: {
-      order: string
-      quantity: string
-      sku: string
-      why: string
-    }
-    PickStage: {
-      /** @description Give back the stops that were not made */
-      leave_rest?: boolean
-    }
-    PickStop: {
-      /**
-       * Format: int64
-       * @description The carton or pallet in the bin that it is taken off
-       */
-      carton_id?: number
-      /** Format: int64 */
-      line_id: number
-      /** Format: int32 */
-      location_id: number
-      /** Format: int64 */
-      lot_id?: number
-      quantity: string
-      /**
-       * Format: int64
-       * @description The very unit, where one is reserved for the order
-       */
-      serial_id?: number
-    }
-    PickStops: {
-      stops: components['schemas']['PickStop'][]
-    }
-    PickToday: {
-      /** Format: date-time */
-      ends_at: string
-      in_time: boolean
-      /** Format: date-time */
-      last_collection: string | null
-      minutes: string
-      /** Format: int64 */
-      orders: number
-      /** Format: int64 */
-      rounds: number
-      /** Format: int64 */
-      walkers: number
-    }
-    PickWave: {
-      button: string
-      /** Format: int64 */
-      lines: number
-      /** Format: double */
-      metres: number
-      minutes: string
-      /** Format: int64 */
-      orders: number
-      rounds: components['schemas']['PickProposed'][]
-      shortages: components['schemas']['PickShortage'][]
-      /** Format: double */
-      single_metres: number
-      units: string
-      weight_kg: string
-    }
-    PickWaveDraft: {
-      /** @description Whether each unit is scanned; the site's setting without */
-      each_unit?: boolean
-      rounds: components['schemas']['PickStops'][]
-      /** Format: int32 */
-      site_id: number
-    }
-    PickWaveWish: {
-      /** @description A bin to be emptied first */
-      empty_first?: string
-      /** @description Only from this bin on, by code */
-      from_bin?: string
-      /**
-       * Format: int32
-       * @description A dock that the goods are taken straight from, instead of bins
-       */
-      from_id?: number
-      /** @description Only these lines of them */
-      line_ids?: number[]
-      /**
-       * Format: int64
-       * @description What a trolley takes; 0 is any number
-       */
-      max_cartons?: number
-      /** Format: double */
-      max_kg?: number
-      /** Format: int64 */
-      max_lines?: number
-      order_ids: number[]
-      /** Format: int32 */
-      site_id: number
-      /**
-       * @description walk gathers orders so that all walk least; order is a round an order; zone a round a zone; one is all in one
-       * @enum {string}
-       */
-      split?: '' | 'walk' | 'order' | 'zone' | 'one'
-      /** @description Only up to this bin, by code */
-      to_bin?: string
-      /** @description All of their lines but these */
-      without?: number[]
-      /** @description Only from this zone */
-      zone?: string
-    }
-    PickWhole: {
-      bin?: string
-      /** Format: date-time */
-      happened_at?: string
-      /** @description The label of the carton or pallet */
-      scan: string
-      /** Format: int64 */
-      stop_id: number
-    }
-    PickWish: {
-      /** @description A bin to be emptied first */
-      empty_first?: string
-      /** @description Only from this bin on, by code */
-      from_bin?: string
-      /**
-       * Format: int32
-       * @description A dock that the goods are taken straight from, instead of bins
-       */
-      from_id?: number
-      /** @description Only these lines of them */
-      line_ids?: number[]
-      order_ids: number[]
-      /** Format: int32 */
-      site_id: number
-      /** @description Only up to this bin, by code */
-      to_bin?: string
-      /** @description All of their lines but these */
-      without?: number[]
-      /** @description Only from this zone */
-      zone?: string
-    }
-    PricingPrice: {
-      amount: string
-      /** @enum {string} */
-      source: 'typed' | 'agreed' | 'discount' | 'list'
-      why: string
-    }
-    'Print-labelsRequest': {
-      /** @description Only these; all that wait without */
-      jobs?: number[]
-      /** Format: int32 */
-      site_id: number
-    }
-    PrinterPrinter: {
-      answers: boolean
-      /** Format: int64 */
-      paper: number
-      recent: components['schemas']['LabelsJob'][]
-      waiting: components['schemas']['LabelsJob'][]
-    }
-    Problem: {
-      /**
-       * @description The same for the same reason, whatever the sentence
-       * @enum {string}
-       */
-      code:
-        | 'body_compressed'
-        | 'body_large'
-        | 'busy'
-        | 'csrf'
-        | 'cursor_malformed'
-        | 'date_malformed'
-        | 'house_busy'
-        | 'internal'
-        | 'key_malformed'
-        | 'key_reused'
-        | 'lead_decides'
-        | 'malformed'
-        | 'no_such_operation'
-        | 'number_absurd'
-        | 'outcome_unknown'
-        | 'password_needed'
-        | 'reason_short'
-        | 'refers_to_nothing'
-        | 'role'
-        | 'signed_out'
-        | 'stale'
-        | 'text_malformed'
-        | 'too_many_attempts'
-        | 'too_slow'
-        | 'database_away'
-        | 'unknown'
-        | 'wrong_secret'
-        | 'check_digit'
-        | 'gs1_empty'
-        | 'gs1_excluded'
-        | 'gs1_repeated'
-        | 'gs1_required'
-        | 'gs1_symbology'
-        | 'gs1_unknown_identifier'
-        | 'gs1_value'
-        | 'gtin_malformed'
-        | 'gtin_unknown'
-        | 'scan_long'
-        | 'sscc_malformed'
-        | 'sscc_range'
-        | 'price_malformed'
-        | 'price_missing'
-        | 'quantity_absurd'
-        | 'quantity_fraction'
-        | 'quantity_malformed'
-        | 'quantity_negative'
-        | 'quantity_too_fine'
-        | 'quantity_zero'
-        | 'address_malformed'
-        | 'bin_elsewhere'
-        | 'bin_unknown'
-        | 'cell_long'
-        | 'choice_unknown'
-        | 'code_taken'
-        | 'column_missing'
-        | 'column_twice'
-        | 'column_unknown'
-        | 'count_malformed'
-        | 'cross_aisles_malformed'
-        | 'customer_unknown'
-        | 'expiry_differs'
-        | 'field_missing'
-        | 'flag_malformed'
-        | 'gtin_taken'
-        | 'item_has_moved'
-        | 'item_not_here'
-        | 'item_not_stocked'
-        | 'item_unknown'
-        | 'limit_low'
-        | 'location_in_use'
-        | 'name_missing'
-        | 'name_taken'
-        | 'not_whole'
-        | 'number_malformed'
-        | 'number_range'
-        | 'number_too_fine'
-        | 'pace_range'
-        | 'pack_malformed'
-        | 'pack_twice'
-        | 'pack_unknown'
-        | 'percent_range'
-        | 'price_for_malformed'
-        | 'range_long'
-        | 'range_malformed'
-        | 'rows_wrong'
-        | 'sheet_unknown'
-        | 'sides_malformed'
-        | 'table_empty'
-        | 'table_long'
-        | 'table_malformed'
-        | 'table_wide'
-        | 'target_low'
-        | 'text_long'
-        | 'time_malformed'
-        | 'timezone_unknown'
-        | 'too_heavy'
-        | 'views_many'
-        | 'zone_unknown'
-        | 'count_differs'
-        | 'kind_twice'
-        | 'lot_unknown'
-        | 'moved_since'
-        | 'on_trolley'
-        | 'quantity_missing'
-        | 'reserved'
-        | 'serial_in_stock'
-        | 'serial_not_ours'
-        | 'serial_unknown'
-        | 'serials_wanted'
-        | 'approval_missing'
-        | 'below_received'
-        | 'invoice_known'
-        | 'invoice_number_missing'
-        | 'invoiced'
-        | 'item_not_bought'
-        | 'line_item_stands'
-        | 'line_stands'
-        | 'lines_missing'
-        | 'nothing_short'
-        | 'nothing_waits'
-        | 'order_approved'
-        | 'order_not_placed'
-        | 'order_placed'
-        | 'quote_over'
-        | 'supplier_unknown'
-        | 'bad_range'
-        | 'arrival_done'
-        | 'dock_unknown'
-        | 'expiry_missing'
-        | 'goods_gone'
-        | 'inspection_over'
-        | 'invoice_over_received'
-        | 'invoice_price'
-        | 'limit_unknown'
-        | 'line_closed'
-        | 'line_twice'
-        | 'line_unknown'
-        | 'lot_expired'
-        | 'lot_malformed'
-        | 'lot_missing'
-        | 'lot_rule_malformed'
-        | 'lot_twice'
-        | 'lot_unwanted'
-        | 'lots_total'
-        | 'nothing_moves'
-        | 'order_closed'
-        | 'order_elsewhere'
-        | 'order_missing'
-        | 'order_not_open'
-        | 'over_allowance'
-        | 'over_inspected'
-        | 'reason_missing'
-        | 'receipt_unknown'
-        | 'serial_elsewhere'
-        | 'serial_malformed'
-        | 'serial_twice'
-        | 'serial_unwanted'
-        | 'serials_many'
-        | 'serials_total'
-        | 'sample_of_nothing'
-        | 'short_lived'
-        | 'undone_already'
-        | 'bin_full'
-        | 'bin_missing'
-        | 'location_elsewhere'
-        | 'not_a_bin'
-        | 'not_enough'
-        | 'not_free_yet'
-        | 'not_on_trolley'
-        | 'restock_done'
-        | 'same_location'
-        | 'serials_missing'
-        | 'spread_total'
-        | 'walk_done'
-        | 'below_shipped'
-        | 'carton_loaded'
-        | 'customer_owes'
-        | 'item_not_sold'
-        | 'order_no_quote'
-        | 'order_not_on_hold'
-        | 'order_not_released'
-        | 'order_on_the_floor'
-        | 'order_over'
-        | 'over_wanted'
-        | 'price_stands'
-        | 'reservation_gone'
-        | 'reservation_on_round'
-        | 'too_old'
-        | 'bench_first'
-        | 'carton_missing'
-        | 'carton_used'
-        | 'each_total'
-        | 'floor_absurd'
-        | 'floor_aisles'
-        | 'floor_cross'
-        | 'not_short'
-        | 'nothing_open'
-        | 'nothing_taken'
-        | 'nothing_to_take'
-        | 'orders_many'
-        | 'other_lot_barred'
-        | 'person_no_picker'
-        | 'round_done'
-        | 'round_not_walking'
-        | 'round_not_yours'
-        | 'round_reassigned'
-        | 'round_start'
-        | 'round_stop'
-        | 'round_stops'
-        | 'round_taken'
-        | 'scan_missing'
-        | 'serial_gone'
-        | 'stop_done'
-        | 'stop_unknown'
-        | 'stops_left'
-        | 'stops_missing'
-        | 'wrong_bin'
-        | 'wrong_carton'
-        | 'wrong_item'
-        | 'wrong_lot'
-        | 'wrong_serial'
-        | 'carton_blank'
-        | 'carton_elsewhere'
-        | 'carton_empty'
-        | 'carton_not_stacked'
-        | 'carton_stacked'
-        | 'carton_state'
-        | 'label_count'
-        | 'not_checked'
-        | 'not_in_carton'
-        | 'nothing_packed'
-        | 'one_too_many'
-        | 'other_carrier'
-        | 'pallet_unknown'
-        | 'restock_first'
-        | 'serial_missing'
-        | 'sizes_missing'
-        | 'thing_too_large'
-        | 'things_many'
-        | 'weight_absurd'
-        | 'weight_differs'
-        | 'address_missing'
-        | 'carton_not_loaded'
-        | 'invoice_barred'
-        | 'load_left'
-        | 'nothing_loaded'
-        | 'nothing_uninvoiced'
-        | 'other_load'
-        | 'parts_unwanted'
-        | 'roll_range'
-        | 'scale_silent'
-        | 'nothing_to_print'
-        | 'day_unknown'
-        | 'every_short'
-        | 'schedule_removed'
-        | 'stretch_backward'
-        | 'task_barred'
-        | 'task_unknown'
-        | 'times_missing'
-        | 'times_twice'
-      detail: string
-      facts?: {
-        [key: string]: string
-      }
-      field?: string
-      /** Format: int64 */
-      status: number
-      title: string
-      type: string
-    }
-    ProjectionLine: {
-      after: string
-      document?: string
-      moves: string
-      on: string
-      out: boolean
-      party?: string
-      quantity: string
-      reserved: string
-    }
-    PurchasingAmended: {
-      /** @description The supplier's usual one without */
-      carrier?: string
-      /** @description YYYY-MM-DD */
-      expected_on: string
-      /** @description What freight costs in all */
-      freight?: string
-      /**
-       * @description What it is spread over the lines by; value without
-       * @enum {string}
-       */
-      freight_by?: 'value' | 'weight'
-      /** @description Lines that change, by their ids, and new ones */
-      lines?: components['schemas']['PurchasingNewLine'][]
-      /** @description Lines that are taken off the order; nothing may have come on them */
-      remove?: number[]
-      /** @description The supplier's usual ones without */
-      terms?: string
-      /** Format: int32 */
-      version: number
-    }
-    PurchasingCover: {
-      bought: boolean
-      /** @description What is free when all orders have what they want */
-      free: string
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      line: number
-      /** Format: int64 */
-      line_id: number
-      /** @description Ordered for this very line */
-      on_order: string
-      /** @description Ordered for other lines of other orders */
-      others: string
-      price: string
-      short: string
-      sku: string
-      supplier: string
-      /**
-       * Format: int32
-       * @description Of whom it was bought last; 0 when it never was
-       */
-      supplier_id: number
-      /** @description What it still wants and is not reserved for it */
-      wanted: string
-    }
-    PurchasingInvoice: {
-      amount: string
-      invoiced_on: string
-      number: string
-      person: string
-    }
-    PurchasingLine: {
-      cancelled: string
-      closed: boolean
-      /**
-       * Format: int64
-       * @description The outbound line that it is meant for
-       */
-      covers: number | null
-      /** @description The order of that line */
-      covers_order: string
-      description: string
-      freight: components['schemas']['ReceivingFreight']
-      /** Format: int64 */
-      id: number
-      invoiced: string
-      /**
-       * Format: int32
-       * @description 0 for a non-stock line
-       */
-      item_id: number
-      landed: string
-      least: string
-      /** Format: int64 */
-      line: number
-      most: string
-      needed_on: string | null
-      order: string
-      /** Format: int64 */
-      order_id: number
-      over: string
-      /**
-       * Format: int32
-       * @description The pack it was ordered in; 0 for base units
-       */
-      pack_id: number
-      packs: components['schemas']['CatalogPack'][]
-      price: string
-      quantity: string
-      received: string
-      short: string
-      sku: string
-      tracking: string
-      unit: string
-      whole: boolean
-    }
-    PurchasingNewLine: {
-      /**
-       * Format: int64
-       * @description The line that is changed; a new one without
-       */
-      id?: number
-      /** Format: int32 */
-      item_id?: number
-      needed_on?: string
-      /**
-       * Format: int32
-       * @description The quantity counts these packs; base units without
-       */
-      pack_id?: number
-      /** @description For a base unit; the item's cost without */
-      price?: string
-      quantity: string
-      text?: string
-    }
-    PurchasingNewOrder: {
-      /**
-       * @description An order without
-       * @enum {string}
-       */
-      began_as?: 'order' | 'request' | 'quote'
-      /** @description The supplier's usual one without */
-      carrier?: string
-      /** @description YYYY-MM-DD */
-      expected_on: string
-      /** @description What freight costs in all */
-      freight?: string
-      /**
-       * @description What it is spread over the lines by; value without
-       * @enum {string}
-       */
-      freight_by?: 'value' | 'weight'
-      lines: components['schemas']['PurchasingNewLine'][]
-      note?: string
-      quote?: string
-      /** @description The last day the supplier's prices stand */
-      quote_until?: string
-      /** @description Send it to the supplier at once */
-      send?: boolean
-      /** Format: int32 */
-      site_id: number
-      /** Format: int32 */
-      supplier_id: number
-      /** @description The supplier's usual ones without */
-      terms?: string
-    }
-    PurchasingNewSupplierInvoice: {
-      /** @description YYYY-MM-DD */
-      invoiced_on: string
-      lines: components['schemas']['PurchasingNewSupplierInvoiceLine'][]
-      number: string
-    }
-    PurchasingNewSupplierInvoiceLine: {
-      /** Format: int64 */
-      line_id: number
-      price: string
-      quantity: string
-      /** @description Why a lead lets a price above the allowance pass */
-      reason?: string
-    }
-    PurchasingOrder: {
-      approve_above: string | null
-      approved_by: string
-      /** @enum {string} */
-      began_as: 'order' | 'request' | 'quote'
-      carrier: string
-      /** @description Where the supplier gets mail */
-      email: string
-      expected_on: string
-      freight: string
-      /** @enum {string} */
-      freight_by: 'value' | 'weight'
-      /** Format: int64 */
-      id: number
-      invoices: components['schemas']['PurchasingInvoice'][]
-      late: boolean
-      /** Format: int64 */
-      line_count: number
-      lines: components['schemas']['PurchasingLine'][]
-      note: string
-      number: string
-      price_pct: string
-      quote: string
-      quote_until: string | null
-      /** Format: int32 */
-      site_id: number
-      /** @enum {string} */
-      state: 'draft' | 'placed' | 'partly_received' | 'received' | 'closed'
-      supplier: string
-      /** Format: int32 */
-      supplier_id: number
-      terms: string
-      value: string
-      /** Format: int32 */
-      version: number
-    }
-    PurchasingOrderPage: {
-      next: string
-      orders: components['schemas']['PurchasingOrder'][]
-    }
-    PurchasingSuggested: {
-      figures: components['schemas']['LedgerFigures']
-      item: components['schemas']['CatalogItem']
-      levels: components['schemas']['ReceivingLevels']
-      /** Format: int32 */
-      pack_id: number
-      suggest: components['schemas']['ReceivingSuggestion']
-      supplier: string
-      /** Format: int32 */
-      supplier_id: number
-    }
-    PutawayGoods: {
-      /** Format: int32 */
-      item_id: number
-      /** Format: int32 */
-      location_id: number
-      /** Format: int64 */
-      lot_id?: number
-      quantity: string
-      serials?: string[]
-    }
-    PutawayLoad: {
-      goods: components['schemas']['PutawayGoods'][]
-      /** Format: int32 */
-      site_id: number
-    }
-    PutawayOffer: {
-      bin: string
-      /** @description Units of anything that lie there now */
-      holds: string
-      max_units: string | null
-      quantity: string
-      /** @description The units meant for it, where they are known one by one */
-      serials: string[]
-      takes: string
-      why: string[]
-    }
-    PutawayOnTrolley: {
-      description: string
-      /** Format: int32 */
-      item_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      quantity: string
-      /** @description The units, where they are known one by one */
-      serials: string[]
-      sku: string
-    }
-    PutawayProposal: {
-      /** @description What no bin takes */
-      left: string
-      locations: components['schemas']['PutawayOffer'][]
-      /** @description Further bins that can take some, the nearest first */
-      others: components['schemas']['PutawayOffer'][]
-    }
-    PutawayPutAwayPallet: {
-      bin: string
-      /** Format: int64 */
-      carton_id: number
-    }
-    PutawayPutAwayStop: {
-      bin: string
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      lot_id?: number
-      quantity: string
-      serials?: string[]
-    }
-    PutawayRestock: {
-      /** Format: date-time */
-      asked_at: string
-      asked_by: string
-      /** Format: int64 */
-      carton_id: number
-      description: string
-      done: boolean
-      /** @description Where it was taken from */
-      from: string
-      /** Format: int64 */
-      id: number
-      /** Format: int32 */
-      item_id: number
-      /** @description Where the carton stands */
-      location: string
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      order: string
-      quantity: string
-      serial: string
-      sku: string
-      sscc: string
-      unit: string
-    }
-    PutawaySpread: {
-      /** Format: int32 */
-      item_id: number
-      /** Format: int32 */
-      location_id: number
-      locations: components['schemas']['PutawaySpreadPart'][]
-      /** Format: int64 */
-      lot_id?: number
-      note?: string
-      quantity: string
-      serials?: string[]
-    }
-    PutawaySpreadPart: {
-      /** @description The bin's code, as scanned or typed */
-      bin: string
-      quantity: string
-      /** @description The units that go there, where they are known one by one */
-      serials?: string[]
-    }
-    PutawayStuck: {
-      /** Format: int32 */
-      item_id: number
-      left: string
-      /** Format: int32 */
-      location_id: number
-      /** Format: int64 */
-      lot_id: number | null
-      why: string
-    }
-    PutawayWaiting: {
-      carton: string
-      condition: string
-      description: string
-      /** Format: int32 */
-      item_id: number
-      location: string
-      /** Format: int32 */
-      location_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      quantity: string
-      /** Format: date-time */
-      since: string
-      sku: string
-      tracking: string
-      unit: string
-    }
-    PutawayWalk: {
-      done: boolean
-      /** Format: int32 */
-      from_id: number
-      /** Format: int64 */
-      id: number
-      /** Format: double */
-      metres: number
-      number: string
-      person: string
-      /** Format: int32 */
-      site_id: number
-      stops: components['schemas']['PutawayWalkStop'][]
-      /** Format: int32 */
-      trolley_id: number
-      unassigned: components['schemas']['PutawayOnTrolley'][]
-    }
-    PutawayWalkRow: {
-      /** Format: date-time */
-      begun_at: string
-      /** Format: int64 */
-      id: number
-      /** Format: int64 */
-      lines: number
-      number: string
-      person: string
-      /** Format: int32 */
-      person_id: number
-      units: string
-    }
-    PutawayWalkStop: {
-      bin: string
-      description: string
-      /** Format: int32 */
-      item_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      quantity: string
-      /** @description The units, where they are known one by one */
-      serials: string[]
-      sku: string
-      why: string[]
-    }
-    ReceiveArrival: {
-      dock: string
-      /** Format: int32 */
-      dock_id: number
-      /**
-       * Format: int32
-       * @description The site of ours that the goods come from
-       */
-      from_site_id: number | null
-      /** Format: int64 */
-      id: number
-      lines: components['schemas']['InboundLine'][]
-      number: string
-      /** Format: date-time */
-      opened_at: string
-      order: string
-      ordered: string
-      orders: components['schemas']['InboundOrder'][]
-      /**
-       * Format: int32
-       * @description The supplier or customer; none when the goods come from another site
-       */
-      party_id: number | null
-      receipts: components['schemas']['ReceiveReceipt'][]
-      received: string
-      /** Format: int32 */
-      site_id: number
-      /** @description Whom the goods come from */
-      source: string
-      /** @enum {string} */
-      state: 'open' | 'done'
-      /** Format: int32 */
-      version: number
-      waits: boolean
-      wanted: components['schemas']['ReceiveWanted'][]
-    }
-    ReceiveCartonIn: {
-      /** @enum {string} */
-      kind: 'carton' | 'pallet'
-      /** @description The number on its label; a new one is made without */
-      sscc?: string
-    }
-    ReceiveInspection: {
-      /** Format: int64 */
-      accept: number | null
-      arrival: string
-      /** Format: int64 */
-      arrival_id: number
-      /** Format: date-time */
-      at: string
-      description: string
-      /** Format: int32 */
-      dock_id: number
-      failed: string
-      /** Format: int64 */
-      id: number
-      /** Format: int32 */
-      item_id: number
-      /** @description The plan's acceptable quality limit, in per cent */
-      limit: string | null
-      /** Format: int32 */
-      location_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      passed: string
-      quantity: string
-      reason: string
-      sample: string
-      serials: string[]
-      /** Format: int32 */
-      site_id: number
-      sku: string
-      /** @description Whom they came from */
-      source: string
-      /** @enum {string} */
-      state: 'waiting' | 'decided' | 'withdrawn'
-      tracking: string
-      unit: string
-      whole: boolean
-    }
-    ReceiveMadeLot: {
-      code: string
-      /** @description By the item's shelf life; empty when that is not known */
-      expires_on: string
-    }
-    ReceiveNewArrival: {
-      /** Format: int32 */
-      dock_id: number
-      order_ids: number[]
-      /** @description The goods wait on the dock, not free, until their order is complete */
-      waits?: boolean
-    }
-    ReceiveNewReceipt: {
-      /** @description What all of it stands on, to be put away as one */
-      carton?: components['schemas']['ReceiveCartonIn']
-      lines: components['schemas']['ReceiveReceiptLine'][]
-      /** Format: int32 */
-      version: number
-    }
-    ReceiveReceipt: {
-      /** Format: date-time */
-      at: string
-      carton: string | null
-      condition: string
-      document: string
-      /** Format: int64 */
-      line_id: number
-      /** Format: int32 */
-      location_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      /** Format: int64 */
-      move_id: number
-      person: string
-      quantity: string
-      reason: string
-      serials: string[]
-      sku: string
-      /** Format: date-time */
-      undone_at: string | null
-    }
-    ReceiveReceiptLine: {
-      /** Format: int64 */
-      line_id: number
-      lots?: components['schemas']['ReceiveReceiptLot'][]
-      /**
-       * Format: int32
-       * @description The quantities count these packs; base units without
-       */
-      pack_id?: number
-      quantity: string
-      /** @description Why a lead accepts what would be refused: too much, or too short-lived */
-      reason?: string
-      /** @description One for each unit, where units are known from arrival on */
-      serials?: string[]
-    }
-    ReceiveReceiptLot: {
-      code: string
-      expires_on?: string
-      quantity: string
-    }
-    ReceiveUndoReceipt: {
-      /** Format: int64 */
-      move_id: number
-      reason: string
-      /** Format: int32 */
-      version: number
-    }
-    ReceiveVerdict: {
-      passed: string
-      /** @description What is wrong with those that are not fine */
-      reason?: string
-      /** @description The units that are not fine, where they are known by serial */
-      serials?: string[]
-    }
-    ReceiveWanted: {
-      customer: string
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      line_id: number
-      order: string
-      /** Format: int64 */
-      order_id: number
-      quantity: string
-      sku: string
-      wanted_on: string
-    }
-    ReceivingFreight: {
-      each: string
-      share: string
-    }
-    ReceivingLevels: {
-      reorder_point: string
-      target: string
-    }
-    ReceivingSuggestion: {
-      calculation: string
-      packs: string
-      quantity: string
-    }
-    ReservationReservation: {
-      carton: string
-      /** Format: int64 */
-      carton_id: number | null
-      customer: string
-      description: string
-      expires: string
-      /** Format: int64 */
-      id: number
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      line_id: number
-      location: string
-      /** Format: int32 */
-      location_id: number
-      lot: string
-      /** Format: int64 */
-      lot_id: number | null
-      order: string
-      /** Format: int64 */
-      order_id: number
-      quantity: string
-      round: string
-      /** Format: int64 */
-      round_id: number | null
-      serial: string
-      /** Format: int64 */
-      serial_id: number | null
-      sku: string
-      unit: string
-      wanted_on: string
-    }
-    ResolvingFound: {
-      code: string
-      /** Format: int64 */
-      id: number
-      /** @enum {string} */
-      kind:
-        | 'bin'
-        | 'item'
-        | 'lot'
-        | 'serial'
-        | 'carton'
-        | 'order'
-        | 'purchase'
-        | 'arrival'
-        | 'walk'
-        | 'round'
-        | 'shipment'
-        | 'load'
-        | 'invoice'
-        | 'count'
-        | 'schedule'
-        | 'person'
-      label: string
-    }
-    ResolvingGoods: {
-      expires: string
-      item: components['schemas']['CatalogItem']
-      lot: string
-      /** Format: int64 */
-      lot_id: number | null
-      pack: string
-      quantity: string
-      serial: string
-    }
-    ResolvingReading: {
-      elements: components['schemas']['Gs1Element'][]
-      found: components['schemas']['ResolvingFound'][]
-      goods?: components['schemas']['ResolvingGoods']
-    }
-    RestockRequest: {
-      bin: string
-    }
-    RowLamp: {
-      /** Format: int64 */
-      count: number
-      /** @enum {string} */
-      state: 'dark' | 'lit' | 'flare'
-      station: string
-      words: string
-    }
-    SavedviewsView: {
-      name: string
-      settings: {
-        [key: string]: string
-      }
-    }
-    ScaleReading: {
-      weight_kg: string
-    }
-    ScaleScale: {
-      answers: boolean
-      variance_kg: string
-    }
-    SchedulesChanged: {
-      rule: components['schemas']['TimetableRule']
-      settings: components['schemas']['SchedulesSettings']
-      /** Format: int32 */
-      site_id: number
-      task: string
-      /** Format: int32 */
-      version: number
-    }
-    SchedulesOutlook: {
-      next: string[]
-      stops: string
-      when: string
-      would: components['schemas']['SchedulesWork']
-    }
-    SchedulesRun: {
-      documents: string[]
-      /**
-       * Format: date-time
-       * @description When it was due; nothing when it was run by hand
-       */
-      due_at: string | null
-      /** @enum {string} */
-      outcome: 'did' | 'nothing' | 'stopped'
-      /** Format: date-time */
-      ran_at: string
-      words: string
-    }
-    SchedulesSchedule: {
-      acts_for: string
-      /** Format: int64 */
-      failures: number
-      /** Format: int64 */
-      id: number
-      /** Format: date-time */
-      next_at: string | null
-      number: string
-      /** Format: date-time */
-      retry_at: string | null
-      rule: components['schemas']['TimetableRule']
-      runs: components['schemas']['SchedulesRun'][]
-      settings: components['schemas']['SchedulesSettings']
-      /** Format: int32 */
-      site_id: number
-      /** @enum {string} */
-      state: 'on' | 'paused' | 'stopped' | 'removed'
-      /** @description Why it stopped */
-      stopped: string
-      task: string
-      title: string
-      trouble: string
-      /** Format: int32 */
-      version: number
-      when: string
-    }
-    SchedulesSettings: {
-      /** @description Only what goes with this carrier */
-      carrier?: string
-      /**
-       * Format: int64
-       * @description What is wanted up to so many days from the day it runs on
-       */
-      days?: number
-      /** @description Mail each invoice to its customer */
-      mail?: boolean
-      /**
-       * Format: int64
-       * @description What a trolley takes; 0 is any number
-       */
-      max_cartons?: number
-      /**
-       * Format: int64
-       * @description The most lines of a round; 0 is any number
-       */
-      max_lines?: number
-      /** @description Only orders of which all can go now */
-      ready?: boolean
-      /**
-       * @description How rounds are made
-       * @enum {string}
-       */
-      split?: '' | 'walk' | 'order' | 'zone' | 'one'
-      /** @description Only from this zone */
-      zone?: string
-    }
-    SchedulesTask: {
-      help: string
-      name: string
-      roles: string[]
-      title: string
-      uses: string[]
-    }
-    SchedulesWish: {
-      rule: components['schemas']['TimetableRule']
-      settings: components['schemas']['SchedulesSettings']
-      /** Format: int32 */
-      site_id: number
-      task: string
-    }
-    SchedulesWork: {
-      documents: string[]
-      words: string
-    }
-    SheetsColumn: {
-      choices: string[]
-      default: string
-      help: string
-      /** @enum {string} */
-      kind: 'text' | 'number' | 'count' | 'percent' | 'flag' | 'choice'
-      label: string
-      name: string
-      needed: boolean
-      words: {
-        [key: string]: string
-      }
-    }
-    SheetsImport: {
-      /** @description A file, CSV or XLSX */
-      data?: string
-      /** @description Rows by column name, instead of a file */
-      rows?: {
-        [key: string]: string
-      }[]
-      /** Format: int32 */
-      site_id: number
-    }
-    SheetsJudged: {
-      changes: components['schemas']['LedgerChange'][]
-      /** @enum {string} */
-      does: 'new' | 'change' | 'same' | 'wrong'
-      field?: string
-      key: string
-      /** Format: int64 */
-      row: number
-      sentence?: string
-    }
-    SheetsListing: {
-      rows: {
-        [key: string]: string
-      }[]
-      /** Format: int64 */
-      total: number
-    }
-    SheetsPreview: {
-      button: string
-      /** Format: int64 */
-      changed: number
-      /** Format: int64 */
-      new: number
-      rows: components['schemas']['SheetsJudged'][]
-      /** Format: int64 */
-      same: number
-      /** Format: int64 */
-      wrong: number
-    }
-    SheetsRange: {
-      /** Format: double */
-      aisle_gap: number
-      aisles: string
-      /** Format: double */
-      bay_gap: number
-      bays: string
-      /** Format: double */
-      first_x: number
-      /** Format: double */
-      first_y: number
-      /** Format: double */
-      level_height: number
-      levels: string
-      max_units?: string
-      max_volume_l?: string
-      max_weight_kg?: string
-      sides?: string
-      zone?: string
-    }
-    SheetsSheet: {
-      columns: components['schemas']['SheetsColumn'][]
-      key: string
-      label: string
-      name: string
-    }
-    'Ship-manyRequest': {
-      /**
-       * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
-       * @enum {string}
-       */
-      invoice?: '' | 'later' | 'shipped' | 'mailed'
-      order_ids: number[]
-      /**
-       * @description Whether what is not shipped stays open or is cancelled
-       * @enum {string}
-       */
-      rest?: '' | 'open' | 'cancel'
-    }
-    ShipmentInBody: {
-      /**
-       * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
-       * @enum {string}
-       */
-      invoice?: '' | 'later' | 'shipped' | 'mailed'
-      /** Format: int64 */
-      order_id: number
-      /**
-       * @description Whether what is not shipped stays open or is cancelled
-       * @enum {string}
-       */
-      rest?: '' | 'open' | 'cancel'
-    }
-    ShippingOrigin: {
-      bin: string
-      /** Format: int32 */
-      item_id: number
-      /** @description What of that item and lot lies there still */
-      left: string
-      lot: string
-      /** Format: int64 */
-      lot_id: number | null
-      quantity: string
-      sku: string
-    }
-    ShippingPlan: {
-      button: string
-      changes: components['schemas']['LedgerChange'][]
-      moves: components['schemas']['LedgerMoveView'][]
-      notes: string[]
-      /** @description What of the order does not go with it */
-      open: string
-      origins: components['schemas']['ShippingOrigin'][]
-      warnings: string[]
-    }
-    ShippingShipment: {
-      carrier: string
-      cartons: components['schemas']['CartonsCarton'][]
-      customer: string
-      /** Format: int64 */
-      id: number
-      /** @description The invoice that follows it; empty while there is none */
-      invoiced: string
-      /** @description The vehicle that it left on */
-      load: string
-      number: string
-      order: string
-      /** Format: int64 */
-      order_id: number
-      rate: string | null
-      /** @description Why the carrier gave no number */
-      said: string
-      /** Format: date-time */
-      shipped_at: string
-      shipped_by: string
-      /** Format: int32 */
-      site_id: number
-      /** @enum {string} */
-      state: 'left' | 'asked' | 'carried' | 'refused'
-      /** @description The carrier's number; empty while it gave none */
-      tracking: string
-    }
-    ShippingTerms: {
-      /**
-       * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
-       * @enum {string}
-       */
-      invoice?: '' | 'later' | 'shipped' | 'mailed'
-      /**
-       * @description Whether what is not shipped stays open or is cancelled
-       * @enum {string}
-       */
-      rest?: '' | 'open' | 'cancel'
-    }
-    'Sign-offResponse': {
-      signed_off: boolean
-    }
-    'Sign-on-badgeRequest': {
-      badge: string
-      pin: string
-    }
-    'Sign-onRequest': {
-      login: string
-      password: string
-    }
-    SignedOn: {
-      csrf: string
-      person: components['schemas']['PeoplePerson']
-    }
-    StockFloorAisle: {
-      code: string
-      /** Format: double */
-      x: number
-    }
-    StockFloorBin: {
-      code: string
-      count_request: boolean
-      /** Format: double */
-      full: number
-      /** Format: int32 */
-      id: number
-      kind: string
-      /** Format: int64 */
-      level: number | null
-      units: string
-      /** Format: double */
-      x: number
-      /** Format: double */
-      y: number
-    }
-    StockFloorPlan: {
-      aisles: components['schemas']['StockFloorAisle'][]
-      bins: components['schemas']['StockFloorBin'][]
-      cross: number[]
-      locations: components['schemas']['StockFloorBin'][]
-      site: string
-      walks: components['schemas']['StockWalk'][]
-    }
-    StockHolding: {
-      carton: string | null
-      /** Format: int64 */
-      carton_id: number | null
-      condition: string
-      description: string
-      expires_on: string | null
-      /** Format: int32 */
-      item_id: number
-      kind: string
-      location: string
-      /** Format: int32 */
-      location_id: number
-      lot: string | null
-      /** Format: int64 */
-      lot_id: number | null
-      quantity: string
-      reserved: string
-      serials: string[]
-      sku: string
-      unit: string
-    }
-    StockItemPage: {
-      figures: components['schemas']['LedgerFigures']
-      holdings: components['schemas']['StockHolding'][]
-      item: components['schemas']['CatalogItem']
-    }
-    StockLocationStock: {
-      holdings: components['schemas']['StockHolding'][]
-      location: components['schemas']['CatalogLocation']
-    }
-    StockLotPage: {
-      code: string
-      expires_on: string | null
-      holdings: components['schemas']['StockHolding'][]
-      /** Format: int64 */
-      id: number
-      item: string
-      /** Format: int32 */
-      item_id: number
-      sku: string
-    }
-    StockSerialPage: {
-      code: string
-      description: string
-      /** Format: int64 */
-      id: number
-      /** Format: int32 */
-      item_id: number
-      /** Format: int32 */
-      location_id: number
-      sku: string
-      where: string
-    }
-    StockWalk: {
-      /** Format: int64 */
-      done: number
-      /** Format: int64 */
-      id: number
-      path: unknown
-      person: string
-      round: string
-      state: string
-      /** Format: int64 */
-      stops: number
-      /**
-       * Format: double
-       * @description Where the person was last
-       */
-      x: number | null
-      /** Format: double */
-      y: number | null
-    }
-    'Tell-carrierRequest': {
-      /** @enum {string} */
-      does: 'takes' | 'silent' | 'odd' | 'refuses'
-      name: string
-      /** Format: int32 */
-      site_id: number
-    }
-    'Tell-hostRequest': {
-      /** @enum {string} */
-      does: 'takes' | 'silent' | 'odd'
-      /** Format: int32 */
-      site_id: number
-    }
-    'Tell-mail-hostRequest': {
-      /** @enum {string} */
-      does: 'takes' | 'silent' | 'refuses'
-      /** Format: int32 */
-      site_id: number
-    }
-    'Tell-printerRequest': {
-      answers?: boolean
-      /** Format: int64 */
-      paper?: number
-      /** Format: int32 */
-      site_id: number
-    }
-    'Tell-scaleRequest': {
-      answers: boolean
-      /** Format: int32 */
-      site_id: number
-      /** Format: double */
-      variance_kg: number
-    }
-    TimetableRule: {
-      /** @description Times of day by the site's clock, as 16:00 */
-      at?: string[]
-      /** @description 0 for Sunday to 6 for Saturday; none for every day */
-      days?: number[]
-      /**
-       * Format: int64
-       * @description Minutes, from first to last, instead of times
-       */
-      every?: number
-      /** @description Since when on a day, as 07:00 */
-      first?: string
-      /** @description Until when, as 17:00 */
-      last?: string
-    }
-    TransfersDone: {
-      done: string
-    }
-    TransfersTransfer: {
-      /**
-       * Format: int64
-       * @description The carton or pallet that it is taken off
-       */
-      carton_id?: number
-      /** Format: int32 */
-      from_id: number
-      /** Format: int32 */
-      item_id: number
-      /** Format: int64 */
-      lot_id?: number
-      note?: string
-      quantity: string
-      /** @description The units, where they are known one by one */
-      serials?: string[]
-      /** @description The location's code, instead of its id */
-      to?: string
-      /** Format: int32 */
-      to_id?: number
-    }
-    VersionedBody: {
-      /** Format: int32 */
-      version: number
-    }
-    WalkingEstimate: {
-      handling: string
-      minutes: string
-      set_up: string
-      walking: string
-    }
-  }
-  responses: never
-  parameters: never
-  requestBodies: never
-  headers: never
-  pathItems: never
+    schemas: {
+        "Add-order-to-arrivalRequest": {
+            /** Format: int64 */
+            order_id: number;
+            /** Format: int32 */
+            version: number;
+        };
+        "Annotate-purchase-orderRequest": {
+            note: string;
+            /** Format: int32 */
+            version: number;
+        };
+        AtBody: {
+            /** Format: int32 */
+            site_id: number;
+        };
+        AuditCount: {
+            /** Format: int32 */
+            item_id: number;
+            kinds: components["schemas"]["AuditCounted"][];
+            /** Format: int32 */
+            location_id: number;
+            /** @description Why a lead accepts a difference */
+            reason?: string;
+            /**
+             * Format: int64
+             * @description As the sheet said
+             */
+            since: number;
+        };
+        AuditCountRequest: {
+            bin: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            /** Format: date-time */
+            raised_at: string;
+            raised_by: string;
+            /** @description The last round that found too few */
+            round: string;
+            sku: string;
+            /**
+             * Format: int64
+             * @description How often too few were found since it was counted
+             */
+            times: number;
+        };
+        AuditCounted: {
+            /** Format: int64 */
+            carton_id?: number;
+            /** Format: int64 */
+            lot_id?: number;
+            /** @description Where units are not known one by one */
+            quantity?: string;
+            /** @description Where they are */
+            serials?: string[];
+        };
+        AuditDone: {
+            words: string;
+        };
+        AuditKind: {
+            /** @description The number of the carton or pallet that they lie on; empty for loose goods */
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+        };
+        AuditSheet: {
+            bin: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            kinds: components["schemas"]["AuditKind"][];
+            /** Format: int32 */
+            location_id: number;
+            /** Format: int64 */
+            since: number;
+            sku: string;
+            tracking: string;
+            unit: string;
+            whole: boolean;
+        };
+        AvailabilityCourse: {
+            free: string;
+            good: string;
+            in_cartons: string;
+            lines: components["schemas"]["ProjectionLine"][];
+            on_order: string;
+            physical: string;
+            promise: string;
+            promised: string;
+            reserved: string;
+            start: string;
+            wanted: string;
+        };
+        CarriersCarrier: {
+            base: string;
+            /** @description When it collects, by the site's clock */
+            collects: string[];
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd" | "refuses";
+            /** @description The most that it carries in one carton */
+            max_kg: string | null;
+            name: string;
+            /** Format: date-time */
+            next: string | null;
+            per_kg: string;
+        };
+        CartonizationAnswer: {
+            cartons: components["schemas"]["CartonizationFilled"][];
+            /** Format: int64 */
+            least: number;
+            proven: boolean;
+        };
+        CartonizationFilled: {
+            /** Format: double */
+            full: number;
+            placed: components["schemas"]["CartonizationPlacement"][];
+            size: string;
+            things: components["schemas"]["CartonizationPart"][];
+            /** Format: double */
+            weight_kg: number;
+        };
+        CartonizationPart: {
+            /** Format: int64 */
+            count: number;
+            key: string;
+        };
+        CartonizationPlacement: {
+            at_cm: number[];
+            key: string;
+            sides_cm: number[];
+        };
+        CartonsCarton: {
+            carrier: string;
+            checked_by: string;
+            contents: components["schemas"]["CartonsContent"][];
+            customer: string;
+            expected_kg: string;
+            /** Format: int64 */
+            id: number;
+            late: boolean;
+            letter: string;
+            load: string;
+            /** Format: int64 */
+            load_id: number | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number | null;
+            pallet: string;
+            /** Format: int64 */
+            pallet_id: number | null;
+            /** Format: int64 */
+            restocks: number;
+            round: string;
+            /** Format: int32 */
+            site_id: number;
+            size: string;
+            sscc: string;
+            /** @enum {string} */
+            state: "blank" | "open" | "at_bench" | "packed" | "loaded" | "shipped";
+            variance_kg: string | null;
+            wanted_on: string | null;
+            weight_kg: string | null;
+        };
+        CartonsContent: {
+            /** @description How many of it were scanned at the bench */
+            checked: string;
+            description: string;
+            expires_on: string | null;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            serials: string[];
+            sku: string;
+            unit: string;
+        };
+        CartonsOnPallet: {
+            condition: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            reserved: string;
+            sku: string;
+            unit: string;
+        };
+        CartonsPallet: {
+            holds: components["schemas"]["CartonsOnPallet"][];
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "carton" | "pallet";
+            location: string;
+            /** Format: int32 */
+            location_id: number;
+            /** Format: int32 */
+            site_id: number;
+            sscc: string;
+        };
+        CatalogItem: {
+            ask_out: boolean;
+            base_unit: string;
+            bought: boolean;
+            cost: string;
+            description: string;
+            handling: string;
+            /** Format: int32 */
+            id: number;
+            inspect_aql: string | null;
+            inspect_pct: string;
+            /** Format: int64 */
+            life_in: number;
+            /** Format: int64 */
+            life_out: number;
+            lot_rule: string;
+            over_pct: string;
+            pace: string;
+            packs: components["schemas"]["CatalogPack"][];
+            sales_price: string | null;
+            /** Format: int64 */
+            shelf_life: number;
+            short_pct: string;
+            sku: string;
+            sold: boolean;
+            stocked: boolean;
+            tracking: string;
+            volume_l: string;
+            weight_kg: string;
+            whole: boolean;
+        };
+        CatalogItemStock: {
+            figures: components["schemas"]["LedgerFigures"];
+            item: components["schemas"]["CatalogItem"];
+            levels: components["schemas"]["ReceivingLevels"];
+        };
+        CatalogLocation: {
+            aisle: string | null;
+            /** Format: int64 */
+            bay: number | null;
+            code: string;
+            /** Format: int32 */
+            id: number;
+            kind: string;
+            /** Format: int64 */
+            level: number | null;
+            max_units: string | null;
+            /** Format: int32 */
+            site_id: number | null;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        CatalogPack: {
+            gtin: string | null;
+            holds: string;
+            /** Format: int32 */
+            id: number;
+            name: string;
+            weight_kg: string | null;
+        };
+        CatalogParty: {
+            address: string;
+            carrier: string;
+            code: string;
+            contact: string;
+            email: string;
+            /** Format: int32 */
+            id: number;
+            kind: string;
+            name: string;
+            terms: string;
+        };
+        CatalogSite: {
+            code: string;
+            /** Format: int32 */
+            id: number;
+            insist_bins: boolean;
+            name: string;
+            scan_bin: boolean;
+            scan_carton: boolean;
+            scan_item: boolean;
+            timezone: string;
+        };
+        "Check-cartonRequest": {
+            /** @description How many of it; one without */
+            quantity?: string;
+            scan: string;
+        };
+        "Confirm-passwordRequest": {
+            password: string;
+        };
+        ConnectionMessage: {
+            /** Format: date-time */
+            asked_at: string;
+            /**
+             * Format: int64
+             * @description How often it was tried
+             */
+            attempts: number;
+            body: unknown;
+            /** @enum {string} */
+            channel: "carrier" | "mail" | "host" | "printer";
+            document: string;
+            /** Format: date-time */
+            done_at: string | null;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            /**
+             * Format: date-time
+             * @description When it is tried next, while it waits
+             */
+            next_at: string;
+            paper_name: string;
+            person: string;
+            receiver: string;
+            /** @description What the receiver said the last time, where it did not take it */
+            said: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "waiting" | "done" | "refused" | "discarded";
+        };
+        ConnectionOutbox: {
+            over: components["schemas"]["ConnectionMessage"][];
+            waiting: components["schemas"]["ConnectionMessage"][];
+        };
+        "Discard-host-messageRequest": {
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Discard-mailRequest": {
+            /** Format: int32 */
+            site_id: number;
+        };
+        DispatchLoad: {
+            carrier: string;
+            cartons: components["schemas"]["CartonsCarton"][];
+            /** Format: int64 */
+            count: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            left_at: string | null;
+            number: string;
+            /** Format: date-time */
+            opened_at: string;
+            opened_by: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "loading" | "left";
+            vehicle: string;
+            /** Format: int64 */
+            waiting: number;
+            weight_kg: string;
+        };
+        DispatchReady: {
+            carrier: string;
+            /** Format: int64 */
+            cartons: number;
+            customer: string;
+            /** Format: int64 */
+            elsewhere: number;
+            late: boolean;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            /** Format: date-time */
+            since: string;
+            wanted_on: string;
+            weight_kg: string;
+        };
+        "Drop-viewRequest": {
+            name: string;
+        };
+        Gs1Element: {
+            ai: string;
+            /** Format: date-time */
+            date?: string;
+            number?: string;
+            /** @enum {string} */
+            precision?: "day" | "hour" | "minute" | "second";
+            title?: string;
+            /** Format: date-time */
+            until?: string;
+            value: string;
+        };
+        HostLine: {
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd";
+            told: components["schemas"]["ConnectionMessage"][];
+            waiting: components["schemas"]["ConnectionMessage"][];
+        };
+        InboundLine: {
+            cancelled: string;
+            closed: boolean;
+            /**
+             * Format: int64
+             * @description The outbound line that it is meant for
+             */
+            covers: number | null;
+            /** @description The order of that line */
+            covers_order: string;
+            description: string;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: int32
+             * @description 0 for a non-stock line
+             */
+            item_id: number;
+            least: string;
+            /** Format: int64 */
+            line: number;
+            most: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            over: string;
+            /**
+             * Format: int32
+             * @description The pack it was ordered in; 0 for base units
+             */
+            pack_id: number;
+            packs: components["schemas"]["CatalogPack"][];
+            quantity: string;
+            received: string;
+            short: string;
+            sku: string;
+            tracking: string;
+            unit: string;
+            whole: boolean;
+        };
+        InboundOrder: {
+            /**
+             * Format: int32
+             * @description The site of ours that the goods come from
+             */
+            from_site_id: number | null;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "purchase" | "transfer" | "customer_return";
+            number: string;
+            /**
+             * Format: int32
+             * @description The supplier or customer; none when the goods come from another site
+             */
+            party_id: number | null;
+            /** Format: int32 */
+            site_id: number;
+            /** @description Whom the goods come from */
+            source: string;
+            /** @enum {string} */
+            state: "draft" | "placed" | "partly_received" | "received" | "closed";
+        };
+        "Invoice-shipmentsRequest": {
+            /** @description Mail each to its customer */
+            mail?: boolean;
+            shipment_ids: number[];
+        };
+        InvoicingInvoice: {
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            email: string;
+            /** Format: int64 */
+            id: number;
+            invoiced_on: string;
+            lines: components["schemas"]["InvoicingLine"][];
+            made_by: string;
+            number: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            /** Format: int32 */
+            site_id: number;
+            terms: string;
+            total: string;
+        };
+        InvoicingLine: {
+            amount: string;
+            description: string;
+            /** Format: int64 */
+            line_id: number;
+            price: string;
+            quantity: string;
+            sku: string;
+            unit: string;
+        };
+        InvoicingUninvoiced: {
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            /** Format: int64 */
+            lines: number;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            /** Format: date-time */
+            shipped_at: string;
+            value: string;
+        };
+        Item: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            version: number;
+        };
+        LabelsJob: {
+            /** Format: date-time */
+            asked_at: string;
+            /** Format: int64 */
+            copies: number;
+            document: string;
+            /** Format: int64 */
+            id: number;
+            label: components["schemas"]["PapersGoodsLabel"];
+            person: string;
+            /** Format: int64 */
+            printed: number;
+            sent: boolean;
+            stopped: string;
+            title: string;
+        };
+        LabelsQueue: {
+            recent: components["schemas"]["LabelsJob"][];
+            waiting: components["schemas"]["LabelsJob"][];
+        };
+        LedgerChange: {
+            after: string;
+            before: string;
+            what: string;
+        };
+        LedgerFigures: {
+            free: string;
+            in_cartons: string;
+            on_order: string;
+            physical: string;
+            promised: string;
+            reserved: string;
+        };
+        LedgerMoveView: {
+            from: string;
+            from_after: string;
+            from_before: string;
+            from_real: boolean;
+            item: string;
+            lot?: string;
+            quantity: string;
+            serials?: string[];
+            sku: string;
+            to: string;
+            to_after: string;
+            to_before: string;
+            to_real: boolean;
+        };
+        LedgerPlan: {
+            button: string;
+            changes: components["schemas"]["LedgerChange"][];
+            moves: components["schemas"]["LedgerMoveView"][];
+            notes: string[];
+            warnings: string[];
+        };
+        LedgerTrail: {
+            lines: components["schemas"]["LedgerTrailLine"][];
+            next: string;
+        };
+        LedgerTrailLine: {
+            /** Format: date-time */
+            at: string;
+            carton: string | null;
+            delta: string;
+            document: string;
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            location: string;
+            location_after: string;
+            /** Format: int32 */
+            location_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            move_id: number;
+            note: string;
+            other: string;
+            person: string;
+            serial: string | null;
+            site_after?: string;
+            sku: string;
+        };
+        MailMail: {
+            /** Format: date-time */
+            asked_at: string;
+            /** Format: int64 */
+            attempts: number;
+            document: string;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: date-time
+             * @description When it is tried next, while it waits
+             */
+            next_at: string;
+            paper_name: string;
+            person: string;
+            recipient: string;
+            /** @description Why it was not sent, the last time it was tried */
+            said: string;
+            /** Format: date-time */
+            sent_at: string | null;
+            /** @enum {string} */
+            state: "waiting" | "done" | "refused" | "discarded";
+            subject: string;
+            text: string;
+        };
+        MailOutbox: {
+            /** @enum {string} */
+            does: "takes" | "silent" | "refuses";
+            sent: components["schemas"]["MailMail"][];
+            waiting: components["schemas"]["MailMail"][];
+        };
+        "Make-carton-labelsRequest": {
+            /** Format: int64 */
+            count: number;
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Make-lotRequest": {
+            /** Format: int32 */
+            item_id: number;
+        };
+        MarkedBody: {
+            orders: components["schemas"]["Item"][];
+        };
+        "OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body": {
+            carton_ids?: number[];
+        };
+        "OnLoadStruct { Scan string \"json:\\\"scan\\\" maxLength:\\\"200\\\"\" }Body": {
+            scan: string;
+        };
+        "OnOrderStruct { Quantity string \"json:\\\"quantity\\\" maxLength:\\\"40\\\"\" }Body": {
+            quantity: string;
+        };
+        "OnOrderStruct { Reservations ListNewReservation \"json:\\\"reservations\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body": {
+            reservations: components["schemas"]["OrdersNewReservation"][];
+        };
+        "OnOrderStruct { Version int32 \"json:\\\"version\\\"\" }Body": {
+            /** Format: int32 */
+            version: number;
+        };
+        "OnRoundStruct { EachUnit bool \"json:\\\"each_unit\\\"\" }Body": {
+            each_unit: boolean;
+        };
+        "OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body": {
+            /** @enum {string} */
+            state: "on" | "paused" | "removed";
+            /** Format: int32 */
+            version: number;
+        };
+        OneBody: {
+            /** Format: int64 */
+            copies?: number;
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Open-loadRequest": {
+            carrier: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @description Its plate, or what tells it from others */
+            vehicle?: string;
+        };
+        OrdersAccepting: {
+            /** @description Why a lead takes it though the customer owes */
+            reason?: string;
+            /** Format: int32 */
+            version: number;
+        };
+        OrdersAmended: {
+            /** @description Who carries it; the customer's usual one when empty */
+            carrier?: string;
+            /** @description Lines that change, by their ids, and new ones */
+            lines?: components["schemas"]["OrdersNewLine"][];
+            note?: string;
+            quote_until?: string;
+            reason?: string;
+            /** @description The customer's own order number */
+            reference?: string;
+            /** @description Lines that are cancelled so far as they are not shipped */
+            remove?: number[];
+            /** Format: int32 */
+            version: number;
+            /** @description YYYY-MM-DD */
+            wanted_on: string;
+        };
+        OrdersCounts: {
+            /** Format: int64 */
+            blocked: number;
+            /** Format: int64 */
+            late: number;
+            /** Format: int64 */
+            on_hold: number;
+            /** Format: int64 */
+            quotes: number;
+            /** Format: int64 */
+            released: number;
+            /** Format: int64 */
+            today: number;
+        };
+        OrdersHolding: {
+            arrived: string;
+            /** @description What of it is reserved for nobody */
+            available: string;
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            expires: string;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** @description In a zone that orders are picked from first */
+            picking: boolean;
+            quantity: string;
+            /** @description The units that lie there and are reserved for nobody by name */
+            serials: string[];
+            too_old: boolean;
+            /** @description One of the item's usual bins */
+            usual: boolean;
+            zone: string;
+        };
+        OrdersLine: {
+            can_go: string | null;
+            cancelled: string;
+            covered: string;
+            description: string;
+            due: string;
+            /** Format: int64 */
+            id: number;
+            invoiced: string;
+            /**
+             * Format: int32
+             * @description 0 for a non-stock line, such as freight
+             */
+            item_id: number;
+            /** Format: int64 */
+            line: number;
+            picked: string;
+            planned: string;
+            price: string;
+            /** @enum {string} */
+            price_source: "typed" | "agreed" | "discount" | "list";
+            price_why: string;
+            quantity: string;
+            /** @description What is reserved for it and on no round yet */
+            reserved: string;
+            shipped: string;
+            sku: string;
+            unit: string;
+        };
+        OrdersNewLine: {
+            /** Format: int64 */
+            id?: number;
+            /** Format: int32 */
+            item_id?: number;
+            /** @description For a base unit; the customer's own without */
+            price?: string;
+            quantity: string;
+            /** @description What it is, where it is no stock */
+            text?: string;
+        };
+        OrdersNewOrder: {
+            /** @description Who carries it; the customer's usual one when empty */
+            carrier?: string;
+            /** Format: int32 */
+            customer_id: number;
+            lines: components["schemas"]["OrdersNewLine"][];
+            note?: string;
+            /** @description Makes a quote of it, which holds until this day */
+            quote_until?: string;
+            /** @description Why a lead takes it though the customer owes */
+            reason?: string;
+            /** @description The customer's own order number */
+            reference?: string;
+            /** @description Release it at once */
+            release?: boolean;
+            /** Format: int32 */
+            site_id: number;
+            /** @description YYYY-MM-DD */
+            wanted_on: string;
+        };
+        OrdersNewReservation: {
+            /** Format: int64 */
+            carton_id?: number;
+            /** Format: int32 */
+            location_id: number;
+            /** Format: int64 */
+            lot_id?: number;
+            quantity: string;
+            /** @description The very unit, where units are known one by one */
+            serial?: string;
+        };
+        OrdersOrder: {
+            blockers: string;
+            carrier: string;
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            /** @description What still has to be taken from stock */
+            due: string;
+            /** @description Where the customer gets mail */
+            email: string;
+            freed: string[];
+            /** Format: int64 */
+            id: number;
+            invoices: components["schemas"]["OrdersShipment"][];
+            late: boolean;
+            lines: components["schemas"]["OrdersLine"][];
+            note: string;
+            number: string;
+            owing: string;
+            owing_by: string;
+            picked: string;
+            planned: string;
+            quantity: string;
+            /** @description The last day on which a quote holds */
+            quote_until: string | null;
+            reference: string;
+            reservations: components["schemas"]["ReservationReservation"][];
+            /** @description What of that is reserved for it, on a round or not */
+            reserved: string;
+            shipments: components["schemas"]["OrdersShipment"][];
+            shipped: string;
+            /** Format: int64 */
+            short_lines: number;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "quote" | "on_hold" | "released" | "shipped" | "cancelled";
+            value: string;
+            /** Format: int32 */
+            version: number;
+            wanted_on: string;
+        };
+        OrdersOutlook: {
+            free: string;
+            free_after: string;
+            next_on: string | null;
+            next_quantity: string | null;
+            price: components["schemas"]["PricingPrice"];
+            promise: string;
+            wanted: string;
+        };
+        OrdersPage: {
+            next: string;
+            orders: components["schemas"]["OrdersOrder"][];
+            /** Format: int64 */
+            total: number | null;
+        };
+        OrdersShipment: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+        };
+        PackClosing: {
+            /** @description Why a lead lets a weight pass that is off */
+            reason?: string;
+            /** @description The size of the carton, by its code */
+            size?: string;
+            /** @description What the scale says; the calculated weight without */
+            weight_kg?: string;
+        };
+        PackStacking: {
+            /** @description Scans of their labels */
+            cartons: string[];
+            /** @description A scan of its label; a new pallet without */
+            pallet?: string;
+            /** Format: int32 */
+            site_id: number;
+        };
+        PapersGoodsLabel: {
+            description: string;
+            element: string;
+            expires_on?: string;
+            gs1: boolean;
+            lot?: string;
+            pack: string;
+            serial?: string;
+            sku: string;
+            words: string;
+        };
+        PeoplePerson: {
+            badge: boolean;
+            /** Format: int32 */
+            id: number;
+            login: string;
+            name: string;
+            /** @enum {string} */
+            role: "lead" | "receiver" | "picker" | "office" | "viewer";
+            /** Format: int32 */
+            site_id: number;
+        };
+        PickCarton: {
+            /** Format: int64 */
+            id: number;
+            letter: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number | null;
+            sscc: string;
+            state: string;
+        };
+        PickChecked: {
+            /** Format: int64 */
+            carton_id: number;
+            /** @enum {string} */
+            next: "bin" | "item" | "lot" | "serial" | "each" | "carton" | "quantity";
+        };
+        PickConfirmation: {
+            differing?: components["schemas"]["PickDiffering"][];
+        };
+        PickDeparture: {
+            /**
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
+             * @enum {string}
+             */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            /** @description Give back the stops that were not made */
+            leave_rest?: boolean;
+            /** @description The orders whose cartons are shipped; others are brought to the bench at the bench */
+            order_ids: number[];
+            /**
+             * @description Whether what is not shipped stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
+        PickDiffering: {
+            picked: string;
+            serials?: string[];
+            /** Format: int64 */
+            stop_id: number;
+        };
+        PickDraft: {
+            /** @description Whether each unit is scanned; the site's setting without */
+            each_unit?: boolean;
+            /** Format: int32 */
+            site_id: number;
+            stops: components["schemas"]["PickStop"][];
+        };
+        PickLeaving: {
+            /** Format: int64 */
+            cartons: number;
+            customer: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            units: string;
+            /** @description Why it is not shipped; empty when it can be */
+            why: string;
+        };
+        PickOpen: {
+            can_go: string;
+            carriers: string[];
+            /** Format: int64 */
+            lines: number;
+            orders: components["schemas"]["PickOpenOrder"][];
+            units: string;
+            weight_kg: string;
+            zones: string[];
+        };
+        PickOpenCarton: {
+            /**
+             * Format: int64
+             * @description Needed when the round serves several orders
+             */
+            order_id?: number;
+            scan: string;
+        };
+        PickOpenOrder: {
+            can_go: string;
+            carrier: string;
+            customer: string;
+            /** Format: int64 */
+            id: number;
+            late: boolean;
+            /** Format: int64 */
+            lines: number;
+            /** Format: double */
+            metres: number;
+            minutes: string;
+            number: string;
+            parts: components["schemas"]["PickOpenPart"][];
+            units: string;
+            wanted_on: string;
+            weight_kg: string;
+            zones: string[];
+        };
+        PickOpenPart: {
+            /** @description Where it would be taken */
+            bins: string[];
+            can_go: string;
+            description: string;
+            /** Format: int64 */
+            line_id: number;
+            sku: string;
+            unit: string;
+            units: string;
+        };
+        PickOtherLot: {
+            /** @description Its code, or a scan that says it */
+            lot: string;
+            /** Format: int64 */
+            stop_id: number;
+        };
+        PickPicker: {
+            /** Format: int32 */
+            id: number;
+            name: string;
+            role: string;
+            /**
+             * Format: int64
+             * @description How many rounds they walk now
+             */
+            rounds: number;
+        };
+        PickProposed: {
+            button: string;
+            /** Format: double */
+            metres: number;
+            orders: string[];
+            path: unknown;
+            /** Format: double */
+            plain_metres: number;
+            shortages: components["schemas"]["PickShortage"][];
+            stops: components["schemas"]["PickProposedStop"][];
+            time: components["schemas"]["WalkingEstimate"];
+            units: string;
+            weight_kg: string;
+        };
+        PickProposedStop: {
+            available: string;
+            bin: string;
+            /** @description The number of the carton or pallet it is taken off; empty for loose goods */
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            /** Format: int32 */
+            location_id: number;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            quantity: string;
+            /** @description The very unit, where one is reserved for the order */
+            serial: string;
+            /** Format: int64 */
+            serial_id: number | null;
+            sku: string;
+            unit: string;
+            why: string;
+            zone: string;
+        };
+        PickReassign: {
+            /**
+             * Format: int32
+             * @description Who walks it on; nobody yet without
+             */
+            person_id?: number;
+        };
+        PickRound: {
+            cartons: components["schemas"]["PickCarton"][];
+            /** Format: int64 */
+            done_count: number;
+            /** @description Whether each unit is scanned */
+            each_unit: boolean;
+            /** Format: date-time */
+            ends_at: string | null;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            last_pick: string | null;
+            /** @description Whether an order on it is late */
+            late: boolean;
+            /** Format: double */
+            metres: number;
+            minutes: string;
+            next_bin: string;
+            number: string;
+            orders: components["schemas"]["PickRoundOrder"][];
+            path: unknown;
+            picker: string;
+            /** Format: int32 */
+            picker_id: number | null;
+            /** Format: double */
+            plain_metres: number;
+            /** Format: date-time */
+            released_at: string;
+            short: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "released" | "walking" | "done";
+            /** Format: int64 */
+            stop_count: number;
+            stops: components["schemas"]["PickRoundStop"][];
+            /** Format: int32 */
+            version: number;
+            /**
+             * Format: int32
+             * @description The wave that it was released with; 0 for none
+             */
+            wave: number;
+        };
+        PickRoundOrder: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+        };
+        PickRoundStop: {
+            /** @description Whether the lot is scanned too */
+            ask_out: boolean;
+            bin: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            description: string;
+            expires_on: string | null;
+            gtin: string | null;
+            here: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            /** Format: int32 */
+            location_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** @description The carton or pallet that it is taken off */
+            off_carton: string | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            picked: string;
+            /** @description The lot that was planned, where another is taken */
+            planned_lot: string | null;
+            quantity: string;
+            /** Format: int64 */
+            seq: number;
+            /** @description The units that lie there, where they are known one by one */
+            serials: string[];
+            short: string;
+            sku: string;
+            /** @enum {string} */
+            state: "open" | "picked" | "short";
+            tracking: string;
+            unit: string;
+            /** @description The very unit, where one is reserved for the order */
+            unit_serial: string;
+            whole: boolean;
+            /** @description Whether the whole carton or pallet can be taken in one scan */
+            whole_carton: boolean;
+        };
+        PickScans: {
+            bin?: string;
+            carton?: string;
+            /** @description A scan for each unit, where the round asks for it */
+            each?: string[];
+            /**
+             * Format: date-time
+             * @description When it was scanned, if that was before it is sent
+             */
+            happened_at?: string;
+            item?: string;
+            /** @description Where the lot is asked for on the way out, and the item's scan had none */
+            lot?: string;
+            quantity?: string;
+            /** @description One for each unit, where units are known or are taken down on the way out */
+            serials?: string[];
+            /** Format: int64 */
+            stop_id: number;
+        };
+        PickShipRound: {
+            button: string;
+            changes: components["schemas"]["LedgerChange"][];
+            moves: components["schemas"]["LedgerMoveView"][];
+            notes: string[];
+            /** @description What of the order does not go with it */
+            open: string;
+            orders: components["schemas"]["PickLeaving"][];
+            origins: components["schemas"]["ShippingOrigin"][];
+            warnings: string[];
+        };
+        PickShort: {
+            /** @description How many are there, of those still wanted */
+            found: string;
+            /** Format: int64 */
+            stop_id: number;
+        };
+        PickShortage: {
+            order: string;
+            quantity: string;
+            sku: string;
+            why: string;
+        };
+        PickStage: {
+            /** @description Give back the stops that were not made */
+            leave_rest?: boolean;
+        };
+        PickStop: {
+            /**
+             * Format: int64
+             * @description The carton or pallet in the bin that it is taken off
+             */
+            carton_id?: number;
+            /** Format: int64 */
+            line_id: number;
+            /** Format: int32 */
+            location_id: number;
+            /** Format: int64 */
+            lot_id?: number;
+            quantity: string;
+            /**
+             * Format: int64
+             * @description The very unit, where one is reserved for the order
+             */
+            serial_id?: number;
+        };
+        PickStops: {
+            stops: components["schemas"]["PickStop"][];
+        };
+        PickToday: {
+            /** Format: date-time */
+            ends_at: string;
+            in_time: boolean;
+            /** Format: date-time */
+            last_collection: string | null;
+            minutes: string;
+            /** Format: int64 */
+            orders: number;
+            /** Format: int64 */
+            rounds: number;
+            /** Format: int64 */
+            walkers: number;
+        };
+        PickWave: {
+            button: string;
+            /** Format: int64 */
+            lines: number;
+            /** Format: double */
+            metres: number;
+            minutes: string;
+            /** Format: int64 */
+            orders: number;
+            rounds: components["schemas"]["PickProposed"][];
+            shortages: components["schemas"]["PickShortage"][];
+            /** Format: double */
+            single_metres: number;
+            units: string;
+            weight_kg: string;
+        };
+        PickWaveDraft: {
+            /** @description Whether each unit is scanned; the site's setting without */
+            each_unit?: boolean;
+            rounds: components["schemas"]["PickStops"][];
+            /** Format: int32 */
+            site_id: number;
+        };
+        PickWaveWish: {
+            /** @description A bin to be emptied first */
+            empty_first?: string;
+            /** @description Only from this bin on, by code */
+            from_bin?: string;
+            /**
+             * Format: int32
+             * @description A dock that the goods are taken straight from, instead of bins
+             */
+            from_id?: number;
+            /** @description Only these lines of them */
+            line_ids?: number[];
+            /**
+             * Format: int64
+             * @description What a trolley takes; 0 is any number
+             */
+            max_cartons?: number;
+            /** Format: double */
+            max_kg?: number;
+            /** Format: int64 */
+            max_lines?: number;
+            order_ids: number[];
+            /** Format: int32 */
+            site_id: number;
+            /**
+             * @description walk gathers orders so that all walk least; order is a round an order; zone a round a zone; one is all in one
+             * @enum {string}
+             */
+            split?: "" | "walk" | "order" | "zone" | "one";
+            /** @description Only up to this bin, by code */
+            to_bin?: string;
+            /** @description All of their lines but these */
+            without?: number[];
+            /** @description Only from this zone */
+            zone?: string;
+        };
+        PickWhole: {
+            bin?: string;
+            /** Format: date-time */
+            happened_at?: string;
+            /** @description The label of the carton or pallet */
+            scan: string;
+            /** Format: int64 */
+            stop_id: number;
+        };
+        PickWish: {
+            /** @description A bin to be emptied first */
+            empty_first?: string;
+            /** @description Only from this bin on, by code */
+            from_bin?: string;
+            /**
+             * Format: int32
+             * @description A dock that the goods are taken straight from, instead of bins
+             */
+            from_id?: number;
+            /** @description Only these lines of them */
+            line_ids?: number[];
+            order_ids: number[];
+            /** Format: int32 */
+            site_id: number;
+            /** @description Only up to this bin, by code */
+            to_bin?: string;
+            /** @description All of their lines but these */
+            without?: number[];
+            /** @description Only from this zone */
+            zone?: string;
+        };
+        PricingPrice: {
+            amount: string;
+            /** @enum {string} */
+            source: "typed" | "agreed" | "discount" | "list";
+            why: string;
+        };
+        "Print-labelsRequest": {
+            /** @description Only these; all that wait without */
+            jobs?: number[];
+            /** Format: int32 */
+            site_id: number;
+        };
+        PrinterPrinter: {
+            answers: boolean;
+            /** Format: int64 */
+            paper: number;
+            recent: components["schemas"]["LabelsJob"][];
+            waiting: components["schemas"]["LabelsJob"][];
+        };
+        Problem: {
+            /**
+             * @description The same for the same reason, whatever the sentence
+             * @enum {string}
+             */
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "zone_unknown" | "count_differs" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "supplier_unknown" | "bad_range" | "arrival_done" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "lot_malformed" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "customer_owes" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            detail: string;
+            facts?: {
+                [key: string]: string;
+            };
+            field?: string;
+            /** Format: int64 */
+            status: number;
+            title: string;
+            type: string;
+        };
+        ProjectionLine: {
+            after: string;
+            document?: string;
+            moves: string;
+            on: string;
+            out: boolean;
+            party?: string;
+            quantity: string;
+            reserved: string;
+        };
+        PurchasingAmended: {
+            /** @description The supplier's usual one without */
+            carrier?: string;
+            /** @description YYYY-MM-DD */
+            expected_on: string;
+            /** @description What freight costs in all */
+            freight?: string;
+            /**
+             * @description What it is spread over the lines by; value without
+             * @enum {string}
+             */
+            freight_by?: "value" | "weight";
+            /** @description Lines that change, by their ids, and new ones */
+            lines?: components["schemas"]["PurchasingNewLine"][];
+            /** @description Lines that are taken off the order; nothing may have come on them */
+            remove?: number[];
+            /** @description The supplier's usual ones without */
+            terms?: string;
+            /** Format: int32 */
+            version: number;
+        };
+        PurchasingCover: {
+            bought: boolean;
+            /** @description What is free when all orders have what they want */
+            free: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line: number;
+            /** Format: int64 */
+            line_id: number;
+            /** @description Ordered for this very line */
+            on_order: string;
+            /** @description Ordered for other lines of other orders */
+            others: string;
+            price: string;
+            short: string;
+            sku: string;
+            supplier: string;
+            /**
+             * Format: int32
+             * @description Of whom it was bought last; 0 when it never was
+             */
+            supplier_id: number;
+            /** @description What it still wants and is not reserved for it */
+            wanted: string;
+        };
+        PurchasingInvoice: {
+            amount: string;
+            invoiced_on: string;
+            number: string;
+            person: string;
+        };
+        PurchasingLine: {
+            cancelled: string;
+            closed: boolean;
+            /**
+             * Format: int64
+             * @description The outbound line that it is meant for
+             */
+            covers: number | null;
+            /** @description The order of that line */
+            covers_order: string;
+            description: string;
+            freight: components["schemas"]["ReceivingFreight"];
+            /** Format: int64 */
+            id: number;
+            invoiced: string;
+            /**
+             * Format: int32
+             * @description 0 for a non-stock line
+             */
+            item_id: number;
+            landed: string;
+            least: string;
+            /** Format: int64 */
+            line: number;
+            most: string;
+            needed_on: string | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            over: string;
+            /**
+             * Format: int32
+             * @description The pack it was ordered in; 0 for base units
+             */
+            pack_id: number;
+            packs: components["schemas"]["CatalogPack"][];
+            price: string;
+            quantity: string;
+            received: string;
+            short: string;
+            sku: string;
+            tracking: string;
+            unit: string;
+            whole: boolean;
+        };
+        PurchasingNewLine: {
+            /**
+             * Format: int64
+             * @description The line that is changed; a new one without
+             */
+            id?: number;
+            /** Format: int32 */
+            item_id?: number;
+            needed_on?: string;
+            /**
+             * Format: int32
+             * @description The quantity counts these packs; base units without
+             */
+            pack_id?: number;
+            /** @description For a base unit; the item's cost without */
+            price?: string;
+            quantity: string;
+            text?: string;
+        };
+        PurchasingNewOrder: {
+            /**
+             * @description An order without
+             * @enum {string}
+             */
+            began_as?: "order" | "request" | "quote";
+            /** @description The supplier's usual one without */
+            carrier?: string;
+            /** @description YYYY-MM-DD */
+            expected_on: string;
+            /** @description What freight costs in all */
+            freight?: string;
+            /**
+             * @description What it is spread over the lines by; value without
+             * @enum {string}
+             */
+            freight_by?: "value" | "weight";
+            lines: components["schemas"]["PurchasingNewLine"][];
+            note?: string;
+            quote?: string;
+            /** @description The last day the supplier's prices stand */
+            quote_until?: string;
+            /** @description Send it to the supplier at once */
+            send?: boolean;
+            /** Format: int32 */
+            site_id: number;
+            /** Format: int32 */
+            supplier_id: number;
+            /** @description The supplier's usual ones without */
+            terms?: string;
+        };
+        PurchasingNewSupplierInvoice: {
+            /** @description YYYY-MM-DD */
+            invoiced_on: string;
+            lines: components["schemas"]["PurchasingNewSupplierInvoiceLine"][];
+            number: string;
+        };
+        PurchasingNewSupplierInvoiceLine: {
+            /** Format: int64 */
+            line_id: number;
+            price: string;
+            quantity: string;
+            /** @description Why a lead lets a price above the allowance pass */
+            reason?: string;
+        };
+        PurchasingOrder: {
+            approve_above: string | null;
+            approved_by: string;
+            /** @enum {string} */
+            began_as: "order" | "request" | "quote";
+            carrier: string;
+            /** @description Where the supplier gets mail */
+            email: string;
+            expected_on: string;
+            freight: string;
+            /** @enum {string} */
+            freight_by: "value" | "weight";
+            /** Format: int64 */
+            id: number;
+            invoices: components["schemas"]["PurchasingInvoice"][];
+            late: boolean;
+            /** Format: int64 */
+            line_count: number;
+            lines: components["schemas"]["PurchasingLine"][];
+            note: string;
+            number: string;
+            price_pct: string;
+            quote: string;
+            quote_until: string | null;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "draft" | "placed" | "partly_received" | "received" | "closed";
+            supplier: string;
+            /** Format: int32 */
+            supplier_id: number;
+            terms: string;
+            value: string;
+            /** Format: int32 */
+            version: number;
+        };
+        PurchasingOrderPage: {
+            next: string;
+            orders: components["schemas"]["PurchasingOrder"][];
+            /** Format: int64 */
+            total: number | null;
+        };
+        PurchasingSuggested: {
+            figures: components["schemas"]["LedgerFigures"];
+            item: components["schemas"]["CatalogItem"];
+            levels: components["schemas"]["ReceivingLevels"];
+            /** Format: int32 */
+            pack_id: number;
+            suggest: components["schemas"]["ReceivingSuggestion"];
+            supplier: string;
+            /** Format: int32 */
+            supplier_id: number;
+        };
+        PutawayGoods: {
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            /** Format: int64 */
+            lot_id?: number;
+            quantity: string;
+            serials?: string[];
+        };
+        PutawayLoad: {
+            goods: components["schemas"]["PutawayGoods"][];
+            /** Format: int32 */
+            site_id: number;
+        };
+        PutawayOffer: {
+            bin: string;
+            /** @description Units of anything that lie there now */
+            holds: string;
+            max_units: string | null;
+            quantity: string;
+            /** @description The units meant for it, where they are known one by one */
+            serials: string[];
+            takes: string;
+            why: string[];
+        };
+        PutawayOnTrolley: {
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            /** @description The units, where they are known one by one */
+            serials: string[];
+            sku: string;
+        };
+        PutawayProposal: {
+            /** @description What no bin takes */
+            left: string;
+            locations: components["schemas"]["PutawayOffer"][];
+            /** @description Further bins that can take some, the nearest first */
+            others: components["schemas"]["PutawayOffer"][];
+        };
+        PutawayPutAwayPallet: {
+            bin: string;
+            /** Format: int64 */
+            carton_id: number;
+        };
+        PutawayPutAwayStop: {
+            bin: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            lot_id?: number;
+            quantity: string;
+            serials?: string[];
+        };
+        PutawayRestock: {
+            /** Format: date-time */
+            asked_at: string;
+            asked_by: string;
+            /** Format: int64 */
+            carton_id: number;
+            description: string;
+            done: boolean;
+            /** @description Where it was taken from */
+            from: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** @description Where the carton stands */
+            location: string;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            order: string;
+            quantity: string;
+            serial: string;
+            sku: string;
+            sscc: string;
+            unit: string;
+        };
+        PutawaySpread: {
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            locations: components["schemas"]["PutawaySpreadPart"][];
+            /** Format: int64 */
+            lot_id?: number;
+            note?: string;
+            quantity: string;
+            serials?: string[];
+        };
+        PutawaySpreadPart: {
+            /** @description The bin's code, as scanned or typed */
+            bin: string;
+            quantity: string;
+            /** @description The units that go there, where they are known one by one */
+            serials?: string[];
+        };
+        PutawayStuck: {
+            /** Format: int32 */
+            item_id: number;
+            left: string;
+            /** Format: int32 */
+            location_id: number;
+            /** Format: int64 */
+            lot_id: number | null;
+            why: string;
+        };
+        PutawayWaiting: {
+            carton: string;
+            condition: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            /** Format: date-time */
+            since: string;
+            sku: string;
+            tracking: string;
+            unit: string;
+        };
+        PutawayWalk: {
+            done: boolean;
+            /** Format: int32 */
+            from_id: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: double */
+            metres: number;
+            number: string;
+            person: string;
+            /** Format: int32 */
+            site_id: number;
+            stops: components["schemas"]["PutawayWalkStop"][];
+            /** Format: int32 */
+            trolley_id: number;
+            unassigned: components["schemas"]["PutawayOnTrolley"][];
+        };
+        PutawayWalkRow: {
+            /** Format: date-time */
+            begun_at: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            lines: number;
+            number: string;
+            person: string;
+            /** Format: int32 */
+            person_id: number;
+            units: string;
+        };
+        PutawayWalkStop: {
+            bin: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            /** @description The units, where they are known one by one */
+            serials: string[];
+            sku: string;
+            why: string[];
+        };
+        ReceiveArrival: {
+            dock: string;
+            /** Format: int32 */
+            dock_id: number;
+            /**
+             * Format: int32
+             * @description The site of ours that the goods come from
+             */
+            from_site_id: number | null;
+            /** Format: int64 */
+            id: number;
+            lines: components["schemas"]["InboundLine"][];
+            number: string;
+            /** Format: date-time */
+            opened_at: string;
+            order: string;
+            ordered: string;
+            orders: components["schemas"]["InboundOrder"][];
+            /**
+             * Format: int32
+             * @description The supplier or customer; none when the goods come from another site
+             */
+            party_id: number | null;
+            receipts: components["schemas"]["ReceiveReceipt"][];
+            received: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @description Whom the goods come from */
+            source: string;
+            /** @enum {string} */
+            state: "open" | "done";
+            /** Format: int32 */
+            version: number;
+            waits: boolean;
+            wanted: components["schemas"]["ReceiveWanted"][];
+        };
+        ReceiveCartonIn: {
+            /** @enum {string} */
+            kind: "carton" | "pallet";
+            /** @description The number on its label; a new one is made without */
+            sscc?: string;
+        };
+        ReceiveInspection: {
+            /** Format: int64 */
+            accept: number | null;
+            arrival: string;
+            /** Format: int64 */
+            arrival_id: number;
+            /** Format: date-time */
+            at: string;
+            description: string;
+            /** Format: int32 */
+            dock_id: number;
+            failed: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** @description The plan's acceptable quality limit, in per cent */
+            limit: string | null;
+            /** Format: int32 */
+            location_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            passed: string;
+            quantity: string;
+            reason: string;
+            sample: string;
+            serials: string[];
+            /** Format: int32 */
+            site_id: number;
+            sku: string;
+            /** @description Whom they came from */
+            source: string;
+            /** @enum {string} */
+            state: "waiting" | "decided" | "withdrawn";
+            tracking: string;
+            unit: string;
+            whole: boolean;
+        };
+        ReceiveMadeLot: {
+            code: string;
+            /** @description By the item's shelf life; empty when that is not known */
+            expires_on: string;
+        };
+        ReceiveNewArrival: {
+            /** Format: int32 */
+            dock_id: number;
+            order_ids: number[];
+            /** @description The goods wait on the dock, not free, until their order is complete */
+            waits?: boolean;
+        };
+        ReceiveNewReceipt: {
+            /** @description What all of it stands on, to be put away as one */
+            carton?: components["schemas"]["ReceiveCartonIn"];
+            lines: components["schemas"]["ReceiveReceiptLine"][];
+            /** Format: int32 */
+            version: number;
+        };
+        ReceiveReceipt: {
+            /** Format: date-time */
+            at: string;
+            carton: string | null;
+            condition: string;
+            document: string;
+            /** Format: int64 */
+            line_id: number;
+            /** Format: int32 */
+            location_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** Format: int64 */
+            move_id: number;
+            person: string;
+            quantity: string;
+            reason: string;
+            serials: string[];
+            sku: string;
+            /** Format: date-time */
+            undone_at: string | null;
+        };
+        ReceiveReceiptLine: {
+            /** Format: int64 */
+            line_id: number;
+            lots?: components["schemas"]["ReceiveReceiptLot"][];
+            /**
+             * Format: int32
+             * @description The quantities count these packs; base units without
+             */
+            pack_id?: number;
+            quantity: string;
+            /** @description Why a lead accepts what would be refused: too much, or too short-lived */
+            reason?: string;
+            /** @description One for each unit, where units are known from arrival on */
+            serials?: string[];
+        };
+        ReceiveReceiptLot: {
+            code: string;
+            expires_on?: string;
+            quantity: string;
+        };
+        ReceiveUndoReceipt: {
+            /** Format: int64 */
+            move_id: number;
+            reason: string;
+            /** Format: int32 */
+            version: number;
+        };
+        ReceiveVerdict: {
+            passed: string;
+            /** @description What is wrong with those that are not fine */
+            reason?: string;
+            /** @description The units that are not fine, where they are known by serial */
+            serials?: string[];
+        };
+        ReceiveWanted: {
+            customer: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            quantity: string;
+            sku: string;
+            wanted_on: string;
+        };
+        ReceivingFreight: {
+            each: string;
+            share: string;
+        };
+        ReceivingLevels: {
+            reorder_point: string;
+            target: string;
+        };
+        ReceivingSuggestion: {
+            calculation: string;
+            packs: string;
+            quantity: string;
+        };
+        ReservationReservation: {
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            customer: string;
+            description: string;
+            expires: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line_id: number;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            quantity: string;
+            round: string;
+            /** Format: int64 */
+            round_id: number | null;
+            serial: string;
+            /** Format: int64 */
+            serial_id: number | null;
+            sku: string;
+            unit: string;
+            wanted_on: string;
+        };
+        ResolvingFound: {
+            code: string;
+            /** Format: int64 */
+            id: number;
+            /** @enum {string} */
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "walk" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person";
+            label: string;
+        };
+        ResolvingGoods: {
+            expires: string;
+            item: components["schemas"]["CatalogItem"];
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            pack: string;
+            quantity: string;
+            serial: string;
+        };
+        ResolvingReading: {
+            elements: components["schemas"]["Gs1Element"][];
+            found: components["schemas"]["ResolvingFound"][];
+            goods?: components["schemas"]["ResolvingGoods"];
+        };
+        RestockRequest: {
+            bin: string;
+        };
+        RowLamp: {
+            /** Format: int64 */
+            count: number;
+            /** @enum {string} */
+            state: "dark" | "lit" | "flare";
+            station: string;
+            words: string;
+        };
+        SavedviewsView: {
+            name: string;
+            settings: {
+                [key: string]: string;
+            };
+        };
+        ScaleReading: {
+            weight_kg: string;
+        };
+        ScaleScale: {
+            answers: boolean;
+            variance_kg: string;
+        };
+        SchedulesChanged: {
+            rule: components["schemas"]["TimetableRule"];
+            settings: components["schemas"]["SchedulesSettings"];
+            /** Format: int32 */
+            site_id: number;
+            task: string;
+            /** Format: int32 */
+            version: number;
+        };
+        SchedulesOutlook: {
+            next: string[];
+            stops: string;
+            when: string;
+            would: components["schemas"]["SchedulesWork"];
+        };
+        SchedulesRun: {
+            documents: string[];
+            /**
+             * Format: date-time
+             * @description When it was due; nothing when it was run by hand
+             */
+            due_at: string | null;
+            /** @enum {string} */
+            outcome: "did" | "nothing" | "stopped";
+            /** Format: date-time */
+            ran_at: string;
+            words: string;
+        };
+        SchedulesSchedule: {
+            acts_for: string;
+            /** Format: int64 */
+            failures: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: date-time */
+            next_at: string | null;
+            number: string;
+            /** Format: date-time */
+            retry_at: string | null;
+            rule: components["schemas"]["TimetableRule"];
+            runs: components["schemas"]["SchedulesRun"][];
+            settings: components["schemas"]["SchedulesSettings"];
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "on" | "paused" | "stopped" | "removed";
+            /** @description Why it stopped */
+            stopped: string;
+            task: string;
+            title: string;
+            trouble: string;
+            /** Format: int32 */
+            version: number;
+            when: string;
+        };
+        SchedulesSettings: {
+            /** @description Only what goes with this carrier */
+            carrier?: string;
+            /**
+             * Format: int64
+             * @description What is wanted up to so many days from the day it runs on
+             */
+            days?: number;
+            /** @description Mail each invoice to its customer */
+            mail?: boolean;
+            /**
+             * Format: int64
+             * @description What a trolley takes; 0 is any number
+             */
+            max_cartons?: number;
+            /**
+             * Format: int64
+             * @description The most lines of a round; 0 is any number
+             */
+            max_lines?: number;
+            /** @description Only orders of which all can go now */
+            ready?: boolean;
+            /**
+             * @description How rounds are made
+             * @enum {string}
+             */
+            split?: "" | "walk" | "order" | "zone" | "one";
+            /** @description Only from this zone */
+            zone?: string;
+        };
+        SchedulesTask: {
+            help: string;
+            name: string;
+            roles: string[];
+            title: string;
+            uses: string[];
+        };
+        SchedulesWish: {
+            rule: components["schemas"]["TimetableRule"];
+            settings: components["schemas"]["SchedulesSettings"];
+            /** Format: int32 */
+            site_id: number;
+            task: string;
+        };
+        SchedulesWork: {
+            documents: string[];
+            words: string;
+        };
+        SheetsColumn: {
+            choices: string[];
+            default: string;
+            help: string;
+            /** @enum {string} */
+            kind: "text" | "number" | "count" | "percent" | "flag" | "choice";
+            label: string;
+            name: string;
+            needed: boolean;
+            words: {
+                [key: string]: string;
+            };
+        };
+        SheetsImport: {
+            /** @description A file, CSV or XLSX */
+            data?: string;
+            /** @description Rows by column name, instead of a file */
+            rows?: {
+                [key: string]: string;
+            }[];
+            /** Format: int32 */
+            site_id: number;
+        };
+        SheetsJudged: {
+            changes: components["schemas"]["LedgerChange"][];
+            /** @enum {string} */
+            does: "new" | "change" | "same" | "wrong";
+            field?: string;
+            key: string;
+            /** Format: int64 */
+            row: number;
+            sentence?: string;
+        };
+        SheetsListing: {
+            rows: {
+                [key: string]: string;
+            }[];
+            /** Format: int64 */
+            total: number;
+        };
+        SheetsPreview: {
+            button: string;
+            /** Format: int64 */
+            changed: number;
+            /** Format: int64 */
+            new: number;
+            rows: components["schemas"]["SheetsJudged"][];
+            /** Format: int64 */
+            same: number;
+            /** Format: int64 */
+            wrong: number;
+        };
+        SheetsRange: {
+            /** Format: double */
+            aisle_gap: number;
+            aisles: string;
+            /** Format: double */
+            bay_gap: number;
+            bays: string;
+            /** Format: double */
+            first_x: number;
+            /** Format: double */
+            first_y: number;
+            /** Format: double */
+            level_height: number;
+            levels: string;
+            max_units?: string;
+            max_volume_l?: string;
+            max_weight_kg?: string;
+            sides?: string;
+            zone?: string;
+        };
+        SheetsSheet: {
+            columns: components["schemas"]["SheetsColumn"][];
+            key: string;
+            label: string;
+            name: string;
+        };
+        "Ship-manyRequest": {
+            /**
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
+             * @enum {string}
+             */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            order_ids: number[];
+            /**
+             * @description Whether what is not shipped stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
+        ShipmentInBody: {
+            /**
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
+             * @enum {string}
+             */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            /** Format: int64 */
+            order_id: number;
+            /**
+             * @description Whether what is not shipped stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
+        ShippingOrigin: {
+            bin: string;
+            /** Format: int32 */
+            item_id: number;
+            /** @description What of that item and lot lies there still */
+            left: string;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            sku: string;
+        };
+        ShippingPlan: {
+            button: string;
+            changes: components["schemas"]["LedgerChange"][];
+            moves: components["schemas"]["LedgerMoveView"][];
+            notes: string[];
+            /** @description What of the order does not go with it */
+            open: string;
+            origins: components["schemas"]["ShippingOrigin"][];
+            warnings: string[];
+        };
+        ShippingShipment: {
+            carrier: string;
+            cartons: components["schemas"]["CartonsCarton"][];
+            customer: string;
+            /** Format: int64 */
+            id: number;
+            /** @description The invoice that follows it; empty while there is none */
+            invoiced: string;
+            /** @description The vehicle that it left on */
+            load: string;
+            number: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            rate: string | null;
+            /** @description Why the carrier gave no number */
+            said: string;
+            /** Format: date-time */
+            shipped_at: string;
+            shipped_by: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "left" | "asked" | "carried" | "refused";
+            /** @description The carrier's number; empty while it gave none */
+            tracking: string;
+        };
+        ShippingTerms: {
+            /**
+             * @description Whether the invoice is made later, with the shipment, or mailed with it; as the customer is invoiced without
+             * @enum {string}
+             */
+            invoice?: "" | "later" | "shipped" | "mailed";
+            /**
+             * @description Whether what is not shipped stays open or is cancelled
+             * @enum {string}
+             */
+            rest?: "" | "open" | "cancel";
+        };
+        "Sign-offResponse": {
+            signed_off: boolean;
+        };
+        "Sign-on-badgeRequest": {
+            badge: string;
+            pin: string;
+        };
+        "Sign-onRequest": {
+            login: string;
+            password: string;
+        };
+        SignedOn: {
+            csrf: string;
+            person: components["schemas"]["PeoplePerson"];
+        };
+        StockFloorAisle: {
+            code: string;
+            /** Format: double */
+            x: number;
+        };
+        StockFloorBin: {
+            code: string;
+            count_request: boolean;
+            /** Format: double */
+            full: number;
+            /** Format: int32 */
+            id: number;
+            kind: string;
+            /** Format: int64 */
+            level: number | null;
+            units: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        StockFloorPlan: {
+            aisles: components["schemas"]["StockFloorAisle"][];
+            bins: components["schemas"]["StockFloorBin"][];
+            cross: number[];
+            locations: components["schemas"]["StockFloorBin"][];
+            site: string;
+            walks: components["schemas"]["StockWalk"][];
+        };
+        StockHolding: {
+            carton: string | null;
+            /** Format: int64 */
+            carton_id: number | null;
+            condition: string;
+            description: string;
+            expires_on: string | null;
+            /** Format: int32 */
+            item_id: number;
+            kind: string;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
+            lot: string | null;
+            /** Format: int64 */
+            lot_id: number | null;
+            quantity: string;
+            reserved: string;
+            serials: string[];
+            sku: string;
+            unit: string;
+        };
+        StockItemPage: {
+            figures: components["schemas"]["LedgerFigures"];
+            holdings: components["schemas"]["StockHolding"][];
+            item: components["schemas"]["CatalogItem"];
+        };
+        StockLocationStock: {
+            holdings: components["schemas"]["StockHolding"][];
+            location: components["schemas"]["CatalogLocation"];
+        };
+        StockLotPage: {
+            code: string;
+            expires_on: string | null;
+            holdings: components["schemas"]["StockHolding"][];
+            /** Format: int64 */
+            id: number;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            sku: string;
+        };
+        StockSerialPage: {
+            code: string;
+            description: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            sku: string;
+            where: string;
+        };
+        StockWalk: {
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            id: number;
+            path: unknown;
+            person: string;
+            round: string;
+            state: string;
+            /** Format: int64 */
+            stops: number;
+            /**
+             * Format: double
+             * @description Where the person was last
+             */
+            x: number | null;
+            /** Format: double */
+            y: number | null;
+        };
+        "Tell-carrierRequest": {
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd" | "refuses";
+            name: string;
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Tell-hostRequest": {
+            /** @enum {string} */
+            does: "takes" | "silent" | "odd";
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Tell-mail-hostRequest": {
+            /** @enum {string} */
+            does: "takes" | "silent" | "refuses";
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Tell-printerRequest": {
+            answers?: boolean;
+            /** Format: int64 */
+            paper?: number;
+            /** Format: int32 */
+            site_id: number;
+        };
+        "Tell-scaleRequest": {
+            answers: boolean;
+            /** Format: int32 */
+            site_id: number;
+            /** Format: double */
+            variance_kg: number;
+        };
+        TimetableRule: {
+            /** @description Times of day by the site's clock, as 16:00 */
+            at?: string[];
+            /** @description 0 for Sunday to 6 for Saturday; none for every day */
+            days?: number[];
+            /**
+             * Format: int64
+             * @description Minutes, from first to last, instead of times
+             */
+            every?: number;
+            /** @description Since when on a day, as 07:00 */
+            first?: string;
+            /** @description Until when, as 17:00 */
+            last?: string;
+        };
+        TransfersDone: {
+            done: string;
+        };
+        TransfersTransfer: {
+            /**
+             * Format: int64
+             * @description The carton or pallet that it is taken off
+             */
+            carton_id?: number;
+            /** Format: int32 */
+            from_id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            lot_id?: number;
+            note?: string;
+            quantity: string;
+            /** @description The units, where they are known one by one */
+            serials?: string[];
+            /** @description The location's code, instead of its id */
+            to?: string;
+            /** Format: int32 */
+            to_id?: number;
+        };
+        VersionedBody: {
+            /** Format: int32 */
+            version: number;
+        };
+        WalkingEstimate: {
+            handling: string;
+            minutes: string;
+            set_up: string;
+            walking: string;
+        };
+    };
+    responses: never;
+    parameters: never;
+    requestBodies: never;
+    headers: never;
+    pathItems: never;
 }
-export type $defs = Record<string, never>
+export type $defs = Record<string, never>;
 export interface operations {
-  'list-arrivals': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveArrival'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'open-arrival': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReceiveNewArrival']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveArrival']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-arrival': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveArrival']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-orders-beside-arrival': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InboundOrder'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'close-arrival': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['VersionedBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveArrival']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'make-lot': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Make-lotRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveMadeLot']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'add-order-to-arrival': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Add-order-to-arrivalRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveArrival']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  receive: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReceiveNewReceipt']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveArrival']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-receive': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReceiveNewReceipt']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'undo-receipt': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReceiveUndoReceipt']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveArrival']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-undo-receipt': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReceiveUndoReceipt']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-carriers': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CarriersCarrier'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'tell-carrier': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Tell-carrierRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CarriersCarrier'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-cartons': {
-    parameters: {
-      query?: {
-        site?: number
-        state?: 'blank' | 'open' | 'at_bench' | 'packed' | 'loaded'
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'make-carton-labels': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Make-carton-labelsRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-carton': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'check-carton': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Check-cartonRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'carton-label': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'open-carton-again': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'pack-carton': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PackClosing']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-pack': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PackClosing']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'propose-size': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonizationAnswer']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'packing-slip': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'trail-of-carton': {
-    parameters: {
-      query?: {
-        site?: number
-        before?: string
-        limit?: number
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerTrail']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'unstack-carton': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'weigh-carton': {
-    parameters: {
-      query?: {
-        /** @description What it is packed into, where that is not written down yet */
-        size?: string
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ScaleReading']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-sheets': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SheetsSheet'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'range-of-bins': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SheetsRange']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': {
-            [key: string]: string
-          }[]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-sheet': {
-    parameters: {
-      query?: {
-        site?: number
-        q?: string
-        /** @description Only the row that has this key */
-        key?: string
-        limit?: number
-      }
-      header?: never
-      path: {
-        sheet: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SheetsListing']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'export-sheet': {
-    parameters: {
-      query?: {
-        site?: number
-        format?: 'csv' | 'xlsx'
-      }
-      header?: never
-      path: {
-        sheet: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string
-          'text/csv': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'import-sheet': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        sheet: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SheetsImport']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SheetsPreview']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-import': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        sheet: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SheetsImport']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SheetsPreview']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-connections': {
-    parameters: {
-      query?: {
-        site?: number
-        channel?: '' | 'carrier' | 'mail' | 'host' | 'printer'
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ConnectionOutbox']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  count: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AuditCount']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AuditDone']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-count-requests': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AuditCountRequest'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-count': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AuditCount']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-count-sheet': {
-    parameters: {
-      query?: {
-        location?: number
-        item?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AuditSheet']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-ready': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DispatchReady'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-floor': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StockFloorPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-host': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HostLine']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'tell-host-again': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AtBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HostLine']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'tell-host': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Tell-hostRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HostLine']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'discard-host-message': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Discard-host-messageRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['HostLine']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-inspections': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveInspection'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-inspection': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveInspection']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'decide-inspection': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReceiveVerdict']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReceiveInspection']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-inspection': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ReceiveVerdict']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-invoices': {
-    parameters: {
-      query?: {
-        site?: number
-        /** @description Older than this one */
-        before?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InvoicingInvoice'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'invoice-shipments': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Invoice-shipmentsRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InvoicingInvoice'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-invoice': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InvoicingInvoice']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-invoice': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'mail-invoice': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InvoicingInvoice']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'find-items': {
-    parameters: {
-      query?: {
-        q?: string
-        site?: number
-        limit?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CatalogItemStock'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-item': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StockItemPage']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-course': {
-    parameters: {
-      query?: {
-        site?: number
-        /** @description How much more is wanted */
-        quantity?: string
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['AvailabilityCourse']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'trail-of-item': {
-    parameters: {
-      query?: {
-        site?: number
-        before?: string
-        limit?: number
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerTrail']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'export-trail': {
-    parameters: {
-      query?: {
-        site?: number
-        format?: 'csv' | 'xlsx'
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string
-          'text/csv': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-loads': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DispatchLoad'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'open-load': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Open-loadRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DispatchLoad']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-load': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DispatchLoad']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  leave: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ShippingTerms']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DispatchLoad']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-leave': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ShippingTerms']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'take-off-load': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OnLoadStruct { CartonIDs ListInt64 "json:\\"carton_idsOmitempty\\" maxItems:\\"500\\"" }Body']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DispatchLoad']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'load-carton': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OnLoadStruct { Scan string "json:\\"scan\\" maxLength:\\"200\\"" }Body']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['DispatchLoad']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-locations': {
-    parameters: {
-      query?: {
-        site?: number
-        kind?: string
-        q?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CatalogLocation'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-location': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StockLocationStock']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'trail-of-location': {
-    parameters: {
-      query?: {
-        site?: number
-        before?: string
-        limit?: number
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerTrail']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-lot': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StockLotPage']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'trail-of-lot': {
-    parameters: {
-      query?: {
-        site?: number
-        before?: string
-        limit?: number
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerTrail']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-outbox': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MailOutbox']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'send-mail-again': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['AtBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MailOutbox']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'tell-mail-host': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Tell-mail-hostRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MailOutbox']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'discard-mail': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Discard-mailRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['MailOutbox']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-mailed-paper': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-outlook': {
-    parameters: {
-      query?: {
-        item?: number
-        site?: number
-        quantity?: string
-        /** @description Whose price is meant; the sales price without */
-        customer?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOutlook']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'stack-cartons': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PackStacking']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsCarton'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'pallet-label': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'find-parties': {
-    parameters: {
-      query?: {
-        kind?: 'supplier' | 'customer'
-        q?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CatalogParty'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-pickable': {
-    parameters: {
-      query?: {
-        site?: number
-        /** @description Wanted on this day or before */
-        until?: string
-        carrier?: string
-        /** @description Words of the customer's name */
-        customer?: string
-        /** @description Only what can be taken from this zone */
-        zone?: string
-        /** @description Only orders of which all can go now */
-        ready?: boolean
-        /** @description Only this order, with its lines */
-        order?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickOpen']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'plan-round': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickWish']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickProposed']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-round': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickDraft']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickProposed']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-today': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickToday']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-pickers': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickPicker'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-printer': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PrinterPrinter']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-label-again': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OneBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LabelsQueue']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'discard-label': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OneBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LabelsQueue']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-job-label': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-labels': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Print-labelsRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LabelsQueue']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'tell-printer': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Tell-printerRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PrinterPrinter']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-purchase-orders': {
-    parameters: {
-      query?: {
-        site?: number
-        list?:
-          | 'open'
-          | 'asked'
-          | 'approve'
-          | 'late'
-          | 'today'
-          | 'week'
-          | 'partly_received'
-          | 'waiting'
-          | 'uninvoiced'
-          | 'all'
-        /** @description Only of this supplier */
-        supplier?: number
-        /** @description An order's number, or the opening of a SKU on it */
-        q?: string
-        after?: string
-        limit?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrderPage']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'create-purchase-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PurchasingNewOrder']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'export-purchase-orders': {
-    parameters: {
-      query?: {
-        site?: number
-        list?:
-          | 'open'
-          | 'asked'
-          | 'approve'
-          | 'late'
-          | 'today'
-          | 'week'
-          | 'partly_received'
-          | 'waiting'
-          | 'uninvoiced'
-          | 'all'
-        /** @description Only of this supplier */
-        supplier?: number
-        /** @description An order's number, or the opening of a SKU on it */
-        q?: string
-        format?: 'csv' | 'xlsx'
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string
-          'text/csv': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-purchase-order': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'amend-purchase-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PurchasingAmended']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'approve-purchase-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['VersionedBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'close-purchase-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['VersionedBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'enter-invoice': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PurchasingNewSupplierInvoice']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'mail-purchase-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'annotate-purchase-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Annotate-purchase-orderRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-purchase-order': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'release-purchase-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['VersionedBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'send-to-supplier': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['VersionedBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'request-purchase': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PurchasingNewOrder']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  put_away: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutawaySpread']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-pallets': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonsPallet'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'put-away-pallet': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutawayPutAwayPallet']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-put-away-pallet': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutawayPutAwayPallet']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'propose-pallet-bins': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayOffer'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-put-away': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutawaySpread']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'propose-bins': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutawayGoods']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayProposal']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-stuck-goods': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayStuck'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-waiting-goods': {
-    parameters: {
-      query?: {
-        site?: number
-        /** @description Also what cannot be put away on its own: what waits for the rest of its order, and what stands on pallets */
-        all?: boolean
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayWaiting'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-put-away-walks': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayWalkRow'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'begin-put-away-walk': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutawayLoad']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayWalk']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-put-away-walk': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayWalk']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'end-put-away-walk': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayWalk']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'put-away-on-walk': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PutawayPutAwayStop']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayWalk']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-reservations': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ReservationReservation'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'change-reservation': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OnOrderStruct { Quantity string "json:\\"quantity\\" maxLength:\\"40\\"" }Body']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  unreserve: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-restocks': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayRestock'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  restock: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['RestockRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PutawayRestock']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-rounds': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'release-round': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickDraft']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-round': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'open-carton': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickOpenCarton']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'check-scans': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickScans']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickChecked']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'confirm-round': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickConfirmation']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'scan-each-unit': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OnRoundStruct { EachUnit bool "json:\\"each_unit\\"" }Body']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-pick-list': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'pick-other-lot': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickOtherLot']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  pick: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickScans']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'reassign-round': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickReassign']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'ship-round': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickDeparture']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingShipment'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-ship-round': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ShippingTerms']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickShipRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'report-short': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickShort']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  stage: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickStage']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'start-round': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'pick-whole': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickWhole']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-row': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['RowLamp'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'reserve-line': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OnOrderStruct { Reservations ListNewReservation "json:\\"reservations\\" minItems:\\"1\\" maxItems:\\"200\\"" }Body']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-reservable': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersHolding'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-sales-orders': {
-    parameters: {
-      query?: {
-        site?: number
-        state?: '' | 'on_hold' | 'released'
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'create-sales-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OrdersNewOrder']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'count-sales-orders': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersCounts']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'export-sales-orders': {
-    parameters: {
-      query?: {
-        site?: number
-        format?: 'csv' | 'xlsx'
-        /** @description open is on hold or released */
-        state?: '' | 'open' | 'quote' | 'on_hold' | 'released' | 'shipped' | 'cancelled'
-        customer?: number
-        carrier?: string
-        /** @description The opening of a number, or words of the customer's name or reference */
-        text?: string
-        /** @description Wanted on this day or later */
-        from?: string
-        /** @description Wanted on this day or before */
-        until?: string
-        /** @description Only what is late or blocked */
-        blocked?: boolean
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string
-          'text/csv': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'hold-orders': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MarkedBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'page-sales-orders': {
-    parameters: {
-      query?: {
-        site?: number
-        /** @description open is on hold or released */
-        state?: '' | 'open' | 'quote' | 'on_hold' | 'released' | 'shipped' | 'cancelled'
-        customer?: number
-        carrier?: string
-        /** @description The opening of a number, or words of the customer's name or reference */
-        text?: string
-        /** @description Wanted on this day or later */
-        from?: string
-        /** @description Wanted on this day or before */
-        until?: string
-        /** @description Only what is late or blocked */
-        blocked?: boolean
-        after?: string
-        limit?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersPage']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'release-orders': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['MarkedBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-sales-order': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'accept-quote': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OrdersAccepting']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'cancel-open': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OnOrderStruct { Version int32 "json:\\"version\\"" }Body']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'propose-cartons': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CartonizationAnswer']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'change-sales-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OrdersAmended']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'print-confirmation': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'contents-list': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-cover': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingCover'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'cover-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingOrder'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'mail-confirmation': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['OrdersOrder']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-scale': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ScaleScale']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'tell-scale': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Tell-scaleRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ScaleScale']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'read-scan': {
-    parameters: {
-      query?: {
-        site?: number
-        text?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ResolvingReading']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-schedules': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SchedulesSchedule'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'create-schedule': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SchedulesWish']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SchedulesSchedule']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-schedule': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SchedulesWish']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SchedulesOutlook']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-tasks': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SchedulesTask'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'change-schedule': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SchedulesChanged']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SchedulesSchedule']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'run-schedule-now': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SchedulesSchedule']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'put-schedule': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['OnScheduleStruct { Version int32 "json:\\"version\\""; State string "json:\\"state\\" enum:\\"onPausedRemoved\\"" }Body']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SchedulesSchedule']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-serial-range': {
-    parameters: {
-      query?: {
-        first?: string
-        last?: string
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': string[]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-serial': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['StockSerialPage']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'trail-of-serial': {
-    parameters: {
-      query?: {
-        site?: number
-        before?: string
-        limit?: number
-      }
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerTrail']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  session: {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: {
-        lanternrow_session?: string
-      }
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SignedOn']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'sign-on': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Sign-onRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          'Set-Cookie'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SignedOn']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'sign-on-badge': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Sign-on-badgeRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          'Set-Cookie'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SignedOn']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'sign-off': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: {
-        lanternrow_session?: string
-      }
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          'Set-Cookie'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['Sign-offResponse']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'confirm-password': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: {
-        lanternrow_session?: string
-      }
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Confirm-passwordRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SignedOn']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-shipments': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingShipment'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'ship-order': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ShipmentInBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingShipment']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'ship-many': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Ship-manyRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingShipment'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-shipment': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['ShipmentInBody']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'get-shipment': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingShipment']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'ask-carrier-again': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['ShippingShipment']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'shipment-note': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        id: number
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/pdf': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-sites': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['CatalogSite'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'export-stock': {
-    parameters: {
-      query?: {
-        format?: 'csv' | 'xlsx'
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description The file */
-      200: {
-        headers: {
-          'Content-Disposition'?: string
-          'Content-Type'?: string
-          [name: string]: unknown
-        }
-        content: {
-          'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet': string
-          'text/csv': string
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-suggestions': {
-    parameters: {
-      query?: {
-        site?: number
-        /** @description Only what was last bought from this supplier */
-        supplier?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PurchasingSuggested'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  transfer: {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TransfersTransfer']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['TransfersDone']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'preview-transfer': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['TransfersTransfer']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['LedgerPlan']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-uninvoiced': {
-    parameters: {
-      query?: {
-        site?: number
-      }
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['InvoicingUninvoiced'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'list-views': {
-    parameters: {
-      query?: never
-      header?: never
-      path: {
-        list: string
-      }
-      cookie?: never
-    }
-    requestBody?: never
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SavedviewsView'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'drop-view': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        list: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['Drop-viewRequest']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SavedviewsView'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'save-view': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path: {
-        list: string
-      }
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['SavedviewsView']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['SavedviewsView'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'release-wave': {
-    parameters: {
-      query?: never
-      header?: {
-        /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
-        'Idempotency-Key'?: string
-      }
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickWaveDraft']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickRound'][]
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
-  'plan-wave': {
-    parameters: {
-      query?: never
-      header?: never
-      path?: never
-      cookie?: never
-    }
-    requestBody: {
-      content: {
-        'application/json': components['schemas']['PickWaveWish']
-      }
-    }
-    responses: {
-      /** @description OK */
-      200: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/json': components['schemas']['PickWave']
-        }
-      }
-      /** @description Error */
-      default: {
-        headers: {
-          [name: string]: unknown
-        }
-        content: {
-          'application/problem+json': components['schemas']['Problem']
-        }
-      }
-    }
-  }
+    "list-arrivals": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-arrival": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveNewArrival"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-arrival": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-orders-beside-arrival": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboundOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "close-arrival": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-lot": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-lotRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveMadeLot"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-order-to-arrival": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Add-order-to-arrivalRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receive: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveNewReceipt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-receive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveNewReceipt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "undo-receipt": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveUndoReceipt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-undo-receipt": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveUndoReceipt"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-carriers": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersCarrier"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-carrier": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-carrierRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarriersCarrier"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-cartons": {
+        parameters: {
+            query?: {
+                site?: number;
+                state?: "blank" | "open" | "at_bench" | "packed" | "loaded";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-carton-labels": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Make-carton-labelsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-carton": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "check-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Check-cartonRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "carton-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-carton-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pack-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackClosing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-pack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackClosing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-size": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonizationAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "packing-slip": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trail-of-carton": {
+        parameters: {
+            query?: {
+                site?: number;
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "unstack-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "weigh-carton": {
+        parameters: {
+            query?: {
+                /** @description What it is packed into, where that is not written down yet */
+                size?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleReading"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsSheet"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "range-of-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetsRange"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: string;
+                    }[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-sheet": {
+        parameters: {
+            query?: {
+                site?: number;
+                q?: string;
+                /** @description Only the row that has this key */
+                key?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsListing"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-sheet": {
+        parameters: {
+            query?: {
+                site?: number;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "import-sheet": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetsImport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-import": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetsImport"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetsPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-connections": {
+        parameters: {
+            query?: {
+                site?: number;
+                channel?: "" | "carrier" | "mail" | "host" | "printer";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ConnectionOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    count: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditCount"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-count-requests": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditCountRequest"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditCount"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-count-sheet": {
+        parameters: {
+            query?: {
+                location?: number;
+                item?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditSheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-ready": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchReady"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-floor": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockFloorPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-host": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-host-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-host": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-hostRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "discard-host-message": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Discard-host-messageRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-inspections": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveInspection"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-inspection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveInspection"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "decide-inspection": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveVerdict"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveInspection"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-inspection": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiveVerdict"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-invoices": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Older than this one */
+                before?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "invoice-shipments": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Invoice-shipmentsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-invoice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-invoice": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mail-invoice": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingInvoice"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-items": {
+        parameters: {
+            query?: {
+                q?: string;
+                site?: number;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogItemStock"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-item": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockItemPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-course": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description How much more is wanted */
+                quantity?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AvailabilityCourse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trail-of-item": {
+        parameters: {
+            query?: {
+                site?: number;
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-trail": {
+        parameters: {
+            query?: {
+                site?: number;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-loads": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-load": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Open-loadRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-load": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    leave: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShippingTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-leave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShippingTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-off-load": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "load-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnLoadStruct { Scan string \"json:\\\"scan\\\" maxLength:\\\"200\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-locations": {
+        parameters: {
+            query?: {
+                site?: number;
+                kind?: string;
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogLocation"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-location": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockLocationStock"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trail-of-location": {
+        parameters: {
+            query?: {
+                site?: number;
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-lot": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockLotPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trail-of-lot": {
+        parameters: {
+            query?: {
+                site?: number;
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-outbox": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "send-mail-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AtBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-mail-host": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-mail-hostRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "discard-mail": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Discard-mailRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-mailed-paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-outlook": {
+        parameters: {
+            query?: {
+                item?: number;
+                site?: number;
+                quantity?: string;
+                /** @description Whose price is meant; the sales price without */
+                customer?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOutlook"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "stack-cartons": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackStacking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsCarton"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pallet-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-parties": {
+        parameters: {
+            query?: {
+                kind?: "supplier" | "customer";
+                q?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogParty"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pickable": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Wanted on this day or before */
+                until?: string;
+                carrier?: string;
+                /** @description Words of the customer's name */
+                customer?: string;
+                /** @description Only what can be taken from this zone */
+                zone?: string;
+                /** @description Only orders of which all can go now */
+                ready?: boolean;
+                /** @description Only this order, with its lines */
+                order?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickOpen"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "plan-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickProposed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickProposed"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-today": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickToday"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pickers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickPicker"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-printer": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterPrinter"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-label-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelsQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "discard-label": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OneBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelsQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-job-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-labels": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Print-labelsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LabelsQueue"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-printer": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-printerRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrinterPrinter"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-purchase-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "partly_received" | "waiting" | "uninvoiced" | "all";
+                /** @description Only of this supplier */
+                supplier?: number;
+                /** @description An order's number, or the opening of a SKU on it */
+                q?: string;
+                sort?: "" | "number" | "supplier" | "expected" | "state" | "lines" | "value" | "freight" | "carrier" | "terms" | "approved";
+                /** @description From the last to the first */
+                down?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrderPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "create-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurchasingNewOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-purchase-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                list?: "open" | "asked" | "approve" | "late" | "today" | "week" | "partly_received" | "waiting" | "uninvoiced" | "all";
+                /** @description Only of this supplier */
+                supplier?: number;
+                /** @description An order's number, or the opening of a SKU on it */
+                q?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "amend-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurchasingAmended"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "approve-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "close-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "enter-invoice": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurchasingNewSupplierInvoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mail-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "annotate-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Annotate-purchase-orderRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-purchase-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "send-to-supplier": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "request-purchase": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PurchasingNewOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    put_away: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawaySpread"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-pallets": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonsPallet"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-away-pallet": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayPutAwayPallet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-put-away-pallet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayPutAwayPallet"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-pallet-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayOffer"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-put-away": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawaySpread"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayGoods"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayProposal"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-stuck-goods": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayStuck"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-waiting-goods": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Also what cannot be put away on its own: what waits for the rest of its order, and what stands on pallets */
+                all?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWaiting"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-put-away-walks": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalkRow"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-put-away-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayLoad"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-put-away-walk": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-put-away-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-away-on-walk": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PutawayPutAwayStop"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-reservations": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReservationReservation"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-reservation": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOrderStruct { Quantity string \"json:\\\"quantity\\\" maxLength:\\\"40\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    unreserve: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-restocks": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayRestock"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    restock: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RestockRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PutawayRestock"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-rounds": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickOpenCarton"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "check-scans": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickScans"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickChecked"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "confirm-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickConfirmation"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "scan-each-unit": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnRoundStruct { EachUnit bool \"json:\\\"each_unit\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-pick-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pick-other-lot": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickOtherLot"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    pick: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickScans"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "reassign-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickReassign"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ship-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickDeparture"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-ship-round": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShippingTerms"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickShipRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "report-short": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickShort"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    stage: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickStage"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "start-round": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "pick-whole": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWhole"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-row": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RowLamp"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "reserve-line": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOrderStruct { Reservations ListNewReservation \"json:\\\"reservations\\\" minItems:\\\"1\\\" maxItems:\\\"200\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-reservable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersHolding"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                state?: "" | "on_hold" | "released";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "create-sales-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrdersNewOrder"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "count-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersCounts"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                format?: "csv" | "xlsx";
+                /** @description open is on hold or released */
+                state?: "" | "open" | "quote" | "on_hold" | "released" | "shipped" | "cancelled";
+                customer?: number;
+                carrier?: string;
+                /** @description The opening of a number, or words of the customer's name or reference */
+                text?: string;
+                /** @description Wanted on this day or later */
+                from?: string;
+                /** @description Wanted on this day or before */
+                until?: string;
+                /** @description Only what is late or blocked */
+                blocked?: boolean;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hold-orders": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "page-sales-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description open is on hold or released */
+                state?: "" | "open" | "quote" | "on_hold" | "released" | "shipped" | "cancelled";
+                customer?: number;
+                carrier?: string;
+                /** @description The opening of a number, or words of the customer's name or reference */
+                text?: string;
+                /** @description Wanted on this day or later */
+                from?: string;
+                /** @description Wanted on this day or before */
+                until?: string;
+                /** @description Only what is late or blocked */
+                blocked?: boolean;
+                sort?: "number" | "customer" | "wanted" | "state" | "carrier" | "reference" | "units" | "reserved" | "cartons" | "shipped" | "value";
+                /** @description From the last to the first */
+                down?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-orders": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MarkedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-sales-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "accept-quote": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrdersAccepting"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cancel-open": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnOrderStruct { Version int32 \"json:\\\"version\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "propose-cartons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonizationAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-sales-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrdersAmended"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-confirmation": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "contents-list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-cover": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingCover"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cover-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mail-confirmation": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-scale": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleScale"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "tell-scale": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Tell-scaleRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScaleScale"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-scan": {
+        parameters: {
+            query?: {
+                site?: number;
+                text?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ResolvingReading"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-schedules": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "create-schedule": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchedulesWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-schedule": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchedulesWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesOutlook"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-tasks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesTask"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "change-schedule": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SchedulesChanged"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "run-schedule-now": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "put-schedule": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SchedulesSchedule"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-serial-range": {
+        parameters: {
+            query?: {
+                first?: string;
+                last?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string[];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-serial": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockSerialPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trail-of-serial": {
+        parameters: {
+            query?: {
+                site?: number;
+                before?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                lanternrow_session?: string;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-on": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sign-onRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-on-badge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Sign-on-badgeRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "sign-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                lanternrow_session?: string;
+            };
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    "Set-Cookie"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sign-offResponse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "confirm-password": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: {
+                lanternrow_session?: string;
+            };
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Confirm-passwordRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SignedOn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-shipments": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ship-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShipmentInBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ship-many": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ship-manyRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-shipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShipmentInBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-shipment": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-carrier-again": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "shipment-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-sites": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogSite"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-stock": {
+        parameters: {
+            query?: {
+                format?: "csv" | "xlsx";
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-suggestions": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only what was last bought from this supplier */
+                supplier?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingSuggested"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    transfer: {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersTransfer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-transfer": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersTransfer"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-uninvoiced": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingUninvoiced"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-views": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                list: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedviewsView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "drop-view": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                list: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Drop-viewRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedviewsView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "save-view": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                list: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SavedviewsView"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SavedviewsView"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-wave": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWaveDraft"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "plan-wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWaveWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickWave"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
 }

@@ -23,9 +23,12 @@ const props = defineProps<{
   tickLabel?: (row: R) => string
   /** What stands under a column, as its sum. */
   sums?: Record<string, string>
+  /** How many rows there are in all, where not all of them are here. */
+  total?: number
   /** There is more to be read when the end comes into sight. */
   more?: boolean
 }>()
+defineOptions({ inheritAttrs: false })
 const emit = defineEmits<{ more: []; open: [row: R] }>()
 const sort = defineModel<Sort | undefined>('sort')
 const ticked = defineModel<(string | number)[]>('ticked', { default: () => [] })
@@ -107,8 +110,8 @@ function nudge(c: Column<R>, e: KeyboardEvent) {
 </script>
 
 <template>
-  <div ref="root" class="list-table" tabindex="-1" role="region" :aria-label="label">
-    <table :style="{ width: `${whole}px` }" :aria-rowcount="rows.length + 1" :aria-label="label">
+  <div ref="root" v-bind="$attrs" class="list-table" tabindex="-1" role="region" :aria-label="label">
+    <table :style="{ width: `${whole}px` }" :aria-rowcount="(total ?? rows.length) + 1" :aria-label="label">
       <colgroup>
         <col v-if="tickLabel" style="width: 44px" />
         <col v-for="c in shown" :key="c.name" :style="{ width: `${widthOf(c)}px` }" />
@@ -189,6 +192,10 @@ function nudge(c: Column<R>, e: KeyboardEvent) {
       </tfoot>
     </table>
   </div>
+  <p v-if="total !== undefined" class="mute small count" role="status">
+    {{ total === 1 ? '1 row' : `${total} rows`
+    }}<template v-if="rows.length < total">, {{ rows.length }} read</template>
+  </p>
 </template>
 
 <style scoped>
@@ -281,6 +288,9 @@ td.r {
   height: 18px;
   accent-color: var(--act);
   vertical-align: middle;
+}
+.count {
+  margin: 6px 0 0;
 }
 tfoot td {
   position: sticky;

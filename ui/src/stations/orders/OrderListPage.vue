@@ -4,6 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
 import ColumnMenu from '@/parts/ColumnMenu.vue'
 import SavedViews from '@/parts/SavedViews.vue'
@@ -12,7 +13,7 @@ import { money, stateWords } from '@/parts/words'
 import DateEntry from '@/parts/DateEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import type { Column } from '@/parts/columns'
+import type { Column, Sort } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import ListTable from '@/parts/ListTable.vue'
 import QueryView from '@/parts/QueryView.vue'
@@ -23,23 +24,24 @@ const router = useRouter()
 type Order = Schemas['OrdersOrder']
 const to = (o: Order) => `/orders/${o.id}`
 const columns: Column<Order>[] = [
-  { name: 'number', label: 'Order', of: (o) => o.number, to, mono: true, width: 100 },
-  { name: 'customer', label: 'Customer', of: (o) => o.customer, width: 200 },
-  { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true, width: 120 },
+  { name: 'number', sort: true, label: 'Order', of: (o) => o.number, to, mono: true, width: 100 },
+  { name: 'customer', sort: true, label: 'Customer', of: (o) => o.customer, width: 200 },
+  { name: 'wanted', sort: true, label: 'Wanted', of: (o) => o.wanted_on, mono: true, width: 120 },
   {
     name: 'state',
+    sort: true,
     label: 'State',
     of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)),
     late: (o) => o.late,
     width: 140,
   },
-  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier, width: 150 },
-  { name: 'reference', label: "Customer's reference", of: (o) => o.reference, width: 160 },
-  { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true, width: 80 },
-  { name: 'reserved', label: 'Reserved', of: (o) => o.reserved, right: true, mono: true, width: 90 },
-  { name: 'cartons', label: 'In cartons', of: (o) => o.picked, right: true, mono: true, width: 96 },
-  { name: 'shipped', label: 'Shipped', of: (o) => o.shipped, right: true, mono: true, width: 90 },
-  { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
+  { name: 'carrier', sort: true, label: 'Carrier', of: (o) => o.carrier, width: 150 },
+  { name: 'reference', sort: true, label: "Customer's reference", of: (o) => o.reference, width: 160 },
+  { name: 'units', sort: true, label: 'Units', of: (o) => o.quantity, right: true, mono: true, width: 80 },
+  { name: 'reserved', sort: true, label: 'Reserved', of: (o) => o.reserved, right: true, mono: true, width: 90 },
+  { name: 'cartons', sort: true, label: 'In cartons', of: (o) => o.picked, right: true, mono: true, width: 96 },
+  { name: 'shipped', sort: true, label: 'Shipped', of: (o) => o.shipped, right: true, mono: true, width: 90 },
+  { name: 'value', sort: true, label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
   { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers, late: () => true, width: 240 },
 ]
 const choosable = columns.slice(1)
@@ -60,11 +62,17 @@ const asked = computed(() => ({
   from: (route.query.from as string) || '',
   until: (route.query.until as string) || '',
   text: (route.query.q as string) || '',
+  sort: (route.query.sort as string) || '',
+  down: route.query.down === 'yes',
   columns: route.query.columns === undefined ? usual : String(route.query.columns).split(',').filter(Boolean),
 }))
 function narrow(change: Record<string, string | undefined>) {
   void router.replace({ query: { ...route.query, ...change } })
 }
+const sort = computed<Sort | undefined>({
+  get: () => (asked.value.sort ? { by: asked.value.sort, down: asked.value.down } : undefined),
+  set: (to) => narrow({ sort: to?.by, down: to?.down ? 'yes' : undefined }),
+})
 const text = ref(asked.value.text)
 const rested = refDebounced(text, 250)
 const params = computed(() => ({
@@ -76,14 +84,21 @@ const params = computed(() => ({
   until: asked.value.until || undefined,
   text: rested.value || undefined,
 }))
+type By = NonNullable<operations['page-sales-orders']['parameters']['query']>['sort']
+const order = computed(() => ({ sort: (asked.value.sort || undefined) as By, down: asked.value.down || undefined }))
 const orders = useInfiniteQuery({
-  queryKey: ['orders', 'table', params],
+  queryKey: ['orders', 'table', params, order],
   queryFn: ({ pageParam }) =>
-    ask(api.GET('/api/v1/sales-orders/list', { params: { query: { ...params.value, after: pageParam, limit: 100 } } })),
+    ask(
+      api.GET('/api/v1/sales-orders/list', {
+        params: { query: { ...params.value, ...order.value, after: pageParam, limit: 100 } },
+      }),
+    ),
   initialPageParam: '',
   getNextPageParam: (page) => page.next || undefined,
   retry: false,
 })
+const total = computed(() => orders.data.value?.pages[0]?.total ?? 0)
 const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
 const file = (format: string) => {
   const q = new URLSearchParams({ format })
@@ -98,11 +113,13 @@ const saved = useSaved(
     from: asked.value.from,
     until: asked.value.until,
     q: text.value,
+    sort: asked.value.sort,
+    down: asked.value.down ? 'yes' : '',
     columns: asked.value.columns.join(','),
   }),
   (settings) => {
     text.value = settings.q ?? ''
-    narrow(settings)
+    narrow({ ...settings, sort: settings.sort || undefined, down: settings.down || undefined })
   },
 )
 </script>
@@ -141,6 +158,7 @@ const saved = useSaved(
     <SavedViews :saved="saved" />
     <QueryView :query="orders" :empty="() => !listed.length">
       <ListTable
+        v-model:sort="sort"
         data-orders
         name="sales-orders"
         label="Sales orders"
@@ -150,6 +168,7 @@ const saved = useSaved(
         :rows="listed"
         :row-key="(o) => o.id"
         :to="to"
+        :total="total"
         :more="orders.hasNextPage.value"
         @more="orders.isFetching.value || orders.fetchNextPage()"
       />

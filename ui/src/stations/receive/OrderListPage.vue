@@ -4,10 +4,11 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import ColumnMenu from '@/parts/ColumnMenu.vue'
-import type { Column } from '@/parts/columns'
+import type { Column, Sort } from '@/parts/columns'
 import FormField from '@/parts/FormField.vue'
 import ListTable from '@/parts/ListTable.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
@@ -24,23 +25,24 @@ const router = useRouter()
 type Order = Schemas['PurchasingOrder']
 const to = (o: Order) => `/receive/order/${o.id}`
 const columns: Column<Order>[] = [
-  { name: 'number', label: 'Order', of: (o) => o.number, to, mono: true, width: 100 },
-  { name: 'supplier', label: 'Supplier', of: (o) => o.supplier, width: 210 },
-  { name: 'expected', label: 'Expected', of: (o) => o.expected_on, mono: true, width: 120 },
+  { name: 'number', sort: true, label: 'Order', of: (o) => o.number, to, mono: true, width: 100 },
+  { name: 'supplier', sort: true, label: 'Supplier', of: (o) => o.supplier, width: 210 },
+  { name: 'expected', sort: true, label: 'Expected', of: (o) => o.expected_on, mono: true, width: 120 },
   {
     name: 'state',
+    sort: true,
     label: 'State',
     of: (o) => (o.late ? `${stateWords(o.state)}, late` : stateWords(o.state)),
     late: (o) => o.late,
     width: 170,
   },
-  { name: 'lines', label: 'Lines', of: (o) => o.line_count, right: true, mono: true, width: 80 },
-  { name: 'value', label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
-  { name: 'freight', label: 'Freight', of: (o) => money(o.freight), right: true, mono: true, width: 100 },
-  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier, width: 150 },
-  { name: 'terms', label: 'Terms', of: (o) => o.terms, width: 130 },
+  { name: 'lines', sort: true, label: 'Lines', of: (o) => o.line_count, right: true, mono: true, width: 80 },
+  { name: 'value', sort: true, label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
+  { name: 'freight', sort: true, label: 'Freight', of: (o) => money(o.freight), right: true, mono: true, width: 100 },
+  { name: 'carrier', sort: true, label: 'Carrier', of: (o) => o.carrier, width: 150 },
+  { name: 'terms', sort: true, label: 'Terms', of: (o) => o.terms, width: 130 },
   { name: 'began', label: 'Began as', of: (o) => (o.quote ? `quote ${o.quote}` : o.began_as), width: 130 },
-  { name: 'approved', label: 'Approved by', of: (o) => o.approved_by, width: 130 },
+  { name: 'approved', sort: true, label: 'Approved by', of: (o) => o.approved_by, width: 130 },
   { name: 'note', label: 'Note', of: (o) => o.note, width: 240 },
 ]
 const choosable = columns.slice(1)
@@ -52,11 +54,17 @@ const asked = computed(() => ({
   supplier: Number(route.query.supplier) || 0,
   supplierName: (route.query.name as string) || '',
   text: (route.query.q as string) || '',
+  sort: (route.query.sort as string) || '',
+  down: route.query.down === 'yes',
   columns: route.query.columns === undefined ? usual : String(route.query.columns).split(',').filter(Boolean),
 }))
 function narrow(change: Record<string, string | undefined>) {
   void router.replace({ query: { ...route.query, ...change } })
 }
+const sort = computed<Sort | undefined>({
+  get: () => (asked.value.sort ? { by: asked.value.sort, down: asked.value.down } : undefined),
+  set: (to) => narrow({ sort: to?.by, down: to?.down ? 'yes' : undefined }),
+})
 const text = ref(asked.value.text)
 const rested = refDebounced(text, 250)
 const site = computed(() => session.site)
@@ -66,13 +74,20 @@ const params = computed(() => ({
   supplier: asked.value.supplier || undefined,
   q: rested.value || undefined,
 }))
+type By = NonNullable<operations['list-purchase-orders']['parameters']['query']>['sort']
+const order = computed(() => ({ sort: (asked.value.sort || undefined) as By, down: asked.value.down || undefined }))
 const orders = useInfiniteQuery({
-  queryKey: ['receive', 'orders', 'table', params],
+  queryKey: ['receive', 'orders', 'table', params, order],
   queryFn: ({ pageParam }) =>
-    ask(api.GET('/api/v1/purchase-orders', { params: { query: { ...params.value, after: pageParam, limit: 100 } } })),
+    ask(
+      api.GET('/api/v1/purchase-orders', {
+        params: { query: { ...params.value, ...order.value, after: pageParam, limit: 100 } },
+      }),
+    ),
   initialPageParam: '',
   getNextPageParam: (page) => page.next || undefined,
 })
+const total = computed(() => orders.data.value?.pages[0]?.total ?? 0)
 const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
 const file = (format: string) => {
   const q = new URLSearchParams({ site: String(site.value), list: asked.value.list, format })
@@ -87,11 +102,13 @@ const saved = useSaved(
     supplier: asked.value.supplier ? String(asked.value.supplier) : '',
     name: asked.value.supplierName,
     q: text.value,
+    sort: asked.value.sort,
+    down: asked.value.down ? 'yes' : '',
     columns: asked.value.columns.join(','),
   }),
   (settings) => {
     text.value = settings.q ?? ''
-    narrow(settings)
+    narrow({ ...settings, sort: settings.sort || undefined, down: settings.down || undefined })
   },
 )
 </script>
@@ -123,6 +140,7 @@ const saved = useSaved(
     <SavedViews :saved="saved" />
     <QueryView :query="orders" :empty="() => !listed.length">
       <ListTable
+        v-model:sort="sort"
         data-orders
         name="purchase-orders"
         label="Purchase orders"
@@ -132,6 +150,7 @@ const saved = useSaved(
         :rows="listed"
         :row-key="(o) => o.id"
         :to="to"
+        :total="total"
         :more="orders.hasNextPage.value"
         @more="orders.isFetching.value || orders.fetchNextPage()"
       />
