@@ -35,7 +35,7 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
 type Line = Schemas['LedgerTrailLine']
 const columns = computed<Column<Line>[]>(() => {
   const all: (Column<Line> & { skip?: boolean })[] = [
-    { name: 'at', label: 'When', of: (l) => when(l.at), mono: true, width: 140 },
+    { name: 'at', label: 'When', of: (l) => when(l.at), mono: true, width: 168 },
     { name: 'person', label: 'Who', of: (l) => l.person, width: 120 },
     { name: 'kind', label: 'What', of: (l) => stateWords(l.kind), width: 90 },
     { name: 'sku', label: 'Item', of: (l) => l.sku, mono: true, width: 100, skip: isOf('item', 'serial') },

@@ -65,7 +65,7 @@ function toggle(day: number) {
   </div>
   <h2><span>When</span></h2>
   <div class="fields days" role="group" aria-label="On which days">
-    <a-checkbox v-for="d in week" :key="d" :checked="wish.rule.days?.includes(d)" @change="toggle(d)">{{
+    <a-checkbox v-for="d in week" :key="d" :checked="!!wish.rule.days?.includes(d)" @change="toggle(d)">{{
       weekdays[d]
     }}</a-checkbox>
   </div>
@@ -130,13 +130,13 @@ function toggle(day: number) {
     /></FormField>
     <a-checkbox
       v-if="uses('ready')"
-      :checked="wish.settings.ready"
+      :checked="!!wish.settings.ready"
       @update:checked="(r: boolean) => set({ ready: r || undefined })"
       >Only orders that can go whole</a-checkbox
     >
     <a-checkbox
       v-if="uses('mail')"
-      :checked="wish.settings.mail"
+      :checked="!!wish.settings.mail"
       @update:checked="(m: boolean) => set({ mail: m || undefined })"
       >Mail each to its customer</a-checkbox
     >

@@ -531,7 +531,9 @@ const proposalColumns: Column<Stop>[] = [
   margin-bottom: 5px;
 }
 .big {
+  height: auto;
   padding: 12px 16px;
   font-size: 17px;
+  white-space: normal;
 }
 </style>

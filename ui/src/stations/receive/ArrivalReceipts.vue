@@ -41,15 +41,20 @@ async function undo() {
 }
 /** What a condition says beside a receipt; good goods say nothing. */
 const conditions: Record<string, string> = { good: '', waiting: 'waits', on_hold: 'to be inspected' }
-const columns: Column<Schemas['ReceiveReceipt']>[] = [
+const condition: Column<Schemas['ReceiveReceipt']> = {
+  name: 'condition',
+  label: 'Condition',
+  of: (b) => conditions[b.condition] ?? stateWords(b.condition),
+}
+const columns = computed<Column<Schemas['ReceiveReceipt']>[]>(() => [
   { name: 'at', label: 'When', of: (b) => when(b.at), mono: true, sort: true },
   { name: 'person', label: 'Who', of: (b) => b.person, sort: true },
   { name: 'sku', label: 'Item', of: (b) => b.sku, mono: true, sort: true },
   { name: 'lot', label: 'Lot or units', mono: true },
-  { name: 'condition', label: 'Condition', of: (b) => conditions[b.condition] ?? stateWords(b.condition) },
+  ...(props.arrival.receipts.some((b) => b.condition !== 'good') ? [condition] : []),
   { name: 'quantity', label: 'Quantity', of: (b) => b.quantity, right: true, mono: true },
   { name: 'does', label: '' },
-]
+])
 </script>
 
 <template>

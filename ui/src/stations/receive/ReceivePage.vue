@@ -111,13 +111,12 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
         </QueueCard>
       </template>
       <h2>
-        <span class="pick-list"
-          >Orders
-          <ChoiceEntry v-model="list" label="Which orders" size="small" :options="listOptions" :width="150" /></span
+        <span>Orders</span
         ><span class="nb"
           ><router-link to="/receive/list">table</router-link>, <router-link to="/receive/new">new</router-link></span
         >
       </h2>
+      <ChoiceEntry v-model="list" label="Which orders" :options="listOptions" :width="245" class="which" />
       <QueueCard
         v-for="o in listed"
         :key="o.id"
@@ -183,9 +182,7 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
 </template>
 
 <style scoped>
-.pick-list {
-  display: inline-flex;
-  align-items: center;
-  gap: 6px;
+.which {
+  margin-bottom: 10px;
 }
 </style>
