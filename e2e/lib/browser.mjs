@@ -22,7 +22,7 @@ export async function settled(page) {
 /** Opens a page signed on as somebody. */
 export async function signedOn(base, login, viewport = { width: 1280, height: 800 }) {
   const browser = await chromium.launch({ executablePath, args })
-  const page = await (await browser.newContext({ viewport, baseURL: base })).newPage()
+  const page = await (await browser.newContext({ viewport, baseURL: base, reducedMotion: 'reduce' })).newPage()
   await page.goto('/')
   await page.getByLabel('Name').fill(login)
   await page.getByLabel('Password').fill('lantern')

@@ -204,7 +204,8 @@ main {
     font-size: 17px;
   }
   .who {
-    width: 190px;
+    width: 236px;
+    padding-right: 8px;
   }
 }
 @media (max-width: 900px) {

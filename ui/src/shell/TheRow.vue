@@ -122,4 +122,10 @@ const lamps = computed(() =>
   background: var(--lamp);
   border-radius: 3px 3px 0 0;
 }
+@media (max-width: 1100px) {
+  .st b {
+    white-space: normal;
+    line-height: 1.1;
+  }
+}
 </style>

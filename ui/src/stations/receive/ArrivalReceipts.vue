@@ -47,10 +47,10 @@ const condition: Column<Schemas['ReceiveReceipt']> = {
   of: (b) => conditions[b.condition] ?? stateWords(b.condition),
 }
 const columns = computed<Column<Schemas['ReceiveReceipt']>[]>(() => [
-  { name: 'at', label: 'When', of: (b) => when(b.at), mono: true, sort: true },
-  { name: 'person', label: 'Who', of: (b) => b.person, sort: true },
-  { name: 'sku', label: 'Item', of: (b) => b.sku, mono: true, sort: true },
-  { name: 'lot', label: 'Lot or units', mono: true },
+  { name: 'at', label: 'When', of: (b) => when(b.at), mono: true },
+  { name: 'person', label: 'Who', of: (b) => b.person },
+  { name: 'sku', label: 'Item', of: (b) => b.sku, mono: true },
+  { name: 'lot', label: 'Lot or units' },
   ...(props.arrival.receipts.some((b) => b.condition !== 'good') ? [condition] : []),
   { name: 'quantity', label: 'Quantity', of: (b) => b.quantity, right: true, mono: true },
   { name: 'does', label: '' },
@@ -67,8 +67,10 @@ const columns = computed<Column<Schemas['ReceiveReceipt']>[]>(() => [
       :row-key="(b) => b.move_id"
       :now="(b) => !!(chosen === b.move_id)"
       ><template #lot="{ row: b }"
-        >{{ b.lot ?? (b.serials.length ? unitsWords(b.serials) : '') }}
-        <span v-if="b.carton" class="mute">on …{{ b.carton.slice(-4) }}</span></template
+        ><span class="mono several"
+          >{{ b.lot ?? (b.serials.length ? unitsWords(b.serials) : '') }}
+          <span v-if="b.carton" class="mute">on …{{ b.carton.slice(-4) }}</span></span
+        ></template
       ><template #does="{ row: b }"
         ><span v-if="b.undone_at" class="mute">taken back: {{ b.reason }}</span>
         <a-button v-else type="link" size="small" @click="chosen = chosen === b.move_id ? 0 : b.move_id">
@@ -91,6 +93,9 @@ const columns = computed<Column<Schemas['ReceiveReceipt']>[]>(() => [
 </template>
 
 <style scoped>
+.several {
+  white-space: normal;
+}
 .part {
   margin-top: 18px;
 }
