@@ -164,7 +164,8 @@ func letter(n int) string {
 	return letter(n/26-1) + letter(n%26)
 }
 
-// Take moves stock from the bin into the carton.
+// Pick moves stock from the bin into the carton, with what was scanned on the way. A scan of
+// something else than the stop wants is refused, and nothing moves.
 func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error) {
 	r, err := readWalking(ctx, tx, id, "took from a bin")
 	if err != nil {

@@ -8,6 +8,8 @@ const props = defineProps<{
   plan?: Schemas['LedgerPlan']
   problem?: Problem
   done?: string
+  /** What takes the last step back, while that is offered. */
+  undo?: () => Promise<unknown>
   busy?: boolean
   fresh?: boolean
   idle: string
@@ -24,7 +26,9 @@ const button = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? 
     ><span v-if="moves.length">{{ moves.length }} {{ moves.length === 1 ? 'move' : 'moves' }}</span>
   </h2>
   <div class="body" tabindex="0" role="group" aria-label="Moves and changes">
-    <div v-if="done" class="note g" role="status">{{ done }}</div>
+    <div v-if="done" class="note g" role="status">
+      {{ done }} <a-button v-if="undo" size="small" :disabled="busy" @click="undo()">Undo</a-button>
+    </div>
     <div v-if="problem" class="note s" role="alert" data-problem>{{ problem.message }}</div>
     <div v-else-if="!plan && !done" class="empty">{{ idle }}</div>
     <template v-if="plan">

@@ -3,6 +3,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
+import { printing } from '@/theme/theme'
 import { classesOf, type Column, type Sort } from './columns'
 import { useRows } from './useRows'
 
@@ -51,7 +52,12 @@ const windowed = useVirtualizer(
     initialRect: { width: 900, height: 600 },
   })),
 )
-const drawn = computed(() => windowed.value.getVirtualItems())
+/** On paper all rows are drawn that are here. */
+const drawn = computed(() =>
+  printing.value
+    ? props.rows.map((_, index) => ({ index, start: index * rowHeight, end: (index + 1) * rowHeight }))
+    : windowed.value.getVirtualItems(),
+)
 const above = computed(() => drawn.value[0]?.start ?? 0)
 const below = computed(() => windowed.value.getTotalSize() - (drawn.value.at(-1)?.end ?? 0))
 watch(

@@ -1,17 +1,15 @@
-const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' })
+import { dayOf, timeOf } from './clock'
 
 /** A time as the site's clock shows it, with the day when it is not today. */
 export function when(iso: string): string {
-  const d = new Date(iso)
-  const day = d.toLocaleDateString('sv-SE')
-  return day === today() ? clock.format(d) : `${day} ${clock.format(d)}`
+  const at = new Date(iso)
+  return dayOf(at) === today() ? timeOf(at) : `${dayOf(at)} ${timeOf(at)}`
 }
 
-/** Today, or so many days on, as YYYY-MM-DD. */
+/** Today at the site, or so many days on, as YYYY-MM-DD. */
 export function today(ahead = 0): string {
-  const d = new Date()
-  d.setDate(d.getDate() + ahead)
-  return d.toLocaleDateString('sv-SE')
+  const [year, month, day] = dayOf(new Date()).split('-').map(Number)
+  return new Date(Date.UTC(year!, month! - 1, day! + ahead)).toISOString().slice(0, 10)
 }
 
 /** How long ago, in words. */

@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { connected, useLive } from '@/api/live'
 import { lookAt, session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import { differs, zone } from '@/parts/clock'
 import { hasTyped } from '@/parts/draft'
 import LeaveGuard from '@/parts/LeaveGuard.vue'
 import PartGuard from '@/parts/PartGuard.vue'
@@ -26,6 +27,8 @@ useLive(queries)
 useHeadingFocus()
 const hand = computed(() => !!route.meta.hand)
 const sites = useQuery({ queryKey: ['sites'], queryFn: () => ask(api.GET('/api/v1/sites')) })
+const site = computed(() => sites.data.value?.find((s) => s.id === session.site))
+watch(site, (s) => s && (zone.value = s.timezone))
 const siteOptions = computed(() => (sites.data.value ?? []).map((s) => ({ value: s.id, label: s.name })))
 const help = ref(false)
 /** The band on top is dark in both themes, and so are the controls on it. */
@@ -117,6 +120,9 @@ function changeSite(site: number | undefined) {
     <div v-if="!connected" class="note w cut" role="status">
       Changes by others do not come through this moment. What you do still counts.
     </div>
+    <div v-if="differs && site" class="note cut clock" role="note">
+      Times are by the clock of {{ site.name }} ({{ zone }}).
+    </div>
     <main id="main">
       <PartGuard><router-view /></PartGuard>
     </main>
@@ -188,6 +194,11 @@ header {
   font-size: 12.5px;
   display: inline-flex;
   align-items: center;
+}
+.clock {
+  background: var(--shade);
+  color: var(--mute);
+  padding: 4px 12px;
 }
 .cut {
   margin: 8px 20px 0;

@@ -1,4 +1,4 @@
-import { usePreferredDark, useStorage } from '@vueuse/core'
+import { useMediaQuery, usePreferredDark, useStorage } from '@vueuse/core'
 import { computed, watchEffect } from 'vue'
 import { themeOf } from './antd'
 import { dark, light } from './palette'
@@ -8,7 +8,11 @@ export type Wish = 'system' | 'light' | 'dark'
 
 export const wished = useStorage<Wish>('theme', 'system')
 const systemIsDark = usePreferredDark()
-export const isDark = computed(() => (wished.value === 'system' ? systemIsDark.value : wished.value === 'dark'))
+/** Whether the page goes to paper, which is light. */
+export const printing = useMediaQuery('print')
+export const isDark = computed(
+  () => !printing.value && (wished.value === 'system' ? systemIsDark.value : wished.value === 'dark'),
+)
 export const palette = computed(() => (isDark.value ? dark : light))
 export const theme = computed(() => themeOf(palette.value, isDark.value))
 

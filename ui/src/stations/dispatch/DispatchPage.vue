@@ -10,7 +10,8 @@ import OriginList from '@/parts/OriginList.vue'
 import { useCommand } from '@/parts/command'
 import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
-import { plural, when } from '@/parts/words'
+import { dayOf, timeOf } from '@/parts/clock'
+import { plural, today, when } from '@/parts/words'
 import InvoiceWith from './InvoiceWith.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import FormField from '@/parts/FormField.vue'
@@ -114,8 +115,8 @@ const askAgain = async () => {
 const collects = (name: string) => {
   const next = carriers.data.value?.find((c) => c.name === name)?.next
   if (!next) return ''
-  const at = new Date(next).toLocaleTimeString('en-GB', { hour: '2-digit', minute: '2-digit' })
-  return new Date(next).toDateString() === new Date().toDateString() ? `collects ${at}` : `collects tomorrow ${at}`
+  const at = new Date(next)
+  return dayOf(at) === today() ? `collects ${timeOf(at)}` : `collects ${dayOf(at)} ${timeOf(at)}`
 }
 const inCarrier = (name: string) =>
   (ready.data.value ?? []).filter((r) => r.carrier === name && ticked.value.includes(r.order_id)).length

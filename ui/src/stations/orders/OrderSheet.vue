@@ -59,16 +59,21 @@ async function act<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, sa
   return x
 }
 const marked = () => ({ orders: [{ id: o.value.id, version: o.value.version }] })
-const release = () =>
-  act(
+/** Released and put on hold take each other back. */
+async function release() {
+  const gone = await act(
     (h) => ask(api.POST('/api/v1/sales-orders/release', { headers: h, body: marked() })),
     () => `${o.value.number} released.`,
   )
-const hold = () =>
-  act(
+  if (gone) command.offerUndo(hold)
+}
+async function hold() {
+  const held = await act(
     (h) => ask(api.POST('/api/v1/sales-orders/hold', { headers: h, body: marked() })),
     () => `${o.value.number} is on hold.`,
   )
+  if (held) command.offerUndo(release)
+}
 const mail = () =>
   act(
     (h) => ask(api.POST('/api/v1/sales-orders/{id}/mail', { headers: h, params: path.value })),
@@ -151,7 +156,9 @@ const lineColumns = computed<Column<Schemas['OrdersLine']>[]>(() => [
   },
 ])
 /** What is not shipped of it, in units. */
-const due = computed(() => o.value.lines.reduce((n, l) => n + (l.item_id ? Number(l.due) : 0), 0))
+const unshipped = computed(() =>
+  o.value.lines.reduce((n, l) => n + (l.item_id ? Number(l.quantity) - Number(l.cancelled) - Number(l.shipped) : 0), 0),
+)
 const coverColumns: Column<Schemas['PurchasingCover']>[] = [
   { name: 'item', label: 'Item', of: (c) => c.sku, mono: true },
   { name: 'wants', label: 'Wants', of: (c) => c.wanted, right: true, mono: true },
@@ -305,7 +312,7 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
       v-if="may && (running || o.state === 'quote')"
       label="Cancel what is open"
       :title="`Cancel what is open of ${o.number}?`"
-      :happens="`${due} of ${o.quantity} units are not shipped: they are cancelled, what is reserved for them is free again, and what is picked of them is returned to stock.`"
+      :happens="`${unshipped} of ${o.quantity} units are not shipped: they are cancelled, what is reserved for them is free again, and what is picked of them is returned to stock.`"
       does="Cancel what is not shipped"
       :busy="busy"
       @confirm="cancelOpen"

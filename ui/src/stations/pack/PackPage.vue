@@ -94,8 +94,8 @@ async function close() {
         ? `Carton …${x.sscc.slice(-4)} is closed and stands at the gate.`
         : `Carton …${x.sscc.slice(-4)} differs by ${x.variance_kg} kg: look through it, each thing by its scan.`,
   )
-  if (c && c.state !== 'packed') weight.value = ''
-
+  if (c?.state === 'packed') command.offerUndo(openAgain)
+  else if (c) weight.value = ''
   void carton.refetch()
   void bench.refetch()
 }
@@ -328,6 +328,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"
+        :undo="command.undo.value"
         :busy="busy"
         :fresh="fresh"
         :idle="

@@ -32,7 +32,8 @@ function toggle(code: string) {
 }
 const note = ref('')
 const fromCode = ref('')
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, problem, done, run } = command
 
 async function find() {
   const locations = await run(() =>
@@ -65,16 +66,32 @@ const {
 async function move() {
   const b = body.value
   if (!b) return
-  if (
-    await run(
-      () => once((h) => ask(api.POST('/api/v1/transfers', { headers: h, body: b }))),
-      (x) => `${x.done}.`,
-    )
-  ) {
+  const moved = await run(
+    () => once((h) => ask(api.POST('/api/v1/transfers', { headers: h, body: b }))),
+    (x) => `${x.done}.`,
+  )
+  if (moved) {
+    const home = from.data.value?.location.code ?? ''
+    command.offerUndo(() => moveBack(b, home))
     chosen.value = undefined
     quantity.value = to.value = note.value = ''
     void from.refetch()
   }
+}
+
+/** The counter-move: the same goods from where they went to where they were. */
+async function moveBack(b: Schemas['TransfersTransfer'], home: string) {
+  const back = await run(
+    async () => {
+      const to = b.to ?? ''
+      const found = await ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, q: to } } }))
+      const there = found.find((l) => l.code.toUpperCase() === to.toUpperCase())
+      const body = { ...b, from_id: there?.id ?? 0, to: home }
+      return once((h) => ask(api.POST('/api/v1/transfers', { headers: h, body })))
+    },
+    (x) => `${x.done}.`,
+  )
+  if (back) void from.refetch()
 }
 
 takeScans((text, reading) => {
@@ -153,6 +170,7 @@ takeScans((text, reading) => {
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"
+        :undo="command.undo.value"
         :busy="busy"
         :fresh="fresh"
         idle="Say what moves, and where to."
