@@ -187,13 +187,7 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
         <template v-if="fresh">New: {{ chosen.label }}</template>
         <span v-else class="mono">{{ row }}</span>
       </h1>
-      <DraftNotice
-        :restored="draft.restored.value"
-        :conflicts="draft.conflicts.value"
-        :labels="labelOf"
-        @settle="draft.settle"
-        @discard="draft.discard"
-      />
+      <DraftNotice :of="draft" :labels="labelOf" />
       <a-form layout="vertical" class="columns">
         <FieldOf
           v-for="c in chosen.columns"

@@ -2,14 +2,13 @@
 import { computed } from 'vue'
 import PartGuard from './PartGuard.vue'
 import QueryState from './QueryState.vue'
-import type { Asked } from './asked'
+import { type Asked, isMissing } from './asked'
 
 /**
  * The three parts of every station: what waits, the sheet being worked on, before and after. What a part was asked for
  * and is not there is said in its place: a blank part would look like an empty warehouse.
  */
 const props = defineProps<{ waits: string; waiting?: Asked[]; sheet?: Asked[] }>()
-const isMissing = (q: Asked) => q.data.value === undefined && (!!q.error.value || q.fetchStatus.value !== 'idle')
 const missing = computed(() => props.sheet?.find(isMissing))
 const waitingMissing = computed(() => props.waiting?.find(isMissing))
 </script>

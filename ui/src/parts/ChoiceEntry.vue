@@ -1,5 +1,4 @@
 <script setup lang="ts" generic="V extends string | number">
-import { computed, ref } from 'vue'
 import { type EntryProps, useEntry } from './entry'
 import EntryBox from './EntryBox.vue'
 
@@ -9,11 +8,7 @@ const props = defineProps<
 >()
 defineOptions({ inheritAttrs: false })
 const value = defineModel<V | undefined>({ required: true })
-const box = ref<InstanceType<typeof EntryBox>>()
-const { id, wrong, says, status } = useEntry(
-  props,
-  computed(() => (box.value?.$el as HTMLElement) ?? null),
-)
+const { id, wrong, says, status } = useEntry(props)
 </script>
 
 <template>

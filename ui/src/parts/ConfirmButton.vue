@@ -9,7 +9,6 @@ defineProps<{
   happens: string
   /** The verb on the button that does it. */
   does: string
-  disabled?: boolean
   busy?: boolean
   link?: boolean
 }>()
@@ -23,7 +22,7 @@ function go() {
 
 <template>
   <a-button
-    :disabled="disabled || busy"
+    :disabled="busy"
     :type="link ? 'link' : 'default'"
     :size="link ? 'small' : 'middle'"
     @click="asking = true"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import dayjs from 'dayjs'
 import customParseFormat from 'dayjs/plugin/customParseFormat'
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 import { type EntryProps, useEntry } from './entry'
 import EntryBox from './EntryBox.vue'
 
@@ -12,23 +12,10 @@ const props = defineProps<EntryProps & { width?: number; disabled?: boolean; cle
 defineOptions({ inheritAttrs: false })
 const value = defineModel<string | undefined>({ required: true })
 const formats = ['YYYY-MM-DD', 'YYYYMMDD', 'D.M.YYYY']
-const box = ref<InstanceType<typeof EntryBox>>()
 /** What was typed and is no day: it is said, since the picker takes it away. */
 const unread = ref('')
-const own = computed(() => (unread.value ? `${unread.value} is no day. Write it as 2027-12-31.` : ''))
-const { id, wrong, says, status } = useEntry(
-  {
-    get label() {
-      return props.label
-    },
-    get field() {
-      return props.field
-    },
-    get wrong() {
-      return props.wrong || own.value
-    },
-  },
-  computed(() => (box.value?.$el as HTMLElement) ?? null),
+const { id, wrong, says, status } = useEntry(props, () =>
+  unread.value ? `${unread.value} is no day. Write it as 2027-12-31.` : '',
 )
 const read = (text: string) => formats.map((f) => dayjs(text, f, true)).find((d) => d.isValid())
 
@@ -47,7 +34,7 @@ function left(e: FocusEvent) {
 </script>
 
 <template>
-  <EntryBox :id="id" ref="box" :says="says || (wrong === own ? own : '')" :wrong="wrong || own">
+  <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
     <span @input.capture="typed" @focusout.capture="left">
       <a-date-picker
         v-bind="$attrs"

@@ -27,7 +27,7 @@ watch(
 
 <template>
   <div ref="root">
-    <a-form layout="vertical" class="entry-form" @submit.prevent="emit('submit')">
+    <a-form layout="vertical" @submit.prevent="emit('submit')">
       <slot />
     </a-form>
     <div v-if="problem && !shownAtField" class="note s" role="alert">{{ problem.message }}</div>

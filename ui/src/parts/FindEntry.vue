@@ -27,22 +27,8 @@ const props = defineProps<
 >()
 const emit = defineEmits<{ choose: [option: Option]; clear: [] }>()
 defineSlots<{ option: (option: Option) => unknown }>()
-const box = ref<InstanceType<typeof EntryBox>>()
 const none = ref('')
-const { id, wrong, says, status } = useEntry(
-  {
-    get label() {
-      return props.label
-    },
-    get field() {
-      return props.field
-    },
-    get wrong() {
-      return props.wrong || none.value
-    },
-  },
-  computed(() => (box.value?.$el as HTMLElement) ?? null),
-)
+const { id, wrong, says, status } = useEntry(props, () => none.value)
 const found = ref<Option[]>([])
 /** The text that what is found is the answer to. */
 const answered = ref<string>()
@@ -143,13 +129,7 @@ onScopeDispose(() => {
 </script>
 
 <template>
-  <EntryBox
-    :id="id"
-    ref="box"
-    :says="says || none"
-    :wrong="wrong || none"
-    :style="{ width: width ? undefined : '100%' }"
-  >
+  <EntryBox :id="id" ref="box" :says="says" :wrong="wrong" :style="{ width: width ? undefined : '100%' }">
     <a-select
       :id="id"
       :value="clears ? undefined : chosen?.value"

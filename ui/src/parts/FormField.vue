@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { computed, inject, provide, useId } from 'vue'
-import { labelledKey, refusalKey } from './entry'
+import { computed, provide, useId } from 'vue'
+import { labelledKey, useRefusal } from './entry'
 import HelpTip from './HelpTip.vue'
 
 /** A labelled entry: its help beside the label, and under it what is wrong, or what to look out for. */
@@ -13,11 +13,8 @@ const props = defineProps<{
   warn?: string
   required?: boolean
 }>()
-const refusal = inject(refusalKey, undefined)
 const id = useId()
-const wrong = computed(
-  () => props.wrong || (props.field && refusal?.value?.field === props.field ? refusal.value.message : ''),
-)
+const wrong = useRefusal(props)
 provide(labelledKey, {
   id,
   wrong,

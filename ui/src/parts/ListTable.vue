@@ -30,7 +30,7 @@ const props = defineProps<{
   more?: boolean
 }>()
 defineOptions({ inheritAttrs: false })
-const emit = defineEmits<{ more: []; open: [row: R] }>()
+const emit = defineEmits<{ more: [] }>()
 const sort = defineModel<Sort | undefined>('sort')
 const ticked = defineModel<(string | number)[]>('ticked', { default: () => [] })
 defineSlots<{ [column: string]: (p: { row: R; index: number }) => unknown }>()
@@ -69,10 +69,8 @@ watch(
 
 function open(i: number) {
   const row = props.rows[i]
-  if (!row) return
-  const to = props.to?.(row)
+  const to = row && props.to?.(row)
   if (to) void router.push(to)
-  emit('open', row)
 }
 function tick(i: number) {
   const row = props.rows[i]

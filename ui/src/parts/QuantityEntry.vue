@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
 import { type EntryProps, useEntry } from './entry'
 import EntryBox from './EntryBox.vue'
 
@@ -13,11 +12,7 @@ const props = withDefaults(
 )
 defineOptions({ inheritAttrs: false })
 const value = defineModel<string | undefined>({ required: true })
-const box = ref<InstanceType<typeof EntryBox>>()
-const { id, wrong, says, status } = useEntry(
-  props,
-  computed(() => (box.value?.$el as HTMLElement) ?? null),
-)
+const { id, wrong, says, status } = useEntry(props)
 const read = (text: string) => text.replace(/\s/g, '').replace(',', '.')
 /** What stands in the control, to the letter. */
 let raw = ''

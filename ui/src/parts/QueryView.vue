@@ -1,7 +1,7 @@
 <script setup lang="ts" generic="T">
 import { computed } from 'vue'
 import { connected } from '@/api/live'
-import type { Asked } from './asked'
+import { type Asked, isMissing } from './asked'
 import QueryState from './QueryState.vue'
 
 /**
@@ -15,7 +15,7 @@ const isEmpty = computed(() => data.value !== undefined && !!props.empty?.(data.
 </script>
 
 <template>
-  <QueryState v-if="data === undefined && (failed || query.fetchStatus.value !== 'idle')" :query="query" :rows="rows" />
+  <QueryState v-if="isMissing(query)" :query="query" :rows="rows" />
   <template v-else-if="data !== undefined">
     <div v-if="failed || !connected" class="note w stale" role="status">
       {{ failed ? failed.message : 'The server is not reached this moment.' }} What stands here is from before.

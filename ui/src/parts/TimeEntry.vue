@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
 import { type EntryProps, useEntry } from './entry'
 import EntryBox from './EntryBox.vue'
 
@@ -7,11 +6,7 @@ import EntryBox from './EntryBox.vue'
 const props = defineProps<EntryProps & { width?: number; disabled?: boolean }>()
 defineOptions({ inheritAttrs: false })
 const value = defineModel<string | undefined>({ required: true })
-const box = ref<InstanceType<typeof EntryBox>>()
-const { id, wrong, says, status } = useEntry(
-  props,
-  computed(() => (box.value?.$el as HTMLElement) ?? null),
-)
+const { id, wrong, says, status } = useEntry(props)
 function typed(e: Event) {
   const text = (e.target as HTMLInputElement).value.trim()
   if (/^([01]\d|2[0-3]):[0-5]\d$/.test(text)) value.value = text

@@ -8,3 +8,6 @@ export interface Asked<D = unknown> {
   fetchStatus: Ref<string>
   refetch: () => unknown
 }
+
+/** Whether it is asked for and not there: on its way, or failed. */
+export const isMissing = (q: Asked) => q.data.value === undefined && (!!q.error.value || q.fetchStatus.value !== 'idle')

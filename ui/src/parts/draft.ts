@@ -85,11 +85,15 @@ export function useDraft<T extends object>(key: MaybeRefOrGetter<string>, server
     () => {
       const all = readAll()
       const name = nameOf(toValue(key))
-      if (changed.value) all[name] = { base: base.value as Json, mine: mine.value as Json }
-      else delete all[name]
+      if (changed.value) {
+        writeAll({ ...all, [name]: { base: base.value as Json, mine: mine.value as Json } })
+        open.set(me, { discard })
+        return
+      }
+      open.delete(me)
+      if (!(name in all)) return
+      delete all[name]
       writeAll(all)
-      if (changed.value) open.set(me, { discard })
-      else open.delete(me)
     },
     { deep: true, flush: 'sync' },
   )

@@ -35,5 +35,5 @@ export function useRows(
     e.preventDefault()
     e.stopPropagation()
   }
-  return { at, onKey, go }
+  return { at, onKey }
 }

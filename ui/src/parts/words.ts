@@ -34,3 +34,7 @@ export function unitsWords(codes: string[]): string {
 
 /** A state as people read it: "on_hold" is "on hold". */
 export const stateWords = (state: string) => (state === 'placed' ? 'sent to supplier' : state.replaceAll('_', ' '))
+
+/** Which goods of an item: their lot, their serial, and the end of the number they stand under. */
+export const goodsWords = (g: { lot?: string | null; serial?: string | null; carton?: string | null }) =>
+  [g.lot, g.serial, g.carton ? `…${g.carton.slice(-5)}` : ''].filter(Boolean).join(' ')

@@ -6,6 +6,7 @@ import TextEntry from '@/parts/TextEntry.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CountEntry from '@/parts/CountEntry.vue'
 import TimeEntry from '@/parts/TimeEntry.vue'
+import { splits } from '@/stations/pick/splits'
 
 /** What is done, on which days, at which times, and with which settings. */
 const props = defineProps<{ tasks: Schemas['SchedulesTask'][] }>()
@@ -38,13 +39,6 @@ const taskOptions = computed(() => props.tasks.map((t) => ({ value: t.name, labe
 const oftens = [
   { value: 'at' as const, label: 'at times of day' },
   { value: 'often' as const, label: 'every so many minutes' },
-]
-type Split = NonNullable<Schemas['SchedulesWish']['settings']['split']>
-const splits: { value: Split; label: string }[] = [
-  { value: 'walk', label: 'that walk least together' },
-  { value: 'zone', label: 'a zone each' },
-  { value: 'order', label: 'an order each' },
-  { value: 'one', label: 'all in one' },
 ]
 function toggle(day: number) {
   const days = wish.value.rule.days ?? []

@@ -171,13 +171,7 @@ async function runNow() {
       </div>
     </template>
     <h1 v-else>New schedule</h1>
-    <DraftNotice
-      :restored="draft.restored.value"
-      :conflicts="draft.conflicts.value"
-      :labels="(path) => path.join(' ')"
-      @settle="draft.settle"
-      @discard="draft.discard"
-    />
+    <DraftNotice :of="draft" :labels="(path) => path.join(' ')" />
     <ScheduleForm v-if="tasks.data.value?.length && may" v-model="wish" :tasks="tasks.data.value" />
     <div v-else-if="tasks.isSuccess.value" class="empty">
       {{ may ? 'A lead or the office has things done on schedule.' : 'A lead changes this one.' }}

@@ -11,6 +11,7 @@ import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
+import { calledAt, removedLines } from '@/parts/lines'
 import ItemFinder from '@/parts/ItemFinder.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -60,10 +61,6 @@ function addMany(lines: [Schemas['CatalogItem'], string][]) {
   many.value = false
 }
 
-/** Lines of the order that are taken off it: said, never implied. */
-const removed = () =>
-  (draft.base.value?.lines ?? []).flatMap((l) => (l.id && !d.value.lines.some((m) => m.key === l.key) ? [l.id] : []))
-
 async function create(how: 'released' | 'hold' | 'quote') {
   const body = {
     ...sent(d.value),
@@ -79,7 +76,7 @@ async function change(o: Schemas['OrdersOrder']) {
   const body = {
     ...sent(d.value),
     version: o.version,
-    remove: removed(),
+    remove: removedLines(draft.base.value?.lines ?? [], d.value.lines),
     quote_until: o.state === 'quote' ? d.value.until : undefined,
   }
   const order = await run(() =>
@@ -157,23 +154,13 @@ const named: Record<string, string> = {
   quantity: 'the quantity',
   price: 'the price',
 }
-function nameOf(path: string[]) {
-  const line = path[0] === 'lines' ? d.value.lines.find((l) => l.key === path[1]) : undefined
-  const field = named[path.at(-1)!] ?? 'the line'
-  return line ? `${field} of ${line.sku || line.text}` : field
-}
+const nameOf = (path: string[]) => calledAt(path, named, d.value.lines)
 const titleOf = (l: Line) => l.sku || 'charge'
 </script>
 
 <template>
   <EntryForm :problem="problem">
-    <DraftNotice
-      :restored="draft.restored.value"
-      :conflicts="draft.conflicts.value"
-      :labels="nameOf"
-      @settle="draft.settle"
-      @discard="draft.discard"
-    />
+    <DraftNotice :of="draft" :labels="nameOf" />
     <div class="fields">
       <FormField
         v-if="!order"

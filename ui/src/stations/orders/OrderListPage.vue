@@ -1,8 +1,6 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
@@ -13,14 +11,13 @@ import { money, stateWords } from '@/parts/words'
 import DateEntry from '@/parts/DateEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import type { Column, Sort } from '@/parts/columns'
+import type { Column } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import { useListAddress } from '@/parts/listAddress'
 import ListTable from '@/parts/ListTable.vue'
 import QueryView from '@/parts/QueryView.vue'
 
 /** Sales orders as a table: narrowed, with the columns one wants, saved under a name. */
-const route = useRoute()
-const router = useRouter()
 type Order = Schemas['OrdersOrder']
 const to = (o: Order) => `/orders/${o.id}`
 const columns: Column<Order>[] = [
@@ -56,25 +53,13 @@ const states = [
   { value: 'cancelled', label: 'cancelled' },
   { value: '', label: 'all' },
 ]
+const { at, narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
 const asked = computed(() => ({
-  state: (route.query.state as string | undefined) ?? 'open',
-  carrier: (route.query.carrier as string) || '',
-  from: (route.query.from as string) || '',
-  until: (route.query.until as string) || '',
-  text: (route.query.q as string) || '',
-  sort: (route.query.sort as string) || '',
-  down: route.query.down === 'yes',
-  columns: route.query.columns === undefined ? usual : String(route.query.columns).split(',').filter(Boolean),
+  state: at('state') ?? 'open',
+  carrier: at('carrier') || '',
+  from: at('from') || '',
+  until: at('until') || '',
 }))
-function narrow(change: Record<string, string | undefined>) {
-  void router.replace({ query: { ...route.query, ...change } })
-}
-const sort = computed<Sort | undefined>({
-  get: () => (asked.value.sort ? { by: asked.value.sort, down: asked.value.down } : undefined),
-  set: (to) => narrow({ sort: to?.by, down: to?.down ? 'yes' : undefined }),
-})
-const text = ref(asked.value.text)
-const rested = refDebounced(text, 250)
 const params = computed(() => ({
   site: session.site,
   state: (asked.value.state === 'blocked' ? 'open' : asked.value.state) as 'open',
@@ -85,7 +70,7 @@ const params = computed(() => ({
   text: rested.value || undefined,
 }))
 type By = NonNullable<operations['page-sales-orders']['parameters']['query']>['sort']
-const order = computed(() => ({ sort: (asked.value.sort || undefined) as By, down: asked.value.down || undefined }))
+const order = computed(() => ({ sort: sort.value?.by as By, down: sort.value?.down || undefined }))
 const orders = useInfiniteQuery({
   queryKey: ['orders', 'table', params, order],
   queryFn: ({ pageParam }) =>
@@ -112,15 +97,9 @@ const saved = useSaved(
     carrier: asked.value.carrier,
     from: asked.value.from,
     until: asked.value.until,
-    q: text.value,
-    sort: asked.value.sort,
-    down: asked.value.down ? 'yes' : '',
-    columns: asked.value.columns.join(','),
+    ...settings(),
   }),
-  (settings) => {
-    text.value = settings.q ?? ''
-    narrow({ ...settings, sort: settings.sort || undefined, down: settings.down || undefined })
-  },
+  apply,
 )
 </script>
 
@@ -151,7 +130,7 @@ const saved = useSaved(
           clear
           @update:model-value="(until) => narrow({ until: until || undefined })"
       /></FormField>
-      <ColumnMenu :columns="choosable" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
+      <ColumnMenu :columns="choosable" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
     </div>
@@ -164,7 +143,7 @@ const saved = useSaved(
         label="Sales orders"
         style="--list-height: calc(100vh - 372px)"
         :columns="columns"
-        :chosen="['number', ...asked.columns]"
+        :chosen="['number', ...shown]"
         :rows="listed"
         :row-key="(o) => o.id"
         :to="to"

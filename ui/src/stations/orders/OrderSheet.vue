@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/command'
-import { money, plural, stateWords } from '@/parts/words'
+import { goodsWords, money, plural, stateWords } from '@/parts/words'
 import ReserveSheet from './ReserveSheet.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -132,7 +132,7 @@ const reservationColumns: Column<Schemas['ReservationReservation']>[] = [
   {
     name: 'lot',
     label: 'Lot, unit or carton',
-    of: (p) => [p.lot, p.serial, p.carton ? `…${p.carton.slice(-5)}` : ''].filter(Boolean).join(' '),
+    of: goodsWords,
     mono: true,
   },
   { name: 'does', label: 'On' },

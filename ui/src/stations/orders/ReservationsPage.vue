@@ -11,6 +11,7 @@ import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ListTable from '@/parts/ListTable.vue'
 import QueryView from '@/parts/QueryView.vue'
+import { goodsWords } from '@/parts/words'
 
 /** All reservations of a site: exact stock that is reserved for orders. */
 const queries = useQueryClient()
@@ -74,7 +75,7 @@ const columns: Column<Reservation>[] = [
   {
     name: 'lot',
     label: 'Lot, unit or carton',
-    of: (p) => [p.lot, p.serial, p.carton ? `…${p.carton.slice(-5)}` : ''].filter(Boolean).join(' '),
+    of: goodsWords,
     mono: true,
     width: 150,
   },

@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { newKey } from '@/parts/lines'
 import { today } from '@/parts/words'
 
 /** A line of a sales order as it is typed. */
@@ -59,9 +60,8 @@ export const ofOrder = (o: Schemas['OrdersOrder']): Sale => ({
     })),
 })
 
-let made = 0
 export const lineOf = (item: Schemas['CatalogItem'], quantity = ''): Line => ({
-  key: `new ${Date.now()} ${made++}`,
+  key: newKey(),
   item: item.id,
   sku: item.sku,
   description: item.description,
@@ -72,7 +72,7 @@ export const lineOf = (item: Schemas['CatalogItem'], quantity = ''): Line => ({
 
 /** A line for what is no stock, such as freight or a service. */
 export const charge = (): Line => ({
-  key: `new ${Date.now()} ${made++}`,
+  key: newKey(),
   item: 0,
   sku: '',
   description: '',

@@ -13,6 +13,7 @@ import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CountEntry from '@/parts/CountEntry.vue'
 import ListTable from '@/parts/ListTable.vue'
 import QueryView from '@/parts/QueryView.vue'
+import { type Split, splits } from './splits'
 
 /** What waits for a round: narrowed, ticked, and bounded for a wave. */
 export type Chosen = {
@@ -21,7 +22,7 @@ export type Chosen = {
   left: number[]
 }
 export type Bounds = {
-  split: 'walk' | 'order' | 'zone' | 'one'
+  split: Split
   max_cartons?: number
   max_lines?: number
   zone: string
@@ -114,12 +115,6 @@ const days = [
   { value: today(7), label: 'within a week' },
 ]
 const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n) => ({ value: n, label: n }))]
-const splits: { value: Bounds['split']; label: string }[] = [
-  { value: 'walk', label: 'that walk least together' },
-  { value: 'zone', label: 'a zone each' },
-  { value: 'order', label: 'an order each' },
-  { value: 'one', label: 'all in one' },
-]
 </script>
 
 <template>

@@ -175,13 +175,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
     </template>
   </div>
   <CommandNotice :of="command" />
-  <DraftNotice
-    :restored="step.draft.restored.value"
-    :conflicts="step.draft.conflicts.value"
-    :labels="() => 'the entry'"
-    @settle="step.draft.settle"
-    @discard="step.draft.discard"
-  />
+  <DraftNotice :of="step.draft" :labels="() => 'the entry'" />
   <div v-if="a.wanted.length" class="note w wanted" data-wanted>
     <div>
       <b>Waiting orders want what stands at {{ a.dock }}:</b>

@@ -89,13 +89,7 @@ const columns: Column<OrderLine>[] = [
 <template>
   <section class="invoice" aria-label="Invoice">
     <EntryForm :problem="problem" @submit="save">
-      <DraftNotice
-        :restored="draft.restored.value"
-        :conflicts="draft.conflicts.value"
-        :labels="(path) => path.at(-1) ?? ''"
-        @settle="draft.settle"
-        @discard="draft.discard"
-      />
+      <DraftNotice :of="draft" :labels="(path) => path.at(-1) ?? ''" />
       <div class="fields">
         <FormField label="Invoice number" field="number" required tip="As it stands on the supplier's paper."
           ><TextEntry v-model="d.number" mono :width="152"

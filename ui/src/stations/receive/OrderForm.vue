@@ -11,6 +11,7 @@ import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
+import { calledAt, removedLines } from '@/parts/lines'
 import ItemFinder from '@/parts/ItemFinder.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -124,12 +125,13 @@ async function create(send: boolean) {
   emit('saved', order)
 }
 
-/** Lines of the order that are taken off it: said, never implied. */
-const removed = () =>
-  (draft.base.value?.lines ?? []).flatMap((l) => (l.id && !d.value.lines.some((m) => m.key === l.key) ? [l.id] : []))
-
 async function amend(o: Schemas['PurchasingOrder']) {
-  const body = { version: o.version, ...terms(), lines: sent(d.value.lines), remove: removed() }
+  const body = {
+    version: o.version,
+    ...terms(),
+    lines: sent(d.value.lines),
+    remove: removedLines(draft.base.value?.lines ?? [], d.value.lines),
+  }
   const order = await run(() =>
     draft.sending(async () => {
       const now = await once((h) =>
@@ -180,23 +182,13 @@ const named: Record<string, string> = {
   price: 'the price',
   needed: 'the day needed',
 }
-function nameOf(path: string[]) {
-  const line = path[0] === 'lines' ? d.value.lines.find((l) => l.key === path[1]) : undefined
-  const field = named[path.at(-1)!] ?? 'the line'
-  return line ? `${field} of ${line.sku || line.text}` : field
-}
+const nameOf = (path: string[]) => calledAt(path, named, d.value.lines)
 const titleOf = (l: Line) => l.sku || 'Non-stock line'
 </script>
 
 <template>
   <EntryForm :problem="problem">
-    <DraftNotice
-      :restored="draft.restored.value"
-      :conflicts="draft.conflicts.value"
-      :labels="nameOf"
-      @settle="draft.settle"
-      @discard="draft.discard"
-    />
+    <DraftNotice :of="draft" :labels="nameOf" />
     <div class="fields">
       <FormField
         v-if="!order"

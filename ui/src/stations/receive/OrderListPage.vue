@@ -1,15 +1,14 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { refDebounced } from '@vueuse/core'
-import { computed, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import ColumnMenu from '@/parts/ColumnMenu.vue'
-import type { Column, Sort } from '@/parts/columns'
+import type { Column } from '@/parts/columns'
 import FormField from '@/parts/FormField.vue'
+import { useListAddress } from '@/parts/listAddress'
 import ListTable from '@/parts/ListTable.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import QueryView from '@/parts/QueryView.vue'
@@ -20,8 +19,6 @@ import { money, stateWords } from '@/parts/words'
 import { type List, listOptions } from './lists'
 
 /** Purchase orders as a table: any list, narrowed, with the columns one wants, and saved under a name. */
-const route = useRoute()
-const router = useRouter()
 type Order = Schemas['PurchasingOrder']
 const to = (o: Order) => `/receive/order/${o.id}`
 const columns: Column<Order>[] = [
@@ -48,25 +45,12 @@ const columns: Column<Order>[] = [
 const choosable = columns.slice(1)
 const usual = ['supplier', 'expected', 'state', 'lines', 'value', 'note']
 
-/** What is asked for stands in the address, so that a list can be linked to. */
+const { at, narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
 const asked = computed(() => ({
-  list: (route.query.list as List) || 'open',
-  supplier: Number(route.query.supplier) || 0,
-  supplierName: (route.query.name as string) || '',
-  text: (route.query.q as string) || '',
-  sort: (route.query.sort as string) || '',
-  down: route.query.down === 'yes',
-  columns: route.query.columns === undefined ? usual : String(route.query.columns).split(',').filter(Boolean),
+  list: (at('list') as List) || 'open',
+  supplier: Number(at('supplier')) || 0,
+  supplierName: at('name') || '',
 }))
-function narrow(change: Record<string, string | undefined>) {
-  void router.replace({ query: { ...route.query, ...change } })
-}
-const sort = computed<Sort | undefined>({
-  get: () => (asked.value.sort ? { by: asked.value.sort, down: asked.value.down } : undefined),
-  set: (to) => narrow({ sort: to?.by, down: to?.down ? 'yes' : undefined }),
-})
-const text = ref(asked.value.text)
-const rested = refDebounced(text, 250)
 const site = computed(() => session.site)
 const params = computed(() => ({
   site: site.value,
@@ -75,7 +59,7 @@ const params = computed(() => ({
   q: rested.value || undefined,
 }))
 type By = NonNullable<operations['list-purchase-orders']['parameters']['query']>['sort']
-const order = computed(() => ({ sort: (asked.value.sort || undefined) as By, down: asked.value.down || undefined }))
+const order = computed(() => ({ sort: sort.value?.by as By, down: sort.value?.down || undefined }))
 const orders = useInfiniteQuery({
   queryKey: ['receive', 'orders', 'table', params, order],
   queryFn: ({ pageParam }) =>
@@ -101,15 +85,9 @@ const saved = useSaved(
     list: asked.value.list,
     supplier: asked.value.supplier ? String(asked.value.supplier) : '',
     name: asked.value.supplierName,
-    q: text.value,
-    sort: asked.value.sort,
-    down: asked.value.down ? 'yes' : '',
-    columns: asked.value.columns.join(','),
+    ...settings(),
   }),
-  (settings) => {
-    text.value = settings.q ?? ''
-    narrow({ ...settings, sort: settings.sort || undefined, down: settings.down || undefined })
-  },
+  apply,
 )
 </script>
 
@@ -132,7 +110,7 @@ const saved = useSaved(
       /></FormField>
       <a-button v-else @click="narrow({ supplier: undefined, name: undefined })">{{ asked.supplierName }} ×</a-button>
       <FormField label="Number or SKU"><TextEntry v-model="text" mono :width="152" /></FormField>
-      <ColumnMenu :columns="choosable" :chosen="asked.columns" @choose="(c) => narrow({ columns: c })" />
+      <ColumnMenu :columns="choosable" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
       <router-link class="btn" to="/receive/new">New purchase order</router-link>
@@ -146,7 +124,7 @@ const saved = useSaved(
         label="Purchase orders"
         style="--list-height: calc(100vh - 372px)"
         :columns="columns"
-        :chosen="['number', ...asked.columns]"
+        :chosen="['number', ...shown]"
         :rows="listed"
         :row-key="(o) => o.id"
         :to="to"

@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { newKey } from '@/parts/lines'
 import { today } from '@/parts/words'
 
 /** A line of a purchase order as it is typed. */
@@ -69,10 +70,9 @@ export const ofOrder = (o: Schemas['PurchasingOrder']): Purchase => ({
   })),
 })
 
-let made = 0
 /** A line for an item that was found, in its largest pack and at its cost. */
 export const lineOf = (found: Schemas['CatalogItemStock'], more?: Partial<Line>): Line => ({
-  key: `new ${Date.now()} ${made++}`,
+  key: newKey(),
   item: found.item.id,
   sku: found.item.sku,
   description: found.item.description,
@@ -87,7 +87,7 @@ export const lineOf = (found: Schemas['CatalogItemStock'], more?: Partial<Line>)
 
 /** A line for what is no stock, such as freight. */
 export const textLine = (): Line => ({
-  key: `new ${Date.now()} ${made++}`,
+  key: newKey(),
   item: 0,
   sku: '',
   description: '',

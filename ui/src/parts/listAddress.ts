@@ -1,0 +1,35 @@
+import { refDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+import type { Sort } from './columns'
+
+/** What is asked of a list, as it stands in the address, so that the list can be linked to. */
+export function useListAddress(usual: string[]) {
+  const route = useRoute()
+  const router = useRouter()
+  const at = (name: string) => route.query[name] as string | undefined
+  function narrow(change: Record<string, string | undefined>) {
+    void router.replace({ query: { ...route.query, ...change } })
+  }
+  const columns = computed(() => at('columns')?.split(',').filter(Boolean) ?? usual)
+  const sort = computed<Sort | undefined>({
+    get: () => (at('sort') ? { by: at('sort')!, down: at('down') === 'yes' } : undefined),
+    set: (to) => narrow({ sort: to?.by, down: to?.down ? 'yes' : undefined }),
+  })
+  /** Words that are typed, and what they are once they come to rest. */
+  const text = ref(at('q') ?? '')
+  const rested = refDebounced(text, 250)
+
+  /** What every list has of itself in a saved view, beside its own filters. */
+  const settings = () => ({
+    q: text.value,
+    sort: sort.value?.by ?? '',
+    down: sort.value?.down ? 'yes' : '',
+    columns: columns.value.join(','),
+  })
+  function apply(saved: Record<string, string>) {
+    text.value = saved.q ?? ''
+    narrow({ ...saved, sort: saved.sort || undefined, down: saved.down || undefined })
+  }
+  return { at, narrow, columns, sort, text, rested, settings, apply }
+}
