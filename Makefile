@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 BIN := bin/lanternrow
 UI := internal/platform/web/dist/index.html
-UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts ui/build/mend.ts ui/package-lock.json
+UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts $(shell find ui/build -type f) ui/package-lock.json
 GO_SOURCES := $(shell find cmd internal -type f -not -path '*/dist/*') go.mod go.sum
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD := 1
 

@@ -1,7 +1,7 @@
 import { defineConfig } from '@playwright/test'
 import { args, executablePath } from './lib/browser.mjs'
+import { address, keeper, run } from './lib/house.mjs'
 
-const address = '127.0.0.1:8092'
 export default defineConfig({
   testDir: 'specs',
   workers: 1,
@@ -14,12 +14,13 @@ export default defineConfig({
   outputDir: 'out',
   use: { baseURL: `http://${address}`, viewport: { width: 1280, height: 800 }, launchOptions: { executablePath, args }, trace: 'off', screenshot: 'only-on-failure' },
   webServer: {
-    // A fresh demo of the tests' own; whatever an earlier run left is forgotten.
-    command: 'bin/lanternrow stop; scripts/reset.sh; exec bin/lanternrow demo',
+    // The database server of the tests' own; whatever an earlier run left is forgotten.
+    command: 'bin/lanternrow stop; scripts/reset.sh; exec bin/lanternrow serve',
     cwd: '..',
-    url: `http://${address}/api/v1/health`,
+    url: `http://${keeper}/api/v1/health`,
     timeout: 240_000,
-    env: { LANTERNROW_RUN: '.run/e2e', LANTERNROW_ADDRESS: address, LANTERNROW_SCHEDULES: 'false' },
+    env: { LANTERNROW_RUN: run, LANTERNROW_ADDRESS: keeper, LANTERNROW_SCHEDULES: 'false' },
     gracefulShutdown: { signal: 'SIGTERM', timeout: 15_000 },
   },
+  globalSetup: './lib/setup.mjs',
 })

@@ -1,4 +1,6 @@
+import { basename } from 'node:path'
 import { expect, test as base } from '@playwright/test'
+import { openHouse } from './house.mjs'
 
 /** Signs somebody on in a page of their own. */
 export async function signOn(page, login) {
@@ -10,8 +12,8 @@ export async function signOn(page, login) {
 }
 
 /** Signs a picker on at a handheld, by badge. */
-export async function takeHandheld(browser, baseURL, badge) {
-  const context = await browser.newContext({ viewport: { width: 412, height: 800 }, baseURL, hasTouch: true })
+export async function takeHandheld(browser, baseURL, badge, serviceWorkers = 'block') {
+  const context = await browser.newContext({ viewport: { width: 412, height: 800 }, baseURL, hasTouch: true, serviceWorkers })
   const page = await context.newPage()
   await page.goto('/hand')
   await page.getByLabel('Badge').fill(badge)
@@ -111,5 +113,26 @@ export async function fillPurchase(page) {
   await page.keyboard.type('2')
 }
 
-export const test = base
+/** Each file of tests has a house of its own, which no other has changed. */
+export const test = base.extend({
+  houses: [
+    async ({}, use) => {
+      const now = { file: '', close: async () => {} }
+      await use(async (file) => {
+        if (now.file === file) return
+        await now.close()
+        Object.assign(now, { file, close: await openHouse(basename(file, '.spec.mjs')) })
+      })
+      await now.close()
+    },
+    { scope: 'worker', timeout: 120_000 },
+  ],
+  house: [
+    async ({ houses }, use, info) => {
+      await houses(info.file)
+      await use()
+    },
+    { auto: true, timeout: 120_000 },
+  ],
+})
 export { expect }

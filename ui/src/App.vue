@@ -17,12 +17,18 @@ watch(
   },
 )
 
-onMounted(async () => {
+/** In the hand, this device knows who is signed on where the server cannot be asked. */
+async function find() {
+  if (location.pathname.startsWith('/hand')) return (await import('./hand/presence')).findPresence()
   try {
     signedOn(await ask(api.GET('/api/v1/session')))
   } catch {
     session.ended = false
   }
+}
+
+onMounted(async () => {
+  await find()
   session.known = true
 })
 </script>

@@ -158,12 +158,21 @@ type RoundStop struct {
 	Lot           *string         `db:"lot" json:"lot"`
 	PlannedLot    *string         `db:"planned_lot" json:"planned_lot" doc:"The lot that was planned, where another is taken"`
 	ExpiresOn     *string         `db:"expires_on" json:"expires_on"`
+	ListedLots    []byte          `db:"other_lots" json:"-"`
+	OtherLots     []FreeLot       `db:"-" json:"other_lots" doc:"Lots there that may be taken instead"`
 	Quantity      decimal.Decimal `db:"quantity" json:"quantity"`
 	Picked        decimal.Decimal `db:"picked" json:"picked"`
 	Short         decimal.Decimal `db:"short" json:"short"`
 	Here          decimal.Decimal `db:"here" json:"here"`
 	State         states.Stop     `db:"state" json:"state" enum:"open,picked,short"`
 	ReservationID *int64          `db:"reservation_id" json:"-"`
+}
+
+// FreeLot is a lot at a stop of which some is reserved for nobody.
+type FreeLot struct {
+	Lot       string          `json:"lot"`
+	ExpiresOn *string         `json:"expires_on"`
+	Free      decimal.Decimal `json:"free"`
 }
 
 // Carton is a carton on a round.
@@ -232,6 +241,10 @@ type whole struct {
 	Bin        string     `json:"bin,omitempty" maxLength:"200"`
 	Scan       string     `json:"scan" maxLength:"200" doc:"The label of the carton or pallet"`
 	HappenedAt *time.Time `json:"happened_at,omitempty"`
+}
+
+type eachUnit struct {
+	EachUnit bool `json:"each_unit"`
 }
 
 type otherLot struct {
@@ -331,9 +344,7 @@ func registerRounds(r *web.Router, prefix string) {
 		})
 	web.Command(r, "/rounds/{id}/each-unit", "scan-each-unit", "Say whether each unit is scanned on a round",
 		web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *onRound[struct {
-			EachUnit bool `json:"each_unit"`
-		}]) (Round, error) {
+		func(ctx context.Context, tx *command.Tx, in *onRound[eachUnit]) (Round, error) {
 			return SetEachUnit(ctx, tx, in.ID, in.Body.EachUnit)
 		})
 	web.Command(r, "/rounds/{id}/whole", "pick-whole", "Pick a whole carton or pallet in one scan", web.Picking,

@@ -230,10 +230,19 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		               AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
 		               AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
 		               AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT
-		                 FROM s.reservation_id)) END AS serials
+		                 FROM s.reservation_id)) END AS serials,
+		       CASE WHEN t.other_lot AND s.lot_id IS NOT NULL AND s.state = 'open' THEN (
+		            SELECT json_agg(json_build_object('lot', f.code, 'expires_on', f.expires_on, 'free', f.free::text)
+		                            ORDER BY f.expires_on, f.code)
+		              FROM (SELECT o.code, o.expires_on, sum(b.quantity - b.reserved) AS free
+		                      FROM balances b JOIN lots o ON o.id = b.lot_id
+		                     WHERE b.location_id = p.id AND b.item_id = i.id AND b.lot_id <> s.lot_id
+		                       AND b.carton_id IS NOT DISTINCT FROM s.carton_id AND b.condition = 'good'
+		                       AND (o.expires_on IS NULL OR o.expires_on >= current_date + i.life_out)
+		                     GROUP BY 1, 2 HAVING sum(b.quantity - b.reserved) > 0) AS f) END AS other_lots
 		  FROM round_stops s JOIN outbound_lines sl ON sl.id = s.line_id JOIN outbound_orders o ON o.id = sl.order_id
-		  JOIN locations p ON p.id = s.location_id JOIN items i ON i.id = s.item_id LEFT JOIN lots l ON l.id = s.lot_id
-		  LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
+		  JOIN locations p ON p.id = s.location_id JOIN sites t ON t.id = p.site_id JOIN items i ON i.id = s.item_id
+		  LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
 		 WHERE s.round_id = ANY($1) ORDER BY s.round_id, s.seq`, rounds)
 	if err != nil {
 		return nil, fmt.Errorf("reading stops: %w", err)
@@ -241,15 +250,28 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 	out := map[int64][]RoundStop{}
 	for _, row := range rows {
 		s := row.RoundStop
-		s.Serials = []string{}
-		if len(s.Listed) > 0 {
-			if err := json.Unmarshal(s.Listed, &s.Serials); err != nil {
-				return nil, fmt.Errorf("reading the units at a stop: %w", err)
-			}
+		if err := s.unfold(); err != nil {
+			return nil, err
 		}
 		out[row.Round] = append(out[row.Round], s)
 	}
 	return out, nil
+}
+
+// unfold reads what the database listed at a stop: its units, and lots to take instead.
+func (s *RoundStop) unfold() error {
+	s.Serials, s.OtherLots = []string{}, []FreeLot{}
+	if len(s.Listed) > 0 {
+		if err := json.Unmarshal(s.Listed, &s.Serials); err != nil {
+			return fmt.Errorf("reading the units at a stop: %w", err)
+		}
+	}
+	if len(s.ListedLots) > 0 {
+		if err := json.Unmarshal(s.ListedLots, &s.OtherLots); err != nil {
+			return fmt.Errorf("reading the lots at a stop: %w", err)
+		}
+	}
+	return nil
 }
 
 // readCartons reads the cartons of rounds by their letters, by round.

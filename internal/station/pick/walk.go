@@ -222,28 +222,26 @@ func (s RoundStop) otherLot(
 // left is what is still to be taken at the stop.
 func (s RoundStop) left() decimal.Decimal { return s.Quantity.Sub(s.Picked).Sub(s.Short) }
 
-// replan has so much of a stop taken from another lot, at a stop of its own behind it, or
-// in its location when that is all of it. What was planned stays noted.
+// replan has so much of a stop taken from another lot: at the stop itself when that is all
+// of it, so that whoever stands there goes on with it, or else at one of its own behind it.
+// What was planned stays noted.
 func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64, amount decimal.Decimal) error {
 	if err := s.keepReserved(ctx, tx, s.left().Sub(amount)); err != nil {
 		return err
 	}
+	if s.Quantity.Equal(amount) {
+		return s.changeLot(ctx, tx, lot)
+	}
 	if err := countOnLine(ctx, tx, s.LineID, amount.Neg(), decimal.Zero); err != nil {
 		return err
 	}
-	query := `UPDATE round_stops SET quantity = quantity - $2 WHERE id = $1`
-	if s.Quantity.Equal(amount) {
-		query = `DELETE FROM round_stops WHERE id = $1 AND $2::numeric > 0`
-	}
-	if _, err := tx.ExecContext(ctx, query, s.ID, amount); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE round_stops SET quantity = quantity - $2 WHERE id = $1`, s.ID, amount); err != nil {
 		return fmt.Errorf("changing a stop: %w", err)
 	}
-	seq := s.Seq
-	if !s.Quantity.Equal(amount) {
-		seq++
-		if err := makeRoom(ctx, tx, round, seq); err != nil {
-			return err
-		}
+	seq := s.Seq + 1
+	if err := makeRoom(ctx, tx, round, seq); err != nil {
+		return err
 	}
 	next := ProposedStop{LineID: s.LineID, LocationID: s.LocationID, ItemID: s.ItemID, LotID: &lot,
 		CartonID: s.CartonID, Quantity: amount}
@@ -253,6 +251,25 @@ func (s RoundStop) replan(ctx context.Context, tx *command.Tx, round, lot int64,
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE round_stops SET planned_lot = $3 WHERE round_id = $1 AND seq = $2`, round, seq, s.LotID); err != nil {
 		return fmt.Errorf("noting the planned lot: %w", err)
+	}
+	return nil
+}
+
+// changeLot has all of a stop taken from another lot, which is reserved for it.
+func (s RoundStop) changeLot(ctx context.Context, tx *command.Tx, lot int64) error {
+	other := s.stock()
+	other.Lot = &lot
+	reserved, err := ledger.ReserveAll(ctx, tx, []ledger.Reservation{
+		{Stock: other, Line: s.LineID, Quantity: s.Quantity},
+	})
+	if err != nil {
+		return err
+	}
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE round_stops SET lot_id = $2, planned_lot = nullif(coalesce(planned_lot, lot_id), $2),
+		       reservation_id = $3
+		 WHERE id = $1`, s.ID, lot, reserved[0]); err != nil {
+		return fmt.Errorf("changing a stop's lot: %w", err)
 	}
 	return nil
 }

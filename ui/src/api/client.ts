@@ -8,7 +8,7 @@ export type Schemas = components['schemas']
 
 /** An RFC 9457 problem document: a refusal in words, with the field it is about. */
 /** What a refusal is known by: the server's codes, and those of this device alone. */
-export type Code = Schemas['Problem']['code'] | 'offline' | 'loaded' | 'wrong_order' | 'wrong_scan'
+export type Code = Schemas['Problem']['code'] | 'offline' | 'loaded' | 'device_full' | 'wrong_order' | 'wrong_scan'
 
 export class Problem extends Error {
   constructor(

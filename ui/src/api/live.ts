@@ -8,6 +8,10 @@ export const connected = ref(true)
 /** How long to wait before the stream is opened again, from the first failure on, in ms. */
 const waits = [500, 1000, 2000, 5000, 10_000, 20_000]
 
+/** How whoever is kept on this device is asked for at the server; set where a device keeps somebody. */
+let confirm: (() => Promise<void>) | undefined
+export const confirmWith = (ask: () => Promise<void>) => (confirm = ask)
+
 /**
  * Keeps queries fresh: each change names topics, and a query's key begins with its topic. The stream is opened again
  * after any end of it, an answer of a proxy in between too, which ends an EventSource for good; and each opening looks
@@ -22,19 +26,22 @@ export function useLive(queries: QueryClient) {
     source?.close()
     source = null
   }
-  function open() {
+  const later = () => {
+    close()
+    connected.value = false
+    again = setTimeout(() => void open(), waits[Math.min(failures++, waits.length - 1)])
+  }
+  async function open() {
     close()
     if (!session.person || session.ended) return
+    // What it finds out opens the stream.
+    if (session.kept) return confirm?.().catch(later)
     source = new EventSource('/api/v1/events')
     source.onopen = () => {
       failures = 0
       connected.value = true
     }
-    source.onerror = () => {
-      close()
-      connected.value = false
-      again = setTimeout(open, waits[Math.min(failures++, waits.length - 1)])
-    }
+    source.onerror = later
     source.addEventListener('change', (e) => hear(e.data as string))
   }
   function hear(told: string) {
@@ -42,6 +49,18 @@ export function useLive(queries: QueryClient) {
     if (topics.includes('everything') || topics.includes('hello')) void queries.invalidateQueries()
     else for (const topic of topics) void queries.invalidateQueries({ queryKey: [topic] })
   }
-  watch(() => [session.person?.id, session.csrf, session.ended], open, { immediate: true })
-  onScopeDispose(close)
+  const retry = () => {
+    failures = 0
+    if (!connected.value) void open()
+  }
+  window.addEventListener('online', retry)
+  watch(
+    () => [session.person?.id, session.csrf, session.ended],
+    () => void open(),
+    { immediate: true },
+  )
+  onScopeDispose(() => {
+    close()
+    window.removeEventListener('online', retry)
+  })
 }

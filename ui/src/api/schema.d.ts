@@ -4359,9 +4359,6 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
-        "OnRoundStruct { EachUnit bool \"json:\\\"each_unit\\\"\" }Body": {
-            each_unit: boolean;
-        };
         "OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body": {
             /** @enum {string} */
             state: "on" | "paused" | "removed";
@@ -4661,6 +4658,14 @@ export interface components {
             site_id: number;
             stops: components["schemas"]["PickStop"][];
         };
+        PickEachUnit: {
+            each_unit: boolean;
+        };
+        PickFreeLot: {
+            expires_on: string | null;
+            free: string;
+            lot: string;
+        };
         PickLeaving: {
             /** Format: int64 */
             cartons: number;
@@ -4863,6 +4868,8 @@ export interface components {
             order: string;
             /** Format: int64 */
             order_id: number;
+            /** @description Lots there that may be taken instead */
+            other_lots: components["schemas"]["PickFreeLot"][];
             picked: string;
             /** @description The lot that was planned, where another is taken */
             planned_lot: string | null;
@@ -10666,7 +10673,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OnRoundStruct { EachUnit bool \"json:\\\"each_unit\\\"\" }Body"];
+                "application/json": components["schemas"]["PickEachUnit"];
             };
         };
         responses: {

@@ -5,6 +5,8 @@ import type { Schemas } from './client'
 export const session = reactive({
   person: null as Schemas['PeoplePerson'] | null,
   csrf: '',
+  /** Who is signed on is what this device kept: the server has not been asked yet. */
+  kept: false,
   site: Number(localStorage.getItem('site')) || 1,
   /** The session ended while a page was open: sign on again over it. */
   ended: false,
@@ -17,7 +19,14 @@ export const session = reactive({
 export function signedOn(s: Schemas['SignedOn']) {
   session.person = s.person
   session.csrf = s.csrf
+  session.kept = false
   session.ended = false
+}
+
+export function signedOff() {
+  session.person = null
+  session.csrf = ''
+  session.kept = false
 }
 
 export function lookAt(site: number) {

@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
-import { api, ask } from '@/api/client'
+import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { computed, onMounted, ref, watch } from 'vue'
+import { useRoute } from 'vue-router'
+import { api, ask, type Schemas } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
 import { plural } from '@/parts/words'
@@ -10,7 +11,11 @@ import HandReceive from './HandReceive.vue'
 import HandRound from './HandRound.vue'
 import HandPutAway from './HandPutAway.vue'
 import HandWalk from './HandWalk.vue'
+import { followPresence, signOff } from './presence'
+import { loaded, mine } from './queue'
 import QueuedSteps from './QueuedSteps.vue'
+import { forgetRound, keepRound, type KeptRound, keptRounds } from './store'
+import { keepApplication, newer, takeUp } from './version'
 
 const props = defineProps<{ task?: string; id?: string }>()
 const site = computed(() => session.site)
@@ -35,15 +40,69 @@ const walks = useQuery({
   enabled: computed(() => !props.task),
 })
 
-async function signOff() {
-  await ask(api.POST('/api/v1/session/end'))
-  session.person = null
+const queries = useQueryClient()
+const me = computed(() => session.person?.id ?? 0)
+
+/** The rounds at hand, as this device keeps them: what a connection that is away leaves. */
+const kept = ref<KeptRound[]>([])
+const readKept = async () => (kept.value = await keptRounds(me.value).catch(() => []))
+const shown = computed(() => {
+  const at = kept.value.map(({ round: r }) => ({
+    ...r,
+    stop_count: r.stops.length,
+    done_count: r.stops.filter((s) => s.state !== 'open').length,
+  }))
+  return rounds.data.value ?? at
+})
+
+/** Keeps the rounds that somebody walks, and forgets those that are over. */
+watch(rounds.data, async (all) => {
+  if (!all) return
+  for (const r of all.filter((x) => x.picker_id === me.value)) await keepWhole(r.id)
+  for (const k of await readKept())
+    if (!all.some((r) => r.id === k.id) && !mine.value.some((s) => s.round === k.id)) await forgetRound(me.value, k.id)
+})
+async function keepWhole(id: number) {
+  const read = () => ask(api.GET('/api/v1/rounds/{id}', { params: { path: { id } } }))
+  const whole = await queries.fetchQuery({ queryKey: ['pick', 'round', id], queryFn: read }).catch(() => undefined)
+  if (whole) await keepRound(me.value, whole as Schemas['PickRound']).catch(() => undefined)
+}
+
+/** Between rounds: none of theirs is under way, and nothing is left to send. */
+const between = computed(
+  () =>
+    !props.task && !mine.value.length && !shown.value.some((r) => r.state === 'walking' && r.picker_id === me.value),
+)
+onMounted(async () => {
+  followPresence()
+  await Promise.all([keepApplication(), loaded, readKept()])
+})
+watch(
+  () => [between.value, newer.value, rounds.data.value && connected.value] as const,
+  ([free, , known]) => {
+    if (free && known) void takeUp()
+  },
+  { immediate: true },
+)
+
+const route = useRoute()
+const leaving = ref(route.query.leaving === 'unsent')
+async function leave(anyway: boolean) {
+  await loaded
+  if (mine.value.length && !anyway) return (leaving.value = true)
+  leaving.value = false
+  await signOff()
+  queries.clear()
 }
 </script>
 
 <template>
   <main class="hand">
-    <div v-if="!connected" class="cut" role="status">No connection this moment</div>
+    <div v-if="!connected" class="cut" role="status" data-away>
+      No connection this moment<template v-if="task && task !== 'round'"
+        >. What is open here goes on when it is back; rounds go on without it.</template
+      >
+    </div>
     <QueuedSteps />
     <HandRound v-if="task === 'round'" :id="Number(id)" />
     <HandLoad v-else-if="task === 'load'" :id="Number(id) || 0" :key="id" />
@@ -52,21 +111,31 @@ async function signOff() {
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
     <template v-else>
       <div class="top">
-        <span>{{ session.person?.name }}</span><button @click="signOff">Sign off</button>
+        <span>{{ session.person?.name }}</span><button @click="leave(false)">Sign off</button>
+      </div>
+      <div v-if="leaving && mine.length" class="ask wrong" role="alert" data-leaving>
+        <b>{{ plural(mine.length, 'step') }} of yours {{ mine.length === 1 ? 'is' : 'are' }} not sent.</b>
+        <div>They stay on this device, and are sent when you sign on here again.</div>
+        <div class="alt" style="margin: 8px 0 0">
+          <button @click="leaving = false">Stay signed on</button>
+          <button @click="leave(true)">Sign off all the same</button>
+        </div>
       </div>
       <h1>What now?</h1>
       <router-link v-if="['lead', 'receiver'].includes(session.person?.role ?? '')" to="/hand/receive" class="job"
-        ><b>Receive</b><span>{{ arrivals.data.value?.length ?? 0 }} at the dock</span></router-link
+        ><b>Receive</b
+        ><span>{{ arrivals.data.value ? `${arrivals.data.value.length} at the dock` : '' }}</span></router-link
       >
       <router-link to="/hand/put-away" class="job"
-        ><b>Put away</b><span>{{ waiting.data.value?.length ?? 0 }} on the dock</span></router-link
+        ><b>Put away</b
+        ><span>{{ waiting.data.value ? `${waiting.data.value.length} on the dock` : '' }}</span></router-link
       >
       <router-link v-for="x in walks.data.value" :key="x.number" :to="`/hand/walk/${x.id}`" class="job">
         <b
           >Trolley <span class="mono">{{ x.number }}</span></b
         ><span>{{ plural(x.lines, 'line') }} to put away, {{ x.person }}</span>
       </router-link>
-      <router-link v-for="r in rounds.data.value" :key="r.id" :to="`/hand/round/${r.id}`" class="job">
+      <router-link v-for="r in shown" :key="r.id" :to="`/hand/round/${r.id}`" class="job">
         <b
           >Round <span class="mono">{{ r.number }}</span></b
         ><span>{{ r.done_count }} of {{ r.stop_count }} stops, {{ r.picker || 'nobody yet' }}</span>

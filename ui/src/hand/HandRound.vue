@@ -1,16 +1,19 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed, onMounted, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
-import { away, queue, sendOrQueue } from './queue'
+import { lookLocally, unitOn } from './look'
+import { usePlace } from './place'
+import { away, loaded, mine, sendOrQueue } from './queue'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 import ShipRound from './ShipRound.vue'
 import { type Step, withStep } from './steps'
+import { forgetRound, keepRound, keptRound } from './store'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
@@ -23,15 +26,8 @@ const blank = useQuery({
   queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: session.site, state: 'blank' } } })),
 })
 const now = ref<Schemas['PickRound']>()
-watch(
-  round.data,
-  (r) => {
-    if (r) now.value = withQueued(r)
-  },
-  { immediate: true },
-)
-
-const skipped = ref<number[]>([])
+/** What the device kept is read; without a connection there is nothing else. */
+const looked = ref(false)
 const left = computed(() => (now.value?.stops ?? []).filter((s) => s.state === 'open'))
 const stop = computed(() => left.value.find((s) => !skipped.value.includes(s.id)) ?? left.value[0])
 const wanted = computed(() =>
@@ -46,27 +42,22 @@ const needs = computed(() =>
 const another = ref(false)
 
 watch(
-  () => queue.steps.length,
+  () => mine.value.length,
   (n) => {
     if (!n) void round.refetch()
   },
 )
 
-const scans = ref<{ bin?: string; item?: string; lot?: string; carton?: string; each?: string[] }>({})
-/** The units of this stop that are scanned, where each has its serial. */
-const units = ref<string[]>([])
+const { place, begin, move, scans, units, step, quantity, skipped } = usePlace(
+  toRef(props, 'id'),
+  computed(() => stop.value?.id),
+)
 const unitwise = computed(() => ['serial', 'serial_out'].includes(stop.value?.tracking ?? ''))
-const step = ref<Schemas['PickChecked']['next']>('bin')
-const quantity = ref('')
 const { busy, wrong, refused, guarded } = useGuarded()
 const shorting = ref(false)
 watch(
   () => stop.value?.id,
   () => {
-    scans.value = {}
-    units.value = []
-    step.value = 'bin'
-    quantity.value = ''
     wrong.value = ''
     shorting.value = false
   },
@@ -74,19 +65,48 @@ watch(
 
 const path = computed(() => ({ path: { id: props.id } }))
 
-const start = () =>
-  guarded(async () => {
-    now.value = await once((h) => ask(api.POST('/api/v1/rounds/{id}/start', { headers: h, params: path.value })))
-  })
+const start = () => guarded(() => make({ what: 'start' }, `${now.value?.number} begun`))
 
 /** A round as the server has it, with what is queued on the device and not sent yet. */
 function withQueued(r: Schemas['PickRound']) {
-  return queue.steps.filter((k) => k.round === r.id).reduce((x, k) => withStep(x, k.step), r)
+  return mine.value
+    .filter((k) => k.round === r.id)
+    .reduce((x, k) => {
+      try {
+        return withStep(x, k.step)
+      } catch {
+        // The server's copy has gone on; what it says of the step shows when it is sent.
+        return x
+      }
+    }, r)
 }
+
+/** Opens the round as the device kept it, until the server answers. */
+onMounted(async () => {
+  const [kept] = await Promise.all([keptRound(session.person?.id ?? 0, props.id).catch(() => undefined), loaded])
+  if (kept?.place) place.value = kept.place
+  if (kept && !now.value) now.value = withQueued(kept.round)
+  looked.value = true
+})
+watch(
+  [round.data, looked],
+  ([r]) => {
+    if (!r || !looked.value) return
+    now.value = withQueued(r)
+    const person = session.person?.id ?? 0
+    const over = r.state === 'done' && !mine.value.some((k) => k.round === r.id)
+    void (over ? forgetRound(person, r.id) : keepRound(person, r)).catch(() => undefined)
+  },
+  { immediate: true },
+)
 
 /** Makes a step: what the server answers stands here, or the step as it was made, until the server has it. */
 async function make(step: Step, words: string) {
-  if (now.value) now.value = await sendOrQueue(now.value, step, words)
+  if (!now.value) return
+  const after = await sendOrQueue(now.value, step, words)
+  // With nothing queued it is the server's answer: what a reload without a connection begins from.
+  if (!mine.value.length) await keepRound(session.person?.id ?? 0, after).catch(() => undefined)
+  now.value = after
 }
 
 function openCarton(scan: string, order: number) {
@@ -114,61 +134,36 @@ function scan(text: string) {
       throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
     // A label that says item and serial is the item's scan and the first unit's.
     if (step.value === 'item' && unitwise.value && looksGS1(text)) counted.push(...(await unitOf(s, text)))
-    const checked = await check(s, tried, counted, text)
-    scans.value = tried
-    units.value = counted
+    const next = await check(s, tried, counted, text)
     // Unit by unit: the next one is asked for until all are there.
-    const behind = ['carton', 'quantity'].includes(checked.next)
+    const behind = ['carton', 'quantity'].includes(next)
     const more = unitwise.value && counted.length < wanted.value && behind
     const each = !!tried.each && tried.each.length < wanted.value && behind
-    step.value = more ? 'serial' : each ? 'each' : checked.next
-    if (checked.next === 'quantity')
-      quantity.value = String(unitwise.value ? counted.length : tried.each ? tried.each.length : wanted.value)
+    const amount = unitwise.value ? counted.length : tried.each ? tried.each.length : wanted.value
+    await move({
+      scans: tried,
+      units: counted,
+      step: more ? 'serial' : each ? 'each' : next,
+      quantity: next === 'quantity' ? String(amount) : quantity.value,
+    })
   })
 }
 
 /** Asks the server whether what is scanned is right; without a connection it only looks whether it seems so. */
 async function check(s: Schemas['PickRoundStop'], tried: typeof scans.value, counted: string[], text: string) {
+  const body = { stop_id: s.id, ...tried, serials: counted.length ? counted : undefined }
   try {
-    return await ask(
-      api.POST('/api/v1/rounds/{id}/check', {
-        params: path.value,
-        body: { stop_id: s.id, ...tried, serials: counted.length ? counted : undefined },
-      }),
-    )
+    // Behind what is queued the server knows less than this device.
+    if (!mine.value.length)
+      return (
+        await ask(
+          api.POST('/api/v1/rounds/{id}/check', { params: path.value, body, signal: AbortSignal.timeout(4000) }),
+        )
+      ).next
   } catch (e) {
     if (!away(e)) throw e
   }
-  const has = (code?: string | null) => !!code && text.toUpperCase().includes(code.toUpperCase())
-  const seems = {
-    bin: has(s.bin),
-    item: has(s.sku) || has(s.gtin),
-    each: has(s.sku) || has(s.gtin),
-    lot: has(s.lot),
-    serial: true,
-    carton: has(carton.value?.sscc),
-    quantity: true,
-  }[step.value]
-  const expected = {
-    bin: s.bin,
-    item: s.sku,
-    each: s.sku,
-    lot: s.lot ?? '',
-    serial: '',
-    carton: carton.value?.sscc ?? '',
-    quantity: '',
-  }
-  if (!seems)
-    throw new Problem(
-      409,
-      'wrong_scan',
-      `You scanned ${text}. Here it is ${expected[step.value]}. The connection is away; this device cannot look further.`,
-    )
-  const order = unitwise.value
-    ? (['bin', 'item', 'serial', 'carton', 'quantity'] as const)
-    : (['bin', 'item', 'carton', 'quantity'] as const)
-  const at = order.findIndex((x) => x === step.value)
-  return { next: order[Math.min(order.length - 1, Math.max(at, 0) + 1)]!, carton_id: carton.value?.id ?? 0 }
+  return lookLocally(s, step.value, text, carton.value)
 }
 
 /** The whole carton or pallet in one scan. */
@@ -188,9 +183,7 @@ function takeOtherLot() {
   const lot = otherLot.value
   if (!s || !lot) return
   return guarded(async () => {
-    now.value = await once((h) =>
-      ask(api.POST('/api/v1/rounds/{id}/other-lot', { headers: h, params: path.value, body: { stop_id: s.id, lot } })),
-    )
+    await make({ what: 'other_lot', body: { stop_id: s.id, lot } }, `lot ${lot} instead of ${s.lot} from ${s.bin}`)
     scans.value = { bin: scans.value.bin }
     step.value = scans.value.bin ? 'item' : 'bin'
   })
@@ -203,15 +196,8 @@ function reassign() {
 }
 function toggleEach() {
   return guarded(async () => {
-    now.value = await once((h) =>
-      ask(
-        api.POST('/api/v1/rounds/{id}/each-unit', {
-          headers: h,
-          params: path.value,
-          body: { each_unit: !now.value?.each_unit },
-        }),
-      ),
-    )
+    const each = !now.value?.each_unit
+    await make({ what: 'each_unit', body: { each_unit: each } }, each ? 'scan each unit' : 'enter quantities')
     scans.value = { ...scans.value, each: undefined }
   })
 }
@@ -221,7 +207,13 @@ const more = ref(false)
 async function unitOf(s: Schemas['PickRoundStop'], text: string): Promise<string[]> {
   if (units.value.length >= wanted.value)
     throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
-  return [await serialOf(text, { id: s.item_id, sku: s.sku }, session.site)]
+  try {
+    return [await serialOf(text, { id: s.item_id, sku: s.sku }, session.site)]
+  } catch (e) {
+    const unit = away(e) && unitOn(s, text)
+    if (unit) return [unit]
+    throw e
+  }
 }
 
 /** Fewer units than wanted are taken now. */
@@ -245,9 +237,7 @@ function take() {
       },
       `${quantity.value} of ${s.sku} from ${s.bin}, into carton ${carton.value?.letter} for ${s.order}`,
     )
-    scans.value = {}
-    units.value = []
-    step.value = 'bin'
+    begin()
   })
 }
 
@@ -458,8 +448,16 @@ const labels = computed(() => {
       </p>
       <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
       <button class="press" :disabled="busy" @click="stage">Bring to the bench</button>
-      <ShipRound v-if="!queue.steps.length" :id="id" @shipped="wasShipped" />
+      <ShipRound v-if="!mine.length" :id="id" @shipped="wasShipped" />
     </template>
     <ScannerStandIn v-if="now.state === 'walking' && labels.length" :labels="labels" />
   </template>
+  <template v-else-if="looked && (round.isError.value || round.isPaused.value)">
+    <div class="top"><router-link to="/hand">Back</router-link><span>Round</span></div>
+    <div class="ask wrong" role="alert">
+      {{ round.error.value?.message ?? 'This round is not on this device. Open it where there is a connection.' }}
+    </div>
+    <button class="press" @click="round.refetch()">Try again</button>
+  </template>
+  <p v-else class="none" role="status">Opening the round</p>
 </template>

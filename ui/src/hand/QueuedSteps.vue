@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
-import { session } from '@/api/session'
-import { queue, settle } from './queue'
+import { plural } from '@/parts/words'
+import { mine, others, queue, settle } from './queue'
 
 /** What is queued on the device, and what was refused when it was sent. */
-const first = computed(() => queue.steps[0])
-const others = computed(() => first.value && first.value.person !== session.person?.id)
+const first = computed(() => mine.value[0])
+const waitingFor = computed(() => [...new Set(others.value.map((s) => s.name))])
+const countOf = (name: string) => others.value.filter((s) => s.name === name).length
 </script>
 
 <template>
@@ -18,9 +19,15 @@ const others = computed(() => first.value && first.value.person !== session.pers
       <button @click="settle(false)">Discard it: it is undone here</button>
     </div>
   </div>
-  <div v-else-if="queue.steps.length" class="cut" role="status" data-queued>
-    {{ queue.steps.length }} {{ queue.steps.length === 1 ? 'step is' : 'steps are' }} waiting to be sent{{
-      others ? ` for ${first!.name}, who signs on to send them` : ', and sent when the connection is back'
-    }}
+  <div v-else-if="mine.length" class="cut" role="status" data-queued>
+    {{ mine.length === 1 ? '1 step is' : `${mine.length} steps are` }} waiting to be sent, and sent when the connection
+    is back
+  </div>
+  <div v-for="name in waitingFor" :key="name" class="cut" role="status" data-others>
+    {{ plural(countOf(name), 'step') }} of {{ name }} on this device: sent when {{ name }} signs on here
+  </div>
+  <div v-if="queue.news" class="ask" role="status" data-news>
+    {{ queue.news }}
+    <div class="alt" style="margin: 8px 0 0"><button @click="queue.news = ''">Seen</button></div>
   </div>
 </template>

@@ -1,34 +1,41 @@
-import { reactive, watch } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import { api, ask, once, Problem, requestKey, type Schemas, unanswered } from '@/api/client'
 import { connected } from '@/api/live'
 import { session } from '@/api/session'
 import { labelOf, type Step, withStep } from './steps'
+import { dropStep, keepStep, keptSteps, type QueuedStep } from './store'
 
 /**
- * Steps of rounds that were made while the connection was away: queued on the device under their request keys, and sent
- * once, in order, when it is back. One that is refused then stops the others until somebody has settled it.
+ * Steps of rounds that were made while the connection was away: kept on the device by person, under their request keys,
+ * and sent once, in order, when it is back. One that is refused then stops those behind it until somebody has settled
+ * it.
  */
-export type QueuedStep = { key: string; person: number; name: string; round: number; words: string; step: Step }
+export const queue = reactive({
+  steps: [] as QueuedStep[],
+  refused: '',
+  /** What came of a step otherwise than it was made, where nothing is to be settled. */
+  news: '',
+  sending: false,
+})
 
-const storage = 'lanternrow.steps'
+/** Whoever is signed on sends their own. */
+export const mine = computed(() => queue.steps.filter((s) => s.person === session.person?.id))
+export const others = computed(() => queue.steps.filter((s) => s.person !== session.person?.id))
 
-function load(): QueuedStep[] {
-  try {
-    return JSON.parse(localStorage.getItem(storage) ?? '[]') as QueuedStep[]
-  } catch {
-    return []
-  }
-}
-
-export const queue = reactive({ steps: load(), refused: '', sending: false })
-watch(
-  () => queue.steps,
-  (steps) => localStorage.setItem(storage, JSON.stringify(steps)),
-  { deep: true },
+/** What the device kept is read. Until then nothing is sent or queued. */
+export const loaded = keptSteps().then(
+  (steps) => void queue.steps.push(...steps),
+  () => undefined,
 )
+
+/** How long an answer is waited for, in ms, before the connection counts as away. */
+const patience = 8000
 
 /** Whether a failure is the connection's, or the house's that cannot answer now, and no answer. */
 export const away = (e: unknown) => unanswered(e) || (e instanceof Problem && e.status === 503)
+
+/** Whether the server can be asked at all: not before it has said who is signed on. */
+const reachable = () => navigator.onLine && !!session.person && !session.kept && !session.ended
 
 /**
  * Sends a step, or queues it when the connection is away, and answers with the round as it is then. Behind one that is
@@ -39,9 +46,10 @@ export async function sendOrQueue(
   step: Step,
   words: string,
 ): Promise<Schemas['PickRound']> {
+  await loaded
   const key = requestKey()
   if (step.what === 'pick' || step.what === 'whole') step.body.happened_at = new Date().toISOString()
-  if (!queue.steps.length) {
+  if (!mine.value.length && reachable()) {
     try {
       return await send(key, round.id, step)
     } catch (e) {
@@ -51,27 +59,35 @@ export async function sendOrQueue(
   if (step.what === 'cartons' && round.cartons.some((c) => c.sscc === labelOf(step.body.scan)))
     throw new Problem(409, 'carton_used', 'That carton is on this round already. Take a blank label.')
   const after = withStep(round, step)
-  queue.steps.push({
+  const queued = {
     key,
     person: session.person?.id ?? 0,
     name: session.person?.name ?? '',
     round: round.id,
     words,
     step,
-  })
+  }
+  await keepStep(queued)
+  queue.steps.push(queued)
   return after
 }
 
 const send = (key: string, round: number, step: Step) =>
   once((headers) => {
-    const to = { headers, params: { path: { id: round } } }
+    const to = { headers, params: { path: { id: round } }, signal: AbortSignal.timeout(patience) }
     switch (step.what) {
+      case 'start':
+        return ask(api.POST('/api/v1/rounds/{id}/start', to))
       case 'pick':
         return ask(api.POST('/api/v1/rounds/{id}/pick', { ...to, body: step.body }))
       case 'cartons':
         return ask(api.POST('/api/v1/rounds/{id}/cartons', { ...to, body: step.body }))
       case 'short':
         return ask(api.POST('/api/v1/rounds/{id}/short', { ...to, body: step.body }))
+      case 'other_lot':
+        return ask(api.POST('/api/v1/rounds/{id}/other-lot', { ...to, body: step.body }))
+      case 'each_unit':
+        return ask(api.POST('/api/v1/rounds/{id}/each-unit', { ...to, body: step.body }))
       case 'whole':
         return ask(api.POST('/api/v1/rounds/{id}/whole', { ...to, body: step.body }))
       case 'stage':
@@ -79,38 +95,53 @@ const send = (key: string, round: number, step: Step) =>
     }
   }, key)
 
+async function drop(step: QueuedStep) {
+  await dropStep(step.key)
+  queue.steps = queue.steps.filter((s) => s.key !== step.key)
+}
+
 /** Sends what is queued, the oldest first, until one is refused or the connection goes away again. */
 export async function sendQueued() {
-  if (queue.sending || queue.refused) return
+  await loaded
+  if (queue.sending || queue.refused || !reachable()) return
   queue.sending = true
   try {
-    while (queue.steps.length) {
-      const next = queue.steps[0]!
-      if (next.person !== session.person?.id) break
-      try {
-        await send(next.key, next.round, next.step)
-      } catch (e) {
-        if (!away(e)) queue.refused = (e as Problem).message
-        break
-      }
-      queue.steps.shift()
-    }
+    for (let next = mine.value[0]; next; next = mine.value[0]) if (!(await sendOne(next))) break
   } finally {
     queue.sending = false
   }
 }
 
+async function sendOne(step: QueuedStep): Promise<boolean> {
+  try {
+    await send(step.key, step.round, step.step)
+  } catch (e) {
+    if (away(e) || !(e instanceof Problem)) return false
+    if (e.status === 401) return false
+    // A round that was ended without a connection goes on when it has got another stop since.
+    if (step.step.what !== 'stage' || e.code !== 'stops_left') {
+      queue.refused = e.message
+      return false
+    }
+    queue.news = `The round goes on: what was short is to be picked elsewhere. ${e.message}`
+  }
+  await drop(step)
+  return true
+}
+
 /** Tries the refused one again, or gives it up: what was done on the floor is undone there. */
-export function settle(again: boolean) {
+export async function settle(again: boolean) {
   queue.refused = ''
-  if (!again) queue.steps.shift()
+  const first = mine.value[0]
+  if (!again && first) await drop(first)
   void sendQueued()
 }
 
-watch(connected, (on) => {
-  if (on) void sendQueued()
+watch([connected, () => session.kept, () => session.person?.id], () => {
+  queue.refused = ''
+  void sendQueued()
 })
 window.addEventListener('online', () => void sendQueued())
 setInterval(() => {
-  if (queue.steps.length) void sendQueued()
+  if (mine.value.length) void sendQueued()
 }, 4000)

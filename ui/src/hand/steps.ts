@@ -4,6 +4,9 @@ type Round = Schemas['PickRound']
 
 /** A step of a round, as the server is told of it. */
 export type Step =
+  | { what: 'start' }
+  | { what: 'other_lot'; body: Schemas['PickOtherLot'] }
+  | { what: 'each_unit'; body: Schemas['PickEachUnit'] }
   | { what: 'pick'; body: Schemas['PickScans'] }
   | { what: 'cartons'; body: Schemas['PickOpenCarton'] }
   | { what: 'short'; body: Schemas['PickShort'] }
@@ -13,6 +16,12 @@ export type Step =
 /** What a round looks like on this device once a step is queued, until the server has it. */
 export function withStep(round: Round, step: Step): Round {
   switch (step.what) {
+    case 'start':
+      return { ...round, state: 'walking' }
+    case 'each_unit':
+      return { ...round, each_unit: step.body.each_unit }
+    case 'other_lot':
+      return changed(round, step.body.stop_id, (s) => inLot(s, step.body.lot))
     case 'cartons': {
       const sscc = labelOf(step.body.scan)
       // It may have come through, and only the answer not.
@@ -31,18 +40,35 @@ export function withStep(round: Round, step: Step): Round {
     }
     case 'pick':
       return changed(round, step.body.stop_id, (s) => ({
-        picked: String(Number(s.picked) + Number(step.body.quantity)),
+        picked: sum(s.picked, step.body.quantity),
       }))
     case 'whole':
       return changed(round, step.body.stop_id, (s) => ({ picked: s.quantity }))
     case 'short':
       return changed(round, step.body.stop_id, (s) => ({
-        short: String(Number(s.quantity) - Number(s.picked) - Number(step.body.found)),
+        short: sum(s.quantity, sum(`-${s.picked}`, `-${step.body.found}`)),
       }))
     case 'stage':
       return { ...round, state: 'done' }
   }
 }
+
+/** A stop that is taken from another lot, which must have been there to be chosen when the device last knew. */
+function inLot(s: Schemas['PickRoundStop'], lot: string): Partial<Schemas['PickRoundStop']> {
+  const other = s.other_lots.find((o) => sameCode(o.lot, lot))
+  if (!other || Number(other.free) < Number(s.quantity) || Number(s.picked) + Number(s.short) > 0)
+    throw new Problem(
+      409,
+      'wrong_lot',
+      `As far as this device knows, lot ${lot} cannot serve the ${s.quantity} wanted at ${s.bin}. Take lot ${s.lot}, say that there is not enough, or go where there is a connection.`,
+    )
+  return { lot: other.lot, expires_on: other.expires_on, planned_lot: s.planned_lot ?? s.lot, other_lots: [] }
+}
+
+/** Quantities carry six decimals at most. */
+const sum = (a: string, b = '0') => String(Math.round((Number(a) + Number(b)) * 1e6) / 1e6)
+
+export const sameCode = (a: string, b: string) => a.toUpperCase() === b.toUpperCase()
 
 function changed(
   round: Round,

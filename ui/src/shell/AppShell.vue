@@ -65,9 +65,11 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
 })
 
 async function signOff() {
-  await ask(api.POST('/api/v1/session/end'))
+  const hand = await import('@/hand/presence')
+  // What this device still owes the server is told where it can be sent.
+  if (await hand.unsent()) return router.push({ path: '/hand', query: { leaving: 'unsent' } })
+  await hand.signOff()
   queries.clear()
-  session.person = null
 }
 
 function changeSite(site: number | undefined) {
