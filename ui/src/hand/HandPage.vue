@@ -12,7 +12,7 @@ import HandRound from './HandRound.vue'
 import HandPutAway from './HandPutAway.vue'
 import HandWalk from './HandWalk.vue'
 import { followPresence, signOff } from './presence'
-import { loaded, mine } from './queue'
+import { loaded, mine, withQueued } from './queue'
 import QueuedSteps from './QueuedSteps.vue'
 import { forgetRound, keepRound, type KeptRound, keptRounds } from './store'
 import { keepApplication, newer, takeUp } from './version'
@@ -41,18 +41,20 @@ const walks = useQuery({
 })
 
 const queries = useQueryClient()
+/** What only the server can tell. */
+const needs = computed(() => (connected.value ? '' : 'needs a connection'))
 const me = computed(() => session.person?.id ?? 0)
 
 /** The rounds at hand, as this device keeps them: what a connection that is away leaves. */
 const kept = ref<KeptRound[]>([])
 const readKept = async () => (kept.value = await keptRounds(me.value).catch(() => []))
 const shown = computed(() => {
-  const at = kept.value.map(({ round: r }) => ({
-    ...r,
-    stop_count: r.stops.length,
-    done_count: r.stops.filter((s) => s.state !== 'open').length,
-  }))
-  return rounds.data.value ?? at
+  const at = kept.value.map(({ round }) => {
+    const r = withQueued(round)
+    return { ...r, stop_count: r.stops.length, done_count: r.stops.filter((s) => s.state !== 'open').length }
+  })
+  const behind = new Map(at.filter((r) => mine.value.some((s) => s.round === r.id)).map((r) => [r.id, r]))
+  return rounds.data.value?.map((r) => behind.get(r.id) ?? r) ?? at
 })
 
 /** Keeps the rounds that somebody walks, and forgets those that are over. */
@@ -115,7 +117,7 @@ async function leave(anyway: boolean) {
       </div>
       <div v-if="leaving && mine.length" class="ask wrong" role="alert" data-leaving>
         <b>{{ plural(mine.length, 'step') }} of yours {{ mine.length === 1 ? 'is' : 'are' }} not sent.</b>
-        <div>They stay on this device, and are sent when you sign on here again.</div>
+        <div>What is not sent stays on this device until you sign on here again.</div>
         <div class="alt" style="margin: 8px 0 0">
           <button @click="leaving = false">Stay signed on</button>
           <button @click="leave(true)">Sign off all the same</button>
@@ -124,11 +126,11 @@ async function leave(anyway: boolean) {
       <h1>What now?</h1>
       <router-link v-if="['lead', 'receiver'].includes(session.person?.role ?? '')" to="/hand/receive" class="job"
         ><b>Receive</b
-        ><span>{{ arrivals.data.value ? `${arrivals.data.value.length} at the dock` : '' }}</span></router-link
+        ><span>{{ arrivals.data.value ? `${arrivals.data.value.length} at the dock` : needs }}</span></router-link
       >
       <router-link to="/hand/put-away" class="job"
         ><b>Put away</b
-        ><span>{{ waiting.data.value ? `${waiting.data.value.length} on the dock` : '' }}</span></router-link
+        ><span>{{ waiting.data.value ? `${waiting.data.value.length} on the dock` : needs }}</span></router-link
       >
       <router-link v-for="x in walks.data.value" :key="x.number" :to="`/hand/walk/${x.id}`" class="job">
         <b
@@ -140,7 +142,9 @@ async function leave(anyway: boolean) {
           >Round <span class="mono">{{ r.number }}</span></b
         ><span>{{ r.done_count }} of {{ r.stop_count }} stops, {{ r.picker || 'nobody yet' }}</span>
       </router-link>
-      <router-link to="/hand/load" class="job"><b>Load a vehicle</b><span>cartons by scan</span></router-link>
+      <router-link to="/hand/load" class="job"
+        ><b>Load a vehicle</b><span>{{ connected ? 'cartons by scan' : needs }}</span></router-link
+      >
       <p v-if="rounds.data.value?.length === 0" class="none">No round is released. The lead plans them at Pick.</p>
       <router-link v-if="session.person?.role === 'lead'" to="/" class="desk">To the desk</router-link>
     </template>

@@ -8,11 +8,11 @@ import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
 import { lookLocally, unitOn } from './look'
 import { usePlace } from './place'
-import { away, loaded, mine, sendOrQueue } from './queue'
+import { away, loaded, mine, sendOrQueue, withQueued } from './queue'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 import ShipRound from './ShipRound.vue'
-import { type Step, withStep } from './steps'
+import { type Step } from './steps'
 import { forgetRound, keepRound, keptRound } from './store'
 
 const props = defineProps<{ id: number }>()
@@ -66,20 +66,6 @@ watch(
 const path = computed(() => ({ path: { id: props.id } }))
 
 const start = () => guarded(() => make({ what: 'start' }, `${now.value?.number} begun`))
-
-/** A round as the server has it, with what is queued on the device and not sent yet. */
-function withQueued(r: Schemas['PickRound']) {
-  return mine.value
-    .filter((k) => k.round === r.id)
-    .reduce((x, k) => {
-      try {
-        return withStep(x, k.step)
-      } catch {
-        // The server's copy has gone on; what it says of the step shows when it is sent.
-        return x
-      }
-    }, r)
-}
 
 /** Opens the round as the device kept it, until the server answers. */
 onMounted(async () => {

@@ -95,6 +95,20 @@ const send = (key: string, round: number, step: Step) =>
     }
   }, key)
 
+/** A round as the server has it, with what is queued on the device and not sent yet. */
+export function withQueued(round: Schemas['PickRound']): Schemas['PickRound'] {
+  return mine.value
+    .filter((k) => k.round === round.id)
+    .reduce((x, k) => {
+      try {
+        return withStep(x, k.step)
+      } catch {
+        // The server's copy has gone on; what it says of the step shows when it is sent.
+        return x
+      }
+    }, round)
+}
+
 async function drop(step: QueuedStep) {
   await dropStep(step.key)
   queue.steps = queue.steps.filter((s) => s.key !== step.key)
