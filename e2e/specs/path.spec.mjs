@@ -4,7 +4,8 @@ test.describe.configure({ mode: 'serial' })
 
 let page
 let numbers = {}
-test.beforeAll(async ({ browser, baseURL }) => {
+test.beforeAll(async ({ browser, baseURL, houses }, info) => {
+  await houses(info.file)
   page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, baseURL })).newPage()
   await signOn(page, 'lead')
 })

@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -145,4 +146,25 @@ func Register(r *web.Router) {
 		}) ([]Carrier, error) {
 			return List(ctx, r.Reads, in.Site, r.Runner.Now())
 		})
+}
+
+// A Collection is once that a carrier collects.
+type Collection struct {
+	Carrier string
+	At      time.Time
+}
+
+// Coming are the collections of these carriers that are to come on the day of now, the
+// first first, by the clock that they were listed with.
+func Coming(all []Carrier, now time.Time) []Collection {
+	var out []Collection
+	for _, c := range all {
+		for _, text := range c.Collects {
+			if at := onDay(text, now.In(c.clock)); at != nil && !at.Before(now) {
+				out = append(out, Collection{c.Name, *at})
+			}
+		}
+	}
+	slices.SortStableFunc(out, func(a, b Collection) int { return a.At.Compare(b.At) })
+	return out
 }

@@ -32,7 +32,7 @@ func (e *Engine) Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Schedule, error) {
-			return e.list(ctx, db, `WHERE s.site_id = $1 AND s.state <> 'removed' ORDER BY s.id`, in.Site)
+			return e.listComing(ctx, db, in.Site, r.Runner.Now())
 		})
 	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule",
 		"When a schedule runs next, and what it would do now", web.Office,

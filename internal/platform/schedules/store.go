@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/timetable"
 	"lanternrow/internal/documents"
 
@@ -28,6 +29,8 @@ type Schedule struct {
 	State   string     `db:"state" json:"state" enum:"on,paused,stopped,removed"`
 	Stopped string     `db:"stopped" json:"stopped" doc:"Why it stopped"`
 	NextAt  *time.Time `db:"next_at" json:"next_at"`
+	// Coming is when it is due within the next day.
+	Coming []time.Time `db:"-" json:"coming" doc:"When it is due within the next 24 hours"`
 	// Failures is how often it failed since it was last done, Trouble what was wrong the last
 	// time, and RetryAt when it is tried again.
 	Failures int        `db:"failures" json:"failures"`
@@ -66,7 +69,7 @@ func (e *Engine) list(ctx context.Context, q sqlx.QueryerContext, where string, 
 	at, ids := map[int64]*Schedule{}, make([]int64, len(out))
 	for i := range out {
 		s := &out[i]
-		at[s.ID], ids[i], s.Runs = s, s.ID, []Run{}
+		at[s.ID], ids[i], s.Runs, s.Coming = s, s.ID, []Run{}, []time.Time{}
 		task, err := e.task(s.Task)
 		if err != nil {
 			return nil, err
@@ -93,6 +96,31 @@ func (e *Engine) list(ctx context.Context, q sqlx.QueryerContext, where string, 
 			return nil, fmt.Errorf("reading what a schedule did: %w", err)
 		}
 		at[r.ScheduleID].Runs = append(at[r.ScheduleID].Runs, r)
+	}
+	return out, nil
+}
+
+// listComing is list of a site's schedules, with when each is due within the next day.
+func (e *Engine) listComing(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) ([]Schedule, error) {
+	out, err := e.list(ctx, q, `WHERE s.site_id = $1 AND s.state <> 'removed' ORDER BY s.id`, site)
+	if err != nil {
+		return nil, err
+	}
+	clock, err := catalog.ClockOf(ctx, q, site)
+	if err != nil {
+		return nil, err
+	}
+	for i := range out {
+		s := &out[i]
+		for at := now; s.State == "on"; {
+			if at, err = s.Rule.Next(at, clock); err != nil {
+				return nil, err
+			}
+			if at.Sub(now) > 24*time.Hour {
+				break
+			}
+			s.Coming = append(s.Coming, at)
+		}
 	}
 	return out, nil
 }

@@ -60,9 +60,16 @@ type Load struct {
 	Cartons []cartons.Carton `db:"-" json:"cartons"`
 }
 
-// Register adds the station's operations.
-func Register(r *web.Router) {
+// Register adds the station's operations; left is asked for the picking that is left.
+func Register(r *web.Router, left WorkLeft) {
 	db := r.Reads
+	web.Query(r, http.MethodGet, "/dispatch/departures", "list-departures",
+		"The next collection of each carrier, how far its goods are, and whether it will be made", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Departure, error) {
+			return readDepartures(ctx, db, in.Site, left, r.Runner.Now())
+		})
 	web.Query(r, http.MethodGet, "/dispatch/ready", "list-ready", "Orders with packed cartons, by carrier",
 		web.Everyone,
 		func(ctx context.Context, in *struct {

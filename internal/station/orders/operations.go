@@ -47,6 +47,8 @@ type Order struct {
 	Value    decimal.Decimal `db:"value" json:"value"`
 	// Blockers say why it cannot go; empty when nothing does.
 	Blockers string `db:"blockers" json:"blockers"`
+	// BlockedBy is what Blockers says, for programs.
+	BlockedBy string `db:"blocked_by" json:"blocked_by" enum:",carton_weight,restock,bin_short,lines_short"`
 	// ShortLines is how many of its lines want more than is free.
 	ShortLines   int                       `db:"short_lines" json:"short_lines"`
 	Lines        []Line                    `db:"-" json:"lines"`
@@ -217,6 +219,13 @@ func Register(r *web.Router) {
 				return Page{}, err
 			}
 			return pageOrders(ctx, db, in.Site, in.Filter, by, in.Limit)
+		})
+	web.Query(r, http.MethodGet, "/sales-orders/standing", "read-standing",
+		"How many open orders stand where, and what keeps them", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Standing, error) {
+			return readStanding(ctx, db, in.Site)
 		})
 	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders",
 		"How many orders are in each state, late and blocked", web.Everyone,

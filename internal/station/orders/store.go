@@ -35,14 +35,9 @@ const columns = `
 	       coalesce((SELECT name FROM people WHERE id = so.owing_by), '') AS owing_by, p.email,
 	       (o.wanted_on < current_date AND o.state IN ('on_hold', 'released')) AS late, o.version, l.quantity,
 	       l.planned, l.picked, l.shipped, l.due, l.value, l.reserved,
-	       CASE WHEN o.state NOT IN ('on_hold', 'released') THEN ''
-	            WHEN EXISTS (SELECT FROM carton_work w WHERE w.order_id = o.id AND w.variance_kg IS NOT NULL
-	            AND w.state = 'at_bench') THEN 'a carton''s weight differs'
-	            WHEN EXISTS (SELECT FROM restocks b JOIN outbound_lines x ON x.id = b.line_id WHERE x.order_id = o.id
-	            AND b.done_at IS NULL) THEN 'goods to return to stock'
-	            WHEN EXISTS (SELECT FROM round_stops s JOIN outbound_lines x ON x.id = s.line_id
-	            WHERE x.order_id = o.id AND s.short > 0 AND x.due > x.planned) THEN 'a bin was short'
-	            WHEN s.short_lines > 0 THEN s.short_lines || ' of ' || l.items || ' lines short'
+	       k.blocked_by, CASE k.blocked_by WHEN 'carton_weight' THEN 'a carton''s weight differs'
+	            WHEN 'restock' THEN 'goods to return to stock' WHEN 'bin_short' THEN 'a bin was short'
+	            WHEN 'lines_short' THEN s.short_lines || ' of ' || l.items || ' lines short'
 	            ELSE '' END AS blockers, s.short_lines
 	  FROM outbound_orders o JOIN sales_orders so ON so.order_id = o.id JOIN parties p ON p.id = so.customer_id,
 	       LATERAL (SELECT coalesce(sum(quantity) FILTER (WHERE item_id IS NOT NULL), 0) AS quantity,
@@ -55,7 +50,15 @@ const columns = `
 	                       0) AS reserved
 	                  FROM outbound_lines WHERE order_id = o.id) AS l,
 	       LATERAL (SELECT CASE WHEN o.state IN ('on_hold',
-		'released') THEN ` + short + ` ELSE 0 END AS short_lines) AS s `
+		'released') THEN ` + short + ` ELSE 0 END AS short_lines) AS s,
+	       LATERAL (SELECT CASE WHEN o.state NOT IN ('on_hold', 'released') THEN ''
+	            WHEN EXISTS (SELECT FROM carton_work w WHERE w.order_id = o.id AND w.variance_kg IS NOT NULL
+	            AND w.state = 'at_bench') THEN 'carton_weight'
+	            WHEN EXISTS (SELECT FROM restocks b JOIN outbound_lines x ON x.id = b.line_id WHERE x.order_id = o.id
+	            AND b.done_at IS NULL) THEN 'restock'
+	            WHEN EXISTS (SELECT FROM round_stops s JOIN outbound_lines x ON x.id = s.line_id
+	            WHERE x.order_id = o.id AND s.short > 0 AND x.due > x.planned) THEN 'bin_short'
+	            WHEN s.short_lines > 0 THEN 'lines_short' ELSE '' END AS blocked_by) AS k `
 
 func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Order, error) {
 	if state == "" {

@@ -294,6 +294,13 @@ func Register(r *web.Router, prefix string) {
 		}) (Open, error) {
 			return readOpen(ctx, db, in.Site, in.OpenFilter, r.Runner.Now())
 		})
+	web.Query(r, http.MethodGet, "/pick/day", "read-pick-day",
+		"Picks by the hour, and the work that is left against the collections of today", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Day, error) {
+			return readDay(ctx, db, in.Site, r.Runner.Now())
+		})
 	web.Query(r, http.MethodGet, "/pick/today", "read-today",
 		"Whether what is due by today is picked before the last collection", web.Everyone,
 		func(ctx context.Context, in *struct {

@@ -33,6 +33,13 @@ type versioned struct {
 // without a label are numbered under.
 func Register(r *web.Router, prefix string) {
 	db := r.Reads
+	web.Query(r, http.MethodGet, "/receive/day", "read-receive-day",
+		"What stands at the docks, what is expected, and lines received by the hour", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Day, error) {
+			return readDay(ctx, db, in.Site)
+		})
 	web.Query(r, http.MethodGet, "/arrivals", "list-arrivals", "Open arrivals", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`

@@ -5,6 +5,7 @@ import (
 	"context"
 	"encoding/json"
 	"net/http"
+	"time"
 
 	"lanternrow/internal/availability"
 	"lanternrow/internal/catalog"
@@ -60,6 +61,15 @@ type LotPage struct {
 	Item      string    `db:"item" json:"item"`
 	ExpiresOn *string   `db:"expires_on" json:"expires_on"`
 	Holdings  []Holding `db:"-" json:"holdings"`
+	// Life is how much of it we had, from each change of that on.
+	Life []LifePoint `db:"-" json:"life"`
+}
+
+// LifePoint is how much there is of a lot from a moment on, at all sites.
+type LifePoint struct {
+	At     time.Time       `db:"at" json:"at"`
+	OnHand decimal.Decimal `db:"on_hand" json:"on_hand"`
+	Kind   string          `db:"kind" json:"kind"`
 }
 
 // SerialPage is one unit and where it is.
@@ -101,6 +111,10 @@ type FloorBin struct {
 	Units        decimal.Decimal `db:"units" json:"units"`
 	Full         float64         `db:"full_share" json:"full"`
 	CountRequest bool            `db:"count_request" json:"count_request"`
+	// Picks are those of the last seven days.
+	Picks int `db:"picks" json:"picks"`
+	// AgeDays is how long the goods lie there that came first; nil where none lie.
+	AgeDays *int `db:"age_days" json:"age_days"`
 }
 
 // Walk is somebody's round on the plan.
@@ -132,6 +146,13 @@ func Register(r *web.Router) {
 			Site int32 `query:"site"`
 		}) (FloorPlan, error) {
 			return readFloor(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/stock/day", "read-stock-day", "All items of a site, and how full its zones are",
+		web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Day, error) {
+			return readDay(ctx, db, in.Site)
 		})
 	web.Query(r, http.MethodGet, "/locations/{id}", "get-location", "What lies in a location", web.Everyone,
 		func(ctx context.Context, in *struct {

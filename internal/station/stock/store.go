@@ -118,9 +118,33 @@ func readLot(ctx context.Context, q sqlx.QueryerContext, id int64) (LotPage, err
 	if err != nil {
 		return lot, documents.Found(err, "lot", fmt.Sprint(id))
 	}
-	lot.Holdings, err = holdings(ctx, q, "b.lot_id = $1", id)
+	if lot.Holdings, err = holdings(ctx, q, "b.lot_id = $1", id); err != nil {
+		return lot, err
+	}
+	lot.Life, err = lifeOf(ctx, q, id)
 	return lot, err
 }
+
+// mostLife is how many changes of a lot's quantity are followed.
+const mostLife = 1000
+
+// lifeOf follows how much there was of a lot: what came to us, and what left us.
+func lifeOf(ctx context.Context, q sqlx.QueryerContext, lot int64) ([]LifePoint, error) {
+	out := []LifePoint{}
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT at, kind, sum(change) OVER (ORDER BY id) AS on_hand FROM (
+			SELECT po.id, po.happened_at AS at, po.kind,
+			       sum(CASE WHEN m.from_site IS NULL THEN m.quantity WHEN m.to_site IS NULL THEN -m.quantity ELSE 0 END) AS change
+			  FROM moves m JOIN postings po ON po.id = m.posting_id WHERE m.lot_id = $1 GROUP BY po.id) AS changes
+		 WHERE change <> 0 ORDER BY id LIMIT $2`, lot, mostLife)
+	if err != nil {
+		return nil, fmt.Errorf("following a lot: %w", err)
+	}
+	return out, nil
+}
+
+// picksOver is over how many days back the plan counts picks.
+const picksOver = 7
 
 func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
 	plan := FloorPlan{Cross: []float64{}, Aisles: []FloorAisle{}, Bins: []FloorBin{}, Locations: []FloorBin{},
@@ -138,17 +162,18 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 	}
 	var all []FloorBin
 	err := sqlx.SelectContext(ctx, q, &all, `
-		SELECT p.id, p.code, p.kind, p.x, p.y, p.level, coalesce(s.units, 0) AS units,
-		       least(1, coalesce(greatest(s.units / nullif(p.max_units, 0), s.kg / nullif(p.max_weight_kg, 0),
-		       s.litres / nullif(p.max_volume_l, 0)), 0))::float8 AS full_share,
+		SELECT p.id, p.code, p.kind, p.x, p.y, p.level, coalesce(s.units, 0) AS units, `+fullShare+` AS full_share,
 		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id
-		       AND d.state = 'requested') AS count_request
-		  FROM locations p LEFT JOIN (
-			SELECT b.location_id, sum(b.quantity) AS units, sum(b.quantity * i.weight_kg) AS kg,
-			       sum(b.quantity * i.volume_l) AS litres
-			  FROM balances b JOIN items i ON i.id = b.item_id WHERE b.quantity > 0 GROUP BY 1) AS s
-			    ON s.location_id = p.id
-		 WHERE p.site_id = $1 ORDER BY p.code`, site)
+		       AND d.state = 'requested') AS count_request, coalesce(k.picks, 0) AS picks,
+		       (SELECT floor(extract(epoch FROM now() - min(came.at)) / 86400)::int
+		          FROM (SELECT DISTINCT item_id FROM balances WHERE location_id = p.id AND quantity > 0) AS b,
+		       LATERAL (SELECT po.entered_at AS at FROM moves m JOIN postings po ON po.id = m.posting_id
+		          WHERE m.to_location = p.id AND m.item_id = b.item_id ORDER BY m.id DESC LIMIT 1) AS came) AS age_days
+		  FROM `+binFill+` LEFT JOIN (
+			SELECT m.from_location, count(DISTINCT m.posting_id) AS picks FROM postings po JOIN moves m ON m.posting_id = po.id
+			 WHERE po.kind = 'pick' AND po.entered_at > now() - make_interval(days => $2) GROUP BY 1) AS k
+			    ON k.from_location = p.id
+		 WHERE p.site_id = $1 ORDER BY p.code`, site, picksOver)
 	if err != nil {
 		return plan, fmt.Errorf("reading the floor: %w", err)
 	}

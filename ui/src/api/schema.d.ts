@@ -712,6 +712,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/dispatch/departures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The next collection of each carrier, how far its goods are, and whether it will be made
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-departures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/dispatch/ready": {
         parameters: {
             query?: never;
@@ -1500,6 +1520,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/pick/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picks by the hour, and the work that is left against the collections of today
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-pick-day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/pick/open": {
         parameters: {
             query?: never;
@@ -2232,6 +2272,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/receive/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What stands at the docks, what is expected, and lines received by the hour
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-receive-day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/reservations": {
         parameters: {
             query?: never;
@@ -2834,6 +2894,26 @@ export interface paths {
          * @description May be used by: lead, office.
          */
         post: operations["release-orders"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How many open orders stand where, and what keeps them
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-standing"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3484,6 +3564,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stock/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * All items of a site, and how full its zones are
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-stock-day"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stock/export": {
         parameters: {
             query?: never;
@@ -4036,6 +4136,34 @@ export interface components {
             /** Format: int32 */
             site_id: number;
         };
+        DispatchDeparture: {
+            /** Format: date-time */
+            at: string | null;
+            carrier: string;
+            /** @description Of those not begun, what nothing lies free for */
+            lacking: string;
+            /**
+             * Format: int64
+             * @description Those of them that are late already
+             */
+            late: number;
+            /** @description Whether all that lies there is picked before the collection */
+            made: boolean;
+            minutes: string;
+            not_begun: string;
+            on_round: string;
+            /**
+             * Format: int64
+             * @description Orders that are wanted by the day of the collection
+             */
+            orders: number;
+            packed: string;
+            /** @description Picked, and not packed yet */
+            picked: string;
+            /** Format: date-time */
+            picked_by: string | null;
+            shipped: string;
+        };
         DispatchLoad: {
             carrier: string;
             cartons: components["schemas"]["CartonsCarton"][];
@@ -4511,6 +4639,8 @@ export interface components {
             serial?: string;
         };
         OrdersOrder: {
+            /** @enum {string} */
+            blocked_by: "" | "carton_weight" | "restock" | "bin_short" | "lines_short";
             blockers: string;
             carrier: string;
             customer: string;
@@ -4572,6 +4702,19 @@ export interface components {
             id: number;
             number: string;
         };
+        OrdersStanding: {
+            /** @enum {string} */
+            blocked_by: "" | "carton_weight" | "restock" | "bin_short" | "lines_short";
+            /** Format: int64 */
+            due: number;
+            first: string[];
+            /** Format: int64 */
+            late: number;
+            /** Format: int64 */
+            orders: number;
+            /** @enum {string} */
+            state: "quote" | "on_hold" | "released";
+        };
         PackClosing: {
             /** @description Why a lead lets a weight pass that is off */
             reason?: string;
@@ -4626,8 +4769,33 @@ export interface components {
             /** @enum {string} */
             next: "bin" | "item" | "lot" | "serial" | "each" | "carton" | "quantity";
         };
+        PickCollection: {
+            /** Format: date-time */
+            at: string;
+            carrier: string;
+        };
         PickConfirmation: {
             differing?: components["schemas"]["PickDiffering"][];
+        };
+        PickDay: {
+            /** @description Those of today that are to come, the first first */
+            collections: components["schemas"]["PickCollection"][];
+            /** Format: date-time */
+            ends_at: string;
+            /** @description The hours of the day at which stops are picked */
+            hours: components["schemas"]["PickHour"][];
+            in_time: boolean;
+            /** Format: date-time */
+            last_collection: string | null;
+            /** @description What is left of the work, from now on, if those who walk now go on */
+            left: components["schemas"]["PickLeftAt"][];
+            minutes: string;
+            /** Format: int64 */
+            orders: number;
+            /** Format: int64 */
+            rounds: number;
+            /** Format: int64 */
+            walkers: number;
         };
         PickDeparture: {
             /**
@@ -4666,6 +4834,13 @@ export interface components {
             free: string;
             lot: string;
         };
+        PickHour: {
+            /** Format: int64 */
+            hour: number;
+            /** Format: int64 */
+            today: number;
+            usual: string;
+        };
         PickLeaving: {
             /** Format: int64 */
             cartons: number;
@@ -4676,6 +4851,11 @@ export interface components {
             units: string;
             /** @description Why it is not shipped; empty when it can be */
             why: string;
+        };
+        PickLeftAt: {
+            /** Format: date-time */
+            at: string;
+            minutes: string;
         };
         PickOpen: {
             can_go: string;
@@ -5541,6 +5721,42 @@ export interface components {
             /** @description The number on its label; a new one is made without */
             sscc?: string;
         };
+        ReceiveDay: {
+            docks: components["schemas"]["ReceiveDock"][];
+            /** @description What is late, then today and the next seven days */
+            expected: components["schemas"]["ReceiveExpected"][];
+            /** @description The hours of the day at which lines are received */
+            hours: components["schemas"]["ReceiveHour"][];
+        };
+        ReceiveDock: {
+            /**
+             * Format: int64
+             * @description Arrivals that are open there
+             */
+            arrivals: number;
+            code: string;
+            first: string;
+            /** Format: int32 */
+            id: number;
+            /** Format: int64 */
+            items: number;
+            source: string;
+        };
+        ReceiveExpected: {
+            day: string;
+            /** Format: int64 */
+            lines: number;
+            /** Format: int64 */
+            orders: number;
+            sources: string;
+        };
+        ReceiveHour: {
+            /** Format: int64 */
+            hour: number;
+            /** Format: int64 */
+            today: number;
+            usual: string;
+        };
         ReceiveInspection: {
             /** Format: int64 */
             accept: number | null;
@@ -5792,6 +6008,8 @@ export interface components {
         };
         SchedulesSchedule: {
             acts_for: string;
+            /** @description When it is due within the next 24 hours */
+            coming: string[];
             /** Format: int64 */
             failures: number;
             /** Format: int64 */
@@ -6046,12 +6264,18 @@ export interface components {
             csrf: string;
             person: components["schemas"]["PeoplePerson"];
         };
+        StockDay: {
+            items: components["schemas"]["StockItemRow"][];
+            zones: components["schemas"]["StockZoneFullness"][];
+        };
         StockFloorAisle: {
             code: string;
             /** Format: double */
             x: number;
         };
         StockFloorBin: {
+            /** Format: int64 */
+            age_days: number | null;
             code: string;
             count_request: boolean;
             /** Format: double */
@@ -6061,6 +6285,8 @@ export interface components {
             kind: string;
             /** Format: int64 */
             level: number | null;
+            /** Format: int64 */
+            picks: number;
             units: string;
             /** Format: double */
             x: number;
@@ -6102,6 +6328,29 @@ export interface components {
             holdings: components["schemas"]["StockHolding"][];
             item: components["schemas"]["CatalogItem"];
         };
+        StockItemRow: {
+            /**
+             * Format: int64
+             * @description In how many bins it lies
+             */
+            bins: number;
+            description: string;
+            figures: components["schemas"]["LedgerFigures"];
+            home: string;
+            /** Format: int32 */
+            id: number;
+            low: boolean;
+            reorder_point: string;
+            sku: string;
+            tracking: string;
+            unit: string;
+        };
+        StockLifePoint: {
+            /** Format: date-time */
+            at: string;
+            kind: string;
+            on_hand: string;
+        };
         StockLocationStock: {
             holdings: components["schemas"]["StockHolding"][];
             location: components["schemas"]["CatalogLocation"];
@@ -6115,6 +6364,7 @@ export interface components {
             item: string;
             /** Format: int32 */
             item_id: number;
+            life: components["schemas"]["StockLifePoint"][];
             sku: string;
         };
         StockSerialPage: {
@@ -6147,6 +6397,22 @@ export interface components {
             x: number | null;
             /** Format: double */
             y: number | null;
+        };
+        StockZoneFullness: {
+            /** Format: int64 */
+            bins: number;
+            /** Format: int64 */
+            empty: number;
+            /** Format: int64 */
+            full: number;
+            /** Format: int64 */
+            most: number;
+            name: string;
+            /** Format: int64 */
+            part: number;
+            /** Format: double */
+            share: number;
+            zone: string;
         };
         "Tell-carrierRequest": {
             /** @enum {string} */
@@ -7501,6 +7767,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditSheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-departures": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchDeparture"][];
                 };
             };
             /** @description Error */
@@ -8914,6 +9211,37 @@ export interface operations {
             };
         };
     };
+    "read-pick-day": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickDay"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-pickable": {
         parameters: {
             query?: {
@@ -10278,6 +10606,37 @@ export interface operations {
             };
         };
     };
+    "read-receive-day": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveDay"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-reservations": {
         parameters: {
             query?: {
@@ -11418,6 +11777,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-standing": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersStanding"][];
                 };
             };
             /** @description Error */
@@ -12624,6 +13014,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatalogSite"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-stock-day": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockDay"];
                 };
             };
             /** @description Error */

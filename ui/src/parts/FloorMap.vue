@@ -1,12 +1,20 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import type { Schemas } from '@/api/client'
+import { type FloorViewName, floorViews } from './floorViews'
 
 /** The plan of a site, drawn from its bins to scale. Aisles lie across the page, so that long ones fit. */
-const props = defineProps<{ plan: Schemas['StockFloorPlan']; path?: { x: number; y: number }[]; walks?: boolean }>()
+const props = defineProps<{
+  plan: Schemas['StockFloorPlan']
+  path?: { x: number; y: number }[]
+  walks?: boolean
+  /** What the colours of the bins say. */
+  view?: FloorViewName
+}>()
 const emit = defineEmits<{ open: [id: number] }>()
 
-const ramp = ['var(--full0)', 'var(--full1)', 'var(--full2)', 'var(--full3)', 'var(--full4)']
+const ramp = ['var(--full0)', 'var(--full1)', 'var(--full2)', 'var(--full3)', 'var(--full4)', 'url(#full)']
+const view = computed(() => floorViews[props.view ?? 'fullness'])
 const tall = 78
 const extent = computed(() => {
   const ys = [...props.plan.cross, ...props.plan.bins.map((b) => b.y)]
@@ -37,8 +45,8 @@ const bins = computed(() =>
       px: across(b.y) - (levels.value * (width + 1)) / 2 + ((b.level ?? 1) - 1) * (width + 1),
       py: down(b.x) + (upper ? -31 : 12),
       width,
-      fill: b.full >= 0.995 ? 'url(#full)' : ramp[Math.min(4, Math.floor(b.full * 5 + (b.full > 0 ? 0.4 : 0)))],
-      says: `${b.code}: ${b.units} units, ${Math.round(b.full * 100)}% full${b.count_request ? ', to be counted' : ''}`,
+      fill: ramp[view.value.step(b)],
+      says: `${b.code}: ${b.units} units, ${view.value.says(b)}${b.count_request && props.view !== 'count' ? ', to be counted' : ''}`,
     }
   }),
 )

@@ -14,6 +14,7 @@ import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, when } from '@/parts/words'
 import RunTable from './RunTable.vue'
+import SchedulesDay from './SchedulesDay.vue'
 import ScheduleForm from './ScheduleForm.vue'
 
 /** Schedules: when, what it would do next, and what it did. */
@@ -170,7 +171,10 @@ async function runNow() {
         />
       </div>
     </template>
-    <h1 v-else>New schedule</h1>
+    <template v-else>
+      <SchedulesDay :schedules="schedules.data.value ?? []" />
+      <h1 class="another">New schedule</h1>
+    </template>
     <DraftNotice :of="draft" :labels="(path) => path.join(' ')" />
     <ScheduleForm v-if="tasks.data.value?.length && may" v-model="wish" :tasks="tasks.data.value" />
     <div v-else-if="tasks.isSuccess.value" class="empty">

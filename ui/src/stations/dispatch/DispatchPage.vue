@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
+import DeparturesBoard from './DeparturesBoard.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import OriginList from '@/parts/OriginList.vue'
 import { useCommand } from '@/parts/command'
@@ -222,6 +223,7 @@ const names = computed(() =>
         <InvoiceWith v-model="invoice" />
       </div>
     </template>
+    <DeparturesBoard v-else-if="!id" />
     <div v-else class="empty">
       Choose an order whose cartons are packed. What goes, and what stays open, stands on the right before it is
       shipped.

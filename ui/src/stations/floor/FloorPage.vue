@@ -1,10 +1,13 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
+import { useStorage } from '@vueuse/core'
 import { useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import FloorMap from '@/parts/FloorMap.vue'
+import { type FloorViewName, floorViews } from '@/parts/floorViews'
 import { plural, when } from '@/parts/words'
 import QueryState from '@/parts/QueryState.vue'
 
@@ -49,7 +52,10 @@ const schedules = useQuery({
 /** Schedules and stopped. */
 const halted = computed(() => (schedules.data.value ?? []).filter((s) => s.state === 'stopped'))
 const countRequests = computed(() => (floor.data.value?.bins ?? []).filter((b) => b.count_request))
-const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more']
+/** What the plan's colours say, as it was chosen last. */
+const view = useStorage<FloorViewName>('floor.view', 'fullness')
+const views = Object.entries(floorViews).map(([value, v]) => ({ value: value as FloorViewName, label: v.label }))
+const legend = computed(() => floorViews[view.value].legend)
 </script>
 
 <template>
@@ -63,10 +69,12 @@ const legend = ['empty', 'to a fifth', 'to two fifths', 'to three fifths', 'more
           lowest on the left.</span
         >
       </h1>
-      <FloorMap :plan="floor.data.value" walks @open="opened = $event" />
+      <FloorMap :plan="floor.data.value" :view="view" walks @open="opened = $event" />
       <div class="key">
-        <span v-for="(l, i) in legend" :key="l"><i :class="`k${i}`" />{{ l }}</span
-        ><span><i class="k5" />full</span><span><i class="kd" />to be counted</span
+        <ChoiceEntry v-model="view" label="What the colours show" size="small" :options="views" :width="164" />
+        <template v-for="(l, i) in legend" :key="i"
+          ><span v-if="l"><i :class="`k${i}`" />{{ l }}</span></template
+        ><span v-if="view !== 'count'"><i class="kd" />to be counted</span
         ><span><i class="ka" />dock, bench or gate with goods</span>
       </div>
       <div class="edge">

@@ -10,6 +10,7 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { plural, today, stateWords } from '@/parts/words'
 import OrderForm from './OrderForm.vue'
 import OrderSheet from './OrderSheet.vue'
+import OrdersStanding from './OrdersStanding.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
@@ -158,7 +159,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
             v-model:ticked="ticked"
             name="orders-on-hold"
             label="Orders on hold"
-            style="--list-height: 52vh"
+            style="--list-height: 34vh"
             :columns="columns"
             :rows="data"
             :row-key="(o) => o.id"
@@ -172,6 +173,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
         <template #empty>No order is on hold.</template>
       </QueryView>
       <CommandNotice :of="command" />
+      <OrdersStanding />
       <p v-if="counts.data.value?.blocked" style="margin-top: 16px">
         <a-button @click="show = 'blocked'"> Show {{ plural(counts.data.value.blocked, 'blocked order') }} </a-button>
       </p>

@@ -19,6 +19,7 @@ import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import CountEntry from '@/parts/CountEntry.vue'
 import EntryForm from '@/parts/EntryForm.vue'
+import PackDay from './PackDay.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -293,9 +294,11 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
       <TrailTable :id="id" of="carton" />
     </template>
     <template v-else>
-      <div class="empty">
+      <h1>At the bench</h1>
+      <p class="mute">
         Choose a carton, or scan its label: what is in it, its label and slip, and the weight that closes it.
-      </div>
+      </p>
+      <PackDay v-if="bench.data.value" :bench="bench.data.value" />
       <template v-if="packed.data.value?.length">
         <h2>
           <span>Packed, to be stacked on a pallet</span><span>{{ packed.data.value.length }}</span>

@@ -10,6 +10,7 @@ import { useCommand } from '@/parts/command'
 import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, since, when } from '@/parts/words'
+import PickDay from './PickDay.vue'
 import OpenOrders, { type Bounds, type Chosen } from './OpenOrders.vue'
 import WavePlan from './WavePlan.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -474,6 +475,7 @@ const proposalColumns: Column<Stop>[] = [
       <div v-if="done" class="note g" role="status">{{ done }}</div>
       <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
       <OpenOrders :busy="busy" @plan="planOne" @wave="planWave" />
+      <PickDay />
       <FloorMap
         v-if="floor.data.value"
         :plan="floor.data.value"

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { since } from '@/parts/words'
+import DockAges from './DockAges.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
 
@@ -14,10 +15,12 @@ const all = useQuery({
   queryKey: ['putaway', 'all', site],
   queryFn: () => ask(api.GET('/api/v1/put-away/waiting', { params: { query: { site: site.value, all: true } } })),
 })
+const stuckOf = (w: Schemas['PutawayWaiting']) =>
+  props.stuck.find((x) => x.location_id === w.location_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
 function keeps(w: Schemas['PutawayWaiting']) {
   if (w.condition === 'waiting') return 'waits for the rest of its order'
   if (w.carton) return `on …${w.carton.slice(-4)}, put away as one`
-  const s = props.stuck.find((x) => x.location_id === w.location_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
+  const s = stuckOf(w)
   return s ? `no bin for ${s.left}. ${s.why}` : ''
 }
 const day = 24 * 60 * 60 * 1000
@@ -35,6 +38,7 @@ const columns: Column<Schemas['PutawayWaiting']>[] = [
 <template>
   <template v-if="all.data.value?.length">
     <h1>On the docks</h1>
+    <DockAges :goods="all.data.value.map((w) => ({ since: w.since, blocked: !!stuckOf(w) }))" />
     <SheetTable
       data-docks
       :columns="columns"

@@ -17,6 +17,7 @@ import { useInspection } from './inspection'
 import InspectionSheet from './InspectionSheet.vue'
 import { type List, listOptions } from './lists'
 import OrderSheet from './OrderSheet.vue'
+import ReceiveDay from './ReceiveDay.vue'
 
 const props = defineProps<{ kind?: string; id?: string }>()
 const site = computed(() => session.site)
@@ -147,7 +148,7 @@ takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
       @toggle="inspection.toggle"
     />
 
-    <div v-else class="empty">Choose an arrival to check off what came, or an order to open one for it.</div>
+    <ReceiveDay v-else-if="!kind" />
 
     <template v-if="kind === 'inspection'" #after>
       <BeforeAfter

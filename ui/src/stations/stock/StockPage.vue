@@ -7,6 +7,9 @@ import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
+import LotLife from './LotLife.vue'
+import StockCourse from './StockCourse.vue'
+import StockDay from './StockDay.vue'
 import { plural, stateWords } from '@/parts/words'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -64,59 +67,6 @@ const holdingColumns: Column<Schemas['StockHolding']>[] = [
   { name: 'carton', label: 'Carton', mono: true },
   { name: 'quantity', label: 'Quantity', right: true, mono: true },
   { name: 'reserved', label: 'Reserved', of: (h) => (Number(h.reserved) ? h.reserved : ''), right: true, mono: true },
-]
-interface CourseRow {
-  key: string
-  on: string
-  document: string
-  what: string
-  moves: string
-  after: string
-}
-/** The start of what will be free, and each thing that comes or goes after it. */
-const courseRows = computed<CourseRow[]>(() => {
-  const c = course.data.value
-  if (!c) return []
-  const less = c.reserved === '0' ? '' : `, less ${c.reserved} reserved`
-  const now: CourseRow = {
-    key: 'now',
-    on: 'now',
-    document: '',
-    what: `${c.good} fit to go${less}`,
-    moves: '',
-    after: c.start,
-  }
-  return [
-    now,
-    ...c.lines.map((l, i) => ({
-      key: String(i),
-      on: l.on,
-      document: l.document ?? '',
-      what: l.reserved === '0' ? (l.party ?? '') : `${l.party}, ${l.reserved} reserved`,
-      moves: l.moves.startsWith('-') || l.moves === '0' ? l.moves : `+${l.moves}`,
-      after: l.after,
-    })),
-  ]
-})
-const courseColumns: Column<CourseRow>[] = [
-  { name: 'on', label: 'On', of: (l) => l.on, mono: true },
-  {
-    name: 'document',
-    label: 'Document',
-    of: (l) => l.document,
-    to: (l) => (l.document ? `/go/${l.document.split(',')[0]}` : undefined),
-    mono: true,
-  },
-  { name: 'what', label: 'For', of: (l) => l.what },
-  { name: 'moves', label: 'Comes or goes', of: (l) => l.moves, right: true, mono: true },
-  {
-    name: 'after',
-    label: 'Free then',
-    of: (l) => l.after,
-    right: true,
-    mono: true,
-    late: (l) => l.after.startsWith('-'),
-  },
 ]
 </script>
 
@@ -234,9 +184,7 @@ const courseColumns: Column<CourseRow>[] = [
         >
       </p>
     </template>
-    <div v-else class="empty">
-      Choose an item, or scan a bin, a lot or a carton above: what is there now, and every move that made it so.
-    </div>
+    <StockDay v-else-if="!kind" />
 
     <template v-if="kind">
       <SheetTable
@@ -265,16 +213,8 @@ const courseColumns: Column<CourseRow>[] = [
         ></SheetTable
       >
       <div v-if="!holdings.length && kind !== 'serial'" class="empty">Nothing lies here now.</div>
-      <template v-if="kind === 'item' && course.data.value">
-        <h2 style="margin-top: 18px"><span>Free stock to come</span></h2>
-        <SheetTable
-          data-course
-          label="Free stock to come"
-          :columns="courseColumns"
-          :rows="courseRows"
-          :row-key="(l) => l.key"
-        />
-      </template>
+      <StockCourse v-if="kind === 'item' && course.data.value" :course="course.data.value" />
+      <LotLife v-if="kind === 'lot' && lot.data.value" :lot="lot.data.value" />
       <h2 style="margin-top: 18px">
         <span>Trail</span
         ><span v-if="kind === 'item'" class="small"

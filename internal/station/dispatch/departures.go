@@ -1,0 +1,171 @@
+package dispatch
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"lanternrow/internal/carriers"
+	"lanternrow/internal/outbound"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// WorkLeft tells the picking that is left of each order of a site, and how many walk now.
+type WorkLeft func(
+	ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time,
+) (work []outbound.Work, walkers int, err error)
+
+// Departure is the next collection of a carrier, with how far what it is to take is.
+type Departure struct {
+	Carrier string `json:"carrier"`
+	// At is nil for a carrier that has no times: its orders of today are shown.
+	At     *time.Time `json:"at"`
+	Orders int        `json:"orders" doc:"Orders that are wanted by the day of the collection"`
+	Late   int        `json:"late" doc:"Those of them that are late already"`
+	// The units of these orders, each counted once.
+	Shipped  decimal.Decimal `json:"shipped"`
+	Packed   decimal.Decimal `json:"packed"`
+	Picked   decimal.Decimal `json:"picked" doc:"Picked, and not packed yet"`
+	OnRound  decimal.Decimal `json:"on_round"`
+	NotBegun decimal.Decimal `json:"not_begun"`
+	Lacking  decimal.Decimal `json:"lacking" doc:"Of those not begun, what nothing lies free for"`
+	// Minutes is the picking that is left for it; PickedBy is when that is done if those
+	// who walk now first pick for what leaves before, one at least.
+	Minutes  decimal.Decimal `json:"minutes"`
+	PickedBy *time.Time      `json:"picked_by"`
+	Made     bool            `json:"made" doc:"Whether all that lies there is picked before the collection"`
+}
+
+// stage is how far an order is, in units.
+type stage struct {
+	ID       int64           `db:"id"`
+	Carrier  string          `db:"carrier"`
+	WantedOn string          `db:"wanted_on"`
+	Late     bool            `db:"late"`
+	Shipped  decimal.Decimal `db:"shipped"`
+	Packed   decimal.Decimal `db:"packed"`
+	Picked   decimal.Decimal `db:"picked"`
+	OnRound  decimal.Decimal `db:"on_round"`
+	NotBegun decimal.Decimal `db:"not_begun"`
+}
+
+// readDepartures reads the next collection of each carrier that has anything to take, the
+// first first.
+func readDepartures(
+	ctx context.Context, q sqlx.QueryerContext, site int32, left WorkLeft, now time.Time,
+) ([]Departure, error) {
+	stages, err := readStages(ctx, q, site)
+	if err != nil {
+		return nil, err
+	}
+	all, err := carriers.List(ctx, q, site, now)
+	if err != nil {
+		return nil, err
+	}
+	work, walkers, err := left(ctx, q, site, now)
+	if err != nil {
+		return nil, err
+	}
+	by := map[int64]outbound.Work{}
+	for _, w := range work {
+		sum := by[w.OrderID]
+		by[w.OrderID] = outbound.Work{Minutes: sum.Minutes.Add(w.Minutes), Lacking: sum.Lacking.Add(w.Lacking)}
+	}
+	next := map[string]*time.Time{}
+	for _, c := range all {
+		next[c.Name] = c.Next
+	}
+	out := gather(stages, next, by, now)
+	judge(out, walkers, now)
+	return out, nil
+}
+
+// readStages reads how far the orders are that are released, or went today.
+func readStages(ctx context.Context, q sqlx.QueryerContext, site int32) ([]stage, error) {
+	var out []stage
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT o.id, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
+		       o.wanted_on < current_date AND o.state = 'released' AS late, l.shipped, k.packed,
+		       greatest(l.picked - k.packed, 0) AS picked, l.on_round, l.not_begun
+		  FROM outbound_orders o JOIN sites s ON s.id = o.site_id,
+		       LATERAL (SELECT coalesce(sum(shipped), 0) AS shipped, coalesce(sum(picked), 0) AS picked,
+		                       coalesce(sum(planned), 0) AS on_round, coalesce(sum(due - planned), 0) AS not_begun
+		                  FROM outbound_lines WHERE order_id = o.id AND item_id IS NOT NULL) AS l,
+		       LATERAL (SELECT coalesce(sum(b.quantity), 0) AS packed FROM carton_work w
+		                  JOIN balances b ON b.carton_id = w.carton_id AND b.quantity > 0
+		                 WHERE w.order_id = o.id AND w.state IN ('packed', 'loaded')) AS k
+		 WHERE o.site_id = $1 AND (o.state = 'released' OR o.state = 'shipped' AND EXISTS (
+			SELECT FROM shipments h WHERE h.order_id = o.id
+			   AND (h.shipped_at AT TIME ZONE s.timezone)::date = (now() AT TIME ZONE s.timezone)::date))`, site)
+	if err != nil {
+		return nil, fmt.Errorf("reading how far orders are: %w", err)
+	}
+	return out, nil
+}
+
+// gather puts each order to the next collection of its carrier, if it is wanted by then.
+func gather(
+	stages []stage, next map[string]*time.Time, work map[int64]outbound.Work, now time.Time,
+) []Departure {
+	by := map[string]*Departure{}
+	for _, s := range stages {
+		day := now
+		if at := next[s.Carrier]; at != nil {
+			day = *at
+		}
+		if s.WantedOn > day.Format(time.DateOnly) {
+			continue
+		}
+		d := by[s.Carrier]
+		if d == nil {
+			d = &Departure{Carrier: s.Carrier, At: next[s.Carrier]}
+			by[s.Carrier] = d
+		}
+		d.add(s, work[s.ID])
+	}
+	out := []Departure{}
+	for _, d := range by {
+		out = append(out, *d)
+	}
+	slices.SortFunc(out, func(a, b Departure) int {
+		return cmp.Or(a.leaves().Compare(b.leaves()), cmp.Compare(a.Carrier, b.Carrier))
+	})
+	return out
+}
+
+// leaves is when it is collected; what has no time comes last.
+func (d Departure) leaves() time.Time {
+	if d.At == nil {
+		return time.Date(9999, 1, 1, 0, 0, 0, 0, time.UTC)
+	}
+	return *d.At
+}
+
+func (d *Departure) add(s stage, work outbound.Work) {
+	d.Orders++
+	if s.Late {
+		d.Late++
+	}
+	d.Shipped, d.Packed, d.Picked = d.Shipped.Add(s.Shipped), d.Packed.Add(s.Packed), d.Picked.Add(s.Picked)
+	d.OnRound, d.NotBegun = d.OnRound.Add(s.OnRound), d.NotBegun.Add(s.NotBegun)
+	d.Minutes, d.Lacking = d.Minutes.Add(work.Minutes), d.Lacking.Add(work.Lacking)
+}
+
+// judge says of each whether it will be made, where those who walk pick for the one that
+// leaves first.
+func judge(departures []Departure, walkers int, now time.Time) {
+	before := 0.0
+	for i := range departures {
+		d := &departures[i]
+		before += d.Minutes.InexactFloat64() / float64(max(1, walkers))
+		by := now.Add(time.Duration(before * float64(time.Minute)))
+		if d.OnRound.Add(d.NotBegun).IsPositive() {
+			d.PickedBy = &by
+		}
+		d.Made = d.PickedBy == nil || d.At == nil || !by.After(*d.At)
+	}
+}

@@ -1,0 +1,94 @@
+package stock
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/ledger"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// ItemRow is an item in the list of a site's stock.
+type ItemRow struct {
+	ID           int32           `db:"id" json:"id"`
+	SKU          string          `db:"sku" json:"sku"`
+	Description  string          `db:"description" json:"description"`
+	Unit         string          `db:"unit" json:"unit"`
+	Tracking     string          `db:"tracking" json:"tracking"`
+	Home         string          `db:"home" json:"home"`
+	ReorderPoint decimal.Decimal `db:"reorder_point" json:"reorder_point"`
+	Bins         int             `db:"bins" json:"bins" doc:"In how many bins it lies"`
+	Figures      ledger.Figures  `db:"-" json:"figures"`
+	// Low tells whether what is free and on order is at its reorder point or below.
+	Low bool `db:"-" json:"low"`
+}
+
+// ZoneFullness is how full the bins of a zone are, by whichever limit of each is nearest.
+type ZoneFullness struct {
+	Zone string `db:"zone" json:"zone"`
+	Name string `db:"name" json:"name"`
+	Bins int    `db:"bins" json:"bins"`
+	// Empty, Part, Most and Full count bins: nothing in it, up to half, up to nine tenths, above.
+	Empty int `db:"empty" json:"empty"`
+	Part  int `db:"part" json:"part"`
+	Most  int `db:"most" json:"most"`
+	Full  int `db:"full_bins" json:"full"`
+	// Share is the mean of them, 0 to 1.
+	Share float64 `db:"share" json:"share"`
+}
+
+// Day is what a site holds: its items, and how full its zones are.
+type Day struct {
+	Items []ItemRow      `json:"items"`
+	Zones []ZoneFullness `json:"zones"`
+}
+
+// fullShare is how full a location is, 0 to 1, by whichever of its limits is nearest; for
+// the clauses binFill.
+const (
+	fullShare = `least(1, coalesce(greatest(s.units / nullif(p.max_units, 0), s.kg / nullif(p.max_weight_kg, 0),
+		       s.litres / nullif(p.max_volume_l, 0)), 0))::float8`
+	binFill = `locations p LEFT JOIN (
+			SELECT b.location_id, sum(b.quantity) AS units, sum(b.quantity * i.weight_kg) AS kg,
+			       sum(b.quantity * i.volume_l) AS litres
+			  FROM balances b JOIN items i ON i.id = b.item_id WHERE b.quantity > 0 GROUP BY 1) AS s
+			    ON s.location_id = p.id`
+)
+
+func readDay(ctx context.Context, q sqlx.QueryerContext, site int32) (Day, error) {
+	day := Day{Items: []ItemRow{}, Zones: []ZoneFullness{}}
+	if err := sqlx.SelectContext(ctx, q, &day.Items, `
+		SELECT i.id, i.sku, i.description, i.base_unit AS unit, i.tracking, coalesce(h.code, '') AS home,
+		       coalesce(x.reorder_point, 0) AS reorder_point, coalesce(b.bins, 0) AS bins
+		  FROM items i LEFT JOIN item_sites x ON x.item_id = i.id AND x.site_id = $1
+		  LEFT JOIN locations h ON h.id = x.home_id
+		  LEFT JOIN (SELECT item_id, count(DISTINCT location_id) AS bins FROM balances b
+		    JOIN locations p ON p.id = b.location_id AND p.kind = 'bin' AND p.site_id = $1
+		    WHERE b.quantity > 0 GROUP BY 1) AS b ON b.item_id = i.id
+		 ORDER BY i.sku`, site); err != nil {
+		return day, fmt.Errorf("reading items: %w", err)
+	}
+	figures, err := ledger.FiguresAt(ctx, q, site)
+	if err != nil {
+		return day, err
+	}
+	for i := range day.Items {
+		row := &day.Items[i]
+		row.Figures = figures[row.ID]
+		row.Low = row.ReorderPoint.IsPositive() &&
+			row.Figures.Free.Add(row.Figures.OnOrder).LessThanOrEqual(row.ReorderPoint)
+	}
+	if err := sqlx.SelectContext(ctx, q, &day.Zones, `
+		SELECT z.code AS zone, z.name, count(*) AS bins, count(*) FILTER (WHERE f.share = 0) AS empty,
+		       count(*) FILTER (WHERE f.share > 0 AND f.share <= 0.5) AS part,
+		       count(*) FILTER (WHERE f.share > 0.5 AND f.share <= 0.9) AS most,
+		       count(*) FILTER (WHERE f.share > 0.9) AS full_bins, avg(f.share) AS share
+		  FROM (SELECT p.zone_id, `+fullShare+` AS share FROM `+binFill+`
+		         WHERE p.site_id = $1 AND p.kind = 'bin') AS f
+		  JOIN zones z ON z.id = f.zone_id GROUP BY z.id ORDER BY z.code`, site); err != nil {
+		return day, fmt.Errorf("reading how full zones are: %w", err)
+	}
+	return day, nil
+}

@@ -1,0 +1,83 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, ask, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import type { Chart } from '@/parts/chart/chart'
+import type { Column } from '@/parts/columns'
+import DayChart from '@/parts/DayChart.vue'
+import QueryView from '@/parts/QueryView.vue'
+import { plural, stateWords } from '@/parts/words'
+
+/** How many open orders stand where, and what keeps them. */
+const site = computed(() => session.site)
+const standing = useQuery({
+  queryKey: ['orders', 'standing', site],
+  queryFn: () => ask(api.GET('/api/v1/sales-orders/standing', { params: { query: { site: site.value } } })),
+})
+type Standing = Schemas['OrdersStanding']
+const blocked: Record<Standing['blocked_by'], string> = {
+  '': 'nothing in the way',
+  carton_weight: "a carton's weight differs",
+  restock: 'goods to return to stock',
+  bin_short: 'a bin was short',
+  lines_short: 'lines short of stock',
+}
+const name = (s: Standing) => (s.blocked_by ? `${stateWords(s.state)}: ${blocked[s.blocked_by]}` : stateWords(s.state))
+const columns: Column<Standing>[] = [
+  { name: 'state', label: 'State', of: (s) => stateWords(s.state) },
+  { name: 'blocked', label: 'Blocked by', of: (s) => (s.blocked_by ? blocked[s.blocked_by] : '') },
+  { name: 'orders', label: 'Orders', of: (s) => s.orders, right: true, mono: true },
+  { name: 'late', label: 'Late', of: (s) => s.late || '', right: true, mono: true, late: (s) => s.late > 0 },
+  { name: 'due', label: 'Wanted today', of: (s) => s.due || '', right: true, mono: true },
+  { name: 'first', label: 'First of them', of: (s) => s.first.join(', '), mono: true },
+]
+const rows = computed(() => standing.data.value ?? [])
+const chart = computed<Chart>(() => ({
+  along: rows.value.map(name),
+  lying: true,
+  unit: 'orders',
+  series: [
+    { name: 'Late', values: rows.value.map((s) => s.late), as: 'bar', colour: 'stop', stacked: true },
+    { name: 'Wanted today', values: rows.value.map((s) => s.due), as: 'bar', colour: 'lamp', stacked: true },
+    {
+      name: 'Later',
+      values: rows.value.map((s) => s.orders - s.late - s.due),
+      as: 'bar',
+      colour: 'held',
+      stacked: true,
+    },
+  ],
+}))
+const says = computed(() => rows.value.map((s) => `${plural(s.orders, 'order')} ${name(s)}`).join('; '))
+</script>
+
+<template>
+  <QueryView :query="standing" :empty="(all) => !all.length">
+    <DayChart
+      title="Open orders, by state and what keeps them"
+      data-day="orders"
+      :says="says"
+      :chart="chart"
+      :columns="columns"
+      :rows="rows"
+      :row-key="(s) => s.state + s.blocked_by"
+      :height="60 + 34 * rows.length"
+    />
+    <p v-for="s in rows.filter((x) => x.blocked_by)" :key="s.state + s.blocked_by" class="small kept">
+      {{ blocked[s.blocked_by] }}:
+      <router-link v-for="n in s.first" :key="n" :to="`/go/${n}`" class="mono">{{ n }}</router-link>
+      <span v-if="s.orders > s.first.length" class="mute"> and {{ s.orders - s.first.length }} more</span>
+    </p>
+    <template #empty>No order is open. Take one with New, or by an import.</template>
+  </QueryView>
+</template>
+
+<style scoped>
+.kept {
+  margin: 4px 0;
+}
+.kept a {
+  margin-left: 8px;
+}
+</style>

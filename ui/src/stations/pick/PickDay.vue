@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
+import { computed } from 'vue'
+import { api, ask, type Schemas } from '@/api/client'
+import { session } from '@/api/session'
+import type { Chart } from '@/parts/chart/chart'
+import type { Column } from '@/parts/columns'
+import DayChart from '@/parts/DayChart.vue'
+import QueryView from '@/parts/QueryView.vue'
+import { plural, when } from '@/parts/words'
+
+/** The work that is left of today against the collections to come, and picks by the hour. */
+const site = computed(() => session.site)
+const day = useQuery({
+  queryKey: ['pick', 'day', site],
+  queryFn: () => ask(api.GET('/api/v1/pick/day', { params: { query: { site: site.value } } })),
+})
+type Left = Schemas['PickLeftAt']
+const left: Column<Left>[] = [
+  { name: 'at', label: 'At', of: (x) => when(x.at), mono: true },
+  { name: 'minutes', label: 'Minutes of work left', of: (x) => x.minutes, right: true, mono: true },
+]
+const leftChart = computed<Chart>(() => ({
+  along: 'time',
+  unit: 'minutes of work',
+  series: [
+    {
+      name: 'Left, if those who walk now go on',
+      values: [
+        ...(day.data.value?.left ?? []).map((x) => [x.at, Number(x.minutes)] as [string, number]),
+        ...(day.data.value?.collections ?? []).slice(-1).map((c) => [c.at, 0] as [string, number]),
+      ],
+      as: 'line',
+      colour: 'act',
+    },
+  ],
+  marks: (day.data.value?.collections ?? []).map((c) => ({
+    at: c.at,
+    words: `${when(c.at)} ${c.carrier.split(' ')[0]}`,
+  })),
+}))
+const words = computed(() => {
+  const d = day.data.value
+  if (!d) return ''
+  const work = `${d.minutes} minutes of work for ${plural(d.orders, 'order')} and ${plural(d.rounds, 'round')}`
+  const walking = d.walkers ? `${plural(d.walkers, 'person')} walk` : 'nobody walks'
+  const end = d.last_collection
+    ? d.in_time
+      ? `done about ${when(d.ends_at)}, before the last collection at ${when(d.last_collection)}`
+      : `done about ${when(d.ends_at)}, after the last collection at ${when(d.last_collection)}`
+    : `done about ${when(d.ends_at)}`
+  return `${work}; ${walking.replace('persons', 'people').replace('1 person walk', '1 person walks')}; ${end}.`
+})
+type Hour = Schemas['PickHour']
+const hourName = (h: Hour) => `${String(h.hour).padStart(2, '0')}:00`
+const hours: Column<Hour>[] = [
+  { name: 'hour', label: 'Hour from', of: hourName, mono: true },
+  { name: 'today', label: 'Today', of: (h) => h.today, right: true, mono: true },
+  { name: 'usual', label: 'Usual', of: (h) => h.usual, right: true, mono: true },
+]
+const hoursChart = computed<Chart>(() => {
+  const all = day.data.value?.hours ?? []
+  return {
+    along: all.map(hourName),
+    unit: 'picks an hour',
+    series: [
+      { name: 'Today', values: all.map((h) => h.today), as: 'bar', colour: 'act' },
+      { name: 'Usual, mean of 14 days', values: all.map((h) => Number(h.usual)), as: 'line', colour: 'lamp' },
+    ],
+  }
+})
+const picked = computed(() => (day.data.value?.hours ?? []).reduce((n, h) => n + h.today, 0))
+</script>
+
+<template>
+  <QueryView :query="day">
+    <p class="mute" :class="{ late: day.data.value && !day.data.value.in_time }" data-day="pick">{{ words }}</p>
+    <DayChart
+      v-if="Number(day.data.value?.minutes) || day.data.value?.collections.length"
+      title="Work left today, against the collections"
+      :says="words"
+      :chart="leftChart"
+      :columns="left"
+      :rows="day.data.value?.left ?? []"
+      :row-key="(x) => x.at"
+      :height="190"
+    />
+    <DayChart
+      v-if="day.data.value?.hours.length"
+      title="Picks, by hour"
+      :says="`${plural(picked, 'pick')} made today, beside what is usual at each hour.`"
+      :chart="hoursChart"
+      :columns="hours"
+      :rows="day.data.value?.hours ?? []"
+      :row-key="(h) => h.hour"
+      :height="190"
+    />
+  </QueryView>
+</template>
