@@ -73,7 +73,7 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if err := o.keepLanded(ctx, tx); err != nil {
 		return o, err
 	}
-	tx.Notify(topics...)
+	tx.NotifySite(in.SiteID, topics...)
 	if in.Send {
 		return PlaceOrder(ctx, tx, id, 0)
 	}
@@ -156,7 +156,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err := after.settle(ctx, tx, before); err != nil {
 		return after, err
 	}
-	tx.Notify(ledger.Topics(topics...)...)
+	tx.NotifySite(after.SiteID, ledger.Topics(topics...)...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -223,7 +223,7 @@ func PlaceOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	if err := o.approveAtOnce(ctx, tx); err != nil {
 		return o, err
 	}
-	tx.Notify(topics...)
+	tx.NotifySite(o.SiteID, topics...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -246,7 +246,7 @@ func CloseOrder(ctx context.Context, tx *command.Tx, id int64, version int32) (O
 	if err := inbound.Close(ctx, tx, id); err != nil {
 		return o, err
 	}
-	tx.Notify(ledger.Topics(topics...)...)
+	tx.NotifySite(o.SiteID, ledger.Topics(topics...)...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -258,8 +258,9 @@ func Annotate(ctx context.Context, tx *command.Tx, id int64, version int32, note
 	if _, err := tx.ExecContext(ctx, `UPDATE inbound_orders SET note = $2 WHERE id = $1`, id, note); err != nil {
 		return Order{}, fmt.Errorf("writing a note: %w", err)
 	}
-	tx.Notify(topics...)
-	return readOrder(ctx, tx, id)
+	o, err := readOrder(ctx, tx, id)
+	tx.NotifySite(o.SiteID, topics...)
+	return o, err
 }
 
 // ReleaseOrder releases goods into stock that wait for the rest of their order, without

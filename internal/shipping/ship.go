@@ -221,7 +221,7 @@ func Ship(ctx context.Context, tx *command.Tx, s Request) (Shipment, error) {
 	if d, err = Read(ctx, tx, d.ID); err != nil {
 		return d, err
 	}
-	tx.Notify(ledger.Topics("dispatch", "orders", "invoicing", "row")...)
+	tx.NotifySite(p.of.SiteID, ledger.Topics("dispatch", "orders", "invoicing", "row")...)
 	if err := d.book(ctx, tx, p.rate != nil); err != nil {
 		return d, err
 	}

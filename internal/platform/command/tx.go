@@ -11,6 +11,7 @@ import (
 	"time"
 
 	"lanternrow/internal/people"
+	"lanternrow/internal/platform/live"
 
 	"github.com/jackc/pgx/v5"
 	"github.com/jackc/pgx/v5/pgconn"
@@ -60,6 +61,13 @@ func (tx *Tx) OutOfOrder(what string) {
 
 // Notify notes what the command changes, to be told when it is committed.
 func (tx *Tx) Notify(topics ...string) { tx.topics = append(tx.topics, topics...) }
+
+// NotifySite is Notify for what changes at one site alone.
+func (tx *Tx) NotifySite(site int32, topics ...string) {
+	for _, t := range topics {
+		tx.topics = append(tx.topics, live.At(t, site))
+	}
+}
 
 // Early reads before the transaction begins, which spares a round trip where everything
 // else goes along with the commit. It is for what a command reads first and does not

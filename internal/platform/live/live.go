@@ -4,6 +4,7 @@ package live
 
 import (
 	"context"
+	"fmt"
 	"log/slog"
 	"maps"
 	"slices"
@@ -37,6 +38,9 @@ type Hub struct {
 	mu        sync.Mutex
 	listeners map[*Listener]bool
 }
+
+// At is a topic at one site: whoever looks at another need not ask anew.
+func At(topic string, site int32) string { return fmt.Sprintf("%s@%d", topic, site) }
 
 // topicSet is a set of topics.
 type topicSet map[string]bool

@@ -252,6 +252,6 @@ func Post(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 		in.LocationID, in.ItemID, tx.Now); err != nil {
 		return Done{}, fmt.Errorf("settling a count request: %w", err)
 	}
-	tx.Notify(ledger.Topics("audit", "pick", "orders", "row")...)
+	tx.NotifySite(c.sheet.SiteID, ledger.Topics("audit", "pick", "orders", "row")...)
 	return Done{fmt.Sprintf("%s: %s of %s are in %s.", number, c.found, c.sheet.SKU, c.sheet.Bin)}, nil
 }

@@ -66,7 +66,7 @@ func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle 
 		return Load{}, fmt.Errorf("beginning to load: %w", err)
 	}
 	documents.Made(tx, documents.Load, id)
-	tx.Notify("dispatch")
+	tx.NotifySite(site, "dispatch")
 	return readLoad(ctx, tx, id)
 }
 
@@ -122,7 +122,7 @@ func LoadScan(ctx context.Context, tx *command.Tx, id int64, scan string) (Load,
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Load, Document: l.Number}, moves); err != nil {
 		return l, err
 	}
-	tx.Notify(ledger.Topics("dispatch", "row")...)
+	tx.NotifySite(l.SiteID, ledger.Topics("dispatch", "row")...)
 	return readLoad(ctx, tx, id)
 }
 
@@ -205,7 +205,7 @@ func TakeOff(ctx context.Context, tx *command.Tx, id int64, only []int64) (Load,
 	if err != nil {
 		return l, err
 	}
-	tx.Notify(ledger.Topics("dispatch", "row")...)
+	tx.NotifySite(l.SiteID, ledger.Topics("dispatch", "row")...)
 	return readLoad(ctx, tx, id)
 }
 

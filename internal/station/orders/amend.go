@@ -149,8 +149,8 @@ func finish(ctx context.Context, tx *command.Tx, id int64, released []string) (O
 	if err := outbound.Settle(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	tx.Notify(ledger.Topics(append(topics, "pick", "pack", "putaway")...)...)
 	o, err := readOrder(ctx, tx, id)
+	tx.NotifySite(o.SiteID, ledger.Topics(append(topics, "pick", "pack", "putaway")...)...)
 	for _, words := range released {
 		if words != "" {
 			o.Freed = append(o.Freed, words)

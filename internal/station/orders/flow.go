@@ -77,7 +77,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 			return Order{}, err
 		}
 	}
-	tx.Notify(topics...)
+	tx.NotifySite(in.SiteID, topics...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -189,7 +189,7 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
 		return o, err
 	}
-	tx.Notify(topics...)
+	tx.NotifySite(o.SiteID, topics...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -215,7 +215,7 @@ func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, 
 	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
 		return o, err
 	}
-	tx.Notify(append(topics, "pick")...)
+	tx.NotifySite(o.SiteID, append(topics, "pick")...)
 	return readOrder(ctx, tx, id)
 }
 
@@ -235,7 +235,7 @@ func Release(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 	if err := outbound.Move(ctx, tx, id, o.State, states.Released); err != nil {
 		return Order{}, err
 	}
-	tx.Notify(append(topics, "pick")...)
+	tx.NotifySite(o.SiteID, append(topics, "pick")...)
 	return readOrder(ctx, tx, id)
 }
 

@@ -178,8 +178,9 @@ func ReserveLine(ctx context.Context, tx *command.Tx, line int64, in []NewReserv
 			return Order{}, err
 		}
 	}
-	tx.Notify(ledger.Topics(topics...)...)
-	return readOrder(ctx, tx, l.OrderID)
+	o, err := readOrder(ctx, tx, l.OrderID)
+	tx.NotifySite(o.SiteID, ledger.Topics(topics...)...)
+	return o, err
 }
 
 // mayReserve refuses a location of another site, and a lot that is too old to be shipped.
@@ -224,8 +225,9 @@ func Unreserve(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 			return Order{}, err
 		}
 	}
-	tx.Notify(ledger.Topics(topics...)...)
-	return readOrder(ctx, tx, p.OrderID)
+	o, err := readOrder(ctx, tx, p.OrderID)
+	tx.NotifySite(o.SiteID, ledger.Topics(topics...)...)
+	return o, err
 }
 
 // ChangeReservation reserves another quantity of the same stock.
@@ -257,8 +259,9 @@ func ChangeReservation(ctx context.Context, tx *command.Tx, id int64, text strin
 	if _, err := reservation.Renew(ctx, tx, &p.ID, p.Stock(), p.LineID, quantity); err != nil {
 		return Order{}, err
 	}
-	tx.Notify(ledger.Topics(topics...)...)
-	return readOrder(ctx, tx, p.OrderID)
+	o, err := readOrder(ctx, tx, p.OrderID)
+	tx.NotifySite(o.SiteID, ledger.Topics(topics...)...)
+	return o, err
 }
 
 // holdReservation reads a reservation by hand for a change of it; it is not known any more where it was

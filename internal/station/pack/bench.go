@@ -102,7 +102,7 @@ func again(ctx context.Context, tx *command.Tx, c closed) (cartons.Carton, error
 	if _, err := tx.ExecContext(ctx, `UPDATE carton_contents SET checked = 0 WHERE carton_id = $1`, c.ID); err != nil {
 		return c.Carton, fmt.Errorf("opening a carton again: %w", err)
 	}
-	tx.Notify("pack", "orders", "row")
+	tx.NotifySite(c.SiteID, "pack", "orders", "row")
 	return cartons.ByID(ctx, tx, c.ID)
 }
 
@@ -122,7 +122,7 @@ func OpenAgain(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, e
 	if err := reservation.OpenAgain(ctx, tx, id, c.SiteID, c.Order); err != nil {
 		return c, err
 	}
-	tx.Notify(ledger.Topics("pack", "dispatch", "row")...)
+	tx.NotifySite(c.SiteID, ledger.Topics("pack", "dispatch", "row")...)
 	return cartons.ByID(ctx, tx, id)
 }
 
@@ -176,7 +176,7 @@ func Check(ctx context.Context, tx *command.Tx, id int64, scan, text string) (ca
 		}
 		c.CheckedBy = tx.Person.Name
 	}
-	tx.Notify("pack")
+	tx.NotifySite(c.SiteID, "pack")
 	return c, err
 }
 

@@ -115,7 +115,7 @@ func Close(ctx context.Context, tx *command.Tx, id int64, in Closing) (cartons.C
 	if err != nil {
 		return c.Carton, err
 	}
-	tx.Notify(ledger.Topics("pack", "dispatch", "row")...)
+	tx.NotifySite(c.SiteID, ledger.Topics("pack", "dispatch", "row")...)
 	return cartons.ByID(ctx, tx, id)
 }
 

@@ -46,7 +46,7 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 	if err := r.giveTo(ctx, tx, &tx.Person.ID); err != nil {
 		return r, err
 	}
-	tx.Notify("pick", "row", "floor")
+	tx.NotifySite(r.SiteID, "pick", "row", "floor")
 	return readRound(ctx, tx, id)
 }
 
@@ -133,7 +133,7 @@ func OpenCarton(ctx context.Context, tx *command.Tx, id int64, scan string, orde
 	if err := r.openCarton(ctx, tx, sscc, order); err != nil {
 		return r, err
 	}
-	tx.Notify("pick")
+	tx.NotifySite(r.SiteID, "pick")
 	return readRound(ctx, tx, id)
 }
 
@@ -194,7 +194,7 @@ func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 	if err := pickStop(ctx, tx, r, stop, quantity, in.Serials, checked.CartonID, in.happened(tx.Now)); err != nil {
 		return r, err
 	}
-	tx.Notify(ledger.Topics(topics...)...)
+	tx.NotifySite(r.SiteID, ledger.Topics(topics...)...)
 	return readRound(ctx, tx, id)
 }
 

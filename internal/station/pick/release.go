@@ -68,7 +68,7 @@ func release(
 	if err := left.reserve(ctx, tx); err != nil {
 		return nil, err
 	}
-	tx.Notify(ledger.Topics(topics...)...)
+	tx.NotifySite(site, ledger.Topics(topics...)...)
 	return ids, nil
 }
 

@@ -146,6 +146,6 @@ func Ship(ctx context.Context, tx *command.Tx, id int64, in Departure) ([]shippi
 	if err := end(ctx, tx, r); err != nil {
 		return nil, err
 	}
-	tx.Notify(ledger.Topics(append(topics, "pack", "dispatch")...)...)
+	tx.NotifySite(r.SiteID, ledger.Topics(append(topics, "pack", "dispatch")...)...)
 	return out, nil
 }

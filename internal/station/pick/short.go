@@ -39,7 +39,7 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	if err := replace(ctx, tx, r, stop, short); err != nil {
 		return r, err
 	}
-	tx.Notify(ledger.Topics(append(topics, "audit")...)...)
+	tx.NotifySite(r.SiteID, ledger.Topics(append(topics, "audit")...)...)
 	return readRound(ctx, tx, id)
 }
 

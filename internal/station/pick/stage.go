@@ -29,7 +29,7 @@ func Stage(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round
 	if err := end(ctx, tx, r); err != nil {
 		return r, err
 	}
-	tx.Notify(ledger.Topics(append(topics, "pack")...)...)
+	tx.NotifySite(r.SiteID, ledger.Topics(append(topics, "pack")...)...)
 	return readRound(ctx, tx, id)
 }
 

@@ -61,7 +61,7 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 	if err := r.giveTo(ctx, tx, to); err != nil {
 		return r, err
 	}
-	tx.Notify("pick", "row", "floor")
+	tx.NotifySite(r.SiteID, "pick", "row", "floor")
 	return readRound(ctx, tx, id)
 }
 
@@ -150,7 +150,7 @@ func PickWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 		Scans{HappenedAt: in.HappenedAt}.happened(tx.Now)); err != nil {
 		return r, err
 	}
-	tx.Notify(ledger.Topics(append(topics, "putaway")...)...)
+	tx.NotifySite(r.SiteID, ledger.Topics(append(topics, "putaway")...)...)
 	return readRound(ctx, tx, id)
 }
 
@@ -180,7 +180,7 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 	if err := stop.replan(ctx, tx, id, lot, amount); err != nil {
 		return r, err
 	}
-	tx.Notify(ledger.Topics(topics...)...)
+	tx.NotifySite(r.SiteID, ledger.Topics(topics...)...)
 	return readRound(ctx, tx, id)
 }
 

@@ -144,7 +144,7 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 			return Walk{}, fmt.Errorf("loading a trolley: %w", err)
 		}
 	}
-	tx.Notify(ledger.Topics("putaway", "row")...)
+	tx.NotifySite(in.SiteID, ledger.Topics("putaway", "row")...)
 	return readWalk(ctx, tx, walk.ID)
 }
 

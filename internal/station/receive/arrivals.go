@@ -54,8 +54,9 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 			return Arrival{}, err
 		}
 	}
-	tx.Notify(topics...)
-	return showArrival(ctx, tx, id)
+	a, err := showArrival(ctx, tx, id)
+	tx.NotifySite(a.SiteID, topics...)
+	return a, err
 }
 
 // joinOrder puts an order on an arrival, beside one that is on it.
@@ -99,7 +100,7 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 	if err := joinOrder(ctx, tx, id, inbound.Order{SiteID: a.SiteID, Source: a.Source}, order); err != nil {
 		return a, err
 	}
-	tx.Notify(topics...)
+	tx.NotifySite(a.SiteID, topics...)
 	return showArrival(ctx, tx, id)
 }
 
@@ -111,8 +112,9 @@ func CloseArrival(ctx context.Context, tx *command.Tx, id int64, version int32) 
 	if err := inbound.EndArrival(ctx, tx, id); err != nil {
 		return Arrival{}, err
 	}
-	tx.Notify(topics...)
-	return showArrival(ctx, tx, id)
+	a, err := showArrival(ctx, tx, id)
+	tx.NotifySite(a.SiteID, topics...)
+	return a, err
 }
 
 // listWanted reads which orders wait for what stands good on an arrival's dock and lies

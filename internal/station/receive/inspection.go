@@ -176,7 +176,7 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Inspecti
 	if err := x.reserveCovered(ctx, tx, plan.MoveList()); err != nil {
 		return x, err
 	}
-	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
+	tx.NotifySite(x.SiteID, ledger.Topics("receive", "putaway", "row")...)
 	return readInspection(ctx, tx, id)
 }
 

@@ -45,7 +45,7 @@ func PostReceipt(ctx context.Context, tx *command.Tx, prefix string, id int64, i
 	if err := plan.askLabels(ctx, tx); err != nil {
 		return Arrival{}, err
 	}
-	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
+	tx.NotifySite(plan.arrival.SiteID, ledger.Topics("receive", "putaway", "row")...)
 	for _, order := range orders {
 		if err := inbound.Settle(ctx, tx, order); err != nil {
 			return Arrival{}, err

@@ -126,8 +126,9 @@ func Undo(ctx context.Context, tx *command.Tx, arrival int64, in UndoReceipt) (A
 	if err := inbound.OpenArrival(ctx, tx, arrival); err != nil {
 		return Arrival{}, err
 	}
-	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
-	return showArrival(ctx, tx, arrival)
+	a, err := showArrival(ctx, tx, arrival)
+	tx.NotifySite(a.SiteID, ledger.Topics("receive", "putaway", "row")...)
+	return a, err
 }
 
 // withdrawInspection ends the inspection that a receipt waits for, if any.

@@ -12,8 +12,12 @@ const waits = [500, 1000, 2000, 5000, 10_000, 20_000]
 let confirm: (() => Promise<void>) | undefined
 export const confirmWith = (ask: () => Promise<void>) => (confirm = ask)
 
+/** The site that what was read is of: a document's own, or else the one that is looked at. */
+const siteOf = (data: unknown) => (data as { site_id?: number } | null | undefined)?.site_id ?? session.site
+
 /**
- * Keeps queries fresh: each change names topics, and a query's key begins with its topic. The stream is opened again
+ * Keeps queries fresh: each change names topics, and the site where it was at one alone; a query's key
+ * begins with its topic, and other sites' changes ask nothing anew. The stream is opened again
  * after any end of it, an answer of a proxy in between too, which ends an EventSource for good; and each opening looks
  * at everything, since changes may have been missed.
  */
@@ -46,8 +50,13 @@ export function useLive(queries: QueryClient) {
   }
   function hear(told: string) {
     const topics = told.split(',')
-    if (topics.includes('everything') || topics.includes('hello')) void queries.invalidateQueries()
-    else for (const topic of topics) void queries.invalidateQueries({ queryKey: [topic] })
+    if (topics.includes('everything') || topics.includes('hello')) return void queries.invalidateQueries()
+    for (const told of topics) {
+      const [topic, site] = told.split('@')
+      void queries.invalidateQueries({
+        predicate: (q) => q.queryKey[0] === topic && (!site || siteOf(q.state.data) === Number(site)),
+      })
+    }
   }
   const retry = () => {
     failures = 0

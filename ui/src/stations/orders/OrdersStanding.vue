@@ -23,7 +23,10 @@ const blocked: Record<Standing['blocked_by'], string> = {
   bin_short: 'a bin was short',
   lines_short: 'lines short of stock',
 }
-const name = (s: Standing) => (s.blocked_by ? `${stateWords(s.state)}: ${blocked[s.blocked_by]}` : stateWords(s.state))
+function name(s: Standing) {
+  if (!s.blocked_by) return stateWords(s.state)
+  return s.state === 'released' ? blocked[s.blocked_by] : `${stateWords(s.state)}, ${blocked[s.blocked_by]}`
+}
 const columns: Column<Standing>[] = [
   { name: 'state', label: 'State', of: (s) => stateWords(s.state) },
   { name: 'blocked', label: 'Blocked by', of: (s) => (s.blocked_by ? blocked[s.blocked_by] : '') },

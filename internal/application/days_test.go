@@ -1,0 +1,121 @@
+package application_test
+
+import (
+	"fmt"
+	"testing"
+	"time"
+
+	"lanternrow/internal/test/world"
+
+	"github.com/shopspring/decimal"
+)
+
+// TestADepartureFollowsItsOrders has an order of ten go all the way: at each step every
+// unit of it stands on the board once, at the stage it is at, beside the work that is left.
+func TestADepartureFollowsItsOrders(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 8)
+	// A collection in half an hour, where a round takes two: what is not picked is missed.
+	if _, err := h.Owner.Exec(`
+		INSERT INTO carriers (name, collects, base, per_kg)
+		SELECT 'Northgate Vans', ARRAY[to_char((now() + interval '30 minutes') AT TIME ZONE timezone, 'HH24:MI')], 5, 1
+		  FROM sites WHERE id = 1; UPDATE sites SET pace_set_up = 7200`); err != nil {
+		t.Fatal(err)
+	}
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "carrier": "Northgate Vans",
+		"wanted_on": time.Now().UTC().Format(time.DateOnly), "release": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "10"}}}).JSON()
+	later := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
+		"carrier": "Northgate Vans", "wanted_on": day(30), "release": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
+	board := func(made bool, lacking string, want ...string) {
+		t.Helper()
+		all := lead.Get("/dispatch/departures?site=1").JSONs()
+		if len(all) != 1 || all[0]["carrier"] != "Northgate Vans" || all[0]["orders"] != 1.0 {
+			t.Fatalf("the board shows %v, not the order alone", all)
+		}
+		d, sum := all[0], decimal.Zero
+		for i, stage := range []string{"not_begun", "on_round", "picked", "packed", "shipped"} {
+			if d[stage] != want[i] {
+				t.Errorf("%s: %v, want %s", stage, d[stage], want[i])
+			}
+			sum = sum.Add(decimal.RequireFromString(d[stage].(string)))
+		}
+		if !sum.Equal(decimal.NewFromInt(10)) || d["made"] != made || d["lacking"] != lacking {
+			t.Errorf("%s units in all, made %v, lacking %v; want 10, %v, %s", sum, d["made"], d["lacking"], made, lacking)
+		}
+	}
+	board(false, "2", "10", "0", "0", "0", "0")
+	round, rp := roundFor(lead, lead, id(o, "id"))
+	board(false, "2", "2", "8", "0", "0", "0")
+	sscc, carton := blank(lead, lead, rp, id(o, "id"))
+	stop := round["stops"].([]any)[0].(object)
+	lead.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc,
+		"quantity": "5"}).JSON()
+	board(false, "2", "2", "3", "5", "0", "0")
+	lead.Post(rp+"/short", object{"stop_id": stop["id"], "found": "0"}).JSON()
+	lead.Post(rp+"/stage", object{}).JSON()
+	lead.Post(fmt.Sprintf("/cartons/%d/pack", carton), object{}).JSON()
+	board(false, "5", "5", "0", "0", "5", "0")
+	lead.Post("/shipments", object{"order_id": o["id"], "rest": "open"}).JSON()
+	board(false, "5", "5", "0", "0", "0", "5")
+	if got := lead.Get(fmt.Sprintf("/sales-orders/%d", id(later, "id"))).JSON()["state"]; got != "released" {
+		t.Errorf("the order for later is %v", got)
+	}
+}
+
+// TestADaySaysWhatIsThere reads what stations show when nothing is chosen, against what was
+// done: docks and what is expected, figures and fullness, how orders stand, and schedules.
+func TestADaySaysWhatIsThere(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
+	for _, ahead := range []int{-1, 0, 3, 30} {
+		p := lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
+			"expected_on": day(ahead), "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+		lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(p, "id")), object{"version": p["version"]}).JSON()
+	}
+	expected := lead.Get("/receive/day?site=1").JSON()["expected"].([]any)
+	for i, want := range []float64{1, 1, 0, 0, 1, 0, 0, 0, 0} {
+		if got := expected[i].(object)["orders"]; got != want {
+			t.Errorf("day %d expects %v orders, want %v", i-1, got, want)
+		}
+	}
+	for _, quantity := range []string{"4", "400"} {
+		lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(0),
+			"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": quantity}}}).JSON()
+	}
+	blocked := map[string]any{}
+	for _, s := range lead.Get("/sales-orders/standing?site=1").JSONs() {
+		blocked[fmt.Sprint(s["state"], "/", s["blocked_by"])] = s["orders"]
+	}
+	if len(blocked) != 2 || blocked["released/"] != 1.0 || blocked["released/lines_short"] != 1.0 {
+		t.Errorf("orders stand as %v", blocked)
+	}
+	stock := lead.Get("/stock/day?site=1").JSON()
+	for _, row := range stock["items"].([]any) {
+		shown := row.(object)
+		page := lead.Get(fmt.Sprintf("/items/%d?site=1", id(shown, "id"))).JSON()
+		for _, figure := range []string{"physical", "reserved", "free", "on_order", "promised"} {
+			if a, b := at(shown, "figures", figure), at(page, "figures", figure); a != b {
+				t.Errorf("%v: %s is %v in the list, %v on its page", shown["sku"], figure, a, b)
+			}
+		}
+	}
+	for _, z := range stock["zones"].([]any) {
+		zone := z.(object)
+		if n := at(zone, "empty").(float64) + at(zone, "part").(float64) + at(zone, "most").(float64) +
+			at(zone, "full").(float64); n != zone["bins"] {
+			t.Errorf("zone %v has %v bins, %v of them by fullness", zone["zone"], zone["bins"], n)
+		}
+	}
+	lead.Post("/schedules", object{"site_id": world.Site, "task": "release-orders", "rule": object{"days": []int{},
+		"every": 240, "first": "00:00", "last": "23:59"}, "settings": object{"days": 1}}).JSON()
+	coming := lead.Get("/schedules?site=1").JSONs()[0]["coming"].([]any)
+	if len(coming) != 6 {
+		t.Errorf("what is done every four hours comes %d times within a day: %v", len(coming), coming)
+	}
+}
