@@ -49,6 +49,7 @@ test('orders on hold are released, and rounds are planned, on schedule, as it wa
   await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('released')
 
   await page.getByRole('button', { name: 'Sign off' }).click()
+  await expect(page.getByLabel('Name')).toBeVisible()
   await signOn(page, 'viewer')
   await page.goto(`/schedules/${mine.id}`)
   await expect(page.getByText('It is paused, and does nothing.')).toBeVisible()

@@ -48,6 +48,7 @@ type Invoice struct {
 	Total      decimal.Decimal `db:"total" json:"total"`
 	MadeBy     string          `db:"made_by" json:"made_by"`
 	Lines      []Line          `db:"-" json:"lines"`
+	documents.Sorted
 }
 
 // Line is one line of an invoice.

@@ -4,6 +4,8 @@ import (
 	"context"
 	"net/http"
 
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 )
@@ -27,6 +29,33 @@ func Register(r *web.Router) {
 			Before int64 `query:"before" doc:"Older than this one"`
 		}) ([]Invoice, error) {
 			return listInvoices(ctx, db, in.Site, in.Before)
+		})
+	web.Query(r, http.MethodGet, "/invoices/list", "page-invoices", "Invoices of a site, page by page", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site  int32  `query:"site"`
+			Text  string `query:"q" maxLength:"80" doc:"Letters of a number, an order, a shipment or a customer"`
+			Sort  string `query:"sort" enum:"number,customer,order,shipment,made,terms,total" default:"number"`
+			Down  bool   `query:"down" doc:"From the last to the first"`
+			After string `query:"after" maxLength:"400"`
+			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
+		}) (Page, error) {
+			by, err := documents.SortBy(sortKeys, in.Sort, in.Down, in.After)
+			if err != nil {
+				return Page{}, err
+			}
+			return pageInvoices(ctx, db, in.Site, in.Text, by, in.Limit)
+		})
+	web.Download(r, "/invoices/export", "export-invoices", "Invoices of a site as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site   int32  `query:"site"`
+			Text   string `query:"q" maxLength:"80"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := invoiceTable(ctx, db, in.Site, in.Text)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("invoices", in.Format, t)
 		})
 	web.Query(r, http.MethodGet, "/invoices/{id}", "get-invoice", "An invoice", web.Everyone,
 		func(ctx context.Context, in *byID) (Invoice, error) { return readInvoice(ctx, db, in.ID) })

@@ -33,6 +33,7 @@ type Shipment struct {
 	Load      string           `db:"load" json:"load" doc:"The vehicle that it left on"`
 	Invoiced  string           `db:"invoiced" json:"invoiced" doc:"The invoice that follows it; empty while there is none"`
 	Cartons   []cartons.Carton `db:"-" json:"cartons"`
+	documents.Sorted
 }
 
 const columns = `

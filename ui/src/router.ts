@@ -67,6 +67,16 @@ export const router = createRouter({
       meta: { title: 'Vehicles' },
     },
     {
+      path: '/dispatch/shipments',
+      component: () => import('./stations/dispatch/ShipmentListPage.vue'),
+      meta: { title: 'Shipments' },
+    },
+    {
+      path: '/dispatch/invoices/list',
+      component: () => import('./stations/dispatch/InvoiceListPage.vue'),
+      meta: { title: 'All invoices' },
+    },
+    {
       path: '/dispatch/invoices/:id?',
       component: () => import('./stations/dispatch/InvoicesPage.vue'),
       props: true,

@@ -956,6 +956,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/invoices/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invoices of a site as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-invoices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invoices of a site, page by page
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["page-invoices"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/invoices/{id}": {
         parameters: {
             query?: never;
@@ -3444,6 +3484,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/shipments/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shipments of a site as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-shipments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/list": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Shipments of a site, page by page
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["page-shipments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/shipments/many": {
         parameters: {
             query?: never;
@@ -4322,6 +4402,16 @@ export interface components {
             quantity: string;
             sku: string;
             unit: string;
+        };
+        InvoicingPage: {
+            invoices: components["schemas"]["InvoicingInvoice"][];
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            /**
+             * Format: int64
+             * @description How many there are in all, with the first page
+             */
+            total: number | null;
         };
         InvoicingUninvoiced: {
             customer: string;
@@ -6199,6 +6289,16 @@ export interface components {
             lot_id: number | null;
             quantity: string;
             sku: string;
+        };
+        ShippingPage: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            shipments: components["schemas"]["ShippingShipment"][];
+            /**
+             * Format: int64
+             * @description How many there are in all, with the first page
+             */
+            total: number | null;
         };
         ShippingPlan: {
             button: string;
@@ -8205,6 +8305,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InvoicingInvoice"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-invoices": {
+        parameters: {
+            query?: {
+                site?: number;
+                q?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "page-invoices": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Letters of a number, an order, a shipment or a customer */
+                q?: string;
+                sort?: "number" | "customer" | "order" | "shipment" | "made" | "terms" | "total";
+                /** @description From the last to the first */
+                down?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingPage"];
                 };
             };
             /** @description Error */
@@ -12818,6 +12992,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-shipments": {
+        parameters: {
+            query?: {
+                site?: number;
+                q?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "page-shipments": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Letters of a number, an order, a customer or a tracking number */
+                q?: string;
+                sort?: "number" | "order" | "customer" | "carrier" | "state" | "rate" | "tracking" | "vehicle" | "invoiced";
+                /** @description From the last to the first */
+                down?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingPage"];
                 };
             };
             /** @description Error */

@@ -26,6 +26,8 @@ const props = defineProps<{
   sums?: Record<string, string>
   /** How many rows there are in all, where not all of them are here. */
   total?: number
+  /** Rows of so many lines of text, for sentences; one without. */
+  lines?: number
   /** There is more to be read when the end comes into sight. */
   more?: boolean
 }>()
@@ -36,7 +38,7 @@ const ticked = defineModel<(string | number)[]>('ticked', { default: () => [] })
 defineSlots<{ [column: string]: (p: { row: R; index: number }) => unknown }>()
 
 const router = useRouter()
-const rowHeight = 36
+const rowHeight = computed(() => 15 + 21 * (props.lines ?? 1))
 const root = ref<HTMLElement>()
 const shown = computed(() => props.columns.filter((c) => !props.chosen || props.chosen.includes(c.name)))
 const widths = useStorage<Record<string, number>>(`widths.${props.name}`, {})
@@ -47,7 +49,7 @@ const windowed = useVirtualizer(
   computed(() => ({
     count: props.rows.length,
     getScrollElement: () => root.value ?? null,
-    estimateSize: () => rowHeight,
+    estimateSize: () => rowHeight.value,
     overscan: 8,
     initialRect: { width: 900, height: 600 },
   })),
@@ -55,7 +57,7 @@ const windowed = useVirtualizer(
 /** On paper all rows are drawn that are here. */
 const drawn = computed(() =>
   printing.value
-    ? props.rows.map((_, index) => ({ index, start: index * rowHeight, end: (index + 1) * rowHeight }))
+    ? props.rows.map((_, index) => ({ index, start: index * rowHeight.value, end: (index + 1) * rowHeight.value }))
     : windowed.value.getVirtualItems(),
 )
 const above = computed(() => drawn.value[0]?.start ?? 0)
@@ -158,7 +160,7 @@ function nudge(c: Column<R>, e: KeyboardEvent) {
           v-for="v in drawn"
           :key="rowKey(rows[v.index]!)"
           class="row"
-          :class="{ ticked: tickLabel && ticked.includes(rowKey(rows[v.index]!)) }"
+          :class="{ ticked: tickLabel && ticked.includes(rowKey(rows[v.index]!)), tall: lines }"
           :style="{ height: `${rowHeight}px` }"
           :tabindex="v.index === at ? 0 : -1"
           :data-row="v.index"
@@ -272,6 +274,10 @@ td {
 }
 td.r {
   text-align: right;
+}
+.row.tall td {
+  white-space: normal;
+  line-height: 21px;
 }
 .row:hover td {
   background: var(--hover);

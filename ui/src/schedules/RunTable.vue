@@ -1,35 +1,59 @@
 <script setup lang="ts">
+import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
-import WholeWords from '@/parts/WholeWords.vue'
-import { when } from '@/parts/words'
-import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
+import ListTable from '@/parts/ListTable.vue'
+import { useLocalSort } from '@/parts/localSort'
+import { when } from '@/parts/words'
 
 /** What was done on schedule, the latest first. */
-defineProps<{ runs: Schemas['SchedulesRun'][] }>()
+type Run = Schemas['SchedulesRun']
+const props = defineProps<{ runs: Run[] }>()
+const outcomes: Record<Run['outcome'], string> = { did: 'done', nothing: 'nothing to do', stopped: 'stopped' }
 /** Of many documents the first are named, and how many more there are. */
 const most = 6
-const columns: Column<Schemas['SchedulesRun']>[] = [
-  { name: 'when', label: 'When', mono: true, width: 150 },
-  { name: 'what', label: 'What', late: (r) => r.outcome === 'stopped' },
+const columns: Column<Run>[] = [
+  { name: 'when', sort: true, label: 'When', of: (r) => when(r.ran_at), mono: true, width: 150 },
+  { name: 'by', sort: true, label: 'Begun', of: (r) => (r.due_at ? 'on schedule' : 'by hand'), width: 104 },
+  {
+    name: 'outcome',
+    sort: true,
+    label: 'Outcome',
+    of: (r) => outcomes[r.outcome],
+    late: (r) => r.outcome === 'stopped',
+    width: 112,
+  },
+  { name: 'what', label: 'What it did', of: (r) => `it ${r.words}`, width: 330 },
+  { name: 'documents', label: 'Documents', width: 230 },
 ]
+const { sort, sorted } = useLocalSort(
+  computed(() => props.runs),
+  columns,
+)
 </script>
 
 <template>
   <h2><span>What it did</span></h2>
-  <SheetTable v-if="runs.length" data-runs :columns="columns" :rows="runs" :row-key="(r) => r.ran_at"
-    ><template #when="{ row: r }"
-      >{{ when(r.ran_at) }}<span v-if="!r.due_at" class="mute small"> by hand</span></template
-    ><template #what="{ row: r }"
-      ><WholeWords :text="`${r.outcome === 'stopped' ? 'stopped:' : 'it'} ${r.words}`" />
-      <span v-if="r.documents.length" class="small">
-        <router-link v-for="d in r.documents.slice(0, most)" :key="d" class="mono doc" :to="`/go/${d}`">{{
-          d
-        }}</router-link>
-        <template v-if="r.documents.length > most">and {{ r.documents.length - most }} more</template>
-      </span></template
-    ></SheetTable
+  <ListTable
+    v-if="runs.length"
+    v-model:sort="sort"
+    data-runs
+    name="runs"
+    label="What it did"
+    style="--list-height: 40vh"
+    :columns="columns"
+    :rows="sorted"
+    :row-key="(r) => r.ran_at"
+    :total="runs.length"
+    :lines="2"
   >
+    <template #documents="{ row: r }"
+      ><router-link v-for="d in r.documents.slice(0, most)" :key="d" class="mono doc" :to="`/go/${d}`">{{
+        d
+      }}</router-link
+      ><template v-if="r.documents.length > most">and {{ r.documents.length - most }} more</template></template
+    >
+  </ListTable>
   <div v-else class="empty">It has not run yet.</div>
 </template>
 

@@ -170,7 +170,7 @@ const names = computed(() =>
       <div v-if="ready.data.value?.length === 0" class="empty">
         Nothing is packed. Cartons stand here when the bench has closed them.
       </div>
-      <h2><span>Shipped</span></h2>
+      <h2><span>Shipped</span><router-link to="/dispatch/shipments">table</router-link></h2>
       <QueueCard v-for="d in shipped.data.value" :key="d.id" :to="`/dispatch/${d.id}`" :selected="id === d.id">
         <span class="mono">{{ d.number }}</span><span class="mono small">{{ when(d.shipped_at) }}</span>
         <template #more

@@ -94,7 +94,13 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
 <template>
   <BenchLayout waits="Invoices" :waiting="[invoices]" :sheet="id ? [invoice] : []">
     <template #waiting>
-      <h2><span>Invoices</span><router-link to="/dispatch/invoices">not invoiced</router-link></h2>
+      <h2>
+        <span>Invoices</span
+        ><span class="nb"
+          ><router-link to="/dispatch/invoices/list">table</router-link>,
+          <router-link to="/dispatch/invoices">not invoiced</router-link></span
+        >
+      </h2>
       <QueueCard
         v-for="b in invoices.data.value"
         :key="b.id"

@@ -1,0 +1,57 @@
+package invoicing
+
+import (
+	"context"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Page is a page of a list of invoices.
+type Page struct {
+	Invoices []Invoice `json:"invoices"`
+	Next     string    `json:"next" doc:"Where the next page begins; empty at the end"`
+	Total    *int      `json:"total" doc:"How many there are in all, with the first page"`
+}
+
+// sortKeys are what invoices can be sorted by.
+var sortKeys = map[string]documents.SortKey{
+	"number":   {Expr: "o.id::numeric", Type: "numeric"},
+	"customer": {Expr: "lower(o.customer)", Type: "text"},
+	"order":    {Expr: "o.order_number", Type: "text"},
+	"shipment": {Expr: "o.shipment", Type: "text"},
+	"made":     {Expr: "o.invoiced_on", Type: "text"},
+	"terms":    {Expr: "lower(o.terms)", Type: "text"},
+	"total":    {Expr: "o.total", Type: "numeric"},
+}
+
+// listed are the invoices of a site with these letters in their number, order, shipment
+// or customer.
+const listed = columns + `
+	WHERE b.site_id = $1 AND ($2 = '' OR b.number LIKE upper($2) || '%' OR o.number LIKE upper($2) || '%'
+	  OR d.number LIKE upper($2) || '%' OR p.name ILIKE '%' || $2 || '%')`
+
+func pageInvoices(
+	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
+) (Page, error) {
+	rows, next, total, err := documents.ReadPage[Invoice](ctx, q, listed, []any{site, catalog.LikeLiteral(text)}, by, limit)
+	for i := range rows {
+		rows[i].Lines = []Line{}
+	}
+	return Page{rows, next, total}, err
+}
+
+// invoiceTable is a list of invoices to be exported.
+func invoiceTable(ctx context.Context, q sqlx.QueryerContext, site int32, text string) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"number", "customer", "order", "shipment", "invoiced_on", "made_by", "terms",
+		"total"}}
+	page, err := pageInvoices(ctx, q, site, text, documents.Sorting{Key: sortKeys["number"], Down: true}, 100_000)
+	for _, b := range page.Invoices {
+		t.Rows = append(t.Rows, []string{b.Number, b.Customer, b.Order, b.Shipment, b.InvoicedOn, b.MadeBy, b.Terms,
+			b.Total.String()})
+	}
+	return t, err
+}

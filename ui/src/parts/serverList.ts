@@ -1,0 +1,31 @@
+import { useInfiniteQuery } from '@tanstack/vue-query'
+import { computed, type MaybeRefOrGetter, type Ref, toValue } from 'vue'
+import type { Sort } from './columns'
+
+/** A page of a list, as the server cuts it. */
+interface Page<R> {
+  rows: R[]
+  next: string
+  total: number | null
+}
+
+/** A list that the server sorts and cuts into pages: what is read of it so far, and how many rows there are in all. */
+export function useServerList<R>(
+  key: MaybeRefOrGetter<unknown>[],
+  sort: Ref<Sort | undefined>,
+  read: (at: { sort?: string; down?: boolean; after: string; limit: number }) => Promise<Page<R>>,
+) {
+  const query = useInfiniteQuery({
+    queryKey: [...key, sort],
+    queryFn: ({ pageParam }) =>
+      read({ sort: sort.value?.by, down: sort.value?.down || undefined, after: pageParam, limit: 100 }),
+    initialPageParam: '',
+    getNextPageParam: (page: Page<R>) => page.next || undefined,
+  })
+  const rows = computed(() => toValue(query.data)?.pages.flatMap((p) => p.rows) ?? [])
+  const total = computed(() => query.data.value?.pages[0]?.total ?? 0)
+  const more = () => {
+    if (!query.isFetching.value) void query.fetchNextPage()
+  }
+  return { query, rows, total, more }
+}

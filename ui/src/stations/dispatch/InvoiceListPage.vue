@@ -1,0 +1,97 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { api, ask, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
+import { session } from '@/api/session'
+import ColumnMenu from '@/parts/ColumnMenu.vue'
+import type { Column } from '@/parts/columns'
+import FormField from '@/parts/FormField.vue'
+import { useListAddress } from '@/parts/listAddress'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
+import { useSaved } from '@/parts/saved'
+import SavedViews from '@/parts/SavedViews.vue'
+import { useServerList } from '@/parts/serverList'
+import TextEntry from '@/parts/TextEntry.vue'
+import { money } from '@/parts/words'
+
+/** All invoices to customers of the site as a table. */
+type Invoice = Schemas['InvoicingInvoice']
+const to = (b: Invoice) => `/dispatch/invoices/${b.id}`
+const columns: Column<Invoice>[] = [
+  { name: 'number', sort: true, label: 'Invoice', of: (b) => b.number, to, mono: true, width: 104 },
+  { name: 'made', sort: true, label: 'Made', of: (b) => b.invoiced_on, mono: true, width: 120 },
+  { name: 'customer', sort: true, label: 'Customer', of: (b) => b.customer, width: 230 },
+  {
+    name: 'order',
+    sort: true,
+    label: 'Order',
+    of: (b) => b.order,
+    to: (b) => `/orders/${b.order_id}`,
+    mono: true,
+    width: 100,
+  },
+  {
+    name: 'shipment',
+    sort: true,
+    label: 'Shipment',
+    of: (b) => b.shipment,
+    to: (b) => `/dispatch/${b.shipment_id}`,
+    mono: true,
+    width: 110,
+  },
+  { name: 'terms', sort: true, label: 'Terms', of: (b) => b.terms, width: 160 },
+  { name: 'by', label: 'Made by', of: (b) => b.made_by, width: 140 },
+  { name: 'total', sort: true, label: 'Total', of: (b) => money(b.total), right: true, mono: true, width: 120 },
+]
+const usual = ['made', 'customer', 'order', 'shipment', 'terms', 'by', 'total']
+const { narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
+const site = computed(() => session.site)
+type By = NonNullable<operations['page-invoices']['parameters']['query']>['sort']
+const latest = { by: 'number', down: true }
+const by = computed({ get: () => sort.value ?? latest, set: (to) => (sort.value = to) })
+const { query, rows, total, more } = useServerList<Invoice>(['invoicing', 'list', site, rested], by, async (at) => {
+  const page = await ask(
+    api.GET('/api/v1/invoices/list', {
+      params: { query: { site: site.value, q: rested.value || undefined, ...at, sort: at.sort as By } },
+    }),
+  )
+  return { rows: page.invoices, next: page.next, total: page.total }
+})
+const file = (format: string) =>
+  `/api/v1/invoices/export?${new URLSearchParams({ site: String(site.value), q: rested.value, format })}`
+const saved = useSaved('invoices', settings, apply)
+</script>
+
+<template>
+  <div class="page">
+    <h1>Invoices</h1>
+    <div class="fields">
+      <FormField label="Number, order, shipment or customer"><TextEntry v-model="text" :width="250" /></FormField>
+      <ColumnMenu :columns="columns.slice(1)" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
+      <a class="btn" :href="file('xlsx')" download>XLSX</a>
+      <a class="btn" :href="file('csv')" download>CSV</a>
+    </div>
+    <SavedViews :saved="saved" />
+    <QueryView :query="query" :empty="() => !rows.length">
+      <ListTable
+        v-model:sort="by"
+        data-invoices
+        name="invoices"
+        label="Invoices"
+        style="--list-height: calc(100vh - 372px)"
+        :columns="columns"
+        :chosen="['number', ...shown]"
+        :rows="rows"
+        :row-key="(b) => b.id"
+        :to="to"
+        :total="total"
+        :more="query.hasNextPage.value"
+        @more="more"
+      />
+      <template #empty
+        >No invoice has these letters. What is shipped and not invoiced is invoiced at Invoices.</template
+      >
+    </QueryView>
+  </div>
+</template>

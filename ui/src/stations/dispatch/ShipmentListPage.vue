@@ -1,0 +1,105 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+import { api, ask, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
+import { session } from '@/api/session'
+import ColumnMenu from '@/parts/ColumnMenu.vue'
+import type { Column } from '@/parts/columns'
+import FormField from '@/parts/FormField.vue'
+import { useListAddress } from '@/parts/listAddress'
+import ListTable from '@/parts/ListTable.vue'
+import QueryView from '@/parts/QueryView.vue'
+import { useSaved } from '@/parts/saved'
+import SavedViews from '@/parts/SavedViews.vue'
+import { useServerList } from '@/parts/serverList'
+import TextEntry from '@/parts/TextEntry.vue'
+import { money, stateWords, when } from '@/parts/words'
+
+/** All shipments of the site as a table. */
+type Shipment = Schemas['ShippingShipment']
+const to = (d: Shipment) => `/dispatch/${d.id}`
+const columns: Column<Shipment>[] = [
+  { name: 'number', sort: true, label: 'Shipment', of: (d) => d.number, to, mono: true, width: 104 },
+  { name: 'shipped', label: 'Shipped', of: (d) => when(d.shipped_at), mono: true, width: 150 },
+  {
+    name: 'order',
+    sort: true,
+    label: 'Order',
+    of: (d) => d.order,
+    to: (d) => `/orders/${d.order_id}`,
+    mono: true,
+    width: 92,
+  },
+  { name: 'customer', sort: true, label: 'Customer', of: (d) => d.customer, width: 210 },
+  { name: 'carrier', sort: true, label: 'Carrier', of: (d) => d.carrier, width: 190 },
+  {
+    name: 'state',
+    sort: true,
+    label: 'State',
+    of: (d) => stateWords(d.state),
+    late: (d) => d.state === 'refused',
+    width: 96,
+  },
+  { name: 'tracking', sort: true, label: 'Tracking', of: (d) => d.tracking, mono: true, width: 150 },
+  {
+    name: 'rate',
+    sort: true,
+    label: 'Rate',
+    of: (d) => (d.rate ? money(d.rate) : ''),
+    right: true,
+    mono: true,
+    width: 84,
+  },
+  { name: 'vehicle', sort: true, label: 'Vehicle', of: (d) => d.load, mono: true, width: 92 },
+  { name: 'invoiced', sort: true, label: 'Invoiced', of: (d) => d.invoiced, mono: true, width: 110 },
+  { name: 'by', label: 'Shipped by', of: (d) => d.shipped_by, width: 130 },
+]
+const usual = ['shipped', 'order', 'customer', 'carrier', 'state', 'tracking', 'invoiced']
+const { narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
+const site = computed(() => session.site)
+type By = NonNullable<operations['page-shipments']['parameters']['query']>['sort']
+const latest = { by: 'number', down: true }
+const by = computed({ get: () => sort.value ?? latest, set: (to) => (sort.value = to) })
+const { query, rows, total, more } = useServerList<Shipment>(['dispatch', 'list', site, rested], by, async (at) => {
+  const page = await ask(
+    api.GET('/api/v1/shipments/list', {
+      params: { query: { site: site.value, q: rested.value || undefined, ...at, sort: at.sort as By } },
+    }),
+  )
+  return { rows: page.shipments, next: page.next, total: page.total }
+})
+const file = (format: string) =>
+  `/api/v1/shipments/export?${new URLSearchParams({ site: String(site.value), q: rested.value, format })}`
+const saved = useSaved('shipments', settings, apply)
+</script>
+
+<template>
+  <div class="page">
+    <h1>Shipments</h1>
+    <div class="fields">
+      <FormField label="Number, order, customer or tracking"><TextEntry v-model="text" :width="250" /></FormField>
+      <ColumnMenu :columns="columns.slice(1)" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
+      <a class="btn" :href="file('xlsx')" download>XLSX</a>
+      <a class="btn" :href="file('csv')" download>CSV</a>
+    </div>
+    <SavedViews :saved="saved" />
+    <QueryView :query="query" :empty="() => !rows.length">
+      <ListTable
+        v-model:sort="by"
+        data-shipments
+        name="shipments"
+        label="Shipments"
+        style="--list-height: calc(100vh - 372px)"
+        :columns="columns"
+        :chosen="['number', ...shown]"
+        :rows="rows"
+        :row-key="(d) => d.id"
+        :to="to"
+        :total="total"
+        :more="query.hasNextPage.value"
+        @more="more"
+      />
+      <template #empty>No shipment has these letters. What is shipped at Dispatch stands here.</template>
+    </QueryView>
+  </div>
+</template>
