@@ -70,6 +70,16 @@ export async function press(page, words) {
   await page.keyboard.press('Control+Enter')
 }
 
+/** Walks with Tab until something has the focus, as who has no mouse does. */
+export async function tabTo(page, target) {
+  await expect(target).toBeVisible()
+  for (let steps = 0; steps < 250; steps++) {
+    if (await target.evaluate((e) => e === document.activeElement || e.contains(document.activeElement))) return
+    await page.keyboard.press('Tab')
+  }
+  throw new Error('it is not reached with Tab')
+}
+
 /** A field by its whole label. */
 export const field = (page, label) => page.getByLabel(label, { exact: true })
 

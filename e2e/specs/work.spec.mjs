@@ -1,4 +1,4 @@
-import { ask, command, expect, fillPurchase, find, order, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, fillPurchase, find, order, press, round, scan, signOn, tabTo, takeHandheld, test } from '../lib/floor.mjs'
 
 test('a purchase order is received with the keyboard alone', async ({ page }) => {
   await signOn(page, 'lead')
@@ -155,4 +155,39 @@ test('a reserved lot is defended by its order when somebody wants to move it awa
   await press(page, 'Move')
   await expect(page.locator('[data-problem]')).toContainText(o.number)
   await expect(page.locator('[data-problem]')).toContainText('reserved')
+})
+
+test('a round is planned, its carton packed and its order shipped with the keyboard alone', async ({ page }) => {
+  await signOn(page, 'lead')
+  const o = await order(page, [['TP-W50', '3']])
+  await page.keyboard.press('Alt+5')
+  const row = page.locator('[data-open] tr.row', { hasText: o.number })
+  await expect(row).toBeVisible()
+  await tabTo(page, page.locator('[data-open] tr.row').first())
+  // The arrows walk the rows, Space ticks one.
+  for (let i = 0; i < 60 && !(await row.evaluate((e) => e === document.activeElement)); i++) await page.keyboard.press('ArrowDown')
+  await page.keyboard.press('Space')
+  await tabTo(page, page.getByRole('button', { name: 'Plan one round, stop by stop' }))
+  await page.keyboard.press('Enter')
+  await press(page, 'Release')
+  await expect(page.getByRole('heading', { name: /^Round R-/ })).toBeVisible()
+  await tabTo(page, page.getByRole('button', { name: 'Confirm from paper' }))
+  await page.keyboard.press('Enter')
+  await tabTo(page, page.getByRole('button', { name: /^Confirm R-/ }))
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: /^Round R-/ })).toContainText('done')
+
+  await page.keyboard.press('Alt+6')
+  await tabTo(page, page.locator('nav a', { hasText: o.number }))
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('heading', { name: /^Carton/ })).toBeVisible()
+  await press(page, 'Close carton')
+  await expect(page.getByRole('status').filter({ hasText: 'stands at the gate' })).toBeVisible()
+
+  await page.keyboard.press('Alt+7')
+  await tabTo(page, page.locator('nav button', { hasText: o.number }))
+  await page.keyboard.press('Enter')
+  await press(page, 'Ship 1 carton, 3 units')
+  await expect(page.getByRole('heading', { name: /Shipment D-/ })).toBeVisible()
+  expect(await ask(page, `/sales-orders/${o.id}`)).toMatchObject({ state: 'shipped' })
 })
