@@ -34,7 +34,6 @@ await shot('units', async () => {
   await page.locator('aside details').first().click()
 })
 await shot('outbox', () => page.goto('/outbox'))
-await shot('printer', () => page.goto('/printer'))
 await shot('catalog', async () => {
   await page.goto('/catalog/items/HZ-500')
   await page.getByLabel('Cost', { exact: true }).fill('43.5')
@@ -69,13 +68,13 @@ await shot('pack', async () => {
   await page.goto('/pack')
   await page.locator('nav.q a.card', { hasText: 'differs' }).first().click()
 })
+await shot('departures', () => page.goto('/dispatch'))
 await shot('dispatch', async () => {
   await page.goto('/dispatch')
   await page.locator('nav.q button.card').first().click()
 })
 await shot('schedules', async () => {
   await page.goto('/schedules')
-  await page.locator('nav.q a.card').first().click()
 })
 await shot('audit', async () => {
   await page.goto('/audit')

@@ -22,7 +22,7 @@ const asTable = ref(false)
 </script>
 
 <template>
-  <section class="figures">
+  <section class="day-chart">
     <h2>
       <span>{{ title }}</span><button
         v-if="columns"
@@ -50,7 +50,7 @@ const asTable = ref(false)
 </template>
 
 <style scoped>
-.figures {
+.day-chart {
   margin: 18px 0 0;
 }
 h2 {

@@ -13,18 +13,18 @@ const outcomes: Record<Run['outcome'], string> = { did: 'done', nothing: 'nothin
 /** Of many documents the first are named, and how many more there are. */
 const most = 6
 const columns: Column<Run>[] = [
-  { name: 'when', sort: true, label: 'When', of: (r) => when(r.ran_at), mono: true, width: 150 },
-  { name: 'by', sort: true, label: 'Begun', of: (r) => (r.due_at ? 'on schedule' : 'by hand'), width: 104 },
+  { name: 'when', sort: true, label: 'When', of: (r) => when(r.ran_at), mono: true, width: 132 },
+  { name: 'by', sort: true, label: 'Begun', of: (r) => (r.due_at ? 'on schedule' : 'by hand'), width: 100 },
   {
     name: 'outcome',
     sort: true,
     label: 'Outcome',
     of: (r) => outcomes[r.outcome],
     late: (r) => r.outcome === 'stopped',
-    width: 112,
+    width: 104,
   },
-  { name: 'what', label: 'What it did', of: (r) => `it ${r.words}`, width: 330 },
-  { name: 'documents', label: 'Documents', width: 230 },
+  { name: 'what', label: 'What it did', of: (r) => `it ${r.words}`, width: 244 },
+  { name: 'documents', label: 'Documents', width: 116 },
 ]
 const { sort, sorted } = useLocalSort(
   computed(() => props.runs),

@@ -20,7 +20,7 @@ type Shipment = Schemas['ShippingShipment']
 const to = (d: Shipment) => `/dispatch/${d.id}`
 const columns: Column<Shipment>[] = [
   { name: 'number', sort: true, label: 'Shipment', of: (d) => d.number, to, mono: true, width: 104 },
-  { name: 'shipped', label: 'Shipped', of: (d) => when(d.shipped_at), mono: true, width: 150 },
+  { name: 'shipped', label: 'Shipped', of: (d) => when(d.shipped_at), mono: true, width: 172 },
   {
     name: 'order',
     sort: true,
