@@ -27,7 +27,7 @@ test('ten thousand orders are counted, sorted by any column and walked to the en
   const before = (await ask(page, '/sales-orders/list?site=1&state=open')).total
   sql(orders, databaseOf('lists'))
   await page.goto('/orders/list?columns=customer,wanted,reference,state')
-  const list = page.locator('[data-orders]')
+  const list = page.locator('[data-list]')
   await expect(page.getByText(`${before + many} rows, `)).toBeVisible()
   expect(await list.locator('tr.row').count()).toBeLessThan(80)
 

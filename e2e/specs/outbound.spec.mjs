@@ -65,7 +65,7 @@ test('exact stock is reserved beside a line, stands on the list of reservations,
   await page.goto(`/orders/${o.id}`)
   await page.getByRole('button', { name: 'Reserve stock to line 1' }).click()
   const offered = page.locator('[data-reserving] tbody tr')
-  await expect(offered.first()).toBeVisible()
+  await expect(offered.first().getByRole('spinbutton')).toBeVisible()
   const bin = await offered.first().locator('td').first().textContent()
   await offered.first().getByRole('spinbutton').fill('3')
   await page.getByRole('button', { name: 'Reserve for this line' }).click()

@@ -234,9 +234,9 @@ test('on paper a list has all its rows, in ink on white, whatever the theme', as
   await page.emulateMedia({ colorScheme: 'dark' })
   await signOn(page, 'lead')
   await page.goto('/orders/list?state=')
-  const rows = page.locator('[data-orders] tr.row')
+  const rows = page.locator('[data-list] tr.row')
   await rows.first().waitFor()
-  const read = Number(await page.locator('[data-orders] table').getAttribute('aria-rowcount')) - 1
+  const read = Number(await page.locator('[data-list] table').getAttribute('aria-rowcount')) - 1
   expect(await rows.count()).toBeLessThan(read)
   await page.emulateMedia({ colorScheme: 'dark', media: 'print' })
   await expect.poll(() => rows.count()).toBeGreaterThanOrEqual(Math.min(read, 100))

@@ -17,9 +17,17 @@ import (
 // many there are.
 func TestListsAreSortedPageByPage(t *testing.T) {
 	t.Parallel()
-	_, base := serve(t)
+	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Cloth, h.Bin(t, "A-01-1-A"), 24)
 	for i := range 11 {
+		if i < 5 {
+			o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+				"carrier": fmt.Sprint("Carrier ", i%2), "release": true,
+				"lines": []object{{"item_id": world.Cloth, "quantity": fmt.Sprint(1 + i%3), "price": "2"}}}).JSON()
+			packedFor(lead, o)
+			lead.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).JSON()
+		}
 		lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
 			"reference": fmt.Sprint("PO ", i%3), "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()
 		lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon,
@@ -28,19 +36,27 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 	}
 	for _, list := range []struct {
 		path string
+		// rows is what the rows are called, and how many there are.
+		rows string
+		many int
 		// columns names what each sort goes by, as the answer has it.
 		columns map[string]string
 	}{
-		{"/sales-orders/list?site=1&state=open", map[string]string{"number": "number", "customer": "customer",
+		{"/sales-orders/list?site=1&state=open", "orders", 11, map[string]string{"number": "number", "customer": "customer",
 			"wanted": "wanted_on", "state": "state", "carrier": "carrier", "reference": "reference", "units": "quantity",
 			"reserved": "reserved", "cartons": "picked", "shipped": "shipped", "value": "value"}},
-		{"/purchase-orders?site=1&list=open", map[string]string{"number": "number", "supplier": "supplier",
+		{"/shipments/list?site=1&q=d-", "shipments", 5, map[string]string{"number": "number", "order": "order",
+			"customer": "customer", "carrier": "carrier", "state": "state", "tracking": "tracking", "vehicle": "load",
+			"invoiced": "invoiced"}},
+		{"/invoices/list?site=1", "invoices", 5, map[string]string{"number": "number", "customer": "customer",
+			"order": "order", "shipment": "shipment", "made": "invoiced_on", "terms": "terms", "total": "total"}},
+		{"/purchase-orders?site=1&list=open", "orders", 11, map[string]string{"number": "number", "supplier": "supplier",
 			"expected": "expected_on", "state": "state", "lines": "line_count", "value": "value", "freight": "freight",
 			"carrier": "carrier", "terms": "terms", "approved": "approved_by"}},
 	} {
 		for sort, column := range list.columns {
 			for _, down := range []bool{false, true} {
-				read, total := walk(lead, fmt.Sprintf("%s&sort=%s&down=%v&limit=3", list.path, sort, down))
+				read, total := walk(lead, fmt.Sprintf("%s&sort=%s&down=%v&limit=3", list.path, sort, down), list.rows)
 				sorted := slices.IsSortedFunc(read, func(a, b map[string]any) int {
 					order := compareValues(a[column], b[column])
 					if down {
@@ -52,8 +68,8 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 				for _, o := range read {
 					ids[fmt.Sprint(o["id"])] = true
 				}
-				if len(read) != 11 || len(ids) != 11 || total != 11 || !sorted {
-					t.Errorf("%s by %s, down %v: %d orders, %d of them different, %d in all, sorted %v", list.path, sort, down,
+				if len(read) != list.many || len(ids) != list.many || total != list.many || !sorted {
+					t.Errorf("%s by %s, down %v: %d rows, %d of them different, %d in all, sorted %v", list.path, sort, down,
 						len(read), len(ids), total, sorted)
 				}
 			}
@@ -63,13 +79,13 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 }
 
 // walk reads a list page by page, and how many rows its first page says it has.
-func walk(c *world.Client, path string) (rows []map[string]any, total int) {
+func walk(c *world.Client, path, called string) (rows []map[string]any, total int) {
 	for after := ""; ; {
 		page := c.Get(path + "&after=" + after).JSON()
 		if n, told := page["total"].(float64); told {
 			total = int(n)
 		}
-		for _, o := range page["orders"].([]any) {
+		for _, o := range page[called].([]any) {
 			rows = append(rows, o.(map[string]any))
 		}
 		if after, _ = page["next"].(string); after == "" {

@@ -35,28 +35,26 @@ async function takePallet(p: Schemas['CartonsPallet']) {
   pallet.value = p
 }
 
-const putAwayPallet = (bin: string) =>
-  guarded(async () => {
-    const p = pallet.value!
-    const said = await once((h) =>
-      ask(api.POST('/api/v1/put-away/pallets', { headers: h, body: { carton_id: p.id, bin } })),
-    )
-    done.value = `${p.kind} …${p.sscc.slice(-4)} is in ${said.moves[0]?.to}.`
-    pallet.value = undefined
-    await pallets.refetch()
-  })
+async function putPallet(bin: string) {
+  const p = pallet.value!
+  const said = await once((h) =>
+    ask(api.POST('/api/v1/put-away/pallets', { headers: h, body: { carton_id: p.id, bin } })),
+  )
+  done.value = `${p.kind} …${p.sscc.slice(-4)} is in ${said.moves[0]?.to}.`
+  pallet.value = undefined
+  await pallets.refetch()
+}
 
 /** Units that go into the bin told, where not all of them do. */
 const units = ref<string[]>([])
 const picksUnits = computed(
   () => goods.value?.tracking === 'serial' && Number(location.value?.quantity ?? 0) < Number(goods.value.quantity),
 )
-const scanUnit = (text: string) =>
-  guarded(async () => {
-    const code = await serialOf(text, { id: goods.value!.item_id, sku: goods.value!.sku }, session.site)
-    if (units.value.includes(code)) throw new Problem(409, 'serial_twice', `Serial ${code} is scanned already.`)
-    units.value.push(code)
-  })
+async function takeUnit(text: string) {
+  const code = await serialOf(text, { id: goods.value!.item_id, sku: goods.value!.sku }, session.site)
+  if (units.value.includes(code)) throw new Problem(409, 'serial_twice', `Serial ${code} is scanned already.`)
+  units.value.push(code)
+}
 const unitsDone = computed(() => !picksUnits.value || units.value.length >= Number(location.value?.quantity ?? 0))
 
 /** What goes onto a trolley for one walk, instead of one by one. */
@@ -108,51 +106,57 @@ async function propose(w: Schemas['PutawayWaiting']) {
   units.value = []
 }
 
-const scanGoods = (text: string) =>
-  guarded(async () => {
-    const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
-    const whole = pallets.data.value?.find((p) => reading.found.some((f) => f.kind === 'carton' && f.code === p.sscc))
-    if (whole && !loading.value) return takePallet(whole)
-    const g = reading.goods
-    if (!g) throw new Problem(409, 'wrong_item', `You scanned ${text}, which is no item. Scan the label on the goods.`)
-    const line = waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
-    if (!line)
-      throw new Problem(
-        409,
-        'wrong_item',
-        `${g.item.sku}${g.lot ? ` lot ${g.lot}` : ''} does not stand on a dock here. Look at the list below.`,
-      )
-    if (loading.value) load(line)
-    else await propose(line)
-  })
+async function takeGoods(text: string) {
+  const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+  const whole = pallets.data.value?.find((p) => reading.found.some((f) => f.kind === 'carton' && f.code === p.sscc))
+  if (whole && !loading.value) return takePallet(whole)
+  const g = reading.goods
+  if (!g) throw new Problem(409, 'wrong_item', `You scanned ${text}, which is no item. Scan the label on the goods.`)
+  const line = waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
+  if (!line)
+    throw new Problem(
+      409,
+      'wrong_item',
+      `${g.item.sku}${g.lot ? ` lot ${g.lot}` : ''} does not stand on a dock here. Look at the list below.`,
+    )
+  if (loading.value) load(line)
+  else await propose(line)
+}
 
 /** The bin that was told, or another that can take it: the server judges. */
-const scanBin = (text: string) =>
-  guarded(async () => {
-    const g = goods.value
-    const p = location.value
-    if (!g || !p) return
-    const quantity = p.quantity
-    const said = await once((h) =>
-      ask(
-        api.POST('/api/v1/put-away', {
-          headers: h,
-          body: {
-            location_id: g.location_id,
-            item_id: g.item_id,
-            lot_id: g.lot_id ?? undefined,
-            quantity,
-            locations: [{ bin: text, quantity, serials: units.value.length ? units.value : undefined }],
-          },
-        }),
-      ),
-    )
-    done.value = `${quantity} put away in ${said.moves[0]?.to}.`
-    const list = (await waiting.refetch()).data
-    const rest = list?.find(same(g))
-    goods.value = undefined
-    proposal.value = undefined
-    if (rest) await propose(rest)
+async function putGoods(text: string) {
+  const g = goods.value
+  const p = location.value
+  if (!g || !p) return
+  const quantity = p.quantity
+  const said = await once((h) =>
+    ask(
+      api.POST('/api/v1/put-away', {
+        headers: h,
+        body: {
+          location_id: g.location_id,
+          item_id: g.item_id,
+          lot_id: g.lot_id ?? undefined,
+          quantity,
+          locations: [{ bin: text, quantity, serials: units.value.length ? units.value : undefined }],
+        },
+      }),
+    ),
+  )
+  done.value = `${quantity} put away in ${said.moves[0]?.to}.`
+  const list = (await waiting.refetch()).data
+  const rest = list?.find(same(g))
+  goods.value = undefined
+  proposal.value = undefined
+  if (rest) await propose(rest)
+}
+
+/** A scan meets the question that stands when its turn comes. */
+const scan = (text: string) =>
+  guarded(() => {
+    if (pallet.value) return putPallet(text)
+    if (!goods.value) return takeGoods(text)
+    return unitsDone.value ? putGoods(text) : takeUnit(text)
   })
 
 const labels = computed(() =>
@@ -208,7 +212,7 @@ const labels = computed(() =>
         :question="`Scan the units that go there, ${units.length} of ${location.quantity}`"
         hint="Not all of them fit, so that it is known which are where."
         :wrong="wrong"
-        @scan="scanUnit"
+        @scan="scan"
       />
       <ScanBox
         v-else
@@ -216,7 +220,7 @@ const labels = computed(() =>
         question="Scan the bin"
         hint="Another bin is fine if it can take them."
         :wrong="wrong"
-        @scan="scanBin"
+        @scan="scan"
       />
     </template>
     <div v-else class="ask wrong" role="alert">No bin can take {{ goods.description }}. Ask the lead.</div>
@@ -237,7 +241,7 @@ const labels = computed(() =>
         question="Scan the bin"
         hint="All that stands on it is put away in one scan."
         :wrong="wrong"
-        @scan="putAwayPallet"
+        @scan="scan"
       />
     </template>
     <div v-else class="ask wrong" role="alert">No bin takes it as one. Ask the lead.</div>
@@ -249,7 +253,7 @@ const labels = computed(() =>
       :question="loading ? 'Scan what goes on the trolley' : 'Scan the goods'"
       hint="Their label tells item and lot."
       :wrong="wrong"
-      @scan="scanGoods"
+      @scan="scan"
     />
     <button
       v-for="w in waiting.data.value"

@@ -95,43 +95,47 @@ async function make(step: Step, words: string) {
   now.value = after
 }
 
-function openCarton(scan: string, order: number) {
+async function openCarton(scan: string, order: number) {
+  const number = now.value?.orders.find((o) => o.id === order)?.number
+  await make({ what: 'cartons', body: { scan, order_id: order } }, `a carton opened for ${number}`)
+  another.value = false
+  void blank.refetch()
+}
+
+/** A scan meets the question that stands when its turn comes: one for a carton, or the stop's. */
+function scan(text: string) {
   return guarded(async () => {
-    const number = now.value?.orders.find((o) => o.id === order)?.number
-    await make({ what: 'cartons', body: { scan, order_id: order } }, `a carton opened for ${number}`)
-    another.value = false
-    void blank.refetch()
+    const order = needs.value?.id ?? (another.value ? stop.value?.order_id : undefined)
+    await (order ? openCarton(text, order) : atStop(text))
   })
 }
 
-function scan(text: string) {
-  return guarded(async () => {
-    const s = stop.value
-    if (!s || step.value === 'quantity') return
-    if (s.whole_carton && s.off_carton && text.includes(s.off_carton)) return takeWhole(s, text)
-    const tried = { ...scans.value }
-    const counted = [...units.value]
-    if (step.value === 'serial') counted.push(...(await unitOf(s, text)))
-    else if (step.value === 'each') tried.each = [...(tried.each ?? []), text]
-    else tried[step.value as 'bin'] = text
-    // The item's own scan is that of the first unit.
-    if (step.value === 'item' && now.value?.each_unit && !unitwise.value) tried.each = [text]
-    if ((tried.each?.length ?? 0) > wanted.value)
-      throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
-    // A label that says item and serial is the item's scan and the first unit's.
-    if (step.value === 'item' && unitwise.value && looksGS1(text)) counted.push(...(await unitOf(s, text)))
-    const next = await check(s, tried, counted, text)
-    // Unit by unit: the next one is asked for until all are there.
-    const behind = ['carton', 'quantity'].includes(next)
-    const more = unitwise.value && counted.length < wanted.value && behind
-    const each = !!tried.each && tried.each.length < wanted.value && behind
-    const amount = unitwise.value ? counted.length : tried.each ? tried.each.length : wanted.value
-    await move({
-      scans: tried,
-      units: counted,
-      step: more ? 'serial' : each ? 'each' : next,
-      quantity: next === 'quantity' ? String(amount) : quantity.value,
-    })
+async function atStop(text: string) {
+  const s = stop.value
+  if (!s || step.value === 'quantity') return
+  if (s.whole_carton && s.off_carton && text.includes(s.off_carton)) return takeWhole(s, text)
+  const tried = { ...scans.value }
+  const counted = [...units.value]
+  if (step.value === 'serial') counted.push(...(await unitOf(s, text)))
+  else if (step.value === 'each') tried.each = [...(tried.each ?? []), text]
+  else tried[step.value as 'bin'] = text
+  // The item's own scan is that of the first unit.
+  if (step.value === 'item' && now.value?.each_unit && !unitwise.value) tried.each = [text]
+  if ((tried.each?.length ?? 0) > wanted.value)
+    throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
+  // A label that says item and serial is the item's scan and the first unit's.
+  if (step.value === 'item' && unitwise.value && looksGS1(text)) counted.push(...(await unitOf(s, text)))
+  const next = await check(s, tried, counted, text)
+  // Unit by unit: the next one is asked for until all are there.
+  const behind = ['carton', 'quantity'].includes(next)
+  const more = unitwise.value && counted.length < wanted.value && behind
+  const each = !!tried.each && tried.each.length < wanted.value && behind
+  const amount = unitwise.value ? counted.length : tried.each ? tried.each.length : wanted.value
+  await move({
+    scans: tried,
+    units: counted,
+    step: more ? 'serial' : each ? 'each' : next,
+    quantity: next === 'quantity' ? String(amount) : quantity.value,
   })
 }
 
@@ -348,7 +352,7 @@ const labels = computed(() => {
         question="Scan a blank carton label"
         hint="Stick it on an empty carton first."
         :wrong="wrong"
-        @scan="(t) => openCarton(t, needs?.id ?? stop!.order_id)"
+        @scan="scan"
       />
     </template>
 

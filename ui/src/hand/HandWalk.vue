@@ -24,46 +24,47 @@ const { wrong, done, guarded } = useGuarded()
 const total = ref(0)
 
 /** First the bin, then the goods that go into it: both are scanned. */
-const scanBin = (text: string) =>
-  guarded(async () => {
-    const s = stop.value!
-    const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: w.value!.site_id, text } } }))
-    const found = read.found.find((m) => m.kind === 'bin')
-    if (!found) throw new Problem(409, 'wrong_bin', `You scanned ${text}, which is no bin. Scan the label of ${s.bin}.`)
-    bin.value = found.code
-  })
+async function takeBin(text: string) {
+  const s = stop.value!
+  const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: w.value!.site_id, text } } }))
+  const found = read.found.find((m) => m.kind === 'bin')
+  if (!found) throw new Problem(409, 'wrong_bin', `You scanned ${text}, which is no bin. Scan the label of ${s.bin}.`)
+  bin.value = found.code
+}
 
-const scanGoods = (text: string) =>
-  guarded(async () => {
-    const s = stop.value!
-    const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: w.value!.site_id, text } } }))
-    const g = read.goods
-    if (!g || g.item.id !== s.item_id || (g.lot && g.lot !== s.lot))
-      throw new Problem(
-        409,
-        'wrong_item',
-        `You scanned ${g ? `${g.item.sku}${g.lot ? ` lot ${g.lot}` : ''}` : text}. Into ${bin.value} goes ${s.sku}${s.lot ? ` lot ${s.lot}` : ''}.`,
-      )
-    const now = await once((h) =>
-      ask(
-        api.POST('/api/v1/put-away/walks/{id}/put-away', {
-          headers: h,
-          params: { path: { id: props.id } },
-          body: {
-            bin: bin.value,
-            item_id: s.item_id,
-            lot_id: s.lot_id ?? undefined,
-            quantity: s.quantity,
-            serials: s.serials.length ? s.serials : undefined,
-          },
-        }),
-      ),
+async function takeGoods(text: string) {
+  const s = stop.value!
+  const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: w.value!.site_id, text } } }))
+  const g = read.goods
+  if (!g || g.item.id !== s.item_id || (g.lot && g.lot !== s.lot))
+    throw new Problem(
+      409,
+      'wrong_item',
+      `You scanned ${g ? `${g.item.sku}${g.lot ? ` lot ${g.lot}` : ''}` : text}. Into ${bin.value} goes ${s.sku}${s.lot ? ` lot ${s.lot}` : ''}.`,
     )
-    total.value++
-    done.value = `${s.quantity} of ${s.sku} are in ${bin.value}.`
-    bin.value = ''
-    queries.setQueryData(key.value, now)
-  })
+  const now = await once((h) =>
+    ask(
+      api.POST('/api/v1/put-away/walks/{id}/put-away', {
+        headers: h,
+        params: { path: { id: props.id } },
+        body: {
+          bin: bin.value,
+          item_id: s.item_id,
+          lot_id: s.lot_id ?? undefined,
+          quantity: s.quantity,
+          serials: s.serials.length ? s.serials : undefined,
+        },
+      }),
+    ),
+  )
+  total.value++
+  done.value = `${s.quantity} of ${s.sku} are in ${bin.value}.`
+  bin.value = ''
+  queries.setQueryData(key.value, now)
+}
+
+/** A scan meets the question that stands when its turn comes: behind a bin the goods are scanned. */
+const scan = (text: string) => guarded(() => (bin.value ? takeGoods(text) : takeBin(text)))
 
 const end = () =>
   guarded(async () => {
@@ -121,7 +122,7 @@ const labels = computed(() => {
       question="Scan the bin"
       hint="Another bin is fine if it can take them."
       :wrong="wrong"
-      @scan="scanBin"
+      @scan="scan"
     />
     <ScanBox
       v-else
@@ -129,7 +130,7 @@ const labels = computed(() => {
       question="Scan the goods"
       hint="So that the right ones go in."
       :wrong="wrong"
-      @scan="scanGoods"
+      @scan="scan"
     />
     <div class="alt">
       <button v-if="bin" @click="bin = ''">Not this bin</button>

@@ -3,14 +3,11 @@ import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
-import ColumnMenu from '@/parts/ColumnMenu.vue'
 import type { Column } from '@/parts/columns'
 import FormField from '@/parts/FormField.vue'
 import { useListAddress } from '@/parts/listAddress'
-import ListTable from '@/parts/ListTable.vue'
-import QueryView from '@/parts/QueryView.vue'
+import ListPage from '@/parts/ListPage.vue'
 import { useSaved } from '@/parts/saved'
-import SavedViews from '@/parts/SavedViews.vue'
 import { useServerList } from '@/parts/serverList'
 import TextEntry from '@/parts/TextEntry.vue'
 import { money } from '@/parts/words'
@@ -45,7 +42,8 @@ const columns: Column<Invoice>[] = [
   { name: 'total', sort: true, label: 'Total', of: (b) => money(b.total), right: true, mono: true, width: 120 },
 ]
 const usual = ['made', 'customer', 'order', 'shipment', 'terms', 'by', 'total']
-const { narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
+const address = useListAddress(usual)
+const { sort, text, rested, settings, apply } = address
 const site = computed(() => session.site)
 type By = NonNullable<operations['page-invoices']['parameters']['query']>['sort']
 const latest = { by: 'number', down: true }
@@ -64,34 +62,24 @@ const saved = useSaved('invoices', settings, apply)
 </script>
 
 <template>
-  <div class="page">
-    <h1>Invoices</h1>
-    <div class="fields">
+  <ListPage
+    v-model:sort="by"
+    title="Invoices"
+    name="invoices"
+    :columns="columns"
+    :address="address"
+    :saved="saved"
+    :query="query"
+    :rows="rows"
+    :row-key="(b) => b.id"
+    :to="to"
+    :total="total"
+    :file="file"
+    @more="more"
+  >
+    <template #filters>
       <FormField label="Number, order, shipment or customer"><TextEntry v-model="text" :width="250" /></FormField>
-      <ColumnMenu :columns="columns.slice(1)" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
-      <a class="btn" :href="file('xlsx')" download>XLSX</a>
-      <a class="btn" :href="file('csv')" download>CSV</a>
-    </div>
-    <SavedViews :saved="saved" />
-    <QueryView :query="query" :empty="() => !rows.length">
-      <ListTable
-        v-model:sort="by"
-        data-invoices
-        name="invoices"
-        label="Invoices"
-        style="--list-height: calc(100vh - 372px)"
-        :columns="columns"
-        :chosen="['number', ...shown]"
-        :rows="rows"
-        :row-key="(b) => b.id"
-        :to="to"
-        :total="total"
-        :more="query.hasNextPage.value"
-        @more="more"
-      />
-      <template #empty
-        >No invoice has these letters. What is shipped and not invoiced is invoiced at Invoices.</template
-      >
-    </QueryView>
-  </div>
+    </template>
+    <template #empty>No invoice has these letters. What is shipped and not invoiced is invoiced at Invoices.</template>
+  </ListPage>
 </template>

@@ -3,14 +3,11 @@ import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
-import ColumnMenu from '@/parts/ColumnMenu.vue'
 import type { Column } from '@/parts/columns'
 import FormField from '@/parts/FormField.vue'
 import { useListAddress } from '@/parts/listAddress'
-import ListTable from '@/parts/ListTable.vue'
-import QueryView from '@/parts/QueryView.vue'
+import ListPage from '@/parts/ListPage.vue'
 import { useSaved } from '@/parts/saved'
-import SavedViews from '@/parts/SavedViews.vue'
 import { useServerList } from '@/parts/serverList'
 import TextEntry from '@/parts/TextEntry.vue'
 import { money, stateWords, when } from '@/parts/words'
@@ -55,7 +52,8 @@ const columns: Column<Shipment>[] = [
   { name: 'by', label: 'Shipped by', of: (d) => d.shipped_by, width: 130 },
 ]
 const usual = ['shipped', 'order', 'customer', 'carrier', 'state', 'tracking', 'invoiced']
-const { narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
+const address = useListAddress(usual)
+const { sort, text, rested, settings, apply } = address
 const site = computed(() => session.site)
 type By = NonNullable<operations['page-shipments']['parameters']['query']>['sort']
 const latest = { by: 'number', down: true }
@@ -74,32 +72,24 @@ const saved = useSaved('shipments', settings, apply)
 </script>
 
 <template>
-  <div class="page">
-    <h1>Shipments</h1>
-    <div class="fields">
+  <ListPage
+    v-model:sort="by"
+    title="Shipments"
+    name="shipments"
+    :columns="columns"
+    :address="address"
+    :saved="saved"
+    :query="query"
+    :rows="rows"
+    :row-key="(d) => d.id"
+    :to="to"
+    :total="total"
+    :file="file"
+    @more="more"
+  >
+    <template #filters>
       <FormField label="Number, order, customer or tracking"><TextEntry v-model="text" :width="250" /></FormField>
-      <ColumnMenu :columns="columns.slice(1)" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
-      <a class="btn" :href="file('xlsx')" download>XLSX</a>
-      <a class="btn" :href="file('csv')" download>CSV</a>
-    </div>
-    <SavedViews :saved="saved" />
-    <QueryView :query="query" :empty="() => !rows.length">
-      <ListTable
-        v-model:sort="by"
-        data-shipments
-        name="shipments"
-        label="Shipments"
-        style="--list-height: calc(100vh - 372px)"
-        :columns="columns"
-        :chosen="['number', ...shown]"
-        :rows="rows"
-        :row-key="(d) => d.id"
-        :to="to"
-        :total="total"
-        :more="query.hasNextPage.value"
-        @more="more"
-      />
-      <template #empty>No shipment has these letters. What is shipped at Dispatch stands here.</template>
-    </QueryView>
-  </div>
+    </template>
+    <template #empty>No shipment has these letters. What is shipped at Dispatch stands here.</template>
+  </ListPage>
 </template>

@@ -1,11 +1,8 @@
 <script setup lang="ts">
-import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
-import ColumnMenu from '@/parts/ColumnMenu.vue'
-import SavedViews from '@/parts/SavedViews.vue'
 import { useSaved } from '@/parts/saved'
 import { money, stateWords } from '@/parts/words'
 import DateEntry from '@/parts/DateEntry.vue'
@@ -14,8 +11,8 @@ import TextEntry from '@/parts/TextEntry.vue'
 import type { Column } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import { useListAddress } from '@/parts/listAddress'
-import ListTable from '@/parts/ListTable.vue'
-import QueryView from '@/parts/QueryView.vue'
+import ListPage from '@/parts/ListPage.vue'
+import { useServerList } from '@/parts/serverList'
 
 /** Sales orders as a table: narrowed, with the columns one wants, saved under a name. */
 type Order = Schemas['OrdersOrder']
@@ -41,7 +38,6 @@ const columns: Column<Order>[] = [
   { name: 'value', sort: true, label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
   { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers, late: () => true, width: 240 },
 ]
-const choosable = columns.slice(1)
 const usual = ['customer', 'wanted', 'state', 'carrier', 'units', 'cartons', 'shipped', 'blockers']
 const states = [
   { value: 'open', label: 'open' },
@@ -53,7 +49,8 @@ const states = [
   { value: 'cancelled', label: 'cancelled' },
   { value: '', label: 'all' },
 ]
-const { at, narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
+const address = useListAddress(usual)
+const { at, narrow, sort, text, rested, settings, apply } = address
 const asked = computed(() => ({
   state: at('state') ?? 'open',
   carrier: at('carrier') || '',
@@ -70,21 +67,12 @@ const params = computed(() => ({
   text: rested.value || undefined,
 }))
 type By = NonNullable<operations['page-sales-orders']['parameters']['query']>['sort']
-const order = computed(() => ({ sort: sort.value?.by as By, down: sort.value?.down || undefined }))
-const orders = useInfiniteQuery({
-  queryKey: ['orders', 'table', params, order],
-  queryFn: ({ pageParam }) =>
-    ask(
-      api.GET('/api/v1/sales-orders/list', {
-        params: { query: { ...params.value, ...order.value, after: pageParam, limit: 100 } },
-      }),
-    ),
-  initialPageParam: '',
-  getNextPageParam: (page) => page.next || undefined,
-  retry: false,
+const { query, rows, total, more } = useServerList<Order>(['orders', 'table', params], sort, async (at) => {
+  const page = await ask(
+    api.GET('/api/v1/sales-orders/list', { params: { query: { ...params.value, ...at, sort: at.sort as By } } }),
+  )
+  return { rows: page.orders, next: page.next, total: page.total }
 })
-const total = computed(() => orders.data.value?.pages[0]?.total ?? 0)
-const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
 const file = (format: string) => {
   const q = new URLSearchParams({ format })
   for (const [k, v] of Object.entries(params.value)) if (v !== undefined && v !== '') q.set(k, String(v))
@@ -104,9 +92,22 @@ const saved = useSaved(
 </script>
 
 <template>
-  <div class="page">
-    <h1>Sales orders</h1>
-    <div class="fields">
+  <ListPage
+    v-model:sort="sort"
+    title="Sales orders"
+    name="sales-orders"
+    :columns="columns"
+    :address="address"
+    :saved="saved"
+    :query="query"
+    :rows="rows"
+    :row-key="(o) => o.id"
+    :to="to"
+    :total="total"
+    :file="file"
+    @more="more"
+  >
+    <template #filters>
       <FormField label="Which list"
         ><ChoiceEntry
           :model-value="asked.state"
@@ -130,28 +131,7 @@ const saved = useSaved(
           clear
           @update:model-value="(until) => narrow({ until: until || undefined })"
       /></FormField>
-      <ColumnMenu :columns="choosable" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
-      <a class="btn" :href="file('xlsx')" download>XLSX</a>
-      <a class="btn" :href="file('csv')" download>CSV</a>
-    </div>
-    <SavedViews :saved="saved" />
-    <QueryView :query="orders" :empty="() => !listed.length">
-      <ListTable
-        v-model:sort="sort"
-        data-orders
-        name="sales-orders"
-        label="Sales orders"
-        style="--list-height: calc(100vh - 372px)"
-        :columns="columns"
-        :chosen="['number', ...shown]"
-        :rows="listed"
-        :row-key="(o) => o.id"
-        :to="to"
-        :total="total"
-        :more="orders.hasNextPage.value"
-        @more="orders.isFetching.value || orders.fetchNextPage()"
-      />
-      <template #empty>No order is on this list. Another list, or fewer letters, may show more.</template>
-    </QueryView>
-  </div>
+    </template>
+    <template #empty>No order is on this list. Another list, or fewer letters, may show more.</template>
+  </ListPage>
 </template>

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { useCommand } from '@/parts/command'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
+import QueryView from '@/parts/QueryView.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
@@ -67,31 +68,31 @@ const columns: Column<Schemas['OrdersHolding']>[] = [
       {{ open }} of {{ line.sku }} are not reserved yet. Picking zones come first, then the item's usual bins, then all
       others; within each the earliest date.
     </p>
-    <SheetTable
-      :columns="columns"
-      :rows="stock.data.value ?? []"
-      :row-key="(h) => h.location_id + '/' + h.lot_id + '/' + h.carton_id"
-      ><template #bin="{ row: h }"
-        ><b>{{ h.location }}</b></template
-      ><template #reserve="{ row: h, index: i }"
-        ><span v-if="h.too_old" class="late small">too old to be shipped</span>
-        <template v-else>
-          <ChoiceEntry
-            v-if="h.serials.length"
-            v-model="units[i]"
-            :label="`Unit in ${h.location}`"
-            :options="[{ value: '', label: 'any unit' }, ...h.serials.map((u) => ({ value: u, label: u }))]"
-            :width="150"
-          />
-          <QuantityEntry
-            v-if="!units[i]"
-            v-model="wanted[i]"
-            :label="`Reserve from ${h.location} ${h.lot}`"
-          /> </template></template
-    ></SheetTable>
-    <div v-if="stock.data.value?.length === 0" class="empty">
-      Nothing that could be reserved lies free at this site.
-    </div>
+    <QueryView :query="stock" :empty="(list) => !list.length">
+      <SheetTable
+        :columns="columns"
+        :rows="stock.data.value ?? []"
+        :row-key="(h) => h.location_id + '/' + h.lot_id + '/' + h.carton_id"
+        ><template #bin="{ row: h }"
+          ><b>{{ h.location }}</b></template
+        ><template #reserve="{ row: h, index: i }"
+          ><span v-if="h.too_old" class="late small">too old to be shipped</span>
+          <template v-else>
+            <ChoiceEntry
+              v-if="h.serials.length"
+              v-model="units[i]"
+              :label="`Unit in ${h.location}`"
+              :options="[{ value: '', label: 'any unit' }, ...h.serials.map((u) => ({ value: u, label: u }))]"
+              :width="150"
+            />
+            <QuantityEntry
+              v-if="!units[i]"
+              v-model="wanted[i]"
+              :label="`Reserve from ${h.location} ${h.lot}`"
+            /> </template></template
+      ></SheetTable>
+      <template #empty>Nothing that could be reserved lies free at this site.</template>
+    </QueryView>
     <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
     <a-button type="primary" :disabled="!chosen || busy" @click="reserve">Reserve for this line</a-button>
   </div>

@@ -6,6 +6,7 @@ import { session } from '@/api/session'
 import type { Chart } from '@/parts/chart/chart'
 import type { Column } from '@/parts/columns'
 import DayChart from '@/parts/DayChart.vue'
+import HoursChart from '@/parts/HoursChart.vue'
 import QueryView from '@/parts/QueryView.vue'
 import { plural, when } from '@/parts/words'
 
@@ -51,24 +52,6 @@ const words = computed(() => {
     : `done about ${when(d.ends_at)}`
   return `${work}; ${walking.replace('persons', 'people').replace('1 person walk', '1 person walks')}; ${end}.`
 })
-type Hour = Schemas['PickHour']
-const hourName = (h: Hour) => `${String(h.hour).padStart(2, '0')}:00`
-const hours: Column<Hour>[] = [
-  { name: 'hour', label: 'Hour from', of: hourName, mono: true },
-  { name: 'today', label: 'Today', of: (h) => h.today, right: true, mono: true },
-  { name: 'usual', label: 'Usual', of: (h) => h.usual, right: true, mono: true },
-]
-const hoursChart = computed<Chart>(() => {
-  const all = day.data.value?.hours ?? []
-  return {
-    along: all.map(hourName),
-    unit: 'picks an hour',
-    series: [
-      { name: 'Today', values: all.map((h) => h.today), as: 'bar', colour: 'act' },
-      { name: 'Usual, mean of 14 days', values: all.map((h) => Number(h.usual)), as: 'line', colour: 'lamp' },
-    ],
-  }
-})
 const picked = computed(() => (day.data.value?.hours ?? []).reduce((n, h) => n + h.today, 0))
 </script>
 
@@ -85,15 +68,11 @@ const picked = computed(() => (day.data.value?.hours ?? []).reduce((n, h) => n +
       :row-key="(x) => x.at"
       :height="190"
     />
-    <DayChart
-      v-if="day.data.value?.hours.length"
+    <HoursChart
       title="Picks, by hour"
       :says="`${plural(picked, 'pick')} made today, beside what is usual at each hour.`"
-      :chart="hoursChart"
-      :columns="hours"
-      :rows="day.data.value?.hours ?? []"
-      :row-key="(h) => h.hour"
-      :height="190"
+      unit="picks an hour"
+      :hours="day.data.value?.hours ?? []"
     />
   </QueryView>
 </template>

@@ -1,19 +1,16 @@
 <script setup lang="ts">
-import { useInfiniteQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
-import ColumnMenu from '@/parts/ColumnMenu.vue'
 import type { Column } from '@/parts/columns'
 import FormField from '@/parts/FormField.vue'
 import { useListAddress } from '@/parts/listAddress'
-import ListTable from '@/parts/ListTable.vue'
+import ListPage from '@/parts/ListPage.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
-import QueryView from '@/parts/QueryView.vue'
+import { useServerList } from '@/parts/serverList'
 import { useSaved } from '@/parts/saved'
-import SavedViews from '@/parts/SavedViews.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import { money, stateWords } from '@/parts/words'
 import { type List, listOptions } from './lists'
@@ -42,10 +39,10 @@ const columns: Column<Order>[] = [
   { name: 'approved', sort: true, label: 'Approved by', of: (o) => o.approved_by, width: 130 },
   { name: 'note', label: 'Note', of: (o) => o.note, width: 240 },
 ]
-const choosable = columns.slice(1)
 const usual = ['supplier', 'expected', 'state', 'lines', 'value', 'note']
 
-const { at, narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
+const address = useListAddress(usual)
+const { at, narrow, sort, text, rested, settings, apply } = address
 const asked = computed(() => ({
   list: (at('list') as List) || 'open',
   supplier: Number(at('supplier')) || 0,
@@ -59,20 +56,12 @@ const params = computed(() => ({
   q: rested.value || undefined,
 }))
 type By = NonNullable<operations['list-purchase-orders']['parameters']['query']>['sort']
-const order = computed(() => ({ sort: sort.value?.by as By, down: sort.value?.down || undefined }))
-const orders = useInfiniteQuery({
-  queryKey: ['receive', 'orders', 'table', params, order],
-  queryFn: ({ pageParam }) =>
-    ask(
-      api.GET('/api/v1/purchase-orders', {
-        params: { query: { ...params.value, ...order.value, after: pageParam, limit: 100 } },
-      }),
-    ),
-  initialPageParam: '',
-  getNextPageParam: (page) => page.next || undefined,
+const { query, rows, total, more } = useServerList<Order>(['receive', 'orders', 'table', params], sort, async (at) => {
+  const page = await ask(
+    api.GET('/api/v1/purchase-orders', { params: { query: { ...params.value, ...at, sort: at.sort as By } } }),
+  )
+  return { rows: page.orders, next: page.next, total: page.total }
 })
-const total = computed(() => orders.data.value?.pages[0]?.total ?? 0)
-const listed = computed(() => orders.data.value?.pages.flatMap((p) => p.orders) ?? [])
 const file = (format: string) => {
   const q = new URLSearchParams({ site: String(site.value), list: asked.value.list, format })
   if (asked.value.supplier) q.set('supplier', String(asked.value.supplier))
@@ -92,9 +81,22 @@ const saved = useSaved(
 </script>
 
 <template>
-  <div class="page">
-    <h1>Purchase orders</h1>
-    <div class="fields">
+  <ListPage
+    v-model:sort="sort"
+    title="Purchase orders"
+    name="purchase-orders"
+    :columns="columns"
+    :address="address"
+    :saved="saved"
+    :query="query"
+    :rows="rows"
+    :row-key="(o) => o.id"
+    :to="to"
+    :total="total"
+    :file="file"
+    @more="more"
+  >
+    <template #filters>
       <FormField label="Which list"
         ><ChoiceEntry
           :model-value="asked.list"
@@ -110,29 +112,8 @@ const saved = useSaved(
       /></FormField>
       <a-button v-else @click="narrow({ supplier: undefined, name: undefined })">{{ asked.supplierName }} ×</a-button>
       <FormField label="Number or SKU"><TextEntry v-model="text" mono :width="152" /></FormField>
-      <ColumnMenu :columns="choosable" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
-      <a class="btn" :href="file('xlsx')" download>XLSX</a>
-      <a class="btn" :href="file('csv')" download>CSV</a>
-      <router-link class="btn" to="/receive/new">New purchase order</router-link>
-    </div>
-    <SavedViews :saved="saved" />
-    <QueryView :query="orders" :empty="() => !listed.length">
-      <ListTable
-        v-model:sort="sort"
-        data-orders
-        name="purchase-orders"
-        label="Purchase orders"
-        style="--list-height: calc(100vh - 372px)"
-        :columns="columns"
-        :chosen="['number', ...shown]"
-        :rows="listed"
-        :row-key="(o) => o.id"
-        :to="to"
-        :total="total"
-        :more="orders.hasNextPage.value"
-        @more="orders.isFetching.value || orders.fetchNextPage()"
-      />
-      <template #empty>No order is on this list. Another list, or fewer letters, may show more.</template>
-    </QueryView>
-  </div>
+    </template>
+    <template #actions><router-link class="btn" to="/receive/new">New purchase order</router-link></template>
+    <template #empty>No order is on this list. Another list, or fewer letters, may show more.</template>
+  </ListPage>
 </template>

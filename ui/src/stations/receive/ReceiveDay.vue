@@ -5,6 +5,7 @@ import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import type { Column } from '@/parts/columns'
 import DayChart from '@/parts/DayChart.vue'
+import HoursChart from '@/parts/HoursChart.vue'
 import QueryView from '@/parts/QueryView.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import { plural, today } from '@/parts/words'
@@ -43,29 +44,6 @@ const expectedChart = computed(() => {
   }
 })
 const late = computed(() => day.data.value?.expected.find((x) => !x.day))
-type Hour = Schemas['ReceiveHour']
-const hourName = (h: Hour) => `${String(h.hour).padStart(2, '0')}:00`
-const hours: Column<Hour>[] = [
-  { name: 'hour', label: 'Hour from', of: hourName, mono: true },
-  { name: 'today', label: 'Today', of: (h) => h.today, right: true, mono: true },
-  { name: 'usual', label: 'Usual', of: (h) => h.usual, right: true, mono: true },
-]
-const hoursChart = computed(() => {
-  const all = day.data.value?.hours ?? []
-  return {
-    along: all.map(hourName),
-    unit: 'lines an hour',
-    series: [
-      { name: 'Today', values: all.map((h) => h.today), as: 'bar' as const, colour: 'act' as const },
-      {
-        name: 'Usual, mean of 14 days',
-        values: all.map((h) => Number(h.usual)),
-        as: 'line' as const,
-        colour: 'lamp' as const,
-      },
-    ],
-  }
-})
 const received = computed(() => (day.data.value?.hours ?? []).reduce((n, h) => n + h.today, 0))
 </script>
 
@@ -88,14 +66,11 @@ const received = computed(() => (day.data.value?.hours ?? []).reduce((n, h) => n
       :rows="day.data.value?.expected ?? []"
       :row-key="(x) => x.day"
     />
-    <DayChart
-      v-if="day.data.value?.hours.length"
+    <HoursChart
       title="Lines received, by hour"
       :says="`${plural(received, 'line')} received today, beside what is usual at each hour.`"
-      :chart="hoursChart"
-      :columns="hours"
-      :rows="day.data.value?.hours ?? []"
-      :row-key="(h) => h.hour"
+      unit="lines an hour"
+      :hours="day.data.value?.hours ?? []"
     />
   </QueryView>
 </template>
