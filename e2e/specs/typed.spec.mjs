@@ -243,3 +243,28 @@ test('on paper a list has all its rows, in ink on white, whatever the theme', as
   expect(await page.evaluate(() => getComputedStyle(document.documentElement).getPropertyValue('--ink'))).toBe('#231e18')
   await expect(page.locator('header')).toBeHidden()
 })
+
+test('what is typed into a move or a count comes back after a reload, and is given up when one says so', async ({ page }) => {
+  await signOn(page, 'lead')
+  const { item } = (await ask(page, '/items?site=1&q=CB-050'))[0]
+  const from = (await ask(page, `/items/${item.id}?site=1`)).holdings.find((h) => h.kind === 'bin')
+  await page.goto('/transfers')
+  await field(page, 'From bin').fill(from.location)
+  await page.keyboard.press('Enter')
+  await page.locator('nav button', { hasText: 'CB-050' }).first().click()
+  await page.getByLabel(/^How many of CB-050/).fill('2')
+  await field(page, 'Note').fill('nearer to the bench')
+  await page.reload()
+  await expect(page.locator('[data-restored]')).toBeVisible()
+  await expect(page.getByLabel(/^How many of CB-050/)).toHaveValue('2')
+  await expect(field(page, 'Note')).toHaveValue('nearer to the bench')
+  await expect(page.locator('nav button[aria-current=true], nav button.on', { hasText: 'CB-050' })).toHaveCount(1)
+  await page.getByRole('button', { name: 'Discard it' }).click()
+  await expect(page.getByLabel(/^How many of/)).toHaveCount(0)
+
+  const [due] = await ask(page, '/counts/due?site=1')
+  await page.goto(`/audit/${due.location_id}/${due.item_id}`)
+  await page.locator('[data-count]').first().fill('7')
+  await page.reload()
+  await expect(page.locator('[data-count]').first()).toHaveValue('7')
+})

@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
 import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { when } from '@/parts/words'
@@ -35,16 +37,16 @@ const sheet = useQuery({
   staleTime: Infinity,
   refetchOnWindowFocus: false,
 })
-/** What is written down, by the position of the kind in the sheet. */
-const counted = ref<string[]>([])
-const reason = ref('')
-watch(
-  () => [location.value, item.value, sheet.data.value?.since],
-  () => {
-    counted.value = []
-    reason.value = ''
-  },
+/** What is written down, by the position of the kind in the sheet: for as long as nothing moves there. */
+const draft = useDraft<{ counted: Record<number, string>; reason: string }>(
+  () => `count/${location.value}/${item.value}/${sheet.data.value?.since ?? ''}`,
+  () => sheet.data.value && { counted: {}, reason: '' },
 )
+const counted = computed(() => draft.mine.value?.counted ?? {})
+const reason = computed({
+  get: () => draft.mine.value?.reason ?? '',
+  set: (why) => draft.mine.value && (draft.mine.value.reason = why),
+})
 const bySerial = computed(() => sheet.data.value?.tracking === 'serial')
 const { busy, problem, done, run } = useCommand()
 const body = computed<Schemas['AuditCount'] | null>(() => {
@@ -81,7 +83,9 @@ async function settle() {
     (x) => x.words,
   )
   await queries.invalidateQueries({ queryKey: ['audit'] })
-  if (d) void router.push('/audit')
+  if (!d) return
+  draft.discard()
+  void router.push('/audit')
 }
 const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
   { name: 'what', label: 'What' },
@@ -125,6 +129,7 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
         {{ sheet.data.value.description }}. Write down what lies there, without looking up what should.
         <template v-if="bySerial">Scan the serial of each unit.</template>
       </p>
+      <DraftNotice :of="draft" :labels="() => 'the count'" />
       <div v-if="stale" class="note w">
         <a-button @click="sheet.refetch()">Begin the count anew</a-button>
       </div>

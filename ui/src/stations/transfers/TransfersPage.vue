@@ -6,6 +6,8 @@ import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
 import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import { takeScans } from '@/shell/scan'
@@ -20,17 +22,36 @@ const from = useQuery({
   queryFn: () => ask(api.GET('/api/v1/locations/{id}', { params: { path: { id: fromId.value } } })),
   enabled: computed(() => fromId.value > 0),
 })
-const chosen = ref<Schemas['StockHolding']>()
-const quantity = ref('')
-const to = ref('')
-/** Which units move, where they are known by serial. */
-const units = ref<string[]>([])
-watch(chosen, () => (units.value = []))
+/** What moves, and where to; units where they are known by serial. */
+interface Typed {
+  chosen: Schemas['StockHolding'] | null
+  quantity: string
+  to: string
+  units: string[]
+  note: string
+}
+const nothing = (): Typed => ({ chosen: null, quantity: '', to: '', units: [], note: '' })
+const draft = useDraft<Typed>(() => `transfer/${session.site}`, nothing)
+const part = <K extends keyof Typed>(name: K) =>
+  computed<Typed[K]>({
+    get: () => (draft.mine.value ?? nothing())[name],
+    set: (v) => (draft.mine.value = { ...(draft.mine.value ?? nothing()), [name]: v }),
+  })
+const [chosen, quantity, to, units, note] = [part('chosen'), part('quantity'), part('to'), part('units'), part('note')]
+watch(chosen, (h) => h && (fromId.value = h.location_id), { immediate: true })
+const isChosen = (h: Schemas['StockHolding']) =>
+  chosen.value?.item_id === h.item_id &&
+  chosen.value.lot_id === h.lot_id &&
+  chosen.value.carton_id === h.carton_id &&
+  chosen.value.condition === h.condition
+function choose(h: Schemas['StockHolding']) {
+  chosen.value = h
+  units.value = []
+}
 function toggle(code: string) {
   units.value = units.value.includes(code) ? units.value.filter((c) => c !== code) : [...units.value, code]
   quantity.value = units.value.length ? String(units.value.length) : ''
 }
-const note = ref('')
 const fromCode = ref('')
 const command = useCommand()
 const { busy, problem, done, run } = command
@@ -40,7 +61,7 @@ async function find() {
     ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, q: fromCode.value } } })),
   )
   const hit = locations?.find((p) => p.code.toUpperCase() === fromCode.value.toUpperCase()) ?? locations?.[0]
-  chosen.value = undefined
+  chosen.value = null
   if (hit) fromId.value = hit.id
 }
 const body = computed<Schemas['TransfersTransfer'] | null>(() =>
@@ -73,8 +94,7 @@ async function move() {
   if (moved) {
     const home = from.data.value?.location.code ?? ''
     command.offerUndo(() => moveBack(b, home))
-    chosen.value = undefined
-    quantity.value = to.value = note.value = ''
+    draft.discard()
     void from.refetch()
   }
 }
@@ -121,8 +141,8 @@ takeScans((text, reading) => {
       <QueueCard
         v-for="(h, i) in from.data.value?.holdings.filter((x) => !x.carton_id)"
         :key="i"
-        :selected="chosen === h"
-        @click="chosen = h"
+        :selected="isChosen(h)"
+        @click="choose(h)"
       >
         <span>{{ h.description }}</span><span class="mono">{{ h.quantity }}</span>
         <template #more
@@ -139,6 +159,7 @@ takeScans((text, reading) => {
       From a bin to another, with a note. It is refused beyond what is there or what fits. Transfers between sites are
       not open in this version.
     </p>
+    <DraftNotice :of="draft" :labels="() => 'what moves'" />
     <template v-if="chosen">
       <p v-if="chosen.carton">It is taken off …{{ chosen.carton.slice(-4) }}.</p>
       <template v-if="chosen.serials.length">
