@@ -5,7 +5,10 @@ export const args = [
   '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
 ]
 
-/** Waits until a page has all that it asked the server for, has drawn it, and nothing on it comes to rest any more. */
+/**
+ * Waits until a page has all that it asked the server for, has drawn it, and nothing on it comes to rest any more:
+ * colours that change over to another theme too.
+ */
 export async function settled(page) {
   const still = () =>
     page.evaluate(async () => {
@@ -13,6 +16,8 @@ export async function settled(page) {
         await new Promise(requestAnimationFrame)
         const { fetching, restless } = document.documentElement.dataset
         if (fetching !== '0' || Number(restless ?? 0) > 0) return false
+        const ends = (a) => a.playState === 'running' && Number.isFinite(a.effect?.getComputedTiming().endTime)
+        if (document.getAnimations().some(ends)) return false
       }
       return document.fonts.status === 'loaded'
     })
