@@ -73,15 +73,21 @@ export async function unsent() {
   return steps.filter((s) => s.person === session.person?.id).length
 }
 
+/** Tells the server, where it can be reached. */
+async function told(): Promise<boolean> {
+  if (session.kept) return false
+  try {
+    await ask(api.POST('/api/v1/session/end', { signal: AbortSignal.timeout(5000) }))
+    return true
+  } catch (e) {
+    if (lost(e)) return false
+    throw e
+  }
+}
+
 /** Signs off here, and at the server as soon as it can be told. */
 export async function signOff() {
-  try {
-    if (!session.kept) await ask(api.POST('/api/v1/session/end', { signal: AbortSignal.timeout(5000) }))
-    else await leavePerson()
-    if (!session.kept) await forgetPerson()
-  } catch (e) {
-    if (!lost(e)) throw e
-    await leavePerson()
-  }
+  if (await told()) await forgetPerson()
+  else await leavePerson()
   signedOff()
 }

@@ -68,7 +68,7 @@ function inLot(s: Schemas['PickRoundStop'], lot: string): Partial<Schemas['PickR
 /** Quantities carry six decimals at most. */
 const sum = (a: string, b = '0') => String(Math.round((Number(a) + Number(b)) * 1e6) / 1e6)
 
-export const sameCode = (a: string, b: string) => a.toUpperCase() === b.toUpperCase()
+const sameCode = (a: string, b: string) => a.toUpperCase() === b.toUpperCase()
 
 function changed(
   round: Round,

@@ -19,7 +19,7 @@ export type Place = {
 }
 
 export type KeptRound = { person: number; id: number; round: Schemas['PickRound']; place?: Place }
-export type KeptPerson = { person: Schemas['PeoplePerson']; at: number; left?: boolean }
+type KeptPerson = { person: Schemas['PeoplePerson']; at: number; left?: boolean }
 
 interface Kept extends DBSchema {
   people: { key: 'here'; value: KeptPerson }
@@ -29,7 +29,7 @@ interface Kept extends DBSchema {
 }
 
 /** How long somebody goes on without an answer of the server, in ms: a long shift. */
-export const stillHere = 14 * 60 * 60 * 1000
+const stillHere = 14 * 60 * 60 * 1000
 
 let opened: Promise<IDBPDatabase<Kept>> | undefined
 function open() {
@@ -50,10 +50,10 @@ export async function keepPerson(person: Schemas['PeoplePerson']) {
   await (await open()).put('people', { person: plain(person), at: Date.now() }, 'here')
 }
 
-/** Whoever is signed on at this device as far as it knows, unless that was too long ago. */
+/** Whoever is signed on at this device, unless that was too long ago; or signed off untold, however long ago. */
 export async function keptPerson(): Promise<KeptPerson | undefined> {
   const kept = await (await open()).get('people', 'here')
-  return kept && Date.now() - kept.at < stillHere ? kept : undefined
+  return kept && (kept.left || Date.now() - kept.at < stillHere) ? kept : undefined
 }
 
 /** Somebody signs off while the server cannot be told: it is told before anything else when it is back. */
