@@ -51,7 +51,7 @@ func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32) (
 	}
 	bought = slices.DeleteFunc(bought, func(b boughtFrom) bool {
 		f := figures[b.ItemID]
-		return f.Free.Add(f.OnOrder).GreaterThan(b.ReorderPoint)
+		return !b.Reached(f.Free, f.OnOrder)
 	})
 	ids := make([]int32, len(bought))
 	for i, b := range bought {

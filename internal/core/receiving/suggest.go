@@ -21,6 +21,12 @@ type Suggestion struct {
 	Calculation string          `json:"calculation"`
 }
 
+// Reached tells whether an item is at its reorder point: what is free and on order is no
+// more than that.
+func (l Levels) Reached(free, onOrder decimal.Decimal) bool {
+	return free.Add(onOrder).LessThanOrEqual(l.ReorderPoint)
+}
+
 // Suggest calculates what to buy of an item that comes in packs of so many base units.
 // free is without what is promised away and may be below zero. Nothing is suggested
 // while there is more than the reorder point (reorder point and order-up-to level,
@@ -33,7 +39,7 @@ func (l Levels) Suggest(free, onOrder, pack decimal.Decimal) Suggestion {
 	case !l.Target.IsPositive():
 		s.Calculation = words + "; no target is set"
 		return s
-	case reach.GreaterThan(l.ReorderPoint):
+	case !l.Reached(free, onOrder):
 		s.Calculation = fmt.Sprintf("%s, more than the reorder point of %s", words, l.ReorderPoint)
 		return s
 	}

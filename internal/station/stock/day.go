@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/ledger"
 
 	"github.com/jmoiron/sqlx"
@@ -78,7 +79,7 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32) (Day, error
 		row := &day.Items[i]
 		row.Figures = figures[row.ID]
 		row.Low = row.ReorderPoint.IsPositive() &&
-			row.Figures.Free.Add(row.Figures.OnOrder).LessThanOrEqual(row.ReorderPoint)
+			receiving.Levels{ReorderPoint: row.ReorderPoint}.Reached(row.Figures.Free, row.Figures.OnOrder)
 	}
 	if err := sqlx.SelectContext(ctx, q, &day.Zones, `
 		SELECT z.code AS zone, z.name, count(*) AS bins, count(*) FILTER (WHERE f.share = 0) AS empty,
