@@ -150,14 +150,14 @@ func Register(r *web.Router) {
 
 // A Collection is once that a carrier collects.
 type Collection struct {
-	Carrier string
-	At      time.Time
+	Carrier string    `json:"carrier"`
+	At      time.Time `json:"at"`
 }
 
 // Coming are the collections of these carriers that are to come on the day of now, the
 // first first, by the clock that they were listed with.
 func Coming(all []Carrier, now time.Time) []Collection {
-	var out []Collection
+	out := []Collection{}
 	for _, c := range all {
 		for _, text := range c.Collects {
 			if at := onDay(text, now.In(c.clock)); at != nil && !at.Before(now) {

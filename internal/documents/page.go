@@ -16,6 +16,15 @@ type Sorted struct {
 // Place is the place behind the row.
 func (s Sorted) Place() string { return PlaceAfter(s.SortValue, s.SortID) }
 
+// CutPage leaves a page of rows of which one more than the limit was read, if there is one:
+// next is the place behind it, or empty at the end of the list.
+func CutPage[R interface{ Place() string }](rows []R, limit int) (page []R, next string) {
+	if len(rows) <= limit {
+		return rows, ""
+	}
+	return rows[:limit], rows[limit-1].Place()
+}
+
 // ReadPage reads a page of a list: of the rows of a query with these parameters, which it
 // calls o and which have an id. next is empty at the end of the list; total comes with the
 // first page.
@@ -31,10 +40,7 @@ func ReadPage[R interface{ Place() string }](
 	if err != nil {
 		return nil, "", nil, fmt.Errorf("reading a page of a list: %w", err)
 	}
-	if len(rows) > limit {
-		rows = rows[:limit]
-		next = rows[limit-1].Place()
-	}
+	rows, next = CutPage(rows, limit)
 	if !by.First() {
 		return rows, next, nil, nil
 	}

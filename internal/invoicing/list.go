@@ -37,7 +37,8 @@ const listed = columns + `
 func pageInvoices(
 	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
 ) (Page, error) {
-	rows, next, total, err := documents.ReadPage[Invoice](ctx, q, listed, []any{site, catalog.LikeLiteral(text)}, by, limit)
+	rows, next, total, err := documents.ReadPage[Invoice](ctx, q, listed,
+		[]any{site, catalog.LikeLiteral(text)}, by, limit)
 	for i := range rows {
 		rows[i].Lines = []Line{}
 	}

@@ -17,6 +17,8 @@ type byID struct {
 // Register adds the operations of invoices.
 func Register(r *web.Router) {
 	db := r.Reads
+	// Before the path that takes any word for an id.
+	registerLists(r)
 	web.Query(r, http.MethodGet, "/uninvoiced", "list-uninvoiced", "What is shipped and not invoiced", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
@@ -30,6 +32,34 @@ func Register(r *web.Router) {
 		}) ([]Invoice, error) {
 			return listInvoices(ctx, db, in.Site, in.Before)
 		})
+	web.Query(r, http.MethodGet, "/invoices/{id}", "get-invoice", "An invoice", web.Everyone,
+		func(ctx context.Context, in *byID) (Invoice, error) { return readInvoice(ctx, db, in.ID) })
+	web.Command(r, "/invoices", "invoice-shipments", "Invoice shipments, an invoice for each", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			Body struct {
+				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
+				Mail        bool    `json:"mail,omitempty" doc:"Mail each to its customer"`
+			}
+		}) ([]Invoice, error) {
+			return Make(ctx, tx, in.Body.ShipmentIDs, in.Body.Mail)
+		})
+	web.Command(r, "/invoices/{id}/mail", "mail-invoice", "Mail an invoice to its customer", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *byID) (Invoice, error) {
+			if err := Mail(ctx, tx, in.ID); err != nil {
+				return Invoice{}, err
+			}
+			return readInvoice(ctx, tx, in.ID)
+		})
+	web.Paper(r, "/invoices/{id}/invoice.pdf", "print-invoice", "An invoice on paper",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			b, pdf, err := paper(ctx, db, in.ID)
+			return b.Number, pdf, err
+		})
+}
+
+// registerLists adds the list of a site's invoices, page by page and as a file.
+func registerLists(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/invoices/list", "page-invoices", "Invoices of a site, page by page", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`
@@ -56,28 +86,5 @@ func Register(r *web.Router) {
 				return web.File{}, err
 			}
 			return web.TableFile("invoices", in.Format, t)
-		})
-	web.Query(r, http.MethodGet, "/invoices/{id}", "get-invoice", "An invoice", web.Everyone,
-		func(ctx context.Context, in *byID) (Invoice, error) { return readInvoice(ctx, db, in.ID) })
-	web.Command(r, "/invoices", "invoice-shipments", "Invoice shipments, an invoice for each", web.Office,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			Body struct {
-				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
-				Mail        bool    `json:"mail,omitempty" doc:"Mail each to its customer"`
-			}
-		}) ([]Invoice, error) {
-			return Make(ctx, tx, in.Body.ShipmentIDs, in.Body.Mail)
-		})
-	web.Command(r, "/invoices/{id}/mail", "mail-invoice", "Mail an invoice to its customer", web.Office,
-		func(ctx context.Context, tx *command.Tx, in *byID) (Invoice, error) {
-			if err := Mail(ctx, tx, in.ID); err != nil {
-				return Invoice{}, err
-			}
-			return readInvoice(ctx, tx, in.ID)
-		})
-	web.Paper(r, "/invoices/{id}/invoice.pdf", "print-invoice", "An invoice on paper",
-		func(ctx context.Context, in *byID) (string, []byte, error) {
-			b, pdf, err := paper(ctx, db, in.ID)
-			return b.Number, pdf, err
 		})
 }

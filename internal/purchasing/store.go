@@ -91,18 +91,15 @@ func listOrders(
 	page.Orders = []Order{}
 	var rows []struct {
 		Order
-		SortValue string `db:"sort_value"`
+		documents.Sorted
 	}
 	args := []any{site, f.Supplier, f.Text, catalog.LikeLiteral(f.Text)}
-	err = sqlx.SelectContext(ctx, q, &rows, `SELECT `+by.Key.Expr+`::text AS sort_value, `+orderColumns+narrowed(list)+
+	err = sqlx.SelectContext(ctx, q, &rows, `SELECT `+by.Key.Expr+`::text AS sort_value, o.id AS sort_id, `+orderColumns+narrowed(list)+
 		` AND `+by.Where(5)+` ORDER BY `+by.OrderBy()+fmt.Sprintf(` LIMIT %d`, limit+1), append(args, by.Args()...)...)
 	if err != nil {
 		return page, fmt.Errorf("listing purchase orders: %w", err)
 	}
-	if len(rows) > limit {
-		rows = rows[:limit]
-		page.Next = documents.PlaceAfter(rows[limit-1].SortValue, rows[limit-1].ID)
-	}
+	rows, page.Next = documents.CutPage(rows, limit)
 	for _, r := range rows {
 		page.Orders = append(page.Orders, r.Order)
 	}

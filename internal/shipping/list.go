@@ -39,8 +39,11 @@ const listed = columns + `
 	  OR o.recipient ILIKE '%' || $2 || '%' OR d.tracking LIKE $2 || '%')`
 
 // List reads a page of a site's shipments.
-func List(ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int) (Page, error) {
-	rows, next, total, err := documents.ReadPage[Shipment](ctx, q, listed, []any{site, catalog.LikeLiteral(text)}, by, limit)
+func List(
+	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
+) (Page, error) {
+	rows, next, total, err := documents.ReadPage[Shipment](ctx, q, listed,
+		[]any{site, catalog.LikeLiteral(text)}, by, limit)
 	for i := range rows {
 		rows[i].Cartons = []cartons.Carton{}
 	}

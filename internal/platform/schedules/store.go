@@ -101,7 +101,9 @@ func (e *Engine) list(ctx context.Context, q sqlx.QueryerContext, where string, 
 }
 
 // listComing is list of a site's schedules, with when each is due within the next day.
-func (e *Engine) listComing(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) ([]Schedule, error) {
+func (e *Engine) listComing(
+	ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time,
+) ([]Schedule, error) {
 	out, err := e.list(ctx, q, `WHERE s.site_id = $1 AND s.state <> 'removed' ORDER BY s.id`, site)
 	if err != nil {
 		return nil, err

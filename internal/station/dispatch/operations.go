@@ -65,6 +65,8 @@ type Load struct {
 // Register adds the station's operations; left is asked for the picking that is left.
 func Register(r *web.Router, left WorkLeft) {
 	db := r.Reads
+	// Before the path that takes any word for an id.
+	registerLists(r)
 	web.Query(r, http.MethodGet, "/dispatch/departures", "list-departures",
 		"The next collection of each carrier, how far its goods are, and whether it will be made", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -84,33 +86,6 @@ func Register(r *web.Router, left WorkLeft) {
 			Site int32 `query:"site"`
 		}) ([]shipping.Shipment, error) {
 			return shipping.Latest(ctx, db, in.Site)
-		})
-	web.Query(r, http.MethodGet, "/shipments/list", "page-shipments", "Shipments of a site, page by page", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site  int32  `query:"site"`
-			Text  string `query:"q" maxLength:"80" doc:"Letters of a number, an order, a customer or a tracking number"`
-			Sort  string `query:"sort" enum:"number,order,customer,carrier,state,rate,tracking,vehicle,invoiced" default:"number"`
-			Down  bool   `query:"down" doc:"From the last to the first"`
-			After string `query:"after" maxLength:"400"`
-			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
-		}) (shipping.Page, error) {
-			by, err := documents.SortBy(shipping.SortKeys, in.Sort, in.Down, in.After)
-			if err != nil {
-				return shipping.Page{}, err
-			}
-			return shipping.List(ctx, db, in.Site, in.Text, by, in.Limit)
-		})
-	web.Download(r, "/shipments/export", "export-shipments", "Shipments of a site as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
-			Site   int32  `query:"site"`
-			Text   string `query:"q" maxLength:"80"`
-			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
-		}) (web.File, error) {
-			t, err := shipping.Table(ctx, db, in.Site, in.Text)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("shipments", in.Format, t)
 		})
 	web.Query(r, http.MethodGet, "/shipments/{id}", "get-shipment", "A shipment", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -145,6 +120,38 @@ func Register(r *web.Router, left WorkLeft) {
 			return shipping.AskAgain(ctx, tx, in.ID)
 		})
 	registerLoads(r)
+}
+
+// registerLists adds the list of a site's shipments, page by page and as a file.
+func registerLists(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/shipments/list", "page-shipments", "Shipments of a site, page by page", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site  int32  `query:"site"`
+			Text  string `query:"q" maxLength:"80" doc:"Letters of a number, an order, a customer or a tracking number"`
+			Sort  string `query:"sort" enum:"number,order,customer,carrier,state,rate,tracking,vehicle,invoiced" default:"number"`
+			Down  bool   `query:"down" doc:"From the last to the first"`
+			After string `query:"after" maxLength:"400"`
+			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
+		}) (shipping.Page, error) {
+			by, err := documents.SortBy(shipping.SortKeys, in.Sort, in.Down, in.After)
+			if err != nil {
+				return shipping.Page{}, err
+			}
+			return shipping.List(ctx, db, in.Site, in.Text, by, in.Limit)
+		})
+	web.Download(r, "/shipments/export", "export-shipments", "Shipments of a site as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site   int32  `query:"site"`
+			Text   string `query:"q" maxLength:"80"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := shipping.Table(ctx, db, in.Site, in.Text)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("shipments", in.Format, t)
+		})
 }
 
 // registerLoads adds the operations of vehicles that are loaded and leave.

@@ -220,13 +220,6 @@ func Register(r *web.Router) {
 			}
 			return pageOrders(ctx, db, in.Site, in.Filter, by, in.Limit)
 		})
-	web.Query(r, http.MethodGet, "/sales-orders/standing", "read-standing",
-		"How many open orders stand where, and what keeps them", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) ([]Standing, error) {
-			return readStanding(ctx, db, in.Site)
-		})
 	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders",
 		"How many orders are in each state, late and blocked", web.Everyone,
 		func(ctx context.Context, in *struct {

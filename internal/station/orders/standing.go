@@ -42,3 +42,40 @@ func readStanding(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Sta
 	}
 	return out, nil
 }
+
+// Counts are how many orders there are of each kind.
+type Counts struct {
+	Quotes   int `json:"quotes"`
+	OnHold   int `json:"on_hold"`
+	Released int `json:"released"`
+	Late     int `json:"late"`
+	Today    int `json:"today"`
+	Blocked  int `json:"blocked"`
+	// Standing is what they are the sums of.
+	Standing []Standing `json:"standing"`
+}
+
+func countOrders(ctx context.Context, q sqlx.QueryerContext, site int32) (c Counts, err error) {
+	c.Standing, err = readStanding(ctx, q, site)
+	for _, s := range c.Standing {
+		c.add(s)
+	}
+	return c, err
+}
+
+func (c *Counts) add(s Standing) {
+	c.Late += s.Late
+	if s.BlockedBy != "" {
+		c.Blocked += s.Orders
+	}
+	if s.State == states.Quote {
+		c.Quotes += s.Orders
+		return
+	}
+	c.Today += s.Due
+	if s.State == states.OnHold {
+		c.OnHold += s.Orders
+	} else {
+		c.Released += s.Orders
+	}
+}

@@ -122,19 +122,16 @@ func pageOrders(
 	}
 	var rows []struct {
 		Order
-		SortValue string `db:"sort_value"`
+		documents.Sorted
 	}
-	err = sqlx.SelectContext(ctx, q, &rows, `SELECT * FROM (SELECT `+by.Key.Expr+`::text AS sort_value, `+columns+
+	err = sqlx.SelectContext(ctx, q, &rows, `SELECT * FROM (SELECT `+by.Key.Expr+`::text AS sort_value, o.id AS sort_id, `+columns+
 		narrowed+` AND `+by.Where(8)+` ORDER BY `+by.OrderBy()+`) AS t
 		 WHERE NOT $10 OR blockers <> '' OR late LIMIT $11`,
 		append(append(args, by.Args()...), f.Blocked, limit+1)...)
 	if err != nil {
 		return out, fmt.Errorf("listing orders: %w", err)
 	}
-	if len(rows) > limit {
-		rows = rows[:limit]
-		out.Next = documents.PlaceAfter(rows[limit-1].SortValue, rows[limit-1].ID)
-	}
+	rows, out.Next = documents.CutPage(rows, limit)
 	for _, r := range rows {
 		r.empty()
 		out.Orders = append(out.Orders, r.Order)
@@ -167,31 +164,6 @@ func countListed(
 
 func (o *Order) empty() {
 	o.Lines, o.Shipments, o.Reservations, o.Invoices, o.Freed = []Line{}, []Shipment{}, []reservation.Reservation{}, []Shipment{}, []string{}
-}
-
-// Counts are how many orders there are of each kind.
-type Counts struct {
-	Quotes   int `db:"quotes" json:"quotes"`
-	OnHold   int `db:"on_hold" json:"on_hold"`
-	Released int `db:"released" json:"released"`
-	Late     int `db:"late" json:"late"`
-	Today    int `db:"today" json:"today"`
-	Blocked  int `db:"blocked" json:"blocked"`
-}
-
-func countOrders(ctx context.Context, q sqlx.QueryerContext, site int32) (c Counts, err error) {
-	err = sqlx.GetContext(ctx, q, &c, `
-		SELECT count(*) FILTER (WHERE state = 'quote') AS quotes,
-		       count(*) FILTER (WHERE state = 'on_hold') AS on_hold,
-		       count(*) FILTER (WHERE state = 'released') AS released,
-		       count(*) FILTER (WHERE late) AS late,
-		       count(*) FILTER (WHERE state <> 'quote' AND wanted_on = to_char(current_date, 'YYYY-MM-DD')) AS today,
-		       count(*) FILTER (WHERE blockers <> '') AS blocked
-		  FROM (SELECT `+columns+` WHERE o.site_id = $1 AND o.state IN ('quote', 'on_hold', 'released')) AS t`, site)
-	if err != nil {
-		return c, fmt.Errorf("counting orders: %w", err)
-	}
-	return c, nil
 }
 
 // exportOrders is the whole list as a table.

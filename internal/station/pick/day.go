@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/carriers"
 	"lanternrow/internal/outbound"
+	"lanternrow/internal/pace"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -16,18 +17,9 @@ import (
 // against the collections to come.
 type Day struct {
 	Today
-	Hours       []Hour       `json:"hours" doc:"The hours of the day at which stops are picked"`
-	Left        []LeftAt     `json:"left" doc:"What is left of the work, from now on, if those who walk now go on"`
-	Collections []Collection `json:"collections" doc:"Those of today that are to come, the first first"`
-}
-
-// Hour is an hour of the day by the site's clock.
-type Hour struct {
-	Hour int `db:"hour" json:"hour"`
-	// Today is so many picks; Usual is the mean of the days before on which anything was
-	// picked at all.
-	Today int             `db:"today" json:"today"`
-	Usual decimal.Decimal `db:"usual" json:"usual"`
+	Hours       []pace.Hour           `json:"hours" doc:"The hours of the day at which stops are picked"`
+	Left        []LeftAt              `json:"left" doc:"The work left from now on, if those who walk now go on"`
+	Collections []carriers.Collection `json:"collections" doc:"Those of today that are to come, the first first"`
 }
 
 // LeftAt is the work that is left at a moment, in minutes of one person.
@@ -36,47 +28,23 @@ type LeftAt struct {
 	Minutes decimal.Decimal `json:"minutes"`
 }
 
-// Collection is one that a carrier makes today.
-type Collection struct {
-	Carrier string    `json:"carrier"`
-	At      time.Time `json:"at"`
-}
-
-// usualDays is over how many days back the usual pace is taken; horizon is how far the
-// work is followed.
-const (
-	usualDays = 14
-	horizon   = 12 * time.Hour
-)
+// horizon is how far the work is followed.
+const horizon = 12 * time.Hour
 
 func readDay(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) (Day, error) {
-	day := Day{Hours: []Hour{}, Collections: []Collection{}}
-	today, err := readToday(ctx, q, site, now)
-	if err != nil {
-		return day, err
-	}
-	day.Today, day.Left = today, today.left(now)
-	if err := sqlx.SelectContext(ctx, q, &day.Hours, `
-		WITH picks AS (
-			SELECT po.id, po.happened_at AT TIME ZONE s.timezone AS at, (now() AT TIME ZONE s.timezone)::date AS today
-			  FROM postings po JOIN rounds r ON r.number = po.document JOIN sites s ON s.id = r.site_id
-			 WHERE po.kind = 'pick' AND s.id = $1 AND po.happened_at > now() - make_interval(days => $2)),
-		worked AS (SELECT greatest(count(DISTINCT at::date), 1) AS days FROM picks WHERE at::date < today)
-		SELECT h.hour, count(*) FILTER (WHERE x.at::date = x.today) AS today,
-		       round(count(*) FILTER (WHERE x.at::date < x.today)::numeric / (SELECT days FROM worked), 1) AS usual
-		  FROM generate_series((SELECT min(extract(hour FROM at))::int FROM picks),
-		                       (SELECT max(extract(hour FROM at))::int FROM picks)) AS h(hour)
-		  LEFT JOIN picks x ON extract(hour FROM x.at) = h.hour GROUP BY 1 ORDER BY 1`, site, usualDays); err != nil {
-		return day, fmt.Errorf("reading picks by the hour: %w", err)
-	}
+	var day Day
 	all, err := carriers.List(ctx, q, site, now)
 	if err != nil {
 		return day, err
 	}
-	for _, c := range carriers.Coming(all, now) {
-		day.Collections = append(day.Collections, Collection{c.Carrier, c.At})
+	if day.Today, err = todayOf(ctx, q, site, all, now); err != nil {
+		return day, err
 	}
-	return day, nil
+	day.Left, day.Collections = day.left(now), carriers.Coming(all, now)
+	day.Hours, err = pace.ByHour(ctx, q, site, `
+		SELECT po.id, po.happened_at AS at FROM postings po JOIN rounds r ON r.number = po.document
+		 WHERE po.kind = 'pick' AND r.site_id = $1 AND po.happened_at > now() - make_interval(days => $2)`)
+	return day, err
 }
 
 // left follows the work from now on, each hour, until it is done.

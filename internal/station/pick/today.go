@@ -27,6 +27,17 @@ type Today struct {
 }
 
 func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) (Today, error) {
+	all, err := carriers.List(ctx, q, site, now)
+	if err != nil {
+		return Today{}, err
+	}
+	return todayOf(ctx, q, site, all, now)
+}
+
+// todayOf is readToday with the site's carriers, as they were listed at now.
+func todayOf(
+	ctx context.Context, q sqlx.QueryerContext, site int32, all []carriers.Carrier, now time.Time,
+) (Today, error) {
 	var out Today
 	open, err := readOpen(ctx, q, site, OpenFilter{Until: now.UTC().Format(time.DateOnly)}, now)
 	if err != nil {
@@ -64,11 +75,7 @@ func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.
 	for _, name := range due {
 		wanted[name] = true
 	}
-	carriers, err := carriers.List(ctx, q, site, now)
-	if err != nil {
-		return out, err
-	}
-	for _, c := range carriers {
+	for _, c := range all {
 		if last := c.LastOn(now); wanted[c.Name] && last != nil &&
 			(out.LastCollection == nil || last.After(*out.LastCollection)) {
 			out.LastCollection = last

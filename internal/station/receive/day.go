@@ -4,16 +4,17 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/pace"
+
 	"github.com/jmoiron/sqlx"
-	"github.com/shopspring/decimal"
 )
 
 // Day is what the docks see: what stands at each, what is expected, and how fast it is
 // received.
 type Day struct {
-	Docks    []Dock     `json:"docks"`
-	Expected []Expected `json:"expected" doc:"What is late, then today and the next seven days"`
-	Hours    []Hour     `json:"hours" doc:"The hours of the day at which lines are received"`
+	Docks    []Dock      `json:"docks"`
+	Expected []Expected  `json:"expected" doc:"What is late, then today and the next seven days"`
+	Hours    []pace.Hour `json:"hours" doc:"The hours of the day at which lines are received"`
 }
 
 // Dock is a dock, with what stands there.
@@ -38,20 +39,8 @@ type Expected struct {
 	Sources string `db:"sources" json:"sources"`
 }
 
-// Hour is an hour of the day by the site's clock.
-type Hour struct {
-	Hour int `db:"hour" json:"hour"`
-	// Today is so many lines; Usual is the mean of the days before, of those on which
-	// anything was received at all.
-	Today int             `db:"today" json:"today"`
-	Usual decimal.Decimal `db:"usual" json:"usual"`
-}
-
-// usualDays is over how many days back the usual pace is taken.
-const usualDays = 14
-
 func readDay(ctx context.Context, q sqlx.QueryerContext, site int32) (Day, error) {
-	day := Day{Docks: []Dock{}, Expected: []Expected{}, Hours: []Hour{}}
+	day := Day{Docks: []Dock{}, Expected: []Expected{}}
 	if err := sqlx.SelectContext(ctx, q, &day.Docks, `
 		SELECT d.id, d.code, coalesce(a.arrivals, 0) AS arrivals, coalesce(a.first, '') AS first,
 		       coalesce(a.source, '') AS source,
@@ -80,20 +69,11 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32) (Day, error
 		 GROUP BY d.on_day ORDER BY d.on_day NULLS FIRST`, site); err != nil {
 		return day, fmt.Errorf("reading what is expected: %w", err)
 	}
-	if err := sqlx.SelectContext(ctx, q, &day.Hours, `
-		WITH lines AS (
-			SELECT DISTINCT b.line_id, po.id, po.entered_at AT TIME ZONE s.timezone AS at,
-			       (now() AT TIME ZONE s.timezone)::date AS today
-			  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id
-			  JOIN locations p ON p.id = m.to_location JOIN sites s ON s.id = p.site_id
-			 WHERE s.id = $1 AND po.entered_at > now() - make_interval(days => $2)),
-		worked AS (SELECT greatest(count(DISTINCT at::date), 1) AS days FROM lines WHERE at::date < today)
-		SELECT h.hour, count(*) FILTER (WHERE x.at::date = x.today) AS today,
-		       round(count(*) FILTER (WHERE x.at::date < x.today)::numeric / (SELECT days FROM worked), 1) AS usual
-		  FROM generate_series((SELECT min(extract(hour FROM at))::int FROM lines),
-		                       (SELECT max(extract(hour FROM at))::int FROM lines)) AS h(hour)
-		  LEFT JOIN lines x ON extract(hour FROM x.at) = h.hour GROUP BY 1 ORDER BY 1`, site, usualDays); err != nil {
-		return day, fmt.Errorf("reading what was received by the hour: %w", err)
-	}
-	return day, nil
+	hours, err := pace.ByHour(ctx, q, site, `
+		SELECT DISTINCT b.line_id, po.id, po.entered_at AS at
+		  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id
+		  JOIN locations p ON p.id = m.to_location
+		 WHERE p.site_id = $1 AND po.entered_at > now() - make_interval(days => $2)`)
+	day.Hours = hours
+	return day, err
 }

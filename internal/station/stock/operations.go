@@ -111,6 +111,11 @@ type FloorBin struct {
 	Units        decimal.Decimal `db:"units" json:"units"`
 	Full         float64         `db:"full_share" json:"full"`
 	CountRequest bool            `db:"count_request" json:"count_request"`
+}
+
+// BinUse is what a bin saw.
+type BinUse struct {
+	ID int32 `db:"id" json:"id"`
 	// Picks are those of the last seven days.
 	Picks int `db:"picks" json:"picks"`
 	// AgeDays is how long the goods lie there that came first; nil where none lie.
@@ -146,6 +151,13 @@ func Register(r *web.Router) {
 			Site int32 `query:"site"`
 		}) (FloorPlan, error) {
 			return readFloor(ctx, db, in.Site)
+		})
+	web.Query(r, http.MethodGet, "/floor/uses", "read-bin-uses", "The picks of each bin, and the age of what lies there",
+		web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]BinUse, error) {
+			return readUses(ctx, db, in.Site)
 		})
 	web.Query(r, http.MethodGet, "/stock/day", "read-stock-day", "All items of a site, and how full its zones are",
 		web.Everyone,

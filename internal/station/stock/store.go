@@ -143,9 +143,6 @@ func lifeOf(ctx context.Context, q sqlx.QueryerContext, lot int64) ([]LifePoint,
 	return out, nil
 }
 
-// picksOver is over how many days back the plan counts picks.
-const picksOver = 7
-
 func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
 	plan := FloorPlan{Cross: []float64{}, Aisles: []FloorAisle{}, Bins: []FloorBin{}, Locations: []FloorBin{},
 		Walks: []Walk{}}
@@ -164,16 +161,9 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 	err := sqlx.SelectContext(ctx, q, &all, `
 		SELECT p.id, p.code, p.kind, p.x, p.y, p.level, coalesce(s.units, 0) AS units, `+fullShare+` AS full_share,
 		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id
-		       AND d.state = 'requested') AS count_request, coalesce(k.picks, 0) AS picks,
-		       (SELECT floor(extract(epoch FROM now() - min(came.at)) / 86400)::int
-		          FROM (SELECT DISTINCT item_id FROM balances WHERE location_id = p.id AND quantity > 0) AS b,
-		       LATERAL (SELECT po.entered_at AS at FROM moves m JOIN postings po ON po.id = m.posting_id
-		          WHERE m.to_location = p.id AND m.item_id = b.item_id ORDER BY m.id DESC LIMIT 1) AS came) AS age_days
-		  FROM `+binFill+` LEFT JOIN (
-			SELECT m.from_location, count(DISTINCT m.posting_id) AS picks FROM postings po JOIN moves m ON m.posting_id = po.id
-			 WHERE po.kind = 'pick' AND po.entered_at > now() - make_interval(days => $2) GROUP BY 1) AS k
-			    ON k.from_location = p.id
-		 WHERE p.site_id = $1 ORDER BY p.code`, site, picksOver)
+		       AND d.state = 'requested') AS count_request
+		  FROM `+binFill+`
+		 WHERE p.site_id = $1 ORDER BY p.code`, site)
 	if err != nil {
 		return plan, fmt.Errorf("reading the floor: %w", err)
 	}
@@ -196,4 +186,29 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 		return plan, fmt.Errorf("reading walks: %w", err)
 	}
 	return plan, nil
+}
+
+// picksOver is over how many days back the picks of a bin are counted.
+const picksOver = 7
+
+// readUses reads what the bins of a site saw. It looks into the moves, so that it is asked
+// for where it is shown alone.
+func readUses(ctx context.Context, q sqlx.QueryerContext, site int32) ([]BinUse, error) {
+	out := []BinUse{}
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT p.id, coalesce(k.picks, 0) AS picks,
+		       (SELECT floor(extract(epoch FROM now() - min(came.at)) / 86400)::int
+		          FROM (SELECT DISTINCT item_id FROM balances WHERE location_id = p.id AND quantity > 0) AS b,
+		       LATERAL (SELECT po.entered_at AS at FROM moves m JOIN postings po ON po.id = m.posting_id
+		          WHERE m.to_location = p.id AND m.item_id = b.item_id ORDER BY m.id DESC LIMIT 1) AS came) AS age_days
+		  FROM locations p LEFT JOIN (
+			SELECT m.from_location, count(DISTINCT m.posting_id) AS picks
+			  FROM postings po JOIN moves m ON m.posting_id = po.id
+			 WHERE po.kind = 'pick' AND po.entered_at > now() - make_interval(days => $2) GROUP BY 1) AS k
+			    ON k.from_location = p.id
+		 WHERE p.site_id = $1 AND p.kind = 'bin' ORDER BY p.id`, site, picksOver)
+	if err != nil {
+		return nil, fmt.Errorf("reading what bins saw: %w", err)
+	}
+	return out, nil
 }

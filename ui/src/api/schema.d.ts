@@ -772,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/floor/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The picks of each bin, and the age of what lies there
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-bin-uses"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/host": {
         parameters: {
             query?: never;
@@ -2940,26 +2960,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/sales-orders/standing": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * How many open orders stand where, and what keeps them
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["read-standing"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/sales-orders/{id}": {
         parameters: {
             query?: never;
@@ -3979,6 +3979,11 @@ export interface components {
             next: string | null;
             per_kg: string;
         };
+        CarriersCollection: {
+            /** Format: date-time */
+            at: string;
+            carrier: string;
+        };
         CartonizationAnswer: {
             cartons: components["schemas"]["CartonizationFilled"][];
             /** Format: int64 */
@@ -4630,6 +4635,7 @@ export interface components {
             quotes: number;
             /** Format: int64 */
             released: number;
+            standing: components["schemas"]["OrdersStanding"][];
             /** Format: int64 */
             today: number;
         };
@@ -4805,6 +4811,13 @@ export interface components {
             /** @enum {string} */
             state: "quote" | "on_hold" | "released";
         };
+        PaceHour: {
+            /** Format: int64 */
+            hour: number;
+            /** Format: int64 */
+            today: number;
+            usual: string;
+        };
         PackClosing: {
             /** @description Why a lead lets a weight pass that is off */
             reason?: string;
@@ -4859,25 +4872,20 @@ export interface components {
             /** @enum {string} */
             next: "bin" | "item" | "lot" | "serial" | "each" | "carton" | "quantity";
         };
-        PickCollection: {
-            /** Format: date-time */
-            at: string;
-            carrier: string;
-        };
         PickConfirmation: {
             differing?: components["schemas"]["PickDiffering"][];
         };
         PickDay: {
             /** @description Those of today that are to come, the first first */
-            collections: components["schemas"]["PickCollection"][];
+            collections: components["schemas"]["CarriersCollection"][];
             /** Format: date-time */
             ends_at: string;
             /** @description The hours of the day at which stops are picked */
-            hours: components["schemas"]["PickHour"][];
+            hours: components["schemas"]["PaceHour"][];
             in_time: boolean;
             /** Format: date-time */
             last_collection: string | null;
-            /** @description What is left of the work, from now on, if those who walk now go on */
+            /** @description The work left from now on, if those who walk now go on */
             left: components["schemas"]["PickLeftAt"][];
             minutes: string;
             /** Format: int64 */
@@ -4923,13 +4931,6 @@ export interface components {
             expires_on: string | null;
             free: string;
             lot: string;
-        };
-        PickHour: {
-            /** Format: int64 */
-            hour: number;
-            /** Format: int64 */
-            today: number;
-            usual: string;
         };
         PickLeaving: {
             /** Format: int64 */
@@ -5816,7 +5817,7 @@ export interface components {
             /** @description What is late, then today and the next seven days */
             expected: components["schemas"]["ReceiveExpected"][];
             /** @description The hours of the day at which lines are received */
-            hours: components["schemas"]["ReceiveHour"][];
+            hours: components["schemas"]["PaceHour"][];
         };
         ReceiveDock: {
             /**
@@ -5839,13 +5840,6 @@ export interface components {
             /** Format: int64 */
             orders: number;
             sources: string;
-        };
-        ReceiveHour: {
-            /** Format: int64 */
-            hour: number;
-            /** Format: int64 */
-            today: number;
-            usual: string;
         };
         ReceiveInspection: {
             /** Format: int64 */
@@ -6364,6 +6358,14 @@ export interface components {
             csrf: string;
             person: components["schemas"]["PeoplePerson"];
         };
+        StockBinUse: {
+            /** Format: int64 */
+            age_days: number | null;
+            /** Format: int32 */
+            id: number;
+            /** Format: int64 */
+            picks: number;
+        };
         StockDay: {
             items: components["schemas"]["StockItemRow"][];
             zones: components["schemas"]["StockZoneFullness"][];
@@ -6374,8 +6376,6 @@ export interface components {
             x: number;
         };
         StockFloorBin: {
-            /** Format: int64 */
-            age_days: number | null;
             code: string;
             count_request: boolean;
             /** Format: double */
@@ -6385,8 +6385,6 @@ export interface components {
             kind: string;
             /** Format: int64 */
             level: number | null;
-            /** Format: int64 */
-            picks: number;
             units: string;
             /** Format: double */
             x: number;
@@ -7960,6 +7958,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockFloorPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-bin-uses": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockBinUse"][];
                 };
             };
             /** @description Error */
@@ -11951,37 +11980,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersOrder"][];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "read-standing": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OrdersStanding"][];
                 };
             };
             /** @description Error */

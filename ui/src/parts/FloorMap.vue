@@ -8,8 +8,9 @@ const props = defineProps<{
   plan: Schemas['StockFloorPlan']
   path?: { x: number; y: number }[]
   walks?: boolean
-  /** What the colours of the bins say. */
+  /** What the colours of the bins say, and what that needs besides the plan. */
   view?: FloorViewName
+  uses?: Schemas['StockBinUse'][]
 }>()
 const emit = defineEmits<{ open: [id: number] }>()
 
@@ -36,8 +37,10 @@ const aisleAt = (x: number) => {
 const down = (x: number) => 46 + aisleAt(x) * tall
 const height = computed(() => props.plan.aisles.length * tall + 24)
 const levels = computed(() => Math.max(1, ...props.plan.bins.map((b) => b.level ?? 1)))
+const used = computed(() => new Map((props.uses ?? []).map((u) => [u.id, u])))
 const bins = computed(() =>
-  props.plan.bins.map((b) => {
+  props.plan.bins.map((bin) => {
+    const b = { ...bin, ...used.value.get(bin.id) }
     const upper = b.code.endsWith('A')
     const width = Math.min(15, 54 / levels.value)
     return {

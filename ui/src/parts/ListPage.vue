@@ -1,15 +1,15 @@
-<script setup lang="ts" generic="R extends object">
-import type { Asked } from './asked'
+<script setup lang="ts" generic="R extends { id: number }">
 import ColumnMenu from './ColumnMenu.vue'
-import type { Column, Sort } from './columns'
+import type { Column } from './columns'
 import type { useListAddress } from './listAddress'
 import ListTable from './ListTable.vue'
 import QueryView from './QueryView.vue'
 import type { useSaved } from './saved'
 import SavedViews from './SavedViews.vue'
+import type { useServerList } from './serverList'
 
 /** A page that is one list: narrowed, with the columns one wants, saved under a name, exported. */
-defineProps<{
+const props = defineProps<{
   title: string
   /** What its widths are remembered under. */
   name: string
@@ -17,17 +17,14 @@ defineProps<{
   columns: Column<R>[]
   address: ReturnType<typeof useListAddress>
   saved: ReturnType<typeof useSaved>
-  query: Asked & { hasNextPage: { value: boolean } }
-  rows: readonly R[]
-  rowKey: (row: R) => string | number
+  list: ReturnType<typeof useServerList<R>>
   to: (row: R) => string
-  total: number
   /** Where it is read as a file. */
   file: (format: 'csv' | 'xlsx') => string
 }>()
-const sort = defineModel<Sort | undefined>('sort')
-const emit = defineEmits<{ more: [] }>()
 defineSlots<{ filters(): unknown; actions?(): unknown; empty(): unknown }>()
+const { columns: chosen, sort, narrow } = props.address
+const { query, rows, total, more } = props.list
 </script>
 
 <template>
@@ -35,11 +32,7 @@ defineSlots<{ filters(): unknown; actions?(): unknown; empty(): unknown }>()
     <h1>{{ title }}</h1>
     <div class="fields">
       <slot name="filters" />
-      <ColumnMenu
-        :columns="columns.slice(1)"
-        :chosen="address.columns.value"
-        @choose="(c) => address.narrow({ columns: c })"
-      />
+      <ColumnMenu :columns="columns.slice(1)" :chosen="chosen" @choose="(c) => narrow({ columns: c })" />
       <a class="btn" :href="file('xlsx')" download>XLSX</a>
       <a class="btn" :href="file('csv')" download>CSV</a>
       <slot name="actions" />
@@ -53,13 +46,13 @@ defineSlots<{ filters(): unknown; actions?(): unknown; empty(): unknown }>()
         :label="title"
         style="--list-height: calc(100vh - 372px)"
         :columns="columns"
-        :chosen="[columns[0]!.name, ...address.columns.value]"
+        :chosen="[columns[0]!.name, ...chosen]"
         :rows="rows"
-        :row-key="rowKey"
+        :row-key="(r) => r.id"
         :to="to"
         :total="total"
         :more="query.hasNextPage.value"
-        @more="emit('more')"
+        @more="more"
       />
       <template #empty><slot name="empty" /></template>
     </QueryView>

@@ -1,13 +1,16 @@
 import type { Schemas } from '@/api/client'
 import { plural } from './words'
 
-type Bin = Schemas['StockFloorBin']
+/** A bin of the plan, with what it saw where that is shown. */
+type Bin = Schemas['StockFloorBin'] & Partial<Pick<Schemas['StockBinUse'], 'picks' | 'age_days'>>
 
 /** What the plan's colours say of its bins: a step from 0, nothing, to 5, the most, and what each step means. */
 export interface FloorView {
   label: string
   step: (b: Bin) => number
   says: (b: Bin) => string
+  /** Whether it needs what the bins saw, which is read apart. */
+  uses?: boolean
   /** The meaning of the steps from 0 on; the plan draws no step that has none. */
   legend: string[]
 }
@@ -28,14 +31,16 @@ export const floorViews: Record<FloorViewName, FloorView> = {
   },
   age: {
     label: 'Age of the goods',
-    step: (b) => (b.age_days === null ? 0 : 1 + within(b.age_days, [1, 7, 30, 90])),
-    says: (b) => (b.age_days === null ? 'nothing lies there' : `goods there for ${plural(b.age_days, 'day')}`),
+    uses: true,
+    step: (b) => (b.age_days == null ? 0 : 1 + within(b.age_days, [1, 7, 30, 90])),
+    says: (b) => (b.age_days == null ? 'nothing lies there' : `goods there for ${plural(b.age_days, 'day')}`),
     legend: ['nothing', 'to 1 day', 'to 7 days', 'to 30 days', 'to 90 days', 'longer'],
   },
   picks: {
     label: 'Picks of 7 days',
-    step: (b) => within(b.picks, [0, 2, 5, 10, 20]),
-    says: (b) => `${plural(b.picks, 'pick')} in 7 days`,
+    uses: true,
+    step: (b) => within(b.picks ?? 0, [0, 2, 5, 10, 20]),
+    says: (b) => `${plural(b.picks ?? 0, 'pick')} in 7 days`,
     legend: ['none', '1 or 2', 'to 5', 'to 10', 'to 20', 'more'],
   },
   count: {

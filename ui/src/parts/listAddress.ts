@@ -3,8 +3,11 @@ import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import type { Sort } from './columns'
 
-/** What is asked of a list, as it stands in the address, so that the list can be linked to. */
-export function useListAddress(usual: string[]) {
+/**
+ * What is asked of a list, as it stands in the address, so that the list can be linked to: else with the usual columns,
+ * and sorted as at first.
+ */
+export function useListAddress(usual: string[], first?: Sort) {
   const route = useRoute()
   const router = useRouter()
   const at = (name: string) => route.query[name] as string | undefined
@@ -13,7 +16,7 @@ export function useListAddress(usual: string[]) {
   }
   const columns = computed(() => at('columns')?.split(',').filter(Boolean) ?? usual)
   const sort = computed<Sort | undefined>({
-    get: () => (at('sort') ? { by: at('sort')!, down: at('down') === 'yes' } : undefined),
+    get: () => (at('sort') ? { by: at('sort')!, down: at('down') === 'yes' } : first),
     set: (to) => narrow({ sort: to?.by, down: to?.down ? 'yes' : undefined }),
   })
   /** Words that are typed, and what they are once they come to rest. */
@@ -23,8 +26,8 @@ export function useListAddress(usual: string[]) {
   /** What every list has of itself in a saved view, beside its own filters. */
   const settings = () => ({
     q: text.value,
-    sort: sort.value?.by ?? '',
-    down: sort.value?.down ? 'yes' : '',
+    sort: at('sort') ?? '',
+    down: at('down') ?? '',
     columns: columns.value.join(','),
   })
   function apply(saved: Record<string, string>) {

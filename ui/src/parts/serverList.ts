@@ -1,5 +1,5 @@
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { computed, type MaybeRefOrGetter, type Ref, toValue } from 'vue'
+import { computed, type Ref } from 'vue'
 import type { Sort } from './columns'
 
 /** A page of a list, as the server cuts it. */
@@ -11,7 +11,7 @@ interface Page<R> {
 
 /** A list that the server sorts and cuts into pages: what is read of it so far, and how many rows there are in all. */
 export function useServerList<R>(
-  key: MaybeRefOrGetter<unknown>[],
+  key: unknown[],
   sort: Ref<Sort | undefined>,
   read: (at: { sort?: string; down?: boolean; after: string; limit: number }) => Promise<Page<R>>,
 ) {
@@ -22,7 +22,7 @@ export function useServerList<R>(
     initialPageParam: '',
     getNextPageParam: (page: Page<R>) => page.next || undefined,
   })
-  const rows = computed(() => toValue(query.data)?.pages.flatMap((p) => p.rows) ?? [])
+  const rows = computed(() => query.data.value?.pages.flatMap((p) => p.rows) ?? [])
   const total = computed(() => query.data.value?.pages[0]?.total ?? 0)
   const more = () => {
     if (!query.isFetching.value) void query.fetchNextPage()

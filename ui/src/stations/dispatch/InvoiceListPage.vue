@@ -42,13 +42,11 @@ const columns: Column<Invoice>[] = [
   { name: 'total', sort: true, label: 'Total', of: (b) => money(b.total), right: true, mono: true, width: 120 },
 ]
 const usual = ['made', 'customer', 'order', 'shipment', 'terms', 'by', 'total']
-const address = useListAddress(usual)
+const address = useListAddress(usual, { by: 'number', down: true })
 const { sort, text, rested, settings, apply } = address
 const site = computed(() => session.site)
 type By = NonNullable<operations['page-invoices']['parameters']['query']>['sort']
-const latest = { by: 'number', down: true }
-const by = computed({ get: () => sort.value ?? latest, set: (to) => (sort.value = to) })
-const { query, rows, total, more } = useServerList<Invoice>(['invoicing', 'list', site, rested], by, async (at) => {
+const list = useServerList<Invoice>(['invoicing', 'list', site, rested], sort, async (at) => {
   const page = await ask(
     api.GET('/api/v1/invoices/list', {
       params: { query: { site: site.value, q: rested.value || undefined, ...at, sort: at.sort as By } },
@@ -63,19 +61,14 @@ const saved = useSaved('invoices', settings, apply)
 
 <template>
   <ListPage
-    v-model:sort="by"
     title="Invoices"
     name="invoices"
     :columns="columns"
     :address="address"
     :saved="saved"
-    :query="query"
-    :rows="rows"
-    :row-key="(b) => b.id"
+    :list="list"
     :to="to"
-    :total="total"
     :file="file"
-    @more="more"
   >
     <template #filters>
       <FormField label="Number, order, shipment or customer"><TextEntry v-model="text" :width="250" /></FormField>

@@ -52,13 +52,11 @@ const columns: Column<Shipment>[] = [
   { name: 'by', label: 'Shipped by', of: (d) => d.shipped_by, width: 130 },
 ]
 const usual = ['shipped', 'order', 'customer', 'carrier', 'state', 'tracking', 'invoiced']
-const address = useListAddress(usual)
+const address = useListAddress(usual, { by: 'number', down: true })
 const { sort, text, rested, settings, apply } = address
 const site = computed(() => session.site)
 type By = NonNullable<operations['page-shipments']['parameters']['query']>['sort']
-const latest = { by: 'number', down: true }
-const by = computed({ get: () => sort.value ?? latest, set: (to) => (sort.value = to) })
-const { query, rows, total, more } = useServerList<Shipment>(['dispatch', 'list', site, rested], by, async (at) => {
+const list = useServerList<Shipment>(['dispatch', 'list', site, rested], sort, async (at) => {
   const page = await ask(
     api.GET('/api/v1/shipments/list', {
       params: { query: { site: site.value, q: rested.value || undefined, ...at, sort: at.sort as By } },
@@ -73,19 +71,14 @@ const saved = useSaved('shipments', settings, apply)
 
 <template>
   <ListPage
-    v-model:sort="by"
     title="Shipments"
     name="shipments"
     :columns="columns"
     :address="address"
     :saved="saved"
-    :query="query"
-    :rows="rows"
-    :row-key="(d) => d.id"
+    :list="list"
     :to="to"
-    :total="total"
     :file="file"
-    @more="more"
   >
     <template #filters>
       <FormField label="Number, order, customer or tracking"><TextEntry v-model="text" :width="250" /></FormField>

@@ -56,6 +56,11 @@ const countRequests = computed(() => (floor.data.value?.bins ?? []).filter((b) =
 const view = useStorage<FloorViewName>('floor.view', 'fullness')
 const views = Object.entries(floorViews).map(([value, v]) => ({ value: value as FloorViewName, label: v.label }))
 const legend = computed(() => floorViews[view.value].legend)
+const uses = useQuery({
+  queryKey: ['floor', 'uses', site],
+  queryFn: () => ask(api.GET('/api/v1/floor/uses', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !!floorViews[view.value].uses),
+})
 </script>
 
 <template>
@@ -69,7 +74,7 @@ const legend = computed(() => floorViews[view.value].legend)
           lowest on the left.</span
         >
       </h1>
-      <FloorMap :plan="floor.data.value" :view="view" walks @open="opened = $event" />
+      <FloorMap :plan="floor.data.value" :view="view" :uses="uses.data.value" walks @open="opened = $event" />
       <div class="key">
         <ChoiceEntry v-model="view" label="What the colours show" size="small" :options="views" :width="164" />
         <template v-for="(l, i) in legend" :key="i"

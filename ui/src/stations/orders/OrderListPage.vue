@@ -67,7 +67,7 @@ const params = computed(() => ({
   text: rested.value || undefined,
 }))
 type By = NonNullable<operations['page-sales-orders']['parameters']['query']>['sort']
-const { query, rows, total, more } = useServerList<Order>(['orders', 'table', params], sort, async (at) => {
+const list = useServerList<Order>(['orders', 'table', params], sort, async (at) => {
   const page = await ask(
     api.GET('/api/v1/sales-orders/list', { params: { query: { ...params.value, ...at, sort: at.sort as By } } }),
   )
@@ -93,19 +93,14 @@ const saved = useSaved(
 
 <template>
   <ListPage
-    v-model:sort="sort"
     title="Sales orders"
     name="sales-orders"
     :columns="columns"
     :address="address"
     :saved="saved"
-    :query="query"
-    :rows="rows"
-    :row-key="(o) => o.id"
+    :list="list"
     :to="to"
-    :total="total"
     :file="file"
-    @more="more"
   >
     <template #filters>
       <FormField label="Which list"

@@ -173,7 +173,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
         <template #empty>No order is on hold.</template>
       </QueryView>
       <CommandNotice :of="command" />
-      <OrdersStanding />
+      <OrdersStanding :counts="counts" />
       <p v-if="counts.data.value?.blocked" style="margin-top: 16px">
         <a-button @click="show = 'blocked'"> Show {{ plural(counts.data.value.blocked, 'blocked order') }} </a-button>
       </p>

@@ -1,8 +1,7 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { api, ask, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import type { Schemas } from '@/api/client'
+import type { Asked } from '@/parts/asked'
 import type { Chart } from '@/parts/chart/chart'
 import type { Column } from '@/parts/columns'
 import DayChart from '@/parts/DayChart.vue'
@@ -10,11 +9,7 @@ import QueryView from '@/parts/QueryView.vue'
 import { plural, stateWords } from '@/parts/words'
 
 /** How many open orders stand where, and what keeps them. */
-const site = computed(() => session.site)
-const standing = useQuery({
-  queryKey: ['orders', 'standing', site],
-  queryFn: () => ask(api.GET('/api/v1/sales-orders/standing', { params: { query: { site: site.value } } })),
-})
+const props = defineProps<{ counts: Asked<Schemas['OrdersCounts']> }>()
 type Standing = Schemas['OrdersStanding']
 const blocked: Record<Standing['blocked_by'], string> = {
   '': 'nothing in the way',
@@ -35,7 +30,7 @@ const columns: Column<Standing>[] = [
   { name: 'due', label: 'Wanted today', of: (s) => s.due || '', right: true, mono: true },
   { name: 'first', label: 'First of them', of: (s) => s.first.join(', '), mono: true },
 ]
-const rows = computed(() => standing.data.value ?? [])
+const rows = computed(() => props.counts.data.value?.standing ?? [])
 const chart = computed<Chart>(() => ({
   along: rows.value.map(name),
   lying: true,
@@ -56,7 +51,7 @@ const says = computed(() => rows.value.map((s) => `${plural(s.orders, 'order')} 
 </script>
 
 <template>
-  <QueryView :query="standing" :empty="(all) => !all.length">
+  <QueryView :query="counts" :empty="(all) => !all.standing.length">
     <DayChart
       title="Open orders, by state and what keeps them"
       data-day="orders"

@@ -56,7 +56,7 @@ const params = computed(() => ({
   q: rested.value || undefined,
 }))
 type By = NonNullable<operations['list-purchase-orders']['parameters']['query']>['sort']
-const { query, rows, total, more } = useServerList<Order>(['receive', 'orders', 'table', params], sort, async (at) => {
+const list = useServerList<Order>(['receive', 'orders', 'table', params], sort, async (at) => {
   const page = await ask(
     api.GET('/api/v1/purchase-orders', { params: { query: { ...params.value, ...at, sort: at.sort as By } } }),
   )
@@ -82,19 +82,14 @@ const saved = useSaved(
 
 <template>
   <ListPage
-    v-model:sort="sort"
     title="Purchase orders"
     name="purchase-orders"
     :columns="columns"
     :address="address"
     :saved="saved"
-    :query="query"
-    :rows="rows"
-    :row-key="(o) => o.id"
+    :list="list"
     :to="to"
-    :total="total"
     :file="file"
-    @more="more"
   >
     <template #filters>
       <FormField label="Which list"
