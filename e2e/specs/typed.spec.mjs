@@ -268,3 +268,32 @@ test('what is typed into a move or a count comes back after a reload, and is giv
   await page.reload()
   await expect(page.locator('[data-count]').first()).toHaveValue('7')
 })
+
+test('what is typed for goods, a reservation, a round and a carton is back after a reload', async ({ page }) => {
+  await signOn(page, 'lead')
+  const kept = async (label, value) => {
+    await page.getByLabel(label).first().fill(value)
+    await page.reload()
+    await expect(page.locator('[data-restored]').first()).toBeVisible()
+    await expect(page.getByLabel(label).first()).toHaveValue(value)
+  }
+  const goods = (await ask(page, '/put-away/waiting?site=1')).find((w) => w.tracking !== 'serial' && Number(w.quantity) > 1)
+  await page.goto('/putaway')
+  await page.getByRole('button', { name: goods.description }).first().click()
+  await kept(/^Quantity for/, '1')
+  const o = await order(page, [['RS-200', '2'], ['TP-B50', '5']])
+  await page.goto(`/orders/${o.id}`)
+  await page.getByRole('button', { name: 'Reserve stock to line 1' }).click()
+  await kept(/^Reserve from/, '1')
+  await page.goto(`/pick?order=${o.id}`)
+  await kept(/^Take from/, '1')
+  // Who comes back to plan another is asked first.
+  const other = await order(page, [['TP-B50', '1']])
+  await page.goto(`/pick?order=${other.id}`)
+  await expect(page.getByLabel(/^Take from/).first()).toHaveValue('1')
+  await page.getByRole('button', { name: 'Discard it and plan 1 other order' }).click()
+  await expect(page.getByLabel(`Take from`)).toHaveCount(1)
+  const [carton] = await ask(page, '/cartons?site=1&state=at_bench')
+  await page.goto(`/pack/${carton.id}`)
+  await kept(/^Weight, kg/, '77')
+})

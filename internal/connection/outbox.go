@@ -30,7 +30,7 @@ func Put(ctx context.Context, tx *command.Tx, m Message, body any) error {
 	if err != nil {
 		return fmt.Errorf("writing into the outbox: %w", err)
 	}
-	tx.Notify(topic, string(m.Channel))
+	tx.NotifySite(m.SiteID, topic, string(m.Channel))
 	return nil
 }
 
@@ -71,7 +71,7 @@ func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) err
 	if err != nil {
 		return fmt.Errorf("trying again: %w", err)
 	}
-	tx.Notify(topic, string(channel))
+	tx.NotifySite(site, topic, string(channel))
 	return nil
 }
 
@@ -97,7 +97,7 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, channel Channel, i
 	if n, _ := result.RowsAffected(); n == 0 {
 		return documents.Missing("waiting message", fmt.Sprint(id))
 	}
-	tx.Notify(topic, string(channel))
+	tx.NotifySite(site, topic, string(channel))
 	return nil
 }
 

@@ -153,7 +153,7 @@ func (m Message) mark(ctx context.Context, tx *command.Tx, said error) error {
 		return fmt.Errorf("noting what became of a message: %w", err)
 	}
 	// The worker itself needs no telling: a topic of the channel's own is enough.
-	tx.Notify(string(m.Channel))
+	tx.NotifySite(m.SiteID, string(m.Channel))
 	return nil
 }
 

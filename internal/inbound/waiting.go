@@ -17,6 +17,7 @@ import (
 type Waiting struct {
 	MoveID   int64           `db:"move_id"`
 	Order    string          `db:"order_number"`
+	SiteID   int32           `db:"site_id"`
 	Item     int32           `db:"item_id"`
 	Lot      *int64          `db:"lot_id"`
 	Serial   *int64          `db:"serial_id"`
@@ -34,7 +35,7 @@ func (w Waiting) stock() ledger.Stock {
 func WaitingFor(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Waiting, error) {
 	var out []Waiting
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT l.covers, b.move_id, o.number AS order_number, m.item_id, m.lot_id, m.serial_id, m.to_carton,
+		SELECT l.covers, b.move_id, o.number AS order_number, o.site_id, m.item_id, m.lot_id, m.serial_id, m.to_carton,
 		       m.to_location, m.quantity
 		  FROM receipts b JOIN inbound_lines l ON l.id = b.line_id JOIN inbound_orders o ON o.id = l.order_id
 		  JOIN moves m ON m.id = b.move_id
@@ -73,7 +74,7 @@ func Release(ctx context.Context, tx *command.Tx, order int64, why string) error
 			return err
 		}
 	}
-	tx.Notify(ledger.Topics("receive", "putaway", "row")...)
+	tx.NotifySite(waiting[0].SiteID, ledger.Topics("receive", "putaway", "row")...)
 	return nil
 }
 

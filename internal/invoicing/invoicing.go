@@ -135,8 +135,8 @@ func Make(ctx context.Context, tx *command.Tx, shipments []int64, post bool) ([]
 			}
 		}
 		out = append(out, b)
+		tx.NotifySite(b.SiteID, "invoicing", "orders", "dispatch")
 	}
-	tx.Notify("invoicing", "orders", "dispatch")
 	return out, nil
 }
 

@@ -158,7 +158,7 @@ func Ask(ctx context.Context, tx *command.Tx, site int32, document string, goods
 	if err != nil {
 		return fmt.Errorf("asking for labels: %w", err)
 	}
-	tx.Notify("printer")
+	tx.NotifySite(site, "printer")
 	return nil
 }
 
@@ -318,7 +318,7 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue,
 	if err := recall(ctx, tx, job); err != nil {
 		return Queue{}, err
 	}
-	tx.Notify("printer")
+	tx.NotifySite(site, "printer")
 	return Read(ctx, tx, site)
 }
 
@@ -339,7 +339,7 @@ func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Q
 	if rows, _ := result.RowsAffected(); rows == 0 {
 		return Queue{}, documents.Missing("label", fmt.Sprint(job))
 	}
-	tx.Notify("printer")
+	tx.NotifySite(site, "printer")
 	return Read(ctx, tx, site)
 }
 

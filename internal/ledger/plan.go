@@ -18,6 +18,8 @@ type Plan struct {
 	Warnings []string `json:"warnings"`
 	// Button says what the action will do, in words and numbers.
 	Button string `json:"button"`
+	// Site is where all of it is done, for whoever is told; 0 where that is not known.
+	Site int32 `json:"-"`
 
 	post []Move
 }

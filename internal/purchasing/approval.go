@@ -58,6 +58,7 @@ func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Orde
 		return Order{}, refusal.New(refusal.OrderApproved, "",
 			"The order is approved already, or closed.").Of(refusal.Conflict)
 	}
-	tx.Notify(topics...)
-	return readOrder(ctx, tx, id)
+	o, err := readOrder(ctx, tx, id)
+	tx.NotifySite(o.SiteID, topics...)
+	return o, err
 }

@@ -148,6 +148,6 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 		}
 		out = append(out, o)
 	}
-	tx.Notify("orders")
+	tx.NotifySite(c.site, "orders")
 	return out, nil
 }

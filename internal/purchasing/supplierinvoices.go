@@ -70,7 +70,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 			return o, err
 		}
 	}
-	tx.Notify(topics...)
+	tx.NotifySite(o.SiteID, topics...)
 	return readOrder(ctx, tx, order)
 }
 

@@ -57,7 +57,7 @@ func Settle(ctx context.Context, tx *command.Tx, m connection.Message, answer js
 			return fmt.Errorf("reading a carrier's answer: %w", err)
 		}
 	}
-	tx.Notify("dispatch")
+	tx.NotifySite(m.SiteID, "dispatch")
 	return answered(ctx, tx, asked.ShipmentID, booked.Tracking, said)
 }
 

@@ -91,7 +91,7 @@ func (e *Engine) Create(ctx context.Context, tx *command.Tx, in Wish) (Schedule,
 	if err != nil {
 		return Schedule{}, fmt.Errorf("writing a schedule: %w", err)
 	}
-	tx.Notify("schedules")
+	tx.NotifySite(in.SiteID, "schedules")
 	return e.read(ctx, tx, id)
 }
 
@@ -133,7 +133,7 @@ func (e *Engine) Change(ctx context.Context, tx *command.Tx, id int64, version i
 		failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, id, in.Task, rule, settings, next); err != nil {
 		return Schedule{}, fmt.Errorf("changing a schedule: %w", err)
 	}
-	tx.Notify("schedules")
+	tx.NotifySite(in.SiteID, "schedules")
 	return e.read(ctx, tx, id)
 }
 
@@ -171,7 +171,7 @@ func (e *Engine) Put(ctx context.Context, tx *command.Tx, id int64, version int3
 		failures = 0, retry_at = NULL, trouble = '' WHERE id = $1`, id, state, next); err != nil {
 		return s, fmt.Errorf("changing a schedule: %w", err)
 	}
-	tx.Notify("schedules")
+	tx.NotifySite(s.SiteID, "schedules")
 	return e.read(ctx, tx, id)
 }
 
@@ -206,7 +206,7 @@ func (e *Engine) RunNow(ctx context.Context, tx *command.Tx, id int64) (Schedule
 	if err := note(ctx, tx, id, nil, work); err != nil {
 		return Schedule{}, err
 	}
-	tx.Notify("schedules")
+	tx.NotifySite(list[0].SiteID, "schedules")
 	return e.read(ctx, tx, id)
 }
 

@@ -186,7 +186,7 @@ func (e *Engine) postpone(ctx context.Context, d due, words string) error {
 			d.ID, tx.Now.Add(pause), words); err != nil {
 			return false, fmt.Errorf("postponing a schedule: %w", err)
 		}
-		tx.Notify("schedules")
+		tx.NotifySite(d.SiteID, "schedules")
 		return true, nil
 	})
 	return err
@@ -234,7 +234,7 @@ func (e *Engine) run(ctx context.Context, tx *command.Tx, d due) (bool, error) {
 		d.ID, next); err != nil {
 		return false, fmt.Errorf("setting when a schedule is due: %w", err)
 	}
-	tx.Notify("schedules")
+	tx.NotifySite(d.SiteID, "schedules")
 	return true, nil
 }
 
@@ -266,7 +266,7 @@ func (e *Engine) stop(ctx context.Context, d due, words string) error {
 			  trouble = '', version = version + 1 WHERE id = $1`, d.ID, words); err != nil {
 			return false, fmt.Errorf("stopping a schedule: %w", err)
 		}
-		tx.Notify("schedules")
+		tx.NotifySite(d.SiteID, "schedules")
 		return true, keep(ctx, tx, d.ID, &d.NextAt, stopped, Work{Words: words})
 	})
 	return err

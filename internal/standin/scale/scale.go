@@ -99,7 +99,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return Scale{}, fmt.Errorf("telling the scale: %w", err)
 			}
-			tx.Notify("pack")
+			tx.NotifySite(in.Body.SiteID, "pack")
 			return read(ctx, tx, in.Body.SiteID)
 		})
 }

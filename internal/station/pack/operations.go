@@ -56,7 +56,7 @@ func Register(r *web.Router, prefix string) {
 				Count  int   `json:"count"`
 			}
 		}) ([]cartons.Carton, error) {
-			tx.Notify("pack", "pick")
+			tx.NotifySite(in.Body.SiteID, "pack", "pick")
 			return cartons.MakeLabels(ctx, tx, in.Body.SiteID, in.Body.Count, prefix)
 		})
 	web.Query(r, http.MethodPost, "/cartons/{id}/pack/preview", "preview-pack",

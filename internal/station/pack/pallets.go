@@ -87,7 +87,7 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 			return nil, fmt.Errorf("stacking a carton: %w", err)
 		}
 	}
-	tx.Notify("pack", "dispatch")
+	tx.NotifySite(in.SiteID, "pack", "dispatch")
 	return cartons.StackedOn(ctx, tx, pallet.ID)
 }
 
@@ -103,8 +103,9 @@ func Unstack(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, err
 		return cartons.Carton{}, refusal.New(refusal.CartonNotStacked, "",
 			"The carton stands on no pallet, or is on a vehicle already.").Of(refusal.Conflict)
 	}
-	tx.Notify("pack", "dispatch")
-	return cartons.ByID(ctx, tx, id)
+	c, err := cartons.ByID(ctx, tx, id)
+	tx.NotifySite(c.SiteID, "pack", "dispatch")
+	return c, err
 }
 
 func palletLabel(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte, error) {

@@ -92,8 +92,9 @@ func SetEachUnit(ctx context.Context, tx *command.Tx, id int64, each bool) (Roun
 	if _, err := tx.ExecContext(ctx, `UPDATE rounds SET each_unit = $2 WHERE id = $1`, id, each); err != nil {
 		return Round{}, fmt.Errorf("changing a round: %w", err)
 	}
-	tx.Notify("pick")
-	return readRound(ctx, tx, id)
+	r, err := readRound(ctx, tx, id)
+	tx.NotifySite(r.SiteID, "pick")
+	return r, err
 }
 
 // PickWhole takes the whole carton or pallet that a stop is for in one scan: it goes to

@@ -195,7 +195,7 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 	if len(locations) > 1 {
 		where = fmt.Sprintf("%d bins", len(locations))
 	}
-	plan.Button = fmt.Sprintf("Put away %s in %s", s.Quantity, where)
+	plan.Button, plan.Site = fmt.Sprintf("Put away %s in %s", s.Quantity, where), *s.from.SiteID
 	return plan, nil
 }
 
@@ -246,6 +246,6 @@ func PostPutAway(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, 
 		plan.MoveList()); err != nil {
 		return nil, err
 	}
-	tx.Notify(ledger.Topics("putaway", "row")...)
+	tx.NotifySite(plan.Site, ledger.Topics("putaway", "row")...)
 	return plan, nil
 }

@@ -146,6 +146,6 @@ func PostPallet(ctx context.Context, tx *command.Tx, in PutAwayPallet) (*ledger.
 		plan.MoveList()); err != nil {
 		return nil, err
 	}
-	tx.Notify(ledger.Topics("putaway", "row")...)
+	tx.NotifySite(p.SiteID, ledger.Topics("putaway", "row")...)
 	return plan, nil
 }

@@ -125,7 +125,7 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 		return x, err
 	}
 	x.Done = true
-	tx.Notify(ledger.Topics("putaway", "pack", "orders", "row")...)
+	tx.NotifySite(x.SiteID, ledger.Topics("putaway", "pack", "orders", "row")...)
 	return x, nil
 }
 

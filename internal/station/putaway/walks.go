@@ -263,7 +263,7 @@ func PutAwayOnWalk(ctx context.Context, tx *command.Tx, id int64, in PutAwayStop
 		plan.MoveList()); err != nil {
 		return w, err
 	}
-	if err := unload(ctx, tx, id, load, quantity, units); err != nil {
+	if err := unload(ctx, tx, w, load, quantity, units); err != nil {
 		return w, err
 	}
 	return readWalk(ctx, tx, id)
@@ -293,7 +293,7 @@ func EndWalk(ctx context.Context, tx *command.Tx, id int64) (Walk, error) {
 		return w, err
 	}
 	for _, l := range loads {
-		if err := unload(ctx, tx, id, l, l.Quantity, l.Serials); err != nil {
+		if err := unload(ctx, tx, w, l, l.Quantity, l.Serials); err != nil {
 			return w, err
 		}
 	}
@@ -358,27 +358,27 @@ func (l load) take(scanned []string, quantity decimal.Decimal) ([]string, error)
 	return scanned, nil
 }
 
-func unload(ctx context.Context, tx *command.Tx, walk int64, l load, quantity decimal.Decimal, units []string) error {
+func unload(ctx context.Context, tx *command.Tx, w Walk, l load, quantity decimal.Decimal, units []string) error {
 	left := l.Quantity.Sub(quantity)
 	var err error
 	if left.IsPositive() {
 		_, err = tx.ExecContext(ctx, `
 			UPDATE put_away_loads SET quantity = $4,
 			  serials = ARRAY(SELECT s FROM unnest(serials) AS s WHERE NOT s = ANY($5::text[])) WHERE walk_id = $1
-			  AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, walk, l.ItemID, l.LotID, left, units)
+			  AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3, 0)`, w.ID, l.ItemID, l.LotID, left, units)
 	} else {
 		_, err = tx.ExecContext(ctx, `
 			DELETE FROM put_away_loads WHERE walk_id = $1 AND item_id = $2 AND coalesce(lot_id, 0) = coalesce($3,
-			0)`, walk, l.ItemID, l.LotID)
+			0)`, w.ID, l.ItemID, l.LotID)
 	}
 	if err == nil {
 		_, err = tx.ExecContext(ctx, `
 			UPDATE put_away_walks SET done_at = $2
-			 WHERE id = $1 AND NOT EXISTS (SELECT FROM put_away_loads WHERE walk_id = $1)`, walk, tx.Now)
+			 WHERE id = $1 AND NOT EXISTS (SELECT FROM put_away_loads WHERE walk_id = $1)`, w.ID, tx.Now)
 	}
 	if err != nil {
 		return fmt.Errorf("unloading a trolley: %w", err)
 	}
-	tx.Notify(ledger.Topics("putaway", "row")...)
+	tx.NotifySite(w.SiteID, ledger.Topics("putaway", "row")...)
 	return nil
 }

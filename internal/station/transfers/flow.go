@@ -93,6 +93,6 @@ func Post(ctx context.Context, tx *command.Tx, in Transfer) (Done, error) {
 	if err := ledger.PostLast(tx, ledger.Head{Kind: posting.Move, Note: in.Note}, moves); err != nil {
 		return Done{}, err
 	}
-	tx.Notify(ledger.Topics("putaway", "row")...)
+	tx.NotifySite(f.SiteID, ledger.Topics("putaway", "row")...)
 	return Done{fmt.Sprintf("Moved %s of %s from %s to %s", in.Quantity, f.SKU, f.From, f.To)}, nil
 }

@@ -25,6 +25,7 @@ type facts struct {
 	ToID     int32  `db:"to_id"`
 	To       string `db:"to_code"`
 	ToKind   string `db:"to_kind"`
+	SiteID   int32  `db:"site_id"`
 	SameSite bool   `db:"same_site"`
 	Bound    bool   `db:"bound"`
 }
@@ -47,7 +48,7 @@ func readFacts(ctx context.Context, q sqlx.QueryerContext, in Transfer) (facts, 
 		SELECT i.sku, i.base_unit AS unit, i.tracking, i.whole, i.handling,
 		       `+lot+` AS lot,
 		       f.code AS from_code, f.kind AS from_kind, t.id AS to_id, t.code AS to_code, t.kind AS to_kind,
-		       coalesce(f.site_id = t.site_id, false) AS same_site,
+		       coalesce(f.site_id, 0) AS site_id, coalesce(f.site_id = t.site_id, false) AS same_site,
 		       (t.max_units IS NOT NULL OR t.max_weight_kg IS NOT NULL OR t.max_volume_l IS NOT NULL
 		       OR NOT t.mix_items OR NOT t.mix_lots OR i.handling <> '') AS bound
 		  FROM items i

@@ -7,7 +7,7 @@ import { useCommand } from '@/parts/command'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import CommandNotice from '@/parts/CommandNotice.vue'
-import ListTable from '@/parts/ListTable.vue'
+import WholeList from '@/parts/WholeList.vue'
 import type { Column } from '@/parts/columns'
 
 /** A file, or a range of bins, shown row by row before it is imported. */
@@ -101,11 +101,13 @@ const count = (kind: keyof typeof words) => {
   const p = preview.value!
   return { all: p.rows.length, wrong: p.wrong, new: p.new, change: p.changed }[kind]
 }
+const changeWords = (r: Schemas['SheetsJudged']) =>
+  r.does === 'wrong' ? r.sentence : r.changes.map((c) => `${c.what}: ${c.before} becomes ${c.after}`).join('; ')
 const columns = computed<Column<Schemas['SheetsJudged']>[]>(() => [
   { name: 'row', label: 'Row', of: (r) => r.row, right: true, mono: true, width: 60 },
   { name: 'key', label: props.sheet.key, of: (r) => r.key, mono: true, width: 140 },
   { name: 'becomes', label: 'Becomes', of: (r) => r.does, late: (r) => r.does === 'wrong', width: 90 },
-  { name: 'changes', label: 'What changes, or what is wrong', width: 900 },
+  { name: 'changes', label: 'What changes, or what is wrong', of: changeWords, width: 900 },
 ])
 </script>
 
@@ -158,7 +160,7 @@ const columns = computed<Column<Schemas['SheetsJudged']>[]>(() => [
         {{ preview.button }}
       </a-button>
     </div>
-    <ListTable
+    <WholeList
       data-import
       :name="`import-${sheet.name}`"
       label="What becomes of each row"
@@ -169,9 +171,9 @@ const columns = computed<Column<Schemas['SheetsJudged']>[]>(() => [
     >
       <template #changes="{ row: r }">
         <b v-if="r.does === 'wrong'">{{ r.sentence }}</b>
-        <template v-else>{{ r.changes.map((c) => `${c.what}: ${c.before} becomes ${c.after}`).join('; ') }}</template>
+        <template v-else>{{ changeWords(r) }}</template>
       </template>
-    </ListTable>
+    </WholeList>
   </template>
 </template>
 

@@ -1,50 +1,42 @@
 <script setup lang="ts">
-import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import type { Column } from '@/parts/columns'
-import ListTable from '@/parts/ListTable.vue'
-import { useLocalSort } from '@/parts/localSort'
+import WholeList from '@/parts/WholeList.vue'
 import { when } from '@/parts/words'
 
 /** What was done on schedule, the latest first. */
 type Run = Schemas['SchedulesRun']
-const props = defineProps<{ runs: Run[] }>()
+defineProps<{ runs: Run[] }>()
 const outcomes: Record<Run['outcome'], string> = { did: 'done', nothing: 'nothing to do', stopped: 'stopped' }
 /** Of many documents the first are named, and how many more there are. */
 const most = 6
 const columns: Column<Run>[] = [
-  { name: 'when', sort: true, label: 'When', of: (r) => when(r.ran_at), mono: true, width: 132 },
-  { name: 'by', sort: true, label: 'Begun', of: (r) => (r.due_at ? 'on schedule' : 'by hand'), width: 100 },
+  { name: 'when', label: 'When', of: (r) => when(r.ran_at), mono: true, width: 132 },
+  { name: 'by', label: 'Begun', of: (r) => (r.due_at ? 'on schedule' : 'by hand'), width: 100 },
   {
     name: 'outcome',
-    sort: true,
+
     label: 'Outcome',
     of: (r) => outcomes[r.outcome],
     late: (r) => r.outcome === 'stopped',
     width: 104,
   },
   { name: 'what', label: 'What it did', of: (r) => `it ${r.words}`, width: 244 },
-  { name: 'documents', label: 'Documents', width: 116 },
+  { name: 'documents', label: 'Documents', of: (r) => r.documents.join(' '), width: 116 },
 ]
-const { sort, sorted } = useLocalSort(
-  computed(() => props.runs),
-  columns,
-)
 </script>
 
 <template>
   <h2><span>What it did</span></h2>
-  <ListTable
+  <WholeList
     v-if="runs.length"
-    v-model:sort="sort"
     data-runs
     name="runs"
     label="What it did"
     style="--list-height: 40vh"
     :columns="columns"
-    :rows="sorted"
+    :rows="runs"
     :row-key="(r) => r.ran_at"
-    :total="runs.length"
     :lines="2"
   >
     <template #documents="{ row: r }"
@@ -53,7 +45,7 @@ const { sort, sorted } = useLocalSort(
       }}</router-link
       ><template v-if="r.documents.length > most">and {{ r.documents.length - most }} more</template></template
     >
-  </ListTable>
+  </WholeList>
   <div v-else class="empty">It has not run yet.</div>
 </template>
 

@@ -8,7 +8,7 @@ import { plural, when } from '@/parts/words'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
-import SheetTable from '@/parts/SheetTable.vue'
+import WholeList from '@/parts/WholeList.vue'
 import QueryState from '@/parts/QueryState.vue'
 
 /** The mail host that stands in for a real one: what waits, what it took, and how it fails. */
@@ -20,7 +20,7 @@ const outbox = useQuery({
   queryFn: () => ask(api.GET('/api/v1/outbox', { params: { query: { site: site.value } } })),
 })
 const q = computed(() => outbox.data.value)
-const open = ref(0)
+const open = ref<Schemas['MailMail']>()
 const command = useCommand()
 const { busy, run } = command
 const may = computed(() => ['lead', 'receiver', 'office'].includes(session.person?.role ?? ''))
@@ -53,20 +53,28 @@ const discard = (id: number) =>
     'It is discarded.',
   )
 const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns mail away' }
+/** What became of it: in the host's own words where it was turned away. */
+function stateOf(m: Schemas['MailMail']) {
+  const now = m.said || (m.sent_at ? `sent ${when(m.sent_at)}` : m.state)
+  return m.state === 'waiting' && m.attempts
+    ? `${now}, tried ${plural(m.attempts, 'time')}, next ${when(m.next_at)}`
+    : now
+}
 const columns: Column<Schemas['MailMail']>[] = [
-  { name: 'to', label: 'To', of: (m) => m.recipient, mono: true, sort: true },
-  { name: 'subject', label: 'Subject' },
+  { name: 'to', label: 'To', of: (m) => m.recipient, mono: true, width: 190 },
+  { name: 'subject', label: 'Subject', of: (m) => m.subject, width: 250 },
   {
     name: 'document',
     label: 'Document',
     of: (m) => m.document,
     to: (m) => `/go/${m.document}`,
     mono: true,
-    sort: true,
+    width: 110,
   },
-  { name: 'asked', label: 'Asked for', of: (m) => `${m.person}, ${when(m.asked_at)}` },
-  { name: 'state', label: 'State' },
-  { name: 'does', label: '' },
+  { name: 'asked', label: 'Asked for', of: (m) => when(m.asked_at), mono: true, width: 136 },
+  { name: 'person', label: 'By', of: (m) => m.person, width: 120 },
+  { name: 'state', label: 'State', of: stateOf, width: 250 },
+  { name: 'does', label: '', width: 150 },
 ]
 </script>
 
@@ -91,29 +99,28 @@ const columns: Column<Schemas['MailMail']>[] = [
       <CommandNotice :of="command" />
       <template v-for="part in [q.waiting, q.sent]" :key="part === q.waiting ? 'waiting' : 'sent'">
         <h2 class="part">{{ part === q.waiting ? 'Waiting' : 'Sent last' }}</h2>
-        <SheetTable
+        <WholeList
           v-if="part.length"
           :data-mail="part === q.waiting ? 'waiting' : 'sent'"
+          :name="part === q.waiting ? 'mail-waiting' : 'mail-sent'"
           :label="part === q.waiting ? 'Mail that waits' : 'Mail sent last'"
+          style="--list-height: 34vh"
           :columns="columns"
           :rows="part"
           :row-key="(m) => m.id"
-          :opened="open ? [open] : []"
+          :lines="2"
         >
           <template #subject="{ row: m }">
             <a-button
               type="link"
               size="small"
-              :aria-expanded="open === m.id"
-              @click="open = open === m.id ? 0 : m.id"
+              :aria-expanded="open?.id === m.id"
+              @click="open = open?.id === m.id ? undefined : m"
               >{{ m.subject }}</a-button
             >
           </template>
           <template #state="{ row: m }">
-            <span :class="{ late: m.said }">{{ m.said || (m.sent_at ? `sent ${when(m.sent_at)}` : m.state) }}</span>
-            <span v-if="m.state === 'waiting' && m.attempts" class="mute small"
-              >, tried {{ plural(m.attempts, 'time') }}, next {{ when(m.next_at) }}</span
-            >
+            <span :class="{ late: m.said }">{{ stateOf(m) }}</span>
           </template>
           <template #does="{ row: m }">
             <span class="nb">
@@ -130,14 +137,16 @@ const columns: Column<Schemas['MailMail']>[] = [
               />
             </span>
           </template>
-          <template #more="{ row: m }"
-            ><div class="letter">{{ m.text }}</div></template
-          >
-        </SheetTable>
+        </WholeList>
         <div v-else class="empty">
           {{ part === q.waiting ? 'Mail waits here when the host does not take it.' : 'Nothing was mailed yet.' }}
         </div>
       </template>
+      <section v-if="open" class="letter" :aria-label="`Letter about ${open.document}`">
+        <b>{{ open.subject }}</b> <span class="mute">to {{ open.recipient }}</span>
+        <div>{{ open.text }}</div>
+        <a-button size="small" @click="open = undefined">Close the letter</a-button>
+      </section>
       <details v-if="may" class="part">
         <summary>What this stand-in can be told</summary>
         <div class="fields">
@@ -155,7 +164,15 @@ const columns: Column<Schemas['MailMail']>[] = [
   margin-top: 18px;
 }
 .letter {
+  margin-top: 12px;
+  padding: 12px 14px;
+  background: var(--sheet);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+}
+.letter div {
   white-space: pre-wrap;
+  margin: 8px 0;
 }
 summary {
   cursor: pointer;

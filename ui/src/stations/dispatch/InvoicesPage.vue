@@ -9,7 +9,7 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { money, plural, when } from '@/parts/words'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
-import ListTable from '@/parts/ListTable.vue'
+import WholeList from '@/parts/WholeList.vue'
 import QueryView from '@/parts/QueryView.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 
@@ -155,7 +155,7 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
       <h1>Shipped and not invoiced</h1>
       <QueryView :query="uninvoiced" :empty="(list) => !list.length">
         <template #default="{ data }">
-          <ListTable
+          <WholeList
             v-model:ticked="ticked"
             data-uninvoiced
             name="uninvoiced"

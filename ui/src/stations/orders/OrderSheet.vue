@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/command'
+import { hasDraft } from '@/parts/draft'
 import { goodsWords, money, plural, stateWords } from '@/parts/words'
 import ReserveSheet from './ReserveSheet.vue'
 import FormField from '@/parts/FormField.vue'
@@ -22,7 +23,9 @@ const path = computed(() => ({ path: { id: o.value.id } }))
 const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
 const running = computed(() => ['on_hold', 'released'].includes(o.value.state))
 const open = (l: Schemas['OrdersLine']) => Number(l.due) - Number(l.planned)
-const reserving = ref(0)
+/** The line that stock is reserved for: at first one for which something is typed already. */
+const typedFor = () => props.order.lines.find((l) => hasDraft(`reserve/${l.id}`))?.id ?? 0
+const reserving = ref(typedFor())
 const reason = ref('')
 const covering = ref(false)
 const command = useCommand()
@@ -30,7 +33,7 @@ const { busy, problem, done, run } = command
 watch(
   () => o.value.id,
   () => {
-    reserving.value = 0
+    reserving.value = typedFor()
     covering.value = false
     done.value = ''
     problem.value = undefined

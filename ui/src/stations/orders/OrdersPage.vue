@@ -15,7 +15,7 @@ import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import { hasDraft } from '@/parts/draft'
-import ListTable from '@/parts/ListTable.vue'
+import WholeList from '@/parts/WholeList.vue'
 import QueryView from '@/parts/QueryView.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -155,7 +155,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
       </p>
       <QueryView :query="onHold" :empty="(list) => !list.length">
         <template #default="{ data }">
-          <ListTable
+          <WholeList
             v-model:ticked="ticked"
             name="orders-on-hold"
             label="Orders on hold"

@@ -9,8 +9,8 @@ import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
-import ListTable from '@/parts/ListTable.vue'
 import QueryView from '@/parts/QueryView.vue'
+import WholeList from '@/parts/WholeList.vue'
 import { goodsWords } from '@/parts/words'
 
 /** All reservations of a site: exact stock that is reserved for orders. */
@@ -79,7 +79,7 @@ const columns: Column<Reservation>[] = [
     mono: true,
     width: 150,
   },
-  { name: 'quantity', label: 'Quantity', right: true, mono: true, width: 120 },
+  { name: 'quantity', label: 'Quantity', of: (p) => p.quantity, right: true, mono: true, width: 120 },
   {
     name: 'round',
     label: 'For',
@@ -103,7 +103,7 @@ const columns: Column<Reservation>[] = [
     </div>
     <CommandNotice :of="command" />
     <QueryView :query="reservations" :empty="(list) => !list.length">
-      <ListTable
+      <WholeList
         data-reservations
         name="reservations"
         label="Reservations"
@@ -137,7 +137,7 @@ const columns: Column<Reservation>[] = [
             >Unreserve</a-button
           >
         </template>
-      </ListTable>
+      </WholeList>
       <template #empty>Nothing is reserved. Choose exact stock beside an order's line, or release a round.</template>
     </QueryView>
   </div>

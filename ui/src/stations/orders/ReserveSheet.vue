@@ -1,8 +1,10 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { useCommand } from '@/parts/command'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import QueryView from '@/parts/QueryView.vue'
 import SheetTable from '@/parts/SheetTable.vue'
@@ -17,17 +19,28 @@ const stock = useQuery({
   queryKey: ['stock', 'reservable', computed(() => props.line.id)],
   queryFn: () => ask(api.GET('/api/v1/sales-lines/{id}/stock', { params: { path: { id: props.line.id } } })),
 })
-const wanted = ref<Record<number, string>>({})
-const units = ref<Record<number, string>>({})
+/** What is typed of each holding: so much of it, or one unit. */
+type Typed = Record<string, { quantity?: string; serial?: string }>
+const draft = useDraft<Typed>(
+  () => `reserve/${props.line.id}`,
+  () => ({}),
+)
+type Holding = Schemas['OrdersHolding']
+const keyOf = (h: Holding) => `${h.location_id}/${h.lot_id}/${h.carton_id}`
+const typed = (h: Holding) => draft.mine.value?.[keyOf(h)] ?? {}
+function type(h: Holding, change: Typed[string]) {
+  if (draft.mine.value) draft.mine.value[keyOf(h)] = { ...typed(h), ...change }
+}
 const open = computed(() => Number(props.line.due) - Number(props.line.planned) - Number(props.line.reserved))
 const { busy, problem, run } = useCommand()
 
 async function reserve() {
   const reservations: Schemas['OrdersNewReservation'][] = []
-  for (const [i, h] of (stock.data.value ?? []).entries()) {
+  for (const h of stock.data.value ?? []) {
+    const { quantity = '', serial } = typed(h)
     const at = { location_id: h.location_id, lot_id: h.lot_id ?? undefined, carton_id: h.carton_id ?? undefined }
-    if (units.value[i]) reservations.push({ ...at, serial: units.value[i], quantity: '1' })
-    else if (Number(wanted.value[i]) > 0) reservations.push({ ...at, quantity: wanted.value[i]! })
+    if (serial) reservations.push({ ...at, serial, quantity: '1' })
+    else if (Number(quantity) > 0) reservations.push({ ...at, quantity })
   }
   const order = await run(() =>
     once((h) =>
@@ -41,16 +54,13 @@ async function reserve() {
     ),
   )
   if (order) {
-    wanted.value = {}
-    units.value = {}
+    draft.discard()
     await queries.invalidateQueries({ queryKey: ['orders'] })
     void stock.refetch()
     emit('done')
   }
 }
-const chosen = computed(
-  () => Object.values(wanted.value).some((q) => Number(q) > 0) || Object.values(units.value).some(Boolean),
-)
+const chosen = computed(() => Object.values(draft.mine.value ?? {}).some((t) => t.serial || Number(t.quantity) > 0))
 const columns: Column<Schemas['OrdersHolding']>[] = [
   { name: 'bin', label: 'Bin', mono: true },
   { name: 'where', label: 'Where', of: (h) => (h.picking ? 'picking zone' : h.usual ? 'usual bin' : h.zone) },
@@ -68,27 +78,27 @@ const columns: Column<Schemas['OrdersHolding']>[] = [
       {{ open }} of {{ line.sku }} are not reserved yet. Picking zones come first, then the item's usual bins, then all
       others; within each the earliest date.
     </p>
+    <DraftNotice :of="draft" :labels="() => 'what is reserved'" />
     <QueryView :query="stock" :empty="(list) => !list.length">
-      <SheetTable
-        :columns="columns"
-        :rows="stock.data.value ?? []"
-        :row-key="(h) => h.location_id + '/' + h.lot_id + '/' + h.carton_id"
+      <SheetTable :columns="columns" :rows="stock.data.value ?? []" :row-key="keyOf"
         ><template #bin="{ row: h }"
           ><b>{{ h.location }}</b></template
-        ><template #reserve="{ row: h, index: i }"
+        ><template #reserve="{ row: h }"
           ><span v-if="h.too_old" class="late small">too old to be shipped</span>
           <template v-else>
             <ChoiceEntry
               v-if="h.serials.length"
-              v-model="units[i]"
+              :model-value="typed(h).serial ?? ''"
               :label="`Unit in ${h.location}`"
               :options="[{ value: '', label: 'any unit' }, ...h.serials.map((u) => ({ value: u, label: u }))]"
               :width="150"
+              @update:model-value="(u) => type(h, { serial: String(u ?? '') })"
             />
             <QuantityEntry
-              v-if="!units[i]"
-              v-model="wanted[i]"
+              v-if="!typed(h).serial"
+              :model-value="typed(h).quantity"
               :label="`Reserve from ${h.location} ${h.lot}`"
+              @update:model-value="(q) => type(h, { quantity: q ?? '' })"
             /> </template></template
       ></SheetTable>
       <template #empty>Nothing that could be reserved lies free at this site.</template>

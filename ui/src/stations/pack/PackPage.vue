@@ -8,6 +8,8 @@ import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
 import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
@@ -37,9 +39,6 @@ const carton = useQuery({
   queryFn: () => ask(api.GET('/api/v1/cartons/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => id.value > 0),
 })
-const weight = ref('')
-const size = ref('')
-const reason = ref('')
 const scan = ref('')
 const sizes = useQuery({
   queryKey: ['pack', 'proposal', id],
@@ -47,18 +46,22 @@ const sizes = useQuery({
   enabled: computed(() => carton.data.value?.state === 'at_bench'),
   retry: false,
 })
-watch(
-  () => sizes.data.value,
-  (a) => {
-    if (!size.value && a?.cartons.length === 1) size.value = carton.data.value?.size || a.cartons[0]!.size
-  },
-)
-watch(id, () => {
-  weight.value = ''
-  size.value = ''
-  reason.value = ''
-  done.value = ''
+/** The only size that fits, or the one it was closed in before. */
+const usualSize = computed(() => {
+  const fits = sizes.data.value?.cartons ?? []
+  return fits.length === 1 ? carton.data.value?.size || fits[0]!.size : ''
 })
+const draft = useDraft<{ weight: string; size: string; reason: string }>(
+  () => `carton/${id.value}`,
+  () => ({ weight: '', size: usualSize.value, reason: '' }),
+)
+const part = (name: 'weight' | 'size' | 'reason') =>
+  computed<string>({
+    get: () => draft.mine.value?.[name] ?? '',
+    set: (v) => draft.mine.value && (draft.mine.value[name] = v),
+  })
+const [weight, size, reason] = [part('weight'), part('size'), part('reason')]
+watch(id, () => (done.value = ''))
 const command = useCommand()
 const { busy, problem, done, run } = command
 const body = computed<Schemas['PackClosing'] | null>(() =>
@@ -95,8 +98,10 @@ async function close() {
         ? `Carton …${x.sscc.slice(-4)} is closed and stands at the gate.`
         : `Carton …${x.sscc.slice(-4)} differs by ${x.variance_kg} kg: look through it, each thing by its scan.`,
   )
-  if (c?.state === 'packed') command.offerUndo(openAgain)
-  else if (c) weight.value = ''
+  if (c?.state === 'packed') {
+    draft.discard()
+    command.offerUndo(openAgain)
+  } else if (c) weight.value = ''
   void carton.refetch()
   void bench.refetch()
 }
@@ -266,6 +271,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         Holds it: <b class="mono">{{ sizes.data.value.cartons.map((c) => c.size).join(' and ') }}</b>,
         {{ Math.round(100 * Number(sizes.data.value.cartons[0]!.full)) }} % full.
       </p>
+      <DraftNotice :of="draft" :labels="() => 'how the carton is closed'" />
       <FormField v-if="asksWhy" label="Weight accepted because" required
         ><TextEntry v-model="reason" :maxlength="200" :width="386"
       /></FormField>

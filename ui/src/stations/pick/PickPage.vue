@@ -7,11 +7,13 @@ import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand } from '@/parts/command'
-import { usePreview } from '@/parts/preview'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, since, when } from '@/parts/words'
 import PickDay from './PickDay.vue'
 import OpenOrders, { type Bounds, type Chosen } from './OpenOrders.vue'
+import { type Stop, useProposedRound } from './proposedRound'
 import WavePlan from './WavePlan.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -39,33 +41,28 @@ const floor = useQuery({
   queryKey: ['floor', site],
   queryFn: () => ask(api.GET('/api/v1/floor', { params: { query: { site: site.value } } })),
 })
-const ticked = ref<number[]>([])
-const leftOut = ref<number[]>([])
-const emptyFirst = ref('')
-const proposal = ref<Schemas['PickProposed']>()
-/** A stop that is proposed, with what is typed for it, told apart by a key of its own. */
-type Stop = Schemas['PickProposedStop'] & { key: number; text: string }
-const stops = ref<Stop[]>([])
-let made = 0
-const { busy, problem, done, run } = useCommand()
+const command = useCommand()
+const { busy, problem, done, run } = command
+const proposed = useProposedRound(command)
+const { draft, proposal, stops, next } = proposed
+function useBin(i: number, h: Schemas['StockHolding'], split: boolean) {
+  proposed.useBin(i, h, split)
+  changing.value = 0
+}
 
-/** A dock that a round takes from, instead of bins. */
-const from = ref(0)
 watch(
   () => [route.query.order ?? route.query.orders, route.query.from],
   ([o, dock]) => {
-    from.value = Number(dock) || 0
-    if (o) {
-      ticked.value = String(o).split(',').map(Number)
-      leftOut.value = []
-      void propose()
-    }
+    const orders = o ? String(o).split(',').map(Number) : []
+    const from = Number(dock) || 0
+    if (orders.length) proposed.open({ orders, left: [], first: '', dock: from })
   },
   { immediate: true },
 )
 
+/** Lines that were left out of the wave that is planned. */
+const leftOut = ref<number[]>([])
 const wave = ref<Schemas['PickWave']>()
-/** The latest round that was released with others. */
 async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
   done.value = ''
   const w = await run(() =>
@@ -88,16 +85,11 @@ async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
   )
   wave.value = w
   leftOut.value = chosen.left
-  stops.value = []
-  proposal.value = undefined
+  proposed.leave()
 }
 function planOne(chosen: Chosen, first = '') {
   wave.value = undefined
-  from.value = 0
-  ticked.value = chosen.orders
-  leftOut.value = chosen.left
-  emptyFirst.value = first
-  void propose()
+  void proposed.propose({ ...chosen, first, dock: 0 })
 }
 async function gone(rounds: Schemas['PickRound'][]) {
   wave.value = undefined
@@ -131,11 +123,17 @@ const setEach = (each: boolean) =>
   )
 /** What was walked on paper is confirmed in one step, line by line where it differed. */
 const paper = ref(false)
-const differing = ref<Record<number, { picked: string; serials: string }>>({})
-watch(id, () => {
-  paper.value = false
-  differing.value = {}
-})
+const differs = useDraft<Record<string, { picked: string; serials: string }>>(
+  () => `round/${id.value}/paper`,
+  () => ({}),
+)
+watch(id, () => (paper.value = false))
+watch(
+  () => differs.changed.value,
+  (typed) => typed && (paper.value = true),
+  { immediate: true },
+)
+const differing = computed(() => differs.mine.value ?? {})
 async function confirmPaper() {
   const list = Object.entries(differing.value)
     .filter(([, d]) => d.picked !== '' || d.serials)
@@ -152,9 +150,14 @@ async function confirmPaper() {
     (h) => ask(api.POST('/api/v1/rounds/{id}/confirm', { headers: h, ...at(), body: { differing: list } })),
     (x) => `${x.number} is confirmed; its cartons stand at the bench.`,
   )
-  if (r) paper.value = false
+  if (!r) return
+  differs.discard()
+  paper.value = false
 }
-const differ = (stop: number) => (differing.value[stop] ??= { picked: '', serials: '' })
+const differ = (stop: number) => differing.value[stop] ?? { picked: '', serials: '' }
+function setDiffer(stop: number, change: { picked?: string; serials?: string }) {
+  if (differs.mine.value) differs.mine.value[stop] = { ...differ(stop), ...change }
+}
 
 /** A round is stuck when nobody takes it up, or nothing was taken for long. */
 function stuck(r: Schemas['PickRound']): string {
@@ -170,44 +173,7 @@ const sorted = computed(() =>
   [...(rounds.data.value ?? [])].sort((a, b) => Number(!!stuck(b)) - Number(!!stuck(a)) || a.id - b.id),
 )
 
-async function propose() {
-  const p = await run(() =>
-    ask(
-      api.POST('/api/v1/pick/plan', {
-        body: {
-          site_id: site.value,
-          order_ids: ticked.value,
-          without: leftOut.value.length ? leftOut.value : undefined,
-          empty_first: emptyFirst.value || undefined,
-          from_id: from.value || undefined,
-        },
-      }),
-    ),
-  )
-  proposal.value = p
-  stops.value = p?.stops.map((s) => ({ ...s, key: ++made, text: s.quantity })) ?? []
-}
-
-const body = computed<Schemas['PickDraft'] | null>(() =>
-  stops.value.length
-    ? {
-        site_id: site.value,
-        stops: stops.value.map((s) => ({
-          line_id: s.line_id,
-          location_id: s.location_id,
-          lot_id: s.lot_id ?? undefined,
-          carton_id: s.carton_id ?? undefined,
-          serial_id: s.serial_id ?? undefined,
-          quantity: s.text,
-        })),
-      }
-    : null,
-)
-const {
-  plan,
-  problem: refused,
-  fresh,
-} = usePreview('round', body, (b) => ask(api.POST('/api/v1/pick/preview', { body: b })))
+const { plan, problem: refused, fresh } = proposed.preview
 const short = computed(() => [
   ...(proposal.value?.shortages ?? []),
   ...(plan.value?.shortages ?? []).filter(
@@ -216,18 +182,8 @@ const short = computed(() => [
 ])
 
 async function release() {
-  const b = body.value
-  if (!b) return
-  const r = await run(
-    () => once((h) => ask(api.POST('/api/v1/rounds', { headers: h, body: b }))),
-    (x) => `${x.number} is released.`,
-  )
-  if (r) {
-    stops.value = []
-    proposal.value = undefined
-    ticked.value = []
-    void router.push(`/pick/${r.id}`)
-  }
+  const r = await proposed.release()
+  if (r) void router.push(`/pick/${r.id}`)
 }
 
 /** Bins that hold more of a stop's item, to change it or to split it. */
@@ -240,24 +196,6 @@ async function change(s: Stop) {
     api.GET('/api/v1/items/{id}', { params: { path: { id: s.item_id }, query: { site: site.value } } }),
   )
   others.value = page.holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.reserved))
-}
-function useBin(i: number, h: Schemas['StockHolding'], split: boolean) {
-  const s = stops.value[i]
-  if (!s) return
-  const to = {
-    ...s,
-    location_id: h.location_id,
-    bin: h.location,
-    lot_id: h.lot_id,
-    lot: h.lot ?? '',
-    carton_id: h.carton_id,
-    carton: h.carton ?? '',
-    available: String(Number(h.quantity) - Number(h.reserved)),
-    why: 'chosen by you',
-  }
-  if (split) stops.value.splice(i + 1, 0, { ...to, key: ++made, text: '1' })
-  else stops.value[i] = to
-  changing.value = 0
 }
 const path = computed(
   () => (id.value ? round.data.value?.path : plan.value?.path) as { x: number; y: number }[] | undefined,
@@ -394,7 +332,8 @@ const proposalColumns: Column<Stop>[] = [
         <template #differs="{ row: s }">
           <QuantityEntry
             v-if="s.state === 'open'"
-            v-model="differ(s.id).picked"
+            :model-value="differ(s.id).picked"
+            @update:model-value="(q) => setDiffer(s.id, { picked: q ?? '' })"
             :placeholder="s.quantity"
             :label="`Picked at stop ${s.seq}`"
           />
@@ -402,7 +341,8 @@ const proposalColumns: Column<Stop>[] = [
         <template #serials="{ row: s }">
           <TextEntry
             v-if="s.state === 'open' && ['serial', 'serial_out'].includes(s.tracking)"
-            v-model="differ(s.id).serials"
+            :model-value="differ(s.id).serials"
+            @update:model-value="(text) => setDiffer(s.id, { serials: text ?? '' })"
             mono
             :width="170"
             :label="`Serials at stop ${s.seq}`"
@@ -420,8 +360,15 @@ const proposalColumns: Column<Stop>[] = [
     />
     <template v-else-if="stops.length || proposal">
       <p>
-        <a-button type="link" size="small" @click="((stops = []), (proposal = undefined))">Back to what waits</a-button>
+        <a-button type="link" size="small" @click="proposed.leave">Back to what waits</a-button>
       </p>
+      <DraftNotice :of="draft" :labels="() => 'the round'" />
+      <div v-if="next" class="note w" role="status">
+        The round that you changed is not released yet.
+        <a-button size="small" @click="proposed.propose(next)"
+          >Discard it and plan {{ plural(next.orders.length, 'other order') }}</a-button
+        >
+      </div>
       <h1>A round for {{ plural(new Set(stops.map((s) => s.order_id)).size, 'order') }}</h1>
       <p v-if="plan" class="mute">
         <b class="mono">{{ plan.metres }} m</b> by the shortest walk,

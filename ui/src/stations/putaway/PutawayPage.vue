@@ -1,17 +1,20 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
-import { api, ask, once, Problem, type Schemas } from '@/api/client'
+import { useRoute, useRouter } from 'vue-router'
+import { api, ask, type Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
-import { usePreview } from '@/parts/preview'
+import DraftNotice from '@/parts/DraftNotice.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import { since, stateWords } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
 import DockOverview from './DockOverview.vue'
+import { usePalletBin } from './palletBin'
 import Restocks from './Restocks.vue'
+import { keyOf, useSpread } from './spread'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -34,148 +37,57 @@ const stuck = useQuery({
 })
 const stuckOf = (w: Schemas['PutawayWaiting']) =>
   stuck.data.value?.find((x) => x.location_id === w.location_id && x.item_id === w.item_id && x.lot_id === w.lot_id)
-const chosen = ref('')
+const route = useRoute()
+const router = useRouter()
+/** What is chosen stands in the address, so that a reload finds it again. */
+const chosen = ref((route.query.goods as string | undefined) ?? '')
+watch(chosen, (goods) => void router.replace({ query: goods ? { goods } : {} }))
 const palletId = ref(0)
 const pallet = computed(() => pallets.data.value?.find((p) => p.id === palletId.value))
-const palletBin = ref('')
-const palletOffers = useQuery({
-  queryKey: ['putaway', 'pallet-bins', palletId],
-  queryFn: () => ask(api.GET('/api/v1/put-away/pallets/{id}/bins', { params: { path: { id: palletId.value } } })),
-  enabled: computed(() => !!pallet.value),
-  retry: false,
-})
-const keyOf = (w: Schemas['PutawayWaiting']) => `${w.location_id}/${w.item_id}/${w.lot_id ?? ''}`
 const goods = computed(() => waiting.data.value?.find((w) => keyOf(w) === chosen.value))
-const quantity = ref('')
-const locations = ref<Schemas['PutawaySpreadPart'][]>([])
-const proposal = ref<Schemas['PutawayProposal']>()
+const command = useCommand()
+const { busy, problem, done } = command
+const spread = useSpread(goods, command)
+const { draft, quantity, locations, proposal, placed, propose, addBin, onlyBin, nameUnits } = spread
+const { plan, problem: refused, fresh } = spread.preview
+const whole = usePalletBin(pallet, command)
+const { bin: palletBin, offers: palletOffers, preview: asOne } = whole
 const scanned = ref('')
-const { busy, problem, done, run } = useCommand()
 
 function choose(w: Schemas['PutawayWaiting']) {
   chosen.value = keyOf(w)
   palletId.value = 0
-  quantity.value = w.quantity
   done.value = ''
-  void propose()
 }
 
 function choosePallet(p: Schemas['CartonsPallet']) {
   palletId.value = p.id
   chosen.value = ''
-  palletBin.value = ''
   done.value = ''
   problem.value = undefined
 }
-watch(palletOffers.data, (offers) => {
-  if (!palletBin.value) palletBin.value = offers?.[0]?.bin ?? ''
-})
-
-async function propose() {
-  const g = goods.value
-  if (!g) return
-  const p = await run(() =>
-    ask(
-      api.POST('/api/v1/put-away/propose', {
-        body: {
-          location_id: g.location_id,
-          item_id: g.item_id,
-          lot_id: g.lot_id ?? undefined,
-          quantity: quantity.value,
-        },
-      }),
-    ),
-  )
-  proposal.value = p
-  locations.value =
-    p?.locations.map((o) => ({
-      bin: o.bin,
-      quantity: o.quantity,
-      serials: o.serials.length ? o.serials : undefined,
-    })) ?? []
-}
-
 watch(waiting.data, (list) => {
-  if (chosen.value && !list?.some((w) => keyOf(w) === chosen.value)) {
-    chosen.value = ''
-    locations.value = []
-    proposal.value = undefined
-  }
+  if (chosen.value && !list?.some((w) => keyOf(w) === chosen.value)) chosen.value = ''
 })
 
 const offers = computed(
   () => new Map([...(proposal.value?.locations ?? []), ...(proposal.value?.others ?? [])].map((o) => [o.bin, o])),
 )
-const placed = computed(() => locations.value.reduce((sum, p) => sum + Number(p.quantity || 0), 0))
-const body = computed<Schemas['PutawaySpread'] | null>(() =>
-  goods.value && locations.value.length
-    ? {
-        location_id: goods.value.location_id,
-        item_id: goods.value.item_id,
-        lot_id: goods.value.lot_id ?? undefined,
-        quantity: quantity.value,
-        locations: locations.value,
-      }
-    : null,
-)
-const {
-  plan,
-  problem: refused,
-  fresh,
-} = usePreview('put away', body, (b) => ask(api.POST('/api/v1/put-away/preview', { body: b })))
-const palletBody = computed(() =>
-  pallet.value && palletBin.value ? { carton_id: pallet.value.id, bin: palletBin.value } : null,
-)
-const asOne = usePreview('put-away-pallet', palletBody, (b) =>
-  ask(api.POST('/api/v1/put-away/pallets/preview', { body: b })),
-)
+function addTyped() {
+  addBin(scanned.value)
+  scanned.value = ''
+}
 
 async function putAwayPallet() {
-  const b = palletBody.value
-  if (!b) return
-  const p = await run(
-    () => once((h) => ask(api.POST('/api/v1/put-away/pallets', { headers: h, body: b }))),
-    (x) => `Put away as one in ${x.moves[0]?.to}.`,
-  )
-  if (!p) return
+  if (!(await whole.putAway())) return
   palletId.value = 0
   await pallets.refetch()
 }
 
-/** The units that go to a bin, as they are typed: parted by spaces. */
-function nameUnits(p: Schemas['PutawaySpreadPart'], text: string) {
-  const codes = text.split(/[\s,]+/).filter(Boolean)
-  p.serials = codes.length ? codes : undefined
-  if (codes.length) p.quantity = String(codes.length)
-}
-
-function addBin(code: string) {
-  if (!code) return
-  const left = Math.max(0, Math.round((Number(quantity.value) - placed.value) * 1000) / 1000)
-  const there = locations.value.find((p) => p.bin.toUpperCase() === code.toUpperCase())
-  if (!there) locations.value.push({ bin: code.toUpperCase(), quantity: String(left || quantity.value) })
-  scanned.value = ''
-}
-
-/** Everything into one bin that was named instead. */
-function onlyBin(code: string) {
-  const all = locations.value.flatMap((p) => p.serials ?? [])
-  locations.value = [{ bin: code, quantity: quantity.value, serials: all.length ? all : undefined }]
-}
-
 async function putAway() {
-  const b = body.value
-  if (!b) return
-  const p = await run(
-    () => once((h) => ask(api.POST('/api/v1/put-away', { headers: h, body: b }))),
-    (x) => `Put away: ${x.moves.map((m) => `${m.quantity} in ${m.to}`).join(', ')}.`,
-  )
-  if (p) {
-    chosen.value = ''
-    locations.value = []
-    proposal.value = undefined
-    await waiting.refetch()
-  }
+  if (!(await spread.putAway())) return
+  chosen.value = ''
+  await waiting.refetch()
 }
 
 takeScans((text, reading) => {
@@ -256,6 +168,7 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
           >, lot <span class="mono">{{ goods.lot }}</span></template
         >. Take the bins proposed, or scan or type another.
       </p>
+      <DraftNotice :of="draft" :labels="() => 'where the goods go'" />
       <div class="fields">
         <FormField label="To put away"><QuantityEntry v-model="quantity" :width="98" @change="propose" /></FormField>
         <a-button :disabled="busy" @click="propose">Propose again</a-button>
@@ -298,7 +211,7 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
             label="Another bin"
             mono
             :width="125"
-            @keydown.enter.prevent="addBin(scanned)"
+            @keydown.enter.prevent="addTyped"
           />
           <span class="mute small"
             >or choose one that can take some:

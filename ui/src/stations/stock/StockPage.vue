@@ -7,14 +7,12 @@ import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
+import HoldingList from './HoldingList.vue'
 import LotLife from './LotLife.vue'
 import StockCourse from './StockCourse.vue'
 import StockDay from './StockDay.vue'
-import { plural, stateWords } from '@/parts/words'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import SheetTable from '@/parts/SheetTable.vue'
-import type { Column } from '@/parts/columns'
 
 const props = defineProps<{ kind?: string; id?: string }>()
 const id = computed(() => Number(props.id) || 0)
@@ -59,15 +57,14 @@ const holdings = computed<Schemas['StockHolding'][]>(
     (props.kind === 'item' ? item.data.value : props.kind === 'location' ? location.data.value : lot.data.value)
       ?.holdings ?? [],
 )
-const holdingColumns: Column<Schemas['StockHolding']>[] = [
-  { name: 'location', label: 'Location', mono: true },
-  { name: 'item', label: 'Item' },
-  { name: 'lotOrUnits', label: 'Lot or units', mono: true },
-  { name: 'expires', label: 'Expires', of: (h) => h.expires_on ?? '', mono: true },
-  { name: 'carton', label: 'Carton', mono: true },
-  { name: 'quantity', label: 'Quantity', right: true, mono: true },
-  { name: 'reserved', label: 'Reserved', of: (h) => (Number(h.reserved) ? h.reserved : ''), right: true, mono: true },
-]
+const code = computed(
+  () =>
+    (props.kind === 'item'
+      ? item.data.value?.item.sku
+      : props.kind === 'location'
+        ? location.data.value?.location.code
+        : lot.data.value?.code) ?? '',
+)
 </script>
 
 <template>
@@ -187,32 +184,7 @@ const holdingColumns: Column<Schemas['StockHolding']>[] = [
     <StockDay v-else-if="!kind" />
 
     <template v-if="kind">
-      <SheetTable
-        v-if="kind !== 'serial'"
-        data-holdings
-        :columns="holdingColumns"
-        :rows="holdings"
-        :row-key="(h) => `${h.location_id}/${h.item_id}/${h.lot_id}/${h.carton_id}/${h.condition}`"
-        ><template #location="{ row: h }"
-          ><router-link :to="`/stock/location/${h.location_id}`">{{ h.location }}</router-link></template
-        ><template #item="{ row: h }"
-          ><router-link class="mono" :to="`/stock/item/${h.item_id}`">{{ h.sku }}</router-link>
-          <span v-if="kind !== 'item'">{{ h.description }}</span></template
-        ><template #lotOrUnits="{ row: h }"
-          ><router-link v-if="h.lot_id" :to="`/stock/lot/${h.lot_id}`">{{ h.lot }}</router-link>
-          <details v-if="h.serials.length">
-            <summary>{{ plural(h.serials.length, 'serial') }}</summary>
-            <span class="units">{{ h.serials.join(' ') }}</span>
-          </details></template
-        ><template #carton="{ row: h }"
-          ><span v-if="h.carton_id && ['bin', 'dock'].includes(h.kind)">…{{ h.carton?.slice(-5) }}</span>
-          <router-link v-else-if="h.carton_id" :to="`/pack/${h.carton_id}`">…{{ h.carton?.slice(-5) }}</router-link>
-          <div v-if="h.condition !== 'good'" class="late small">{{ stateWords(h.condition) }}</div></template
-        ><template #quantity="{ row: h }"
-          ><b>{{ h.quantity }}</b></template
-        ></SheetTable
-      >
-      <div v-if="!holdings.length && kind !== 'serial'" class="empty">Nothing lies here now.</div>
+      <HoldingList v-if="kind !== 'serial'" :of="kind" :code="code" :holdings="holdings" />
       <StockCourse v-if="kind === 'item' && course.data.value" :course="course.data.value" />
       <LotLife v-if="kind === 'lot' && lot.data.value" :lot="lot.data.value" />
       <h2 style="margin-top: 18px">
@@ -228,9 +200,6 @@ const holdingColumns: Column<Schemas['StockHolding']>[] = [
 </template>
 
 <style scoped>
-.units {
-  white-space: normal;
-}
 .figures {
   display: flex;
   gap: 8px;

@@ -1,0 +1,86 @@
+<script setup lang="ts" generic="R extends object">
+import { useStorage } from '@vueuse/core'
+import { computed } from 'vue'
+import ColumnMenu from './ColumnMenu.vue'
+import type { Column, Sort } from './columns'
+import { csvOf, saveFile } from './csv'
+import ListTable from './ListTable.vue'
+import { useLocalSort } from './localSort'
+
+/** A list whose rows are all here: sorted by any column that has text, its columns chosen, saved as a file as it stands. */
+const props = defineProps<{
+  /** What its widths and columns are remembered under. */
+  name: string
+  /** What its file is called, if not that. */
+  file?: string
+  label: string
+  /** The first is always shown. */
+  columns: Column<R>[]
+  rows: readonly R[]
+  rowKey: (row: R) => string | number
+  to?: (row: R) => string | undefined
+  tickLabel?: (row: R) => string
+  sums?: Record<string, string>
+  lines?: number
+  first?: Sort
+}>()
+defineOptions({ inheritAttrs: false })
+const ticked = defineModel<(string | number)[]>('ticked', { default: () => [] })
+const slots = defineSlots<{ [column: string]: (p: { row: R; index: number }) => unknown }>()
+
+const sortable = computed(() => props.columns.map((c) => ({ ...c, sort: !!(c.of && c.label) })))
+const { sort, sorted } = useLocalSort(
+  computed(() => props.rows),
+  sortable,
+  props.first,
+)
+/** Those that are not to be seen: a column that comes with a new version is shown. */
+const hidden = useStorage<string[]>(`hidden.${props.name}`, [])
+const chosen = computed(() => props.columns.map((c) => c.name).filter((n) => !hidden.value.includes(n)))
+const choose = (names: string) =>
+  (hidden.value = props.columns.map((c) => c.name).filter((n) => !names.split(',').includes(n)))
+const save = () =>
+  saveFile(
+    `${props.file ?? props.name}.csv`,
+    csvOf(
+      props.columns.filter((c) => chosen.value.includes(c.name)),
+      sorted.value,
+    ),
+  )
+</script>
+
+<template>
+  <div class="tools">
+    <ColumnMenu :columns="columns.slice(1).filter((c) => c.label)" :chosen="chosen" @choose="choose" />
+    <a-button @click="save">CSV</a-button>
+  </div>
+  <ListTable
+    v-model:sort="sort"
+    v-model:ticked="ticked"
+    v-bind="$attrs"
+    :name="name"
+    :label="label"
+    :columns="sortable"
+    :chosen="chosen"
+    :rows="sorted"
+    :row-key="rowKey"
+    :to="to"
+    :tick-label="tickLabel"
+    :sums="sums"
+    :lines="lines"
+    :total="rows.length"
+  >
+    <template v-for="(_, column) in slots" #[column]="p" :key="column">
+      <slot :name="column" :row="p.row as R" :index="p.index" />
+    </template>
+  </ListTable>
+</template>
+
+<style scoped>
+.tools {
+  display: flex;
+  gap: 8px;
+  justify-content: flex-end;
+  margin-bottom: 6px;
+}
+</style>
