@@ -51,6 +51,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	runner.Notify = hub
 	server := web.New(ctx, pools, runner, hub, c.SecureCookie)
 	r := server.Router
+	web.RegisterProgress(r)
 	catalog.Register(r)
 	sheets.Register(r)
 	resolving.Register(r)

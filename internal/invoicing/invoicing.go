@@ -123,21 +123,14 @@ func Make(ctx context.Context, tx *command.Tx, shipments []int64, post bool) ([]
 	if err := documents.Hold(ctx, tx, documents.Own(documents.Shipment, ids...)); err != nil {
 		return nil, err
 	}
-	out := []Invoice{}
-	for _, d := range ids {
-		b, err := invoice(ctx, tx, d)
-		if err != nil {
-			return nil, err
+	return command.Each(tx, ids, func(shipment int64) (Invoice, error) {
+		b, err := invoice(ctx, tx, shipment)
+		if err == nil && post {
+			err = Mail(ctx, tx, b.ID)
 		}
-		if post {
-			if err := Mail(ctx, tx, b.ID); err != nil {
-				return nil, err
-			}
-		}
-		out = append(out, b)
 		tx.NotifySite(b.SiteID, "invoicing", "orders", "dispatch")
-	}
-	return out, nil
+		return b, err
+	})
 }
 
 func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, error) {

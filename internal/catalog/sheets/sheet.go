@@ -271,13 +271,16 @@ func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchang
 				"%d of %d rows are wrong, and nothing was imported. The first is row %d: %s", p.Wrong, len(p.Rows), j.Row, j.Sentence).With("wrong", p.Wrong)
 		}
 	}
-	for _, j := range p.Rows {
+	if _, err := command.Each(tx, p.Rows, func(j Judged) (none struct{}, err error) {
 		if j.Does == "same" {
-			continue
+			return none, nil
 		}
 		if err := s.write(ctx, tx, site, j.old, j.row); err != nil {
-			return p, fmt.Errorf("importing row %d: %w", j.Row, err)
+			return none, fmt.Errorf("importing row %d: %w", j.Row, err)
 		}
+		return none, nil
+	}); err != nil {
+		return p, err
 	}
 	tx.Notify("catalog", "stock", "floor")
 	return p, nil

@@ -35,6 +35,7 @@ type Runner struct {
 
 	retries  atomic.Int64
 	disorder atomic.Int64
+	board    board
 }
 
 // Disorder is how often something was held out of the one order since the runner was
@@ -81,6 +82,7 @@ func Do[T any](
 	if err != nil {
 		return zero, err
 	}
+	defer r.board.take(asking{q.person.ID, key})
 	unknown := false
 	for try := 1; ; try++ {
 		answer, topics, err := once(ctx, r, q, fn)

@@ -56,13 +56,5 @@ func ShipMany(ctx context.Context, tx *command.Tx, orders []int64, terms shippin
 	if err := shipping.HoldAll(ctx, tx, requests...); err != nil {
 		return nil, err
 	}
-	out := []shipping.Shipment{}
-	for _, id := range orders {
-		d, err := Ship(ctx, tx, id, terms)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, d)
-	}
-	return out, nil
+	return command.Each(tx, orders, func(id int64) (shipping.Shipment, error) { return Ship(ctx, tx, id, terms) })
 }

@@ -180,12 +180,15 @@ type Outlook struct {
 	Price *pricing.Price `json:"price"`
 }
 
+// Marked is an order that is one of many, as it was seen.
+type Marked struct {
+	ID      int64 `json:"id"`
+	Version int32 `json:"version"`
+}
+
 type marked struct {
 	Body struct {
-		Orders []struct {
-			ID      int64 `json:"id"`
-			Version int32 `json:"version"`
-		} `json:"orders" minItems:"1" maxItems:"500"`
+		Orders []Marked `json:"orders" minItems:"1" maxItems:"500"`
 	}
 }
 
@@ -357,7 +360,6 @@ func each(
 	ctx context.Context, tx *command.Tx, in *marked,
 	step func(context.Context, *command.Tx, int64, int32) (Order, error),
 ) ([]Order, error) {
-	out := []Order{}
 	ids := make([]int64, len(in.Body.Orders))
 	for i, o := range in.Body.Orders {
 		ids[i] = o.ID
@@ -365,12 +367,5 @@ func each(
 	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, ids...)); err != nil {
 		return nil, err
 	}
-	for _, o := range in.Body.Orders {
-		order, err := step(ctx, tx, o.ID, o.Version)
-		if err != nil {
-			return nil, err
-		}
-		out = append(out, order)
-	}
-	return out, nil
+	return command.Each(tx, in.Body.Orders, func(o Marked) (Order, error) { return step(ctx, tx, o.ID, o.Version) })
 }

@@ -1,15 +1,16 @@
 import createClient from 'openapi-fetch'
 import type { components, paths } from './schema'
 import { answered, commandOf, keyOf, settles } from './pending'
+import { follow } from './progress'
 import { passwordGiven, session, wantPassword } from './session'
 
 /** The types of the API's answers, named as in its description. */
 export type Schemas = components['schemas']
 
-/** An RFC 9457 problem document: a refusal in words, with the field it is about. */
 /** What a refusal is known by: the server's codes, and those of this device alone. */
 export type Code = Schemas['Problem']['code'] | 'offline' | 'loaded' | 'device_full' | 'wrong_order' | 'wrong_scan'
 
+/** An RFC 9457 problem document: a refusal in words, with the field it is about. */
 export class Problem extends Error {
   constructor(
     readonly status: number,
@@ -25,6 +26,8 @@ export class Problem extends Error {
 const client = createClient<paths>({ baseUrl: '', credentials: 'same-origin' })
 
 const commands = new WeakMap<Request, string>()
+/** What ends the following of a command. */
+const followed = new WeakMap<Request, () => void>()
 
 client.use({
   async onRequest({ request }) {
@@ -36,14 +39,17 @@ client.use({
       const command = commandOf(session.person?.id, new URL(request.url).pathname, body)
       request.headers.set('Idempotency-Key', keyOf(command, offered))
       commands.set(request, command)
+      followed.set(request, follow(request.headers.get('Idempotency-Key')!))
     }
     return request
   },
   onResponse({ request, response }) {
+    followed.get(request)?.()
     const command = commands.get(request)
     if (command && settles(response.status)) answered(command)
     return response
   },
+  onError: ({ request }) => followed.get(request)?.(),
 })
 
 export const api = client

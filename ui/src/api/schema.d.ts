@@ -612,6 +612,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/commands/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How far a command of one's own is that is under way, by its request key
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-progress"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/connections/outbox": {
         parameters: {
             query?: never;
@@ -4174,6 +4194,12 @@ export interface components {
             quantity?: string;
             scan: string;
         };
+        CommandProgress: {
+            /** Format: int64 */
+            done: number;
+            /** Format: int64 */
+            total: number;
+        };
         "Confirm-passwordRequest": {
             password: string;
         };
@@ -4434,12 +4460,6 @@ export interface components {
             shipped_at: string;
             value: string;
         };
-        Item: {
-            /** Format: int64 */
-            id: number;
-            /** Format: int32 */
-            version: number;
-        };
         LabelsJob: {
             /** Format: date-time */
             asked_at: string;
@@ -4564,7 +4584,7 @@ export interface components {
             item_id: number;
         };
         MarkedBody: {
-            orders: components["schemas"]["Item"][];
+            orders: components["schemas"]["OrdersMarked"][];
         };
         "OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body": {
             carton_ids?: number[];
@@ -4691,6 +4711,12 @@ export interface components {
             shipped: string;
             sku: string;
             unit: string;
+        };
+        OrdersMarked: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            version: number;
         };
         OrdersNewLine: {
             /** Format: int64 */
@@ -7701,6 +7727,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SheetsPreview"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-progress": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CommandProgress"];
                 };
             };
             /** @description Error */

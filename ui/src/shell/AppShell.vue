@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { connected, useLive } from '@/api/live'
+import { progress } from '@/api/progress'
 import { lookAt, session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import { differs, zone } from '@/parts/clock'
@@ -124,6 +125,13 @@ function changeSite(site: number | undefined) {
     </div>
     <div v-if="differs && site" class="note cut clock" role="note">
       Times are by the clock of {{ site.name }} ({{ zone }}).
+    </div>
+    <div v-if="progress" class="note cut" role="status" data-progress>
+      <template v-if="progress.total">
+        <progress :value="progress.done" :max="progress.total" aria-hidden="true" /> {{ progress.done }} of
+        {{ progress.total }} done. Nothing counts before all of it is.
+      </template>
+      <template v-else>It is being done. This takes a moment.</template>
     </div>
     <main id="main">
       <PartGuard><router-view /></PartGuard>
