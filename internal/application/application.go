@@ -63,7 +63,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	orders.Register(r)
 	pick.Register(r, c.CompanyPrefix)
 	pack.Register(r, c.CompanyPrefix)
-	dispatch.Register(r, pick.WorkLeft)
+	dispatch.Register(r, pick.Left)
 	transfers.Register(r)
 	audit.Register(r)
 	savedviews.Register(r)

@@ -57,6 +57,10 @@ var sites = Sheet{
 			Help: "For each unit taken."},
 		{Name: "pace_kilo", Label: "Each kilogram, seconds", Kind: "number", places: 2, Default: "0.2",
 			Help: "For each kilogram taken."},
+		{Name: "pace_pack", Label: "Packing a carton, seconds", Kind: "number", places: 2, Default: "120",
+			Help: "What one carton takes at the bench."},
+		{Name: "pace_load", Label: "Loading a carton, seconds", Kind: "number", places: 2, Default: "30",
+			Help: "What one carton takes from the gate onto a vehicle."},
 		{Name: "approve_above", Label: "Approval above", Kind: "number", places: 2, open: true,
 			Help: "What a purchase order may come to before a lead has to approve it; empty for any amount."},
 	},
@@ -75,7 +79,8 @@ var sites = Sheet{
 		       trim_scale(pace_set_up)::text AS pace_set_up, trim_scale(pace_walk)::text AS pace_walk,
 		       trim_scale(pace_stop)::text AS pace_stop,
 		       trim_scale(pace_line)::text AS pace_line, trim_scale(pace_unit)::text AS pace_unit,
-		       trim_scale(pace_kilo)::text AS pace_kilo,
+		       trim_scale(pace_kilo)::text AS pace_kilo, trim_scale(pace_pack)::text AS pace_pack,
+		       trim_scale(pace_load)::text AS pace_load,
 		       trim_scale(approve_above)::text AS approve_above
 		  FROM sites WHERE $1 > 0 ORDER BY code`,
 	check: func(_ context.Context, _ *facts, _, row Row) error {
@@ -95,17 +100,18 @@ var sites = Sheet{
 		err = tx.GetContext(ctx, &id, `
 			INSERT INTO sites (code, name, timezone, cross_aisles, insist_bins, scan_bin, scan_item, scan_carton,
 			  approve_above, pace_set_up, pace_walk, pace_stop, pace_line, pace_unit, pace_kilo, each_unit, other_lot,
-			  bench_check, variance_pct, variance_kg, straight)
+			  bench_check, variance_pct, variance_kg, straight, pace_pack, pace_load)
 			VALUES ($1, $2, $3, $4::text[]::numeric[], $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17,
-			  $18, $19, $20, $21)
+			  $18, $19, $20, $21, $22, $23)
 			ON CONFLICT (code) DO UPDATE SET name = $2, timezone = $3, cross_aisles = $4::text[]::numeric[],
 			insist_bins = $5, scan_bin = $6, scan_item = $7, scan_carton = $8, approve_above = $9,
 			       pace_set_up = $10, pace_walk = $11, pace_stop = $12, pace_line = $13, pace_unit = $14,
 			       pace_kilo = $15, each_unit = $16, other_lot = $17, bench_check = $18, variance_pct = $19,
-			       variance_kg = $20, straight = $21 RETURNING id`,
+			       variance_kg = $20, straight = $21, pace_pack = $22, pace_load = $23 RETURNING id`,
 			row["code"], row["name"], row["timezone"], cross, row.flag("insist_bins"), row.flag("scan_bin"), row.flag("scan_item"), row.flag("scan_carton"), row.number("approve_above"),
 			row.number("pace_set_up"), row.number("pace_walk"), row.number("pace_stop"), row.number("pace_line"), row.number("pace_unit"), row.number("pace_kilo"),
-			row.flag("each_unit"), row.flag("other_lot"), row.flag("bench_check"), row.number("variance_pct"), row.number("variance_kg"), row.flag("straight"))
+			row.flag("each_unit"), row.flag("other_lot"), row.flag("bench_check"), row.number("variance_pct"), row.number("variance_kg"), row.flag("straight"),
+			row.number("pace_pack"), row.number("pace_load"))
 		if err != nil {
 			return fmt.Errorf("writing site %s: %w", row["code"], err)
 		}

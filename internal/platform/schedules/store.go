@@ -137,3 +137,14 @@ func (e *Engine) read(ctx context.Context, q sqlx.QueryerContext, id int64) (Sch
 	}
 	return found[0], nil
 }
+
+// NextRun is when a task is next due at a site; nil when no schedule has it done.
+func NextRun(ctx context.Context, q sqlx.QueryerContext, site int32, task string) (*time.Time, error) {
+	var at *time.Time
+	err := sqlx.GetContext(ctx, q, &at, `
+		SELECT min(next_at) FROM schedules WHERE site_id = $1 AND task = $2 AND state = 'on'`, site, task)
+	if err != nil {
+		return nil, fmt.Errorf("reading when %s is due: %w", task, err)
+	}
+	return at, nil
+}

@@ -8,16 +8,10 @@ import (
 	"time"
 
 	"lanternrow/internal/carriers"
-	"lanternrow/internal/outbound"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
-
-// WorkLeft tells the picking that is left of each order of a site, and how many walk now.
-type WorkLeft func(
-	ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time,
-) (work []outbound.Work, walkers int, err error)
 
 // Departure is the next collection of a carrier, with how far what it is to take is.
 type Departure struct {
@@ -32,12 +26,8 @@ type Departure struct {
 	Picked   decimal.Decimal `json:"picked" doc:"Picked, and not packed yet"`
 	OnRound  decimal.Decimal `json:"on_round"`
 	NotBegun decimal.Decimal `json:"not_begun"`
-	Lacking  decimal.Decimal `json:"lacking" doc:"Of those not begun, what nothing lies free for"`
-	// Minutes is the picking that is left for it; PickedBy is when that is done if those
-	// who walk now first pick for what leaves before, one at least.
-	Minutes  decimal.Decimal `json:"minutes"`
-	PickedBy *time.Time      `json:"picked_by"`
-	Made     bool            `json:"made" doc:"Whether all that lies there is picked before the collection"`
+	// orders are those it is to take, unless they are shipped.
+	orders []int64
 }
 
 // stage is how far an order is, in units.
@@ -46,6 +36,7 @@ type stage struct {
 	Carrier  string          `db:"carrier"`
 	WantedOn string          `db:"wanted_on"`
 	Late     bool            `db:"late"`
+	Running  bool            `db:"running"`
 	Shipped  decimal.Decimal `db:"shipped"`
 	Packed   decimal.Decimal `db:"packed"`
 	Picked   decimal.Decimal `db:"picked"`
@@ -55,9 +46,7 @@ type stage struct {
 
 // readDepartures reads the next collection of each carrier that has anything to take, the
 // first first.
-func readDepartures(
-	ctx context.Context, q sqlx.QueryerContext, site int32, left WorkLeft, now time.Time,
-) ([]Departure, error) {
+func readDepartures(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) ([]Departure, error) {
 	stages, err := readStages(ctx, q, site)
 	if err != nil {
 		return nil, err
@@ -66,22 +55,11 @@ func readDepartures(
 	if err != nil {
 		return nil, err
 	}
-	work, walkers, err := left(ctx, q, site, now)
-	if err != nil {
-		return nil, err
-	}
-	by := map[int64]outbound.Work{}
-	for _, w := range work {
-		sum := by[w.OrderID]
-		by[w.OrderID] = outbound.Work{Minutes: sum.Minutes.Add(w.Minutes), Lacking: sum.Lacking.Add(w.Lacking)}
-	}
 	next := map[string]*time.Time{}
 	for _, c := range all {
 		next[c.Name] = c.Next
 	}
-	out := gather(stages, next, by, now)
-	judge(out, walkers, now)
-	return out, nil
+	return gather(stages, next, now), nil
 }
 
 // readStages reads how far the orders are that are released, or went today.
@@ -89,7 +67,7 @@ func readStages(ctx context.Context, q sqlx.QueryerContext, site int32) ([]stage
 	var out []stage
 	err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT o.id, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
-		       o.wanted_on < current_date AND o.state = 'released' AS late, l.shipped, k.packed,
+		       o.wanted_on < current_date AND o.state = 'released' AS late, o.state = 'released' AS running, l.shipped, k.packed,
 		       greatest(l.picked - k.packed, 0) AS picked, l.on_round, l.not_begun
 		  FROM outbound_orders o JOIN sites s ON s.id = o.site_id,
 		       LATERAL (SELECT coalesce(sum(shipped), 0) AS shipped, coalesce(sum(picked), 0) AS picked,
@@ -108,9 +86,7 @@ func readStages(ctx context.Context, q sqlx.QueryerContext, site int32) ([]stage
 }
 
 // gather puts each order to the next collection of its carrier, if it is wanted by then.
-func gather(
-	stages []stage, next map[string]*time.Time, work map[int64]outbound.Work, now time.Time,
-) []Departure {
+func gather(stages []stage, next map[string]*time.Time, now time.Time) []Departure {
 	by := map[string]*Departure{}
 	for _, s := range stages {
 		day := now
@@ -125,7 +101,7 @@ func gather(
 			d = &Departure{Carrier: s.Carrier, At: next[s.Carrier]}
 			by[s.Carrier] = d
 		}
-		d.add(s, work[s.ID])
+		d.add(s)
 	}
 	out := []Departure{}
 	for _, d := range by {
@@ -145,27 +121,14 @@ func (d Departure) leaves() time.Time {
 	return *d.At
 }
 
-func (d *Departure) add(s stage, work outbound.Work) {
+func (d *Departure) add(s stage) {
 	d.Orders++
 	if s.Late {
 		d.Late++
 	}
 	d.Shipped, d.Packed, d.Picked = d.Shipped.Add(s.Shipped), d.Packed.Add(s.Packed), d.Picked.Add(s.Picked)
 	d.OnRound, d.NotBegun = d.OnRound.Add(s.OnRound), d.NotBegun.Add(s.NotBegun)
-	d.Minutes, d.Lacking = d.Minutes.Add(work.Minutes), d.Lacking.Add(work.Lacking)
-}
-
-// judge says of each whether it will be made, where those who walk pick for the one that
-// leaves first.
-func judge(departures []Departure, walkers int, now time.Time) {
-	before := 0.0
-	for i := range departures {
-		d := &departures[i]
-		before += d.Minutes.InexactFloat64() / float64(max(1, walkers))
-		by := now.Add(time.Duration(before * float64(time.Minute)))
-		if d.OnRound.Add(d.NotBegun).IsPositive() {
-			d.PickedBy = &by
-		}
-		d.Made = d.PickedBy == nil || d.At == nil || !by.After(*d.At)
+	if s.Running {
+		d.orders = append(d.orders, s.ID)
 	}
 }

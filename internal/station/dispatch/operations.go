@@ -63,16 +63,23 @@ type Load struct {
 }
 
 // Register adds the station's operations; left is asked for the picking that is left.
-func Register(r *web.Router, left WorkLeft) {
+func Register(r *web.Router, left Left) {
 	db := r.Reads
 	// Before the path that takes any word for an id.
 	registerLists(r)
 	web.Query(r, http.MethodGet, "/dispatch/departures", "list-departures",
-		"The next collection of each carrier, how far its goods are, and whether it will be made", web.Everyone,
+		"The next collection of each carrier, and how far its goods are", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) ([]Departure, error) {
-			return readDepartures(ctx, db, in.Site, left, r.Runner.Now())
+			return readDepartures(ctx, db, in.Site, r.Runner.Now())
+		})
+	web.Query(r, http.MethodGet, "/dispatch/forecast", "read-forecast",
+		"When each collection is ready, whether it is made, and what would help", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Forecast, error) {
+			return readForecast(ctx, db, in.Site, left, r.Runner.Now())
 		})
 	web.Query(r, http.MethodGet, "/dispatch/ready", "list-ready", "Orders with packed cartons, by carrier",
 		web.Everyone,

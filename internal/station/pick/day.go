@@ -2,21 +2,26 @@ package pick
 
 import (
 	"context"
-	"fmt"
 	"time"
 
 	"lanternrow/internal/carriers"
-	"lanternrow/internal/outbound"
 	"lanternrow/internal/pace"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
-// Day is the picking of a day: what was picked by the hour, and the work that is left
-// against the collections to come.
+// Day is the picking of a day: what was picked by the hour, and the work that is left of
+// what is due by today, against the collections to come.
 type Day struct {
-	Today
+	// Orders are due by today and wait for a round; Rounds are released and not done.
+	Orders int `json:"orders"`
+	Rounds int `json:"rounds"`
+	// Minutes is the work that is left of both, Walkers how many are signed on and moving.
+	Minutes decimal.Decimal `json:"minutes"`
+	Walkers int             `json:"walkers"`
+	// EndsAt is when it is picked if those who walk now do it, one at least.
+	EndsAt      time.Time             `json:"ends_at"`
 	Hours       []pace.Hour           `json:"hours" doc:"The hours of the day at which stops are picked"`
 	Left        []LeftAt              `json:"left" doc:"The work left from now on, if those who walk now go on"`
 	Collections []carriers.Collection `json:"collections" doc:"Those of today that are to come, the first first"`
@@ -37,9 +42,19 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Ti
 	if err != nil {
 		return day, err
 	}
-	if day.Today, err = todayOf(ctx, q, site, all, now); err != nil {
+	open, err := readOpen(ctx, q, site, OpenFilter{Until: now.UTC().Format(time.DateOnly)}, now)
+	if err != nil {
 		return day, err
 	}
+	rounds, err := listRounds(ctx, q, site)
+	if err != nil {
+		return day, err
+	}
+	moving, err := readMoving(ctx, q, site, now)
+	if err != nil {
+		return day, err
+	}
+	day.sum(open, rounds, len(moving), now)
 	day.Left, day.Collections = day.left(now), carriers.Coming(all, now)
 	day.Hours, err = pace.ByHour(ctx, q, site, `
 		SELECT po.id, po.happened_at AS at FROM postings po JOIN rounds r ON r.number = po.document
@@ -47,50 +62,31 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Ti
 	return day, err
 }
 
-// left follows the work from now on, each hour, until it is done.
-func (t Today) left(now time.Time) []LeftAt {
-	out := []LeftAt{{now, t.Minutes}}
-	pace := float64(max(1, t.Walkers))
-	for at := now.Truncate(time.Hour).Add(time.Hour); at.Sub(now) <= horizon && at.Before(t.EndsAt); at = at.Add(time.Hour) {
-		done := decimal.NewFromFloat(at.Sub(now).Minutes() * pace).Round(1)
-		out = append(out, LeftAt{at, t.Minutes.Sub(done)})
+// sum adds up the work that is left, and when it is done.
+func (d *Day) sum(open Open, rounds []Round, walkers int, now time.Time) {
+	d.Orders, d.Rounds, d.Walkers = len(open.Orders), len(rounds), walkers
+	for _, o := range open.Orders {
+		d.Minutes = d.Minutes.Add(o.Minutes)
 	}
-	if t.Minutes.IsPositive() && t.EndsAt.Sub(now) <= horizon {
-		out = append(out, LeftAt{t.EndsAt, decimal.Zero})
+	for _, r := range rounds {
+		left := decimal.NewFromInt(int64(r.StopCount - r.DoneCount)).Div(decimal.NewFromInt(int64(max(1, r.StopCount))))
+		d.Minutes = d.Minutes.Add(r.Minutes.Mul(left))
 	}
-	return out
+	d.Minutes = d.Minutes.Round(1)
+	minutes := d.Minutes.InexactFloat64() / float64(max(1, walkers))
+	d.EndsAt = now.Add(time.Duration(minutes * float64(time.Minute)))
 }
 
-// WorkLeft is the picking that is left of each order of a site, in minutes of one person,
-// and how many walk now: of what waits for a round, a round of its own; of what is on one,
-// its share of the stops that are left.
-func WorkLeft(
-	ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time,
-) (work []outbound.Work, walkers int, err error) {
-	open, err := readOpen(ctx, q, site, OpenFilter{}, now)
-	if err != nil {
-		return nil, 0, err
+// left follows the work from now on, each hour, until it is done.
+func (d Day) left(now time.Time) []LeftAt {
+	out := []LeftAt{{now, d.Minutes}}
+	pace := float64(max(1, d.Walkers))
+	for at := now.Truncate(time.Hour).Add(time.Hour); at.Sub(now) <= horizon && at.Before(d.EndsAt); at = at.Add(time.Hour) {
+		done := decimal.NewFromFloat(at.Sub(now).Minutes() * pace).Round(1)
+		out = append(out, LeftAt{at, d.Minutes.Sub(done)})
 	}
-	for _, o := range open.Orders {
-		work = append(work, outbound.Work{OrderID: o.ID, Minutes: o.Minutes, Lacking: o.Units.Sub(o.CanGo)})
+	if d.Minutes.IsPositive() && d.EndsAt.Sub(now) <= horizon {
+		out = append(out, LeftAt{d.EndsAt, decimal.Zero})
 	}
-	var rows []struct {
-		outbound.Work
-		PickerID *int32 `db:"picker_id"`
-	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT l.order_id, r.picker_id, round(r.minutes * count(*) FILTER (WHERE s.state = 'open')
-		       / greatest((SELECT count(*) FROM round_stops WHERE round_id = r.id), 1), 1) AS minutes
-		  FROM rounds r JOIN round_stops s ON s.round_id = r.id JOIN outbound_lines l ON l.id = s.line_id
-		 WHERE r.site_id = $1 AND r.state <> 'done' GROUP BY r.id, l.order_id`, site); err != nil {
-		return nil, 0, fmt.Errorf("reading what is left of rounds: %w", err)
-	}
-	walking := map[int32]bool{}
-	for _, r := range rows {
-		work = append(work, r.Work)
-		if r.PickerID != nil {
-			walking[*r.PickerID] = true
-		}
-	}
-	return work, len(walking), nil
+	return out
 }

@@ -206,13 +206,6 @@ func Register(r *web.Router, prefix string) {
 		}) (Day, error) {
 			return readDay(ctx, db, in.Site, r.Runner.Now())
 		})
-	web.Query(r, http.MethodGet, "/pick/today", "read-today",
-		"Whether what is due by today is picked before the last collection", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) (Today, error) {
-			return readToday(ctx, db, in.Site, r.Runner.Now())
-		})
 	web.Query(r, http.MethodPost, "/waves/plan", "plan-wave", "Stock and rounds proposed for many orders", web.Lead,
 		func(ctx context.Context, in *struct{ Body WaveWish }) (*Wave, error) {
 			return PlanWave(ctx, db, in.Body, r.Runner.Now())

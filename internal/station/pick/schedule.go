@@ -14,10 +14,13 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
+// planRounds is what the task is known by.
+const planRounds = "plan-rounds"
+
 // Schedule plans rounds for what waits at set times, and releases them.
 func Schedule() schedules.Task {
 	return schedules.Task{
-		Name: "plan-rounds", Title: "Plan rounds", Help: "What is released and wanted by then is planned into " +
+		Name: planRounds, Title: "Plan rounds", Help: "What is released and wanted by then is planned into " +
 			"rounds, and they go to the floor.",
 		Uses: []string{"days", "carrier", "ready", "zone", "split", "max_cartons", "max_lines"}, Roles: web.Lead,
 		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings,

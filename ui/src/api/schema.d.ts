@@ -740,10 +740,30 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The next collection of each carrier, how far its goods are, and whether it will be made
+         * The next collection of each carrier, and how far its goods are
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["list-departures"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/dispatch/forecast": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * When each collection is ready, whether it is made, and what would help
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-forecast"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1674,26 +1694,6 @@ export interface paths {
          * @description May be used by: lead.
          */
         post: operations["preview-round"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/pick/today": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Whether what is due by today is picked before the last collection
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["read-today"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -4251,16 +4251,11 @@ export interface components {
             /** Format: date-time */
             at: string | null;
             carrier: string;
-            /** @description Of those not begun, what nothing lies free for */
-            lacking: string;
             /**
              * Format: int64
              * @description Those of them that are late already
              */
             late: number;
-            /** @description Whether all that lies there is picked before the collection */
-            made: boolean;
-            minutes: string;
             not_begun: string;
             on_round: string;
             /**
@@ -4271,9 +4266,39 @@ export interface components {
             packed: string;
             /** @description Picked, and not packed yet */
             picked: string;
-            /** Format: date-time */
-            picked_by: string | null;
             shipped: string;
+        };
+        DispatchForecast: {
+            collections: components["schemas"]["DispatchOutlook"][];
+            /**
+             * Format: int64
+             * @description Who packed within the half hour; where nobody did, one is counted on
+             */
+            packers: number;
+            /** Format: date-time */
+            planned_at: string | null;
+            /** @description Rounds that stand still: whoever is free is counted on to walk them */
+            still: components["schemas"]["OutboundStill"][];
+            /**
+             * Format: int64
+             * @description Signed on and moving; where nobody is, one is counted on
+             */
+            walkers: number;
+        };
+        DispatchHelp: {
+            leave: components["schemas"]["DispatchOrder"][];
+            /** Format: date-time */
+            leave_at: string | null;
+            /**
+             * Format: date-time
+             * @description Ready then with one more picker from now on
+             */
+            one_more_at: string;
+            /**
+             * Format: date-time
+             * @description Ready then if what waits for its planning is released now
+             */
+            release_at: string | null;
         };
         DispatchLoad: {
             carrier: string;
@@ -4296,6 +4321,29 @@ export interface components {
             /** Format: int64 */
             waiting: number;
             weight_kg: string;
+        };
+        DispatchOrder: {
+            /** Format: int64 */
+            id: number;
+            number: string;
+        };
+        DispatchOutlook: {
+            /** Format: date-time */
+            at: string | null;
+            carrier: string;
+            /** @description What would help one that is missed */
+            help: components["schemas"]["DispatchHelp"];
+            /** @description Units that nothing lies free for */
+            lacking: string;
+            /** @description Whether all that lies there is ready by then */
+            made: boolean;
+            /** Format: date-time */
+            ready_at: string | null;
+            /**
+             * Format: int64
+             * @description Minutes to spare; below nought it is missed by so many
+             */
+            spare: number;
         };
         DispatchReady: {
             carrier: string;
@@ -4837,6 +4885,14 @@ export interface components {
             /** @enum {string} */
             state: "quote" | "on_hold" | "released";
         };
+        OutboundStill: {
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            minutes: number;
+            number: string;
+            picker: string;
+        };
         PaceHour: {
             /** Format: int64 */
             hour: number;
@@ -4908,9 +4964,6 @@ export interface components {
             ends_at: string;
             /** @description The hours of the day at which stops are picked */
             hours: components["schemas"]["PaceHour"][];
-            in_time: boolean;
-            /** Format: date-time */
-            last_collection: string | null;
             /** @description The work left from now on, if those who walk now go on */
             left: components["schemas"]["PickLeftAt"][];
             minutes: string;
@@ -5254,20 +5307,6 @@ export interface components {
         };
         PickStops: {
             stops: components["schemas"]["PickStop"][];
-        };
-        PickToday: {
-            /** Format: date-time */
-            ends_at: string;
-            in_time: boolean;
-            /** Format: date-time */
-            last_collection: string | null;
-            minutes: string;
-            /** Format: int64 */
-            orders: number;
-            /** Format: int64 */
-            rounds: number;
-            /** Format: int64 */
-            walkers: number;
         };
         PickWave: {
             button: string;
@@ -7966,6 +8005,37 @@ export interface operations {
             };
         };
     };
+    "read-forecast": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DispatchForecast"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-ready": {
         parameters: {
             query?: {
@@ -9597,37 +9667,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickProposed"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "read-today": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PickToday"];
                 };
             };
             /** @description Error */

@@ -20,7 +20,7 @@ const { id, wrong, says, status } = useEntry(props)
       show-search
       option-filter-prop="label"
       :options="options as never"
-      :style="{ width: `${width ?? 160}px` }"
+      :style="{ width: `${width ?? 160}px`, maxWidth: '100%' }"
       :dropdown-match-select-width="false"
       :status="status"
       :disabled="disabled"

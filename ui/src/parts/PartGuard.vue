@@ -1,7 +1,12 @@
 <script setup lang="ts">
-import { onErrorCaptured, ref, watch } from 'vue'
+import { defineAsyncComponent, h, onErrorCaptured, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
+/** It is fetched when it is needed; where it cannot be, a line says the same. */
+const BrokenPart = defineAsyncComponent({
+  loader: () => import('./BrokenPart.vue'),
+  errorComponent: () => h('div', { class: 'note s', role: 'alert' }, 'This part of the page broke. Reload the page.'),
+})
 /** What is inside may break: then it is said here, and the rest of the page stays. */
 const broken = ref<Error>()
 const route = useRoute()
@@ -17,16 +22,6 @@ watch(
 </script>
 
 <template>
-  <a-result
-    v-if="broken"
-    status="error"
-    title="This part of the page broke"
-    sub-title="What you saved is saved, and what you typed is kept on this device. Show it again, or go elsewhere."
-    role="alert"
-  >
-    <template #extra>
-      <a-button type="primary" @click="broken = undefined">Show it again</a-button>
-    </template>
-  </a-result>
+  <BrokenPart v-if="broken" @again="broken = undefined" />
   <slot v-else />
 </template>

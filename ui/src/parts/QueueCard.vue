@@ -42,9 +42,10 @@ defineEmits<{ open: [] }>()
 }
 .t {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
   font-weight: 700;
-  gap: 8px;
+  gap: 0 8px;
 }
 .s {
   color: var(--mute);

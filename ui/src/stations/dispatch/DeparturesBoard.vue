@@ -3,10 +3,12 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { crewWords, useForecast, verdictOf } from '@/parts/forecast'
+import ForecastHelp from '@/parts/ForecastHelp.vue'
 import QueryView from '@/parts/QueryView.vue'
 import { plural, when } from '@/parts/words'
 
-/** Each carrier's next collection, how far what it is to take is, and whether it will be made. */
+/** Each carrier's next collection, how far what it is to take is, and when it is ready. */
 const site = computed(() => session.site)
 const board = useQuery({
   queryKey: ['dispatch', 'departures', site],
@@ -22,19 +24,10 @@ const stages = [
   { name: 'not_begun', label: 'not begun' },
 ] as const
 const shares = (d: Departure) => stages.map((s) => ({ ...s, units: Number(d[s.name]) })).filter((s) => s.units > 0)
-/** Minutes between what is picked and the collection: below nought it is missed. */
-const spare = (d: Departure) =>
-  d.at && d.picked_by ? Math.floor((new Date(d.at).getTime() - new Date(d.picked_by).getTime()) / 60_000) : undefined
-const time = (minutes: number) => {
-  const [h, m] = [Math.floor(minutes / 60), minutes % 60]
-  return h ? `${h} h ${m} min` : `${m} min`
-}
-function verdict(d: Departure): string {
-  const to = spare(d)
-  if (!d.picked_by) return 'All of it is picked'
-  if (to === undefined) return `Picked by ${when(d.picked_by)}`
-  return d.made ? `Picked by ${when(d.picked_by)}, ${time(to)} to spare` : `Missed by ${time(-to)} as it goes now`
-}
+/** What is to be expected of it takes longer to find out: it comes after. */
+const forecast = useForecast()
+const outlookOf = (d: Departure) => forecast.data.value?.collections.find((o) => o.carrier === d.carrier)
+const made = (d: Departure) => outlookOf(d)?.made ?? true
 </script>
 
 <template>
@@ -45,7 +38,7 @@ function verdict(d: Departure): string {
         <span v-for="s in stages" :key="s.name"><i :class="s.name" />{{ s.label }}</span>
       </p>
       <ol class="board" data-departures>
-        <li v-for="d in data" :key="d.carrier" :class="{ missed: !d.made }">
+        <li v-for="d in data" :key="d.carrier" :class="{ missed: !made(d) }">
           <b class="at mono" :class="{ none: !d.at }">{{ d.at ? when(d.at) : 'no set time' }}</b>
           <div class="what">
             <div class="line">
@@ -53,8 +46,8 @@ function verdict(d: Departure): string {
               <span class="mute"
                 >{{ plural(d.orders, 'order') }}<span v-if="d.late" class="late">, {{ d.late }} late</span></span
               >
-              <span class="verdict" :class="{ late: !d.made }"
-                ><i aria-hidden="true">{{ d.made ? '●' : '◆' }}</i> {{ verdict(d) }}</span
+              <span v-if="outlookOf(d)" class="verdict" :class="{ late: !made(d) }"
+                ><i aria-hidden="true">{{ made(d) ? '●' : '◆' }}</i> {{ verdictOf(outlookOf(d)!) }}</span
               >
             </div>
             <div class="bar" aria-hidden="true">
@@ -66,11 +59,15 @@ function verdict(d: Departure): string {
                   .map((s) => `${s.units} ${s.label}`)
                   .join(', ')
               }}
-              units<span v-if="Number(d.lacking)" class="late">; for {{ d.lacking }} of them nothing lies free</span>
+              units<span v-if="Number(outlookOf(d)?.lacking)" class="late"
+                >; for {{ outlookOf(d)!.lacking }} of them nothing lies free</span
+              >
             </div>
+            <ForecastHelp v-if="outlookOf(d)" :outlook="outlookOf(d)!" />
           </div>
         </li>
       </ol>
+      <p v-if="forecast.data.value" class="mute small">{{ crewWords(forecast.data.value) }}</p>
     </template>
     <template #empty>
       Nothing is wanted by the next collections. What is released and due by a carrier's next collection stands here.

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import { useForecast, verdictOf } from '@/parts/forecast'
 import FloorMap from '@/parts/FloorMap.vue'
 import { type FloorViewName, floorViews } from '@/parts/floorViews'
 import { plural, when } from '@/parts/words'
@@ -21,10 +22,9 @@ const row = useQuery({
   queryKey: ['row', site],
   queryFn: () => ask(api.GET('/api/v1/row', { params: { query: { site: site.value } } })),
 })
-const today = useQuery({
-  queryKey: ['pick', 'today', site],
-  queryFn: () => ask(api.GET('/api/v1/pick/today', { params: { query: { site: site.value } } })),
-})
+const forecast = useForecast()
+/** Collections for which anything is left to do. */
+const coming = computed(() => (forecast.data.value?.collections ?? []).filter((o) => o.ready_at))
 const opened = ref(0)
 const location = useQuery({
   queryKey: ['stock', 'location', opened],
@@ -127,24 +127,13 @@ const uses = useQuery({
         <div class="bar"><i :style="{ width: `${(w.done / Math.max(1, w.stops)) * 100}%` }" /></div>
       </router-link>
       <div v-if="!floor.data.value.walks.length" class="empty">Nobody walks a round now.</div>
-      <template v-if="today.data.value && (today.data.value.orders || today.data.value.rounds)">
-        <h2><span>Today's work</span></h2>
-        <router-link to="/pick" class="p" :class="{ stuck: !today.data.value.in_time }">
+      <template v-if="coming.length">
+        <h2><span>Will today finish</span></h2>
+        <router-link v-for="o in coming" :key="o.carrier" to="/dispatch" class="p" :class="{ stuck: !o.made }">
           <div class="t">
-            <span>{{ today.data.value.in_time ? 'done in time' : 'not done in time' }}</span><span class="mono"
-              >{{ today.data.value.minutes }} min</span
-            >
+            <span>{{ o.carrier || 'No carrier' }}</span><span class="mono">{{ o.at ? when(o.at) : '' }}</span>
           </div>
-          <div class="d">
-            <span
-              >{{ plural(today.data.value.orders, 'order') }} due and
-              {{ plural(today.data.value.rounds, 'round') }} left; with
-              {{ Math.max(1, today.data.value.walkers) }} walking it ends about {{ when(today.data.value.ends_at)
-              }}<template v-if="today.data.value.last_collection"
-                >, last collection {{ when(today.data.value.last_collection) }}</template
-              ></span
-            >
-          </div>
+          <div class="d">{{ verdictOf(o) }}</div>
         </router-link>
       </template>
       <h2>

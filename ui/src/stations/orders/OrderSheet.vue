@@ -218,12 +218,6 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
     </template>
     <template #more="{ row: l }"><ReserveSheet :line="l" @done="reserving = 0" /></template>
   </SheetTable>
-  <p v-if="proposed" class="mute small">
-    Cartons proposed for what is not in cartons yet: <b class="mono">{{ proposed }}</b><template
-      v-if="boxes.data.value?.proven"
-      >, no fewer hold it</template
-    >.
-  </p>
   <template v-if="o.reservations.length">
     <h2>
       <span>Reserved for it</span><span>{{ o.reservations.length }}</span>
@@ -265,7 +259,6 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
       ></template
     >
   </p>
-  <CommandNotice :of="command" class="under" />
   <FormField v-if="asksWhy" label="Accepted because" required class="under"
     ><TextEntry v-model="reason" :maxlength="200" :width="476"
   /></FormField>
@@ -321,6 +314,14 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
       @confirm="cancelOpen"
     />
   </div>
+  <!-- Under the buttons: what comes late must not move them from under the finger. -->
+  <CommandNotice :of="command" class="under" />
+  <p v-if="proposed" class="mute small">
+    Cartons proposed for what is not in cartons yet: <b class="mono">{{ proposed }}</b><template
+      v-if="boxes.data.value?.proven"
+      >, no fewer hold it</template
+    >.
+  </p>
 </template>
 
 <style scoped>

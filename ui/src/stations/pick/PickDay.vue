@@ -8,6 +8,7 @@ import type { Column } from '@/parts/columns'
 import DayChart from '@/parts/DayChart.vue'
 import HoursChart from '@/parts/HoursChart.vue'
 import QueryView from '@/parts/QueryView.vue'
+import TodayForecast from '@/parts/TodayForecast.vue'
 import { plural, when } from '@/parts/words'
 
 /** The work that is left of today against the collections to come, and picks by the hour. */
@@ -44,20 +45,17 @@ const words = computed(() => {
   const d = day.data.value
   if (!d) return ''
   const work = `${d.minutes} minutes of work for ${plural(d.orders, 'order')} and ${plural(d.rounds, 'round')}`
-  const walking = d.walkers ? `${plural(d.walkers, 'person')} walk` : 'nobody walks'
-  const end = d.last_collection
-    ? d.in_time
-      ? `done about ${when(d.ends_at)}, before the last collection at ${when(d.last_collection)}`
-      : `done about ${when(d.ends_at)}, after the last collection at ${when(d.last_collection)}`
-    : `done about ${when(d.ends_at)}`
-  return `${work}; ${walking.replace('persons', 'people').replace('1 person walk', '1 person walks')}; ${end}.`
+  const walking =
+    d.walkers === 1 ? '1 person walks' : d.walkers ? `${d.walkers} people walk` : 'nobody walks, so one is counted on'
+  return `${work}; ${walking}; picked about ${when(d.ends_at)}.`
 })
 const picked = computed(() => (day.data.value?.hours ?? []).reduce((n, h) => n + h.today, 0))
 </script>
 
 <template>
   <QueryView :query="day">
-    <p class="mute" :class="{ late: day.data.value && !day.data.value.in_time }" data-day="pick">{{ words }}</p>
+    <TodayForecast />
+    <p class="mute" data-day="pick">{{ words }}</p>
     <DayChart
       v-if="Number(day.data.value?.minutes) || day.data.value?.collections.length"
       title="Work left today, against the collections"
