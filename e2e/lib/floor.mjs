@@ -83,9 +83,9 @@ export async function tabTo(page, target) {
 /** A field by its whole label. */
 export const field = (page, label) => page.getByLabel(label, { exact: true })
 
-/** Takes one of a few in a field that offers them, with the keyboard. */
+/** Takes one of a few in a field that offers them, by its label or itself, with the keyboard. */
 export async function pick(where, label, option) {
-  await field(where, label).focus()
+  await (typeof label === 'string' ? field(where, label) : label).focus()
   const page = where.page?.() ?? where
   await page.keyboard.press('ArrowDown')
   await expect(page.locator('.ant-select-dropdown:visible')).toBeVisible()

@@ -12,7 +12,7 @@ async function faults(page) {
 }
 
 const pages = [
-  '/', '/receive', '/receive/new', '/receive/list', '/putaway', '/stock', '/stock/item/14', '/stock/location/177', '/stock/lot/1', '/orders', '/orders/new', '/orders/list',
+  '/', '/receive', '/receive/new', '/receive/list', '/putaway', '/stock', '/stock/history', '/stock/item/14', '/stock/location/177', '/stock/lot/1', '/orders', '/orders/new', '/orders/list',
   '/orders/reservations', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/shipments', '/dispatch/invoices', '/dispatch/invoices/list', '/host', '/outbox', '/schedules',
   '/schedules/1', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference',
 ]

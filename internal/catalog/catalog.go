@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/platform/database"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -173,16 +174,11 @@ func FindItems(ctx context.Context, q sqlx.QueryerContext, text string, limit in
 		 WHERE $1 = '' OR upper(sku) LIKE upper($2) || '%' OR ($3 <> '' AND find @@ to_tsquery('simple', $3))
 		    OR id IN (SELECT item_id FROM packs WHERE gtin = $4)
 		 ORDER BY upper(sku) = upper($1) DESC, upper(sku) LIKE upper($2) || '%' DESC, sku LIMIT $5`,
-		text, LikeLiteral(text), words, gtin, limit)
+		text, database.LikeLiteral(text), words, gtin, limit)
 	if err != nil {
 		return nil, fmt.Errorf("finding items: %w", err)
 	}
 	return items, addPacks(ctx, q, items)
-}
-
-// LikeLiteral escapes text so that LIKE takes it as it stands.
-func LikeLiteral(s string) string {
-	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
 }
 
 // searchWords makes a text query in which every word is the opening of one.

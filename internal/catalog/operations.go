@@ -8,6 +8,7 @@ import (
 
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/database"
 	"lanternrow/internal/platform/web"
 
 	"github.com/jmoiron/sqlx"
@@ -58,7 +59,7 @@ func findParties(ctx context.Context, q sqlx.QueryerContext, kind, text string) 
 		 WHERE kind = $1
 		   AND ($2 = '' OR lower(name) LIKE lower($2) || '%' OR lower(name) LIKE '% ' || lower($2) || '%'
 		   OR upper(code) LIKE upper($2) || '%')
-		 ORDER BY name LIMIT 30`, kind, LikeLiteral(strings.TrimSpace(text)))
+		 ORDER BY name LIMIT 30`, kind, database.LikeLiteral(strings.TrimSpace(text)))
 	if err != nil {
 		return nil, fmt.Errorf("finding parties: %w", err)
 	}
@@ -145,7 +146,7 @@ func Register(r *web.Router) {
 			err := db.SelectContext(ctx, &locations, `
 				SELECT id, site_id, kind, code, aisle, bay, level, x, y, max_units FROM locations
 				 WHERE site_id = $1 AND ($2 = '' OR kind = $2) AND upper(code) LIKE upper($3) || '%'
-				 ORDER BY code LIMIT 50`, in.Site, in.Kind, LikeLiteral(in.Text))
+				 ORDER BY code LIMIT 50`, in.Site, in.Kind, database.LikeLiteral(in.Text))
 			return locations, err
 		})
 }

@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"strconv"
 	"time"
 
 	"lanternrow/internal/core/refusal"
@@ -12,7 +13,7 @@ import (
 )
 
 // A SortKey is what a list of orders can be sorted by: an expression over its rows, of
-// which the order is called o, and its type, which is text, date or numeric.
+// which the order is called o, and its type, which is text, date, bigint or numeric.
 type SortKey struct{ Expr, Type string }
 
 // A Sorting is how a list is sorted, and where the page that is asked for begins. Among
@@ -53,6 +54,9 @@ func (k SortKey) holds(text string) (ok bool) {
 	switch k.Type {
 	case "date":
 		_, err := time.Parse(time.DateOnly, text)
+		return err == nil
+	case "bigint":
+		_, err := strconv.ParseInt(text, 10, 64)
 		return err == nil
 	case "numeric":
 		_, err := decimal.NewFromString(text)

@@ -3,9 +3,9 @@ package invoicing
 import (
 	"context"
 
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
+	"lanternrow/internal/platform/database"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -38,7 +38,7 @@ func pageInvoices(
 	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
 ) (Page, error) {
 	rows, next, total, err := documents.ReadPage[Invoice](ctx, q, listed,
-		[]any{site, catalog.LikeLiteral(text)}, by, limit)
+		[]any{site, database.LikeLiteral(text)}, by, limit)
 	for i := range rows {
 		rows[i].Lines = []Line{}
 	}

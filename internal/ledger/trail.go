@@ -42,11 +42,13 @@ type Trail struct {
 }
 
 // A Question says whose trail is asked for: exactly one of Location, Item, Lot,
-// Serial and Carton is set. Item goes with Site.
+// Serial and Carton is set. Item goes with Site, and so does Filter; running balances of
+// the site are of a trail that nothing narrows.
 type Question struct {
 	Location, Item, Site int32
 	Lot, Carton          int64
 	Serial               int64
+	Filter               Filter
 	Before               string
 	Limit                int
 }
@@ -102,7 +104,12 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	// The two ends of one move stay on one page, so that a page has room for two.
 	limit := min(max(ask.Limit, 2), 200)
 	out := Trail{Lines: []TrailLine{}}
-	err := sqlx.SelectContext(ctx, q, &out.Lines, fmt.Sprintf(trailQuery, from, to, limit+1), id, cursor)
+	narrow, args, err := ask.Filter.where(ask.Site, []any{id, cursor})
+	if err != nil {
+		return Trail{}, err
+	}
+	err = sqlx.SelectContext(ctx, q, &out.Lines, fmt.Sprintf(trailQuery, from+" AND "+narrow, to+" AND "+narrow,
+		limit+1), args...)
 	if err != nil {
 		return Trail{}, fmt.Errorf("reading a trail: %w", err)
 	}
@@ -114,7 +121,7 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 		out.Lines = out.Lines[:limit]
 	}
 	balance := decimal.Zero
-	if ask.Item != 0 && len(out.Lines) > 0 {
+	if ask.Item != 0 && ask.Filter == (Filter{}) && len(out.Lines) > 0 {
 		if balance, err = siteBalance(ctx, q, ask, site, out.Lines[0].MoveID); err != nil {
 			return Trail{}, err
 		}

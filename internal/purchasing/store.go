@@ -4,12 +4,12 @@ import (
 	"context"
 	"fmt"
 
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/database"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -93,7 +93,7 @@ func listOrders(
 		Order
 		documents.Sorted
 	}
-	args := []any{site, f.Supplier, f.Text, catalog.LikeLiteral(f.Text)}
+	args := []any{site, f.Supplier, f.Text, database.LikeLiteral(f.Text)}
 	err = sqlx.SelectContext(ctx, q, &rows, `SELECT `+by.Key.Expr+`::text AS sort_value, o.id AS sort_id, `+orderColumns+narrowed(list)+
 		` AND `+by.Where(5)+` ORDER BY `+by.OrderBy()+fmt.Sprintf(` LIMIT %d`, limit+1), append(args, by.Args()...)...)
 	if err != nil {

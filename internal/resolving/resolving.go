@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/database"
 	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
@@ -216,7 +217,7 @@ func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int
 			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || role, login = lower($1) FROM people
 			WHERE lower(name) LIKE lower($3) || '%' OR badge = upper($1)
 		) AS t (kind, id, code, label, exact) ORDER BY exact DESC, code LIMIT $4`,
-		text, site, catalog.LikeLiteral(text), most)
+		text, site, database.LikeLiteral(text), most)
 	if err != nil {
 		return fmt.Errorf("finding %q: %w", text, err)
 	}

@@ -5,9 +5,9 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
+	"lanternrow/internal/platform/database"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -43,7 +43,7 @@ func List(
 	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
 ) (Page, error) {
 	rows, next, total, err := documents.ReadPage[Shipment](ctx, q, listed,
-		[]any{site, catalog.LikeLiteral(text)}, by, limit)
+		[]any{site, database.LikeLiteral(text)}, by, limit)
 	for i := range rows {
 		rows[i].Cartons = []cartons.Carton{}
 	}

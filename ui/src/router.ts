@@ -22,6 +22,11 @@ export const router = createRouter({
     },
     { path: '/putaway', component: () => import('./stations/putaway/PutawayPage.vue'), meta: { title: 'Put away' } },
     {
+      path: '/stock/history',
+      component: () => import('./stations/stock/HistoryPage.vue'),
+      meta: { title: 'History' },
+    },
+    {
       path: '/stock/:kind(location|item|lot|serial)?/:id?',
       component: () => import('./stations/stock/StockPage.vue'),
       props: true,

@@ -106,3 +106,8 @@ func Unavailable(err error) error {
 	}
 	return err
 }
+
+// LikeLiteral escapes text so that LIKE takes it as it stands.
+func LikeLiteral(s string) string {
+	return strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`).Replace(s)
+}

@@ -6,12 +6,12 @@ import (
 	"time"
 
 	"lanternrow/internal/availability"
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/database"
 	"lanternrow/internal/reservation"
 
 	"github.com/jmoiron/sqlx"
@@ -96,7 +96,7 @@ const narrowed = `
 
 // args are the parameters of narrowed.
 func (f Filter) args(site int32) ([]any, error) {
-	out := []any{site, f.State, f.Customer, f.Carrier, catalog.LikeLiteral(f.Text)}
+	out := []any{site, f.State, f.Customer, f.Carrier, database.LikeLiteral(f.Text)}
 	for _, d := range []struct{ field, text string }{{"from", f.From}, {"until", f.Until}} {
 		var day *time.Time
 		if d.text != "" {

@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/availability"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/web"
@@ -136,8 +137,9 @@ type Walk struct {
 }
 
 type trailOf struct {
-	ID     int64  `path:"id"`
-	Site   int32  `query:"site"`
+	ID   int64 `path:"id"`
+	Site int32 `query:"site"`
+	ledger.Filter
 	Before string `query:"before" maxLength:"60"`
 	Limit  int    `query:"limit" default:"50" minimum:"1" maximum:"200"`
 }
@@ -209,6 +211,7 @@ func Register(r *web.Router) {
 			return availability.CourseOf(ctx, db, in.ID, in.Site, wanted, r.Runner.Now())
 		})
 	registerTracked(r)
+	registerHistory(r)
 	registerTrails(r)
 }
 
@@ -245,12 +248,45 @@ func registerTracked(r *web.Router) {
 			ID     int32  `path:"id"`
 			Site   int32  `query:"site"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+			ledger.Filter
 		}) (web.File, error) {
-			t, err := trailTable(ctx, db, ledger.Question{Item: in.ID, Site: in.Site})
+			t, err := trailTable(ctx, db, ledger.Question{Item: in.ID, Site: in.Site, Filter: in.Filter})
 			if err != nil {
 				return web.File{}, err
 			}
 			return web.TableFile("trail", in.Format, t)
+		})
+}
+
+// registerHistory adds the whole history of a site, page by page and as a file.
+func registerHistory(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/history", "read-history", "Every move of a site", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+			ledger.Filter
+			Sort  string `query:"sort" enum:"at,person,kind,sku,tracked,from,to,quantity,document,note" default:"at"`
+			Down  bool   `query:"down" doc:"From the last to the first"`
+			After string `query:"after" maxLength:"400"`
+			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`
+		}) (ledger.HistoryPage, error) {
+			by, err := documents.SortBy(ledger.HistoryKeys, in.Sort, in.Down, in.After)
+			if err != nil {
+				return ledger.HistoryPage{}, err
+			}
+			return ledger.History(ctx, db, in.Site, in.Filter, by, in.Limit)
+		})
+	web.Download(r, "/history/export", "export-history", "Moves of a site as CSV or XLSX, newest first", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+			ledger.Filter
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := historyTable(ctx, db, in.Site, in.Filter)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("history", in.Format, t)
 		})
 }
 
@@ -261,16 +297,14 @@ func registerTrails(r *web.Router) {
 		web.Query(r, http.MethodGet, path, id, summary, web.Everyone,
 			func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
 				q := ask(in)
-				q.Before, q.Limit = in.Before, in.Limit
+				q.Site, q.Filter, q.Before, q.Limit = in.Site, in.Filter, in.Before, in.Limit
 				return ledger.TrailOf(ctx, db, q)
 			})
 	}
 	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",
 		func(in *trailOf) ledger.Question { return ledger.Question{Location: int32(in.ID)} })
 	trail("/items/{id}/trail", "trail-of-item", "The trail of an item at a site, with running balances",
-		func(in *trailOf) ledger.Question {
-			return ledger.Question{Item: int32(in.ID), Site: in.Site}
-		})
+		func(in *trailOf) ledger.Question { return ledger.Question{Item: int32(in.ID)} })
 	trail("/lots/{id}/trail", "trail-of-lot", "The trail of a lot",
 		func(in *trailOf) ledger.Question { return ledger.Question{Lot: in.ID} })
 	trail("/serials/{id}/trail", "trail-of-serial", "The trail of a unit",

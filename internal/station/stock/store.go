@@ -8,12 +8,14 @@ import (
 	"time"
 
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
 )
 
 // mostHoldings is how many kinds of goods a page shows.
@@ -211,4 +213,31 @@ func readUses(ctx context.Context, q sqlx.QueryerContext, site int32) ([]BinUse,
 		return nil, fmt.Errorf("reading what bins saw: %w", err)
 	}
 	return out, nil
+}
+
+// mostExported is how many moves go into one file.
+const mostExported = 100_000
+
+// historyTable is history to be exported, newest first.
+func historyTable(ctx context.Context, q sqlx.QueryerContext, site int32, f ledger.Filter) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"at", "person", "kind", "sku", "description", "lot_or_serial", "carton", "from",
+		"to", "from_condition", "to_condition", "quantity", "from_after", "to_after", "document", "note"}}
+	page, err := ledger.History(ctx, q, site, f, documents.Sorting{Key: ledger.HistoryKeys["at"], Down: true}, mostExported)
+	if err == nil && page.Next != "" {
+		err = refusal.New(refusal.TableLong, "", "%d moves are more than the %d that go into one file. Narrow the days.",
+			*page.Total, mostExported)
+	}
+	for _, l := range page.Lines {
+		t.Rows = append(t.Rows, []string{l.At.UTC().Format(time.RFC3339), l.Person, l.Kind, l.SKU, l.Description,
+			l.Tracked, l.Carton, l.From, l.To, l.FromCondition, l.ToCondition, l.Quantity.String(), number(l.FromAfter),
+			number(l.ToAfter), l.Document, l.Note})
+	}
+	return t, err
+}
+
+func number(d *decimal.Decimal) string {
+	if d == nil {
+		return ""
+	}
+	return d.String()
 }

@@ -832,6 +832,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every move of a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/history/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Moves of a site as CSV or XLSX, newest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/host": {
         parameters: {
             query?: never;
@@ -4541,6 +4581,44 @@ export interface components {
             promised: string;
             reserved: string;
         };
+        LedgerHistoryLine: {
+            /** Format: date-time */
+            at: string;
+            carton: string;
+            description: string;
+            document: string;
+            from: string;
+            from_after: string | null;
+            from_condition: string;
+            /** Format: int32 */
+            from_id: number;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            kind: string;
+            note: string;
+            person: string;
+            quantity: string;
+            sku: string;
+            to: string;
+            to_after: string | null;
+            to_condition: string;
+            /** Format: int32 */
+            to_id: number;
+            /** @description Its lot or serial */
+            tracked: string;
+        };
+        LedgerHistoryPage: {
+            lines: components["schemas"]["LedgerHistoryLine"][];
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            /**
+             * Format: int64
+             * @description How many there are in all, with the first page
+             */
+            total: number | null;
+        };
         LedgerMoveView: {
             from: string;
             from_after: string;
@@ -7469,6 +7547,24 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
                 before?: string;
                 limit?: number;
             };
@@ -8129,6 +8225,113 @@ export interface operations {
             };
         };
     };
+    "read-history": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
+                sort?: "at" | "person" | "kind" | "sku" | "tracked" | "from" | "to" | "quantity" | "document" | "note";
+                /** @description From the last to the first */
+                down?: boolean;
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerHistoryPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-history": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-host": {
         parameters: {
             query?: {
@@ -8751,6 +8954,24 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
                 before?: string;
                 limit?: number;
             };
@@ -8787,6 +9008,24 @@ export interface operations {
             query?: {
                 site?: number;
                 format?: "csv" | "xlsx";
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
             };
             header?: never;
             path: {
@@ -9134,6 +9373,24 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
                 before?: string;
                 limit?: number;
             };
@@ -9200,6 +9457,24 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
                 before?: string;
                 limit?: number;
             };
@@ -12835,6 +13110,24 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                /** @description Letters of the name of who entered it */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
                 before?: string;
                 limit?: number;
             };

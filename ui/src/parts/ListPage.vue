@@ -28,7 +28,7 @@ const { query, rows, total, more } = props.list
 </script>
 
 <template>
-  <div class="page">
+  <div class="page whole">
     <h1>{{ title }}</h1>
     <div class="fields">
       <slot name="filters" />
@@ -44,7 +44,7 @@ const { query, rows, total, more } = props.list
         :data-list="name"
         :name="name"
         :label="title"
-        style="--list-height: calc(100vh - 372px)"
+        class="rest"
         :columns="columns"
         :chosen="[columns[0]!.name, ...chosen]"
         :rows="rows"
@@ -58,3 +58,20 @@ const { query, rows, total, more } = props.list
     </QueryView>
   </div>
 </template>
+
+<style scoped>
+/* The list takes what its filters leave of the page, and scrolls in itself. */
+.whole {
+  display: flex;
+  flex-direction: column;
+}
+.rest {
+  flex: 0 1 auto;
+  min-height: 260px;
+}
+@media print {
+  .whole {
+    display: block;
+  }
+}
+</style>

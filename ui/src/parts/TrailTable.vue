@@ -1,20 +1,30 @@
 <script setup lang="ts">
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { computed } from 'vue'
+import { refDebounced } from '@vueuse/core'
+import { computed, ref } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import type { Column } from './columns'
+import { askedOf, type Field, type HistoryFilter, queryOf } from './history'
+import HistoryFields from './HistoryFields.vue'
 import ListTable from './ListTable.vue'
 import QueryView from './QueryView.vue'
 import { stateWords, when } from './words'
 
 /** One look for history everywhere, newest first. */
+const filter = ref<HistoryFilter>({})
+const rested = refDebounced(filter, 300)
+const asked = computed(() => askedOf(rested.value))
+const narrowed = computed(() => queryOf(rested.value) !== '')
 const props = defineProps<{ of: 'location' | 'item' | 'lot' | 'serial' | 'carton'; id: number }>()
 
 const trail = useInfiniteQuery({
-  queryKey: ['stock', 'trail', computed(() => props.of), computed(() => props.id), computed(() => session.site)],
+  queryKey: ['stock', 'trail', computed(() => props.of), computed(() => props.id), computed(() => session.site), asked],
   queryFn: ({ pageParam }) => {
-    const params = { path: { id: props.id }, query: { site: session.site, before: pageParam, limit: 40 } }
+    const params = {
+      path: { id: props.id },
+      query: { site: session.site, ...asked.value, before: pageParam, limit: 40 },
+    }
     switch (props.of) {
       case 'location':
         return ask(api.GET('/api/v1/locations/{id}/trail', { params }))
@@ -35,7 +45,7 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
 type Line = Schemas['LedgerTrailLine']
 const columns = computed<Column<Line>[]>(() => {
   const all: (Column<Line> & { skip?: boolean })[] = [
-    { name: 'at', label: 'When', of: (l) => when(l.at), mono: true, width: 168 },
+    { name: 'at', label: 'When', of: (l) => when(l.at), mono: true, width: 182 },
     { name: 'person', label: 'Who', of: (l) => l.person, width: 120 },
     { name: 'kind', label: 'What', of: (l) => stateWords(l.kind), width: 90 },
     { name: 'sku', label: 'Item', of: (l) => l.sku, mono: true, width: 100, skip: isOf('item', 'serial') },
@@ -72,7 +82,7 @@ const columns = computed<Column<Line>[]>(() => {
       right: true,
       mono: true,
       width: 85,
-      skip: !isOf('item'),
+      skip: !isOf('item') || narrowed.value,
     },
     {
       name: 'document',
@@ -86,10 +96,16 @@ const columns = computed<Column<Line>[]>(() => {
   ]
   return all.filter((c) => !c.skip)
 })
+/** What it is of already is not asked for. */
+const own: Partial<Record<typeof props.of, Field>> = { location: 'bin', item: 'item', lot: 'lot', serial: 'lot' }
 const isOf = (...kinds: (typeof props.of)[]) => kinds.includes(props.of)
 </script>
 
 <template>
+  <details class="narrow">
+    <summary class="small">Narrow the trail</summary>
+    <div class="fields"><HistoryFields v-model="filter" :without="own[of]" /></div>
+  </details>
   <QueryView :query="trail" :empty="() => !lines.length">
     <ListTable
       data-trail
@@ -103,6 +119,20 @@ const isOf = (...kinds: (typeof props.of)[]) => kinds.includes(props.of)
       :more="trail.hasNextPage.value"
       @more="trail.isFetching.value || trail.fetchNextPage()"
     />
-    <template #empty>Nothing has moved here yet. Every move will stand here with who made it.</template>
+    <template #empty>{{
+      narrowed
+        ? 'No move here is like this.'
+        : 'Nothing has moved here yet. Every move will stand here with who made it.'
+    }}</template>
   </QueryView>
 </template>
+
+<style scoped>
+.narrow {
+  margin-bottom: 8px;
+}
+summary {
+  cursor: pointer;
+  min-height: 24px;
+}
+</style>

@@ -333,19 +333,19 @@ const proposalColumns: Column<Stop>[] = [
           <QuantityEntry
             v-if="s.state === 'open'"
             :model-value="differ(s.id).picked"
-            @update:model-value="(q) => setDiffer(s.id, { picked: q ?? '' })"
             :placeholder="s.quantity"
             :label="`Picked at stop ${s.seq}`"
+            @update:model-value="(q) => setDiffer(s.id, { picked: q ?? '' })"
           />
         </template>
         <template #serials="{ row: s }">
           <TextEntry
             v-if="s.state === 'open' && ['serial', 'serial_out'].includes(s.tracking)"
             :model-value="differ(s.id).serials"
-            @update:model-value="(text) => setDiffer(s.id, { serials: text ?? '' })"
             mono
             :width="170"
             :label="`Serials at stop ${s.seq}`"
+            @update:model-value="(text) => setDiffer(s.id, { serials: text ?? '' })"
           />
         </template>
       </SheetTable>

@@ -84,6 +84,7 @@ const code = computed(
     "
   >
     <template #waiting>
+      <h2><span>Items</span><router-link to="/stock/history">history</router-link></h2>
       <FormField label="Find an item" style="margin-bottom: 10px"
         ><TextEntry v-model="text" placeholder="SKU, GTIN or words"
       /></FormField>
@@ -190,7 +191,8 @@ const code = computed(
       <h2 style="margin-top: 18px">
         <span>Trail</span
         ><span v-if="kind === 'item'" class="small"
-          ><a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=xlsx`" download>XLSX</a>,
+          ><router-link :to="`/stock/history?item=${code}`">in the history</router-link>,
+          <a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=xlsx`" download>XLSX</a>,
           <a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=csv`" download>CSV</a></span
         >
       </h2>
