@@ -118,7 +118,7 @@ func TestADaySaysWhatIsThere(t *testing.T) {
 	for _, row := range stock["items"].([]any) {
 		shown := row.(object)
 		page := lead.Get(fmt.Sprintf("/items/%d?site=1", id(shown, "id"))).JSON()
-		for _, figure := range []string{"physical", "reserved", "free", "on_order", "promised"} {
+		for _, figure := range []string{"on_hand", "on_hold", "reserved", "free", "on_order", "promised"} {
 			if a, b := at(shown, "figures", figure), at(page, "figures", figure); a != b {
 				t.Errorf("%v: %s is %v in the list, %v on its page", shown["sku"], figure, a, b)
 			}

@@ -46,7 +46,7 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 		t.Fatalf("before and after says %v", plan)
 	}
 	arrival = book(clamps)
-	if f := figures(c, "HC-050"); f["physical"] != "20" || f["free"] != "0" {
+	if f := figures(c, "HC-050"); f["on_hand"] != "20" || f["free"] != "0" {
 		t.Errorf("waiting goods are on hand and not free: %v", f)
 	}
 	// They cannot be put away, moved, picked or promised meanwhile.
@@ -77,7 +77,7 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 				"move_id"), "reason": "Counted twice"}).JSON()
 		}
 	}
-	if f := figures(c, "HC-050"); f["physical"] != "5" {
+	if f := figures(c, "HC-050"); f["on_hand"] != "5" {
 		t.Errorf("taken back: %v", f)
 	}
 	arrival = book(object{"line_id": line(0), "quantity": "7"})

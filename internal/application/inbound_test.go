@@ -371,7 +371,7 @@ func TestAShareIsInspectedBeforeItIsFree(t *testing.T) {
 	figures := func() any {
 		var found []object
 		c.Get("/items?site=1&q=HC-050").Into(&found)
-		return fmt.Sprint(at(found[0], "figures", "physical"), " ", at(found[0], "figures", "free"))
+		return fmt.Sprint(at(found[0], "figures", "on_hand"), " ", at(found[0], "figures", "free"))
 	}
 	if figures() != "42 37" {
 		t.Errorf("figures %v", figures())

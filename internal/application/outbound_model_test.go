@@ -26,6 +26,7 @@ import (
 	"lanternrow/internal/station/pack"
 	"lanternrow/internal/station/pick"
 	"lanternrow/internal/station/putaway"
+	"lanternrow/internal/station/stock"
 	"lanternrow/internal/test/world"
 
 	"github.com/jmoiron/sqlx"
@@ -560,6 +561,30 @@ func (d *shop) stands(step int) {
 		if err != nil || !f.Free.Equal(naive) || f.Promised.IsNegative() {
 			d.t.Fatalf("step %d: %s of item %d are free, %s promised; counted anew %s are free (%v)", step, f.Free,
 				item, f.Promised, naive, err)
+		}
+		d.compareParts(step, item, f)
+	}
+}
+
+// compareParts holds the figures of an item against each other and against what each says
+// that it is made of.
+func (d *shop) compareParts(step int, item int32, f ledger.Figures) {
+	if sum := decimal.Sum(f.Free, f.InCartons, f.OnHold, f.Reserved, f.Promised); !sum.Equal(f.OnHand) {
+		d.t.Fatalf("step %d: %s of item %d are on hand, and its parts %+v sum to %s", step, f.OnHand, item, f, sum)
+	}
+	parts, err := stock.PartsOf(context.Background(), d.App, item, world.Site)
+	if err != nil {
+		d.t.Fatal(err)
+	}
+	sums := map[string]decimal.Decimal{}
+	for _, p := range parts {
+		sums[p.Figure] = sums[p.Figure].Add(p.Quantity)
+	}
+	for figure, want := range map[string]decimal.Decimal{"on_hand": f.OnHand, "in_cartons": f.InCartons, "on_hold": f.OnHold,
+		"reserved": f.Reserved, "promised": f.Promised, "on_order": f.OnOrder} {
+		if !sums[figure].Equal(want) {
+			d.t.Fatalf("step %d, after %v: %s of item %d is %s, and made of %s: %+v", step, d.did, figure, item, want,
+				sums[figure], parts)
 		}
 	}
 }

@@ -134,11 +134,13 @@ func (m Move) besides(o Move) bool {
 
 // Figures are an item's stock at a site, in base units.
 type Figures struct {
-	// Physical is all that lies at the site; InCartons the part that is taken into
-	// cartons for orders already; Reserved the part reserved for an order line; Promised what open
-	// order lines still want beyond that; Free the rest.
-	Physical  decimal.Decimal `db:"physical" json:"physical"`
+	// OnHand is all that lies at the site; InCartons the part that is taken into cartons for
+	// orders already; OnHold the part outside of them that is not fit to go; Reserved the part
+	// reserved for an order line; Promised what open order lines still want beyond that; Free
+	// the rest, so that the five of them sum to OnHand.
+	OnHand    decimal.Decimal `db:"on_hand" json:"on_hand"`
 	InCartons decimal.Decimal `db:"in_cartons" json:"in_cartons"`
+	OnHold    decimal.Decimal `db:"on_hold" json:"on_hold"`
 	Reserved  decimal.Decimal `db:"reserved" json:"reserved"`
 	Promised  decimal.Decimal `db:"promised" json:"promised"`
 	Free      decimal.Decimal `db:"free" json:"free"`
@@ -149,9 +151,9 @@ type Figures struct {
 // summed on its own before they meet.
 const figures = `
 	WITH s AS (
-		SELECT b.item_id, sum(b.quantity) AS physical,
+		SELECT b.item_id, sum(b.quantity) AS on_hand,
 		       sum(b.quantity) FILTER (WHERE w.carton_id IS NOT NULL) AS in_cartons,
-		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND w.carton_id IS NULL) AS unfit,
+		       sum(b.quantity) FILTER (WHERE b.condition <> 'good' AND w.carton_id IS NULL) AS on_hold,
 		       sum(b.reserved) AS reserved
 		  FROM balances b JOIN locations p ON p.id = b.location_id LEFT JOIN carton_work w ON w.carton_id = b.carton_id
 		 WHERE %[1]s AND p.site_id = $2 AND b.quantity > 0 GROUP BY 1),
@@ -165,10 +167,10 @@ const figures = `
 		  FROM inbound_lines b JOIN inbound_orders d ON d.id = b.order_id
 		 WHERE %[1]s AND d.site_id = $2 AND d.state IN ('placed', 'partly_received') AND NOT b.closed
 		   AND b.item_id IS NOT NULL GROUP BY 1)
-	SELECT item_id, coalesce(physical, 0) AS physical, coalesce(in_cartons, 0) AS in_cartons,
-	       coalesce(reserved, 0) AS reserved,
+	SELECT item_id, coalesce(on_hand, 0) AS on_hand, coalesce(in_cartons, 0) AS in_cartons,
+	       coalesce(on_hold, 0) AS on_hold, coalesce(reserved, 0) AS reserved,
 	       coalesce(due, 0) - coalesce(reserved, 0) AS promised, coalesce(on_order, 0) AS on_order,
-	       coalesce(physical, 0) - coalesce(in_cartons, 0) - coalesce(unfit, 0) - coalesce(due, 0) AS free
+	       coalesce(on_hand, 0) - coalesce(in_cartons, 0) - coalesce(on_hold, 0) - coalesce(due, 0) AS free
 	  FROM s FULL JOIN o USING (item_id) FULL JOIN i USING (item_id)`
 
 type itemFigures struct {

@@ -261,8 +261,8 @@ func (p *receiptPlan) tell(ctx context.Context, q sqlx.QueryerContext, total dec
 		}
 		free := l.tellParts(p)
 		p.Changes = append(p.Changes,
-			ledger.Change{What: l.SKU + " on hand", Before: f.Physical.String(),
-				After: f.Physical.Add(l.here).String()},
+			ledger.Change{What: l.SKU + " on hand", Before: f.OnHand.String(),
+				After: f.OnHand.Add(l.here).String()},
 			ledger.Change{What: l.SKU + " free", Before: f.Free.String(), After: f.Free.Add(free).String()},
 			ledger.Change{What: fmt.Sprintf("%s line %d", l.Order, l.Number), Before: l.Received.String() + " of " +
 				l.Quantity.String(), After: l.settled()})

@@ -178,6 +178,14 @@ func Register(r *web.Router) {
 			out.Holdings, err = holdings(ctx, db, "b.location_id = $1", in.ID)
 			return out, err
 		})
+	web.Query(r, http.MethodGet, "/items/{id}/parts", "read-figure-parts",
+		"What makes up each figure of an item at a site", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID   int32 `path:"id"`
+			Site int32 `query:"site"`
+		}) ([]Part, error) {
+			return PartsOf(ctx, db, in.ID, in.Site)
+		})
 	web.Query(r, http.MethodGet, "/items/{id}", "get-item", "An item, its figures at a site, and where it lies",
 		web.Everyone,
 		func(ctx context.Context, in *struct {

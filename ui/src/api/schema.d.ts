@@ -1216,6 +1216,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/items/{id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What makes up each figure of an item at a site
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-figure-parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items/{id}/trail": {
         parameters: {
             query?: never;
@@ -4018,8 +4038,9 @@ export interface components {
             good: string;
             in_cartons: string;
             lines: components["schemas"]["ProjectionLine"][];
+            on_hand: string;
+            on_hold: string;
             on_order: string;
-            physical: string;
             promise: string;
             promised: string;
             reserved: string;
@@ -4576,8 +4597,9 @@ export interface components {
         LedgerFigures: {
             free: string;
             in_cartons: string;
+            on_hand: string;
+            on_hold: string;
             on_order: string;
-            physical: string;
             promised: string;
             reserved: string;
         };
@@ -6607,6 +6629,18 @@ export interface components {
             item_id: number;
             life: components["schemas"]["StockLifePoint"][];
             sku: string;
+        };
+        StockPart: {
+            /** @description When it is wanted or expected */
+            day: string;
+            /** @description The order that it is for or comes on */
+            document: string;
+            /** @enum {string} */
+            figure: "on_hand" | "in_cartons" | "on_hold" | "reserved" | "promised" | "on_order";
+            location: string;
+            quantity: string;
+            /** @description Its carton, its condition, or whose order it is */
+            words: string;
         };
         StockSerialPage: {
             code: string;
@@ -8937,6 +8971,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AvailabilityCourse"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-figure-parts": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockPart"][];
                 };
             };
             /** @description Error */

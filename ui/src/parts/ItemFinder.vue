@@ -30,7 +30,7 @@ const find = async (text: string, signal: AbortSignal) =>
       <span class="o">
         <b class="mono">{{ of.item.sku }}</b><span class="t">{{ of.item.description }}</span>
         <span class="mono f"
-          >{{ of.figures.physical }} on hand, {{ of.figures.free }} free, {{ of.figures.on_order }} on order</span
+          >{{ of.figures.on_hand }} on hand, {{ of.figures.free }} free, {{ of.figures.on_order }} on order</span
         >
       </span>
     </template>

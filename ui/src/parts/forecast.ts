@@ -49,5 +49,5 @@ export function crewWords(f: Schemas['DispatchForecast']): string {
   const picks = f.walkers ? `${plural(f.walkers, 'person')} picking` : 'nobody picking, so one is counted on'
   const packs = f.packers ? `${plural(f.packers, 'person')} packing` : 'nobody packing, so one is counted on'
   const planned = f.planned_at ? ` What waits is planned into rounds at ${when(f.planned_at)}.` : ''
-  return `Reckoned with ${picks}, and ${packs}.${planned}`.replaceAll('persons', 'people')
+  return `Calculated with ${picks}, and ${packs}.${planned}`.replaceAll('persons', 'people')
 }

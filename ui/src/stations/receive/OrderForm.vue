@@ -244,7 +244,7 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
           <TextEntry v-model="l.text" label="Non-stock line" placeholder="freight, a service" :width="190" />
         </template>
       </template>
-      <template #onHand="{ index: i }">{{ stock(i)?.figures.physical }}</template>
+      <template #onHand="{ index: i }">{{ stock(i)?.figures.on_hand }}</template>
       <template #free="{ index: i }">
         {{ stock(i)?.figures.free }}
         <div v-if="stock(i) && stock(i)!.figures.promised !== '0'" class="mute small">

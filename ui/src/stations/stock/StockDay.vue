@@ -38,7 +38,7 @@ const figure = (name: string, label: string, of: (r: Row) => string, more: Parti
 const columns: Column<Row>[] = [
   { name: 'sku', sort: true, label: 'Item', of: (r) => r.sku, to: (r) => `/stock/item/${r.id}`, mono: true, width: 92 },
   { name: 'description', sort: true, label: 'Description', of: (r) => r.description, width: 216 },
-  figure('physical', 'On hand', (r) => r.figures.physical, { width: 88 }),
+  figure('on_hand', 'On hand', (r) => r.figures.on_hand, { width: 88 }),
   figure('reserved', 'Reserved', (r) => r.figures.reserved, { width: 92 }),
   figure('free', 'Free', (r) => r.figures.free, { width: 84, late: (r) => r.figures.free.startsWith('-') }),
   figure('on_order', 'On order', (r) => r.figures.on_order, { width: 92 }),
@@ -46,6 +46,7 @@ const columns: Column<Row>[] = [
     width: 112,
     late: (r) => r.low,
   }),
+  figure('on_hold', 'On hold', (r) => (Number(r.figures.on_hold) ? r.figures.on_hold : '')),
   figure('in_cartons', 'In cartons', (r) => r.figures.in_cartons),
   figure('promised', 'Promised', (r) => r.figures.promised),
   { name: 'unit', sort: true, label: 'Unit', of: (r) => r.unit, width: 80 },
@@ -53,7 +54,7 @@ const columns: Column<Row>[] = [
   { name: 'home', sort: true, label: 'Home bin', of: (r) => r.home, mono: true, width: 104 },
   figure('bins', 'Bins', (r) => String(r.bins), { width: 72 }),
 ]
-const usual = ['description', 'physical', 'reserved', 'free', 'on_order', 'reorder_point']
+const usual = ['description', 'on_hand', 'reserved', 'free', 'on_order', 'reorder_point']
 const { at, narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
 const options = [
   { value: 'all', label: 'All items' },
@@ -64,8 +65,8 @@ const options = [
 const which = computed(() => at('which') ?? 'all')
 const belongs: Record<string, (r: Row) => boolean> = {
   low: (r) => r.low,
-  here: (r) => Number(r.figures.physical) > 0,
-  none: (r) => Number(r.figures.physical) === 0,
+  here: (r) => Number(r.figures.on_hand) > 0,
+  none: (r) => Number(r.figures.on_hand) === 0,
 }
 const listed = computed(() => {
   const words = rested.value.toLowerCase().split(/\s+/).filter(Boolean)

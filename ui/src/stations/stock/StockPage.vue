@@ -8,6 +8,7 @@ import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import TrailTable from '@/parts/TrailTable.vue'
 import HoldingList from './HoldingList.vue'
+import ItemFigures from './ItemFigures.vue'
 import LotLife from './LotLife.vue'
 import StockCourse from './StockCourse.vue'
 import StockDay from './StockDay.vue'
@@ -94,7 +95,7 @@ const code = computed(
         :to="`/stock/item/${i.item.id}`"
         :selected="kind === 'item' && id === i.item.id"
       >
-        <span>{{ i.item.description }}</span><span class="mono">{{ i.figures.physical }}</span>
+        <span>{{ i.item.description }}</span><span class="mono">{{ i.figures.on_hand }}</span>
         <template #more
           ><span class="mono">{{ i.item.sku }}</span
           ><span>{{ i.figures.free }} free</span></template
@@ -112,36 +113,7 @@ const code = computed(
       <h1>
         {{ item.data.value.item.description }} <span class="mono mute small">{{ item.data.value.item.sku }}</span>
       </h1>
-      <dl class="figures">
-        <div>
-          <dt>Physical</dt>
-          <dd class="mono">{{ item.data.value.figures.physical }}</dd>
-        </div>
-        <div>
-          <dt>in cartons</dt>
-          <dd class="mono">{{ item.data.value.figures.in_cartons }}</dd>
-        </div>
-        <div>
-          <dt>reserved</dt>
-          <dd class="mono">{{ item.data.value.figures.reserved }}</dd>
-        </div>
-        <div>
-          <dt>promised</dt>
-          <dd class="mono">{{ item.data.value.figures.promised }}</dd>
-        </div>
-        <div class="main">
-          <dt>Free</dt>
-          <dd class="mono">{{ item.data.value.figures.free }}</dd>
-        </div>
-        <div>
-          <dt>on order</dt>
-          <dd class="mono">{{ item.data.value.figures.on_order }}</dd>
-        </div>
-      </dl>
-      <p class="mute small">
-        Free is physical less what is in cartons, reserved and promised. Counted in:
-        {{ item.data.value.item.base_unit }}.
-      </p>
+      <ItemFigures :item="item.data.value.item" :figures="item.data.value.figures" />
     </template>
     <template v-else-if="kind === 'location' && location.data.value">
       <h1 class="mono">{{ location.data.value.location.code }}</h1>
@@ -200,30 +172,3 @@ const code = computed(
     </template>
   </BenchLayout>
 </template>
-
-<style scoped>
-.figures {
-  display: flex;
-  gap: 8px;
-  margin: 10px 0 4px;
-}
-.figures div {
-  background: var(--sheet);
-  border: 1px solid var(--line);
-  border-radius: 8px;
-  padding: 6px 14px;
-}
-.figures .main {
-  background: var(--act2);
-  border-color: var(--act);
-}
-dt {
-  font-size: 13px;
-  color: var(--mute);
-}
-dd {
-  margin: 0;
-  font-size: 20px;
-  text-align: right;
-}
-</style>
