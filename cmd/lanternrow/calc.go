@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/core/batching"
 	"lanternrow/internal/core/cartonization"
 	"lanternrow/internal/core/counting"
+	"lanternrow/internal/core/forecast"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/projection"
@@ -132,6 +133,19 @@ var calculations = map[string]func([]byte) (any, error){
 			in.Pace = &walking.UsualPace
 		}
 		return in.Pace.Estimate(in.Work), nil
+	}),
+	"forecast": on(func(h forecast.House) (any, error) {
+		if err := h.Check(); err != nil {
+			return nil, err
+		}
+		out := struct {
+			Ready []forecast.Ready `json:"ready"`
+			Help  []forecast.Help  `json:"help"`
+		}{h.Run(), []forecast.Help{}}
+		for i := range h.Collections {
+			out.Help = append(out.Help, h.Help(i))
+		}
+		return out, nil
 	}),
 	"allocation": on(func(in struct {
 		Want  allocation.Want    `json:"want"`

@@ -32,3 +32,41 @@ test('history is narrowed, sorted, linked to and exported; a trail has the same 
   await field(page, 'Document').fill('nothing like it')
   await expect(page.getByText('No move here is like this.')).toBeVisible()
 })
+
+test("an item's figures add up, and each opens to what makes it up", async ({ page }) => {
+  await signOn(page, 'lead')
+  const { items } = await ask(page, '/stock/day?site=1')
+  const held = items.find((i) => Number(i.figures.on_hold) > 0)
+  await page.goto(`/stock/item/${held.id}`)
+  const of = async (name) => Number(await page.locator(`[data-figure=${name}] .value`).textContent())
+  let sum = 0
+  for (const name of ['in_cartons', 'on_hold', 'reserved', 'promised', 'free']) sum += await of(name)
+  expect(sum).toBe(await of('on_hand'))
+  for (const name of ['on_hand', 'on_hold', 'free']) {
+    await page.locator(`[data-figure=${name}]`).click()
+    await expect(page.locator(`[data-figure=${name}]`)).toHaveAttribute('aria-expanded', 'true')
+    await expect.poll(async () => {
+      const cells = await page.locator('[data-parts] tbody tr.ant-table-row td:last-child').allTextContents()
+      return cells.reduce((n, text) => n + Number(text), 0)
+    }).toBe(await of(name))
+  }
+})
+
+test('a collection that is missed says what would help, at Dispatch and where rounds are planned', async ({ page }) => {
+  await signOn(page, 'lead')
+  const sites = await ask(page, '/dispatch/forecast?site=1')
+  expect(sites.collections.length).toBeGreaterThan(0)
+  // What the page is told is made up here, since a demo is in good time.
+  const at = new Date(Date.now() + 30 * 60_000).toISOString()
+  const late = new Date(Date.now() + 75 * 60_000).toISOString()
+  const [first] = (await ask(page, '/dispatch/departures?site=1')).map((d) => d.carrier)
+  const missed = { carrier: first, at, ready_at: late, made: false, spare: -45, lacking: '0',
+    help: { one_more_at: at, release_at: null, leave: [{ id: 40, number: 'S-3340' }], leave_at: at } }
+  await page.route('**/dispatch/forecast*', (r) => r.fulfill({ json: { walkers: 0, packers: 1, still: [], planned_at: null, collections: [missed] } }))
+  for (const [path, part] of [['/dispatch', '[data-departures] li.missed'], ['/pick', '[data-forecast]']]) {
+    await page.goto(path)
+    await expect(page.locator(part).first()).toContainText('45 min too late')
+    await expect(page.locator(part).first()).toContainText('With one more picker')
+    await expect(page.locator(part).first().getByRole('link', { name: 'S-3340' })).toBeVisible()
+  }
+})

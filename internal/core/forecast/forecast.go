@@ -19,43 +19,46 @@ const Nobody = -1
 
 // A Part is what a round does for one order.
 type Part struct {
-	Order   int64
-	Minutes float64
+	Order   int64   `json:"order"`
+	Minutes float64 `json:"minutes"`
 	// Cartons come to the bench with the round.
-	Cartons int
+	Cartons int `json:"cartons"`
 }
 
 // A Round is picking that one person does in one go, as far as it is left.
 type Round struct {
 	// Walker is who walks it now, from 0 on, or Nobody.
-	Walker int
+	Walker int `json:"walker"`
 	// SetUp is what it takes whatever is on it.
-	SetUp float64
-	Parts []Part
+	SetUp float64 `json:"set_up"`
+	Parts []Part  `json:"parts"`
 	// From is when it can begin at the earliest.
-	From float64
+	From float64 `json:"from"`
 }
 
 // A House is the work that is left, and who does it.
 type House struct {
 	// Walkers and Packers are how many there are; at least one of each is counted on.
-	Walkers, Packers int
+	Walkers int `json:"walkers"`
+	Packers int `json:"packers"`
 	// Pack and Load are what one carton takes at the bench and at the gate.
-	Pack, Load float64
-	Rounds     []Round
+	Pack   float64 `json:"pack"`
+	Load   float64 `json:"load"`
+	Rounds []Round `json:"rounds"`
 	// AtBench and Packed are the cartons of each order that are picked and packed.
-	AtBench, Packed map[int64]int
+	AtBench map[int64]int `json:"at_bench"`
+	Packed  map[int64]int `json:"packed"`
 	// Collections are when each is made, in the order of time; infinity for one without a
 	// time. Of gives the collection that an order goes with.
-	Collections []float64
-	Of          map[int64]int
+	Collections []float64     `json:"collections"`
+	Of          map[int64]int `json:"of"`
 }
 
 // Ready is when a collection's last carton is ready; 0 where nothing is left to do.
 type Ready struct {
-	At float64
+	At float64 `json:"at"`
 	// Spare is how long before the collection that is: below nought it is missed.
-	Spare float64
+	Spare float64 `json:"spare"`
 }
 
 // Made tells whether all of it is ready when it is collected.
@@ -69,7 +72,7 @@ type job struct {
 	parts        []Part
 }
 
-// Run follows the work to its end.
+// Run follows the work to its end. What Check refuses is not to be run.
 func (h House) Run() []Ready {
 	packed := h.pack(h.walk())
 	out := make([]Ready, len(h.Collections))

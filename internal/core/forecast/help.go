@@ -8,15 +8,15 @@ import (
 // Help is what would make a collection that is missed, or make it sooner.
 type Help struct {
 	// OneMore is the collection with one more picker from now on.
-	OneMore Ready
+	OneMore Ready `json:"one_more"`
 	// ReleaseNow is the collection if nothing waits for its release; Waits is false where
 	// nothing of it does.
-	ReleaseNow Ready
-	Waits      bool
+	ReleaseNow Ready `json:"release_now"`
+	Waits      bool  `json:"waits"`
 	// Leave are the fewest orders found without which it is made, all of them of this
 	// collection and not begun; none where that does not help. Left is the collection then.
-	Leave []int64
-	Left  Ready
+	Leave []int64 `json:"leave"`
+	Left  Ready   `json:"left"`
 }
 
 // Help works out what would help a collection.
