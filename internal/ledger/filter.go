@@ -11,7 +11,7 @@ import (
 
 // A Filter narrows history. What is empty narrows nothing.
 type Filter struct {
-	Person   string `query:"person" maxLength:"80" doc:"Letters of the name of who entered it"`
+	Person   string `query:"person" maxLength:"80" doc:"Letters of the name of who entered it, or the name they sign on with"`
 	From     string `query:"from" maxLength:"16" doc:"From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00"`
 	To       string `query:"to" maxLength:"16" doc:"Up to the end of this day or minute"`
 	Kind     string `query:"kind" enum:",receive,reverse_receipt,inspect,release,put_away_load,put_away,put_away_return,move,pick,stage,pack,unpack,restock,load,unload,ship,count" doc:"The kind of posting"`
@@ -71,7 +71,7 @@ func (f Filter) where(site int32, args []any) (string, []any, error) {
 		}
 		add(&posting, end.condition, at)
 	}
-	add(&posting, `po.person_id IN (SELECT id FROM people WHERE name ILIKE '%' || ? || '%')`, database.LikeLiteral(f.Person))
+	add(&posting, `po.person_id IN (SELECT id FROM people WHERE name ILIKE '%' || ? || '%' OR login = ?)`, database.LikeLiteral(f.Person))
 	add(&posting, `po.kind = ?`, f.Kind)
 	add(&posting, `po.document LIKE upper(?) || '%'`, database.LikeLiteral(f.Document))
 	add(&posting, `po.note ILIKE '%' || ? || '%'`, database.LikeLiteral(f.Note))

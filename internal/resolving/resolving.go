@@ -11,7 +11,6 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/platform/database"
 	"lanternrow/internal/serials"
 
 	"github.com/jmoiron/sqlx"
@@ -20,10 +19,12 @@ import (
 
 // A Found is one thing that a scan could mean.
 type Found struct {
-	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,serial,carton,order,purchase,arrival,walk,round,shipment,load,invoice,count,schedule,person"`
+	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,serial,carton,order,purchase,arrival,walk,round,shipment,load,invoice,count,schedule,person,supplier,customer"`
 	ID    int64  `db:"id" json:"id"`
 	Code  string `db:"code" json:"code"`
 	Label string `db:"label" json:"label"`
+	// Outbound is true for a carton that is made up for an order here.
+	Outbound bool `db:"outbound" json:"outbound"`
 }
 
 // A Reading is what was read from a scan.
@@ -147,7 +148,7 @@ func (r *Reading) readKey(ctx context.Context, q sqlx.QueryerContext, text strin
 
 func (r *Reading) carton(ctx context.Context, q sqlx.QueryerContext, sscc string) error {
 	err := sqlx.SelectContext(ctx, q, &r.Found, `
-		SELECT 'carton' AS kind, c.id, c.sscc AS code,
+		SELECT 'carton' AS kind, c.id, c.sscc AS code, coalesce(w.order_id IS NOT NULL OR w.state = 'blank', false) AS outbound,
 		       c.kind || ', ' || coalesce(replace(w.state, '_', ' ') || coalesce(' for ' || o.number, ''),
 		       'in ' || (SELECT p.code FROM balances b JOIN locations p ON p.id = b.location_id
 		       WHERE b.carton_id = c.id LIMIT 1), 'empty') AS label
@@ -180,46 +181,9 @@ func (r *Reading) goods(ctx context.Context, q sqlx.QueryerContext, gtin string)
 	return nil
 }
 
-// most is how many meanings are listed.
-const most = 12
-
 func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int32, text string) error {
-	err := sqlx.SelectContext(ctx, q, &r.Found, `
-		SELECT kind, id, code, label FROM (
-			SELECT 'bin' AS kind, id::bigint, code, CASE kind WHEN 'bin' THEN 'bin' ELSE kind END AS label,
-			       upper(code) = upper($1) AS exact FROM locations WHERE site_id = $2
-			       AND upper(code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'lot', l.id, l.code, 'lot of ' || i.description, upper(l.code) = upper($1) FROM lots l
-			JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1)
-			FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'order', o.id, o.number, o.recipient || ', ' || replace(o.state, '_', ' '), true
-			FROM outbound o WHERE o.number = upper($1)
-			UNION ALL SELECT o.kind, o.id, o.number, o.source || ', ' || replace(o.state, '_', ' '), true
-			FROM inbound o WHERE o.number = upper($1)
-			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a
-			WHERE a.number = upper($1)
-			UNION ALL SELECT 'round', id, number, 'round, ' || state, true FROM rounds WHERE number = upper($1)
-			UNION ALL SELECT 'walk', id, number, 'put away, ' || CASE WHEN done_at IS NULL THEN 'on its way'
-			ELSE 'done' END, true FROM put_away_walks WHERE number = upper($1)
-			UNION ALL SELECT 'load', id, number, 'vehicle of ' || carrier || ', ' || state, true FROM loads
-			WHERE number = upper($1)
-			UNION ALL SELECT 'invoice', b.id, b.number, 'invoice to ' || p.name, true FROM invoices b
-			JOIN parties p ON p.id = b.customer_id WHERE b.number = upper($1)
-			-- A count is looked at in the trail of its bin.
-			UNION ALL SELECT 'count', c.location_id, c.number, 'count of ' || i.sku || ' in ' || p.code, true
-			FROM counts c JOIN locations p ON p.id = c.location_id JOIN items i ON i.id = c.item_id
-			WHERE c.number = upper($1)
-			UNION ALL SELECT 'schedule', id, number, 'done on schedule, ' || state, true FROM schedules
-			WHERE number = upper($1) AND state <> 'removed'
-			UNION ALL SELECT 'shipment', id, number, 'shipment, ' || carrier, true FROM shipments
-			WHERE number = upper($1)
-			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || role, login = lower($1) FROM people
-			WHERE lower(name) LIKE lower($3) || '%' OR badge = upper($1)
-		) AS t (kind, id, code, label, exact) ORDER BY exact DESC, code LIMIT $4`,
-		text, site, database.LikeLiteral(text), most)
-	if err != nil {
-		return fmt.Errorf("finding %q: %w", text, err)
+	if err := r.readNamed(ctx, q, site, text); err != nil {
+		return err
 	}
 	items, err := catalog.FindItems(ctx, q, text, most)
 	if err != nil {
@@ -234,5 +198,8 @@ func (r *Reading) readWords(ctx context.Context, q sqlx.QueryerContext, site int
 			r.Found = append(r.Found, f)
 		}
 	}
-	return nil
+	if len(r.Found) > 0 || len([]rune(text)) < shortest {
+		return nil
+	}
+	return r.readParts(ctx, q, site, text)
 }

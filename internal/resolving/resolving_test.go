@@ -26,9 +26,9 @@ func TestWhatAScanMeans(t *testing.T) {
 		INSERT INTO carton_work (carton_id, site_id, state, printed_at, changed_at)
 		VALUES (1, 1, 'blank', now(), now());
 		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by,
-		  changed_at, last_change)
+		  changed_at, last_change, reference)
 		  VALUES ('S-3309', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'on_hold', 1,
-		  now(), 'x');
+		  now(), 'x', 'PO 77/A');
 		INSERT INTO loads (number, site_id, carrier, opened_by, opened_at)
 		VALUES ('L-81', 1, 'Northgate Vans', 1, now());
 		INSERT INTO counts (number, site_id, location_id, item_id, found, variance, value, counted_by, counted_at)
@@ -70,6 +70,14 @@ func TestWhatAScanMeans(t *testing.T) {
 		"T-12":                     {},
 		"Some pick":                {kind: "person", code: "picker"},
 		"B-003":                    {kind: "person", code: "picker"},
+		"me picker":                {kind: "person", code: "picker"},
+		"lyrebird":                 {kind: "customer", code: "CUS"},
+		"tackle":                   {kind: "supplier", code: "SUP"},
+		"330":                      {kind: "order", code: "S-3309"},
+		"po 77/a":                  {kind: "order", code: "S-3309"},
+		"900":                      {kind: "invoice", code: "I-9001"},
+		"4721":                     {kind: "carton", code: "095212340000004721"},
+		"zz":                       {},
 		"nothing at all like this": {},
 		"%":                        {},
 		"'; DROP TABLE items; --":  {},

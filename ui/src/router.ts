@@ -27,7 +27,7 @@ export const router = createRouter({
       meta: { title: 'History' },
     },
     {
-      path: '/stock/:kind(location|item|lot|serial)?/:id?',
+      path: '/stock/:kind(location|item|lot|serial|carton)?/:id?',
       component: () => import('./stations/stock/StockPage.vue'),
       props: true,
       meta: { title: 'Stock' },

@@ -232,6 +232,13 @@ func registerTracked(r *web.Router) {
 		}) (LotPage, error) {
 			return readLot(ctx, db, in.ID)
 		})
+	web.Query(r, http.MethodGet, "/load-units/{id}", "get-load-unit",
+		"A carton or pallet, where it is, and what is in it or on it", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (LoadUnit, error) {
+			return readLoadUnit(ctx, db, in.ID)
+		})
 	web.Query(r, http.MethodGet, "/serials/{id}", "get-serial", "A unit by its serial, and where it is", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`

@@ -1276,6 +1276,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/load-units/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A carton or pallet, where it is, and what is in it or on it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-load-unit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/loads": {
         parameters: {
             query?: never;
@@ -6185,8 +6205,9 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "walk" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person";
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "walk" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person" | "supplier" | "customer";
             label: string;
+            outbound: boolean;
         };
         ResolvingGoods: {
             expires: string;
@@ -6613,6 +6634,17 @@ export interface components {
             at: string;
             kind: string;
             on_hand: string;
+        };
+        StockLoadUnit: {
+            holdings: components["schemas"]["StockHolding"][];
+            /** Format: int64 */
+            id: number;
+            kind: string;
+            order: string;
+            /** @description The SSCC of the pallet that it stands on */
+            pallet: string;
+            sscc: string;
+            state: string;
         };
         StockLocationStock: {
             holdings: components["schemas"]["StockHolding"][];
@@ -7581,7 +7613,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;
@@ -8263,7 +8295,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;
@@ -8317,7 +8349,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;
@@ -9021,7 +9053,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;
@@ -9075,7 +9107,7 @@ export interface operations {
             query?: {
                 site?: number;
                 format?: "csv" | "xlsx";
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;
@@ -9112,6 +9144,37 @@ export interface operations {
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-load-unit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockLoadUnit"];
                 };
             };
             /** @description Error */
@@ -9440,7 +9503,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;
@@ -9524,7 +9587,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;
@@ -13177,7 +13240,7 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
-                /** @description Letters of the name of who entered it */
+                /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
                 from?: string;

@@ -4,6 +4,7 @@ import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { hasTyped } from '@/parts/draft'
 import { currentTaker, pathOf } from './scan'
 
 const router = useRouter()
@@ -12,6 +13,9 @@ const field = ref<HTMLInputElement>()
 const found = ref<Schemas['ResolvingFound'][]>([])
 const said = ref('')
 const at = ref(0)
+/** Something is being worked on that a scan may belong to: what does not is asked about before it is left. */
+const atWork = () => hasTyped.value || !!currentTaker.value?.working()
+const foreign = ref(false)
 
 useEventListener(window, 'keydown', (e: KeyboardEvent) => {
   if (e.key === '/' && !(e.target as HTMLElement).closest('input, select, textarea')) {
@@ -24,12 +28,18 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
 async function read() {
   const scan = text.value.trim()
   if (!scan) return
-  if (found.value.length > 1 && said.value === scan) return open(found.value[at.value])
+  if (found.value.length && said.value === scan) return open(found.value[at.value])
   try {
     const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: session.site, text: scan } } }))
-    if (await currentTaker.value?.(scan, reading)) return clear()
+    // The next scan goes on from here.
+    if (await currentTaker.value?.take(scan, reading)) return empty()
     found.value = reading.found
     at.value = 0
+    foreign.value = atWork() && reading.found.length > 0
+    if (foreign.value) {
+      said.value = scan
+      return
+    }
     const exact = reading.found.filter((f) => f.code.toLowerCase() === scan.toLowerCase())
     if (reading.found.length === 1) return open(reading.found[0])
     if (exact.length === 1) return open(exact[0])
@@ -47,10 +57,15 @@ function open(f?: Schemas['ResolvingFound']) {
   void router.push(pathOf(f))
 }
 
-function clear() {
+function empty() {
   text.value = ''
   said.value = ''
   found.value = []
+  foreign.value = false
+}
+
+function clear() {
+  empty()
   field.value?.blur()
 }
 
@@ -77,8 +92,14 @@ function step(by: number) {
     />
     <kbd>/</kbd>
     <div v-if="said" id="scan-said" class="said" role="status">
-      <template v-if="found.length > 1">
-        <div class="mute">It could mean:</div>
+      <template v-if="found.length > 1 || foreign">
+        <div class="mute">
+          {{
+            foreign
+              ? 'It does not belong to what is open here. Enter opens it instead, Escape stays:'
+              : 'It could mean:'
+          }}
+        </div>
         <button v-for="(f, i) in found" :key="f.kind + f.id" type="button" :class="{ at: i === at }" @click="open(f)">
           <b class="mono">{{ f.code }}</b> <span>{{ f.label }}</span><i>{{ f.kind }}</i>
         </button>

@@ -4,17 +4,21 @@ import type { Schemas } from '@/api/client'
 /** What a page does with a scan when its step wants one; true when it took it. */
 export type Taker = (text: string, reading: Schemas['ResolvingReading'] | null) => boolean | Promise<boolean>
 
-const taker = shallowRef<Taker | null>(null)
+const current = shallowRef<{ take: Taker; working: () => boolean } | null>(null)
 
-/** The page that is open takes scans first; the scan line opens what it does not take. */
-export function takeScans(take: Taker) {
-  taker.value = take
+/**
+ * The page that is open takes scans first; the scan line opens what it does not take, and asks before while the page
+ * says that something is being worked on there.
+ */
+export function takeScans(take: Taker, working: () => boolean = () => false) {
+  const mine = { take, working }
+  current.value = mine
   onScopeDispose(() => {
-    if (taker.value === take) taker.value = null
+    if (current.value === mine) current.value = null
   })
 }
 
-export const currentTaker = taker
+export const currentTaker = current
 
 /** Where each kind of thing is looked at. */
 export function pathOf(f: Schemas['ResolvingFound']): string {
@@ -28,7 +32,7 @@ export function pathOf(f: Schemas['ResolvingFound']): string {
     case 'serial':
       return `/stock/serial/${f.id}`
     case 'carton':
-      return `/pack/${f.id}`
+      return f.outbound ? `/pack/${f.id}` : `/stock/carton/${f.id}`
     case 'order':
       return `/orders/${f.id}`
     case 'purchase':
@@ -49,7 +53,11 @@ export function pathOf(f: Schemas['ResolvingFound']): string {
       return `/schedules/${f.id}`
     case 'shipment':
       return `/dispatch/${f.id}`
-    default:
-      return '/'
+    case 'person':
+      return `/stock/history?person=${encodeURIComponent(f.code)}`
+    case 'supplier':
+      return `/catalog/suppliers/${encodeURIComponent(f.code)}`
+    case 'customer':
+      return `/catalog/customers/${encodeURIComponent(f.code)}`
   }
 }

@@ -90,28 +90,31 @@ async function putAway() {
   await waiting.refetch()
 }
 
-takeScans((text, reading) => {
-  const whole = pallets.data.value?.find((p) => reading?.found.some((f) => f.kind === 'carton' && f.code === p.sscc))
-  if (whole) {
-    choosePallet(whole)
-    return true
-  }
-  if (pallet.value && reading?.found.some((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())) {
-    palletBin.value = text.toUpperCase()
-    return true
-  }
-  const g = reading?.goods
-  const line = g && waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
-  if (line) {
-    choose(line)
-    return true
-  }
-  if (goods.value && reading?.found.some((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())) {
-    addBin(text)
-    return true
-  }
-  return false
-})
+takeScans(
+  (text, reading) => {
+    const whole = pallets.data.value?.find((p) => reading?.found.some((f) => f.kind === 'carton' && f.code === p.sscc))
+    if (whole) {
+      choosePallet(whole)
+      return true
+    }
+    if (pallet.value && reading?.found.some((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())) {
+      palletBin.value = text.toUpperCase()
+      return true
+    }
+    const g = reading?.goods
+    const line = g && waiting.data.value?.find((w) => w.item_id === g.item.id && (!g.lot || w.lot === g.lot))
+    if (line) {
+      choose(line)
+      return true
+    }
+    if (goods.value && reading?.found.some((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())) {
+      addBin(text)
+      return true
+    }
+    return false
+  },
+  () => !!goods.value || !!pallet.value,
+)
 const share = (o?: Schemas['PutawayOffer']) =>
   o?.max_units ? Math.min(100, (Number(o.holds) / Number(o.max_units)) * 100) : 0
 const adds = (o: Schemas['PutawayOffer'] | undefined, q: string) =>

@@ -65,7 +65,10 @@ const labels = computed(() =>
   labelsLeft((printer.data.value?.waiting ?? []).filter((j) => j.document === arrival.arrival.value?.number)),
 )
 
-takeScans((_, reading) => props.kind === 'arrival' && arrival.take(reading))
+takeScans(
+  (_, reading) => props.kind === 'arrival' && arrival.take(reading),
+  () => props.kind === 'arrival' && arrival.arrival.value?.state === 'open',
+)
 </script>
 
 <template>

@@ -11,7 +11,7 @@ const props = defineProps<{ of: string; code: string; holdings: Holding[] }>()
 const short = (h: Holding) => (h.carton ? `…${h.carton.slice(-5)}` : '')
 /** A carton at the bench or on its way out is looked at where it is packed. */
 const cartonPath = (h: Holding) =>
-  h.carton_id && !['bin', 'dock'].includes(h.kind) ? `/pack/${h.carton_id}` : undefined
+  h.carton_id ? (['bin', 'dock'].includes(h.kind) ? `/stock/carton/${h.carton_id}` : `/pack/${h.carton_id}`) : undefined
 const tracked = (h: Holding) => h.lot ?? h.serials.join(' ')
 const columns = computed<Column<Holding>[]>(() => {
   const all: Column<Holding>[] = [

@@ -2,10 +2,11 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { api, ask, type Schemas } from '@/api/client'
+import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
+import { stateWords } from '@/parts/words'
 import TrailTable from '@/parts/TrailTable.vue'
 import HoldingList from './HoldingList.vue'
 import ItemFigures from './ItemFigures.vue'
@@ -18,7 +19,7 @@ import TextEntry from '@/parts/TextEntry.vue'
 const props = defineProps<{ kind?: string; id?: string }>()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
-const trailOf = computed(() => (props.kind ?? 'location') as 'location' | 'item' | 'lot' | 'serial')
+const trailOf = computed(() => (props.kind ?? 'location') as 'location' | 'item' | 'lot' | 'serial' | 'carton')
 const text = ref('')
 const rested = refDebounced(text, 150)
 const items = useQuery({
@@ -46,6 +47,11 @@ const serial = useQuery({
   queryFn: () => ask(api.GET('/api/v1/serials/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => props.kind === 'serial'),
 })
+const unit = useQuery({
+  queryKey: ['stock', 'load-unit', id],
+  queryFn: () => ask(api.GET('/api/v1/load-units/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => props.kind === 'carton'),
+})
 /** Free stock to come: the start, and each thing that comes or goes. */
 const course = useQuery({
   queryKey: ['stock', 'course', id, site],
@@ -53,19 +59,21 @@ const course = useQuery({
     ask(api.GET('/api/v1/items/{id}/course', { params: { path: { id: id.value }, query: { site: site.value } } })),
   enabled: computed(() => props.kind === 'item'),
 })
-const holdings = computed<Schemas['StockHolding'][]>(
-  () =>
-    (props.kind === 'item' ? item.data.value : props.kind === 'location' ? location.data.value : lot.data.value)
-      ?.holdings ?? [],
-)
-const code = computed(
-  () =>
-    (props.kind === 'item'
-      ? item.data.value?.item.sku
-      : props.kind === 'location'
-        ? location.data.value?.location.code
-        : lot.data.value?.code) ?? '',
-)
+/** What the page is of, whatever that is. */
+const shown = computed(() => {
+  switch (props.kind) {
+    case 'item':
+      return { code: item.data.value?.item.sku, holdings: item.data.value?.holdings }
+    case 'location':
+      return { code: location.data.value?.location.code, holdings: location.data.value?.holdings }
+    case 'carton':
+      return { code: unit.data.value?.sscc, holdings: unit.data.value?.holdings }
+    default:
+      return { code: lot.data.value?.code, holdings: lot.data.value?.holdings }
+  }
+})
+const holdings = computed(() => shown.value.holdings ?? [])
+const code = computed(() => shown.value.code ?? '')
 </script>
 
 <template>
@@ -81,7 +89,9 @@ const code = computed(
             ? [lot]
             : kind === 'serial'
               ? [serial]
-              : []
+              : kind === 'carton'
+                ? [unit]
+                : []
     "
   >
     <template #waiting>
@@ -151,6 +161,23 @@ const code = computed(
         It is <b>{{ serial.data.value.where }}</b>.
         <router-link v-if="serial.data.value.location_id" :to="`/stock/location/${serial.data.value.location_id}`"
           >What else is there</router-link
+        >
+      </p>
+    </template>
+    <template v-else-if="kind === 'carton' && unit.data.value">
+      <h1>
+        {{ unit.data.value.kind === 'pallet' ? 'Pallet' : 'Carton' }}
+        <span class="mono">…{{ unit.data.value.sscc.slice(-5) }}</span>
+        <span class="mono mute small">{{ unit.data.value.sscc }}</span>
+      </h1>
+      <p class="mute">
+        {{ stateWords(unit.data.value.state)
+        }}<template v-if="unit.data.value.order"
+          >, for
+          <router-link class="mono" :to="`/go/${unit.data.value.order}`">{{ unit.data.value.order }}</router-link>,
+          <router-link :to="`/pack/${id}`">at Pack</router-link></template
+        ><template v-if="unit.data.value.pallet"
+          >, on pallet <span class="mono">…{{ unit.data.value.pallet.slice(-5) }}</span></template
         >
       </p>
     </template>

@@ -70,3 +70,37 @@ test('a collection that is missed says what would help, at Dispatch and where ro
     await expect(page.locator(part).first().getByRole('link', { name: 'S-3340' })).toBeVisible()
   }
 })
+
+test('the scan line finds by parts, keeps the focus at a sheet, and asks before it leaves one', async ({ page }) => {
+  await signOn(page, 'lead')
+  const line = page.getByRole('textbox', { name: 'Scan or type' })
+  const enter = async (text) => {
+    await line.fill(text)
+    await line.press('Enter')
+  }
+  await page.goto('/stock')
+  await enter('calloway')
+  await expect(page).toHaveURL(/\/stock\/history\?person=lead/)
+  await expect(page.locator('[data-list] tr.row').first()).toContainText('Ines Calloway')
+  const [pallet] = await ask(page, '/put-away/pallets?site=1')
+  await enter(pallet.sscc)
+  await expect(page).toHaveURL(`/stock/carton/${pallet.id}`)
+  await expect(page.locator('[data-holdings]')).toContainText(pallet.holds[0].sku)
+
+  // Goods are chosen by scan, and the next scan goes on from there.
+  const goods = (await ask(page, '/put-away/waiting?site=1')).find((w) => w.tracking === 'none')
+  await page.goto('/putaway')
+  await enter(goods.sku)
+  await expect(page.getByRole('heading', { name: goods.description })).toBeVisible()
+  await expect(line).toBeFocused()
+  await expect(line).toHaveValue('')
+  await page.keyboard.insertText('S-3340')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('It does not belong to what is open here.')).toBeVisible()
+  await page.keyboard.press('Escape')
+  await expect(page.getByRole('heading', { name: goods.description })).toBeVisible()
+  await enter('S-3340')
+  await expect(page.getByText('It does not belong to what is open here.')).toBeVisible()
+  await line.press('Enter')
+  await expect(page).toHaveURL('/orders/40')
+})
