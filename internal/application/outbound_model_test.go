@@ -249,6 +249,13 @@ func (d *shop) walk() {
 				tx, id, 0)
 		})
 		return
+	case 2:
+		if d.r.IntN(4) == 0 {
+			do(d, "dissolve", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+				return pick.Dissolve(ctx, tx, id)
+			})
+			return
+		}
 	}
 	n := 1 + d.r.Int64N(left.IntPart())
 	do(d, "pick", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
@@ -591,7 +598,7 @@ func (d *shop) compareParts(step int, item int32, f ledger.Figures) {
 
 // musts are the things that a day has not been lived without: it goes on until each was done.
 var musts = []string{
-	"sell", "change", "released", "reservation", "unreserve", "wave", "pick", "short", "reassign", "bring to the bench", "returned to stock", "close", "open again", "ship",
+	"sell", "change", "released", "reservation", "unreserve", "wave", "pick", "short", "reassign", "dissolve", "bring to the bench", "returned to stock", "close", "open again", "ship",
 	"load", "unload", "leave", "invoice", "ship from the round", "count", "change reservation", "release-orders", "plan-rounds", "invoice-shipments",
 }
 

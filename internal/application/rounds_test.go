@@ -219,3 +219,47 @@ func TestGoodsOfAnyHandlingMayStandOnADock(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestARoundIsDissolvedAndWhatWasOnItIsOpenAgain ends rounds early: one that nobody has begun,
+// and one of which a part lies in a carton.
+func TestARoundIsDissolvedAndWhatWasOnItIsOpenAgain(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 12)
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "12"}}}).JSON()
+	released := func() string {
+		t.Helper()
+		plan := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}).JSON()
+		s := plan["stops"].([]any)[0]
+		r := lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(s, "line_id"),
+			"location_id": at(s, "location_id"), "quantity": at(s, "quantity")}}}).JSON()
+		return fmt.Sprintf("/rounds/%d", id(r, "id"))
+	}
+	first := released()
+	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}).Refused(409, "nothing_open",
+		"order_ids")
+	picker.Post(first+"/dissolve", nil).Refused(403, "role", "")
+	if got := lead.Post(first+"/dissolve", nil).JSON(); got["state"] != "done" {
+		t.Fatalf("it is %v", got["state"])
+	}
+	lead.Post(first+"/dissolve", nil).Refused(409, "round_done", "", "done already")
+
+	second := released()
+	r := picker.Post(second+"/start", nil).JSON()
+	sscc, carton := blank(lead, picker, second, id(o, "id"))
+	stop := r["stops"].([]any)[0].(object)
+	picker.Post(second+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": stop["sku"], "carton": sscc,
+		"quantity": "5"}).JSON()
+	lead.Post(second+"/dissolve", nil).JSON()
+	if got := lead.Get(fmt.Sprintf("/cartons/%d", carton)).JSON()["state"]; got != "at_bench" {
+		t.Errorf("its carton is %v", got)
+	}
+	// The seven that were not taken are planned again, and no more.
+	plan := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(o, "id")}}).JSON()
+	if plan["units"] != "7" {
+		t.Errorf("%v are planned again", plan["units"])
+	}
+	h.Whole(t)
+}

@@ -70,15 +70,7 @@ func readReplanning(
 	ctx context.Context, tx *command.Tx, id int64, step string,
 	first ...func(context.Context, *command.Tx, int64) (Round, error),
 ) (Round, error) {
-	orders, err := ordersOf(ctx, tx, id)
-	if err != nil {
-		return Round{}, err
-	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...),
-		documents.Own(documents.Round, id)); err != nil {
-		return Round{}, err
-	}
-	if err := reservation.HoldFloor(ctx, tx, orders...); err != nil {
+	if err := holdReplanning(ctx, tx, id); err != nil {
 		return Round{}, err
 	}
 	for _, begin := range first {
@@ -87,6 +79,19 @@ func readReplanning(
 		}
 	}
 	return readStep(ctx, tx, id, step)
+}
+
+// holdReplanning holds a round and the orders that it is for.
+func holdReplanning(ctx context.Context, tx *command.Tx, id int64) error {
+	orders, err := ordersOf(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...),
+		documents.Own(documents.Round, id)); err != nil {
+		return err
+	}
+	return reservation.HoldFloor(ctx, tx, orders...)
 }
 
 func readStep(ctx context.Context, tx *command.Tx, id int64, step string) (Round, error) {

@@ -276,6 +276,13 @@ func registerRounds(r *web.Router, prefix string) {
 // registerWalking adds the steps of whoever walks a round.
 func registerWalking(r *web.Router) {
 	db := r.Reads
+	web.Command(r, "/rounds/{id}/dissolve", "dissolve-round",
+		"End a round early: what was not taken is open again, its cartons go to the bench", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Round, error) {
+			return Dissolve(ctx, tx, in.ID)
+		})
 	web.Command(r, "/rounds/{id}/cartons", "open-carton", "Open a carton for an order by scanning its label",
 		web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[openCarton]) (Round, error) {

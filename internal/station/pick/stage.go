@@ -33,6 +33,32 @@ func Stage(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round
 	return readRound(ctx, tx, id)
 }
 
+// Dissolve ends a round before it is walked to its end: what was not taken is open again on
+// its orders, and what was goes to the bench in its cartons.
+func Dissolve(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
+	if err := holdReplanning(ctx, tx, id); err != nil {
+		return Round{}, err
+	}
+	if err := documents.Change(ctx, tx, documents.Round, id, 0, "dissolved it"); err != nil {
+		return Round{}, err
+	}
+	r, err := readRound(ctx, tx, id)
+	if err != nil {
+		return r, err
+	}
+	if r.State == states.RoundDone {
+		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
+	}
+	if err := leave(ctx, tx, r, true); err != nil {
+		return r, err
+	}
+	if err := end(ctx, tx, r); err != nil {
+		return r, err
+	}
+	tx.NotifySite(r.SiteID, ledger.Topics(append(topics, "pack")...)...)
+	return readRound(ctx, tx, id)
+}
+
 // end sets a round's open cartons down at the bench, and is the end of it.
 func end(ctx context.Context, tx *command.Tx, r Round) error {
 	bench, err := catalog.OneLocation(ctx, tx, r.SiteID, "bench")

@@ -246,6 +246,15 @@ function toggleShort() {
   quantity.value = ''
 }
 
+/** The round is ended here: what is not picked is open again. */
+const leaving = ref(false)
+function leaveRest() {
+  return guarded(async () => {
+    leaving.value = false
+    await make({ what: 'stage', body: { leave_rest: true } }, `${now.value?.number} is ended; the rest is open again`)
+  })
+}
+
 function stage() {
   return guarded(async () => {
     await make({ what: 'stage', body: {} }, `${now.value?.number} is at the bench`)
@@ -425,6 +434,10 @@ const labels = computed(() => {
       <div v-if="more" class="alt more">
         <button @click="toggleEach">{{ now.each_unit ? 'Enter quantities' : 'Scan each unit' }}</button>
         <button @click="reassign">Reassign it</button>
+        <button v-if="!leaving" @click="leaving = true">Leave the rest</button>
+        <button v-else :disabled="busy" data-leave @click="leaveRest">
+          Open {{ left.length }} {{ left.length === 1 ? 'stop' : 'stops' }} again
+        </button>
         <button :disabled="left.length < 2" @click="skipped = [...skipped.filter((x) => x !== stop!.id), stop!.id]">
           Skip for now
         </button>

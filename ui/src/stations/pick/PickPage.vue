@@ -19,6 +19,7 @@ import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import type { Column } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
 import FormField from '@/parts/FormField.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 
@@ -121,6 +122,22 @@ const setEach = (each: boolean) =>
     (h) => ask(api.POST('/api/v1/rounds/{id}/each-unit', { headers: h, ...at(), body: { each_unit: each } })),
     (r) => (r.each_unit ? 'Each unit is scanned from now on.' : 'A quantity is entered from now on.'),
   )
+const openStops = computed(() => round.data.value?.stops.filter((s) => s.state === 'open').length ?? 0)
+/** What becomes of a round that is ended early. */
+const leaves = computed(() => {
+  const cartons = round.data.value?.cartons.filter((c) => c.state === 'open').length ?? 0
+  const open = `${plural(openStops.value, 'stop')} ${openStops.value === 1 ? 'is' : 'are'} open again on the orders, and free to be planned.`
+  return cartons ? `${open} ${plural(cartons, 'carton')} ${cartons === 1 ? 'goes' : 'go'} to the bench.` : open
+})
+const dissolve = () =>
+  onRound(
+    (h) => ask(api.POST('/api/v1/rounds/{id}/dissolve', { headers: h, ...at() })),
+    (r) => `${r.number} is ended; what was not picked is open again.`,
+  )
+async function planAgain() {
+  const orders = round.data.value?.orders.map((o) => o.id) ?? []
+  if (await dissolve()) void router.push({ path: '/pick', query: { orders: orders.join() } })
+}
 /** What was walked on paper is confirmed in one step, line by line where it differed. */
 const paper = ref(false)
 const differs = useDraft<Record<string, { picked: string; serials: string }>>(
@@ -300,6 +317,23 @@ const proposalColumns: Column<Stop>[] = [
         </a-button>
         <a class="btn" :href="`/api/v1/rounds/${id}/list.pdf`" target="_blank" rel="noopener">Print the list</a>
         <a-button :aria-expanded="paper" @click="paper = !paper">Confirm from paper</a-button>
+        <ConfirmButton
+          :label="round.data.value.done_count ? 'End it early' : 'Dissolve'"
+          :title="`End ${round.data.value.number} early?`"
+          :happens="leaves"
+          :does="`Open ${plural(openStops, 'stop')} again`"
+          :busy="busy"
+          @confirm="dissolve"
+        />
+        <ConfirmButton
+          v-if="round.data.value.state === 'released'"
+          label="Change it"
+          :title="`Plan ${round.data.value.number} anew?`"
+          :happens="`It is dissolved, and its orders are planned again, stop by stop, for you to change and release.`"
+          does="Dissolve it and plan again"
+          :busy="busy"
+          @confirm="planAgain"
+        />
         <a-button v-if="paper" type="primary" :disabled="busy" @click="confirmPaper">
           Confirm {{ round.data.value.number }} as planned but what differs
         </a-button>
