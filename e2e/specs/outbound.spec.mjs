@@ -401,7 +401,7 @@ test('a released round is planned anew, dissolved, and ended early in the hand; 
   await expect(hand.locator('[data-go]')).toHaveText(second.bin)
   await hand.getByRole('button', { name: 'More' }).click()
   await hand.getByRole('button', { name: 'Leave the rest' }).click()
-  await hand.getByRole('button', { name: 'Open 1 stop again' }).click()
+  await hand.getByRole('button', { name: 'End it, leave 1 stop' }).click()
   await expect.poll(async () => (await ask(hand, `/rounds/${again.id}`)).state).toBe('done')
   const left = (await ask(page, `/sales-orders/${o.id}`)).lines.find((l) => l.sku === second.sku)
   expect([left.planned, left.picked]).toEqual(['0', '0'])

@@ -436,7 +436,7 @@ const labels = computed(() => {
         <button @click="reassign">Reassign it</button>
         <button v-if="!leaving" @click="leaving = true">Leave the rest</button>
         <button v-else :disabled="busy" data-leave @click="leaveRest">
-          Open {{ left.length }} {{ left.length === 1 ? 'stop' : 'stops' }} again
+          End it, leave {{ left.length }} {{ left.length === 1 ? 'stop' : 'stops' }}
         </button>
         <button :disabled="left.length < 2" @click="skipped = [...skipped.filter((x) => x !== stop!.id), stop!.id]">
           Skip for now
