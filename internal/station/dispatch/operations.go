@@ -67,20 +67,7 @@ func Register(r *web.Router, left Left) {
 	db := r.Reads
 	// Before the path that takes any word for an id.
 	registerLists(r)
-	web.Query(r, http.MethodGet, "/dispatch/departures", "list-departures",
-		"The next collection of each carrier, and how far its goods are", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) ([]Departure, error) {
-			return readDepartures(ctx, db, in.Site, r.Runner.Now())
-		})
-	web.Query(r, http.MethodGet, "/dispatch/forecast", "read-forecast",
-		"When each collection is ready, whether it is made, and what would help", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) (Forecast, error) {
-			return readForecast(ctx, db, in.Site, left, r.Runner.Now())
-		})
+	registerBoard(r, left)
 	web.Query(r, http.MethodGet, "/dispatch/ready", "list-ready", "Orders with packed cartons, by carrier",
 		web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -127,6 +114,25 @@ func Register(r *web.Router, left Left) {
 			return shipping.AskAgain(ctx, tx, in.ID)
 		})
 	registerLoads(r)
+}
+
+// registerBoard adds the departures board.
+func registerBoard(r *web.Router, left Left) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/dispatch/departures", "list-departures",
+		"The next collection of each carrier, and how far its goods are", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Departure, error) {
+			return readDepartures(ctx, db, in.Site, r.Runner.Now())
+		})
+	web.Query(r, http.MethodGet, "/dispatch/forecast", "read-forecast",
+		"When each collection is ready, whether it is made, and what would help", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Forecast, error) {
+			return readForecast(ctx, db, in.Site, left, r.Runner.Now())
+		})
 }
 
 // registerLists adds the list of a site's shipments, page by page and as a file.
