@@ -109,7 +109,11 @@ test('a customer that owes raises a question; a lead answers it, and the answer 
   await expect(page.getByText('Taken though the customer owes, by Ines Calloway: They paid by phone this morning.')).toBeVisible()
   await page.getByRole('button', { name: /Release S-\d+/ }).click()
   await page.getByRole('button', { name: 'Put on hold' }).click()
-  await expect(page.getByRole('status')).toContainText('is on hold.')
+  await pick(page.locator('[data-holding]'), 'On hold for', 'address')
+  await page.locator('[data-holding]').getByLabel('Note').fill('which door?')
+  await page.getByRole('button', { name: /^Hold S-/ }).click()
+  await expect(page.getByRole('status').filter({ hasText: 'is on hold: address.' })).toBeVisible()
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toContainText('address, which door?, by Ines Calloway')
   const { id } = (await ask(page, '/items?site=1&q=GB-B01'))[0].item
   await page.goto(`/stock/item/${id}`)
   await expect(page.locator('[data-course]')).toContainText('Tin Tabernacle')

@@ -56,6 +56,20 @@ test('a customer who owes raises a question, and the lead\'s answer is saved', a
   await field(page, 'Accepted because').fill('They pay on collection')
   await press(page, 'Take the order and release it')
   await expect(page.getByText('Taken though the customer owes, by Ines Calloway: They pay on collection.')).toBeVisible()
+  // Or it is parked, and stays where it is when others are released.
+  await page.goto('/orders/new')
+  await find(page, 'Customer', 'tin', 'Tin Tabernacle Players')
+  await find(page, 'Add an item', 'TP-G24', 'TP-G24')
+  await page.getByLabel('TP-G24 wanted').fill('1')
+  await press(page, 'Take the order and release it')
+  await page.getByRole('button', { name: 'Take it on hold for credit' }).click()
+  const heading = page.getByRole('heading', { name: /Order S-/ })
+  await expect(heading).toContainText('on hold: credit, by Ines Calloway')
+  const number = /S-\d+/.exec(await heading.textContent())[0]
+  await page.goto('/orders')
+  await page.getByRole('checkbox', { name: `Tick ${number}` }).check()
+  await page.getByRole('button', { name: 'Release 1 order' }).click()
+  await expect(page.getByRole('alert')).toContainText(`Ines Calloway put ${number} on hold: credit. Release it by itself.`)
 })
 
 test('exact stock is reserved beside a line, stands on the list of reservations, and is unreserved', async ({ page }) => {

@@ -96,7 +96,7 @@ func TestACustomerThatOwesRaisesAQuestion(t *testing.T) {
 	set("0", "100")
 	// 5 clamps at 18.75 are 93.75.
 	sell(t, office, "5", 1, nil).JSON()
-	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason",
+	sell(t, office, "1", 1, nil).Refused(422, "credit_limit", "reason",
 		"comes to 112.50 that is open, above its limit of 100.00")
 	set("412.5", "")
 	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason", "owes 412.50 beyond its time")
@@ -106,6 +106,9 @@ func TestACustomerThatOwesRaisesAQuestion(t *testing.T) {
 	if o["owing"] != "They paid this morning" || o["owing_by"] != "Some lead" {
 		t.Errorf("kept: %v, by %v", o["owing"], o["owing_by"])
 	}
+	// Beyond its time and above its limit are two questions, and both are said.
+	set("412.5", "100")
+	sell(t, office, "1", 1, nil).Refused(422, "customer_owes", "reason", "owes 412.50 beyond its time", "above its limit of 100.00")
 	if n := len(lead.Get("/sales-orders?site=1").JSONs()); n != 2 {
 		t.Errorf("%d orders were taken", n)
 	}
@@ -139,7 +142,7 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		for _, o := range list {
 			out = append(out, object{"id": o["id"], "version": o["version"]})
 		}
-		return object{"orders": out}
+		return object{"orders": out, "reason": "hand"}
 	}
 	p := c.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(a, "id")}}).JSON()
 	c.Post("/rounds",
@@ -154,8 +157,10 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 	}
 	c.Post("/sales-orders/hold", marks(b)).JSONs()
 	b = c.Get(fmt.Sprintf("/sales-orders/%d", id(b, "id"))).JSON()
-	c.Post("/sales-orders/hold", marks(b)).Refused(409, "order_not_released", "", "is on hold")
-	c.Post("/sales-orders/release", marks(b)).JSONs()
+	again := marks(b)
+	again["alone"] = true
+	delete(again, "reason")
+	c.Post("/sales-orders/release", again).JSONs()
 
 	mail := fmt.Sprintf("/sales-orders/%d/mail", id(b, "id"))
 	c.Post(mail, nil).Refused(422, "address_missing", "email")
@@ -244,4 +249,51 @@ func TestSalesLinesAreFilledWithSalesPrices(t *testing.T) {
 	c.Post("/sales-orders", ask(world.Fluid, nil)).Refused(422, "price_missing", "lines[0].price",
 		"HZ-500 has no sales price")
 	c.Post("/sales-orders", ask(world.Fluid, "44")).JSON()
+}
+
+// TestAHoldHasAReasonAndSticks parks an order for money, and puts one on hold by hand: a bulk
+// step and a schedule leave both where they are.
+func TestAHoldHasAReasonAndSticks(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
+	if _, err := h.Owner.Exec(`UPDATE parties SET overdue = 80 WHERE id = $1`, world.Customer); err != nil {
+		t.Fatal(err)
+	}
+	parked := sell(t, office, "2", 1, object{"release": true, "hold": object{"reason": "credit", "note": "pays on Friday"}}).JSON()
+	if parked["state"] != "on_hold" || parked["hold"] != "credit" || parked["held_by"] != "Some office" {
+		t.Fatalf("it is %v for %v by %v", parked["state"], parked["hold"], parked["held_by"])
+	}
+	if _, err := h.Owner.Exec(`UPDATE parties SET overdue = 0 WHERE id = $1`, world.Customer); err != nil {
+		t.Fatal(err)
+	}
+	waits := sell(t, office, "1", 1, object{"release": false}).JSON()
+	byHand := sell(t, office, "1", 1, object{"release": false}).JSON()
+	mark := func(o object) object {
+		now := office.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON()
+		return object{"id": now["id"], "version": now["version"]}
+	}
+	office.Post("/sales-orders/hold", object{"orders": []object{mark(byHand)}, "reason": "address"}).JSONs()
+	office.Post("/sales-orders/hold", object{"orders": []object{mark(byHand)}, "reason": "weather"}).Refused(422, "malformed", "reason")
+	office.Post("/sales-orders/release", object{"orders": []object{mark(waits), mark(byHand)}}).Refused(409, "order_held", "",
+		"Some office put "+byHand["number"].(string)+" on hold: address")
+	due := office.Post("/schedules/preview", object{"site_id": world.Site, "task": "release-orders",
+		"rule": object{"at": []string{"07:30"}}, "settings": object{"days": 60}}).JSON()
+	if text := fmt.Sprint(due); !strings.Contains(text, waits["number"].(string)) || strings.Contains(text, byHand["number"].(string)) ||
+		strings.Contains(text, parked["number"].(string)) {
+		t.Errorf("on schedule it would do %v", due)
+	}
+	office.Post("/sales-orders/release", object{"orders": []object{mark(waits)}}).JSONs()
+	office.Post("/sales-orders/release", object{"orders": []object{mark(byHand)}, "alone": true}).JSONs()
+
+	// What is on hold for money is asked about when it is released.
+	if _, err := h.Owner.Exec(`UPDATE parties SET overdue = 80 WHERE id = $1`, world.Customer); err != nil {
+		t.Fatal(err)
+	}
+	alone := object{"orders": []object{mark(parked)}, "alone": true}
+	office.Post("/sales-orders/release", alone).Refused(422, "customer_owes", "reason", "owes 80.00 beyond its time")
+	alone["reason"] = "Their bank confirmed it"
+	if o := lead.Post("/sales-orders/release", alone).JSONs()[0]; o["state"] != "released" || o["hold"] != "" || o["owing"] != alone["reason"] {
+		t.Errorf("released, it is %v, on hold for %v, taken because %v", o["state"], o["hold"], o["owing"])
+	}
 }

@@ -120,8 +120,7 @@ func (d *shop) change() {
 	})
 	if id := d.one(`SELECT id FROM outbound_orders WHERE state = 'on_hold'`); id != 0 && d.r.IntN(2) == 0 {
 		do(d, "released", func(ctx context.Context, tx *command.Tx) (orders.Order, error) {
-			return orders.Release(ctx,
-				tx, id, 0)
+			return orders.Release(ctx, tx, id, 0, orders.Lifting{})
 		})
 	}
 }

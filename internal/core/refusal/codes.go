@@ -218,6 +218,8 @@ const (
 	ItemNotSold        Code = "item_not_sold"
 	OrderNoQuote       Code = "order_no_quote"
 	OrderNotOnHold     Code = "order_not_on_hold"
+	OrderHeld          Code = "order_held"
+	CreditLimit        Code = "credit_limit"
 	OrderNotReleased   Code = "order_not_released"
 	OrderOnTheFloor    Code = "order_on_the_floor"
 	OrderOver          Code = "order_over"
@@ -347,7 +349,7 @@ var Codes = []Code{
 	SerialElsewhere, SerialMalformed, SerialTwice, SerialUnwanted, SerialsMany, SerialsTotal,
 	SampleOfNothing, ShortLived, UndoneAlready, BinFull, BinMissing, LocationElsewhere, NotABin, NotEnough,
 	NotFreeYet, NotOnTrolley, RestockDone, SameLocation, SerialsMissing, SpreadTotal, WalkDone,
-	BelowShipped, CartonLoaded, CustomerOwes, ItemNotSold, OrderNoQuote, OrderNotOnHold, OrderNotReleased,
+	BelowShipped, CartonLoaded, CreditLimit, CustomerOwes, OrderHeld, ItemNotSold, OrderNoQuote, OrderNotOnHold, OrderNotReleased,
 	OrderOnTheFloor, OrderOver, OverWanted, PriceStands, ReservationGone, ReservationOnRound, TooOld,
 	BenchFirst, CartonMissing, CartonUsed, EachTotal, FloorAbsurd, FloorAisles, FloorCross, NotShort,
 	NothingOpen, NothingTaken, NothingToTake, OrdersMany, OtherLotBarred, PersonNoPicker, RoundDone,

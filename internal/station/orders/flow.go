@@ -33,6 +33,8 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	switch {
 	case in.QuoteUntil != "":
 		state, change = states.Quote, "wrote the quote"
+	case in.Hold != nil:
+		change = "took it, on hold"
 	case in.Release:
 		state, change = states.Released, "took and released it"
 	}
@@ -72,7 +74,13 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err := hasStock(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
-	if state != states.Quote {
+	if in.Hold != nil {
+		if err := in.Hold.keep(ctx, tx, id); err != nil {
+			return Order{}, err
+		}
+	}
+	// What is on hold until the money is settled is asked about when it is released.
+	if state != states.Quote && !(in.Hold != nil && in.Hold.Hold.asksMoney()) {
 		if err := owing(ctx, tx, id, customer, strings.TrimSpace(in.Reason)); err != nil {
 			return Order{}, err
 		}
@@ -126,12 +134,12 @@ func hasStock(ctx context.Context, tx *command.Tx, order int64) error {
 // owing asks about a customer who owes money beyond its time, or would owe more than it
 // may with this order. Whoever may say yes says why, and it is kept.
 func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason string) error {
-	var question error
-	switch after := c.Open.Add(c.Overdue); {
-	case c.Overdue.IsPositive():
-		question = refusal.New(refusal.CustomerOwes, "reason",
-			"%s owes %s beyond its time. A lead may take the order all the same, and says why.", c.Name, c.Overdue.StringFixed(2)).With("overdue", c.Overdue)
-	case c.Limit != nil:
+	code, said := refusal.CustomerOwes, []string{}
+	after := c.Open.Add(c.Overdue)
+	if c.Overdue.IsPositive() {
+		said = append(said, fmt.Sprintf("%s owes %s beyond its time.", c.Name, c.Overdue.StringFixed(2)))
+	}
+	if c.Limit != nil {
 		var this decimal.Decimal
 		if err := tx.GetContext(ctx, &this, `
 			SELECT coalesce(sum((quantity - cancelled - shipped) * price), 0) FROM outbound_lines
@@ -139,15 +147,18 @@ func owing(ctx context.Context, tx *command.Tx, order int64, c customer, reason 
 			return fmt.Errorf("calculating an order's value: %w", err)
 		}
 		if after = after.Add(this); after.GreaterThan(*c.Limit) {
-			question = refusal.New(refusal.CustomerOwes, "reason",
-				"With this order %s comes to %s that is open, above its limit of %s. A lead may take the order "+
-					"all the same, and says why.",
-				c.Name, after.StringFixed(2), c.Limit.StringFixed(2)).With("open", after).With("limit", *c.Limit)
+			if len(said) == 0 {
+				code = refusal.CreditLimit
+			}
+			said = append(said, fmt.Sprintf("With this order %s comes to %s that is open, above its limit of %s.", c.Name,
+				after.StringFixed(2), c.Limit.StringFixed(2)))
 		}
 	}
-	if question == nil {
+	if len(said) == 0 {
 		return nil
 	}
+	question := refusal.New(code, "reason", "%s A lead may take the order all the same, and says why; or put it on hold.",
+		strings.Join(said, " ")).With("overdue", c.Overdue).With("open", after)
 	if err := people.Decide(ctx, "order", reason, question); err != nil {
 		return err
 	}
@@ -193,44 +204,21 @@ func Accept(ctx context.Context, tx *command.Tx, id int64, in Accepting) (Order,
 	return readOrder(ctx, tx, id)
 }
 
-// Hold takes an order back from the floor, as long as nothing of it is on a round or in
-// a carton.
-func Hold(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
-	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "held it"); err != nil {
-		return Order{}, err
-	}
-	o, err := readOrder(ctx, tx, id)
-	if err != nil {
-		return o, err
-	}
-	switch {
-	case o.State != states.Released:
-		return o, refusal.New(refusal.OrderNotReleased, "",
-			"%s is %s. Only an order that is released can be put on hold again.", o.Number, states.Label(o.State)).Of(refusal.Conflict)
-	case o.Planned.Add(o.Picked).Add(o.Shipped).IsPositive():
-		return o, refusal.New(refusal.OrderOnTheFloor, "",
-			"%s is on the floor already: %s are on a round, %s in cartons, %s shipped. Bring its round to the "+
-				"bench first.", o.Number, o.Planned, o.Picked, o.Shipped).Of(refusal.Conflict)
-	}
-	if err := outbound.Move(ctx, tx, id, o.State, states.OnHold); err != nil {
-		return o, err
-	}
-	tx.NotifySite(o.SiteID, append(topics, "pick")...)
-	return readOrder(ctx, tx, id)
-}
-
 // Release releases an order on hold.
-func Release(ctx context.Context, tx *command.Tx, id int64, version int32) (Order, error) {
+func Release(ctx context.Context, tx *command.Tx, id int64, version int32, l Lifting) (Order, error) {
 	if err := documents.Change(ctx, tx, documents.OutboundOrder, id, version, "release it"); err != nil {
 		return Order{}, err
 	}
-	o, err := outbound.Read(ctx, tx, id)
+	o, err := readOrder(ctx, tx, id)
 	if err != nil {
 		return Order{}, err
 	}
 	if o.State != states.OnHold {
 		return Order{}, refusal.New(refusal.OrderNotOnHold, "",
 			"The order is not on hold: it is a quote, was released before, or is over.").Of(refusal.Conflict)
+	}
+	if err := l.lift(ctx, tx, o); err != nil {
+		return Order{}, err
 	}
 	if err := outbound.Move(ctx, tx, id, o.State, states.Released); err != nil {
 		return Order{}, err

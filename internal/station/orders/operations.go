@@ -36,7 +36,11 @@ type Order struct {
 	// Owing is why it was taken though the customer owes, and OwingBy who said so.
 	Owing   string `db:"owing" json:"owing"`
 	OwingBy string `db:"owing_by" json:"owing_by"`
-	Email   string `db:"email" json:"email" doc:"Where the customer gets mail"`
+	// Hold is why somebody put it on hold, HeldBy who did.
+	Hold     HoldReason `db:"hold" json:"hold" enum:",hand,credit,payment,address,stock"`
+	HoldNote string     `db:"hold_note" json:"hold_note"`
+	HeldBy   string     `db:"held_by" json:"held_by"`
+	Email    string     `db:"email" json:"email" doc:"Where the customer gets mail"`
 	// The sums of its lines, in base units.
 	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
 	Planned  decimal.Decimal `db:"planned" json:"planned"`
@@ -107,6 +111,7 @@ type NewOrder struct {
 	CustomerID int32     `json:"customer_id"`
 	SiteID     int32     `json:"site_id"`
 	Release    bool      `json:"release,omitempty" doc:"Release it at once"`
+	Hold       *OnHold   `json:"hold,omitempty" doc:"Put it on hold instead, for a reason"`
 	QuoteUntil string    `json:"quote_until,omitempty" doc:"Makes a quote of it, which holds until this day"`
 	Reason     string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead takes it though the customer owes"`
 	Lines      []NewLine `json:"lines" maxItems:"500"`
@@ -184,12 +189,6 @@ type Outlook struct {
 type Marked struct {
 	ID      int64 `json:"id"`
 	Version int32 `json:"version"`
-}
-
-type marked struct {
-	Body struct {
-		Orders []Marked `json:"orders" minItems:"1" maxItems:"500"`
-	}
 }
 
 type onOrder[T any] struct {
@@ -281,7 +280,17 @@ func registerSteps(r *web.Router) {
 	db := r.Reads
 	web.Command(r, "/sales-orders/hold", "hold-orders", "Take orders back from the floor that nothing was taken for",
 		web.Office,
-		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) { return each(ctx, tx, in, Hold) })
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			Body struct {
+				Orders []Marked `json:"orders" minItems:"1" maxItems:"500"`
+				OnHold
+			}
+		}) ([]Order, error) {
+			return each(ctx, tx, in.Body.Orders, func(ctx context.Context, tx *command.Tx, id int64, version int32) (Order,
+				error) {
+				return Hold(ctx, tx, id, version, in.Body.OnHold)
+			})
+		})
 	web.Query(r, http.MethodGet, "/outlook", "read-outlook", "What a line would do to free stock", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Item     int32  `query:"item"`
@@ -350,22 +359,28 @@ func registerReservations(r *web.Router) {
 			return Unreserve(ctx, tx, in.ID)
 		})
 	web.Command(r, "/sales-orders/release", "release-orders", "Release orders on hold", web.Office,
-		func(ctx context.Context, tx *command.Tx, in *marked) ([]Order, error) {
-			return each(ctx, tx, in, Release)
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			Body struct {
+				Orders []Marked `json:"orders" minItems:"1" maxItems:"500"`
+				Alone  bool     `json:"alone,omitempty" doc:"Release this one whatever its hold"`
+				Reason string   `json:"reason,omitempty" maxLength:"200" doc:"Why a lead releases it though the customer's money is not settled"`
+			}
+		}) ([]Order, error) {
+			return releaseMarked(ctx, tx, in.Body.Orders, Lifting{Alone: in.Body.Alone, Reason: in.Body.Reason})
 		})
 }
 
 // each does one step with every order that is marked, or with none when one refuses.
 func each(
-	ctx context.Context, tx *command.Tx, in *marked,
+	ctx context.Context, tx *command.Tx, marked []Marked,
 	step func(context.Context, *command.Tx, int64, int32) (Order, error),
 ) ([]Order, error) {
-	ids := make([]int64, len(in.Body.Orders))
-	for i, o := range in.Body.Orders {
+	ids := make([]int64, len(marked))
+	for i, o := range marked {
 		ids[i] = o.ID
 	}
 	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, ids...)); err != nil {
 		return nil, err
 	}
-	return command.Each(tx, in.Body.Orders, func(o Marked) (Order, error) { return step(ctx, tx, o.ID, o.Version) })
+	return command.Each(tx, marked, func(o Marked) (Order, error) { return step(ctx, tx, o.ID, o.Version) })
 }

@@ -7,7 +7,6 @@ import (
 
 	"lanternrow/internal/availability"
 	"lanternrow/internal/core/measure"
-	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/schedules"
@@ -19,7 +18,7 @@ import (
 // Schedule releases orders on hold at set times.
 func Schedule() schedules.Task {
 	return schedules.Task{
-		Name: "release-orders", Title: "Release orders", Help: "Orders on hold that are wanted by then are released.",
+		Name: "release-orders", Title: "Release orders", Help: "Orders that wait for their release and are wanted by then are released; what somebody put on hold stays.",
 		Uses: []string{"days", "carrier", "ready"}, Roles: web.Office,
 		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings,
 			now time.Time) (schedules.Work, error) {
@@ -35,7 +34,7 @@ func Schedule() schedules.Task {
 				return schedules.Work{}, err
 			}
 			for _, o := range list {
-				if _, err := Release(ctx, tx, o.ID, o.Version); err != nil {
+				if _, err := Release(ctx, tx, o.ID, o.Version, Lifting{}); err != nil {
 					return schedules.Work{}, err
 				}
 			}
@@ -52,6 +51,9 @@ func ids(of []Order) []int64 {
 	return out
 }
 
+// waiting are the orders on hold that nobody put there for a reason.
+const waiting = "waiting"
+
 // mostAtOnce is how many orders one run releases; the next takes the others.
 const mostAtOnce = 500
 
@@ -63,7 +65,7 @@ func dueToGo(
 	if until, err = s.Until(ctx, q, site, now); err != nil {
 		return nil, "", err
 	}
-	held, err := pageOrders(ctx, q, site, Filter{State: string(states.OnHold), Carrier: s.Carrier, Until: until},
+	held, err := pageOrders(ctx, q, site, Filter{State: waiting, Carrier: s.Carrier, Until: until},
 		byWanted, mostAtOnce)
 	if err != nil || !s.Ready {
 		return held.Orders, until, err

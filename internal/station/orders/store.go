@@ -32,7 +32,8 @@ const columns = `
 	o.id, o.number, so.customer_id, p.name AS customer, o.site_id,
 	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, o.reference, o.carrier, o.note,
 	       to_char(so.quote_until, 'YYYY-MM-DD') AS quote_until, o.state, so.owing,
-	       coalesce((SELECT name FROM people WHERE id = so.owing_by), '') AS owing_by, p.email,
+	       coalesce((SELECT name FROM people WHERE id = so.owing_by), '') AS owing_by, p.email, so.hold,
+	       so.hold_note, coalesce((SELECT name FROM people WHERE id = so.held_by), '') AS held_by,
 	       (o.wanted_on < current_date AND o.state IN ('on_hold', 'released')) AS late, o.version, l.quantity,
 	       l.planned, l.picked, l.shipped, l.due, l.value, l.reserved,
 	       k.blocked_by, CASE k.blocked_by WHEN 'carton_weight' THEN 'a carton''s weight differs'
@@ -88,11 +89,12 @@ var byWanted = documents.Sorting{Key: sortKeys["wanted"]}
 
 // narrowed are the orders of a site that a filter leaves, over parameters 1 to 7.
 const narrowed = `
-		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('on_hold', 'released'))
+		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'waiting' OR $2 = 'open' AND o.state IN ('on_hold', 'released'))
 		   AND ($3 = 0 OR so.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
 		   AND ($5 = '' OR o.number LIKE upper($5) || '%' OR p.name ILIKE '%' || $5 || '%'
 		     OR o.reference ILIKE '%' || $5 || '%')
-		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7)`
+		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7)
+		   AND ($2 <> 'waiting' OR o.state = 'on_hold' AND so.hold = '')`
 
 // args are the parameters of narrowed.
 func (f Filter) args(site int32) ([]any, error) {

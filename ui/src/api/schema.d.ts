@@ -4477,6 +4477,12 @@ export interface components {
             until?: string;
             value: string;
         };
+        "Hold-ordersRequest": {
+            note?: string;
+            orders: components["schemas"]["OrdersMarked"][];
+            /** @enum {string} */
+            reason: "hand" | "credit" | "payment" | "address" | "stock";
+        };
         HostLine: {
             /** @enum {string} */
             does: "takes" | "silent" | "odd";
@@ -4771,9 +4777,6 @@ export interface components {
             /** Format: int32 */
             item_id: number;
         };
-        MarkedBody: {
-            orders: components["schemas"]["OrdersMarked"][];
-        };
         "OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body": {
             carton_ids?: number[];
         };
@@ -4922,6 +4925,8 @@ export interface components {
             carrier?: string;
             /** Format: int32 */
             customer_id: number;
+            /** @description Put it on hold instead, for a reason */
+            hold?: components["schemas"]["OrdersOnHold"];
             lines: components["schemas"]["OrdersNewLine"][];
             note?: string;
             /** @description Makes a quote of it, which holds until this day */
@@ -4948,6 +4953,11 @@ export interface components {
             /** @description The very unit, where units are known one by one */
             serial?: string;
         };
+        OrdersOnHold: {
+            note?: string;
+            /** @enum {string} */
+            reason: "hand" | "credit" | "payment" | "address" | "stock";
+        };
         OrdersOrder: {
             /** @enum {string} */
             blocked_by: "" | "carton_weight" | "restock" | "bin_short" | "lines_short";
@@ -4961,6 +4971,10 @@ export interface components {
             /** @description Where the customer gets mail */
             email: string;
             freed: string[];
+            held_by: string;
+            /** @enum {string} */
+            hold: "" | "hand" | "credit" | "payment" | "address" | "stock";
+            hold_note: string;
             /** Format: int64 */
             id: number;
             invoices: components["schemas"]["OrdersShipment"][];
@@ -5562,7 +5576,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "zone_unknown" | "count_differs" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "supplier_unknown" | "bad_range" | "arrival_done" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "lot_malformed" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "customer_owes" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "zone_unknown" | "count_differs" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "supplier_unknown" | "bad_range" | "arrival_done" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "lot_malformed" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -6186,6 +6200,13 @@ export interface components {
             calculation: string;
             packs: string;
             quantity: string;
+        };
+        "Release-ordersRequest": {
+            /** @description Release this one whatever its hold */
+            alone?: boolean;
+            orders: components["schemas"]["OrdersMarked"][];
+            /** @description Why a lead releases it though the customer's money is not settled */
+            reason?: string;
         };
         ReservationReservation: {
             carton: string;
@@ -12440,7 +12461,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MarkedBody"];
+                "application/json": components["schemas"]["Hold-ordersRequest"];
             };
         };
         responses: {
@@ -12524,7 +12545,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["MarkedBody"];
+                "application/json": components["schemas"]["Release-ordersRequest"];
             };
         };
         responses: {

@@ -61,13 +61,14 @@ function addMany(lines: [Schemas['CatalogItem'], string][]) {
   many.value = false
 }
 
-async function create(how: 'released' | 'hold' | 'quote') {
+async function create(how: 'released' | 'hold' | 'quote' | 'credit') {
   const body = {
     ...sent(d.value),
     customer_id: d.value.customer?.id ?? 0,
     site_id: session.site,
     release: how === 'released',
     quote_until: how === 'quote' ? d.value.until : undefined,
+    hold: how === 'credit' ? { reason: 'credit' as const, note: d.value.reason } : undefined,
   }
   const order = await run(() => once((h) => ask(api.POST('/api/v1/sales-orders', { headers: h, body }))))
   if (order) told(order)
@@ -102,11 +103,8 @@ function leave() {
 }
 
 /** A customer that owes raises a question, which a lead may answer. */
-const asksWhy = computed(
-  () =>
-    session.person?.role === 'lead' &&
-    (!!d.value.reason || ['customer_owes', 'reason_short'].includes(problem.value?.code ?? '')),
-)
+const owes = computed(() => ['customer_owes', 'credit_limit', 'reason_short'].includes(problem.value?.code ?? ''))
+const asksWhy = computed(() => session.person?.role === 'lead' && (!!d.value.reason || owes.value))
 /** Where a line's price comes from. */
 function priceWhy(l: Line, i: number) {
   if (!l.item) return ''
@@ -262,6 +260,7 @@ const titleOf = (l: Line) => l.sku || 'charge'
       Take the order and release it
     </a-button>
     <a-button :disabled="!ready || busy" @click="create('hold')">Take the order, on hold</a-button>
+    <a-button v-if="owes" :disabled="!ready || busy" @click="create('credit')">Take it on hold for credit</a-button>
     <FormField label="The quote holds until" field="quote_until"><DateEntry v-model="d.until" /></FormField>
     <a-button :disabled="!ready || busy" @click="create('quote')">Save as a quote</a-button>
     <a-button @click="leave">Discard</a-button>

@@ -6,6 +6,8 @@ import { session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { hasDraft } from '@/parts/draft'
 import { goodsWords, money, plural, stateWords } from '@/parts/words'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import { type HoldReason, holdReasons, holdWords, onHoldWords } from './holds'
 import ReserveSheet from './ReserveSheet.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -34,6 +36,8 @@ watch(
   () => o.value.id,
   () => {
     reserving.value = typedFor()
+    holding.value = undefined
+    reason.value = ''
     covering.value = false
     done.value = ''
     problem.value = undefined
@@ -62,19 +66,39 @@ async function act<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, sa
   return x
 }
 const marked = () => ({ orders: [{ id: o.value.id, version: o.value.version }] })
+const owed = () => ['customer_owes', 'credit_limit', 'reason_short'].includes(problem.value?.code ?? '')
+/** A customer's money that is not settled raises a question, which a lead may answer. */
+const asksWhy = computed(() => session.person?.role === 'lead' && (!!reason.value || owed()))
+/** Why it is put on hold, while that is asked. */
+const holding = ref<{ reason: HoldReason; note: string }>()
+/** Nothing of it is on a round, in a carton or shipped. */
+const mayHold = computed(
+  () => running.value && o.value.lines.every((l) => !l.item_id || open(l) === Number(l.quantity)),
+)
+function toggleHolding() {
+  holding.value = holding.value ? undefined : { reason: o.value.hold || 'hand', note: o.value.hold_note }
+}
 /** Released and put on hold take each other back. */
 async function release() {
+  const before = o.value.hold ? { reason: o.value.hold, note: o.value.hold_note } : undefined
   const gone = await act(
-    (h) => ask(api.POST('/api/v1/sales-orders/release', { headers: h, body: marked() })),
+    (h) =>
+      ask(
+        api.POST('/api/v1/sales-orders/release', {
+          headers: h,
+          body: { ...marked(), alone: true, reason: reason.value || undefined },
+        }),
+      ),
     () => `${o.value.number} released.`,
   )
-  if (gone) command.offerUndo(hold)
+  if (gone) command.offerUndo(() => hold(before ?? { reason: 'hand', note: '' }))
 }
-async function hold() {
+async function hold(why: { reason: HoldReason; note: string }) {
   const held = await act(
-    (h) => ask(api.POST('/api/v1/sales-orders/hold', { headers: h, body: marked() })),
-    () => `${o.value.number} is on hold.`,
+    (h) => ask(api.POST('/api/v1/sales-orders/hold', { headers: h, body: { ...marked(), ...why } })),
+    () => `${o.value.number} is on hold: ${holdWords[why.reason]}.`,
   )
+  holding.value = undefined
   if (held) command.offerUndo(release)
 }
 const mail = () =>
@@ -123,12 +147,6 @@ async function buy() {
   }
 }
 const shortages = computed(() => (cover.data.value ?? []).filter((c) => Number(c.short) > 0))
-const asksWhy = computed(
-  () =>
-    session.person?.role === 'lead' &&
-    o.value.state === 'quote' &&
-    (!!reason.value || ['customer_owes', 'reason_short'].includes(problem.value?.code ?? '')),
-)
 const reservationColumns: Column<Schemas['ReservationReservation']>[] = [
   { name: 'bin', label: 'Bin', of: (p) => p.location, to: (p) => `/stock/location/${p.location_id}`, mono: true },
   { name: 'quantity', label: 'Quantity', of: (p) => `${p.quantity} × ${p.sku}`, mono: true },
@@ -175,7 +193,9 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
 <template>
   <h1>
     {{ o.state === 'quote' ? 'Quote' : 'Order' }} <span class="mono">{{ o.number }}</span>
-    <span class="mute small">{{ stateWords(o.state) }}</span>
+    <span class="mute small"
+      >{{ stateWords(o.state) }}<template v-if="o.hold">: {{ onHoldWords(o) }}</template></span
+    >
   </h1>
   <p class="mute">
     {{ o.customer }}, wanted <span class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</span>,
@@ -259,7 +279,14 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
       ></template
     >
   </p>
-  <FormField v-if="asksWhy" label="Accepted because" required class="under"
+  <div v-if="holding" class="fields" data-holding>
+    <FormField label="On hold for"
+      ><ChoiceEntry v-model="holding.reason" :options="holdReasons" :width="140"
+    /></FormField>
+    <FormField label="Note"><TextEntry v-model="holding.note" :maxlength="200" :width="300" /></FormField>
+    <a-button :disabled="busy" @click="hold(holding)">Hold {{ o.number }}</a-button>
+  </div>
+  <FormField v-if="asksWhy" label="Accepted because" field="reason" required class="under"
     ><TextEntry v-model="reason" :maxlength="200" :width="476"
   /></FormField>
   <div class="fields">
@@ -282,12 +309,8 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
       <a-button v-if="running && Number(o.due) > 0" :aria-expanded="covering" @click="covering = !covering">
         Shortages
       </a-button>
-      <a-button
-        v-if="o.state === 'released' && o.lines.every((l) => !l.item_id || open(l) === Number(l.quantity))"
-        :disabled="busy"
-        @click="hold"
-      >
-        Put on hold
+      <a-button v-if="mayHold" :aria-expanded="!!holding" :disabled="busy" @click="toggleHolding">
+        {{ o.hold ? 'Change the hold' : 'Put on hold' }}
       </a-button>
       <a-button v-if="o.state !== 'cancelled'" :disabled="busy" @click="mail">
         Mail the {{ o.state === 'quote' ? 'quote' : 'confirmation' }}

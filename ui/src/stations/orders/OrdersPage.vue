@@ -9,6 +9,7 @@ import { useCommand } from '@/parts/command'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, today, stateWords } from '@/parts/words'
 import OrderForm from './OrderForm.vue'
+import { onHoldWords } from './holds'
 import OrderSheet from './OrderSheet.vue'
 import OrdersStanding from './OrdersStanding.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
@@ -103,6 +104,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
   { name: 'customer', label: 'Customer', of: (o) => o.customer, width: 210 },
   { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true, late: (o) => o.late, width: 120 },
   { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true, width: 80 },
+  { name: 'hold', label: 'On hold for', of: onHoldWords, width: 200 },
   { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers, late: () => true, width: 300 },
 ]
 </script>
