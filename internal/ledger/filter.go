@@ -35,10 +35,8 @@ func moment(field, text string, after bool) (string, error) {
 		if err != nil {
 			continue
 		}
-		if after && m.lasts == time.Minute {
-			at = at.Add(time.Minute)
-		} else if after {
-			at = at.AddDate(0, 0, 1)
+		if after {
+			at = at.Add(m.lasts)
 		}
 		return at.Format("2006-01-02 15:04"), nil
 	}

@@ -10,6 +10,7 @@ package forecast
 
 import (
 	"cmp"
+	"maps"
 	"math"
 	"slices"
 )
@@ -109,12 +110,12 @@ func (h House) walk() (cartons []job) {
 // pack has the cartons packed that stand at the bench or come there, and gives all that are
 // packed in the order in which they are.
 func (h House) pack(coming []job) (packed []job) {
-	for _, order := range sorted(h.Packed) {
+	for _, order := range slices.Sorted(maps.Keys(h.Packed)) {
 		for range h.Packed[order] {
 			packed = append(packed, job{wanted: h.Of[order]})
 		}
 	}
-	for _, order := range sorted(h.AtBench) {
+	for _, order := range slices.Sorted(maps.Keys(h.AtBench)) {
 		coming = append(coming, h.cartonsOf(job{parts: []Part{{Order: order, Cartons: h.AtBench[order]}}}, 0)...)
 	}
 	for i := range coming {
@@ -181,13 +182,4 @@ func (h House) cartonsOf(j job, at float64) (out []job) {
 		}
 	}
 	return out
-}
-
-func sorted(by map[int64]int) []int64 {
-	keys := make([]int64, 0, len(by))
-	for k := range by {
-		keys = append(keys, k)
-	}
-	slices.Sort(keys)
-	return keys
 }

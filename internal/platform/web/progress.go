@@ -7,8 +7,8 @@ import (
 	"lanternrow/internal/platform/command"
 )
 
-// RegisterProgress adds the operation that tells how far a command is. It waits for no
-// connection to the database, so that it answers beside whatever is under way.
+// RegisterProgress adds the operation that tells how far a command is: it holds nothing
+// that the command could wait for.
 func RegisterProgress(r *Router) {
 	Query(r, http.MethodGet, "/commands/{key}", "read-progress",
 		"How far a command of one's own is that is under way, by its request key", Everyone,

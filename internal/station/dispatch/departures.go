@@ -27,12 +27,12 @@ type Departure struct {
 	OnRound  decimal.Decimal `json:"on_round"`
 	NotBegun decimal.Decimal `json:"not_begun"`
 	// orders are those it is to take, unless they are shipped.
-	orders []int64
+	orders []Order
 }
 
 // stage is how far an order is, in units.
 type stage struct {
-	ID       int64           `db:"id"`
+	Order
 	Carrier  string          `db:"carrier"`
 	WantedOn string          `db:"wanted_on"`
 	Late     bool            `db:"late"`
@@ -66,7 +66,7 @@ func readDepartures(ctx context.Context, q sqlx.QueryerContext, site int32, now 
 func readStages(ctx context.Context, q sqlx.QueryerContext, site int32) ([]stage, error) {
 	var out []stage
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT o.id, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
+		SELECT o.id, o.number, o.carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
 		       o.wanted_on < current_date AND o.state = 'released' AS late, o.state = 'released' AS running, l.shipped, k.packed,
 		       greatest(l.picked - k.packed, 0) AS picked, l.on_round, l.not_begun
 		  FROM outbound_orders o JOIN sites s ON s.id = o.site_id,
@@ -78,7 +78,8 @@ func readStages(ctx context.Context, q sqlx.QueryerContext, site int32) ([]stage
 		                 WHERE w.order_id = o.id AND w.state IN ('packed', 'loaded')) AS k
 		 WHERE o.site_id = $1 AND (o.state = 'released' OR o.state = 'shipped' AND EXISTS (
 			SELECT FROM shipments h WHERE h.order_id = o.id
-			   AND (h.shipped_at AT TIME ZONE s.timezone)::date = (now() AT TIME ZONE s.timezone)::date))`, site)
+			   AND (h.shipped_at AT TIME ZONE s.timezone)::date = (now() AT TIME ZONE s.timezone)::date))
+		 ORDER BY o.id`, site)
 	if err != nil {
 		return nil, fmt.Errorf("reading how far orders are: %w", err)
 	}
@@ -129,6 +130,6 @@ func (d *Departure) add(s stage) {
 	d.Shipped, d.Packed, d.Picked = d.Shipped.Add(s.Shipped), d.Packed.Add(s.Packed), d.Picked.Add(s.Picked)
 	d.OnRound, d.NotBegun = d.OnRound.Add(s.OnRound), d.NotBegun.Add(s.NotBegun)
 	if s.Running {
-		d.orders = append(d.orders, s.ID)
+		d.orders = append(d.orders, s.Order)
 	}
 }

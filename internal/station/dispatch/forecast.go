@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"math"
+	"slices"
 	"time"
 
 	"lanternrow/internal/core/forecast"
@@ -70,7 +71,9 @@ func readForecast(
 	}
 	groups := make([][]int64, len(departures))
 	for i, d := range departures {
-		groups[i] = d.orders
+		for _, o := range d.orders {
+			groups[i] = append(groups[i], o.ID)
+		}
 	}
 	work, err := left(ctx, q, site, groups, now)
 	if err != nil {
@@ -84,12 +87,9 @@ func readForecast(
 	out.Still = append(out.Still, work.Still...)
 	h.gather(departures, work, now)
 	for i, ready := range h.Run()[:len(departures)] {
-		o, err := h.outlook(ctx, q, departures[i], i, ready, now)
-		if err != nil {
-			return out, err
-		}
-		for _, id := range departures[i].orders {
-			o.Lacking = o.Lacking.Add(work.Lacking[id])
+		o := h.outlook(departures[i], i, ready, now)
+		for _, order := range departures[i].orders {
+			o.Lacking = o.Lacking.Add(work.Lacking[order.ID])
 		}
 		out.Collections = append(out.Collections, o)
 	}
@@ -143,8 +143,8 @@ func (h *house) gather(departures []Departure, work outbound.Left, now time.Time
 			at = d.At.Sub(now).Minutes()
 		}
 		h.Collections = append(h.Collections, at)
-		for _, id := range d.orders {
-			h.Of[id] = i
+		for _, o := range d.orders {
+			h.Of[o.ID] = i
 		}
 	}
 	h.Collections = append(h.Collections, math.Inf(1))
@@ -166,9 +166,7 @@ func (h *house) gather(departures []Departure, work outbound.Left, now time.Time
 	}
 }
 
-func (h *house) outlook(
-	ctx context.Context, q sqlx.QueryerContext, d Departure, i int, ready forecast.Ready, now time.Time,
-) (Outlook, error) {
+func (h *house) outlook(d Departure, i int, ready forecast.Ready, now time.Time) Outlook {
 	out := Outlook{Carrier: d.Carrier, At: d.At, Made: ready.Made()}
 	if ready.At > 0 {
 		out.ReadyAt = later(now, ready.At)
@@ -177,7 +175,7 @@ func (h *house) outlook(
 		out.Spare = int(math.Floor(ready.Spare))
 	}
 	if out.Made {
-		return out, nil
+		return out
 	}
 	help := h.Help(i)
 	out.Help = &Help{OneMoreAt: *later(now, help.OneMore.At), Leave: []Order{}}
@@ -185,15 +183,15 @@ func (h *house) outlook(
 		out.Help.ReleaseAt = later(now, help.ReleaseNow.At)
 	}
 	if len(help.Leave) == 0 {
-		return out, nil
+		return out
 	}
 	out.Help.LeaveAt = later(now, help.Left.At)
-	err := sqlx.SelectContext(ctx, q, &out.Help.Leave, `
-		SELECT id, number FROM outbound_orders WHERE id = ANY($1) ORDER BY id`, help.Leave)
-	if err != nil {
-		return out, fmt.Errorf("reading what to leave: %w", err)
+	for _, o := range d.orders {
+		if slices.Contains(help.Leave, o.ID) {
+			out.Help.Leave = append(out.Help.Leave, o)
+		}
 	}
-	return out, nil
+	return out
 }
 
 func later(now time.Time, minutes float64) *time.Time {

@@ -89,12 +89,12 @@ var byWanted = documents.Sorting{Key: sortKeys["wanted"]}
 
 // narrowed are the orders of a site that a filter leaves, over parameters 1 to 7.
 const narrowed = `
-		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'waiting' OR $2 = 'open' AND o.state IN ('on_hold', 'released'))
+		 WHERE o.site_id = $1 AND ($2 = '' OR o.state = $2 OR $2 = 'open' AND o.state IN ('on_hold', 'released')
+		     OR $2 = 'waiting' AND o.state = 'on_hold' AND so.hold = '')
 		   AND ($3 = 0 OR so.customer_id = $3) AND ($4 = '' OR o.carrier = $4)
 		   AND ($5 = '' OR o.number LIKE upper($5) || '%' OR p.name ILIKE '%' || $5 || '%'
 		     OR o.reference ILIKE '%' || $5 || '%')
-		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7)
-		   AND ($2 <> 'waiting' OR o.state = 'on_hold' AND so.hold = '')`
+		   AND ($6::date IS NULL OR o.wanted_on >= $6) AND ($7::date IS NULL OR o.wanted_on <= $7)`
 
 // args are the parameters of narrowed.
 func (f Filter) args(site int32) ([]any, error) {

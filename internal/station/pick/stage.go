@@ -23,14 +23,7 @@ func Stage(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round
 	if err != nil {
 		return r, err
 	}
-	if err := leave(ctx, tx, r, leaveRest); err != nil {
-		return r, err
-	}
-	if err := end(ctx, tx, r); err != nil {
-		return r, err
-	}
-	tx.NotifySite(r.SiteID, ledger.Topics(append(topics, "pack")...)...)
-	return readRound(ctx, tx, id)
+	return finish(ctx, tx, r, leaveRest)
 }
 
 // Dissolve ends a round before it is walked to its end: what was not taken is open again on
@@ -49,14 +42,19 @@ func Dissolve(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 	if r.State == states.RoundDone {
 		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
-	if err := leave(ctx, tx, r, true); err != nil {
+	return finish(ctx, tx, r, true)
+}
+
+// finish ends a round, with what was not taken left or refused, and tells so.
+func finish(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) (Round, error) {
+	if err := leave(ctx, tx, r, leaveRest); err != nil {
 		return r, err
 	}
 	if err := end(ctx, tx, r); err != nil {
 		return r, err
 	}
 	tx.NotifySite(r.SiteID, ledger.Topics(append(topics, "pack")...)...)
-	return readRound(ctx, tx, id)
+	return readRound(ctx, tx, r.ID)
 }
 
 // end sets a round's open cartons down at the bench, and is the end of it.

@@ -3,6 +3,7 @@ package stock
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -59,11 +60,5 @@ func PartsOf(ctx context.Context, q sqlx.QueryerContext, item, site int32) ([]Pa
 	if err != nil {
 		return nil, fmt.Errorf("reading what makes up figures: %w", err)
 	}
-	kept := out[:0]
-	for _, p := range out {
-		if !p.Quantity.IsZero() {
-			kept = append(kept, p)
-		}
-	}
-	return kept, nil
+	return slices.DeleteFunc(out, func(p Part) bool { return p.Quantity.IsZero() }), nil
 }

@@ -2,7 +2,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed } from 'vue'
 import ColumnMenu from './ColumnMenu.vue'
-import type { Column, Sort } from './columns'
+import type { Column } from './columns'
 import { csvOf, saveFile } from './csv'
 import ListTable from './ListTable.vue'
 import { useLocalSort } from './localSort'
@@ -22,7 +22,6 @@ const props = defineProps<{
   tickLabel?: (row: R) => string
   sums?: Record<string, string>
   lines?: number
-  first?: Sort
 }>()
 defineOptions({ inheritAttrs: false })
 const ticked = defineModel<(string | number)[]>('ticked', { default: () => [] })
@@ -32,7 +31,6 @@ const sortable = computed(() => props.columns.map((c) => ({ ...c, sort: !!(c.of 
 const { sort, sorted } = useLocalSort(
   computed(() => props.rows),
   sortable,
-  props.first,
 )
 /** Those that are not to be seen: a column that comes with a new version is shown. */
 const hidden = useStorage<string[]>(`hidden.${props.name}`, [])
