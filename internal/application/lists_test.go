@@ -14,7 +14,7 @@ import (
 
 // TestListsAreSortedPageByPage walks the lists of orders in small pages, by each of their
 // columns and both ways: every order is there once, in order, and the first page says how
-// many there are.
+// many there are and what they come to.
 func TestListsAreSortedPageByPage(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -41,18 +41,20 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 		many int
 		// columns names what each sort goes by, as the answer has it.
 		columns map[string]string
+		// sums is how many columns are added up.
+		sums int
 	}{
 		{"/sales-orders/list?site=1&state=open", "orders", 11, map[string]string{"number": "number", "customer": "customer",
 			"wanted": "wanted_on", "state": "state", "carrier": "carrier", "reference": "reference", "units": "quantity",
-			"reserved": "reserved", "cartons": "picked", "shipped": "shipped", "value": "value"}},
+			"reserved": "reserved", "cartons": "picked", "shipped": "shipped", "value": "value"}, 2},
 		{"/shipments/list?site=1&q=d-", "shipments", 5, map[string]string{"number": "number", "order": "order",
 			"customer": "customer", "carrier": "carrier", "state": "state", "tracking": "tracking", "vehicle": "load",
-			"invoiced": "invoiced"}},
+			"invoiced": "invoiced"}, 0},
 		{"/invoices/list?site=1", "invoices", 5, map[string]string{"number": "number", "customer": "customer",
-			"order": "order", "shipment": "shipment", "made": "invoiced_on", "terms": "terms", "total": "total"}},
+			"order": "order", "shipment": "shipment", "made": "invoiced_on", "terms": "terms", "total": "total"}, 1},
 		{"/purchase-orders?site=1&list=open", "orders", 11, map[string]string{"number": "number", "supplier": "supplier",
 			"expected": "expected_on", "state": "state", "lines": "line_count", "value": "value", "freight": "freight",
-			"carrier": "carrier", "terms": "terms", "approved": "approved_by"}},
+			"carrier": "carrier", "terms": "terms", "approved": "approved_by"}, 2},
 	} {
 		for sort, column := range list.columns {
 			for _, down := range []bool{false, true} {
@@ -74,6 +76,16 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 				}
 			}
 		}
+		read, _ := walk(lead, list.path+"&limit=3", list.rows)
+		sums, _ := lead.Get(list.path + "&limit=3").JSON()["sums"].(map[string]any)
+		for name, sum := range sums {
+			if added := addUp(read, list.columns[name]); added != sum {
+				t.Errorf("%s: all %s come to %v, the rows to %v", list.path, name, sum, added)
+			}
+		}
+		if want := list.sums; len(sums) != want {
+			t.Errorf("%s adds up %d columns, want %d", list.path, len(sums), want)
+		}
 		lead.Get(list.path+"&sort=shoe").Refused(422, "malformed", "query.sort")
 	}
 }
@@ -92,6 +104,15 @@ func walk(c *world.Client, path, called string) (rows []map[string]any, total in
 			return rows, total
 		}
 	}
+}
+
+// addUp is what a column of figures comes to.
+func addUp(rows []map[string]any, column string) string {
+	var sum decimal.Decimal
+	for _, r := range rows {
+		sum = sum.Add(decimal.RequireFromString(fmt.Sprint(r[column])))
+	}
+	return sum.String()
 }
 
 // compareValues compares two values of a column: numbers as numbers, words without case.

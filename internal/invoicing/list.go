@@ -14,7 +14,7 @@ import (
 type Page struct {
 	Invoices []Invoice `json:"invoices"`
 	Next     string    `json:"next" doc:"Where the next page begins; empty at the end"`
-	Total    *int      `json:"total" doc:"How many there are in all, with the first page"`
+	documents.Totals
 }
 
 // sortKeys are what invoices can be sorted by.
@@ -37,12 +37,12 @@ const listed = columns + `
 func pageInvoices(
 	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
 ) (Page, error) {
-	rows, next, total, err := documents.ReadPage[Invoice](ctx, q, listed,
-		[]any{site, database.LikeLiteral(text)}, by, limit)
+	rows, next, totals, err := documents.ReadPage[Invoice](ctx, q, listed,
+		[]any{site, database.LikeLiteral(text)}, by, limit, "total")
 	for i := range rows {
 		rows[i].Lines = []Line{}
 	}
-	return Page{rows, next, total}, err
+	return Page{rows, next, totals}, err
 }
 
 // invoiceTable is a list of invoices to be exported.

@@ -42,7 +42,7 @@ type HistoryLine struct {
 type HistoryPage struct {
 	Lines []HistoryLine `json:"lines"`
 	Next  string        `json:"next" doc:"Where the next page begins; empty at the end"`
-	Total *int          `json:"total" doc:"How many there are in all, with the first page"`
+	documents.Totals
 }
 
 // HistoryKeys are what history can be sorted by. Moves are entered in the order of their
@@ -80,6 +80,6 @@ func History(
 	if err != nil {
 		return HistoryPage{}, err
 	}
-	rows, next, total, err := documents.ReadPage[HistoryLine](ctx, q, historyColumns+where, args, by, limit)
-	return HistoryPage{rows, next, total}, err
+	rows, next, totals, err := documents.ReadPage[HistoryLine](ctx, q, historyColumns+where, args, by, limit)
+	return HistoryPage{rows, next, totals}, err
 }

@@ -4,6 +4,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 
 	"github.com/shopspring/decimal"
@@ -53,8 +54,7 @@ type OrderPage struct {
 	Orders []Order `json:"orders"`
 	// Next asks for the following page; empty at the end.
 	Next string `json:"next"`
-	// Total is how many orders the whole list has; it is told with its first page.
-	Total *int `json:"total"`
+	documents.Totals
 }
 
 // A Line is one item of a purchase order, in base units, with what it costs.

@@ -103,15 +103,8 @@ func listOrders(
 	for _, r := range rows {
 		page.Orders = append(page.Orders, r.Order)
 	}
-	switch n := len(rows); {
-	case !by.First():
-	case page.Next == "":
-		// A list that ends with its first page is counted already.
-		page.Total = &n
-	default:
-		page.Total = new(int)
-		err = sqlx.GetContext(ctx, q, page.Total, `SELECT count(*) FROM (SELECT `+orderColumns+narrowed(list)+`) AS t`,
-			args...)
+	if by.First() {
+		page.Totals, err = documents.ReadTotals(ctx, q, `SELECT `+orderColumns+narrowed(list), args, "value", "freight")
 	}
 	return page, err
 }

@@ -16,7 +16,7 @@ import (
 type Page struct {
 	Shipments []Shipment `json:"shipments"`
 	Next      string     `json:"next" doc:"Where the next page begins; empty at the end"`
-	Total     *int       `json:"total" doc:"How many there are in all, with the first page"`
+	documents.Totals
 }
 
 // SortKeys are what shipments can be sorted by.
@@ -42,12 +42,12 @@ const listed = columns + `
 func List(
 	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
 ) (Page, error) {
-	rows, next, total, err := documents.ReadPage[Shipment](ctx, q, listed,
+	rows, next, totals, err := documents.ReadPage[Shipment](ctx, q, listed,
 		[]any{site, database.LikeLiteral(text)}, by, limit)
 	for i := range rows {
 		rows[i].Cartons = []cartons.Carton{}
 	}
-	return Page{rows, next, total}, err
+	return Page{rows, next, totals}, err
 }
 
 // Table is a list of shipments to be exported.

@@ -166,8 +166,7 @@ type Filter struct {
 type Page struct {
 	Orders []Order `json:"orders"`
 	Next   string  `json:"next"`
-	// Total is how many orders the whole list has; it is told with its first page.
-	Total *int `json:"total"`
+	documents.Totals
 }
 
 // Outlook is what a line would do to free stock.

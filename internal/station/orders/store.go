@@ -139,29 +139,11 @@ func pageOrders(
 		out.Orders = append(out.Orders, r.Order)
 	}
 	if by.First() {
-		out.Total, err = countListed(ctx, q, f, args, len(rows), out.Next == "")
+		listed := `SELECT quantity AS units, value FROM (SELECT ` + columns + narrowed +
+			`) AS t WHERE NOT $8 OR blockers <> '' OR late`
+		out.Totals, err = documents.ReadTotals(ctx, q, listed, append(args, f.Blocked), "units", "value")
 	}
 	return out, err
-}
-
-// countListed counts all orders of a list; one that ends with its first page is counted
-// already, and one of what is blocked has to be looked through.
-func countListed(
-	ctx context.Context, q sqlx.QueryerContext, f Filter, args []any, read int, ends bool,
-) (*int, error) {
-	if ends {
-		return &read, nil
-	}
-	query := `SELECT count(*) FROM outbound_orders o JOIN sales_orders so ON so.order_id = o.id
-		JOIN parties p ON p.id = so.customer_id` + narrowed
-	if f.Blocked {
-		query = `SELECT count(*) FROM (SELECT ` + columns + narrowed + `) AS t WHERE blockers <> '' OR late`
-	}
-	var n int
-	if err := sqlx.GetContext(ctx, q, &n, query, args...); err != nil {
-		return nil, fmt.Errorf("counting a list of orders: %w", err)
-	}
-	return &n, nil
 }
 
 func (o *Order) empty() {

@@ -4593,9 +4593,13 @@ export interface components {
             invoices: components["schemas"]["InvoicingInvoice"][];
             /** @description Where the next page begins; empty at the end */
             next: string;
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
-             * @description How many there are in all, with the first page
+             * @description How many rows there are in all, with the first page
              */
             total: number | null;
         };
@@ -4681,9 +4685,13 @@ export interface components {
             lines: components["schemas"]["LedgerHistoryLine"][];
             /** @description Where the next page begins; empty at the end */
             next: string;
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
-             * @description How many there are in all, with the first page
+             * @description How many rows there are in all, with the first page
              */
             total: number | null;
         };
@@ -5018,7 +5026,14 @@ export interface components {
         OrdersPage: {
             next: string;
             orders: components["schemas"]["OrdersOrder"][];
-            /** Format: int64 */
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
             total: number | null;
         };
         OrdersShipment: {
@@ -5798,7 +5813,14 @@ export interface components {
         PurchasingOrderPage: {
             next: string;
             orders: components["schemas"]["PurchasingOrder"][];
-            /** Format: int64 */
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
             total: number | null;
         };
         PurchasingSuggested: {
@@ -6515,9 +6537,13 @@ export interface components {
             /** @description Where the next page begins; empty at the end */
             next: string;
             shipments: components["schemas"]["ShippingShipment"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
             /**
              * Format: int64
-             * @description How many there are in all, with the first page
+             * @description How many rows there are in all, with the first page
              */
             total: number | null;
         };

@@ -1,4 +1,5 @@
 <script setup lang="ts" generic="R extends { id: number }">
+import { computed } from 'vue'
 import ColumnMenu from './ColumnMenu.vue'
 import type { Column } from './columns'
 import type { useListAddress } from './listAddress'
@@ -6,6 +7,7 @@ import ListTable from './ListTable.vue'
 import QueryView from './QueryView.vue'
 import type { useSaved } from './saved'
 import SavedViews from './SavedViews.vue'
+import { money } from './words'
 import type { useServerList } from './serverList'
 
 /** A page that is one list: narrowed, with the columns one wants, saved under a name, exported. */
@@ -24,7 +26,14 @@ const props = defineProps<{
 }>()
 defineSlots<{ filters(): unknown; actions?(): unknown; empty(): unknown }>()
 const { columns: chosen, sort, narrow } = props.address
-const { query, rows, total, more } = props.list
+const { query, rows, total, sums, more } = props.list
+const under = computed(() => {
+  const all = Object.entries(sums.value).map(([name, figure]) => {
+    const column = props.columns.find((c) => c.name === name)
+    return [name, column?.money ? money(figure) : figure]
+  })
+  return all.length ? (Object.fromEntries(all) as Record<string, string>) : undefined
+})
 </script>
 
 <template>
@@ -51,6 +60,7 @@ const { query, rows, total, more } = props.list
         :row-key="(r) => r.id"
         :to="to"
         :total="total"
+        :sums="under"
         :more="query.hasNextPage.value"
         @more="more"
       />

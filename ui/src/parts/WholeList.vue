@@ -6,8 +6,14 @@ import type { Column } from './columns'
 import { csvOf, saveFile } from './csv'
 import ListTable from './ListTable.vue'
 import { useLocalSort } from './localSort'
+import { useSaved } from './saved'
+import SavedViews from './SavedViews.vue'
+import { sumOf } from './sums'
 
-/** A list whose rows are all here: sorted by any column that has text, its columns chosen, saved as a file as it stands. */
+/**
+ * A list whose rows are all here: sorted by any column that has text, its columns chosen, the view of it saved under a
+ * name, and itself as a file as it stands.
+ */
 const props = defineProps<{
   /** What its widths and columns are remembered under. */
   name: string
@@ -20,6 +26,8 @@ const props = defineProps<{
   rowKey: (row: R) => string | number
   to?: (row: R) => string | undefined
   tickLabel?: (row: R) => string
+  /** What is summed under it where the rows are of one unit: the names of columns of figures. */
+  summed?: string[]
   sums?: Record<string, string>
   lines?: number
 }>()
@@ -37,6 +45,19 @@ const hidden = useStorage<string[]>(`hidden.${props.name}`, [])
 const chosen = computed(() => props.columns.map((c) => c.name).filter((n) => !hidden.value.includes(n)))
 const choose = (names: string) =>
   (hidden.value = props.columns.map((c) => c.name).filter((n) => !names.split(',').includes(n)))
+const saved = useSaved(
+  props.name,
+  () => ({ sort: sort.value?.by ?? '', down: sort.value?.down ? 'yes' : '', columns: chosen.value.join(',') }),
+  (to) => {
+    sort.value = to.sort ? { by: to.sort, down: to.down === 'yes' } : undefined
+    choose(to.columns ?? '')
+  },
+)
+const under = computed(() => {
+  const of = props.columns.filter((c) => props.summed?.includes(c.name))
+  if (!of.length) return props.sums
+  return Object.fromEntries(of.map((c) => [c.name, sumOf(props.rows.map((r) => String(c.of?.(r) ?? '')))]))
+})
 const save = () =>
   saveFile(
     `${props.file ?? props.name}.csv`,
@@ -49,6 +70,10 @@ const save = () =>
 
 <template>
   <div class="tools">
+    <details class="views">
+      <summary class="btn">Views</summary>
+      <SavedViews class="menu" :saved="saved" />
+    </details>
     <ColumnMenu :columns="columns.slice(1).filter((c) => c.label)" :chosen="chosen" @choose="choose" />
     <a-button @click="save">CSV</a-button>
   </div>
@@ -64,7 +89,7 @@ const save = () =>
     :row-key="rowKey"
     :to="to"
     :tick-label="tickLabel"
-    :sums="sums"
+    :sums="under"
     :lines="lines"
     :total="rows.length"
   >
@@ -80,5 +105,23 @@ const save = () =>
   gap: 8px;
   justify-content: flex-end;
   margin-bottom: 6px;
+}
+.views {
+  position: relative;
+}
+.views summary {
+  list-style: none;
+}
+.views .menu {
+  position: absolute;
+  z-index: 12;
+  top: 100%;
+  right: 0;
+  width: 340px;
+  margin: 0;
+  background: var(--sheet);
+  border: 1px solid var(--edge);
+  border-radius: 8px;
+  padding: 8px 14px;
 }
 </style>

@@ -9,6 +9,8 @@ export interface Column<R> {
   to?: (row: R) => string | undefined
   right?: boolean
   mono?: boolean
+  /** Whether its figures are money. */
+  money?: boolean
   late?: (row: R) => boolean
   /** How wide it begins, in pixels. */
   width?: number

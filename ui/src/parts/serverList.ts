@@ -7,9 +7,13 @@ interface Page<R> {
   rows: R[]
   next: string
   total: number | null
+  sums?: Record<string, string>
 }
 
-/** A list that the server sorts and cuts into pages: what is read of it so far, and how many rows there are in all. */
+/**
+ * A list that the server sorts and cuts into pages: what is read of it so far, and what all its
+ * rows come to.
+ */
 export function useServerList<R>(
   key: unknown[],
   sort: Ref<Sort | undefined>,
@@ -24,8 +28,10 @@ export function useServerList<R>(
   })
   const rows = computed(() => query.data.value?.pages.flatMap((p) => p.rows) ?? [])
   const total = computed(() => query.data.value?.pages[0]?.total ?? 0)
+  /** What its columns of figures come to, over all rows. */
+  const sums = computed(() => query.data.value?.pages[0]?.sums ?? {})
   const more = () => {
     if (!query.isFetching.value) void query.fetchNextPage()
   }
-  return { query, rows, total, more }
+  return { query, rows, total, sums, more }
 }

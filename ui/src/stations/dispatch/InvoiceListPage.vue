@@ -39,7 +39,16 @@ const columns: Column<Invoice>[] = [
   },
   { name: 'terms', sort: true, label: 'Terms', of: (b) => b.terms, width: 160 },
   { name: 'by', label: 'Made by', of: (b) => b.made_by, width: 140 },
-  { name: 'total', sort: true, label: 'Total', of: (b) => money(b.total), right: true, mono: true, width: 120 },
+  {
+    name: 'total',
+    sort: true,
+    label: 'Total',
+    of: (b) => money(b.total),
+    money: true,
+    right: true,
+    mono: true,
+    width: 120,
+  },
 ]
 const usual = ['made', 'customer', 'order', 'shipment', 'terms', 'by', 'total']
 const address = useListAddress(usual, { by: 'number', down: true })
@@ -52,7 +61,7 @@ const list = useServerList<Invoice>(['invoicing', 'list', site, rested], sort, a
       params: { query: { site: site.value, q: rested.value || undefined, ...at, sort: at.sort as By } },
     }),
   )
-  return { rows: page.invoices, next: page.next, total: page.total }
+  return { ...page, rows: page.invoices }
 })
 const file = (format: string) =>
   `/api/v1/invoices/export?${new URLSearchParams({ site: String(site.value), q: rested.value, format })}`

@@ -62,7 +62,7 @@ const list = useServerList<Shipment>(['dispatch', 'list', site, rested], sort, a
       params: { query: { site: site.value, q: rested.value || undefined, ...at, sort: at.sort as By } },
     }),
   )
-  return { rows: page.shipments, next: page.next, total: page.total }
+  return { ...page, rows: page.shipments }
 })
 const file = (format: string) =>
   `/api/v1/shipments/export?${new URLSearchParams({ site: String(site.value), q: rested.value, format })}`

@@ -35,7 +35,16 @@ const columns: Column<Order>[] = [
   { name: 'reserved', sort: true, label: 'Reserved', of: (o) => o.reserved, right: true, mono: true, width: 90 },
   { name: 'cartons', sort: true, label: 'In cartons', of: (o) => o.picked, right: true, mono: true, width: 96 },
   { name: 'shipped', sort: true, label: 'Shipped', of: (o) => o.shipped, right: true, mono: true, width: 90 },
-  { name: 'value', sort: true, label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
+  {
+    name: 'value',
+    sort: true,
+    label: 'Value',
+    of: (o) => money(o.value),
+    money: true,
+    right: true,
+    mono: true,
+    width: 110,
+  },
   { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers, late: () => true, width: 240 },
 ]
 const usual = ['customer', 'wanted', 'state', 'carrier', 'units', 'cartons', 'shipped', 'blockers']
@@ -71,7 +80,7 @@ const list = useServerList<Order>(['orders', 'table', params], sort, async (at) 
   const page = await ask(
     api.GET('/api/v1/sales-orders/list', { params: { query: { ...params.value, ...at, sort: at.sort as By } } }),
   )
-  return { rows: page.orders, next: page.next, total: page.total }
+  return { ...page, rows: page.orders }
 })
 const file = (format: string) => {
   const q = new URLSearchParams({ format })

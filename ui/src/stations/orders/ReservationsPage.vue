@@ -108,6 +108,7 @@ const columns: Column<Reservation>[] = [
         name="reservations"
         label="Reservations"
         style="--list-height: 64vh"
+        :summed="new Set(shown.map((p) => p.sku)).size === 1 ? ['quantity'] : []"
         :columns="columns"
         :rows="shown"
         :row-key="(p) => p.id"

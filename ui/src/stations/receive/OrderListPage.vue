@@ -31,8 +31,26 @@ const columns: Column<Order>[] = [
     width: 170,
   },
   { name: 'lines', sort: true, label: 'Lines', of: (o) => o.line_count, right: true, mono: true, width: 80 },
-  { name: 'value', sort: true, label: 'Value', of: (o) => money(o.value), right: true, mono: true, width: 110 },
-  { name: 'freight', sort: true, label: 'Freight', of: (o) => money(o.freight), right: true, mono: true, width: 100 },
+  {
+    name: 'value',
+    sort: true,
+    label: 'Value',
+    of: (o) => money(o.value),
+    money: true,
+    right: true,
+    mono: true,
+    width: 110,
+  },
+  {
+    name: 'freight',
+    sort: true,
+    label: 'Freight',
+    of: (o) => money(o.freight),
+    money: true,
+    right: true,
+    mono: true,
+    width: 100,
+  },
   { name: 'carrier', sort: true, label: 'Carrier', of: (o) => o.carrier, width: 150 },
   { name: 'terms', sort: true, label: 'Terms', of: (o) => o.terms, width: 130 },
   { name: 'began', label: 'Began as', of: (o) => (o.quote ? `quote ${o.quote}` : o.began_as), width: 130 },
@@ -60,7 +78,7 @@ const list = useServerList<Order>(['receive', 'orders', 'table', params], sort, 
   const page = await ask(
     api.GET('/api/v1/purchase-orders', { params: { query: { ...params.value, ...at, sort: at.sort as By } } }),
   )
-  return { rows: page.orders, next: page.next, total: page.total }
+  return { ...page, rows: page.orders }
 })
 const file = (format: string) => {
   const q = new URLSearchParams({ site: String(site.value), list: asked.value.list, format })

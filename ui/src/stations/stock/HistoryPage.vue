@@ -80,7 +80,7 @@ const list = useServerList<Line>(['stock', 'history', site, asked], sort, async 
       params: { query: { site: site.value, ...asked.value, ...place, sort: place.sort as By } },
     }),
   )
-  return { rows: page.lines, next: page.next, total: page.total }
+  return { ...page, rows: page.lines }
 })
 const file = (format: string) => `/api/v1/history/export?site=${site.value}&format=${format}&${queryOf(rested.value)}`
 const saved = useSaved('history', () => ({ ...(filter.value as Record<string, string>), ...settings() }), apply)

@@ -13,6 +13,8 @@ const short = (h: Holding) => (h.carton ? `…${h.carton.slice(-5)}` : '')
 const cartonPath = (h: Holding) =>
   h.carton_id ? (['bin', 'dock'].includes(h.kind) ? `/stock/carton/${h.carton_id}` : `/pack/${h.carton_id}`) : undefined
 const tracked = (h: Holding) => h.lot ?? h.serials.join(' ')
+/** Figures of one item alone can be added up. */
+const one = computed(() => new Set(props.holdings.map((h) => h.item_id)).size === 1)
 const columns = computed<Column<Holding>[]>(() => {
   const all: Column<Holding>[] = [
     {
@@ -57,6 +59,7 @@ const columns = computed<Column<Holding>[]>(() => {
     :file="code"
     label="What lies here"
     style="--list-height: 46vh"
+    :summed="one ? ['quantity', 'reserved'] : []"
     :columns="columns"
     :rows="holdings"
     :row-key="(h) => `${h.location_id}/${h.item_id}/${h.lot_id}/${h.carton_id}/${h.condition}`"
