@@ -52,12 +52,12 @@ test('an order above the limit waits for a lead, is changed, printed and mailed'
 test('somebody on the floor asks for something to be bought', async ({ page }) => {
   await signOn(page, 'picker')
   await page.goto('/receive/new')
-  await expect(page.locator('.form-field', { hasText: 'Begins as' })).toContainText('a request to buy')
+  await expect(page.locator('.form-field', { hasText: 'Started as' })).toContainText('a request to buy')
   await find(page, 'Supplier', 'hall', 'Halloway')
   await find(page, 'Add an item', 'TP-HAZ', 'TP-HAZ')
   await page.getByLabel('TP-HAZ quantity').fill('1')
   await page.getByRole('button', { name: 'Save the request' }).click()
-  await expect(page.getByText('It began as a request to buy.')).toBeVisible()
+  await expect(page.getByText('Started as a request to buy.')).toBeVisible()
   await expect(page.getByRole('button', { name: /^Send P-/ })).toHaveCount(0)
 })
 
@@ -104,7 +104,7 @@ test('a customer that owes raises a question; a lead answers it, and the answer 
   await page.getByLabel('GB-B01 wanted').fill('2')
   await page.getByRole('button', { name: 'Take the order, on hold' }).click()
   await expect(page.getByRole('alert')).toContainText('owes 412.50 beyond its time')
-  await field(page, 'Accepted because').fill('They paid by phone this morning')
+  await field(page, 'Reason for accepting').fill('They paid by phone this morning')
   await page.getByRole('button', { name: 'Take the order, on hold' }).click()
   await expect(page.getByText('Taken though the customer owes, by Ines Calloway: They paid by phone this morning.')).toBeVisible()
   await page.getByRole('button', { name: /Release S-\d+/ }).click()

@@ -19,7 +19,7 @@ test('more than the allowance is refused with the most that may come, until a le
   await other.getByLabel('TP-B50 here now').fill('106')
   await expect(other.locator('[data-problem]')).toContainText('at most 105 may still come')
   await expect(other.locator('[data-primary]')).toBeDisabled()
-  await expect(other.getByLabel('TP-B50 accepted because')).toHaveCount(0)
+  await expect(other.getByLabel('TP-B50 reason for accepting')).toHaveCount(0)
 
   // A part first; what came before counts.
   await other.getByLabel('TP-B50 here now').fill('60')
@@ -30,7 +30,7 @@ test('more than the allowance is refused with the most that may come, until a le
   await page.goto(`/receive/arrival/${arrival.id}`)
   await page.getByLabel('TP-B50 here now').fill('46')
   await expect(page.locator('[data-problem]')).toContainText('at most 45 may still come')
-  await page.getByLabel('TP-B50 accepted because').fill('A whole case; agreed by phone')
+  await page.getByLabel('TP-B50 reason for accepting').fill('A whole case; agreed by phone')
   await expect(page.getByText('106 of 100, closes')).toBeVisible()
   await press(page, 'Receive 46')
   await expect(page.locator('[data-receipts]')).toContainText('46')
@@ -71,7 +71,7 @@ test('an invoice above what was received is stopped; one that matches is saved',
   const { order, arrival } = await arrivalOf(page, [['TP-W50', '100']])
   await command(page, `/arrivals/${arrival.id}/receive`, { version: arrival.version, lines: [{ line_id: arrival.lines[0].id, quantity: '96' }] })
   await page.goto('/receive')
-  await pick(page, 'Which orders', 'in, not invoiced')
+  await pick(page, 'Which orders', 'received, not invoiced')
   await page.locator('nav a', { hasText: order.number }).click()
   await page.getByRole('button', { name: 'Enter an invoice' }).click()
   await field(page, 'Invoice number').fill(`B-${order.number}`)

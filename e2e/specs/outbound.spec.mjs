@@ -53,7 +53,7 @@ test('a customer who owes raises a question, and the lead\'s answer is saved', a
   await page.getByLabel('TP-G24 wanted').fill('1')
   await press(page, 'Take the order and release it')
   await expect(page.getByRole('alert')).toContainText('owes 412.50 beyond its time')
-  await field(page, 'Accepted because').fill('They pay on collection')
+  await field(page, 'Reason for accepting').fill('They pay on collection')
   await press(page, 'Take the order and release it')
   await expect(page.getByText('Taken though the customer owes, by Ines Calloway: They pay on collection.')).toBeVisible()
   // Or it is parked, and stays where it is when others are released.
@@ -256,7 +256,7 @@ test('a carton is looked through, weighed, loaded onto the right vehicle, and in
     await page.keyboard.press('Enter')
     await expect(page.locator('[data-contents] td').last()).toHaveText(String(n))
   }
-  await expect(page.getByText('Looked through by Ines Calloway')).toBeVisible()
+  await expect(page.getByText('Checked by Ines Calloway')).toBeVisible()
   await page.getByLabel(/^Weight, kg/).fill('9')
   await expect(page.locator('aside')).toContainText('stays open')
   await page.getByRole('button', { name: 'Weigh' }).click()
@@ -279,8 +279,8 @@ test('a carton is looked through, weighed, loaded onto the right vehicle, and in
   await expect(page.locator('aside')).toContainText('The invoice goes with it, over')
   await pick(page, 'Invoice', 'made later')
   await expect(page.locator('aside')).not.toContainText('The invoice goes with it')
-  await press(page, /Let L-\d+ leave with 1 carton/)
-  await expect(page.getByRole('status').filter({ hasText: 'left with 1 carton' })).toBeVisible()
+  await press(page, /Depart L-\d+ with 1 carton/)
+  await expect(page.getByRole('status').filter({ hasText: 'departed with 1 carton' })).toBeVisible()
   const sent = await ask(page, `/sales-orders/${o.id}`)
   expect(sent.state).toBe('shipped')
   await page.goto('/dispatch/invoices')
@@ -383,8 +383,8 @@ test('in the hand: each unit is scanned, a round is reassigned, and a vehicle is
   await hand.getByRole('button', { name: 'Begin: Northgate Vans' }).click()
   await scan(hand, sscc)
   await expect(hand.locator('[data-on]')).toHaveText('1')
-  await hand.getByRole('button', { name: 'Let it leave with 1 carton' }).click()
-  await expect(hand.getByText('It left. Its shipments are sent.')).toBeVisible()
+  await hand.getByRole('button', { name: 'Depart with 1 carton' }).click()
+  await expect(hand.getByText('Departed. Its shipments are shipped.')).toBeVisible()
 })
 
 test('a released round is planned anew, dissolved, and ended early in the hand; what is not picked is open again', async ({ browser, baseURL, page }) => {

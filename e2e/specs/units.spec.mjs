@@ -40,7 +40,7 @@ test('a hundred serials are scanned in a row without a mouse; one twice, and one
   await page.getByLabel('FR-200 last serial of the range').fill('H0103')
   await page.keyboard.press('Enter')
   await expect(page.locator('[data-problem]')).toContainText('Serial H0100 of FR-200 is in stock already, in Dock 1')
-  await page.getByRole('button', { name: 'Leave H0100 out' }).click()
+  await page.getByRole('button', { name: 'Remove H0100' }).click()
   await press(page, 'Receive 3')
   await expect(page.locator('[data-receipts]')).toContainText('H0101 and 2 more')
 
@@ -124,7 +124,7 @@ test('a pallet is received as one and put away in one scan', async ({ page, brow
   await page.goto(`/receive/arrival/${arrival.id}`)
   await pick(page, 'Load unit', 'one pallet')
   await page.getByLabel('CF-185 here now').fill('2')
-  await pick(page, 'CF-185 counted in', 'box of 24')
+  await pick(page, 'CF-185 pack', 'box of 24')
   await expect(page.getByText('2 × box of 24 of CF-185 are 48 each.')).toBeVisible()
   await expect(page.getByText('All of it stands on a new pallet, and is put away as one.')).toBeVisible()
   await press(page, 'Receive 48')
@@ -146,7 +146,7 @@ test('a pallet is received as one and put away in one scan', async ({ page, brow
   expect(read.found[0].label).toBe(`pallet, in ${told}`)
 })
 
-test('two orders come on one lorry; what waits for the rest is not free until it comes', async ({ page }) => {
+test('two orders come on one vehicle; what waits for the rest is not free until it comes', async ({ page }) => {
   await signOn(page, 'lead')
   const { order, dock } = await arrivalOf(page, [['GB-A01', '24'], ['GB-B01', '24']])
   const other = (await arrivalOf(page, [['IR-100', '12']])).order
@@ -222,7 +222,7 @@ test('a shipment is checked off in the hand: lots, dates and serials are asked f
   expect(state).toBe('done')
   expect(receipts.map((b) => b.quantity).sort()).toEqual(['12', '3', '4'])
 
-  // A lorry that nobody has opened yet: its order is scanned, and the dock told.
+  // A vehicle that nobody has opened yet: its order is scanned, and the dock told.
   const { order, arrival: first } = await arrivalOf(page, [['BD-185', '2']])
   await command(page, `/arrivals/${first.id}/close`, { version: first.version })
   await hand.goto('/hand/receive')

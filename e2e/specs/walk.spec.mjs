@@ -52,7 +52,7 @@ test('a trolley full is put away on one walk: bin and goods are scanned, a wrong
     await scan(hand, s.sku)
     await expect(hand.getByRole('status')).toContainText(`are in ${s.bin}`)
   }
-  await hand.getByRole('button', { name: 'Set the rest back' }).click()
+  await hand.getByRole('button', { name: 'Return the rest to the dock' }).click()
   const last = rest.at(-1)
   await expect(hand.locator('.job', { hasText: last.description })).toBeVisible()
   const waiting = await ask(hand, '/put-away/waiting?site=1')

@@ -15,7 +15,7 @@ func figures(c *world.Client, sku string) object {
 	return at(found[0], "figures").(object)
 }
 
-// TestGoodsWaitOnTheDockForTheRestOfTheirOrder brings two orders on one lorry; what came
+// TestGoodsWaitOnTheDockForTheRestOfTheirOrder brings two orders on one vehicle; what came
 // of the one waits for the rest, and is free in the moment that comes.
 func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	t.Parallel()

@@ -180,7 +180,7 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		t.Fatalf("pdftotext (apt-get install poppler-utils): %v", err)
 	}
 	for _, words := range []string{"Confirmation of order " + b["number"].(string), "at 18.75: 375.00",
-		"we have no day for it yet", "In all: 375.00", "The Lyrebird Theatre"} {
+		"we have no day for it yet", "Total: 375.00", "The Lyrebird Theatre"} {
 		if !strings.Contains(string(text), words) {
 			t.Errorf("the paper does not say %q:\n%s", words, text)
 		}

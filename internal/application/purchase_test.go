@@ -274,7 +274,7 @@ func TestAnOrderIsMailedOnceTheHostTakesIt(t *testing.T) {
 		t.Fatalf("pdftotext (apt-get install poppler-utils): %v", err)
 	}
 	for _, words := range []string{"Purchase order " + at(o, "number").(string), "HC-050", "4 × box of 12",
-		"at 18.75: 900.00", "Pallet exchange", "Freight: 12.50", "In all: 922.40", "30 days net", "Tarn & Tackle"} {
+		"at 18.75: 900.00", "Pallet exchange", "Freight: 12.50", "Total: 922.40", "30 days net", "Tarn & Tackle"} {
 		if !strings.Contains(string(text), words) {
 			t.Errorf("the paper does not say %q:\n%s", words, text)
 		}

@@ -194,7 +194,7 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, []byt
 		g.Rows = append(g.Rows, papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(),
 			Unit: l.Unit, Note: fmt.Sprintf("at %s: %s", l.Price, l.Amount.StringFixed(2))})
 	}
-	foot := []string{"In all: " + b.Total.StringFixed(2)}
+	foot := []string{"Total: " + b.Total.StringFixed(2)}
 	if b.Terms != "" {
 		foot = append(foot, "To be paid: "+b.Terms+".")
 	}
@@ -211,6 +211,6 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) error {
 	}
 	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email,
 		Subject: "Our invoice " + b.Number, Document: b.Number, PaperName: b.Number, Paper: pdf,
-		Text: fmt.Sprintf("To %s\n\nOur invoice %s for what we shipped with %s is attached. It comes to %s.",
+		Text: fmt.Sprintf("To %s\n\nOur invoice %s for what we shipped with %s is attached. Total %s.",
 			b.Customer, b.Number, b.Shipment, b.Total.StringFixed(2))})
 }

@@ -52,7 +52,7 @@ func orderPaper(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, []
 	if o.Freight.IsPositive() {
 		n.Foot = append(n.Foot, "Freight: "+o.Freight.StringFixed(2))
 	}
-	n.Foot = append(n.Foot, "In all: "+o.Value.StringFixed(2))
+	n.Foot = append(n.Foot, "Total: "+o.Value.StringFixed(2))
 	if o.Terms != "" {
 		n.Foot = append(n.Foot, "Terms: "+o.Terms)
 	}

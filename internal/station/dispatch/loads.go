@@ -241,7 +241,7 @@ func planLeave(ctx context.Context, q sqlx.QueryerContext, id int64, terms shipp
 		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%d packed cartons of %s are on no vehicle yet.", l.Waiting,
 			l.Carrier))
 	}
-	plan.Button = fmt.Sprintf("Let %s leave with %s", l.Number, measure.Count(len(l.Cartons), "carton"))
+	plan.Button = fmt.Sprintf("Depart %s with %s", l.Number, measure.Count(len(l.Cartons), "carton"))
 	return plan, nil
 }
 

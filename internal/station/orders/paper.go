@@ -51,9 +51,9 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		}
 		rows.Rows = append(rows.Rows, row)
 	}
-	title, foot := "Confirmation of order", []string{"In all: " + total.StringFixed(2)}
+	title, foot := "Confirmation of order", []string{"Total: " + total.StringFixed(2)}
 	if o.State == states.Quote {
-		title, foot = "Quote", append(foot, "These prices stand until "+*o.QuoteUntil+".")
+		title, foot = "Quote", append(foot, "These prices are valid until "+*o.QuoteUntil+".")
 	}
 	pdf, err := papers.Note{
 		Title: title, Number: o.Number, Order: "Wanted on " +

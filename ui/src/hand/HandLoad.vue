@@ -108,10 +108,10 @@ const labels = computed(() => {
         @scan="put"
       />
       <button v-if="now.count" class="press" :disabled="busy" @click="leave">
-        Let it leave with {{ plural(now.count, 'carton') }}
+        Depart with {{ plural(now.count, 'carton') }}
       </button>
       <ScannerStandIn v-if="labels.length" :labels="labels" />
     </template>
-    <p v-else class="none">It left. Its shipments are sent.</p>
+    <p v-else class="none">Departed. Its shipments are shipped.</p>
   </template>
 </template>

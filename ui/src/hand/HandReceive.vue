@@ -25,7 +25,7 @@ const a = step.arrival
 const { wrong, guarded } = useGuarded()
 const router = useRouter()
 
-/** A lorry that nobody has opened yet: its order is scanned, then the dock is chosen. */
+/** A vehicle that nobody has opened yet: its order is scanned, then the dock is chosen. */
 const order = ref<Schemas['ResolvingFound']>()
 const docks = useQuery({
   queryKey: ['locations', 'dock', site],
@@ -155,7 +155,7 @@ const labels = computed(() => {
         ><span class="mono">{{ x.number }}</span> {{ x.source }}</b
       ><span>{{ x.dock }}, {{ x.received }} of {{ x.ordered }} in</span>
     </router-link>
-    <p v-if="arrivals.data.value?.length === 0" class="none">No lorry is being unloaded.</p>
+    <p v-if="arrivals.data.value?.length === 0" class="none">No arrival is open.</p>
   </template>
   <template v-else-if="a">
     <div v-if="step.command.done.value" class="ask" style="border-color: #2f8a74" role="status">

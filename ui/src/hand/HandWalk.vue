@@ -134,16 +134,16 @@ const labels = computed(() => {
     />
     <div class="alt">
       <button v-if="bin" @click="bin = ''">Not this bin</button>
-      <button @click="end">Set the rest back</button>
+      <button @click="end">Return the rest to the dock</button>
     </div>
   </template>
   <template v-else-if="w">
     <div v-for="x in w.unassigned" :key="x.sku + x.lot" class="ask wrong" role="alert">
-      No bin can take {{ x.quantity }} of {{ x.description }}. Ask the lead, or set them back.
+      No bin can take {{ x.quantity }} of {{ x.description }}. Ask the lead, or return them to the dock.
     </div>
     <p v-if="w.done" class="none">The trolley is empty.</p>
     <div class="alt">
-      <button v-if="!w.done" @click="end">Set the rest back</button>
+      <button v-if="!w.done" @click="end">Return the rest to the dock</button>
       <router-link v-else to="/hand/put-away" class="job"><b>Next goods</b></router-link>
     </div>
   </template>

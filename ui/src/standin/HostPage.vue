@@ -185,7 +185,7 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
         </SheetTable>
       </div>
       <div v-if="!host.data.value.waiting.length && !host.data.value.told.length" class="empty">
-        It is told of every shipment, when it is sent.
+        It is told of every shipment, when it is shipped.
       </div>
     </template>
     <h2><span>Carriers</span></h2>
@@ -203,7 +203,7 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
       It {{ scale.data.value.answers ? `says ${scale.data.value.variance_kg} kg too much` : 'does not answer' }}.
     </p>
     <div class="fields">
-      <FormField label="Off by, kg"><QuantityEntry v-model="off" /></FormField>
+      <FormField label="Weight differs by, kg"><QuantityEntry v-model="off" /></FormField>
       <a-button @click="tellScale(true)">Let it answer so</a-button>
       <a-button @click="tellScale(false)">Let it not answer</a-button>
     </div>

@@ -157,7 +157,7 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
       ></SheetTable>
       <FormField
         v-if="differs"
-        label="Accepted because"
+        label="Reason for accepting"
         tip="A lead says why the difference is accepted."
         required
         style="margin-top: 12px"

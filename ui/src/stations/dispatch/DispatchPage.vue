@@ -194,7 +194,7 @@ const names = computed(() =>
           >It is carried as <b class="mono">{{ shipment.data.value.tracking }}</b> for
           {{ shipment.data.value.rate }}.</template
         >
-        <template v-if="shipment.data.value.load">It left on {{ shipment.data.value.load }}.</template>
+        <template v-if="shipment.data.value.load">Departed on {{ shipment.data.value.load }}.</template>
         <template v-if="shipment.data.value.invoiced">Invoiced with {{ shipment.data.value.invoiced }}.</template>
       </p>
       <div v-if="shipment.data.value.said && !shipment.data.value.tracking" class="note w">

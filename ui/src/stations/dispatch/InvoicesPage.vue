@@ -142,7 +142,7 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
         </template>
         <template #foot>
           <div class="r">
-            In all <b class="mono">{{ money(invoice.data.value.total) }}</b>
+            Total <b class="mono">{{ money(invoice.data.value.total) }}</b>
           </div>
         </template>
       </SheetTable>

@@ -101,7 +101,7 @@ const leave = () =>
           body: { invoice: invoice.value },
         }),
       ),
-    (l) => `${l.number} left with ${plural(l.count, 'carton')}. Its shipments are shipped.`,
+    (l) => `${l.number} departed with ${plural(l.count, 'carton')}. Its shipments are shipped.`,
   )
 const body = computed(() =>
   load.data.value?.state === 'loading' && load.data.value.count
@@ -202,7 +202,7 @@ const carrierOptions = computed(() => (carriers.data.value ?? []).map((c) => ({ 
         :busy="busy"
         :fresh="fresh"
         idle="Nothing is on the vehicle."
-        doing="Let it leave"
+        doing="Departing"
         @go="leave"
       />
     </template>

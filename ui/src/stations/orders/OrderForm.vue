@@ -138,7 +138,7 @@ const columns: Column<Line>[] = [
   { name: 'price', label: 'Price', right: true },
   { name: 'free', label: 'Free', right: true, mono: true },
   { name: 'after', label: 'Free after', right: true, mono: true },
-  { name: 'comes', label: 'More comes', mono: true },
+  { name: 'comes', label: 'Next receipt', mono: true },
   { name: 'canGo', label: 'Can go', mono: true },
   { name: 'does', label: '' },
 ]
@@ -183,7 +183,7 @@ const titleOf = (l: Line) => l.sku || 'charge'
         :warn="d.customer && !d.carrier ? `${d.customer.carrier}, as the customer has it` : ''"
         ><TextEntry v-model="d.carrier" :width="188" :placeholder="d.customer?.carrier"
       /></FormField>
-      <FormField v-if="order?.state === 'quote'" label="Holds until" field="quote_until" required
+      <FormField v-if="order?.state === 'quote'" label="Valid until" field="quote_until" required
         ><DateEntry v-model="d.until"
       /></FormField>
       <FormField label="Note" field="note"><TextEntry v-model="d.note" :width="188" :maxlength="500" /></FormField>
@@ -240,9 +240,9 @@ const titleOf = (l: Line) => l.sku || 'charge'
     </SheetTable>
     <ManyItems v-if="many" @add="addMany" />
     <p class="mute">
-      It comes to <b class="mono">{{ total }}</b>.
+      Total <b class="mono">{{ total }}</b>.
     </p>
-    <FormField v-if="asksWhy" label="Accepted because" field="reason" required
+    <FormField v-if="asksWhy" label="Reason for accepting" field="reason" required
       ><TextEntry v-model="d.reason" :width="476" :maxlength="200"
     /></FormField>
   </EntryForm>
@@ -261,7 +261,7 @@ const titleOf = (l: Line) => l.sku || 'charge'
     </a-button>
     <a-button :disabled="!ready || busy" @click="create('hold')">Take the order, on hold</a-button>
     <a-button v-if="owes" :disabled="!ready || busy" @click="create('credit')">Take it on hold for credit</a-button>
-    <FormField label="The quote holds until" field="quote_until"><DateEntry v-model="d.until" /></FormField>
+    <FormField label="Quote valid until" field="quote_until"><DateEntry v-model="d.until" /></FormField>
     <a-button :disabled="!ready || busy" @click="create('quote')">Save as a quote</a-button>
     <a-button @click="leave">Discard</a-button>
   </div>

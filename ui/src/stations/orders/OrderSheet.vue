@@ -182,8 +182,8 @@ const unshipped = computed(() =>
 )
 const coverColumns: Column<Schemas['PurchasingCover']>[] = [
   { name: 'item', label: 'Item', of: (c) => c.sku, mono: true },
-  { name: 'wants', label: 'Wants', of: (c) => c.wanted, right: true, mono: true },
-  { name: 'freeOnceAll', label: 'Free once all have theirs', of: (c) => c.free, right: true, mono: true },
+  { name: 'wants', label: 'Wanted', of: (c) => c.wanted, right: true, mono: true },
+  { name: 'freeOnceAll', label: 'Free after all orders', of: (c) => c.free, right: true, mono: true },
   { name: 'onOrderFor', label: 'On order for it', of: (c) => c.on_order, right: true, mono: true },
   { name: 'short', label: 'Short', right: true, mono: true },
   { name: 'from', label: 'From', of: (c) => c.supplier || 'nobody has supplied it yet', late: (c) => !!!c.supplier },
@@ -201,7 +201,7 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
     {{ o.customer }}, wanted <span class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</span>,
     {{ o.carrier || 'no carrier' }}<template v-if="o.reference">, customer's reference {{ o.reference }}</template
     >. <b class="mono">{{ money(o.value) }}</b> in all.
-    <template v-if="o.quote_until && o.state === 'quote'">Holds until {{ o.quote_until }}.</template>
+    <template v-if="o.quote_until && o.state === 'quote'">Valid until {{ o.quote_until }}.</template>
     <template v-if="o.note">{{ o.note }}.</template>
     <template v-if="o.owing">Taken though the customer owes, by {{ o.owing_by }}: {{ o.owing }}.</template>
   </p>
@@ -286,7 +286,7 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
     <FormField label="Note"><TextEntry v-model="holding.note" :maxlength="200" :width="300" /></FormField>
     <a-button :disabled="busy" @click="hold(holding)">Hold {{ o.number }}</a-button>
   </div>
-  <FormField v-if="asksWhy" label="Accepted because" field="reason" required class="under"
+  <FormField v-if="asksWhy" label="Reason for accepting" field="reason" required class="under"
     ><TextEntry v-model="reason" :maxlength="200" :width="476"
   /></FormField>
   <div class="fields">

@@ -96,7 +96,7 @@ async function close() {
     (x) =>
       x.state === 'packed'
         ? `Carton …${x.sscc.slice(-4)} is closed and stands at the gate.`
-        : `Carton …${x.sscc.slice(-4)} differs by ${x.variance_kg} kg: look through it, each thing by its scan.`,
+        : `Carton …${x.sscc.slice(-4)} differs by ${x.variance_kg} kg: check it by scanning each thing.`,
   )
   if (c?.state === 'packed') {
     draft.discard()
@@ -260,7 +260,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         Its weight differs by {{ carton.data.value.variance_kg }} kg from what is expected. Scan each thing in it before
         it is closed.
       </div>
-      <p v-if="carton.data.value.checked_by" class="mute">Looked through by {{ carton.data.value.checked_by }}.</p>
+      <p v-if="carton.data.value.checked_by" class="mute">Checked by {{ carton.data.value.checked_by }}.</p>
       <EntryForm v-if="carton.data.value.state === 'at_bench'" @submit="check"
         ><div class="fields">
           <FormField label="Scan what is in it"><TextEntry v-model="scan" data-check mono :width="224" /></FormField>
@@ -272,7 +272,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         {{ Math.round(100 * Number(sizes.data.value.cartons[0]!.full)) }} % full.
       </p>
       <DraftNotice :of="draft" :labels="() => 'how the carton is closed'" />
-      <FormField v-if="asksWhy" label="Weight accepted because" required
+      <FormField v-if="asksWhy" label="Reason for the weight" required
         ><TextEntry v-model="reason" :maxlength="200" :width="386"
       /></FormField>
       <div class="fields" style="margin-top: 14px">

@@ -441,7 +441,7 @@ const proposalColumns: Column<Stop>[] = [
         </template>
         <template #does="{ row: s, index: i }">
           <a-button type="link" size="small" @click="change(s)">Bin</a-button>
-          <a-button type="link" size="small" @click="stops.splice(i, 1)">Out</a-button>
+          <a-button type="link" size="small" @click="stops.splice(i, 1)">Remove</a-button>
         </template>
         <template #more="{ index: i }">
           <span v-for="h in others" :key="h.location + h.lot" class="small">

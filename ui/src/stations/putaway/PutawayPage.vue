@@ -202,8 +202,8 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
           </div>
           <span class="r"
             ><QuantityEntry v-model="p.quantity" :label="`Quantity for ${p.bin}`" />
-            <a-button type="link" size="small" :aria-label="`Leave out ${p.bin}`" @click="locations.splice(i, 1)">
-              out
+            <a-button type="link" size="small" :aria-label="`Remove ${p.bin}`" @click="locations.splice(i, 1)">
+              Remove
             </a-button></span
           >
         </div>

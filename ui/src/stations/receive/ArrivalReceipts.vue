@@ -74,7 +74,7 @@ const columns = computed<Column<Schemas['ReceiveReceipt']>[]>(() => [
       ><template #does="{ row: b }"
         ><span v-if="b.undone_at" class="mute">taken back: {{ b.reason }}</span>
         <a-button v-else type="link" size="small" @click="chosen = chosen === b.move_id ? 0 : b.move_id">
-          {{ chosen === b.move_id ? 'Let it stand' : 'Take back' }}
+          {{ chosen === b.move_id ? 'Keep it' : 'Take back' }}
         </a-button></template
       ></SheetTable
     >

@@ -49,7 +49,7 @@ async function close() {
 }
 
 const adding = ref(false)
-/** Other orders whose goods may be on the same lorry. */
+/** Other orders whose goods may be on the same vehicle. */
 const others = useQuery({
   queryKey: ['receive', 'orders', 'beside', computed(() => a.value.id)],
   queryFn: () => ask(api.GET('/api/v1/arrivals/{id}/beside', { params: { path: { id: a.value.id } } })),
@@ -215,7 +215,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
         <ChoiceEntry
           v-if="!byUnits(l) && l.packs.length > 1"
           v-model="entries[l.id]!.pack"
-          :label="`${l.sku} counted in`"
+          :label="`${l.sku} pack`"
           :options="packOptions(l)"
           :width="110"
           class="pack"
@@ -272,7 +272,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
       <span v-else-if="!byLots(l) && !byUnits(l)" class="mute small">{{
         l.tracking === 'serial_out' ? 'serials on the way out' : 'no lots'
       }}</span>
-      <FormField v-if="asksWhy(l) && session.person?.role === 'lead'" :label="`${l.sku} accepted because`"
+      <FormField v-if="asksWhy(l) && session.person?.role === 'lead'" :label="`${l.sku} reason for accepting`"
         ><TextEntry v-model="entries[l.id]!.reason" :width="240" /></FormField></template
   ></SheetTable>
   <ArrivalReceipts :arrival="a" @undone="step.query.refetch()" />

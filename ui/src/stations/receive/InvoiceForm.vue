@@ -99,7 +99,7 @@ const columns: Column<OrderLine>[] = [
       <SheetTable label="Lines to invoice" :columns="columns" :rows="uninvoiced" :row-key="(l) => l.id">
         <template #item="{ row: l }">
           <span class="mono">{{ nameOf(l) }}</span>
-          <FormField v-if="asksWhy(l)" :label="`${l.sku} price passes because`"
+          <FormField v-if="asksWhy(l)" :label="`${l.sku} reason for the price`"
             ><TextEntry v-model="entered(l)!.reason" :width="240"
           /></FormField>
         </template>

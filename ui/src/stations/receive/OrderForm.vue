@@ -214,7 +214,7 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
     </div>
     <div v-if="!order" class="fields">
       <FormField
-        label="Begins as"
+        label="Started as"
         tip="A request asks a lead to buy. A quote keeps the supplier's prices until its day."
         ><ChoiceEntry v-model="d.begunAs" :options="begins" :disabled="!buys" :width="190"
       /></FormField>
@@ -222,9 +222,7 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
         <FormField label="Quote number" field="quote" required
           ><TextEntry v-model="d.quote" mono :width="140"
         /></FormField>
-        <FormField label="Prices stand until" field="quote_until" required
-          ><DateEntry v-model="d.quoteUntil"
-        /></FormField>
+        <FormField label="Valid until" field="quote_until" required><DateEntry v-model="d.quoteUntil" /></FormField>
       </template>
       <FormField label="Note" field="note"><TextEntry v-model="d.note" :width="300" :maxlength="500" /></FormField>
     </div>

@@ -53,7 +53,7 @@ const columns: Column<Order>[] = [
   },
   { name: 'carrier', sort: true, label: 'Carrier', of: (o) => o.carrier, width: 150 },
   { name: 'terms', sort: true, label: 'Terms', of: (o) => o.terms, width: 130 },
-  { name: 'began', label: 'Began as', of: (o) => (o.quote ? `quote ${o.quote}` : o.began_as), width: 130 },
+  { name: 'began', label: 'Started as', of: (o) => (o.quote ? `quote ${o.quote}` : o.began_as), width: 130 },
   { name: 'approved', sort: true, label: 'Approved by', of: (o) => o.approved_by, width: 130 },
   { name: 'note', label: 'Note', of: (o) => o.note, width: 240 },
 ]

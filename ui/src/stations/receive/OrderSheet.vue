@@ -127,7 +127,7 @@ async function changed(x: Schemas['PurchasingOrder']) {
 const role = computed(() => session.person?.role ?? '')
 const buys = computed(() => ['lead', 'receiver', 'office'].includes(role.value))
 const docker = computed(() => ['lead', 'receiver'].includes(role.value))
-/** It comes to more than may be bought unasked, and nobody approved it yet. */
+/** Comes to more than may be bought unasked, and nobody approved it yet. */
 const unapproved = computed(
   () => o.value?.approve_above != null && !o.value.approved_by && Number(o.value.value) > Number(o.value.approve_above),
 )
@@ -192,11 +192,11 @@ const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
       ><template v-if="o.terms">, {{ o.terms }}</template
       >.
       <template v-if="begun[o.began_as]"
-        >It began as {{ begun[o.began_as] }}<template v-if="o.quote"> {{ o.quote }}</template
-        ><template v-if="o.quote_until">, whose prices stand until {{ o.quote_until }}</template
+        >Started as {{ begun[o.began_as] }}<template v-if="o.quote"> {{ o.quote }}</template
+        ><template v-if="o.quote_until">, whose prices are valid until {{ o.quote_until }}</template
         >.</template
       >
-      In all <b class="mono">{{ money(o.value) }}</b><template v-if="freighted"
+      Total <b class="mono">{{ money(o.value) }}</b><template v-if="freighted"
         >, of which {{ money(o.freight) }} freight, spread by {{ o.freight_by }}</template
       >.
       <template v-if="o.approved_by">Approved by {{ o.approved_by }}.</template>

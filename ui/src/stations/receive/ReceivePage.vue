@@ -95,7 +95,7 @@ takeScans(
         >
       </QueueCard>
       <div v-if="arrivals.data.value?.length === 0" class="empty">
-        No lorry is being unloaded. Open an arrival from an order below.
+        No arrival is open. Open an arrival from an order below.
       </div>
       <template v-if="inspections.data.value?.length">
         <h2>

@@ -80,7 +80,7 @@ async function range() {
         type="link"
         size="small"
         class="mono"
-        :aria-label="`Leave ${code} out`"
+        :aria-label="`Remove ${code}`"
         @click="emit('drop', code)"
       >
         {{ code }} ×

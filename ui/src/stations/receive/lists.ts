@@ -8,7 +8,7 @@ export const lists = {
   week: 'due within a week',
   partly_received: 'partly received',
   waiting: 'waiting on the dock',
-  uninvoiced: 'in, not invoiced',
+  uninvoiced: 'received, not invoiced',
   all: 'all',
 } as const
 

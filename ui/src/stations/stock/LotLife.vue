@@ -12,7 +12,7 @@ type Point = Schemas['StockLifePoint']
 const columns: Column<Point>[] = [
   { name: 'at', label: 'From', of: (p) => when(p.at), mono: true },
   { name: 'kind', label: 'By', of: (p) => stateWords(p.kind) },
-  { name: 'on_hand', label: 'On hand then', of: (p) => p.on_hand, right: true, mono: true },
+  { name: 'on_hand', label: 'On hand after', of: (p) => p.on_hand, right: true, mono: true },
 ]
 const expires = computed(() => (props.lot.expires_on ? `${props.lot.expires_on}T12:00:00Z` : ''))
 const day = 24 * 60 * 60 * 1000
@@ -46,7 +46,7 @@ const says = computed(
   <DayChart
     v-if="lot.life.length"
     data-life
-    title="Its life"
+    title="Life of the lot"
     :says="says"
     :chart="chart"
     :columns="columns"

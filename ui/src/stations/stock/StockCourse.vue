@@ -50,10 +50,10 @@ const courseColumns: Column<CourseRow>[] = [
     mono: true,
   },
   { name: 'what', label: 'For', of: (l) => l.what },
-  { name: 'moves', label: 'Comes or goes', of: (l) => l.moves, right: true, mono: true },
+  { name: 'moves', label: 'In or out', of: (l) => l.moves, right: true, mono: true },
   {
     name: 'after',
-    label: 'Free then',
+    label: 'Free after',
     of: (l) => l.after,
     right: true,
     mono: true,
