@@ -104,3 +104,45 @@ test('the scan line finds by parts, keeps the focus at a sheet, and asks before 
   await line.press('Enter')
   await expect(page).toHaveURL('/orders/40')
 })
+
+test('a finder takes exactly what was typed or scanned, however fast, and says when there is none', async ({ page }) => {
+  await signOn(page, 'lead')
+  const gtinOf = async (sku) => (await ask(page, `/items?site=1&q=${sku}`))[0].item.packs.find((p) => p.gtin).gtin
+  const [plain, labelled] = [await gtinOf('TP-B50'), await gtinOf('TP-HAZ')]
+  await page.goto('/orders/new')
+  const finder = page.getByLabel('Add an item')
+  const lines = page.getByLabel(/ wanted$/)
+  // Answers come late, and the one to the first letters last.
+  await page.route('**/api/v1/items?*', async (route) => {
+    await new Promise((over) => setTimeout(over, /q=(TP|T)&/.test(route.request().url()) ? 600 : 150))
+    await route.continue().catch(() => undefined)
+  })
+  const type = async (text, key = 'Enter') => {
+    await finder.focus()
+    await page.keyboard.insertText(text)
+    await page.keyboard.press(key)
+  }
+  await type('TP-W50')
+  await expect(lines).toHaveCount(1)
+  await expect(page.getByLabel('TP-W50 wanted')).toBeVisible()
+  await type('ZZZ999')
+  await expect(page.getByText('Nothing here is called ZZZ999.')).toBeVisible()
+  await finder.fill('')
+  await type(plain)
+  await expect(page.getByLabel('TP-B50 wanted')).toBeVisible()
+  await type(`]C101${labelled}10L77`)
+  await expect(page.getByLabel('TP-HAZ wanted')).toBeVisible()
+  await expect(lines).toHaveCount(3)
+  // Ctrl Enter belongs to the page, also with something found under it.
+  await type('TP-G24', 'Control+Enter')
+  await expect(page.getByText('Gaffer tape green 24 mm').or(page.getByRole('option').first()).first()).toBeAttached()
+  await page.keyboard.press('Control+Enter')
+  await expect(lines).toHaveCount(3)
+  await page.keyboard.press('Escape')
+  const customer = field(page, 'Customer')
+  await customer.focus()
+  await page.keyboard.insertText('zzz')
+  await page.keyboard.press('Enter')
+  await expect(page.getByText('Nothing here is called zzz.')).toBeVisible()
+  await expect(page.getByRole('button', { name: 'Take the order and release it' })).toBeDisabled()
+})

@@ -232,3 +232,38 @@ test('a shipment is checked off in the hand: lots, dates and serials are asked f
   await hand.getByRole('button', { name: 'Dock 2' }).click()
   await expect(hand.getByText('Scan what is here')).toBeVisible()
 })
+
+test('a label scanned where a lot or an expiry is asked gives its part; a label as a whole is never a lot', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const [{ item }] = (await ask(page, '/items?site=1&q=')).filter((i) => i.item.tracking === 'lot_expiry')
+  const gtin = item.packs.find((p) => p.holds === '1').gtin
+  const { arrival } = await arrivalOf(page, [[item.sku, '30']])
+  await page.goto(`/receive/arrival/${arrival.id}`)
+  await page.getByLabel(`${item.sku} here now`).fill('30')
+  const lot = page.getByLabel(`${item.sku} lot 1`, { exact: true })
+  const expires = page.getByLabel(`${item.sku} lot 1 expires`)
+  // From a scanner that sends no symbology identifier, date and lot in one.
+  await lot.focus()
+  await page.keyboard.insertText(`01${gtin}17290630` + '10LX-7')
+  await page.keyboard.press('Enter')
+  await expect(lot).toHaveValue('LX-7')
+  await expect(expires).toHaveValue('2029-06-30')
+  // A label of its own for the date.
+  await expires.fill('')
+  await expires.focus()
+  await page.keyboard.insertText(`(01)${gtin}(17)291231`)
+  await page.keyboard.press('Enter')
+  await expect(expires).toHaveValue('2029-12-31')
+  await lot.fill(item.sku)
+  await expect(page.locator('[data-problem]')).toContainText(`is the item ${item.sku} itself, no lot of it`)
+  await lot.fill('(01)09521234000013(10)A')
+  await lot.press('Enter')
+  await expect(page.getByText(`which is not ${item.sku}`)).toBeVisible()
+
+  const hand = await takeHandheld(browser, baseURL, 'B-002')
+  await hand.goto(`/hand/receive/${arrival.id}`)
+  await scan(hand, item.sku)
+  await scan(hand, `01${gtin}17290630` + '10LX-8')
+  await expect(hand.locator('[data-line]')).toContainText('LX-8')
+  await expect(hand.getByText('When does lot')).toHaveCount(0)
+})

@@ -119,6 +119,33 @@ func TestAShortLineClosesAndSaysWhatIsCancelled(t *testing.T) {
 	h.Whole(t)
 }
 
+// TestAPreviewRefusesWhatPressingWill: a lot that is known with another expiry, and labels and
+// codes that are no lot.
+func TestAPreviewRefusesWhatPressingWill(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	allow(t, h)
+	c := world.SignOn(t, base, "lead")
+	_, arrival := buy(t, c, "100", "10")
+	h.Lot(t, world.Fluid, "L1", 900)
+	path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
+	for _, x := range []struct{ code, expires, refused, field string }{
+		{"L1", "2029-03-01", "expiry_differs", "lines[0].lots[0].expires_on"},
+		{"(01)09521234000037(10)L1", "2029-03-01", "label_whole", "lines[0].lots[0].code"},
+		{"010952123400003710L1", "2029-03-01", "label_whole", "lines[0].lots[0].code"},
+		{"HZ-500", "2029-03-01", "own_code", "lines[0].lots[0].code"},
+		{"9521234000037", "2029-03-01", "own_code", "lines[0].lots[0].code"},
+	} {
+		body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 1, "id"), "quantity": "10",
+			"lots": []object{{"code": x.code, "expires_on": x.expires, "quantity": "10"}}}}}
+		c.Post(path+"/preview", body).Refused(422, x.refused, x.field)
+		c.Post(path, body).Refused(422, x.refused, x.field)
+	}
+	if got := h.Holds(t, world.Dock, world.Fluid); got != "0" {
+		t.Errorf("%s came in", got)
+	}
+}
+
 func TestAReceiptIsTakenBackByACounterMove(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

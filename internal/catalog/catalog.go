@@ -11,6 +11,7 @@ import (
 
 	"lanternrow/internal/core/gs1"
 	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/documents"
@@ -79,6 +80,17 @@ type Pack struct {
 	GTIN   *string         `db:"gtin" json:"gtin"`
 	// WeightKg is that of a full one; nil is unknown.
 	WeightKg *decimal.Decimal `db:"weight_kg" json:"weight_kg"`
+}
+
+// Codes are what names the item itself: its SKU and the GTINs of its packs.
+func (i Item) Codes() receiving.Codes {
+	out := receiving.Codes{SKU: i.SKU}
+	for _, p := range i.Packs {
+		if p.GTIN != nil {
+			out.GTINs = append(out.GTINs, *p.GTIN)
+		}
+	}
+	return out
 }
 
 // A Location is anywhere goods can be.
@@ -159,26 +171,36 @@ func ItemsByID(ctx context.Context, q sqlx.QueryerContext, ids []int32) (map[int
 	return out, nil
 }
 
-// FindItems finds items by the opening of the SKU, by GTIN, or by words of the
-// description, the nearest first.
+// FindItems finds items by the opening of the SKU, by GTIN, plain or in a GS1 label, or by
+// words of the description, the nearest first.
 func FindItems(ctx context.Context, q sqlx.QueryerContext, text string, limit int) ([]Item, error) {
 	text = strings.TrimSpace(text)
 	items := []Item{}
 	words := searchWords(text)
-	gtin, err := gs1.GTIN("", text)
-	if err != nil {
-		gtin = ""
-	}
-	err = sqlx.SelectContext(ctx, q, &items, `
+	err := sqlx.SelectContext(ctx, q, &items, `
 		SELECT `+itemColumns+` FROM items
 		 WHERE $1 = '' OR upper(sku) LIKE upper($2) || '%' OR ($3 <> '' AND find @@ to_tsquery('simple', $3))
 		    OR id IN (SELECT item_id FROM packs WHERE gtin = $4)
 		 ORDER BY upper(sku) = upper($1) DESC, upper(sku) LIKE upper($2) || '%' DESC, sku LIMIT $5`,
-		text, database.LikeLiteral(text), words, gtin, limit)
+		text, database.LikeLiteral(text), words, gtinIn(text), limit)
 	if err != nil {
 		return nil, fmt.Errorf("finding items: %w", err)
 	}
 	return items, addPacks(ctx, q, items)
+}
+
+// gtinIn is the GTIN that text is or that a GS1 label carries; empty when there is none.
+func gtinIn(text string) string {
+	if gs1.Looks(text) {
+		// What a label says beside its item, and whether that holds, is no matter here.
+		label, _ := gs1.Parse("", text, time.Now())
+		return label.Value("01", "02")
+	}
+	gtin, err := gs1.GTIN("", text)
+	if err != nil {
+		return ""
+	}
+	return gtin
 }
 
 // searchWords makes a text query in which every word is the opening of one.

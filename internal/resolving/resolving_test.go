@@ -108,3 +108,39 @@ func TestWhatAScanMeans(t *testing.T) {
 		}
 	}
 }
+
+// TestALabelIsReadForThePartThatIsAsked reads labels of three makes, and what was typed, where
+// a lot, a serial or an expiry of the fluid is asked for.
+func TestALabelIsReadForThePartThatIsAsked(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	now := time.Date(2027, 2, 1, 9, 0, 0, 0, time.UTC)
+	const fluid = "0109521234000037"
+	for _, c := range []struct {
+		part    resolving.Part
+		text    string
+		want    resolving.Parts
+		refused refusal.Code
+	}{
+		{"lot", "]C1" + fluid + "17280131" + "10VH-1", resolving.Parts{Lot: "VH-1", Expires: "2028-01-31"}, ""},
+		{"lot", fluid + "17280131" + "10VH-1", resolving.Parts{Lot: "VH-1", Expires: "2028-01-31"}, ""},
+		{"expiry", "(01)09521234000037(17)280131", resolving.Parts{Expires: "2028-01-31"}, ""},
+		{"serial", "(01)09521234000037(21)S9", resolving.Parts{Serial: "S9"}, ""},
+		{"lot", "(10)VH-2", resolving.Parts{Lot: "VH-2"}, ""},
+		{"lot", " VH-3 ", resolving.Parts{Lot: "VH-3"}, ""},
+		{"expiry", "2028-06-30", resolving.Parts{Expires: "2028-06-30"}, ""},
+		{"serial", "S-77", resolving.Parts{Serial: "S-77"}, ""},
+		{"expiry", "June", resolving.Parts{}, refusal.DateMalformed},
+		{"lot", "(01)09521234000037(21)S9", resolving.Parts{}, refusal.LabelWithout},
+		{"lot", "(01)09521234000013(10)A", resolving.Parts{}, refusal.WrongItem},
+		{"serial", "hz-500", resolving.Parts{}, refusal.OwnCode},
+		{"lot", "9521234000037", resolving.Parts{}, refusal.OwnCode},
+		{"lot", "]C1ZZZZ", resolving.Parts{}, refusal.GS1UnknownIdentifier},
+	} {
+		got, err := resolving.ReadPart(context.Background(), h.App, world.Fluid, c.part, c.text, now)
+		r := refusal.From(err)
+		if c.refused == "" && (err != nil || got != c.want) || c.refused != "" && (r == nil || r.Code != c.refused) {
+			t.Errorf("the %s in %q: %+v %v, want %+v %s", c.part, c.text, got, err, c.want, c.refused)
+		}
+	}
+}

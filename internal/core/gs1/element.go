@@ -71,12 +71,25 @@ var symbologies = map[string]string{
 	"]E0": "EAN-13", "]E4": "EAN-8", "]I1": "ITF-14",
 }
 
-// Looks tells whether scan has the form of GS1 data (a symbology identifier, a bracketed identifier, or a leading or
-// inner separator), so that Parse is
-// worth calling and its refusal worth showing.
+// Looks tells whether scan has the form of GS1 data (a symbology identifier, a bracketed
+// identifier, a leading or inner separator, or an item's GTIN behind its identifier), so that
+// Parse is worth calling and its refusal worth showing.
 func Looks(scan string) bool {
-	return len(scan) >= 3 && scan[0] == ']' ||
-		strings.HasPrefix(scan, "(") || strings.IndexByte(scan, Separator) >= 0
+	return len(scan) >= 3 && scan[0] == ']' || strings.HasPrefix(scan, "(") ||
+		strings.IndexByte(scan, Separator) >= 0 || bare(scan)
+}
+
+// bare tells whether scan is a whole message that begins with a GTIN, as it comes from a
+// scanner that was told to leave the symbology identifier out.
+func bare(scan string) bool {
+	if len(scan) < 16 || scan[:2] != "01" && scan[:2] != "02" {
+		return false
+	}
+	if _, err := GTIN("", scan[2:16]); err != nil {
+		return false
+	}
+	m, err := split("", scan)
+	return err == nil && m.validate("", time.Unix(0, 0)) == nil
 }
 
 // Parse reads a scan: raw, with or without a symbology identifier and with

@@ -33,8 +33,8 @@ type LotIn struct {
 // A Line is one purchase line's part of what came.
 type Line struct {
 	// Field is the path of the line in the request.
-	Field    string
-	SKU      string
+	Field string
+	Codes
 	Tracking string
 	Unit     measure.Unit
 	// LifeIn is how many days an expiring lot must have left.
@@ -103,6 +103,8 @@ func (l Line) checkLot(field string, lot LotIn, seen map[string]bool) error {
 	switch {
 	case lot.Code == "":
 		return refusal.New(refusal.LotMissing, field+".code", "%s is kept by lots: the lot's code is missing.", l.SKU)
+	case l.CheckTracked(field+".code", "lot", lot.Code) != nil:
+		return l.CheckTracked(field+".code", "lot", lot.Code)
 	case len(lot.Code) > 20:
 		return refusal.New(refusal.LotMalformed, field+".code", "Lot %q has %d characters and may have at most 20.",
 			lot.Code, len(lot.Code))

@@ -30,14 +30,21 @@ func TestWhatMayBeReceived(t *testing.T) {
 		"a lot twice":         {Lot, 5, []LotIn{lot("A", nil, 2), lot("A", nil, 3)}, "lot_twice", "l.lots[1].code"},
 		"a lot of nothing": {Lot, 5, []LotIn{lot("A", nil, 5), lot("B", nil, 0)}, "quantity_zero",
 			"l.lots[1].quantity"},
-		"no expiry":      {LotExpiry, 5, []LotIn{lot("A", nil, 5)}, "expiry_missing", "l.lots[0].expires_on"},
-		"expired":        {LotExpiry, 5, []LotIn{lot("A", &past, 5)}, "lot_expired", "l.lots[0].expires_on"},
-		"expiring today": {LotExpiry, 5, []LotIn{lot("A", &today, 5)}, "", ""},
-		"expiring later": {LotExpiry, 5, []LotIn{lot("A", &later, 5)}, "", ""},
+		"no expiry":                {LotExpiry, 5, []LotIn{lot("A", nil, 5)}, "expiry_missing", "l.lots[0].expires_on"},
+		"expired":                  {LotExpiry, 5, []LotIn{lot("A", &past, 5)}, "lot_expired", "l.lots[0].expires_on"},
+		"expiring today":           {LotExpiry, 5, []LotIn{lot("A", &today, 5)}, "", ""},
+		"expiring later":           {LotExpiry, 5, []LotIn{lot("A", &later, 5)}, "", ""},
+		"the item's SKU":           {Lot, 5, []LotIn{lot("ab-5", nil, 5)}, "own_code", "l.lots[0].code"},
+		"the item's GTIN, wider":   {Lot, 5, []LotIn{lot("09521234000013", nil, 5)}, "own_code", "l.lots[0].code"},
+		"another GTIN":             {Lot, 5, []LotIn{lot("9521234000020", nil, 5)}, "", ""},
+		"a label in brackets":      {Lot, 5, []LotIn{lot("(01)09521234000013(10)A", nil, 5)}, "label_whole", "l.lots[0].code"},
+		"a label with its symbol":  {Lot, 5, []LotIn{lot("]C110A", nil, 5)}, "label_whole", "l.lots[0].code"},
+		"a bare label":             {Lot, 5, []LotIn{lot("010952123400001310A", nil, 5)}, "label_whole", "l.lots[0].code"},
+		"digits that are no label": {Lot, 5, []LotIn{lot("010952123400001410A", nil, 5)}, "", ""},
 		"a code of 21 letters": {Lot, 5, []LotIn{lot("ABCDEFGHIJKLMNOPQRSTU", nil, 5)}, "lot_malformed",
 			"l.lots[0].code"},
 	} {
-		line := Line{Field: "l", SKU: "X", Tracking: c.tracking, Unit: measure.Unit{Name: "each", Whole: true},
+		line := Line{Field: "l", Codes: Codes{SKU: "AB-5", GTINs: []string{"9521234000013"}}, Tracking: c.tracking, Unit: measure.Unit{Name: "each", Whole: true},
 			Here: n(c.here), Lots: c.lots}
 		err := line.Check()
 		if err == nil {

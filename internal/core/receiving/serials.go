@@ -23,6 +23,11 @@ func (l Line) checkSerials() error {
 		}
 		return nil
 	}
+	for _, code := range l.Serials {
+		if err := l.CheckTracked(field, "serial", code); err != nil {
+			return err
+		}
+	}
 	if err := CheckSerials(field, l.SKU, l.Serials); err != nil {
 		return err
 	}

@@ -98,7 +98,7 @@ func TestUnitsNeedOneSerialEach(t *testing.T) {
 		"as long as a label":    {Serial, "1", []string{strings.Repeat("7", 20)}, ""},
 		"case tells them apart": {Serial, "2", []string{"a1", "A1"}, ""},
 	} {
-		l := Line{Field: "lines[0]", SKU: "SP-150", Tracking: c.tracking, Unit: each, Here: dec(c.here),
+		l := Line{Field: "lines[0]", Codes: Codes{SKU: "SP-150"}, Tracking: c.tracking, Unit: each, Here: dec(c.here),
 			Serials: c.serials}
 		r := refusal.From(l.Check())
 		if (r == nil) != (c.code == "") || r != nil && (string(r.Code) != c.code || r.Field != "lines[0].serials") {

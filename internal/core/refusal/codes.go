@@ -168,7 +168,10 @@ const (
 	LineTwice           Code = "line_twice"
 	LineUnknown         Code = "line_unknown"
 	LotExpired          Code = "lot_expired"
+	LabelWhole          Code = "label_whole"
+	LabelWithout        Code = "label_without"
 	LotMalformed        Code = "lot_malformed"
+	OwnCode             Code = "own_code"
 	LotMissing          Code = "lot_missing"
 	LotRuleMalformed    Code = "lot_rule_malformed"
 	LotTwice            Code = "lot_twice"
@@ -343,7 +346,7 @@ var Codes = []Code{
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,
 	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, SupplierUnknown, BadRange, ArrivalDone,
 	DockUnknown, ExpiryMissing, GoodsGone, InspectionOver, InvoiceOverReceived, InvoicePrice,
-	LimitUnknown, LineClosed, LineTwice, LineUnknown, LotExpired, LotMalformed, LotMissing,
+	LimitUnknown, LineClosed, LineTwice, LineUnknown, LotExpired, LabelWhole, LabelWithout, LotMalformed, OwnCode, LotMissing,
 	LotRuleMalformed, LotTwice, LotUnwanted, LotsTotal, NothingMoves, OrderClosed, OrderElsewhere,
 	OrderMissing, OrderNotOpen, OverAllowance, OverInspected, ReasonMissing, ReceiptUnknown,
 	SerialElsewhere, SerialMalformed, SerialTwice, SerialUnwanted, SerialsMany, SerialsTotal,

@@ -3,6 +3,7 @@ package pick
 import (
 	"context"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
@@ -43,6 +44,15 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 			From: s.LocationID, FromBox: s.CartonID}
 		_, err := serials.Spread(ctx, q, "serials", s.Tracking, s.SKU, move, codes)
 		return err
+	}
+	item, err := catalog.ItemByID(ctx, q, s.ItemID)
+	if err != nil {
+		return err
+	}
+	for _, code := range codes {
+		if err := item.Codes().CheckTracked("serials", "serial", code); err != nil {
+			return err
+		}
 	}
 	found, err := serials.Find(ctx, q, s.ItemID, codes)
 	if err != nil {

@@ -95,22 +95,30 @@ func (l plannedLine) note() string {
 	return l.Order + ", accepted: " + l.reason
 }
 
-// identify writes the lots and units of all lines' moves, as far as they are new, and gives
-// the moves their ids.
-func (p *receiptPlan) identify(ctx context.Context, tx *command.Tx, all []ledger.Move) error {
-	var lots []catalog.Lot
-	var units []serials.Key
+// lots are the lots of all lines' parts, in their order.
+func (p *receiptPlan) lots() (lots []catalog.Lot) {
 	for _, l := range p.lines {
 		for _, part := range l.parts {
 			if part.code != "" {
 				lots = append(lots, catalog.Lot{Field: part.field, Item: l.item, Code: part.code, Expires: part.expires})
 			}
+		}
+	}
+	return lots
+}
+
+// identify writes the lots and units of all lines' moves, as far as they are new, and gives
+// the moves their ids.
+func (p *receiptPlan) identify(ctx context.Context, tx *command.Tx, all []ledger.Move) error {
+	var units []serials.Key
+	for _, l := range p.lines {
+		for _, part := range l.parts {
 			for _, code := range part.serials {
 				units = append(units, serials.Key{Item: l.ItemID, Code: code})
 			}
 		}
 	}
-	lotIDs, err := catalog.EnsureLots(ctx, tx, lots, tx.Now)
+	lotIDs, err := catalog.EnsureLots(ctx, tx, p.lots(), tx.Now)
 	if err != nil {
 		return err
 	}

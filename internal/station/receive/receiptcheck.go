@@ -51,7 +51,7 @@ func checkLine(
 	incoming := receiving.Incoming{Ordered: out.Quantity, Already: out.Received, Here: out.here,
 		Allowance: out.Allowance, Unit: item.Unit()}
 	out.after = incoming.Settle()
-	check := receiving.Line{Field: field, SKU: item.SKU, Tracking: item.Tracking, Unit: item.Unit(),
+	check := receiving.Line{Field: field, Codes: item.Codes(), Tracking: item.Tracking, Unit: item.Unit(),
 		LifeIn: item.LifeIn, Here: out.here, Serials: l.Serials}
 	for j, lot := range l.Lots {
 		at := fmt.Sprintf("%s.lots[%d]", field, j)

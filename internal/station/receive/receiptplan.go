@@ -167,6 +167,9 @@ func planReceipt(
 	if len(moves) == 0 {
 		return nil, refusal.New(refusal.NothingMoves, "lines", "Nothing is entered. Enter what came, or scan it.")
 	}
+	if err := catalog.CheckLots(ctx, q, plan.lots()); err != nil {
+		return nil, err
+	}
 	if plan.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
 		return nil, err
 	}

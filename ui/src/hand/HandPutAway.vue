@@ -51,7 +51,7 @@ const picksUnits = computed(
   () => goods.value?.tracking === 'serial' && Number(location.value?.quantity ?? 0) < Number(goods.value.quantity),
 )
 async function takeUnit(text: string) {
-  const code = await serialOf(text, { id: goods.value!.item_id, sku: goods.value!.sku }, session.site)
+  const code = await serialOf(text, goods.value!.item_id)
   if (units.value.includes(code)) throw new Problem(409, 'serial_twice', `Serial ${code} is scanned already.`)
   units.value.push(code)
 }
@@ -224,7 +224,10 @@ const labels = computed(() =>
       />
     </template>
     <div v-else class="ask wrong" role="alert">No bin can take {{ goods.description }}. Ask the lead.</div>
-    <div class="alt"><button @click="goods = undefined">Other goods</button></div>
+    <div class="alt">
+      <button v-if="units.length && !unitsDone" @click="units.pop()">Remove {{ units.at(-1) }}</button>
+      <button @click="goods = undefined">Other goods</button>
+    </div>
   </template>
   <template v-else-if="pallet">
     <template v-if="palletBins.length">

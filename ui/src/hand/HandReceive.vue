@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { byLots, byUnits, useArrival } from '@/stations/receive/arrival'
+import { readLabel } from '@/parts/serials'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
@@ -80,11 +81,13 @@ const hint = computed(
 const scan = (text: string) =>
   guarded(async () => {
     if (wants.value === 'lot') {
-      lot.value!.code = text
+      const said = await readLabel(line.value!.item_id, 'lot', text)
+      lot.value!.code = said.lot
+      if (said.expires) lot.value!.expires_on = said.expires
       return
     }
     if (wants.value === 'expiry') {
-      lot.value!.expires_on = text
+      lot.value!.expires_on = (await readLabel(line.value!.item_id, 'expiry', text)).expires
       return
     }
     const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
@@ -96,7 +99,7 @@ const scan = (text: string) =>
       return
     }
     if (wants.value === 'serial' && !reading.goods) {
-      step.addSerial(line.value!, text)
+      step.addSerial(line.value!, (await readLabel(line.value!.item_id, 'serial', text)).serial)
       if (step.said.value) throw new Problem(409, 'serial_twice', step.said.value.text)
       return
     }
@@ -210,7 +213,12 @@ const labels = computed(() => {
       <p v-else class="none">
         {{ step.openLines.value.length }} lines are open. What is scanned stands here before it is received.
       </p>
-      <div v-if="current" class="alt"><button @click="current = 0">Other goods</button></div>
+      <div v-if="current" class="alt">
+        <button v-if="line && entry?.serials.length" @click="step.dropSerial(line, entry.serials.at(-1)!)">
+          Remove {{ entry.serials.at(-1) }}
+        </button>
+        <button @click="current = 0">Other goods</button>
+      </div>
     </template>
   </template>
   <ScannerStandIn v-if="a && a.state === 'open'" :labels="labels" />

@@ -126,8 +126,8 @@ async function atStop(text: string) {
   // A label that says item and serial is the item's scan and the first unit's.
   if (step.value === 'item' && unitwise.value && looksGS1(text)) counted.push(...(await unitOf(s, text)))
   const next = await check(s, tried, counted, text)
-  // Unit by unit: the next one is asked for until all are there.
-  const behind = ['carton', 'quantity'].includes(next)
+  // Unit by unit: the next one is asked for until all are there, or somebody said that these are all.
+  const behind = step.value !== 'carton' && ['carton', 'quantity'].includes(next)
   const more = unitwise.value && counted.length < wanted.value && behind
   const each = !!tried.each && tried.each.length < wanted.value && behind
   const amount = unitwise.value ? counted.length : tried.each ? tried.each.length : wanted.value
@@ -198,13 +198,16 @@ async function unitOf(s: Schemas['PickRoundStop'], text: string): Promise<string
   if (units.value.length >= wanted.value)
     throw new Problem(409, 'over_wanted', `${wanted.value} are wanted here, and all are scanned. Put this one back.`)
   try {
-    return [await serialOf(text, { id: s.item_id, sku: s.sku }, session.site)]
+    return [await serialOf(text, s.item_id)]
   } catch (e) {
     const unit = away(e) && unitOn(s, text)
     if (unit) return [unit]
     throw e
   }
 }
+
+/** The unit scanned last was the wrong one. */
+const takeOut = () => guarded(() => move({ scans: scans.value, units: units.value.slice(0, -1) }))
 
 /** Fewer units than wanted are taken now. */
 function enough() {
@@ -427,6 +430,7 @@ const labels = computed(() => {
         <button v-if="(step === 'serial' && units.length) || (step === 'each' && scans.each?.length)" @click="enough">
           Only these
         </button>
+        <button v-if="step === 'serial' && units.length" @click="takeOut">Remove {{ units.at(-1) }}</button>
         <button v-if="otherLot" class="walk" @click="takeOtherLot">Take lot {{ otherLot }}</button>
         <button @click="another = true">Carton is full</button>
         <button :aria-expanded="more" @click="more = !more">More</button>

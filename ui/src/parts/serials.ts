@@ -1,19 +1,16 @@
-import { api, ask, Problem } from '@/api/client'
+import { api, ask, type Schemas } from '@/api/client'
 
-/** Whether a scan is a GS1 code, with its symbology prefix or in brackets. */
-export const looksGS1 = (scan: string) => /^[\](]/.test(scan)
+/** What a label, or what was typed, says of goods of an item. */
+export type LabelParts = Schemas['ResolvingParts']
 
-/** The serial that a scan of a unit says: in a GS1 code of this item, or the text itself. */
-export async function serialOf(scan: string, item: { id: number; sku: string }, site: number): Promise<string> {
-  if (!looksGS1(scan)) return scan
-  const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site, text: scan } } }))
-  if (reading.goods?.item.id !== item.id)
-    throw new Problem(
-      409,
-      'wrong_item',
-      `You scanned ${reading.goods?.item.sku ?? scan}. Scan the serial on a ${item.sku}.`,
-    )
-  if (!reading.goods.serial)
-    throw new Problem(409, 'wrong_item', `That label of ${item.sku} has no serial. Scan the one on the unit.`)
-  return reading.goods.serial
+/** Whether a scan has the form of a GS1 code, so that it is worth asking the server what it says. */
+export const looksGS1 = (scan: string) => /^[\](]|\u001d|^0[12]\d{14}/.test(scan)
+
+/** What the server reads of an item's lot, serial or expiry; it refuses what says none, or is the item itself. */
+export const readLabel = (item: number, part: 'lot' | 'serial' | 'expiry', text: string) =>
+  ask(api.GET('/api/v1/items/{id}/label', { params: { path: { id: item }, query: { part, text } } }))
+
+/** The serial that a scan of a unit says. Without a GS1 code it is the text, which needs no server. */
+export async function serialOf(scan: string, item: number): Promise<string> {
+  return looksGS1(scan) ? (await readLabel(item, 'serial', scan)).serial : scan
 }

@@ -16,6 +16,8 @@ import DraftNotice from '@/parts/DraftNotice.vue'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import { plural } from '@/parts/words'
+import LabelEntry from '@/parts/LabelEntry.vue'
+import { readLabel } from '@/parts/serials'
 import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
@@ -234,14 +236,15 @@ const columns: Column<Schemas['InboundLine']>[] = [
         @drop="(code) => step.dropSerial(l, code)" />
       <template v-else-if="takes(l) && byLots(l)">
         <div v-for="(lot, i) in entries[l.id]!.lots" :key="i" class="lot">
-          <TextEntry
+          <LabelEntry
             v-model="lot.code"
+            :item="l.item_id"
             placeholder="lot"
             :label="`${l.sku} lot ${i + 1}`"
             :field="fieldOf(l, `lots[${i}].code`)"
-            mono
             :width="126"
-            @keydown.enter="next"
+            @read="(said) => (lot.expires_on = said.expires || lot.expires_on)"
+            @next="next"
           />
           <DateEntry
             v-if="l.tracking === 'lot_expiry'"
@@ -249,6 +252,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
             placeholder="expires"
             :label="`${l.sku} lot ${i + 1} expires`"
             :field="fieldOf(l, `lots[${i}].expires_on`)"
+            :scanned="async (text) => (await readLabel(l.item_id, 'expiry', text)).expires"
             @keydown.enter="next"
           />
           <QuantityEntry

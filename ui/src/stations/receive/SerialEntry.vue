@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api, ask, Problem, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
 import { plural } from '@/parts/words'
 import { serialOf } from '@/parts/serials'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -20,7 +19,7 @@ async function enter() {
   wrong.value = ''
   if (!scan) return
   try {
-    emit('add', await serialOf(scan, { id: props.line.item_id, sku: props.line.sku }, session.site))
+    emit('add', await serialOf(scan, props.line.item_id))
   } catch (e) {
     wrong.value = (e as Problem).message
   }

@@ -1,0 +1,53 @@
+<script setup lang="ts">
+import { ref } from 'vue'
+import { type EntryProps, useEntry } from './entry'
+import EntryBox from './EntryBox.vue'
+import { type LabelParts, looksGS1, readLabel } from './serials'
+
+/** The lot of goods of an item, typed, or out of a GS1 label that is scanned here: all that the label says is told. */
+const props = defineProps<EntryProps & { item: number; width?: number; placeholder?: string }>()
+defineOptions({ inheritAttrs: false })
+const value = defineModel<string>({ required: true })
+const emit = defineEmits<{ read: [parts: LabelParts]; next: [e: KeyboardEvent] }>()
+const unread = ref('')
+const { id, wrong, says, status } = useEntry(props, () => unread.value)
+
+async function settle() {
+  unread.value = ''
+  const text = value.value.trim()
+  if (!looksGS1(text)) return true
+  try {
+    const parts = await readLabel(props.item, 'lot', text)
+    // It may have been typed over while the label was read.
+    if (value.value.trim() !== text) return true
+    value.value = parts.lot
+    emit('read', parts)
+    return true
+  } catch (e) {
+    unread.value = (e as Error).message
+    return false
+  }
+}
+async function enter(e: KeyboardEvent) {
+  if (e.ctrlKey) return
+  e.preventDefault()
+  if (await settle()) emit('next', e)
+}
+</script>
+
+<template>
+  <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
+    <a-input
+      v-bind="$attrs"
+      :id="id"
+      v-model:value="value"
+      class="mono"
+      :style="{ width: width ? `${width}px` : undefined, maxWidth: '100%' }"
+      :status="status"
+      :placeholder="placeholder"
+      autocomplete="off"
+      @keydown.enter="enter"
+      @blur="settle"
+    />
+  </EntryBox>
+</template>
