@@ -2,9 +2,11 @@ package application_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"os"
 	"os/exec"
 	"path/filepath"
+	"slices"
 	"strings"
 	"testing"
 	"time"
@@ -75,9 +77,72 @@ func TestWhatWillBeFreeAndWhen(t *testing.T) {
 	if canGo(last) != day(12) {
 		t.Errorf("when the rest comes: %v", canGo(last))
 	}
-	if o := c.Get(fmt.Sprintf("/outlook?site=1&item=%d&quantity=1", world.Clamp)).JSON(); o["next_on"] != day(2) ||
-		o["next_quantity"] != "30" || o["promise"] != "" {
+	if o := entered(c, day(9), 0, world.Clamp, "1").JSON(); at(o, "lines", 0, "next_on") != day(2) ||
+		at(o, "lines", 0, "next_quantity") != "30" || at(o, "lines", 0, "can_go") != "" {
 		t.Errorf("the outlook says %v", o)
+	}
+}
+
+// entered asks what an order of one item after the other, each followed by how many are wanted,
+// would come to.
+func entered(c *world.Client, on string, customer int, more ...any) world.Answer {
+	lines := []object{}
+	for i := 0; i < len(more); i += 2 {
+		lines = append(lines, object{"item_id": more[i], "quantity": more[i+1]})
+	}
+	return c.Post("/sales-orders/outlook", object{"site_id": world.Site, "customer_id": customer, "wanted_on": on, "lines": lines})
+}
+
+// TestTheFormAndTheSavedOrderSayTheSame enters orders of an item on several lines, over stock,
+// receipts and other orders made at random, and saves each: what the form said of each line
+// stands on the saved order, lines share what is free, and who is said to wait waits.
+func TestTheFormAndTheSavedOrderSayTheSame(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	r := rand.New(rand.NewPCG(16, 16))
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 40)
+	canGo := func(o object) (days []any) {
+		for _, l := range c.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON()["lines"].([]any) {
+			days = append(days, at(l, "can_go"))
+		}
+		return days
+	}
+	open := map[string]object{}
+	delayed := 0
+	for n := range 14 {
+		if n%3 == 0 {
+			c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(2 + r.IntN(8)),
+				"send": true, "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(5 + r.IntN(20))}}}).JSON()
+		}
+		on, first, second := day(1+r.IntN(8)), fmt.Sprint(1+r.IntN(9)), fmt.Sprint(1+r.IntN(9))
+		said := entered(c, on, world.Customer, world.Clamp, first, world.Clamp, second).JSON()
+		before := map[string][]any{}
+		for number, o := range open {
+			before[number] = canGo(o)
+		}
+		o := c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": on, "lines": []object{
+			{"item_id": world.Clamp, "quantity": first}, {"item_id": world.Clamp, "quantity": second}}}).JSON()
+		if got := canGo(o); got[0] != at(said, "lines", 0, "can_go") || got[1] != at(said, "lines", 1, "can_go") {
+			t.Errorf("order %d of %s and %s on %s: saved %v, the form said %v", n, first, second, on, got, said)
+		}
+		if at(said, "lines", 1, "free") != at(said, "lines", 0, "free_after") || at(said, "total") != o["value"] {
+			t.Errorf("order %d: lines do not share what is free, or it comes to %v: %v", n, o["value"], said)
+		}
+		for number, other := range open {
+			now, wanted := canGo(other), other["wanted_on"]
+			waits := before[number][1] == wanted && now[1] != wanted
+			if told := slices.Contains(said["delays"].([]any), any(number)); told != waits {
+				t.Errorf("order %d on %s: %s went from %v to %v, told: %v", n, on, number, before[number], now, told)
+			}
+			if waits {
+				delayed++
+			}
+		}
+		open[o["number"].(string)] = o
+	}
+	if delayed == 0 {
+		t.Error("no order ever delayed another: the test shows nothing")
 	}
 }
 
@@ -225,9 +290,9 @@ func TestSalesLinesAreFilledWithSalesPrices(t *testing.T) {
 			l["price_why"] != x.why {
 			t.Errorf("%s: %v, %v, %v", name, l["price"], l["price_source"], l["price_why"])
 		}
-		look := c.Get(fmt.Sprintf("/outlook?item=%d&site=1&quantity=1&customer=%d", x.item, world.Customer)).JSON()
+		look := at(entered(c, soon, world.Customer, x.item, "1").JSON(), "lines", 0)
 		if x.price == nil && (at(look, "price", "amount") != x.amount || at(look, "price", "why") != x.why) {
-			t.Errorf("%s, beforehand: %v", name, look["price"])
+			t.Errorf("%s, beforehand: %v", name, look)
 		}
 		// Changed without a word of the price, it stays; nothing on the paper says what it cost.
 		changed := c.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")),

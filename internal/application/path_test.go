@@ -137,8 +137,8 @@ func TestTheWholePath(t *testing.T) {
 	lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(order, "id")}}).Refused(409,
 		"order_not_released", "order_ids", "is on hold")
 	lead.Post("/sales-orders/release", object{"orders": []object{{"id": id(order, "id"), "version": 1}}})
-	outlook := lead.Get(fmt.Sprintf("/outlook?site=1&item=%d&quantity=2", world.Clamp)).JSON()
-	if at(outlook, "free") != "10" || at(outlook, "free_after") != "8" {
+	outlook := entered(lead, soon, 0, world.Clamp, "2").JSON()
+	if at(outlook, "lines", 0, "free") != "10" || at(outlook, "lines", 0, "free_after") != "8" {
 		t.Fatalf("outlook %v", outlook)
 	}
 	p := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []int64{id(order, "id")}}).JSON()

@@ -24,7 +24,29 @@ type Course struct {
 	// Promise is the first day on which Wanted more can go; empty when none is known.
 	Wanted  decimal.Decimal `json:"wanted"`
 	Promise string          `json:"promise"`
+
+	flows []projection.Flow
 }
+
+// With is the course with an outflow that is not known yet, or that stands in place of the one
+// of the same document, from which it has what is reserved. It comes behind all others of its day.
+func (c Course) With(out projection.Flow) projection.Course {
+	flows := make([]projection.Flow, 0, len(c.flows)+1)
+	for _, f := range c.flows {
+		if f.Out && f.Document == out.Document {
+			out.Reserved = f.Reserved
+			continue
+		}
+		flows = append(flows, f)
+	}
+	if out.Quantity.IsPositive() {
+		flows = append(flows, out)
+	}
+	return projection.Follow(c.Good, c.Reserved, flows)
+}
+
+// Today is the earliest day on which a flow counts.
+func Today(now time.Time) string { return now.UTC().Format(time.DateOnly) }
 
 type flow struct {
 	On       string          `db:"on"`
@@ -69,16 +91,16 @@ func CourseOf(
 		return c, err
 	}
 	c.Good = c.Free.Add(c.Promised).Add(c.Reserved)
-	today := now.UTC().Format(time.DateOnly)
+	today := Today(now)
 	var rows []flow
 	if err := sqlx.SelectContext(ctx, q, &rows, flows, item, site, today); err != nil {
 		return c, fmt.Errorf("reading what comes and goes: %w", err)
 	}
-	all := make([]projection.Flow, len(rows))
+	c.flows = make([]projection.Flow, len(rows))
 	for i, r := range rows {
-		all[i] = projection.Flow(r)
+		c.flows[i] = projection.Flow(r)
 	}
-	c.Course = projection.Follow(c.Good, c.Reserved, all)
+	c.Course = projection.Follow(c.Good, c.Reserved, c.flows)
 	c.Promise = c.Course.Promise(wanted, today)
 	return c, nil
 }

@@ -63,12 +63,24 @@ func Follow(physical, reserved decimal.Decimal, flows []Flow) Course {
 // Served is the day on which an outflow can go, those before it first: its own day when
 // enough is there, or that of the inflow which ends its shortage; empty when none does.
 func (c Course) Served(document string) string {
+	for _, l := range c.Lines {
+		if l.Out && l.Document == document {
+			return c.ServedPart(document, l.Moves.Neg())
+		}
+	}
+	return ""
+}
+
+// ServedPart is the day on which the first so much of an outflow can go, of what no exact
+// stock is reserved for.
+func (c Course) ServedPart(document string, part decimal.Decimal) string {
 	for i, l := range c.Lines {
 		if !l.Out || l.Document != document {
 			continue
 		}
 		// What is short then is short for those before it too, who come first.
-		short, day := l.After.Neg(), l.On
+		behind := l.Moves.Neg().Sub(part)
+		short, day := l.After.Add(behind).Neg(), l.On
 		for _, later := range c.Lines[i+1:] {
 			if !short.IsPositive() {
 				break
@@ -83,6 +95,20 @@ func (c Course) Served(document string) string {
 		return day
 	}
 	return ""
+}
+
+// Delayed are the documents of outflows that could go at least on their day in this course and
+// go later, or never, in the other, where more goes out before them.
+func (c Course) Delayed(other Course) (documents []string) {
+	for _, l := range c.Lines {
+		if !l.Out || c.Served(l.Document) != l.On {
+			continue
+		}
+		if day := other.Served(l.Document); day == "" || day > l.On {
+			documents = append(documents, l.Document)
+		}
+	}
+	return documents
 }
 
 // Promise is the first day, from today on, on which so much more can go without taking

@@ -6,9 +6,6 @@ import (
 	"strings"
 	"time"
 
-	"lanternrow/internal/availability"
-	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
@@ -16,7 +13,6 @@ import (
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
-	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -225,38 +221,4 @@ func Release(ctx context.Context, tx *command.Tx, id int64, version int32, l Lif
 	}
 	tx.NotifySite(o.SiteID, append(topics, "pick")...)
 	return readOrder(ctx, tx, id)
-}
-
-// outlook calculates what a line would do to free stock, and when more comes.
-func outlook(
-	ctx context.Context, q sqlx.QueryerContext, itemID, site, customer int32, text string, now time.Time,
-) (Outlook, error) {
-	item, err := catalog.ItemByID(ctx, q, itemID)
-	if err != nil {
-		return Outlook{}, err
-	}
-	wanted, err := measure.ParseOrZero("quantity", text, item.Unit())
-	if err != nil {
-		return Outlook{}, err
-	}
-	c, err := availability.CourseOf(ctx, q, itemID, site, wanted, now)
-	if err != nil {
-		return Outlook{}, err
-	}
-	out := Outlook{Wanted: wanted, Free: c.Free, FreeAfter: c.Free.Sub(wanted), Promise: c.Promise}
-	terms, err := priceTerms(ctx, q, customer, []int32{itemID})
-	if err != nil {
-		return Outlook{}, err
-	}
-	// Without a price, one has to be entered.
-	if p, err := terms[itemID].On("price", today(now)); err == nil {
-		out.Price = &p
-	}
-	for _, l := range c.Lines {
-		if !l.Out {
-			out.NextOn, out.NextQuantity = &l.On, &l.Quantity
-			break
-		}
-	}
-	return out, nil
 }

@@ -169,21 +169,6 @@ type Page struct {
 	documents.Totals
 }
 
-// Outlook is what a line would do to free stock.
-type Outlook struct {
-	Wanted    decimal.Decimal `json:"wanted"`
-	Free      decimal.Decimal `json:"free"`
-	FreeAfter decimal.Decimal `json:"free_after"`
-	// NextOn and NextQuantity are the next purchase line that comes in.
-	NextOn       *string          `json:"next_on"`
-	NextQuantity *decimal.Decimal `json:"next_quantity"`
-	// Promise is the first day on which it can go without taking what others are
-	// promised; empty when no day is known.
-	Promise string `json:"promise"`
-	// Price is what the customer pays for a base unit; nil where it has to be entered.
-	Price *pricing.Price `json:"price"`
-}
-
 // Marked is an order that is one of many, as it was seen.
 type Marked struct {
 	ID      int64 `json:"id"`
@@ -290,14 +275,10 @@ func registerSteps(r *web.Router) {
 				return Hold(ctx, tx, id, version, in.Body.OnHold)
 			})
 		})
-	web.Query(r, http.MethodGet, "/outlook", "read-outlook", "What a line would do to free stock", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Item     int32  `query:"item"`
-			Site     int32  `query:"site"`
-			Quantity string `query:"quantity" maxLength:"40"`
-			Customer int32  `query:"customer" doc:"Whose price is meant; the sales price without"`
-		}) (Outlook, error) {
-			return outlook(ctx, db, in.Item, in.Site, in.Customer, in.Quantity, r.Runner.Now())
+	web.Query(r, http.MethodPost, "/sales-orders/outlook", "preview-sales-order",
+		"What an order would come to as it is entered, and do to free stock", web.Everyone,
+		func(ctx context.Context, in *struct{ Body Entered }) (Outlook, error) {
+			return outlook(ctx, db, in.Body, r.Runner.Now())
 		})
 	web.Command(r, "/sales-orders", "create-sales-order", "Take an order", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {

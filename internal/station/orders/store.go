@@ -212,8 +212,11 @@ func holdCustomer(ctx context.Context, tx *command.Tx, order int64) error {
 func (o *Order) addDays(
 	ctx context.Context, q sqlx.QueryerContext, now time.Time, courses map[int32]availability.Course,
 ) error {
+	// Lines of one item share what there is, the first of them first.
+	before := map[int32]decimal.Decimal{}
 	for i := range o.Lines {
 		l := &o.Lines[i]
+		before[l.ItemID] = before[l.ItemID].Add(l.Due.Sub(l.Planned).Sub(l.Reserved))
 		if !l.Due.GreaterThan(l.Planned) || o.State == states.Quote {
 			continue
 		}
@@ -225,7 +228,7 @@ func (o *Order) addDays(
 			}
 			courses[l.ItemID] = c
 		}
-		day := c.Served(o.Number)
+		day := c.ServedPart(o.Number, before[l.ItemID])
 		l.CanGo = &day
 	}
 	return nil

@@ -1640,26 +1640,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/outlook": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * What a line would do to free stock
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["read-outlook"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/pallets": {
         parameters: {
             query?: never;
@@ -3074,6 +3054,26 @@ export interface paths {
         get: operations["page-sales-orders"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sales-orders/outlook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What an order would come to as it is entered, and do to free stock
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["preview-sales-order"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4878,6 +4878,22 @@ export interface components {
             /** Format: int64 */
             today: number;
         };
+        OrdersEntered: {
+            /**
+             * Format: int32
+             * @description Whose prices are meant; the sales prices without
+             */
+            customer_id?: number;
+            lines: components["schemas"]["OrdersNewLine"][];
+            /**
+             * Format: int64
+             * @description The order that is changed; none for a new one
+             */
+            order_id?: number;
+            /** Format: int32 */
+            site_id: number;
+            wanted_on?: string;
+        };
         OrdersHolding: {
             arrived: string;
             /** @description What of it is reserved for nobody */
@@ -4930,6 +4946,16 @@ export interface components {
             shipped: string;
             sku: string;
             unit: string;
+        };
+        OrdersLineOutlook: {
+            /** @description The day on which it can go, orders wanted before it first; empty when no day is known */
+            can_go: string | null;
+            /** @description What is free before this line */
+            free: string;
+            free_after: string;
+            next_on: string | null;
+            next_quantity: string | null;
+            price: components["schemas"]["PricingPrice"];
         };
         OrdersMarked: {
             /** Format: int64 */
@@ -5035,13 +5061,9 @@ export interface components {
             wanted_on: string;
         };
         OrdersOutlook: {
-            free: string;
-            free_after: string;
-            next_on: string | null;
-            next_quantity: string | null;
-            price: components["schemas"]["PricingPrice"];
-            promise: string;
-            wanted: string;
+            delays: string[];
+            lines: components["schemas"]["OrdersLineOutlook"][];
+            total: string;
         };
         OrdersPage: {
             next: string;
@@ -9937,41 +9959,6 @@ export interface operations {
             };
         };
     };
-    "read-outlook": {
-        parameters: {
-            query?: {
-                item?: number;
-                site?: number;
-                quantity?: string;
-                /** @description Whose price is meant; the sales price without */
-                customer?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OrdersOutlook"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "stack-cartons": {
         parameters: {
             query?: never;
@@ -12606,6 +12593,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-sales-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OrdersEntered"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OrdersOutlook"];
                 };
             };
             /** @description Error */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQueries, useQueryClient } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
@@ -17,7 +17,7 @@ import PartyFinder from '@/parts/PartyFinder.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import { money } from '@/parts/words'
+import { money, unitsWords } from '@/parts/words'
 import ManyItems from './ManyItems.vue'
 import { blank, charge, type Line, lineOf, ofOrder, sent } from './sale'
 
@@ -32,27 +32,28 @@ const draft = useDraft(
 )
 const d = computed(() => draft.mine.value!)
 const { busy, problem, run } = useCommand()
-const payer = computed(() => props.order?.customer_id ?? d.value.customer?.id ?? 0)
-const asked = refDebounced(
-  computed(() => d.value.lines.map((l) => ({ id: l.item, quantity: l.quantity || '0' }))),
+/** What the order would come to as it is entered, line by line, once it comes to rest. */
+const entered = refDebounced(
+  computed(() => ({
+    order_id: props.order?.id,
+    customer_id: props.order?.customer_id ?? d.value.customer?.id,
+    site_id: session.site,
+    wanted_on: d.value.wanted || undefined,
+    lines: sent(d.value).lines,
+  })),
   150,
 )
-const outlooks = useQueries({
-  queries: computed(() =>
-    asked.value.map((l) => ({
-      queryKey: ['stock', 'outlook', l.id, l.quantity, session.site, payer.value],
-      queryFn: () =>
-        ask(
-          api.GET('/api/v1/outlook', {
-            params: { query: { item: l.id, site: session.site, quantity: l.quantity, customer: payer.value } },
-          }),
-        ),
-      enabled: l.id > 0,
-      retry: false,
-    })),
-  ),
+const outlooks = useQuery({
+  queryKey: ['stock', 'outlook', entered],
+  queryFn: () => ask(api.POST('/api/v1/sales-orders/outlook', { body: entered.value })),
+  enabled: computed(() => entered.value.lines.length > 0),
+  placeholderData: keepPreviousData,
+  retry: false,
 })
-const outlook = (i: number) => outlooks.value[i]?.data
+const outlook = (i: number) => {
+  const lines = outlooks.data.value?.lines
+  return lines?.length === d.value.lines.length && d.value.lines[i]?.item ? lines[i] : undefined
+}
 
 const add = (found: Schemas['CatalogItemStock']) => d.value.lines.push(lineOf(found.item))
 const many = ref(false)
@@ -119,18 +120,14 @@ const comes = (l: Line, i: number) => {
   const o = outlook(i)
   return !l.item || !o ? '' : o.next_on ? `${o.next_quantity} on ${o.next_on}` : 'none on order'
 }
-const canGo = (l: Line, i: number) =>
-  !Number(l.quantity) || !l.item || l.id || !outlook(i) ? '' : outlook(i)!.promise || 'no day known'
-const total = computed(() =>
-  money(
-    String(
-      d.value.lines.reduce(
-        (sum, l, i) => sum + (Number(l.quantity) || 0) * (Number(l.price || outlook(i)?.price?.amount) || 0),
-        0,
-      ),
-    ),
-  ),
-)
+const canGo = (i: number) => {
+  const day = outlook(i)?.can_go
+  return typeof day === 'string' ? day || 'no day known' : ''
+}
+const late = (i: number) => {
+  const day = outlook(i)?.can_go
+  return typeof day === 'string' && (!day || day > d.value.wanted)
+}
 const ready = computed(() => d.value.lines.length > 0 && (!!props.order || !!d.value.customer))
 const columns: Column<Line>[] = [
   { name: 'item', label: 'Item' },
@@ -217,14 +214,14 @@ const titleOf = (l: Line) => l.sku || 'charge'
         <div class="mute small">{{ priceWhy(l, i) }}</div>
       </template>
       <template #free="{ index: i }">{{ outlook(i)?.free }}</template>
-      <template #after="{ row: l, index: i }">
-        <span :class="{ late: Number(outlook(i)?.free_after) < 0 }">{{ l.id ? '' : outlook(i)?.free_after }}</span>
+      <template #after="{ index: i }">
+        <span :class="{ late: outlook(i)?.free_after.startsWith('-') }">{{ outlook(i)?.free_after }}</span>
       </template>
       <template #comes="{ row: l, index: i }"
         ><span class="small">{{ comes(l, i) }}</span></template
       >
-      <template #canGo="{ row: l, index: i }">
-        <span class="small" :class="{ late: outlook(i) && outlook(i)!.promise > d.wanted }">{{ canGo(l, i) }}</span>
+      <template #canGo="{ index: i }">
+        <span class="small" :class="{ late: late(i) }">{{ canGo(i) }}</span>
       </template>
       <template #does="{ index: i }">
         <a-button type="link" size="small" @click="d.lines.splice(i, 1)">Remove</a-button>
@@ -240,7 +237,11 @@ const titleOf = (l: Line) => l.sku || 'charge'
     </SheetTable>
     <ManyItems v-if="many" @add="addMany" />
     <p class="mute">
-      Total <b class="mono">{{ total }}</b>.
+      Total <b class="mono">{{ d.lines.length ? money(outlooks.data.value?.total ?? '0') : money('0') }}</b>.
+    </p>
+    <p v-if="outlooks.data.value?.delays.length" class="note w" data-delays>
+      {{ unitsWords(outlooks.data.value.delays) }} could go on the day wanted, and cannot any more with this order
+      before {{ outlooks.data.value.delays.length === 1 ? 'it' : 'them' }}.
     </p>
     <FormField v-if="asksWhy" label="Reason for accepting" field="reason" required
       ><TextEntry v-model="d.reason" :width="476" :maxlength="200"
