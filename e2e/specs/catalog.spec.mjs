@@ -56,6 +56,18 @@ test('a field is changed with before and after, and says what it is for', async 
   await expect(page.locator('.explain.wrong')).toContainText(/SB-600 has made \d+ moves/)
 })
 
+test('adding what is there already is refused, and offers to open it', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/catalog/items/new')
+  await field(page, 'SKU').fill('sb-600')
+  await field(page, 'Description').fill('Another sandbag')
+  await expect(page.locator('.explain.wrong')).toContainText('SB-600 is in the catalog already.')
+  await expect(page.locator('[data-primary]')).toBeDisabled()
+  await page.getByRole('link', { name: 'Open sb-600' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Discard it and leave' }).click()
+  await expect(field(page, 'Description')).not.toHaveValue('Another sandbag')
+})
+
 test('a range of bins is shown, made, and stands on the floor', async ({ page }) => {
   await signOn(page, 'lead')
   await page.goto('/catalog/bins/import')

@@ -89,6 +89,13 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	}
 	many := []object{charged("1"), charged("2")}
 	packedFor(lead, many...)
+	both := object{"order_ids": []any{many[0]["id"], many[1]["id"], many[0]["id"]}}
+	plan := picker.Post("/shipments/many/preview", both).JSON()
+	moves := plan["moves"].([]any)
+	if plan["button"] != "Ship 2 orders with Northgate Vans" || len(moves) != 2 || at(moves, 0, "quantity") != "1" ||
+		at(moves, 1, "quantity") != "2" {
+		t.Errorf("before and after of many: %v", plan)
+	}
 	shipped := picker.Post("/shipments/many", object{"order_ids": []any{many[0]["id"], many[1]["id"]}}).JSONs()
 	if len(shipped) != 2 || shipped[0]["invoiced"] == "" || shipped[1]["invoiced"] == "" {
 		t.Errorf("shipped %v", shipped)

@@ -650,6 +650,19 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 		t.Fatalf("taken off: %v", l)
 	}
 	picker.Post(lp+"/scan", object{"scan": sscc}).JSON()
+	// One that was opened by mistake is cancelled, while nothing is on it.
+	picker.Post(lp+"/cancel", object{}).Refused(409, "carton_loaded", "", "1 carton on", "Take them off first")
+	by := fmt.Sprintf("/loads/%d", id(second, "id"))
+	if l := picker.Post(by+"/cancel", object{}).JSON(); l["state"] != "cancelled" {
+		t.Fatalf("cancelled: %v", l)
+	}
+	picker.Post(by+"/scan", object{"scan": sscc}).Refused(409, "load_cancelled", "")
+	picker.Post(by+"/cancel", object{}).Refused(409, "load_cancelled", "")
+	for _, l := range picker.Get("/loads?site=1").JSONs() {
+		if l["number"] == second["number"] {
+			t.Error("a cancelled vehicle is still listed")
+		}
+	}
 
 	// The carrier does not answer and the host answers oddly: it is shipped all the same.
 	picker.Post("/carriers/tell", object{"site_id": world.Site, "name": "Northgate Vans", "does": "silent"})

@@ -19,6 +19,7 @@ type Import struct {
 	SiteID int32  `json:"site_id"`
 	Data   []byte `json:"data,omitempty" doc:"A file, CSV or XLSX"`
 	Rows   []Row  `json:"rows,omitempty" maxItems:"5000" doc:"Rows by column name, instead of a file"`
+	Adds   bool   `json:"adds,omitempty" doc:"All of them are new: one that stands already is refused"`
 }
 
 // Listing is part of a sheet.
@@ -134,7 +135,7 @@ func registerImports(r *web.Router) {
 			if err != nil {
 				return Preview{}, err
 			}
-			return s.Judge(ctx, db, in.Body.SiteID, t)
+			return s.Judge(ctx, db, in.Body.SiteID, t, in.Body.Adds)
 		}, web.Large(uploadLimit))
 	web.Command(r, "/catalog/{sheet}/import", "import-sheet", "Import rows, all of them or none", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *upload) (Preview, error) {
@@ -146,7 +147,7 @@ func registerImports(r *web.Router) {
 			if err != nil {
 				return Preview{}, err
 			}
-			p, err := s.Import(ctx, tx, in.Body.SiteID, t)
+			p, err := s.Import(ctx, tx, in.Body.SiteID, t, in.Body.Adds)
 			// The answer is kept; what was already said row by row is not kept again.
 			p.Rows = []Judged{}
 			return p, err

@@ -50,6 +50,8 @@ type Judged struct {
 	// Field and Sentence say what is wrong.
 	Field    string `json:"field,omitempty"`
 	Sentence string `json:"sentence,omitempty"`
+	// Stands says that it is wrong since it is there already and was to be added.
+	Stands bool `json:"stands,omitempty"`
 
 	old, row Row
 }
@@ -125,7 +127,11 @@ func (s Sheet) Export(ctx context.Context, q sqlx.QueryerContext, site int32) (e
 
 // Judge says of every row of a table what importing it will do. Columns that the
 // table lacks stay as they are, or as they are by default in a new row.
-func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t exchange.Table) (Preview, error) {
+//
+// Where all rows are to be added, one that stands already is wrong.
+func (s Sheet) Judge(
+	ctx context.Context, q sqlx.QueryerContext, site int32, t exchange.Table, adds bool,
+) (Preview, error) {
 	p := Preview{Rows: []Judged{}}
 	columns := make([]Column, len(t.Header))
 	seenColumn := map[string]bool{}
@@ -156,6 +162,11 @@ func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t e
 	first := map[string]int{}
 	for n, cells := range t.Rows {
 		j := s.judge(ctx, f, before, columns, cells)
+		if adds && j.old != nil {
+			j.Does, j.Field, j.Changes, j.Stands = "wrong", s.Key, []ledger.Change{}, true
+			j.Sentence = fmt.Sprintf("%s is in the catalog already. Open it to change it, or enter another %s.",
+				j.old[s.Key], strings.ToLower(s.label(s.Key)))
+		}
 		j.Row = n + 2
 		key := strings.ToUpper(j.Key)
 		if at, twice := first[key]; twice && j.Does != "wrong" {
@@ -184,6 +195,11 @@ func (s Sheet) Judge(ctx context.Context, q sqlx.QueryerContext, site int32, t e
 		p.Button = fmt.Sprintf("Import %d new, %d changed", p.New, p.Changed)
 	}
 	return p, nil
+}
+
+func (s Sheet) label(column string) string {
+	c, _ := s.column(column)
+	return c.Label
 }
 
 func (s Sheet) names() string {
@@ -256,12 +272,12 @@ func shown(text string) string {
 }
 
 // Import writes what Judge says, all of it, or nothing when a row is wrong.
-func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchange.Table) (Preview, error) {
+func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchange.Table, adds bool) (Preview, error) {
 	// One import at a time: each judges what the one before has written.
 	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(7205759404)`); err != nil {
 		return Preview{}, fmt.Errorf("waiting for another import: %w", err)
 	}
-	p, err := s.Judge(ctx, tx, site, t)
+	p, err := s.Judge(ctx, tx, site, t, adds)
 	if err != nil {
 		return p, err
 	}

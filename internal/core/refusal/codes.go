@@ -299,6 +299,7 @@ const (
 	AddressMissing    Code = "address_missing"
 	CartonNotLoaded   Code = "carton_not_loaded"
 	InvoiceBarred     Code = "invoice_barred"
+	LoadCancelled     Code = "load_cancelled"
 	LoadLeft          Code = "load_left"
 	NothingLoaded     Code = "nothing_loaded"
 	NothingUninvoiced Code = "nothing_uninvoiced"
@@ -361,7 +362,7 @@ var Codes = []Code{
 	WrongItem, WrongLot, WrongSerial, CartonBlank, CartonElsewhere, CartonEmpty, CartonNotStacked,
 	CartonStacked, CartonState, LabelCount, NotChecked, NotInCarton, NothingPacked, OneTooMany,
 	OtherCarrier, PalletUnknown, RestockFirst, SerialMissing, SizesMissing, ThingTooLarge, ThingsMany,
-	WeightAbsurd, WeightDiffers, AddressMissing, CartonNotLoaded, InvoiceBarred, LoadLeft, NothingLoaded,
+	WeightAbsurd, WeightDiffers, AddressMissing, CartonNotLoaded, InvoiceBarred, LoadCancelled, LoadLeft, NothingLoaded,
 	NothingUninvoiced, OtherLoad, PartsUnwanted, RollRange, ScaleSilent, NothingToPrint, DayUnknown,
 	EveryShort, ScheduleRemoved, StretchBackward, TaskBarred, TaskUnknown, TimesMissing, TimesTwice,
 }

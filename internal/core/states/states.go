@@ -98,8 +98,9 @@ type Vehicle string
 
 // The states of a vehicle.
 const (
-	VehicleLoading Vehicle = "loading"
-	VehicleLeft    Vehicle = "left"
+	VehicleLoading   Vehicle = "loading"
+	VehicleLeft      Vehicle = "left"
+	VehicleCancelled Vehicle = "cancelled"
 )
 
 // Label words a state for people: "on_hold" is "on hold".
@@ -169,7 +170,7 @@ var Steps = map[Document]map[string][]string{
 		InspectionWaiting: {InspectionDecided, InspectionWithdrawn},
 	}),
 	Vehicles: steps(map[Vehicle][]Vehicle{
-		VehicleLoading: {VehicleLeft},
+		VehicleLoading: {VehicleLeft, VehicleCancelled},
 	}),
 	OutboundLines: steps(outboundLine),
 	InboundLines:  steps(inboundLine),

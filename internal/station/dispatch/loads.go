@@ -76,11 +76,35 @@ func holdLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
 		return Load{}, err
 	}
 	l, err := readLoad(ctx, tx, id)
-	if err == nil && l.State != states.VehicleLoading {
+	if err != nil {
+		return l, err
+	}
+	switch l.State {
+	case states.VehicleLeft:
 		return l, refusal.New(refusal.LoadLeft, "", "%s left at %s UTC. What is on it is shipped.", l.Number,
 			l.LeftAt.UTC().Format("15:04")).Of(refusal.Conflict)
+	case states.VehicleCancelled:
+		return l, refusal.New(refusal.LoadCancelled, "", "%s is cancelled. Begin to load another vehicle.",
+			l.Number).Of(refusal.Conflict)
 	}
-	return l, err
+	return l, nil
+}
+
+// CancelLoad gives up a vehicle that nothing is on.
+func CancelLoad(ctx context.Context, tx *command.Tx, id int64) (Load, error) {
+	l, err := holdLoad(ctx, tx, id)
+	if err != nil {
+		return l, err
+	}
+	if n := len(l.Cartons); n > 0 {
+		return l, refusal.New(refusal.CartonLoaded, "", "%s on %s. Take them off first, then cancel it.",
+			measure.Count(n, "carton"), l.Number).Of(refusal.Conflict)
+	}
+	if err := documents.Step(ctx, tx, states.Vehicles, []int64{id}, states.VehicleCancelled, ""); err != nil {
+		return l, err
+	}
+	tx.NotifySite(l.SiteID, "dispatch")
+	return readLoad(ctx, tx, id)
 }
 
 // LoadScan loads what is scanned: a carton, or a pallet with all that stand on it. One of

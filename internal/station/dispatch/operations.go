@@ -32,6 +32,14 @@ type Ready struct {
 	Elsewhere int `db:"elsewhere" json:"elsewhere"`
 }
 
+// manyIn are orders of one carrier that are shipped in one step.
+type manyIn struct {
+	Body struct {
+		OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"500"`
+		shipping.Terms
+	}
+}
+
 type shipmentIn struct {
 	Body struct {
 		OrderID int64 `json:"order_id"`
@@ -51,7 +59,7 @@ type Load struct {
 	SiteID   int32           `db:"site_id" json:"site_id"`
 	Carrier  string          `db:"carrier" json:"carrier"`
 	Vehicle  string          `db:"vehicle" json:"vehicle"`
-	State    states.Vehicle  `db:"state" json:"state" enum:"loading,left"`
+	State    states.Vehicle  `db:"state" json:"state" enum:"loading,left,cancelled"`
 	OpenedBy string          `db:"opened_by" json:"opened_by"`
 	OpenedAt time.Time       `db:"opened_at" json:"opened_at"`
 	LeftAt   *time.Time      `db:"left_at" json:"left_at"`
@@ -96,14 +104,14 @@ func Register(r *web.Router, left Left) {
 		func(ctx context.Context, tx *command.Tx, in *shipmentIn) (shipping.Shipment, error) {
 			return Ship(ctx, tx, in.Body.OrderID, in.Body.Terms)
 		})
+	web.Query(r, http.MethodPost, "/shipments/many/preview", "preview-ship-many",
+		"Before and after of shipping the packed cartons of several orders", web.Picking,
+		func(ctx context.Context, in *manyIn) (*shipping.Plan, error) {
+			return planMany(ctx, db, in.Body.OrderIDs, in.Body.Terms)
+		})
 	web.Command(r, "/shipments/many", "ship-many", "Ship the packed cartons of several orders of one carrier",
 		web.Picking,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			Body struct {
-				OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"500"`
-				shipping.Terms
-			}
-		}) ([]shipping.Shipment, error) {
+		func(ctx context.Context, tx *command.Tx, in *manyIn) ([]shipping.Shipment, error) {
 			return ShipMany(ctx, tx, in.Body.OrderIDs, in.Body.Terms)
 		})
 	web.Command(r, "/shipments/{id}/ask-again", "ask-carrier-again",
@@ -205,6 +213,12 @@ func registerLoads(r *web.Router) {
 			CartonIDs []int64 `json:"carton_ids,omitempty" maxItems:"500"`
 		}]) (Load, error) {
 			return TakeOff(ctx, tx, in.ID, in.Body.CartonIDs)
+		})
+	web.Command(r, "/loads/{id}/cancel", "cancel-load", "Give up a vehicle that nothing is on", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Load, error) {
+			return CancelLoad(ctx, tx, in.ID)
 		})
 	web.Query(r, http.MethodPost, "/loads/{id}/leave/preview", "preview-leave",
 		"Before and after of a vehicle's leaving", web.Picking,

@@ -76,12 +76,14 @@ const body = computed<Schemas['SheetsImport'] | null>(() => {
   if (!props.row || importing.value || (!fresh.value && !stored.data.value)) return null
   const key = chosen.value?.key ?? ''
   if (!typed.value[key]) return null
-  return { site_id: site.value, rows: [typed.value] }
+  return { site_id: site.value, rows: [typed.value], adds: fresh.value || undefined }
 })
 const judged = usePreview('sheet', body, (b) =>
   ask(api.POST('/api/v1/catalog/{sheet}/import/preview', { params: { path: { sheet: name.value } }, body: b })),
 )
 const verdict = computed(() => judged.plan.value?.rows[0])
+/** The row that is to be added is there already. */
+const stands = computed(() => verdict.value?.stands)
 const plan = computed<Schemas['LedgerPlan'] | undefined>(() => {
   const v = verdict.value
   if (!v || v.does === 'wrong' || v.does === 'same') return undefined
@@ -198,6 +200,7 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
           :wrong="verdict?.does === 'wrong' && verdict.field === c.name ? verdict.sentence : ''"
         />
       </a-form>
+      <router-link v-if="fresh && stands" class="btn" :to="pathOf(typed)">Open {{ verdict?.key }}</router-link>
     </template>
     <div v-else-if="row && stored.isSuccess.value" class="empty">There is no {{ row }} on this sheet.</div>
     <template v-else-if="chosen">

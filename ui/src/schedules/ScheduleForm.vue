@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
+import CarrierEntry from '@/parts/CarrierEntry.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CountEntry from '@/parts/CountEntry.vue'
 import TimeEntry from '@/parts/TimeEntry.vue'
@@ -97,8 +98,8 @@ function toggle(day: number) {
       ><CountEntry :model-value="wish.settings.days ?? 0" @update:model-value="(n) => set({ days: n ?? 0 })"
     /></FormField>
     <FormField v-if="uses('carrier')" label="Carrier"
-      ><TextEntry
-        placeholder="any"
+      ><CarrierEntry
+        none="any"
         :model-value="wish.settings.carrier"
         :width="170"
         @update:model-value="(c) => set({ carrier: c || undefined })"

@@ -8,6 +8,7 @@ import BeforeAfter from '@/parts/BeforeAfter.vue'
 import DeparturesBoard from './DeparturesBoard.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import OriginList from '@/parts/OriginList.vue'
+import type { Column } from '@/parts/columns'
 import { useCommand } from '@/parts/command'
 import { usePreview } from '@/parts/preview'
 import QueueCard from '@/parts/QueueCard.vue'
@@ -16,6 +17,7 @@ import { plural, today, when } from '@/parts/words'
 import InvoiceWith from './InvoiceWith.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import FormField from '@/parts/FormField.vue'
+import SheetTable from '@/parts/SheetTable.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -56,17 +58,37 @@ const rests = [
 ]
 const invoice = ref<Schemas['ShippingTerms']['invoice']>('')
 const { busy, problem, done, run } = useCommand()
-const body = computed(() =>
-  order.value ? { order_id: order.value.order_id, rest: rest.value, invoice: invoice.value } : null,
-)
+/** Many orders of one carrier go in one step. */
+const ticked = ref<number[]>([])
+const many = computed(() => (ready.data.value ?? []).filter((r) => ticked.value.includes(r.order_id)))
+const isMany = computed(() => !id.value && many.value.length > 1)
+function tick(r: Schemas['DispatchReady']) {
+  const others = many.value.filter((o) => o.carrier === r.carrier && o.order_id !== r.order_id)
+  const ids = others.map((o) => o.order_id)
+  ticked.value = ticked.value.includes(r.order_id) ? ids : [...ids, r.order_id]
+  done.value = ''
+  if (id.value) void router.push('/dispatch')
+}
+const body = computed(() => ({
+  many: isMany.value ? { order_ids: many.value.map((r) => r.order_id), invoice: invoice.value } : undefined,
+  one: order.value && { order_id: order.value.order_id, rest: rest.value, invoice: invoice.value },
+}))
 const {
   plan,
   problem: refused,
   fresh,
-} = usePreview('ship', body, (b) => ask(api.POST('/api/v1/shipments/preview', { body: b })))
+} = usePreview(
+  'ship',
+  computed(() => (body.value.many || body.value.one ? body.value : null)),
+  (b) =>
+    b.many
+      ? ask(api.POST('/api/v1/shipments/many/preview', { body: b.many }))
+      : ask(api.POST('/api/v1/shipments/preview', { body: b.one! })),
+)
 
 async function ship() {
-  const b = body.value
+  if (isMany.value) return shipMany()
+  const b = body.value.one
   if (!b) return
   const d = await run(
     () => once((h) => ask(api.POST('/api/v1/shipments', { headers: h, body: b }))),
@@ -79,25 +101,15 @@ async function ship() {
     void router.push(`/dispatch/${d.id}`)
   }
 }
-/** Many orders of one carrier in one step. */
-const ticked = ref<number[]>([])
-const tick = (order: number) =>
-  (ticked.value = ticked.value.includes(order) ? ticked.value.filter((o) => o !== order) : [...ticked.value, order])
-async function sendMany(carrier: string) {
-  const ids = (ready.data.value ?? []).filter((r) => r.carrier === carrier && ticked.value.includes(r.order_id))
-  const sentNow = await run(
-    () =>
-      once((h) =>
-        ask(
-          api.POST('/api/v1/shipments/many', {
-            headers: h,
-            body: { order_ids: ids.map((r) => r.order_id), invoice: invoice.value },
-          }),
-        ),
-      ),
+async function shipMany() {
+  const b = body.value.many
+  if (!b) return
+  const carrier = many.value[0]?.carrier
+  const all = await run(
+    () => once((h) => ask(api.POST('/api/v1/shipments/many', { headers: h, body: b }))),
     (x) => `${x.map((d) => d.number).join(', ')} shipped with ${carrier}.`,
   )
-  if (sentNow) {
+  if (all) {
     ticked.value = []
     chosen.value = 0
     await queries.invalidateQueries({ queryKey: ['dispatch'] })
@@ -119,11 +131,17 @@ const collects = (name: string) => {
   const at = new Date(next)
   return dayOf(at) === today() ? `collects ${timeOf(at)}` : `collects ${dayOf(at)} ${timeOf(at)}`
 }
-const inCarrier = (name: string) =>
-  (ready.data.value ?? []).filter((r) => r.carrier === name && ticked.value.includes(r.order_id)).length
+const manyColumns: Column<Schemas['DispatchReady']>[] = [
+  { name: 'order', label: 'Order', of: (r) => r.order, to: (r) => `/orders/${r.order_id}`, mono: true },
+  { name: 'customer', label: 'Customer', of: (r) => r.customer },
+  { name: 'wanted', label: 'Wanted', of: (r) => r.wanted_on, mono: true, late: (r) => r.late },
+  { name: 'cartons', label: 'Cartons', of: (r) => r.cartons, right: true, mono: true },
+  { name: 'weight', label: 'kg', of: (r) => r.weight_kg, right: true, mono: true },
+]
 function choose(orderId: number) {
   rest.value = 'open'
   chosen.value = orderId
+  ticked.value = []
   done.value = ''
   if (id.value) void router.push('/dispatch')
 }
@@ -149,11 +167,7 @@ const names = computed(() =>
           }}</span>
         </h2>
         <div v-for="r in ready.data.value?.filter((x) => x.carrier === c)" :key="r.order_id" class="going">
-          <a-checkbox
-            :checked="ticked.includes(r.order_id)"
-            :aria-label="`Tick ${r.order}`"
-            @change="tick(r.order_id)"
-          />
+          <a-checkbox :checked="ticked.includes(r.order_id)" :aria-label="`Tick ${r.order}`" @change="tick(r)" />
           <QueueCard :selected="chosen === r.order_id" @click="choose(r.order_id)">
             <span class="mono">{{ r.order }}</span><span>{{ plural(r.cartons, 'carton') }}</span>
             <template #more
@@ -162,10 +176,6 @@ const names = computed(() =>
             >
           </QueueCard>
         </div>
-        <InvoiceWith v-if="inCarrier(c) > 1" v-model="invoice" />
-        <a-button v-if="inCarrier(c) > 1" type="primary" :disabled="busy" @click="sendMany(c)">
-          Ship {{ plural(inCarrier(c), 'order') }} with {{ c }}
-        </a-button>
       </template>
       <div v-if="ready.data.value?.length === 0" class="empty">
         Nothing is packed. Cartons stand here when the bench has closed them.
@@ -202,6 +212,15 @@ const names = computed(() =>
         <a-button :disabled="busy" @click="askAgain">Ask again</a-button>
       </div>
     </template>
+    <template v-else-if="isMany">
+      <h1>{{ plural(many.length, 'order') }} with {{ many[0]!.carrier || 'no carrier' }}</h1>
+      <p class="mute">
+        They are shipped in one step, each with its delivery note, or none of them. What is not packed of them stays
+        open.
+      </p>
+      <SheetTable data-many label="Orders to ship" :columns="manyColumns" :rows="many" :row-key="(r) => r.order_id" />
+      <div class="fields"><InvoiceWith v-model="invoice" /></div>
+    </template>
     <template v-else-if="order">
       <h1>
         {{ order.order }} <span class="mute small">{{ order.customer }}</span>
@@ -229,7 +248,7 @@ const names = computed(() =>
       shipped.
     </div>
 
-    <template v-if="id || order">
+    <template v-if="id || (order && !isMany)">
       <div v-for="c in going" :key="c.id" class="carton">
         <b
           >Carton <router-link class="mono" :to="`/pack/${c.id}`">{{ c.sscc }}</router-link></b
@@ -241,7 +260,7 @@ const names = computed(() =>
         </div>
       </div>
     </template>
-    <template v-if="order && plan?.origins.length">
+    <template v-if="(order || isMany) && plan?.origins.length">
       <h2><span>Where it was picked</span></h2>
       <OriginList :origins="plan.origins" />
     </template>

@@ -16,6 +16,7 @@ import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
 import EntryForm from '@/parts/EntryForm.vue'
+import ConfirmButton from '@/parts/ConfirmButton.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 
 /** Vehicles that are loaded carton by carton, and leave with all that is on them. */
@@ -90,6 +91,11 @@ const off = (cartons?: number[]) =>
         }),
       ),
     (l) => `${plural(l.count, 'carton')} on ${l.number} now.`,
+  )
+const cancel = () =>
+  act(
+    (h) => ask(api.POST('/api/v1/loads/{id}/cancel', { headers: h, params: { path: { id: id.value } } })),
+    (l) => `${l.number} is cancelled.`,
   )
 const leave = () =>
   act(
@@ -166,7 +172,16 @@ const carrierOptions = computed(() => (carriers.data.value ?? []).map((c) => ({ 
           /></FormField>
           <a-button html-type="submit" :disabled="busy">Load</a-button>
           <a-button v-if="load.data.value.count" :disabled="busy" @click="off()"> Take all off </a-button>
-          <InvoiceWith v-if="load.data.value.count" v-model="invoice" /></div
+          <InvoiceWith v-if="load.data.value.count" v-model="invoice" />
+          <ConfirmButton
+            v-else
+            label="Cancel vehicle"
+            :title="`Cancel ${load.data.value.number}?`"
+            happens="Nothing is on it. It is on no list any more."
+            :does="`Cancel ${load.data.value.number}`"
+            :busy="busy"
+            @confirm="cancel"
+          /></div
       ></EntryForm>
       <SheetTable
         v-if="load.data.value.cartons.length"
@@ -188,7 +203,13 @@ const carrierOptions = computed(() => (carriers.data.value ?? []).map((c) => ({ 
           </a-button></template
         ></SheetTable
       >
-      <div v-else class="empty">Nothing is on it yet. Scan the cartons as they go on.</div>
+      <div v-else class="empty">
+        {{
+          load.data.value.state === 'cancelled'
+            ? 'It is cancelled: it was opened by mistake, and nothing was on it.'
+            : 'Nothing is on it yet. Scan the cartons as they go on.'
+        }}
+      </div>
     </template>
     <div v-else class="empty">
       Begin to load a vehicle of a carrier on the left. Each carton is scanned as it goes on; one of another carrier, or

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import type { Column } from '@/parts/columns'
+import CarrierEntry from '@/parts/CarrierEntry.vue'
 import { useCommand } from '@/parts/command'
 import DateEntry from '@/parts/DateEntry.vue'
 import { useDraft } from '@/parts/draft'
@@ -178,7 +179,7 @@ const titleOf = (l: Line) => l.sku || 'charge'
         label="Carrier"
         field="carrier"
         :warn="d.customer && !d.carrier ? `${d.customer.carrier}, as the customer has it` : ''"
-        ><TextEntry v-model="d.carrier" :width="188" :placeholder="d.customer?.carrier"
+        ><CarrierEntry v-model="d.carrier" :width="188" :none="d.customer?.carrier || 'as the customer has it'"
       /></FormField>
       <FormField v-if="order?.state === 'quote'" label="Valid until" field="quote_until" required
         ><DateEntry v-model="d.until"

@@ -8,6 +8,7 @@ import { money, stateWords } from '@/parts/words'
 import DateEntry from '@/parts/DateEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
+import CarrierEntry from '@/parts/CarrierEntry.vue'
 import type { Column } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import { useListAddress } from '@/parts/listAddress'
@@ -121,9 +122,10 @@ const saved = useSaved(
       /></FormField>
       <FormField label="Number, customer or reference"><TextEntry v-model="text" :width="200" /></FormField>
       <FormField label="Carrier"
-        ><TextEntry
+        ><CarrierEntry
           :model-value="asked.carrier"
-          :width="150"
+          none="any"
+          :width="170"
           @update:model-value="(carrier) => narrow({ carrier: carrier || undefined })"
       /></FormField>
       <FormField label="Wanted from"

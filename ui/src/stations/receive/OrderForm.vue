@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import CarrierEntry from '@/parts/CarrierEntry.vue'
 import type { Column } from '@/parts/columns'
 import { useCommand } from '@/parts/command'
 import DateEntry from '@/parts/DateEntry.vue'
@@ -201,7 +202,9 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
       <FormField label="Expected" field="expected_on" required tip="The day the goods are to arrive at the dock."
         ><DateEntry v-model="d.expected"
       /></FormField>
-      <FormField label="Carrier" field="carrier"><TextEntry v-model="d.carrier" :width="160" /></FormField>
+      <FormField label="Carrier" field="carrier"
+        ><CarrierEntry v-model="d.carrier" none="the supplier's own" :width="160"
+      /></FormField>
       <FormField label="Terms" field="terms" tip="How and when the supplier is paid."
         ><TextEntry v-model="d.terms" :width="140"
       /></FormField>
