@@ -170,10 +170,20 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
   const due = (await ask(page, '/counts/due?site=1')).find((d) => d.bin === lacked.bin && d.sku === lacked.sku)
   const here = (await ask(page, `/locations/${due.location_id}`)).holdings.filter((h) => h.item_id === name.id).reduce((n, h) => n + Number(h.quantity), 0)
   await command(page, `/sales-lines/${(await ask(page, `/sales-orders/${reserved.id}`)).lines[0].id}/reservations`, { reservations: [{ location_id: due.location_id, quantity: '1' }] })
-  await page.locator('[data-count]').fill('0')
+  const confirm = async (n) => {
+    await page.locator('[data-count]').fill(n)
+    // Blind, for a lead as well: what was entered, and nothing else.
+    await expect(page.locator('[data-primary]')).toContainText(`Confirm ${n} of ${lacked.sku} in ${lacked.bin}`)
+    await expect(page.locator('aside')).not.toContainText(/missing|more of|reserved|becomes/)
+    await press(page, `Confirm ${n} of ${lacked.sku} in ${lacked.bin}`)
+    await expect(page.getByRole('heading', { name: /Count C-\d+ differs/ })).toBeVisible()
+  }
+  await confirm('0')
   await expect(page.locator('[data-problem]')).toContainText(`are reserved for ${reserved.number}`)
-  await page.locator('[data-count]').fill(String(here - 1))
-  await expect(page.locator('[data-problem]')).toContainText(`1 of ${lacked.sku} are missing`)
+  await page.getByRole('button', { name: 'Have it counted again' }).click()
+  await page.locator('nav.q a', { hasText: lacked.bin }).filter({ hasText: lacked.sku }).click()
+  await confirm(String(here - 1))
+  await expect(page.locator('aside')).toContainText(`1 of ${lacked.sku} are missing`)
   await page.locator('[data-reason]').fill('Counted twice, one is gone')
   await press(page, `Settle ${lacked.bin}: ${here - 1} of ${lacked.sku}`)
   await expect(page.getByRole('heading', { name: 'Counting' })).toBeVisible()

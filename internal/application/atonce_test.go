@@ -93,7 +93,9 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	// there is had once.
 	sheet := lead.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", bin, world.Clamp)).JSON()
 	once("counted", atOnce(devices, "/counts", object{"location_id": bin, "item_id": world.Clamp,
-		"since": sheet["since"], "reason": "five are bent", "kinds": []object{{"quantity": "10"}}}), "moved_since")
+		"since": sheet["since"], "kinds": []object{{"quantity": "10"}}}), "count_waits")
+	once("settled", atOnce(devices, fmt.Sprintf("/counts/%d/settle", id(lead.Get("/counts/differing?site=1").JSONs()[0], "id")),
+		object{"reason": "five are bent"}), "count_over")
 	var lines []any
 	for range n {
 		o := sellNow(lead, world.Clamp, "4")

@@ -298,27 +298,60 @@ func TestABinWithACountRequestIsCounted(t *testing.T) {
 	if strings.Contains(fmt.Sprint(sheet), "quantity") || len(sheet["kinds"].([]any)) != 1 {
 		t.Fatalf("the sheet says %v", sheet)
 	}
-	count := func(n, reason string) object {
-		return object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "reason": reason,
-			"kinds": []object{{"quantity": n}}}
+	count := func(n string) object {
+		return object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"], "kinds": []object{{"quantity": n}}}
 	}
-	picker.Post("/counts", count("1", "")).Refused(409, "reserved", "kinds[0].quantity", "2 of HC-050",
-		o["number"].(string))
-	picker.Post("/counts/preview", count("5", "")).Refused(409, "count_differs", "reason", "4 of HC-050 are missing",
-		"value of -75.00")
-	picker.Post("/counts", count("5", "two are bent")).Refused(403, "lead_decides", "count.reason")
+	// Whoever counts, a lead too, is told the same whatever is entered, but for the figure.
+	for _, c := range []*world.Client{picker, lead} {
+		said := map[string]bool{}
+		for _, n := range []string{"0", "1", "5", "9", "700"} {
+			look := c.Post("/counts/preview", count(n)).JSON()
+			said[strings.ReplaceAll(fmt.Sprint(look), " "+n+" ", " N ")] = true
+		}
+		if len(said) != 1 {
+			t.Errorf("the preview tells counts apart: %v", said)
+		}
+	}
 	picker.Post("/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"],
 		"kinds": []object{{"quantity": "5"}, {"quantity": "4"}}}).Refused(422, "kind_twice", "kinds[1]")
 	picker.Post("/counts", object{"location_id": bin, "item_id": world.Clamp, "since": sheet["since"],
 		"kinds": []object{{}}}).Refused(422, "quantity_missing", "kinds[0].quantity")
-	if b := lead.Post("/counts/preview", count("5", "two are bent, two gone")).JSON(); at(b,
-		"button") != "Settle A-01-1-A: 5 of HC-050" || at(b, "moves", 0, "quantity") != "4" {
+	differing := func() []object { return lead.Get("/counts/differing?site=1").JSONs() }
+	confirm := func(n string) string {
+		sheet = picker.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", bin, world.Clamp)).JSON()
+		if d := picker.Post("/counts", count(n)).JSON(); d["differs"] != true || !strings.Contains(d["words"].(string), "a lead decides") {
+			t.Fatalf("%s confirmed: %v", n, d)
+		}
+		return fmt.Sprintf("/counts/%d", id(differing()[0], "id"))
+	}
+	cp := confirm("1")
+	// It waits: nothing moved, nobody counts it meanwhile, and only a lead sees by how much it differs.
+	picker.Get("/counts/differing?site=1").Refused(403, "role", "")
+	picker.Post(cp+"/settle", object{"reason": "two are bent"}).Refused(403, "role", "")
+	picker.Post("/counts", count("5")).Refused(409, "count_waits", "", "counted by")
+	if d := differing()[0]; h.Holds(t, bin, world.Clamp) != "9" || len(picker.Get("/counts/due?site=1").JSONs()) != 0 ||
+		d["expected"] != "9" || d["variance"] != "-8" {
+		t.Fatalf("it differs: %v", d)
+	}
+	// What is reserved cannot be counted away.
+	lead.Post(cp+"/settle/preview", object{}).Refused(409, "reserved", "", "2 of HC-050", o["number"].(string))
+	lead.Post(cp+"/settle", object{"reason": "they are gone"}).Refused(409, "reserved", "")
+	lead.Post(cp+"/again", object{}).JSON()
+	if len(picker.Get("/counts/due?site=1").JSONs()) != 1 || len(differing()) != 0 {
+		t.Error("it is not counted again")
+	}
+	cp = confirm("5")
+	if b := lead.Post(cp+"/settle/preview", object{}).JSON(); at(b, "button") != "Settle A-01-1-A: 5 of HC-050" ||
+		at(b, "moves", 0, "quantity") != "4" || at(b, "warnings", 0) != "4 of HC-050 are missing in A-01-1-A, a value of -75.00." {
 		t.Fatalf("it would %v", b)
 	}
 	h.Stock(t, world.Clamp, bin, 1)
-	lead.Post("/counts", count("5", "two are bent, two gone")).Refused(409, "moved_since", "since", "Count it again")
-	sheet = picker.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", bin, world.Clamp)).JSON()
-	lead.Post("/counts", count("5", "two are bent, two gone")).JSON()
+	lead.Post(cp+"/settle", object{"reason": "two are bent, two gone"}).Refused(409, "moved_since", "since", "Count it again")
+	lead.Post(cp+"/again", object{}).JSON()
+	cp = confirm("5")
+	lead.Post(cp+"/settle", object{"reason": "x"}).Refused(422, "reason_short", "reason")
+	lead.Post(cp+"/settle", object{"reason": "two are bent, two gone"}).JSON()
+	lead.Post(cp+"/settle", object{"reason": "two are bent, two gone"}).Refused(409, "count_over", "")
 	if h.Holds(t, bin, world.Clamp) != "5" || len(picker.Get("/counts/due?site=1").JSONs()) != 0 {
 		t.Errorf("the bin holds %s", h.Holds(t, bin, world.Clamp))
 	}
@@ -327,8 +360,8 @@ func TestABinWithACountRequestIsCounted(t *testing.T) {
 		t.Errorf("after the count %v can be planned", at(p, "units"))
 	}
 	sheet = picker.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", bin, world.Clamp)).JSON()
-	if b := picker.Post("/counts", count("5", "")).JSON(); !strings.Contains(b["words"].(string),
-		"5 of HC-050 are in A-01-1-A") {
+	if b := picker.Post("/counts", count("5")).JSON(); b["differs"] != false || !strings.Contains(b["words"].(string),
+		"5 of HC-050 in A-01-1-A are confirmed") {
 		t.Errorf("counted again: %v", b)
 	}
 
@@ -340,11 +373,17 @@ func TestABinWithACountRequestIsCounted(t *testing.T) {
 	sheet = lead.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", units, world.Spot)).JSON()
 	found := func(serials ...string) object {
 		return object{"location_id": units, "item_id": world.Spot, "since": sheet["since"],
-			"reason": "swapped at the stage door", "kinds": []object{{"serials": serials}}}
+			"kinds": []object{{"serials": serials}}}
 	}
-	lead.Post("/counts", found("U1", "U4")).Refused(409, "serial_elsewhere", "kinds", "in B-04-1-A")
-	lead.Post("/counts", found("U1", "U9")).Refused(409, "serial_not_ours", "kinds", "U9")
+	why := object{"reason": "swapped at the stage door"}
+	for _, x := range []struct{ unit, refused, words string }{{"U4", "serial_elsewhere", "in B-04-1-A"}, {"U9", "serial_not_ours", "U9"}} {
+		lead.Post("/counts", found("U1", x.unit)).JSON()
+		cp := fmt.Sprintf("/counts/%d", id(differing()[0], "id"))
+		lead.Post(cp+"/settle", why).Refused(409, x.refused, "kinds", x.words)
+		lead.Post(cp+"/again", object{}).JSON()
+	}
 	lead.Post("/counts", found("U1", "U3")).JSON()
+	lead.Post(fmt.Sprintf("/counts/%d/settle", id(differing()[0], "id")), why).JSON()
 	var there string
 	if err := h.Owner.Get(&there, `
 		SELECT string_agg(s.code, ' ' ORDER BY s.code) FROM balances b JOIN serials s ON s.id = b.serial_id

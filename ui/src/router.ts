@@ -99,6 +99,12 @@ export const router = createRouter({
       meta: { title: 'Transfers' },
     },
     {
+      path: '/audit/differs/:count',
+      component: () => import('./stations/audit/CountDecisionPage.vue'),
+      props: true,
+      meta: { title: 'Count that differs' },
+    },
+    {
       path: '/audit/:location?/:item?',
       component: () => import('./stations/audit/AuditPage.vue'),
       props: true,

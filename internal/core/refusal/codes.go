@@ -120,7 +120,8 @@ const (
 
 // Refusals about stock.
 const (
-	CountDiffers    Code = "count_differs"
+	CountOver       Code = "count_over"
+	CountWaits      Code = "count_waits"
 	KindTwice       Code = "kind_twice"
 	LotUnknown      Code = "lot_unknown"
 	MovedSince      Code = "moved_since"
@@ -341,7 +342,7 @@ var Codes = []Code{
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
 	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
-	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, ZoneUnknown, CountDiffers, KindTwice,
+	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,

@@ -103,6 +103,16 @@ const (
 	VehicleCancelled Vehicle = "cancelled"
 )
 
+// Count is the state of a count.
+type Count string
+
+// The states of a count: one that differs waits, counted, until somebody decides.
+const (
+	CountCounted   Count = "counted"
+	CountAccepted  Count = "settled"
+	CountWithdrawn Count = "withdrawn"
+)
+
 // Label words a state for people: "on_hold" is "on hold".
 func Label[S ~string](state S) string {
 	if string(state) == string(Placed) {
@@ -128,6 +138,7 @@ const (
 	Arrivals       Document = "arrivals"
 	Inspections    Document = "inspections"
 	CountRequests  Document = "count_requests"
+	Counts         Document = "counts"
 )
 
 // Key is the column by which the document's table knows it.
@@ -181,6 +192,9 @@ var Steps = map[Document]map[string][]string{
 		ShipmentLeft:    {ShipmentAsked},
 		ShipmentAsked:   {ShipmentCarried, ShipmentRefused},
 		ShipmentRefused: {ShipmentAsked},
+	}),
+	Counts: steps(map[Count][]Count{
+		CountCounted: {CountAccepted, CountWithdrawn},
 	}),
 	CountRequests: steps(map[CountRequest][]CountRequest{
 		CountRequested: {CountSettled},

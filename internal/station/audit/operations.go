@@ -10,6 +10,8 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+
+	"github.com/shopspring/decimal"
 )
 
 // CountRequest is an item in a bin that is put down for counting.
@@ -56,7 +58,6 @@ type Count struct {
 	ItemID     int32     `json:"item_id"`
 	Since      int64     `json:"since" doc:"As the sheet said"`
 	Kinds      []Counted `json:"kinds" minItems:"1" maxItems:"200"`
-	Reason     string    `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts a difference"`
 }
 
 // Counted is how many there are of one kind.
@@ -67,9 +68,28 @@ type Counted struct {
 	Serials  []string `json:"serials,omitempty" maxItems:"500" doc:"Where they are"`
 }
 
-// Done says what a count came to.
+// Done says what a count came to, once it is confirmed.
 type Done struct {
-	Words string `json:"words"`
+	Words   string `json:"words"`
+	Differs bool   `json:"differs" doc:"It differs from the books, and waits for a lead"`
+}
+
+// Differing is a count that differs from the books, for a lead to decide on.
+type Differing struct {
+	ID          int64           `db:"id" json:"id"`
+	Number      string          `db:"number" json:"number"`
+	LocationID  int32           `db:"location_id" json:"location_id"`
+	Bin         string          `db:"bin" json:"bin"`
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	Found       decimal.Decimal `db:"found" json:"found"`
+	Expected    decimal.Decimal `db:"expected" json:"expected" doc:"What the books said when it was counted"`
+	Variance    decimal.Decimal `db:"variance" json:"variance"`
+	Value       decimal.Decimal `db:"value" json:"value"`
+	CountedBy   string          `db:"counted_by" json:"counted_by"`
+	CountedAt   time.Time       `db:"counted_at" json:"counted_at"`
 }
 
 // Register adds the station's operations.
@@ -90,16 +110,44 @@ func Register(r *web.Router) {
 			s, _, err := readSheet(ctx, db, in.Location, in.Item)
 			return s, err
 		})
-	web.Query(r, http.MethodPost, "/counts/preview", "preview-count", "Before and after of a count", web.Floor,
+	web.Query(r, http.MethodPost, "/counts/preview", "preview-count", "What a count says, before it is confirmed; nothing of the books", web.Floor,
 		func(ctx context.Context, in *struct{ Body Count }) (*ledger.Plan, error) {
-			c, err := plan(ctx, db, in.Body)
-			if err != nil {
-				return nil, err
-			}
-			return c.Plan, nil
+			return blind(ctx, db, in.Body)
 		})
-	web.Command(r, "/counts", "count", "Write down what was counted, and settle what differs", web.Floor,
+	web.Command(r, "/counts", "count", "Confirm what was counted; it is settled unless it differs", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Count }) (Done, error) {
-			return Post(ctx, tx, in.Body)
+			return Confirm(ctx, tx, in.Body)
+		})
+	registerDecisions(r)
+}
+
+// registerDecisions adds what a lead does with counts that differ.
+func registerDecisions(r *web.Router) {
+	type byID struct {
+		ID int64 `path:"id"`
+	}
+	web.Query(r, http.MethodGet, "/counts/differing", "list-differing-counts",
+		"Counts that differ from the books and wait for a decision", web.Lead,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Differing, error) {
+			return listDiffering(ctx, r.Reads, in.Site)
+		})
+	web.Query(r, http.MethodPost, "/counts/{id}/settle/preview", "preview-settle-count",
+		"Before and after of settling a count", web.Lead,
+		func(ctx context.Context, in *byID) (*ledger.Plan, error) { return planSettle(ctx, r.Reads, in.ID) })
+	web.Command(r, "/counts/{id}/settle", "settle-count", "Accept a count that differs, and say why", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Reason string `json:"reason" maxLength:"200"`
+			}
+		}) (Done, error) {
+			return Settle(ctx, tx, in.ID, in.Body.Reason)
+		})
+	web.Command(r, "/counts/{id}/again", "count-again", "Withdraw a count that differs, and have it counted again",
+		web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *byID) (Done, error) {
+			return Again(ctx, tx, in.ID)
 		})
 }

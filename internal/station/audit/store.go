@@ -20,7 +20,11 @@ func listCountRequests(ctx context.Context, q sqlx.QueryerContext, site int32) (
 		          FROM count_requests WHERE state = 'requested' ORDER BY location_id, item_id, id DESC) AS d
 		  JOIN locations p ON p.id = d.location_id JOIN items i ON i.id = d.item_id
 		  JOIN people e ON e.id = d.raised_by LEFT JOIN rounds r ON r.id = d.round_id
-		 WHERE p.site_id = $1 ORDER BY p.code, i.sku`, site)
+		 WHERE p.site_id = $1
+		   -- What was counted and waits for a decision is not counted meanwhile.
+		   AND NOT EXISTS (SELECT FROM counts c WHERE c.location_id = d.location_id AND c.item_id = d.item_id
+		       AND c.state = 'counted')
+		 ORDER BY p.code, i.sku`, site)
 	if err != nil {
 		return nil, fmt.Errorf("listing what is to be counted: %w", err)
 	}

@@ -3,16 +3,14 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import { usePreview } from '@/parts/preview'
-import QueueCard from '@/parts/QueueCard.vue'
-import { when } from '@/parts/words'
-import FormField from '@/parts/FormField.vue'
+import AuditQueue from './AuditQueue.vue'
+import { useAuditQueue } from './queue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
@@ -22,13 +20,9 @@ import type { Column } from '@/parts/columns'
 const props = defineProps<{ location?: string; item?: string }>()
 const router = useRouter()
 const queries = useQueryClient()
-const site = computed(() => session.site)
 const location = computed(() => Number(props.location) || 0)
 const item = computed(() => Number(props.item) || 0)
-const due = useQuery({
-  queryKey: ['audit', 'due', site],
-  queryFn: () => ask(api.GET('/api/v1/counts/due', { params: { query: { site: site.value } } })),
-})
+const { due, differing, leads } = useAuditQueue()
 const sheet = useQuery({
   queryKey: ['audit', 'sheet', location, item],
   queryFn: () =>
@@ -38,15 +32,11 @@ const sheet = useQuery({
   refetchOnWindowFocus: false,
 })
 /** What is written down, by the position of the kind in the sheet: for as long as nothing moves there. */
-const draft = useDraft<{ counted: Record<number, string>; reason: string }>(
+const draft = useDraft<{ counted: Record<number, string> }>(
   () => `count/${location.value}/${item.value}/${sheet.data.value?.since ?? ''}`,
-  () => sheet.data.value && { counted: {}, reason: '' },
+  () => sheet.data.value && { counted: {} },
 )
 const counted = computed(() => draft.mine.value?.counted ?? {})
-const reason = computed({
-  get: () => draft.mine.value?.reason ?? '',
-  set: (why) => draft.mine.value && (draft.mine.value.reason = why),
-})
 const bySerial = computed(() => sheet.data.value?.tracking === 'serial')
 const { busy, problem, done, run } = useCommand()
 const body = computed<Schemas['AuditCount'] | null>(() => {
@@ -57,7 +47,6 @@ const body = computed<Schemas['AuditCount'] | null>(() => {
     location_id: s.location_id,
     item_id: s.item_id,
     since: s.since,
-    reason: reason.value || undefined,
     kinds: s.kinds.map((k, i) => ({
       lot_id: k.lot_id ?? undefined,
       carton_id: k.carton_id ?? undefined,
@@ -72,10 +61,9 @@ const {
   problem: refused,
   fresh,
 } = usePreview('count', body, (b) => ask(api.POST('/api/v1/counts/preview', { body: b })))
-const differs = computed(() => refused.value?.code === 'count_differs' || reason.value !== '')
 const stale = computed(() => refused.value?.code === 'moved_since')
 
-async function settle() {
+async function confirm() {
   const b = body.value
   if (!b) return
   const d = await run(
@@ -85,7 +73,10 @@ async function settle() {
   await queries.invalidateQueries({ queryKey: ['audit'] })
   if (!d) return
   draft.discard()
-  void router.push('/audit')
+  if (!d.differs || !leads.value) return void router.push('/audit')
+  const now = (await differing.refetch()).data ?? []
+  const mine = now.find((c) => c.location_id === b.location_id && c.item_id === b.item_id)
+  void router.push(mine ? `/audit/differs/${mine.id}` : '/audit')
 }
 const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
   { name: 'what', label: 'What' },
@@ -100,24 +91,7 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
 <template>
   <BenchLayout waits="To be counted" :waiting="[due]" :sheet="location ? [sheet] : []">
     <template #waiting>
-      <h2>
-        <span>To be counted</span><span>{{ due.data.value?.length ?? 0 }}</span>
-      </h2>
-      <QueueCard
-        v-for="d in due.data.value"
-        :key="`${d.location_id}/${d.item_id}`"
-        :to="`/audit/${d.location_id}/${d.item_id}`"
-        :selected="location === d.location_id && item === d.item_id"
-      >
-        <span class="mono">{{ d.bin }}</span><span class="mono">{{ d.sku }}</span>
-        <template #more
-          ><span>short on {{ d.round }}, {{ d.raised_by }}</span
-          ><span class="nb">{{ d.times > 1 ? `${d.times} times` : when(d.raised_at) }}</span></template
-        >
-      </QueueCard>
-      <div v-if="due.data.value?.length === 0" class="empty">
-        No bin is to be counted. One where a round finds too few comes up here.
-      </div>
+      <AuditQueue :due="due" :differing="differing" :at="{ location, item }" />
     </template>
 
     <template v-if="location && sheet.data.value">
@@ -155,21 +129,14 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
             :label="`How many of ${k.lot || k.carton || 'loose goods'}`"
             data-count /></template
       ></SheetTable>
-      <FormField
-        v-if="differs"
-        label="Reason for accepting"
-        tip="A lead says why the difference is accepted."
-        required
-        style="margin-top: 12px"
-        ><TextEntry v-model="reason" :maxlength="200" data-reason :width="386"
-      /></FormField>
     </template>
     <template v-else>
       <h1>Counting</h1>
       <p class="empty">
-        Choose a bin on the left. It is counted blind; what is reserved for an order cannot be counted away, and what is
-        missing or too much is settled when a lead accepts it. Why any figure is so can be read in the trail of its item
-        or bin, under Stock. Count sheets by zone and class, and recalls, are not open in this version.
+        Choose a bin on the left. It is counted blind: nothing of the books is shown before the count is confirmed. One
+        that agrees is settled at once; one that differs waits for a lead, who settles it or has it counted again. What
+        is reserved for an order cannot be counted away. Why any figure is so can be read in the trail of its item or
+        bin, under Stock. Count sheets by zone and class, and recalls, are not open in this version.
       </p>
     </template>
 
@@ -180,9 +147,9 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
         :done="done"
         :busy="busy"
         :fresh="fresh"
-        idle="What the count changes stands here before it is settled."
-        doing="Settle"
-        @go="settle"
+        idle="Nothing moves when a count is confirmed. By how much it differs is said afterwards."
+        doing="Confirm"
+        @go="confirm"
       />
     </template>
   </BenchLayout>

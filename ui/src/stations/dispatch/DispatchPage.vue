@@ -61,7 +61,7 @@ const { busy, problem, done, run } = useCommand()
 /** Many orders of one carrier go in one step. */
 const ticked = ref<number[]>([])
 const many = computed(() => (ready.data.value ?? []).filter((r) => ticked.value.includes(r.order_id)))
-const isMany = computed(() => !id.value && many.value.length > 1)
+const isMany = computed(() => !id.value && many.value.length > 0)
 function tick(r: Schemas['DispatchReady']) {
   const others = many.value.filter((o) => o.carrier === r.carrier && o.order_id !== r.order_id)
   const ids = others.map((o) => o.order_id)

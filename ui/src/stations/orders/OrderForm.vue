@@ -179,7 +179,7 @@ const titleOf = (l: Line) => l.sku || 'charge'
         label="Carrier"
         field="carrier"
         :warn="d.customer && !d.carrier ? `${d.customer.carrier}, as the customer has it` : ''"
-        ><CarrierEntry v-model="d.carrier" :width="188" :none="d.customer?.carrier || 'as the customer has it'"
+        ><CarrierEntry v-model="d.carrier" :width="188" :none="d.customer?.carrier || 'the customer\'s own'"
       /></FormField>
       <FormField v-if="order?.state === 'quote'" label="Valid until" field="quote_until" required
         ><DateEntry v-model="d.until"
