@@ -1,4 +1,4 @@
-import { ask, expect, field, find, pick, signOn, test } from '../lib/floor.mjs'
+import { ask, expect, field, find, pick, signOn, test, type } from '../lib/floor.mjs'
 
 test('an order above the limit waits for a lead, is changed, printed and mailed', async ({ page, browser, baseURL }) => {
   await signOn(page, 'office')
@@ -117,4 +117,33 @@ test('a customer that owes raises a question; a lead answers it, and the answer 
   const { id } = (await ask(page, '/items?site=1&q=GB-B01'))[0].item
   await page.goto(`/stock/item/${id}`)
   await expect(page.locator('[data-course]')).toContainText('Tin Tabernacle')
+})
+
+test('what is rarely meant is asked about once, and nothing typed is lost by the question', async ({ page }) => {
+  await signOn(page, 'office')
+  await page.goto('/orders/new')
+  await find(page, 'Customer', 'moon', 'Moonrake Touring')
+  await field(page, "Customer's reference").fill('TWICE 1')
+  await find(page, 'Add an item', 'TP-B50', 'TP-B50')
+  await page.getByLabel('TP-B50 wanted').fill('1')
+  const take = page.getByRole('button', { name: 'Take the order, on hold' })
+  await take.click()
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toBeVisible()
+  await page.goto('/orders/new')
+  await find(page, 'Customer', 'moon', 'Moonrake Touring')
+  await field(page, "Customer's reference").fill('twice 1')
+  await type(page, 'Wanted', '2026-01-05')
+  await find(page, 'Add an item', 'TP-B50', 'TP-B50')
+  await page.getByLabel('TP-B50 wanted').fill('2')
+  await take.click()
+  await expect(page.getByText('2026-01-05 is past.')).toBeVisible()
+  await page.getByRole('button', { name: 'Yes, it is meant so' }).click()
+  await expect(page.getByText(/reference twice 1 is on S-\d+ already/)).toBeVisible()
+  await expect(page.getByLabel('TP-B50 wanted')).toHaveValue('2')
+  // What is changed is looked at anew.
+  await field(page, "Customer's reference").fill('another')
+  await take.click()
+  await expect(page.getByText('2026-01-05 is past.')).toBeVisible()
+  await page.getByRole('button', { name: 'Yes, it is meant so' }).click()
+  await expect(page.getByRole('heading', { name: /Order S-/ })).toBeVisible()
 })

@@ -94,7 +94,7 @@ func TestADaySaysWhatIsThere(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
 	for _, ahead := range []int{-1, 0, 3, 30} {
 		p := lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
-			"expected_on": day(ahead), "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+			"expected_on": day(ahead), "sure": []string{"day_past"}, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
 		lead.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(p, "id")), object{"version": p["version"]}).JSON()
 	}
 	expected := lead.Get("/receive/day?site=1").JSON()["expected"].([]any)

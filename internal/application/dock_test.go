@@ -28,7 +28,15 @@ func TestGoodsWaitOnTheDockForTheRestOfTheirOrder(t *testing.T) {
 	first := sent(object{"item_id": world.Clamp, "quantity": "20"}, object{"item_id": world.Spot, "quantity": "2"})
 	second, third := sent(object{"item_id": world.Clamp,
 		"quantity": "5"}), sent(object{"item_id": world.Heavy, "quantity": "3"})
-	arrival := c.Post("/arrivals", object{"order_ids": []int64{id(first, "id"), id(second, "id")},
+	// A second arrival for an order that has one open is asked about.
+	stands := c.Post("/arrivals", object{"order_ids": []int64{id(second, "id")}, "dock_id": world.Dock}).JSON()
+	again := object{"order_ids": []int64{id(first, "id"), id(second, "id")}, "dock_id": world.Dock}
+	c.Post("/arrivals", again).Refused(409, "arrival_stands", "order_ids", stands["number"].(string)+" is open for")
+	of := c.Get(fmt.Sprintf("/arrivals?site=1&order=%d", id(second, "id"))).JSONs()
+	if none := c.Get(fmt.Sprintf("/arrivals?site=1&order=%d", id(first, "id"))).JSONs(); len(of) != 1 || len(none) != 0 {
+		t.Errorf("open for the second order: %v, for the first: %v", of, none)
+	}
+	arrival := c.Post("/arrivals", object{"another": true, "order_ids": []int64{id(first, "id"), id(second, "id")},
 		"dock_id": world.Dock, "waits": true}).JSON()
 	path := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
 	if len(arrival["lines"].([]any)) != 3 || arrival["order"] != "P-2201, P-2202" {

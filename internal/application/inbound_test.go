@@ -198,7 +198,7 @@ func TestAReceiptIsTakenBackByACounterMove(t *testing.T) {
 	// And what is invoiced stays.
 	office := world.SignOn(t, base, "office")
 	office.Post(fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id")),
-		object{"number": "F-1", "invoiced_on": soon,
+		object{"number": "F-1", "invoiced_on": day(0),
 			"lines": []object{{"line_id": id(arrival, "lines", 1, "id"), "quantity": "6", "price": "42"}}}).JSON()
 	paid := object{"version": arrival["version"], "move_id": receipt(arrival, "HZ-500", "L1"),
 		"reason": "Not ours at all"}
@@ -217,7 +217,7 @@ func TestAnInvoiceIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
 		object{"version": 1, "lines": []object{{"line_id": clamps, "quantity": "96"}}}).JSON()
 	path := fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id"))
 	invoice := func(number, quantity, price string) object {
-		return object{"number": number, "invoiced_on": soon,
+		return object{"number": number, "invoiced_on": day(0),
 			"lines": []object{{"line_id": clamps, "quantity": quantity, "price": price}}}
 	}
 	uninvoiced := func() (numbers []string) {
@@ -249,6 +249,28 @@ func TestAnInvoiceIsHeldAgainstWhatWasOrderedAndWhatCame(t *testing.T) {
 	if slices.Contains(uninvoiced(), number) {
 		t.Error("it is invoiced and still on the list")
 	}
+}
+
+// TestAnInvoiceIsAskedAboutBeforeItIsOdd: a price of nought, a day far off, and a number that was
+// entered before, however it is written.
+func TestAnInvoiceIsAskedAboutBeforeItIsOdd(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	allow(t, h)
+	c := world.SignOn(t, base, "lead")
+	order, arrival := buy(t, c, "100", "10")
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")),
+		object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "100"}}}).JSON()
+	path := fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id"))
+	enter := func(number, on, price string, sure ...string) world.Answer {
+		return c.Post(path, object{"number": number, "invoiced_on": on, "sure": sure,
+			"lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "1", "price": price}}})
+	}
+	enter("F-1", day(1), "0").Refused(409, "day_far", "invoiced_on")
+	enter("F-1", day(-181), "0").Refused(409, "day_far", "invoiced_on", "180 days")
+	enter("F-1", day(0), "0").Refused(409, "price_nought", "lines[0].price", "HC-050 is 0")
+	enter("F-1 ", day(-181), "0", "day_far", "price_nought").JSON()
+	enter(" f-1", day(0), "1").Refused(409, "invoice_known", "number")
 }
 
 func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
@@ -290,7 +312,7 @@ func TestListsOfOrdersAreReadPageByPage(t *testing.T) {
 	for days := -5; days <= 9; days++ {
 		send := days%3 != 0
 		c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site,
-			"expected_on": today.AddDate(0, 0, days).Format(time.DateOnly), "send": send,
+			"expected_on": today.AddDate(0, 0, days).Format(time.DateOnly), "send": send, "sure": []string{"day_past"},
 			"lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}).JSON()
 		want["open"]++
 		want["all"]++

@@ -29,7 +29,7 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 			lead.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).JSON()
 		}
 		lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
-			"reference": fmt.Sprint("PO ", i%3), "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()
+			"reference": fmt.Sprint("PO ", i%3), "sure": []string{"reference_used"}, "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()
 		lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon,
 			"freight": fmt.Sprint(i % 2), "terms": strings.Repeat("x", i%3),
 			"lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()

@@ -143,7 +143,7 @@ func (w *ring) buy() {
 	var two [2]receive.Arrival
 	for i := range two {
 		two[i] = done(w, func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
-			return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{b.ID}, DockID: world.Dock})
+			return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{b.ID}, DockID: world.Dock, Another: true})
 		})
 	}
 	w.buys, w.arrivals = append(w.buys, b), append(w.arrivals, two)

@@ -89,7 +89,7 @@ func (d *run) arrive() {
 		if err != nil {
 			return false, err
 		}
-		a, err := receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{o.ID}, DockID: world.Dock})
+		a, err := receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{o.ID}, DockID: world.Dock, Another: true})
 		if err != nil {
 			return false, err
 		}

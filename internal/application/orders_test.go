@@ -93,6 +93,34 @@ func entered(c *world.Client, on string, customer int, more ...any) world.Answer
 	return c.Post("/sales-orders/outlook", object{"site_id": world.Site, "customer_id": customer, "wanted_on": on, "lines": lines})
 }
 
+// TestWhatIsRarelyMeantIsAskedAbout: a day that is past, a reference used twice, a quote that is
+// over already; whoever is sure has it, and what stood before is not asked about again.
+func TestWhatIsRarelyMeantIsAskedAbout(t *testing.T) {
+	t.Parallel()
+	_, base := serve(t)
+	c := world.SignOn(t, base, "office")
+	asked := object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(-2), "quote_until": day(-1),
+		"reference": "PO 9", "lines": []object{{"item_id": world.Fluid, "quantity": "1"}}}
+	var sure []string
+	c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "reference": "po 9",
+		"lines": []object{{"item_id": world.Fluid, "quantity": "1"}}}).JSON()
+	for _, q := range []struct{ code, field, words string }{{"day_past", "wanted_on", day(-2) + " is past"},
+		{"reference_used", "reference", "PO 9 is on S-"}, {"quote_expired", "quote_until", "is over already"}} {
+		c.Post("/sales-orders", asked).Refused(409, q.code, q.field, q.words)
+		sure = append(sure, q.code)
+		asked["sure"] = sure
+	}
+	kept := c.Post("/sales-orders", asked).JSON()
+	// What stood before is not asked about again.
+	c.Post(fmt.Sprintf("/sales-orders/%d/change", id(kept, "id")), object{"version": kept["version"], "wanted_on": day(-2),
+		"reference": "PO 9", "note": "as agreed"}).JSON()
+	p := object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": day(-1),
+		"lines": []object{{"item_id": world.Clamp, "quantity": "5"}}}
+	c.Post("/purchase-orders", p).Refused(409, "day_past", "expected_on")
+	p["sure"] = []string{"day_past"}
+	c.Post("/purchase-orders", p).JSON()
+}
+
 // TestTheFormAndTheSavedOrderSayTheSame enters orders of an item on several lines, over stock,
 // receipts and other orders made at random, and saves each: what the form said of each line
 // stands on the saved order, lines share what is free, and who is said to wait waits.

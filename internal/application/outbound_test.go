@@ -63,7 +63,7 @@ func TestAQuoteBecomesAnOrderWhileItsPricesStand(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
 	quote := func(until string) object {
 		return c.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
-			"quote_until": until,
+			"quote_until": until, "sure": []string{"quote_expired"},
 			"lines": []object{{"item_id": world.Clamp, "quantity": "4", "price": "21.50"},
 				{"text": "Freight", "quantity": "1", "price": "12"}}}).JSON()
 	}

@@ -12,6 +12,7 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog/sheets"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
@@ -273,7 +274,7 @@ func (s *story) labels(n int) {
 // buy sends an order to a supplier for some of its items, or for all of them.
 func (s *story) buy(supplier int32, expected time.Time, all bool) purchasing.Order {
 	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site, Send: true}
-	in.ExpectedOn = expected.Format(time.DateOnly)
+	in.ExpectedOn, in.Sure = expected.Format(time.DateOnly), refusal.Sure{refusal.DayPast}
 	for i, g := range goods {
 		if g.supplier != suppliers[supplier-1].code || !all && s.rand.IntN(3) > 0 {
 			continue

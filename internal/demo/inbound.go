@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/purchasing"
@@ -20,6 +21,7 @@ import (
 func (s *story) wish(supplier int32, days int, lines map[string]int) purchasing.NewOrder {
 	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site}
 	in.ExpectedOn = s.end.AddDate(0, 0, days).Format(time.DateOnly)
+	in.Sure = refusal.Sure{refusal.DayPast}
 	for i, g := range stocked() {
 		if n := lines[g.sku]; n > 0 {
 			in.Lines = append(in.Lines, purchasing.NewLine{ItemID: int32(i + 1), Quantity: fmt.Sprint(n)})

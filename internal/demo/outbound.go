@@ -6,6 +6,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/station/dispatch"
 	"lanternrow/internal/station/orders"
@@ -50,7 +51,7 @@ func (s *story) outbound() {
 	// Two are packed, one for each carrier; one more is picked, and then wants less.
 	var packed []orders.Order
 	for i, c := range []int{1, 2} {
-		o := take(orders.NewOrder{CustomerID: s.customer(c), Release: true, Terms: orders.Terms{WantedOn: day(i)},
+		o := take(orders.NewOrder{CustomerID: s.customer(c), Release: true, Terms: orders.Terms{WantedOn: day(i), Sure: refusal.Sure{refusal.DayPast}},
 			Lines: []orders.NewLine{line("DX-100", 2+i), line("TP-HAZ", 3)}})
 		s.toBench(o, "picker2")
 		packed = append(packed, o)

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/shipping"
@@ -60,7 +61,7 @@ func (s *story) sell(wanted time.Time, release bool) orders.Order {
 	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site,
 		Release: release,
 		Terms: orders.Terms{WantedOn: wanted.Format(time.DateOnly),
-			Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000))}}
+			Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000)), Sure: refusal.Sure{refusal.ReferenceUsed, refusal.DayPast}}}
 	chosen := map[int]bool{}
 	for want := 2 + s.rand.IntN(5); len(in.Lines) < want; {
 		i := s.rand.IntN(len(goods))

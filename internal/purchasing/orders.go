@@ -63,6 +63,9 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
+	if err := in.OrderTerms.ask("", tx.Now); err != nil {
+		return Order{}, err
+	}
 	if err := (Order{ID: id, SiteID: in.SiteID}).writeLines(ctx, tx, in.Lines); err != nil {
 		return Order{}, err
 	}
@@ -91,6 +94,13 @@ func readSupplier(ctx context.Context, q sqlx.QueryerContext, id int32) (s suppl
 		SELECT carrier, terms, location_id FROM parties WHERE id = $1 AND kind = 'supplier'`, id)
 	return s, documents.FoundOr(err, refusal.New(refusal.SupplierUnknown, "supplier_id",
 		"Choose a supplier for the order."))
+}
+
+// ask asks about a day that is past, unless it stood before.
+func (t OrderTerms) ask(before string, now time.Time) error {
+	past := t.ExpectedOn < now.UTC().Format(time.DateOnly) && t.ExpectedOn != before
+	return t.Sure.Ask(past, refusal.Question(refusal.DayPast, "expected_on",
+		"%s is past. Enter the day on which it is expected, or say that it is meant so.", t.ExpectedOn))
 }
 
 // keep writes the terms of an order.
@@ -141,6 +151,9 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 			"%s is %s. Its lines stay as they are; write what is to be kept into its note.", before.Number, states.Label(before.State)).Of(refusal.Conflict)
 	}
 	if err := in.OrderTerms.keep(ctx, tx, id); err != nil {
+		return before, err
+	}
+	if err := in.OrderTerms.ask(before.ExpectedOn, tx.Now); err != nil {
 		return before, err
 	}
 	if err := before.amendLines(ctx, tx, in); err != nil {

@@ -3,6 +3,7 @@ package purchasing
 import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
@@ -82,6 +83,8 @@ type NewSupplierInvoice struct {
 	Number     string                   `json:"number" maxLength:"60"`
 	InvoicedOn string                   `json:"invoiced_on" doc:"YYYY-MM-DD"`
 	Lines      []NewSupplierInvoiceLine `json:"lines" maxItems:"500"`
+	// Sure are the questions about it that were answered with yes.
+	Sure refusal.Sure `json:"sure,omitempty" maxItems:"8"`
 }
 
 // NewSupplierInvoiceLine is what an invoice asks for one purchase line, in base units.
@@ -146,4 +149,6 @@ type OrderTerms struct {
 	Terms      string `json:"terms,omitempty" maxLength:"200" doc:"The supplier's usual ones without"`
 	Freight    string `json:"freight,omitempty" maxLength:"20" doc:"What freight costs in all"`
 	FreightBy  string `json:"freight_by,omitempty" enum:"value,weight" doc:"What it is spread over the lines by; value without"`
+	// Sure are the questions about it that were answered with yes.
+	Sure refusal.Sure `json:"sure,omitempty" maxItems:"8"`
 }

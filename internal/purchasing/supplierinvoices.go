@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"time"
 
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
@@ -22,6 +23,9 @@ import (
 func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in NewSupplierInvoice) (Order, error) {
 	day, err := documents.Day("invoiced_on", in.InvoicedOn)
 	if err != nil {
+		return Order{}, err
+	}
+	if err := in.askDay(day, tx.Now); err != nil {
 		return Order{}, err
 	}
 	number := strings.TrimSpace(in.Number)
@@ -43,7 +47,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	var before []string
 	if err := tx.SelectContext(ctx, &before, `
 		SELECT d.number FROM supplier_invoices b JOIN inbound_orders d ON d.id = b.order_id WHERE b.supplier_id = $1
-		   AND b.number = $2`, o.SupplierID, number); err != nil {
+		   AND upper(b.number) = upper($2)`, o.SupplierID, number); err != nil {
 		return o, fmt.Errorf("looking for the invoice: %w", err)
 	}
 	if len(before) > 0 {
@@ -66,7 +70,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 				"A line stands twice on the invoice. Enter its whole quantity once.")
 		}
 		seen[l.LineID] = true
-		if err := enterInvoiceLine(ctx, tx, field, id, o, l); err != nil {
+		if err := enterInvoiceLine(ctx, tx, field, id, o, l, in.Sure); err != nil {
 			return o, err
 		}
 	}
@@ -74,8 +78,18 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	return readOrder(ctx, tx, order)
 }
 
+// farBack is after how many days an invoice is rarely entered.
+const farBack = 180
+
+// askDay asks about a day that is to come, or long past.
+func (in NewSupplierInvoice) askDay(day, now time.Time) error {
+	far := day.After(now) || now.Sub(day) > farBack*24*time.Hour
+	return in.Sure.Ask(far, refusal.Question(refusal.DayFar, "invoiced_on",
+		"%s is to come, or more than %d days ago. Read the invoice again, or say that it is dated so.", in.InvoicedOn, farBack))
+}
+
 func enterInvoiceLine(
-	ctx context.Context, tx *command.Tx, field string, invoice int64, o Order, l NewSupplierInvoiceLine,
+	ctx context.Context, tx *command.Tx, field string, invoice int64, o Order, l NewSupplierInvoiceLine, sure refusal.Sure,
 ) error {
 	line := lineByID(o.Lines, l.LineID)
 	if line.ID == 0 {
@@ -87,6 +101,10 @@ func enterInvoiceLine(
 	}
 	price, err := measure.ParsePrice(field+".price", l.Price)
 	if err != nil {
+		return err
+	}
+	if err := sure.Ask(price.IsZero(), refusal.Question(refusal.PriceNought, field+".price",
+		"The price of %s is 0. Enter what the invoice asks, or say that it is free of charge.", line.SKU)); err != nil {
 		return err
 	}
 	// A non-stock line has come when it is invoiced.

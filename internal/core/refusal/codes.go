@@ -12,6 +12,8 @@ const (
 	CSRF            Code = "csrf"
 	CursorMalformed Code = "cursor_malformed"
 	DateMalformed   Code = "date_malformed"
+	DayFar          Code = "day_far"
+	DayPast         Code = "day_past"
 	HouseBusy       Code = "house_busy"
 	Internal        Code = "internal"
 	KeyMalformed    Code = "key_malformed"
@@ -150,6 +152,9 @@ const (
 	OrderApproved        Code = "order_approved"
 	OrderNotPlaced       Code = "order_not_placed"
 	OrderPlaced          Code = "order_placed"
+	QuoteExpired         Code = "quote_expired"
+	ReferenceUsed        Code = "reference_used"
+	PriceNought          Code = "price_nought"
 	QuoteOver            Code = "quote_over"
 	SupplierUnknown      Code = "supplier_unknown"
 )
@@ -157,6 +162,7 @@ const (
 // Refusals about receiving and inspection.
 const (
 	BadRange            Code = "bad_range"
+	ArrivalStands       Code = "arrival_stands"
 	ArrivalDone         Code = "arrival_done"
 	DockUnknown         Code = "dock_unknown"
 	ExpiryMissing       Code = "expiry_missing"
@@ -329,7 +335,7 @@ const (
 
 // Codes are all codes, as they stand in the description of the API.
 var Codes = []Code{
-	BodyCompressed, BodyLarge, Busy, CSRF, CursorMalformed, DateMalformed, HouseBusy, Internal,
+	BodyCompressed, BodyLarge, Busy, CSRF, CursorMalformed, DateMalformed, DayFar, DayPast, HouseBusy, Internal,
 	KeyMalformed, KeyReused, LeadDecides, Malformed, NoSuchOperation, NumberAbsurd, OutcomeUnknown,
 	PasswordNeeded, ReasonShort, RefersToNothing, Role, NotSignedOn, Stale, TextMalformed,
 	TooManyAttempts, TooSlow, DatabaseAway, Unknown, WrongSecret, CheckDigit, GS1Empty, GS1Excluded,
@@ -346,7 +352,7 @@ var Codes = []Code{
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,
-	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, SupplierUnknown, BadRange, ArrivalDone,
+	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,
 	DockUnknown, ExpiryMissing, GoodsGone, InspectionOver, InvoiceOverReceived, InvoicePrice,
 	LimitUnknown, LineClosed, LineTwice, LineUnknown, LotExpired, LabelWhole, LabelWithout, LotMalformed, OwnCode, LotMissing,
 	LotRuleMalformed, LotTwice, LotUnwanted, LotsTotal, NothingMoves, OrderClosed, OrderElsewhere,

@@ -29,7 +29,13 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err := in.Terms.keep(ctx, tx, id); err != nil {
 		return before, err
 	}
+	if err := in.Terms.ask(ctx, tx, before.CustomerID, before); err != nil {
+		return before, err
+	}
 	if before.State == states.Quote && in.QuoteUntil != "" {
+		if err := in.Terms.askUntil(in.QuoteUntil, today(tx.Now)); err != nil {
+			return before, err
+		}
 		if err := quoteUntil(ctx, tx, id, in.QuoteUntil); err != nil {
 			return before, err
 		}

@@ -50,7 +50,13 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err := in.Terms.keep(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
+	if err := in.Terms.ask(ctx, tx, in.CustomerID, Order{ID: id}); err != nil {
+		return Order{}, err
+	}
 	if state == states.Quote {
+		if err := in.Terms.askUntil(in.QuoteUntil, today(tx.Now)); err != nil {
+			return Order{}, err
+		}
 		if err := quoteUntil(ctx, tx, id, in.QuoteUntil); err != nil {
 			return Order{}, err
 		}

@@ -8,6 +8,7 @@ import (
 
 	"lanternrow/internal/availability"
 	"lanternrow/internal/core/pricing"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
@@ -103,6 +104,8 @@ type Terms struct {
 	Reference string `json:"reference,omitempty" maxLength:"80" doc:"The customer's own order number"`
 	Carrier   string `json:"carrier,omitempty" maxLength:"80" doc:"Who carries it; the customer's usual one when empty"`
 	Note      string `json:"note,omitempty" maxLength:"500"`
+	// Sure are the questions about it that were answered with yes.
+	Sure refusal.Sure `json:"sure,omitempty" maxItems:"8"`
 }
 
 // NewOrder is a sales order as it is entered.

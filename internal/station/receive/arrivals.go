@@ -39,6 +39,9 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 	if location.Kind != "dock" || *location.SiteID != first.SiteID {
 		return Arrival{}, unknown
 	}
+	if err := onlyArrival(ctx, tx, first.SiteID, in); err != nil {
+		return Arrival{}, err
+	}
 	var id int64
 	err = tx.GetContext(ctx, &id, `
 		INSERT INTO arrivals (party_id, from_site_id, source_id, site_id, dock_id, waits, state, opened_at,
@@ -57,6 +60,25 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 	a, err := showArrival(ctx, tx, id)
 	tx.NotifySite(a.SiteID, topics...)
 	return a, err
+}
+
+// onlyArrival asks whether a second arrival is meant, where one is open for an order already.
+func onlyArrival(ctx context.Context, q sqlx.QueryerContext, site int32, in NewArrival) error {
+	if in.Another {
+		return nil
+	}
+	for _, order := range in.OrderIDs {
+		open, err := listArrivals(ctx, q, site, order)
+		if err != nil {
+			return err
+		}
+		if len(open) > 0 {
+			return refusal.New(refusal.ArrivalStands, "order_ids",
+				"%s is open for %s already, at %s. Receive on it, or open another for goods on another vehicle.",
+				open[0].Number, open[0].Order, open[0].Dock).Of(refusal.Conflict).With("arrival", open[0].ID)
+		}
+	}
+	return nil
 }
 
 // joinOrder puts an order on an arrival, beside one that is on it.

@@ -42,9 +42,10 @@ func Register(r *web.Router, prefix string) {
 		})
 	web.Query(r, http.MethodGet, "/arrivals", "list-arrivals", "Open arrivals", web.Everyone,
 		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
+			Site  int32 `query:"site"`
+			Order int64 `query:"order" doc:"Only those that this order is on"`
 		}) ([]Arrival, error) {
-			return listArrivals(ctx, db, in.Site)
+			return listArrivals(ctx, db, in.Site, in.Order)
 		})
 	web.Query(r, http.MethodGet, "/arrivals/{id}", "get-arrival", "An arrival", web.Everyone,
 		func(ctx context.Context, in *byID) (Arrival, error) { return showArrival(ctx, db, in.ID) })

@@ -91,6 +91,7 @@ type NewArrival struct {
 	OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"50"`
 	DockID   int32   `json:"dock_id"`
 	Waits    bool    `json:"waits,omitempty" doc:"The goods wait on the dock, not free, until their order is complete"`
+	Another  bool    `json:"another,omitempty" doc:"Though an arrival is open for an order of these already"`
 }
 
 // An Inspection is goods that are set aside until somebody has looked at them.

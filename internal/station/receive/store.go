@@ -23,10 +23,15 @@ const arrivalColumns = `
 	          JOIN inbound_lines l ON l.order_id = o.id AND l.item_id IS NOT NULL WHERE r.arrival_id = a.id) AS x
 	            ON true `
 
-func listArrivals(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Arrival, error) {
+// listArrivals reads the open arrivals of a site; with an order, those that it is on, while
+// more may come of it.
+func listArrivals(ctx context.Context, q sqlx.QueryerContext, site int32, order int64) ([]Arrival, error) {
 	arrivals := []Arrival{}
 	err := sqlx.SelectContext(ctx, q, &arrivals, arrivalColumns+`
-		WHERE a.state = 'open' AND a.site_id = $1 ORDER BY a.id`, site)
+		WHERE a.state = 'open' AND a.site_id = $1
+		  AND ($2::bigint = 0 OR EXISTS (SELECT FROM arrival_orders n JOIN inbound_orders o ON o.id = n.order_id
+		      WHERE n.arrival_id = a.id AND o.id = $2::bigint AND o.state IN ('placed', 'partly_received')))
+		ORDER BY a.id`, site, order)
 	if err != nil {
 		return nil, fmt.Errorf("listing arrivals: %w", err)
 	}

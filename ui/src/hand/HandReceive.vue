@@ -38,6 +38,11 @@ const scanOrder = (text: string) =>
     const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
     order.value = reading.found.find((f) => f.kind === 'purchase')
     if (!order.value) throw new Problem(409, 'wrong_order', `You scanned ${text}, which is no purchase order here.`)
+    const query = { site: site.value, order: order.value.id }
+    const [standing] = await ask(api.GET('/api/v1/arrivals', { params: { query } }))
+    if (!standing) return
+    order.value = undefined
+    void router.push(`/hand/receive/${standing.id}`)
   })
 const openAt = (dock: number) =>
   guarded(async () => {

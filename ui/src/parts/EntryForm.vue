@@ -5,7 +5,7 @@ import { refusalKey } from './entry'
 
 /** Entries that are sent together. What the server refuses shows at its field, which takes the focus. */
 const props = defineProps<{ problem?: Problem }>()
-const emit = defineEmits<{ submit: [] }>()
+const emit = defineEmits<{ submit: []; sure: [code: string] }>()
 const root = ref<HTMLElement>()
 const shownAtField = ref(false)
 provide(
@@ -31,5 +31,8 @@ watch(
       <slot />
     </a-form>
     <div v-if="problem && !shownAtField" class="note s" role="alert">{{ problem.message }}</div>
+    <a-button v-if="problem?.facts.sure" data-sure @click="emit('sure', problem.facts.sure)"
+      >Yes, it is meant so</a-button
+    >
   </div>
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
-import { ref } from 'vue'
+import { nextTick, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
@@ -25,30 +25,69 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
   }
 })
 
+/** Scans that came while the one before them was read: each has its turn, and the field is free for the next. */
+const waiting: string[] = []
+let busy = false
+/** What is wrong with scans of this burst: it stands until the next one. */
+let wrong: string[] = []
+
 async function read() {
   const scan = text.value.trim()
   if (!scan) return
   if (found.value.length && said.value === scan) return open(found.value[at.value])
+  text.value = ''
+  waiting.push(scan)
+  if (busy) return
+  busy = true
+  wrong = []
+  try {
+    for (let next = waiting.shift(); next; next = waiting.shift()) await readOne(next)
+  } finally {
+    busy = false
+  }
+}
+
+async function readOne(scan: string) {
+  found.value = []
+  foreign.value = false
+  said.value = wrong.join(' ')
   try {
     const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: session.site, text: scan } } }))
-    // The next scan goes on from here.
-    if (await currentTaker.value?.take(scan, reading)) return empty()
-    found.value = reading.found
-    at.value = 0
-    foreign.value = atWork() && reading.found.length > 0
-    if (foreign.value) {
-      said.value = scan
-      return
-    }
+    if (await currentTaker.value?.take(scan, reading)) return
+    if (atWork() && reading.found.length) return choose(scan, reading, true)
     const exact = reading.found.filter((f) => f.code.toLowerCase() === scan.toLowerCase())
     if (reading.found.length === 1) return open(reading.found[0])
     if (exact.length === 1) return open(exact[0])
     if (reading.goods?.lot_id) return open(reading.found[0])
-    said.value = reading.found.length ? scan : `Nothing here is called ${scan}.`
+    if (reading.found.length) return choose(scan, reading, false)
+    refuse(scan, `Nothing here is called ${scan}.`)
   } catch (e) {
-    found.value = []
-    said.value = (e as Error).message
+    refuse(scan, (e as Error).message)
   }
+}
+
+/** Puts what was read back into the field, unless the next is there; typing or scanning goes over it. */
+function putBack(scan: string) {
+  if (text.value) return
+  text.value = scan
+  void nextTick(() => {
+    if (document.activeElement === field.value) field.value?.select()
+  })
+}
+
+/** What it could mean is offered, with the text back in the field to press Enter on. */
+function choose(scan: string, reading: Schemas['ResolvingReading'], asks: boolean) {
+  found.value = reading.found
+  at.value = 0
+  foreign.value = asks
+  said.value = scan
+  putBack(scan)
+}
+
+function refuse(scan: string, why: string) {
+  wrong.push(why)
+  said.value = wrong.join(' ')
+  putBack(scan)
 }
 
 function open(f?: Schemas['ResolvingFound']) {

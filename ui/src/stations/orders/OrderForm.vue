@@ -17,6 +17,7 @@ import ItemFinder from '@/parts/ItemFinder.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import { money, unitsWords } from '@/parts/words'
 import ManyItems from './ManyItems.vue'
@@ -33,6 +34,7 @@ const draft = useDraft(
 )
 const d = computed(() => draft.mine.value!)
 const { busy, problem, run } = useCommand()
+const { sure, asking, yes } = useSure(() => draft.mine.value)
 /** What the order would come to as it is entered, line by line, once it comes to rest. */
 const entered = refDebounced(
   computed(() => ({
@@ -64,8 +66,10 @@ function addMany(lines: [Schemas['CatalogItem'], string][]) {
 }
 
 async function create(how: 'released' | 'hold' | 'quote' | 'credit') {
+  asking(() => create(how))
   const body = {
     ...sent(d.value),
+    sure: sure.value,
     customer_id: d.value.customer?.id ?? 0,
     site_id: session.site,
     release: how === 'released',
@@ -76,8 +80,10 @@ async function create(how: 'released' | 'hold' | 'quote' | 'credit') {
   if (order) told(order)
 }
 async function change(o: Schemas['OrdersOrder']) {
+  asking(() => change(o))
   const body = {
     ...sent(d.value),
+    sure: sure.value,
     version: o.version,
     remove: removedLines(draft.base.value?.lines ?? [], d.value.lines),
     quote_until: o.state === 'quote' ? d.value.until : undefined,
@@ -155,7 +161,7 @@ const titleOf = (l: Line) => l.sku || 'charge'
 </script>
 
 <template>
-  <EntryForm :problem="problem">
+  <EntryForm :problem="problem" @sure="yes">
     <DraftNotice :of="draft" :labels="nameOf" />
     <div class="fields">
       <FormField

@@ -11,6 +11,7 @@ import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import { today } from '@/parts/words'
 
@@ -44,6 +45,8 @@ const { busy, problem, run } = useCommand()
 const asked = () => uninvoiced.value.filter((l) => entered(l)?.quantity)
 const fieldOf = (l: OrderLine, part: string) => `lines[${asked().indexOf(l)}].${part}`
 
+const { sure, asking, yes } = useSure(() => draft.mine.value)
+asking(() => save())
 async function save() {
   const saved = await run(() =>
     once((h) =>
@@ -54,6 +57,7 @@ async function save() {
           body: {
             number: d.value.number,
             invoiced_on: d.value.invoicedOn,
+            sure: sure.value,
             lines: asked().map((l) => ({
               line_id: l.id,
               quantity: entered(l)!.quantity,
@@ -88,7 +92,7 @@ const columns: Column<OrderLine>[] = [
 
 <template>
   <section class="invoice" aria-label="Invoice">
-    <EntryForm :problem="problem" @submit="save">
+    <EntryForm :problem="problem" @submit="save" @sure="yes">
       <DraftNotice :of="draft" :labels="(path) => path.at(-1) ?? ''" />
       <div class="fields">
         <FormField label="Invoice number" field="number" required tip="As it stands on the supplier's paper."

@@ -17,6 +17,7 @@ import ItemFinder from '@/parts/ItemFinder.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import { plural } from '@/parts/words'
 import { takeScans } from '@/shell/scan'
@@ -92,6 +93,7 @@ takeScans(async (_, reading) => {
   return true
 })
 
+const { sure, asking, yes } = useSure(() => draft.mine.value)
 const ready = computed(() => (props.order || d.value.supplier) && d.value.lines.length > 0)
 const terms = () => ({
   expected_on: d.value.expected,
@@ -99,9 +101,11 @@ const terms = () => ({
   terms: d.value.terms || undefined,
   freight: d.value.freight || undefined,
   freight_by: d.value.freightBy,
+  sure: sure.value,
 })
 
 async function create(send: boolean) {
+  asking(() => create(send))
   const isQuote = d.value.begunAs === 'quote'
   const body = {
     supplier_id: d.value.supplier?.id ?? 0,
@@ -127,6 +131,7 @@ async function create(send: boolean) {
 }
 
 async function amend(o: Schemas['PurchasingOrder']) {
+  asking(() => amend(o))
   const body = {
     version: o.version,
     ...terms(),
@@ -188,7 +193,7 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
 </script>
 
 <template>
-  <EntryForm :problem="problem">
+  <EntryForm :problem="problem" @sure="yes">
     <DraftNotice :of="draft" :labels="nameOf" />
     <div class="fields">
       <FormField

@@ -58,6 +58,14 @@ watch(
   { immediate: true },
 )
 
+/** Arrivals that are open for the order already. */
+const arrivals = useQuery({
+  queryKey: ['receive', 'arrivals', 'of', id, computed(() => o.value?.site_id)],
+  queryFn: () => ask(api.GET('/api/v1/arrivals', { params: { query: { site: o.value?.site_id, order: id.value } } })),
+  enabled: computed(() => !!o.value && open.value),
+})
+const standing = computed(() => arrivals.data.value ?? [])
+
 async function openArrival() {
   const dockId = dock.value ?? 0
   const a = await run(() =>
@@ -65,7 +73,12 @@ async function openArrival() {
       ask(
         api.POST('/api/v1/arrivals', {
           headers: h,
-          body: { order_ids: [id.value], dock_id: dockId, waits: waits.value },
+          body: {
+            order_ids: [id.value],
+            dock_id: dockId,
+            waits: waits.value,
+            another: standing.value.length > 0 || undefined,
+          },
         }),
       ),
     ),
@@ -228,10 +241,27 @@ const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
         </a-button>
         <span v-if="unapproved" class="mute small">Above {{ o.approve_above }} a lead approves it first.</span>
       </div>
+      <p v-if="standing.length" class="note" data-arrivals>
+        <template v-for="(a, i) in standing" :key="a.id"
+          >{{ i ? ', ' : '' }}<router-link class="mono" :to="`/receive/arrival/${a.id}`">{{ a.number }}</router-link> is
+          open for it at {{ a.dock }}</template
+        >.
+      </p>
       <div v-if="open && docker" class="fields">
         <FormField label="Dock"><ChoiceEntry v-model="dock" :options="dockOptions" :width="130" /></FormField>
         <a-checkbox v-model:checked="waits" class="tick">Wait on the dock until the order is complete</a-checkbox>
-        <a-button type="primary" :disabled="busy" @click="openArrival">Open an arrival for {{ o.number }}</a-button>
+        <ConfirmButton
+          v-if="standing.length"
+          label="Open another arrival"
+          title="Open another arrival?"
+          :happens="`${standing.map((a) => a.number).join(' and ')} stays open. Another is for goods of ${o.number} on another vehicle.`"
+          does="Open another"
+          :busy="busy"
+          @confirm="openArrival"
+        />
+        <a-button v-else type="primary" :disabled="busy" @click="openArrival"
+          >Open an arrival for {{ o.number }}</a-button
+        >
         <a-button
           v-if="o.state === 'partly_received'"
           :disabled="busy"

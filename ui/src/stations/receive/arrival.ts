@@ -130,25 +130,48 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
       return true
     }
     const g = reading?.goods
-    const line = g && openLines.value.find((l) => l.item_id === g.item.id)
+    const lines = g ? openLines.value.filter((l) => l.item_id === g.item.id) : []
+    const line = lines.find((l) => left(l) > 0) ?? lines[0]
     if (!g || !line) return false
     said.value = undefined
-    const e = entries.value[line.id]!
     if (byUnits(line)) {
       if (g.serial) addSerial(line, g.serial)
       else said.value = { line: line.id, text: `${line.sku} is known unit by unit: scan the serial on each.` }
       return true
     }
-    e.pack = 0
-    e.quantity = add(e.quantity, g.quantity)
-    if (byLots(line)) {
-      let lot = e.lots.find((x) => x.code === g.lot) ?? e.lots.find((x) => !x.code)
-      if (!lot) e.lots.push((lot = { code: '', expires_on: '', quantity: '' }))
-      lot.code = g.lot
-      lot.expires_on = g.expires || lot.expires_on
-      lot.quantity = add(lot.quantity, g.quantity)
+    let here = Number(g.quantity)
+    for (const [i, l] of lines.entries()) {
+      // The last line takes what is over: the server says whether it may.
+      const part = i === lines.length - 1 ? here : Math.min(here, Math.max(0, left(l)))
+      if (part > 0) fill(l, String(part), g)
+      here -= part
     }
     return true
+  }
+
+  /** What of a line has not come and is not entered yet. */
+  function left(l: Schemas['InboundLine']): number {
+    return Number(l.quantity) - Number(l.received) - Number(inUnits(l, entries.value[l.id]?.quantity ?? ''))
+  }
+
+  /** What is entered of a line in its pack, in base units. */
+  function inUnits(l: Schemas['InboundLine'], quantity: string): string {
+    const holds = l.packs.find((p) => p.id === entries.value[l.id]?.pack)?.holds ?? '1'
+    return quantity && String(Number(quantity) * Number(holds))
+  }
+
+  /** Adds goods that were scanned to what is entered of a line, and of their lot. */
+  function fill(line: Schemas['InboundLine'], quantity: string, g: Schemas['ResolvingGoods']) {
+    const e = entries.value[line.id]!
+    for (const at of [e, ...e.lots]) at.quantity = inUnits(line, at.quantity)
+    e.pack = 0
+    e.quantity = add(e.quantity, quantity)
+    if (!byLots(line)) return
+    let lot = e.lots.find((x) => x.code === g.lot) ?? e.lots.find((x) => !x.code)
+    if (!lot) e.lots.push((lot = { code: '', expires_on: '', quantity: '' }))
+    lot.code = g.lot
+    lot.expires_on = g.expires || lot.expires_on
+    lot.quantity = add(lot.quantity, quantity)
   }
 
   return {
