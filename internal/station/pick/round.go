@@ -29,6 +29,9 @@ type Round struct {
 	StopCount  int             `db:"stop_count" json:"stop_count"`
 	DoneCount  int             `db:"done_count" json:"done_count"`
 	EachUnit   bool            `db:"each_unit" json:"each_unit" doc:"Whether each unit is scanned"`
+	ScanBin    bool            `db:"scan_bin" json:"scan_bin" doc:"Whether the site has each stop's bin scanned"`
+	ScanItem   bool            `db:"scan_item" json:"scan_item" doc:"Whether it has the item scanned"`
+	ScanCarton bool            `db:"scan_carton" json:"scan_carton" doc:"Whether it has the carton scanned"`
 	Wave       int32           `db:"wave" json:"wave" doc:"The wave that it was released with; 0 for none"`
 	// NextBin is where its next stop is, LastPick when something was taken last, Short how
 	// much the bins were short of.

@@ -140,7 +140,7 @@ func toBeCounted(ctx context.Context, q sqlx.QueryerContext, site int32, items [
 
 const roundColumns = `
 	SELECT r.id, r.number, r.site_id, r.state, r.picker_id, coalesce(p.name, '') AS picker, r.metres, r.plain_metres,
-	       r.minutes, r.each_unit, coalesce(r.wave, 0) AS wave, r.path,
+	       r.minutes, r.each_unit, site.scan_bin, site.scan_item, site.scan_carton, coalesce(r.wave, 0) AS wave, r.path,
 	       CASE WHEN r.state = 'walking' THEN greatest(now(), r.started_at) + make_interval(secs => (r.minutes * 60 *
 	           (SELECT 1 - count(*) FILTER (WHERE state <> 'open')::numeric / greatest(count(*), 1) FROM round_stops
 	           WHERE round_id = r.id))::float8) END AS ends_at, r.released_at, r.version,
@@ -153,7 +153,7 @@ const roundColumns = `
 	       coalesce((SELECT sum(short) FROM round_stops WHERE round_id = r.id), 0) AS short,
 	       EXISTS (SELECT FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id
 	       JOIN outbound_orders o ON o.id = l.order_id WHERE s.round_id = r.id AND o.wanted_on < current_date) AS late
-	  FROM rounds r LEFT JOIN people p ON p.id = r.picker_id `
+	  FROM rounds r JOIN sites site ON site.id = r.site_id LEFT JOIN people p ON p.id = r.picker_id `
 
 func listRounds(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Round, error) {
 	out := []Round{}

@@ -5538,6 +5538,12 @@ export interface components {
             plain_metres: number;
             /** Format: date-time */
             released_at: string;
+            /** @description Whether the site has each stop's bin scanned */
+            scan_bin: boolean;
+            /** @description Whether it has the carton scanned */
+            scan_carton: boolean;
+            /** @description Whether it has the item scanned */
+            scan_item: boolean;
             short: string;
             /** Format: int32 */
             site_id: number;

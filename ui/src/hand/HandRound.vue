@@ -6,7 +6,7 @@ import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
-import { lookLocally, unitOn } from './look'
+import { lookLocally, stepAfter, unitOn } from './look'
 import { usePlace } from './place'
 import { away, loaded, mine, sendOrQueue, withQueued } from './queue'
 import ScanBox from './ScanBox.vue'
@@ -51,6 +51,10 @@ watch(
 const { place, begin, move, scans, units, step, quantity, skipped } = usePlace(
   toRef(props, 'id'),
   computed(() => stop.value?.id),
+  () => {
+    const step = now.value && stop.value ? stepAfter(now.value, stop.value) : 'bin'
+    return { step, quantity: step === 'quantity' ? String(wanted.value) : '' }
+  },
 )
 const unitwise = computed(() => ['serial', 'serial_out'].includes(stop.value?.tracking ?? ''))
 const { busy, wrong, refused, guarded } = useGuarded()
@@ -153,7 +157,7 @@ async function check(s: Schemas['PickRoundStop'], tried: typeof scans.value, cou
   } catch (e) {
     if (!away(e)) throw e
   }
-  return lookLocally(s, step.value, text, carton.value)
+  return lookLocally(now.value!, s, step.value, text, carton.value)
 }
 
 /** The whole carton or pallet in one scan. */
@@ -162,8 +166,7 @@ async function takeWhole(s: Schemas['PickRoundStop'], text: string) {
     { what: 'whole', body: { stop_id: s.id, bin: scans.value.bin, scan: text } },
     `all ${s.quantity} of ${s.sku} from ${s.bin} on …${s.off_carton?.slice(-4)}, for ${s.order}`,
   )
-  scans.value = {}
-  step.value = 'bin'
+  begin()
 }
 
 /** Another lot than planned, where the rule allows it. */
@@ -174,8 +177,9 @@ function takeOtherLot() {
   if (!s || !lot) return
   return guarded(async () => {
     await make({ what: 'other_lot', body: { stop_id: s.id, lot } }, `lot ${lot} instead of ${s.lot} from ${s.bin}`)
-    scans.value = { bin: scans.value.bin }
-    step.value = scans.value.bin ? 'item' : 'bin'
+    const bin = scans.value.bin
+    begin()
+    if (bin && now.value && stop.value) await move({ scans: { bin }, step: stepAfter(now.value, stop.value, 'bin') })
   })
 }
 function reassign() {

@@ -10,7 +10,7 @@ const has = (text: string, code?: string | null) => !!code && text.toUpperCase()
  * Whether a scan seems right, as far as this device can look while the connection is away, and what is asked for next.
  * The server looks again when the step is sent.
  */
-export function lookLocally(s: Stop, step: Step, text: string, carton?: Schemas['PickCarton']): Step {
+export function lookLocally(r: Asks, s: Stop, step: Step, text: string, carton?: Schemas['PickCarton']): Step {
   const item = has(text, s.sku) || has(text, s.gtin)
   const expected: Record<Step, [boolean, string]> = {
     bin: [has(text, s.bin), s.bin],
@@ -29,7 +29,7 @@ export function lookLocally(s: Stop, step: Step, text: string, carton?: Schemas[
       'wrong_scan',
       `You scanned ${text}. Here it is ${wanted}. The connection is away; this device cannot look further.`,
     )
-  return after(s, step, text)
+  return stepAfter(r, s, step, text)
 }
 
 /** A lot that lies there too can be taken instead, when somebody says so. */
@@ -46,13 +46,22 @@ function otherLot(s: Stop, step: Step, text: string) {
     )
 }
 
-function after(s: Stop, step: Step, text: string): Step {
-  const asksLot = s.ask_out && s.lot && step === 'item' && !has(text, s.lot)
+/** What the site has scanned at each stop. */
+type Asks = Pick<Schemas['PickRound'], 'scan_bin' | 'scan_item' | 'scan_carton'>
+
+/** What is asked of a stop behind a step, or first of all: what the site does not have scanned is left out. */
+export function stepAfter(r: Asks, s: Stop, step?: Step, text = ''): Step {
   const unitwise = s.tracking === 'serial' || s.tracking === 'serial_out'
-  if (step === 'bin') return 'item'
-  if (asksLot) return 'lot'
-  if ((step === 'item' || step === 'lot') && unitwise) return 'serial'
-  return step === 'carton' || step === 'quantity' ? 'quantity' : 'carton'
+  const all: [Step, boolean][] = [
+    ['bin', r.scan_bin],
+    ['item', r.scan_item],
+    ['lot', s.ask_out && !!s.lot && !has(text, s.lot)],
+    ['serial', unitwise],
+    ['carton', r.scan_carton],
+  ]
+  const done = all.findIndex(([name]) => name === (step === 'each' ? 'serial' : step))
+  if (step === 'quantity') return 'quantity'
+  return all.slice(done + 1).find(([, asked]) => asked)?.[0] ?? 'quantity'
 }
 
 /** The serial on a label, where this device knows the units that lie there; nothing where it cannot tell. */

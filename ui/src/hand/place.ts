@@ -6,10 +6,13 @@ import { keepPlace, type Place } from './store'
  * Where somebody is on a round: what was scanned at the stop, and which stops are left for later. It is kept on the
  * device at each change, and begins anew at the next stop.
  */
-export function usePlace(round: Ref<number>, stop: Ref<number | undefined>) {
+export function usePlace(
+  round: Ref<number>,
+  stop: Ref<number | undefined>,
+  first: () => Pick<Place, 'step' | 'quantity'>,
+) {
   const place = ref<Place>({ scans: {}, units: [], step: 'bin', quantity: '', skipped: [] })
-  const begin = () =>
-    (place.value = { ...place.value, stop: stop.value, scans: {}, units: [], step: 'bin', quantity: '' })
+  const begin = () => (place.value = { ...place.value, stop: stop.value, scans: {}, units: [], ...first() })
   watch(stop, (at) => {
     if (at !== place.value.stop) begin()
   })
