@@ -102,9 +102,13 @@ func TestAShortLineClosesAndSaysWhatIsCancelled(t *testing.T) {
 	for _, x := range []struct {
 		here, after string
 		onOrder     string
-	}{{"96", "96 of 100, closes; 4 cancelled", "0"}, {"94", "94 of 100, 6 open", "6"}} {
+		follows     bool
+	}{{"96", "96 of 100, closes; 4 cancelled", "0", false}, {"94", "94 of 100, 6 open", "6", false},
+		// The rest of what is short within its allowance follows.
+		{"96", "96 of 100, 4 open", "10", true}, {"100", "100 of 100, closes", "10", true}} {
 		_, arrival := buy(t, c, "100", "1")
-		body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": x.here}}}
+		body := object{"version": 1, "lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": x.here,
+			"follows": x.follows}}}
 		path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 		if got := at(c.Post(path+"/preview", body).JSON(), "changes", 2, "after"); got != x.after {
 			t.Errorf("%s: before and after says %q", x.here, got)

@@ -33,6 +33,8 @@ type Incoming struct {
 	Ordered, Already, Here decimal.Decimal
 	Allowance
 	Unit measure.Unit
+	// Follows keeps a line that is short within its allowance open: the rest comes later.
+	Follows bool
 }
 
 // A Settlement is what becomes of a line when more comes in on it.
@@ -58,8 +60,8 @@ func (in Incoming) Settle() Settlement {
 	s.Least, s.Most = in.Bounds(in.Ordered, in.Unit)
 	s.MayCome = decimal.Max(s.Most.Sub(in.Already), decimal.Zero)
 	s.Received = in.Already.Add(in.Here)
-	s.Closes = s.Received.IsPositive() && s.Received.GreaterThanOrEqual(s.Least)
 	missing := decimal.Max(in.Ordered.Sub(s.Received), decimal.Zero)
+	s.Closes = s.Received.IsPositive() && s.Received.GreaterThanOrEqual(s.Least) && !(in.Follows && missing.IsPositive())
 	if s.Closes {
 		s.Cancelled = missing
 	} else {

@@ -46,7 +46,8 @@ func TestAllowancesOfCommonPractice(t *testing.T) {
 		{"33.333", "0", "32.667", "2", "2", metre, true, "0.666", "0", "33.999", "32.667"},
 		{"33.333", "0", "32.666", "2", "2", metre, false, "0", "0.667", "33.999", "32.667"},
 	} {
-		in := Incoming{dec(c.ordered), dec(c.already), dec(c.here), Allowance{dec(c.short), dec(c.over)}, c.unit}
+		in := Incoming{Ordered: dec(c.ordered), Already: dec(c.already), Here: dec(c.here),
+			Allowance: Allowance{dec(c.short), dec(c.over)}, Unit: c.unit}
 		s := in.Settle()
 		if s.Closes != c.closes || s.Cancelled.String() != c.cancelled || s.Open.String() != c.open ||
 			s.Most.String() != c.most || s.Least.String() != c.least {
@@ -83,6 +84,12 @@ func TestASettlementAddsUp(t *testing.T) {
 			s.Open.IsPositive() || !s.Closes && s.Cancelled.IsPositive() {
 			t.Fatalf("%+v settles as %+v", in, s)
 		}
+		// Where the rest follows nothing is cancelled, and what is whole closes all the same.
+		in.Follows = true
+		if f := in.Settle(); !f.Cancelled.IsZero() || !f.Open.Equal(missing) || f.Closes != (s.Closes && missing.IsZero()) {
+			t.Fatalf("%+v, the rest following, settles as %+v", in, f)
+		}
+		in.Follows = false
 		exactMost := in.Ordered.Mul(hundred.Add(in.Over)).Div(hundred)
 		exactLeast := in.Ordered.Mul(hundred.Sub(in.Short)).Div(hundred)
 		if s.Most.GreaterThan(exactMost) || s.Least.LessThan(exactLeast) || s.Least.GreaterThan(in.Ordered) ||

@@ -49,7 +49,7 @@ func checkLine(
 		out.packs = fmt.Sprintf("%s × %s of %s are %s %s.", l.Quantity, p.Name, item.SKU, out.here, item.BaseUnit)
 	}
 	incoming := receiving.Incoming{Ordered: out.Quantity, Already: out.Received, Here: out.here,
-		Allowance: out.Allowance, Unit: item.Unit()}
+		Allowance: out.Allowance, Unit: item.Unit(), Follows: l.Follows}
 	out.after = incoming.Settle()
 	check := receiving.Line{Field: field, Codes: item.Codes(), Tracking: item.Tracking, Unit: item.Unit(),
 		LifeIn: item.LifeIn, Here: out.here, Serials: l.Serials}

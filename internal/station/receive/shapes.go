@@ -155,6 +155,7 @@ type ReceiptLine struct {
 	Quantity string       `json:"quantity" maxLength:"40"`
 	Lots     []ReceiptLot `json:"lots,omitempty" maxItems:"200"`
 	Reason   string       `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
+	Follows  bool         `json:"follows,omitempty" doc:"The rest comes later: a line short within its allowance stays open"`
 }
 
 // ReceiptLot is one lot of a line.

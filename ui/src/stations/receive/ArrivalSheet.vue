@@ -222,6 +222,12 @@ const columns: Column<Schemas['InboundLine']>[] = [
           :width="110"
           class="pack"
         />
+        <a-checkbox
+          v-if="entries[l.id]!.quantity && step.left(l) > 0"
+          v-model:checked="entries[l.id]!.follows"
+          :aria-label="`${l.sku} keep the rest open`"
+          >Keep the rest open</a-checkbox
+        >
       </template>
       <span v-else class="mute">{{
         l.cancelled === '0' ? (l.closed ? 'received' : 'not now') : `${l.cancelled} cancelled`

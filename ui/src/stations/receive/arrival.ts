@@ -18,6 +18,8 @@ export interface Entry {
   reason: string
   lots: LotEntry[]
   serials: string[]
+  /** The rest comes later, though the line is short within its allowance. */
+  follows: boolean
 }
 
 export const byLots = (l: Schemas['InboundLine']) => l.tracking === 'lot' || l.tracking === 'lot_expiry'
@@ -34,6 +36,7 @@ const blank = (l: Schemas['InboundLine']): Entry => ({
   reason: '',
   lots: byLots(l) ? [{ code: '', expires_on: '', quantity: '' }] : [],
   serials: [],
+  follows: false,
 })
 const unfilled = (a: Schemas['ReceiveArrival']): Typed => ({
   entries: Object.fromEntries(a.lines.map((l) => [l.id, blank(l)])),
@@ -70,6 +73,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
         quantity: e!.quantity,
         pack_id: e!.pack || undefined,
         reason: e!.reason || undefined,
+        follows: (left(line) > 0 && e!.follows) || undefined,
         serials: e!.serials.length ? e!.serials : undefined,
         lots: e!.lots
           .filter((x) => x.code || x.expires_on || x.quantity)
@@ -177,6 +181,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   return {
     query,
     arrival,
+    left,
     draft,
     entries,
     pallet,
