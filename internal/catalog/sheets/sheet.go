@@ -164,8 +164,7 @@ func (s Sheet) Judge(
 		j := s.judge(ctx, f, before, columns, cells)
 		if adds && j.old != nil {
 			j.Does, j.Field, j.Changes, j.Stands = "wrong", s.Key, []ledger.Change{}, true
-			j.Sentence = fmt.Sprintf("%s is in the catalog already. Open it to change it, or enter another %s.",
-				j.old[s.Key], strings.ToLower(s.label(s.Key)))
+			j.Sentence = fmt.Sprintf("%s is in the catalog already. Open it to change it, or enter another.", j.old[s.Key])
 		}
 		j.Row = n + 2
 		key := strings.ToUpper(j.Key)
@@ -195,11 +194,6 @@ func (s Sheet) Judge(
 		p.Button = fmt.Sprintf("Import %d new, %d changed", p.New, p.Changed)
 	}
 	return p, nil
-}
-
-func (s Sheet) label(column string) string {
-	c, _ := s.column(column)
-	return c.Label
 }
 
 func (s Sheet) names() string {

@@ -189,6 +189,9 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
         <template v-if="fresh">New: {{ chosen.label }}</template>
         <span v-else class="mono">{{ row }}</span>
       </h1>
+      <p v-if="fresh && stands">
+        <router-link class="btn" :to="pathOf(typed)">Open {{ verdict?.key }}</router-link>
+      </p>
       <DraftNotice :of="draft" :labels="labelOf" />
       <a-form layout="vertical" class="columns">
         <FieldOf
@@ -200,7 +203,6 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
           :wrong="verdict?.does === 'wrong' && verdict.field === c.name ? verdict.sentence : ''"
         />
       </a-form>
-      <router-link v-if="fresh && stands" class="btn" :to="pathOf(typed)">Open {{ verdict?.key }}</router-link>
     </template>
     <div v-else-if="row && stored.isSuccess.value" class="empty">There is no {{ row }} on this sheet.</div>
     <template v-else-if="chosen">

@@ -225,6 +225,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
         <a-checkbox
           v-if="entries[l.id]!.quantity && step.left(l) > 0"
           v-model:checked="entries[l.id]!.follows"
+          class="rest"
           :aria-label="`${l.sku} keep the rest open`"
           >Keep the rest open</a-checkbox
         >
@@ -303,6 +304,11 @@ const columns: Column<Schemas['InboundLine']>[] = [
 </template>
 
 <style scoped>
+.rest {
+  white-space: nowrap;
+  font-size: 13px;
+  margin-top: 4px;
+}
 .lot {
   align-items: center;
   white-space: nowrap;
