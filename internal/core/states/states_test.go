@@ -35,7 +35,7 @@ func TestEveryStateIsReachedAndEnds(t *testing.T) {
 		"outbound_orders": {"shipped",
 			"cancelled"}, "inbound_orders": {"closed"}, "rounds": {"done"}, "carton_work": {"shipped"},
 		"arrivals": {}, "inspections": {"decided",
-			"withdrawn"}, "loads": {"left"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
+			"withdrawn"}, "loads": {"left", "cancelled"}, "counts": {"settled", "withdrawn"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
 		"round_stops": {"picked", "short"}, "shipments": {"carried"}, "count_requests": {"settled"},
 	}
 	for d, from := range Steps {

@@ -6373,6 +6373,8 @@ export interface components {
             undone_at: string | null;
         };
         ReceiveReceiptLine: {
+            /** @description The rest comes later: a line short within its allowance stays open */
+            follows?: boolean;
             /** Format: int64 */
             line_id: number;
             lots?: components["schemas"]["ReceiveReceiptLot"][];
