@@ -83,6 +83,7 @@ await shot('audit', async () => {
   const { holdings } = await (await page.request.get(`/api/v1/locations/${due.location_id}`)).json()
   const there = holdings.filter((h) => h.item_id === due.item_id).reduce((n, h) => n + Number(h.quantity), 0)
   await page.locator('[data-count]').first().fill(String(there - 1))
+  await page.locator('[data-primary]').click()
   await page.locator('[data-reason]').fill('Counted twice: one went out as a sample')
 })
 await page.setViewportSize({ width: 412, height: 800 })

@@ -147,7 +147,7 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
         :done="done"
         :busy="busy"
         :fresh="fresh"
-        idle="Nothing moves when a count is confirmed. By how much it differs is said afterwards."
+        idle="Confirming a count moves nothing. By how much it differs is said afterwards."
         doing="Confirm"
         @go="confirm"
       />
