@@ -45,9 +45,6 @@ func (c Course) With(out projection.Flow) projection.Course {
 	return projection.Follow(c.Good, c.Reserved, flows)
 }
 
-// Today is the earliest day on which a flow counts.
-func Today(now time.Time) string { return now.UTC().Format(time.DateOnly) }
-
 type flow struct {
 	On       string          `db:"on"`
 	Quantity decimal.Decimal `db:"quantity"`
@@ -91,7 +88,7 @@ func CourseOf(
 		return c, err
 	}
 	c.Good = c.Free.Add(c.Promised).Add(c.Reserved)
-	today := Today(now)
+	today := now.UTC().Format(time.DateOnly)
 	var rows []flow
 	if err := sqlx.SelectContext(ctx, q, &rows, flows, item, site, today); err != nil {
 		return c, fmt.Errorf("reading what comes and goes: %w", err)

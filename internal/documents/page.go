@@ -73,7 +73,12 @@ func ReadPage[R interface{ Place() string }](
 		return nil, "", totals, fmt.Errorf("reading a page of a list: %w", err)
 	}
 	rows, next = CutPage(rows, limit)
-	if by.First() {
+	switch n := len(rows); {
+	case !by.First():
+	case next == "" && len(summed) == 0:
+		// A list that ends with its first page is counted already.
+		totals.Total = &n
+	default:
 		totals, err = ReadTotals(ctx, q, query, args, summed...)
 	}
 	return rows, next, totals, err

@@ -2,7 +2,6 @@ package resolving
 
 import (
 	"context"
-	"slices"
 	"strings"
 	"time"
 
@@ -65,14 +64,11 @@ func readLabel(of catalog.Item, asked Part, text string, today time.Time) (Parts
 	if r := refusal.From(err); err != nil && (r == nil || r.Code != refusal.GS1Required) {
 		return Parts{}, err
 	}
-	if gtin := label.Value("01", "02"); gtin != "" && !slices.Contains(wide(of.Codes().GTINs), gtin) {
+	if gtin := label.Value("01", "02"); gtin != "" && !of.Codes().HasGTIN(gtin) {
 		return Parts{}, refusal.New(refusal.WrongItem, "text",
 			"That label is of the GTIN %s, which is not %s. Scan the %s on a %s.", gtin, of.SKU, asked, of.SKU)
 	}
-	out := Parts{Lot: label.Value("10"), Serial: label.Value("21")}
-	if e := label.Find("17", "7003", "15"); e != nil && e.Date != nil {
-		out.Expires = e.Date.Format(time.DateOnly)
-	}
+	out := Parts{Lot: label.Value("10"), Serial: label.Value("21"), Expires: expiryOn(label)}
 	if (map[Part]string{PartLot: out.Lot, PartSerial: out.Serial, PartExpiry: out.Expires})[asked] == "" {
 		return out, refusal.New(refusal.LabelWithout, "text",
 			"That label of %s has no %s. Scan the one that has, or type what stands on the goods.", of.SKU, asked)
@@ -80,13 +76,10 @@ func readLabel(of catalog.Item, asked Part, text string, today time.Time) (Parts
 	return out, nil
 }
 
-// wide are GTINs of 14 digits each.
-func wide(gtins []string) []string {
-	out := make([]string, 0, len(gtins))
-	for _, g := range gtins {
-		if w, err := gs1.GTIN("", g); err == nil {
-			out = append(out, w)
-		}
+// expiryOn is the day until which a label's goods are good; empty where it says none.
+func expiryOn(label gs1.Message) string {
+	if e := label.Find("17", "7003", "15"); e != nil && e.Date != nil {
+		return e.Date.Format(time.DateOnly)
 	}
-	return out
+	return ""
 }

@@ -95,9 +95,7 @@ func (r *Reading) readMessage(ctx context.Context, q sqlx.QueryerContext, m gs1.
 	if e := m.Find("30", "37"); e != nil && e.Number != nil {
 		r.Goods.Quantity = r.Goods.Quantity.Mul(*e.Number)
 	}
-	if e := m.Find("17", "7003", "15"); e != nil && e.Date != nil {
-		r.Goods.Expires = e.Date.Format(time.DateOnly)
-	}
+	r.Goods.Expires = expiryOn(m)
 	if r.Goods.Serial = m.Value("21"); r.Goods.Serial != "" {
 		if err := r.serial(ctx, q, r.Goods.Item, r.Goods.Serial); err != nil {
 			return err

@@ -28,11 +28,13 @@ func (c Codes) CheckTracked(field, what, code string) error {
 		clip(code), c.SKU, what, what)
 }
 
-// name tells whether code is the item's SKU or one of its GTINs, however many digits wide.
+// name tells whether code is the item's SKU or one of its GTINs.
 func (c Codes) name(code string) bool {
-	if strings.EqualFold(strings.TrimSpace(code), c.SKU) {
-		return true
-	}
+	return strings.EqualFold(strings.TrimSpace(code), c.SKU) || c.HasGTIN(code)
+}
+
+// HasGTIN tells whether code is one of the item's GTINs, however many digits wide.
+func (c Codes) HasGTIN(code string) bool {
 	gtin, err := gs1.GTIN("", code)
 	if err != nil {
 		return false

@@ -52,15 +52,19 @@ func Confirm(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 	if len(c.differences) > 0 {
 		state = states.CountCounted
 	}
-	var number string
-	err = tx.GetContext(ctx, &number, `
+	var made struct {
+		ID     int64
+		Number string
+	}
+	err = tx.GetContext(ctx, &made, `
 		INSERT INTO counts (site_id, location_id, item_id, found, variance, value, counted_by, counted_at, state, written)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING number`,
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10) RETURNING id, number`,
 		c.sheet.SiteID, in.LocationID, in.ItemID, c.found, c.variance, c.value, tx.Person.ID, tx.Now, state, written)
 	if err != nil {
 		return Done{}, fmt.Errorf("writing a count: %w", err)
 	}
-	done := Done{Words: fmt.Sprintf("%s: %s of %s in %s are confirmed.", number, c.found, c.sheet.SKU, c.sheet.Bin)}
+	done := Done{ID: made.ID,
+		Words: fmt.Sprintf("%s: %s of %s in %s are confirmed.", made.Number, c.found, c.sheet.SKU, c.sheet.Bin)}
 	tx.NotifySite(c.sheet.SiteID, "audit", "row")
 	if state == states.CountCounted {
 		done.Words, done.Differs = done.Words+" It differs from the books: a lead decides.", true
@@ -158,7 +162,7 @@ func Settle(ctx context.Context, tx *command.Tx, id int64, reason string) (Done,
 		return Done{}, err
 	}
 	words := fmt.Sprintf("%s is settled: %s of %s are in %s.", number, c.found, c.sheet.SKU, c.sheet.Bin)
-	return Done{Words: words}, settled(ctx, tx, c)
+	return Done{ID: id, Words: words}, settled(ctx, tx, c)
 }
 
 // Again withdraws a count that differs, and has the bin counted again.
@@ -186,7 +190,7 @@ func Again(ctx context.Context, tx *command.Tx, id int64) (Done, error) {
 		return Done{}, fmt.Errorf("having a bin counted again: %w", err)
 	}
 	tx.NotifySite(again.SiteID, "audit", "pick", "row", "floor")
-	return Done{Words: again.Number + " is withdrawn. The bin is to be counted again."}, nil
+	return Done{ID: id, Words: again.Number + " is withdrawn. The bin is to be counted again."}, nil
 }
 
 // lockBin keeps the bin that was counted to the transaction.

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"strings"
 
-	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
@@ -24,8 +23,10 @@ type counted struct {
 	in    Count
 	// found and variance are in base units, value is what the difference is at cost.
 	found, variance, value decimal.Decimal
-	differences            []counting.Difference
-	kinds                  map[string]Kind
+	// amounts are how many were found of each kind.
+	amounts     map[string]decimal.Decimal
+	differences []counting.Difference
+	kinds       map[string]Kind
 }
 
 // key tells kinds of an item in a bin apart.
@@ -42,7 +43,7 @@ func key(lot, carton *int64) string {
 // compare reads what was counted and compares it with what should be there. It refuses what
 // cannot be read, and nothing by what the books say: whoever counts is told none of it.
 func compare(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, error) {
-	c := counted{in: in}
+	c := counted{in: in, amounts: map[string]decimal.Decimal{}}
 	var err error
 	if c.sheet, c.held, err = readSheet(ctx, q, in.LocationID, in.ItemID); err != nil {
 		return c, err
@@ -67,20 +68,14 @@ func compare(ctx context.Context, q sqlx.QueryerContext, in Count) (counted, err
 	for _, d := range c.differences {
 		c.variance = c.variance.Add(d.Delta)
 	}
-	item, err := catalog.ItemByID(ctx, q, in.ItemID)
-	c.value = c.variance.Mul(item.Cost).Round(2)
-	return c, err
+	c.value = c.variance.Mul(c.sheet.Cost).Round(2)
+	return c, nil
 }
 
 // plan settles what differs with lost and found. What is reserved cannot be counted away.
 func (c *counted) plan(ctx context.Context, q sqlx.QueryerContext) (*ledger.Plan, error) {
 	for _, h := range c.held {
-		n := decimal.Zero
-		for _, k := range c.in.Kinds {
-			if key(k.LotID, k.CartonID) == key(h.LotID, h.CartonID) {
-				n = k.amount()
-			}
-		}
+		n := c.amounts[key(h.LotID, h.CartonID)]
 		if n.LessThan(h.Reserved) {
 			return nil, refusal.New(refusal.Reserved, "",
 				"%s of %s in %s are reserved for %s, and %s were counted. Unreserve them first, or have it counted "+
@@ -110,14 +105,6 @@ func (c *counted) words() string {
 		return fmt.Sprintf("Other lots or units of %s are in %s than there should be", c.sheet.SKU, c.sheet.Bin)
 	}
 	return fmt.Sprintf("%s more of %s are in %s than there should be", c.variance, c.sheet.SKU, c.sheet.Bin)
-}
-
-// amount is how many there are of the kind, once it was read without refusal.
-func (k Counted) amount() decimal.Decimal {
-	if k.Quantity == "" {
-		return decimal.NewFromInt(int64(len(k.Serials)))
-	}
-	return decimal.RequireFromString(k.Quantity)
 }
 
 // read reads what was counted.
@@ -163,7 +150,7 @@ func (c *counted) read(
 				return nil, nil, err
 			}
 		}
-		c.found = c.found.Add(h.Quantity)
+		c.found, c.amounts[h.Key] = c.found.Add(h.Quantity), h.Quantity
 		found = append(found, h)
 	}
 	return found, kinds, nil

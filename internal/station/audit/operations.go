@@ -30,15 +30,16 @@ type CountRequest struct {
 // Sheet is what is to be counted of an item in a bin. It says not how many there should
 // be.
 type Sheet struct {
-	LocationID  int32  `db:"location_id" json:"location_id"`
-	Bin         string `db:"bin" json:"bin"`
-	SiteID      int32  `db:"site_id" json:"-"`
-	ItemID      int32  `db:"item_id" json:"item_id"`
-	SKU         string `db:"sku" json:"sku"`
-	Description string `db:"description" json:"description"`
-	Unit        string `db:"unit" json:"unit"`
-	Whole       bool   `db:"whole" json:"whole"`
-	Tracking    string `db:"tracking" json:"tracking"`
+	LocationID  int32           `db:"location_id" json:"location_id"`
+	Bin         string          `db:"bin" json:"bin"`
+	SiteID      int32           `db:"site_id" json:"-"`
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Unit        string          `db:"unit" json:"unit"`
+	Whole       bool            `db:"whole" json:"whole"`
+	Tracking    string          `db:"tracking" json:"tracking"`
+	Cost        decimal.Decimal `db:"cost" json:"-"`
 	// Since names the last move there: a count is of what lay there then.
 	Since int64  `db:"since" json:"since"`
 	Kinds []Kind `db:"-" json:"kinds"`
@@ -70,6 +71,7 @@ type Counted struct {
 
 // Done says what a count came to, once it is confirmed.
 type Done struct {
+	ID      int64  `json:"id"`
 	Words   string `json:"words"`
 	Differs bool   `json:"differs" doc:"It differs from the books, and waits for a lead"`
 }

@@ -36,7 +36,7 @@ func readSheet(ctx context.Context, q sqlx.QueryerContext, location, item int32)
 	s := Sheet{Kinds: []Kind{}}
 	err := sqlx.GetContext(ctx, q, &s, `
 		SELECT p.id AS location_id, p.code AS bin, p.site_id, i.id AS item_id, i.sku, i.description,
-		       i.base_unit AS unit, i.whole, i.tracking,
+		       i.base_unit AS unit, i.whole, i.tracking, i.cost,
 		       coalesce((SELECT max(id) FROM moves WHERE item_id = i.id
 		       AND (from_location = p.id OR to_location = p.id)), 0) AS since
 		  FROM locations p, items i WHERE p.id = $1 AND i.id = $2 AND p.kind = 'bin'`, location, item)

@@ -118,9 +118,9 @@ func (l *LineOutlook) take(d *drafted, left, more decimal.Decimal, number string
 func draft(
 	ctx context.Context, q sqlx.QueryerContext, in Entered, stood stood, now time.Time,
 ) (map[int32]*drafted, error) {
-	on := max(in.WantedOn, availability.Today(now))
+	on := max(in.WantedOn, today(now))
 	if _, err := documents.Day("", on); err != nil {
-		on = availability.Today(now)
+		on = today(now)
 	}
 	due := map[int32]decimal.Decimal{}
 	for _, l := range in.Lines {

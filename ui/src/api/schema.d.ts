@@ -4208,6 +4208,8 @@ export interface components {
         AuditDone: {
             /** @description It differs from the books, and waits for a lead */
             differs: boolean;
+            /** Format: int64 */
+            id: number;
             words: string;
         };
         AuditKind: {

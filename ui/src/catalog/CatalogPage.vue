@@ -82,8 +82,6 @@ const judged = usePreview('sheet', body, (b) =>
   ask(api.POST('/api/v1/catalog/{sheet}/import/preview', { params: { path: { sheet: name.value } }, body: b })),
 )
 const verdict = computed(() => judged.plan.value?.rows[0])
-/** The row that is to be added is there already. */
-const stands = computed(() => verdict.value?.stands)
 const plan = computed<Schemas['LedgerPlan'] | undefined>(() => {
   const v = verdict.value
   if (!v || v.does === 'wrong' || v.does === 'same') return undefined
@@ -189,8 +187,8 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
         <template v-if="fresh">New: {{ chosen.label }}</template>
         <span v-else class="mono">{{ row }}</span>
       </h1>
-      <p v-if="fresh && stands">
-        <router-link class="btn" :to="pathOf(typed)">Open {{ verdict?.key }}</router-link>
+      <p v-if="verdict?.stands">
+        <router-link class="btn" :to="pathOf(typed)">Open {{ verdict.key }}</router-link>
       </p>
       <DraftNotice :of="draft" :labels="labelOf" />
       <a-form layout="vertical" class="columns">

@@ -1,16 +1,14 @@
 <script setup lang="ts">
 import { ref } from 'vue'
-import { type EntryProps, useEntry } from './entry'
-import EntryBox from './EntryBox.vue'
+import type { EntryProps } from './entry'
 import { type LabelParts, looksGS1, readLabel } from './serials'
+import TextEntry from './TextEntry.vue'
 
 /** The lot of goods of an item, typed, or out of a GS1 label that is scanned here: all that the label says is told. */
 const props = defineProps<EntryProps & { item: number; width?: number; placeholder?: string }>()
-defineOptions({ inheritAttrs: false })
 const value = defineModel<string>({ required: true })
 const emit = defineEmits<{ read: [parts: LabelParts]; next: [e: KeyboardEvent] }>()
 const unread = ref('')
-const { id, wrong, says, status } = useEntry(props, () => unread.value)
 
 async function settle() {
   unread.value = ''
@@ -36,18 +34,16 @@ async function enter(e: KeyboardEvent) {
 </script>
 
 <template>
-  <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
-    <a-input
-      v-bind="$attrs"
-      :id="id"
-      v-model:value="value"
-      class="mono"
-      :style="{ width: width ? `${width}px` : undefined, maxWidth: '100%' }"
-      :status="status"
-      :placeholder="placeholder"
-      autocomplete="off"
-      @keydown.enter="enter"
-      @blur="settle"
-    />
-  </EntryBox>
+  <TextEntry
+    :model-value="value"
+    mono
+    :label="label"
+    :field="field"
+    :wrong="wrong || unread"
+    :width="width"
+    :placeholder="placeholder"
+    @update:model-value="(text) => (value = text ?? '')"
+    @keydown.enter="enter"
+    @blur="settle"
+  />
 </template>

@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="R extends object">
 import { useStorage } from '@vueuse/core'
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import ColumnMenu from './ColumnMenu.vue'
 import type { Column } from './columns'
 import { csvOf, saveFile } from './csv'
@@ -45,6 +45,8 @@ const hidden = useStorage<string[]>(`hidden.${props.name}`, [])
 const chosen = computed(() => props.columns.map((c) => c.name).filter((n) => !hidden.value.includes(n)))
 const choose = (names: string) =>
   (hidden.value = props.columns.map((c) => c.name).filter((n) => !names.split(',').includes(n)))
+/** Few look at the views of such a list: they are read when somebody opens them. */
+const opened = ref(false)
 const saved = useSaved(
   props.name,
   () => ({ sort: sort.value?.by ?? '', down: sort.value?.down ? 'yes' : '', columns: chosen.value.join(',') }),
@@ -52,6 +54,7 @@ const saved = useSaved(
     sort.value = to.sort ? { by: to.sort, down: to.down === 'yes' } : undefined
     choose(to.columns ?? '')
   },
+  opened,
 )
 const under = computed(() => {
   const of = props.columns.filter((c) => props.summed?.includes(c.name))
@@ -70,7 +73,7 @@ const save = () =>
 
 <template>
   <div class="tools">
-    <details class="views">
+    <details class="views" @toggle="opened = true">
       <summary class="btn">Views</summary>
       <SavedViews class="menu" :saved="saved" />
     </details>

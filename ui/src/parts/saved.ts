@@ -1,19 +1,24 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, type Ref, ref } from 'vue'
 import { api, ask, once } from '@/api/client'
 import { useCommand } from './command'
 
-/** A person's saved views of a list: its filters and columns, stored on the server under a name. */
+/**
+ * A person's saved views of a list: its filters and columns, stored on the server under a name. They are read when they
+ * are wanted.
+ */
 export function useSaved(
   list: string,
   now: () => Record<string, string>,
   apply: (settings: Record<string, string>) => void,
+  wanted: Readonly<Ref<boolean>> = ref(true),
 ) {
   const queries = useQueryClient()
   const key = ['views', list]
   const views = useQuery({
     queryKey: key,
     queryFn: () => ask(api.GET('/api/v1/views/{list}', { params: { path: { list } } })),
+    enabled: wanted,
   })
   const name = ref('')
   const { busy, problem, run } = useCommand()

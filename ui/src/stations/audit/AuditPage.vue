@@ -73,10 +73,7 @@ async function confirm() {
   await queries.invalidateQueries({ queryKey: ['audit'] })
   if (!d) return
   draft.discard()
-  if (!d.differs || !leads.value) return void router.push('/audit')
-  const now = (await differing.refetch()).data ?? []
-  const mine = now.find((c) => c.location_id === b.location_id && c.item_id === b.item_id)
-  void router.push(mine ? `/audit/differs/${mine.id}` : '/audit')
+  void router.push(d.differs && leads.value ? `/audit/differs/${d.id}` : '/audit')
 }
 const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
   { name: 'what', label: 'What' },

@@ -58,10 +58,10 @@ const rests = [
 ]
 const invoice = ref<Schemas['ShippingTerms']['invoice']>('')
 const { busy, problem, done, run } = useCommand()
-/** Many orders of one carrier go in one step. */
+/** Orders of one carrier that are ticked go in one step. */
 const ticked = ref<number[]>([])
 const many = computed(() => (ready.data.value ?? []).filter((r) => ticked.value.includes(r.order_id)))
-const isMany = computed(() => !id.value && many.value.length > 0)
+const anyTicked = computed(() => !id.value && many.value.length > 0)
 function tick(r: Schemas['DispatchReady']) {
   const others = many.value.filter((o) => o.carrier === r.carrier && o.order_id !== r.order_id)
   const ids = others.map((o) => o.order_id)
@@ -70,7 +70,7 @@ function tick(r: Schemas['DispatchReady']) {
   if (id.value) void router.push('/dispatch')
 }
 const body = computed(() => ({
-  many: isMany.value ? { order_ids: many.value.map((r) => r.order_id), invoice: invoice.value } : undefined,
+  many: anyTicked.value ? { order_ids: many.value.map((r) => r.order_id), invoice: invoice.value } : undefined,
   one: order.value && { order_id: order.value.order_id, rest: rest.value, invoice: invoice.value },
 }))
 const {
@@ -87,7 +87,7 @@ const {
 )
 
 async function ship() {
-  if (isMany.value) return shipMany()
+  if (anyTicked.value) return shipMany()
   const b = body.value.one
   if (!b) return
   const d = await run(
@@ -212,7 +212,7 @@ const names = computed(() =>
         <a-button :disabled="busy" @click="askAgain">Ask again</a-button>
       </div>
     </template>
-    <template v-else-if="isMany">
+    <template v-else-if="anyTicked">
       <h1>{{ plural(many.length, 'order') }} with {{ many[0]!.carrier || 'no carrier' }}</h1>
       <p class="mute">
         They are shipped in one step, each with its delivery note, or none of them. What is not packed of them stays
@@ -248,7 +248,7 @@ const names = computed(() =>
       shipped.
     </div>
 
-    <template v-if="id || (order && !isMany)">
+    <template v-if="id || (order && !anyTicked)">
       <div v-for="c in going" :key="c.id" class="carton">
         <b
           >Carton <router-link class="mono" :to="`/pack/${c.id}`">{{ c.sscc }}</router-link></b
@@ -260,7 +260,7 @@ const names = computed(() =>
         </div>
       </div>
     </template>
-    <template v-if="(order || isMany) && plan?.origins.length">
+    <template v-if="(order || anyTicked) && plan?.origins.length">
       <h2><span>Where it was picked</span></h2>
       <OriginList :origins="plan.origins" />
     </template>
