@@ -196,9 +196,18 @@ func TestAReceiptIsTakenBackByACounterMove(t *testing.T) {
 	// Goods that went on to a bin cannot be taken back from the dock.
 	c.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "24",
 		"locations": []object{{"bin": "A-01-1-A", "quantity": "24"}}}).JSON()
+	// On a walk, too, they keep the name of the arrival that brought them.
+	walk := c.Post("/put-away/walks", object{"site_id": world.Site, "goods": []object{
+		{"location_id": world.Dock, "item_id": world.Clamp, "quantity": "2"}}}).JSON()
+	c.Post(fmt.Sprintf("/put-away/walks/%d/put-away", id(walk, "id")), object{"bin": "A-02-1-A", "item_id": world.Clamp,
+		"quantity": "2"}).JSON()
+	brought := c.Get(fmt.Sprintf("/items/%d/trail?site=1", world.Clamp)).JSON()
+	if at(brought, "lines", 0, "document") != at(arrival, "number") || at(brought, "lines", 0, "note") != at(walk, "number") {
+		t.Errorf("a walk into the bin is told as %v", at(brought, "lines", 0))
+	}
 	gone := object{"version": arrival["version"], "move_id": receipt(arrival, "HC-050", nil),
 		"reason": "Not ours at all"}
-	c.Post(path+"/undo", gone).Refused(409, "goods_gone", "move_id", "Dock 1 holds 76 of HC-050", "100 were received")
+	c.Post(path+"/undo", gone).Refused(409, "goods_gone", "move_id", "Dock 1 holds 74 of HC-050", "100 were received")
 	// And what is invoiced stays.
 	office := world.SignOn(t, base, "office")
 	office.Post(fmt.Sprintf("/purchase-orders/%d/invoices", id(order, "id")),

@@ -86,7 +86,7 @@ func TestTheWholePath(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
-	_, arrival := buy(t, lead, "42", "10")
+	po, arrival := buy(t, lead, "42", "10")
 	clampLine, fluidLine := id(arrival, "lines", 0, "id"), id(arrival, "lines", 1, "id")
 	path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
 
@@ -129,6 +129,12 @@ func TestTheWholePath(t *testing.T) {
 	}
 	lead.Post("/put-away", object{"location_id": world.Dock, "item_id": world.Fluid, "lot_id": lot, "quantity": "5",
 		"locations": []object{{"bin": "b-01-1-a", "quantity": "5"}}}).JSON()
+	// A line of the trail leads to what brought the goods: their arrival, and its order.
+	trail := lead.Get(fmt.Sprintf("/lots/%d/trail?site=1", lot)).JSON()
+	if at(trail, "lines", 0, "kind") != "put_away" || at(trail, "lines", 0, "document") != at(arrival, "number") ||
+		at(trail, "lines", 0, "orders", 0) != at(po, "number") {
+		t.Errorf("the way into the bin is told as %v", at(trail, "lines", 0))
+	}
 
 	// 32 wanted, the fullest bin holds 24: 24 and 8 on one list.
 	order := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,

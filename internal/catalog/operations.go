@@ -135,6 +135,14 @@ func Register(r *web.Router) {
 			}
 			return out, nil
 		})
+	web.Query(r, http.MethodGet, "/location", "find-location", "The location of a site that a code names exactly",
+		web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32  `query:"site"`
+			Code string `query:"code" minLength:"1" maxLength:"60"`
+		}) (Location, error) {
+			return LocationByCode(ctx, db, "code", in.Code, in.Site)
+		})
 	web.Query(r, http.MethodGet, "/locations", "list-locations", "Locations of a site by kind or first letters",
 		web.Everyone,
 		func(ctx context.Context, in *struct {

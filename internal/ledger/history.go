@@ -35,7 +35,9 @@ type HistoryLine struct {
 	FromAfter *decimal.Decimal `db:"from_location_after" json:"from_after"`
 	ToAfter   *decimal.Decimal `db:"to_location_after" json:"to_after"`
 	Document  string           `db:"document" json:"document"`
-	Note      string           `db:"note" json:"note"`
+	// Orders are as in a trail.
+	Orders []string `db:"-" json:"orders,omitempty"`
+	Note   string   `db:"note" json:"note"`
 }
 
 // A HistoryPage is a page of the moves of a site.

@@ -31,7 +31,10 @@ type TrailLine struct {
 	LocationAfter decimal.Decimal  `db:"location_after" json:"location_after"`
 	SiteAfter     *decimal.Decimal `db:"-" json:"site_after,omitempty"`
 	Document      string           `db:"document" json:"document"`
-	Note          string           `db:"note" json:"note"`
+	// Orders are those that the goods came on, where the document is an arrival. The ledger
+	// leaves them to whoever knows orders.
+	Orders []string `db:"-" json:"orders,omitempty"`
+	Note   string   `db:"note" json:"note"`
 }
 
 // A Trail is a page of history, newest first.

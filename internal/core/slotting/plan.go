@@ -112,13 +112,23 @@ func (p *Plan) byPosition(pace float64) []int {
 func (b Bin) position(pace float64) float64 { return perBin + b.WalkM + b.GateM*pace }
 
 // candidates are bins among which a best spread of the goods is found, if there is one
-// among all. First come those that have something to speak for them: the home bin,
-// and those that hold the item. Of the others, taken by position, no bin is needed
+// among all. The home bin is always one, and what it takes the others need not. First come
+// those that have something to speak for them, which hold the item. Of the others, taken by position, no bin is needed
 // that alone costs more than a spread already found, less what the least number of
 // further bins must cost.
 func (p *Plan) candidates(g Goods) []Bin {
 	var out []Bin
 	taken := map[int]bool{}
+	if i, there := p.at[g.HomeBin]; there {
+		taken[i] = true
+		if takes, _ := p.bins[i].capacity(g, false); takes.IsPositive() {
+			out = append(out, p.bins[i])
+			g.Quantity = g.Quantity.Sub(decimal.Min(takes, g.Quantity))
+		}
+		if g.Quantity.IsZero() {
+			return out
+		}
+	}
 	b := bounds{need: g.Quantity.InexactFloat64(), further: p.fewest(g) - 1, limit: math.Inf(1)}
 	if g.Whole && b.need <= countable {
 		b.sizes = make([]int, int(b.need)+1)
@@ -131,9 +141,6 @@ func (p *Plan) candidates(g Goods) []Bin {
 			b.found(cost, takes.InexactFloat64())
 		}
 		return takes.InexactFloat64()
-	}
-	if i, there := p.at[g.HomeBin]; there {
-		take(i, p.bins[i].score(g).Points)
 	}
 	for _, i := range p.holding[g.Item] {
 		if !taken[i] && !p.bins[i].Away {

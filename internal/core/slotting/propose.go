@@ -1,8 +1,9 @@
 // Package slotting proposes bins for goods and refuses those that cannot take them.
 //
-// The objective, in this order: put away as much as possible; then the least sum of
-// points over the bins used. A bin's points are, with tenths of a point as the
-// unit of account:
+// The objective, in this order: the item's home bin takes what it can, also when that is
+// only part (common practice, no source); put away as much as possible; then the least sum
+// of points over the bins used. A bin's points are, with tenths of a point as the unit of
+// account:
 //
 //	100  for each bin used, so that few are
 //	-60  for the item's home bin
@@ -54,31 +55,33 @@ func Propose(g Goods, bins []Bin) (Proposal, error) {
 	if err := measure.Check("goods.quantity", g.Quantity, g.unit()); err != nil {
 		return Proposal{}, err
 	}
+	out := Proposal{Left: g.Quantity, Locations: []Location{}}
 	var locations []Location
 	var choices []covering.Choice
+	beside := g.Quantity
 	for _, b := range bins {
-		if b.Away && b.Code != g.HomeBin {
-			continue
+		p, takes := b.offer(g)
+		switch {
+		case !takes:
+		case b.Code == g.HomeBin:
+			out.Locations = append(out.Locations, p)
+			beside = beside.Sub(decimal.Min(p.Takes, beside))
+		default:
+			locations = append(locations, p)
+			choices = append(choices, covering.Choice{Size: measure.Thousandths(p.Takes), Cost: tenths(p.Points)})
 		}
-		takes, limit := b.capacity(g, false)
-		if !takes.IsPositive() {
-			continue
-		}
-		p := b.score(g)
-		p.Takes = takes
-		if limit != "" {
-			p.Why = append(p.Why, fmt.Sprintf("takes %s, then full", takes))
-		}
-		locations = append(locations, p)
-		choices = append(choices, covering.Choice{Size: measure.Thousandths(takes), Cost: tenths(p.Points)})
 	}
-	picked, proven := covering.Cheapest(measure.Thousandths(g.Quantity), choices)
-	out := Proposal{Left: g.Quantity, Proven: proven, Locations: []Location{}}
+	var picked []int
+	picked, out.Proven = covering.Cheapest(measure.Thousandths(beside), choices)
 	for _, i := range picked {
 		out.Locations = append(out.Locations, locations[i])
 	}
 	sort.SliceStable(out.Locations, func(i, j int) bool {
 		a, b := out.Locations[i], out.Locations[j]
+		switch g.HomeBin {
+		case a.Bin, b.Bin:
+			return a.Bin == g.HomeBin
+		}
 		return a.Points < b.Points || a.Points == b.Points && a.Bin < b.Bin
 	})
 	for i := range out.Locations {
@@ -88,6 +91,24 @@ func Propose(g Goods, bins []Bin) (Proposal, error) {
 		out.Points += p.Points
 	}
 	return out, nil
+}
+
+// offer says what the bin takes of the goods and what speaks for it; takes is false where
+// it takes nothing.
+func (b Bin) offer(g Goods) (p Location, takes bool) {
+	if b.Away && b.Code != g.HomeBin {
+		return p, false
+	}
+	most, limit := b.capacity(g, false)
+	if !most.IsPositive() {
+		return p, false
+	}
+	p = b.score(g)
+	p.Takes = most
+	if limit != "" {
+		p.Why = append(p.Why, fmt.Sprintf("takes %s, then full", most))
+	}
+	return p, true
 }
 
 // perBin is what each bin costs that is used, so that few are.

@@ -174,6 +174,7 @@ func (b Bin) room(g Goods) decimal.Decimal {
 // with the optimum that COIN-OR CBC finds.
 func TestProposalsReachTheOptimumOfTheirObjective(t *testing.T) {
 	r := rand.New(rand.NewPCG(4, 4))
+	parts := 0
 	for i := range 10 {
 		goods, bins := house(r, 14)
 		goods.Quantity = decimal.NewFromInt(40 + r.Int64N(40))
@@ -189,6 +190,10 @@ func TestProposalsReachTheOptimumOfTheirObjective(t *testing.T) {
 				fmt.Fprintf(&sum, " + q%d", j)
 				fmt.Fprintf(&limits, " q%d - %s y%d <= 0\n", j, takes, j)
 				fmt.Fprintf(&names, " y%d", j)
+				if b.Code == goods.HomeBin {
+					fmt.Fprintf(&limits, " q%d = %s\n y%d = 1\n", j, decimal.Min(takes, goods.Quantity), j)
+					parts++
+				}
 			}
 		}
 		want, feasible := judge.Minimum(t,

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/slotting"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/reservation"
@@ -242,7 +243,11 @@ func PostPutAway(ctx context.Context, tx *command.Tx, in Spread) (*ledger.Plan, 
 	if err != nil {
 		return nil, err
 	}
-	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Note: in.Note},
+	arrival, err := inbound.OriginOf(ctx, tx, in.LocationID, in.ItemID, in.LotID)
+	if err != nil {
+		return nil, err
+	}
+	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: arrival, Note: in.Note},
 		plan.MoveList()); err != nil {
 		return nil, err
 	}

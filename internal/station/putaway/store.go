@@ -67,6 +67,7 @@ func homeBin(ctx context.Context, q sqlx.QueryerContext, item, site int32) (stri
 type load struct {
 	OnTrolley
 	Units    []byte          `db:"units"`
+	Arrival  string          `db:"arrival"`
 	Tracking string          `db:"tracking"`
 	Unit     string          `db:"unit"`
 	Whole    bool            `db:"whole"`
@@ -102,7 +103,7 @@ func (l load) goods() slotting.Goods {
 func readLoads(ctx context.Context, q sqlx.QueryerContext, walk int64) ([]load, error) {
 	var loads []load
 	err := sqlx.SelectContext(ctx, q, &loads, `
-		SELECT s.item_id, i.sku, i.description, s.lot_id, l.code AS lot, s.quantity, to_json(s.serials) AS units,
+		SELECT s.item_id, i.sku, i.description, s.lot_id, l.code AS lot, s.quantity, to_json(s.serials) AS units, s.arrival,
 		       i.tracking, i.base_unit AS unit, i.whole, i.weight_kg, i.volume_l, i.handling, i.pace::float8 AS pace,
 		       coalesce((SELECT p.code FROM item_sites x JOIN locations p ON p.id = x.home_id WHERE x.item_id = i.id
 		       AND x.site_id = w.site_id), '') AS home

@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/reservation"
@@ -97,6 +98,7 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		return Walk{}, err
 	}
 	var moves []ledger.Move
+	var arrivals []string
 	for i, g := range in.Goods {
 		s, err := readGoods(ctx, tx, g)
 		if err != nil {
@@ -115,6 +117,11 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		if err != nil {
 			return Walk{}, err
 		}
+		arrival, err := inbound.OriginOf(ctx, tx, g.LocationID, g.ItemID, g.LotID)
+		if err != nil {
+			return Walk{}, err
+		}
+		arrivals = append(arrivals, slices.Repeat([]string{arrival}, len(each))...)
 		moves = append(moves, each...)
 	}
 	if err := reservation.HoldReservedAt(ctx, tx, locations(in.Goods)...); err != nil {
@@ -132,15 +139,16 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 		moves); err != nil {
 		return Walk{}, err
 	}
-	for _, m := range moves {
+	for i, m := range moves {
 		units := []string{}
 		if m.SerialCode != "" {
 			units = append(units, m.SerialCode)
 		}
 		if _, err := tx.ExecContext(ctx, `
-			INSERT INTO put_away_loads (walk_id, item_id, lot_id, quantity, serials) VALUES ($1, $2, $3, $4, $5)
+			INSERT INTO put_away_loads (walk_id, item_id, lot_id, quantity, serials, arrival)
+			VALUES ($1, $2, $3, $4, $5, $6)
 			ON CONFLICT (walk_id, item_id, coalesce(lot_id, 0)) DO UPDATE SET quantity = put_away_loads.quantity + $4,
-			serials = put_away_loads.serials || $5`, walk.ID, m.Item, m.Lot, m.Quantity, units); err != nil {
+			serials = put_away_loads.serials || $5`, walk.ID, m.Item, m.Lot, m.Quantity, units, arrivals[i]); err != nil {
 			return Walk{}, fmt.Errorf("loading a trolley: %w", err)
 		}
 	}
@@ -259,7 +267,7 @@ func PutAwayOnWalk(ctx context.Context, tx *command.Tx, id int64, in PutAwayStop
 	if err != nil {
 		return w, err
 	}
-	if err := reservation.PostCarrying(ctx, tx, ledger.Head{Kind: posting.PutAway, Document: w.Number},
+	if err := reservation.PostCarrying(ctx, tx, load.head(w),
 		plan.MoveList()); err != nil {
 		return w, err
 	}
@@ -267,6 +275,15 @@ func PutAwayOnWalk(ctx context.Context, tx *command.Tx, id int64, in PutAwayStop
 		return w, err
 	}
 	return readWalk(ctx, tx, id)
+}
+
+// head is how goods of the load are posted into a bin: with the arrival that brought them,
+// where one did, and the walk.
+func (l load) head(w Walk) ledger.Head {
+	if l.Arrival == "" {
+		return ledger.Head{Kind: posting.PutAway, Document: w.Number}
+	}
+	return ledger.Head{Kind: posting.PutAway, Document: l.Arrival, Note: w.Number}
 }
 
 // EndWalk sets what is left on the trolley back where it came from.

@@ -289,7 +289,7 @@ func registerHistory(r *web.Router) {
 			if err != nil {
 				return ledger.HistoryPage{}, err
 			}
-			return ledger.History(ctx, db, in.Site, in.Filter, by, in.Limit)
+			return readHistory(ctx, db, in.Site, in.Filter, by, in.Limit)
 		})
 	web.Download(r, "/history/export", "export-history", "Moves of a site as CSV or XLSX, newest first", exchange.Types,
 		func(ctx context.Context, in *struct {
@@ -313,7 +313,7 @@ func registerTrails(r *web.Router) {
 			func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
 				q := ask(in)
 				q.Site, q.Filter, q.Before, q.Limit = in.Site, in.Filter, in.Before, in.Limit
-				return ledger.TrailOf(ctx, db, q)
+				return readTrail(ctx, db, q)
 			})
 	}
 	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",

@@ -1540,6 +1540,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/location": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The location of a site that a code names exactly
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["find-location"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/locations": {
         parameters: {
             query?: never;
@@ -4833,6 +4853,7 @@ export interface components {
             item_id: number;
             kind: string;
             note: string;
+            orders?: string[];
             person: string;
             quantity: string;
             sku: string;
@@ -4901,6 +4922,7 @@ export interface components {
             /** Format: int64 */
             move_id: number;
             note: string;
+            orders?: string[];
             other: string;
             person: string;
             serial: string | null;
@@ -9905,6 +9927,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DispatchLoad"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "find-location": {
+        parameters: {
+            query?: {
+                site?: number;
+                code?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogLocation"];
                 };
             };
             /** @description Error */

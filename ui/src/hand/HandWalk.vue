@@ -25,11 +25,8 @@ const total = ref(0)
 
 /** First the bin, then the goods that go into it: both are scanned. */
 async function takeBin(text: string) {
-  const s = stop.value!
-  const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: w.value!.site_id, text } } }))
-  const found = read.found.find((m) => m.kind === 'bin')
-  if (!found) throw new Problem(409, 'wrong_bin', `You scanned ${text}, which is no bin. Scan the label of ${s.bin}.`)
-  bin.value = found.code
+  const query = { site: w.value!.site_id, code: text }
+  bin.value = (await ask(api.GET('/api/v1/location', { params: { query } }))).code
 }
 
 async function takeGoods(text: string) {

@@ -11,6 +11,8 @@ const props = withDefaults(
   { label: undefined, field: undefined, wrong: undefined, width: 92, placeholder: undefined },
 )
 defineOptions({ inheritAttrs: false })
+/** What stands there is meant: somebody went on from it. */
+const emit = defineEmits<{ change: [] }>()
 const value = defineModel<string | undefined>({ required: true })
 const { id, wrong, says, status } = useEntry(props)
 const read = (text: string) => text.replace(/\s/g, '').replace(',', '.')
@@ -26,7 +28,7 @@ const show = (_: unknown, info: { userTyping: boolean }) => (info.userTyping ? r
 
 <template>
   <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
-    <span @input.capture="typed">
+    <span @input.capture="typed" @change="emit('change')">
       <a-input-number
         v-bind="$attrs"
         :id="id"

@@ -92,6 +92,14 @@ const columns = computed<Column<Line>[]>(() => {
       mono: true,
       width: 100,
     },
+    {
+      name: 'order',
+      label: 'Order',
+      of: (l) => l.orders?.join(' '),
+      to: (l) => (l.orders?.length === 1 ? `/go/${l.orders[0]}` : undefined),
+      mono: true,
+      width: 90,
+    },
     { name: 'note', label: 'Note', of: (l) => l.note, width: 200 },
   ]
   return all.filter((c) => !c.skip)

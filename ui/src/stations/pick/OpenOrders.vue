@@ -6,6 +6,7 @@ import { session } from '@/api/session'
 import { useLocalSort } from '@/parts/localSort'
 import { plural, today } from '@/parts/words'
 import OpenLines from './OpenLines.vue'
+import BinEntry from '@/parts/BinEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import type { Column } from '@/parts/columns'
@@ -169,11 +170,9 @@ const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n
     /></FormField>
     <FormField label="Cartons a trolley"><CountEntry v-model="bounds.max_cartons" /></FormField>
     <FormField label="Most lines"><CountEntry v-model="bounds.max_lines" placeholder="any" /></FormField>
-    <FormField label="From bin"><TextEntry v-model="bounds.from_bin" placeholder="any" mono :width="98" /></FormField>
-    <FormField label="To bin"><TextEntry v-model="bounds.to_bin" placeholder="any" mono :width="98" /></FormField>
-    <FormField label="Empty this bin first"
-      ><TextEntry v-model="emptyFirst" placeholder="any" mono :width="98"
-    /></FormField>
+    <FormField label="From bin"><BinEntry v-model="bounds.from_bin" placeholder="any" :width="98" /></FormField>
+    <FormField label="To bin"><BinEntry v-model="bounds.to_bin" placeholder="any" :width="98" /></FormField>
+    <FormField label="Empty this bin first"><BinEntry v-model="emptyFirst" placeholder="any" :width="98" /></FormField>
   </div>
   <div class="fields" style="margin-top: 12px">
     <a-button

@@ -17,6 +17,7 @@ import Restocks from './Restocks.vue'
 import { keyOf, useSpread } from './spread'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
+import BinEntry from '@/parts/BinEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
@@ -48,7 +49,7 @@ const goods = computed(() => waiting.data.value?.find((w) => keyOf(w) === chosen
 const command = useCommand()
 const { busy, problem, done } = command
 const spread = useSpread(goods, command)
-const { draft, quantity, locations, proposal, placed, propose, addBin, onlyBin, nameUnits } = spread
+const { draft, quantity, locations, proposal, placed, propose, fit, addBin, onlyBin, nameUnits } = spread
 const { plan, problem: refused, fresh } = spread.preview
 const whole = usePalletBin(pallet, command)
 const { bin: palletBin, offers: palletOffers, preview: asOne } = whole
@@ -73,8 +74,8 @@ watch(waiting.data, (list) => {
 const offers = computed(
   () => new Map([...(proposal.value?.locations ?? []), ...(proposal.value?.others ?? [])].map((o) => [o.bin, o])),
 )
-function addTyped() {
-  addBin(scanned.value)
+function addTyped(location: Schemas['CatalogLocation']) {
+  addBin(location.code)
   scanned.value = ''
 }
 
@@ -201,21 +202,14 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
             /></label>
           </div>
           <span class="r"
-            ><QuantityEntry v-model="p.quantity" :label="`Quantity for ${p.bin}`" />
+            ><QuantityEntry v-model="p.quantity" :label="`Quantity for ${p.bin}`" @change="fit(p)" />
             <a-button type="link" size="small" :aria-label="`Remove ${p.bin}`" @click="locations.splice(i, 1)">
               Remove
             </a-button></span
           >
         </div>
         <div class="l">
-          <TextEntry
-            v-model="scanned"
-            placeholder="scan a bin"
-            label="Another bin"
-            mono
-            :width="125"
-            @keydown.enter.prevent="addTyped"
-          />
+          <BinEntry v-model="scanned" placeholder="scan a bin" label="Another bin" @found="addTyped" />
           <span class="mute small"
             >or choose one that can take some:
             <a-button
@@ -262,7 +256,7 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
           <span v-if="palletBin === o.bin" class="r">chosen</span><span v-else />
         </div>
         <div class="l">
-          <TextEntry v-model="palletBin" label="Bin for the whole" mono :width="125" />
+          <BinEntry v-model="palletBin" label="Bin for the whole" />
           <span class="mute small">or another bin</span><span />
         </div>
       </div>

@@ -14,6 +14,10 @@ interface Typed {
 /** What goods on the dock are known by on this page. */
 export const keyOf = (w: Waiting) => `${w.location_id}/${w.item_id}/${w.lot_id ?? ''}`
 
+const thousandths = (n: number) => Math.round(n * 1000) / 1000
+/** A quantity, or the whole where it is more. */
+const lesser = (quantity: string, whole: number) => (Number(quantity) > whole ? String(whole) : quantity)
+
 /** Where goods go that are chosen: the bins proposed, until somebody says otherwise, and then what was said. */
 export function useSpread(goods: Ref<Waiting | undefined>, command: ReturnType<typeof useCommand>) {
   const { run } = command
@@ -67,16 +71,36 @@ export function useSpread(goods: Ref<Waiting | undefined>, command: ReturnType<t
   )
   /** Asks anew for the quantity that is typed. */
   async function propose() {
+    fit()
     const found = goods.value && (await bins(goods.value, quantity.value))
     if (found) locations.value = found
   }
 
-  const placed = computed(() => locations.value.reduce((sum, p) => sum + Number(p.quantity || 0), 0))
+  /** What is placed is never more than there is: what one bin has more, the others have less, the last first. */
+  function fit(kept?: Part) {
+    const whole = Number(quantity.value)
+    if (!(whole > 0)) return
+    if (kept) kept.quantity = lesser(kept.quantity, whole)
+    let over = thousandths(placed.value - whole)
+    for (const p of [...locations.value].reverse()) {
+      if (over <= 0 || p === kept) continue
+      const less = Math.min(over, Number(p.quantity) || 0)
+      over = thousandths(over - less)
+      if (less > 0) p.quantity = String(thousandths(Number(p.quantity) - less))
+      p.serials = p.serials?.slice(0, Number(p.quantity))
+    }
+    locations.value = locations.value.filter((p) => p === kept || Number(p.quantity) !== 0)
+  }
+
+  const placed = computed(() => locations.value.reduce((sum, p) => sum + (Number(p.quantity) || 0), 0))
   function addBin(code: string) {
     const bin = code.trim().toUpperCase()
     if (!bin || locations.value.some((p) => p.bin.toUpperCase() === bin)) return
-    const left = Math.max(0, Math.round((Number(quantity.value) - placed.value) * 1000) / 1000)
-    locations.value.push({ bin, quantity: String(left || quantity.value) })
+    const left = thousandths(Number(quantity.value) - placed.value)
+    const last = locations.value.at(-1)
+    // Where all of it has a bin, the one that is named takes the place of the last.
+    if (left > 0 || !last) locations.value.push({ bin, quantity: String(Math.max(0, left)) })
+    else locations.value.splice(-1, 1, { ...last, bin })
   }
   /** Everything into one bin that was named instead. */
   function onlyBin(bin: string) {
@@ -88,6 +112,7 @@ export function useSpread(goods: Ref<Waiting | undefined>, command: ReturnType<t
     const codes = text.split(/[\s,]+/).filter(Boolean)
     p.serials = codes.length ? codes : undefined
     if (codes.length) p.quantity = String(codes.length)
+    fit(p)
   }
 
   const body = computed<Schemas['PutawaySpread'] | null>(() =>
@@ -114,5 +139,5 @@ export function useSpread(goods: Ref<Waiting | undefined>, command: ReturnType<t
     if (p) draft.discard()
     return p
   }
-  return { draft, quantity, locations, proposal, placed, preview, propose, addBin, onlyBin, nameUnits, putAway }
+  return { draft, quantity, locations, proposal, placed, preview, propose, fit, addBin, onlyBin, nameUnits, putAway }
 }

@@ -53,6 +53,14 @@ const columns: Column<Line>[] = [
     mono: true,
     width: 96,
   },
+  {
+    name: 'order',
+    label: 'Order',
+    of: (l) => l.orders?.join(' '),
+    to: (l) => (l.orders?.length === 1 ? `/go/${l.orders[0]}` : undefined),
+    mono: true,
+    width: 90,
+  },
   { name: 'note', sort: true, label: 'Note', of: (l) => l.note, width: 190 },
 ]
 const usual = ['person', 'kind', 'sku', 'tracked', 'quantity', 'from', 'left', 'to', 'then', 'document', 'note']

@@ -14,7 +14,7 @@ import { takeScans } from '@/shell/scan'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import EntryForm from '@/parts/EntryForm.vue'
+import BinEntry from '@/parts/BinEntry.vue'
 
 const fromId = ref(0)
 const from = useQuery({
@@ -56,13 +56,9 @@ const fromCode = ref('')
 const command = useCommand()
 const { busy, problem, done, run } = command
 
-async function find() {
-  const locations = await run(() =>
-    ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, q: fromCode.value } } })),
-  )
-  const hit = locations?.find((p) => p.code.toUpperCase() === fromCode.value.toUpperCase()) ?? locations?.[0]
+function moveFrom(location: Schemas['CatalogLocation']) {
   chosen.value = null
-  if (hit) fromId.value = hit.id
+  fromId.value = location.id
 }
 const body = computed<Schemas['TransfersTransfer'] | null>(() =>
   chosen.value && quantity.value && to.value
@@ -103,10 +99,9 @@ async function move() {
 async function moveBack(b: Schemas['TransfersTransfer'], home: string) {
   const back = await run(
     async () => {
-      const to = b.to ?? ''
-      const found = await ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, q: to } } }))
-      const there = found.find((l) => l.code.toUpperCase() === to.toUpperCase())
-      const body = { ...b, from_id: there?.id ?? 0, to: home }
+      const code = b.to ?? ''
+      const there = await ask(api.GET('/api/v1/location', { params: { query: { site: session.site, code } } }))
+      const body = { ...b, from_id: there.id, to: home }
       return once((h) => ask(api.POST('/api/v1/transfers', { headers: h, body })))
     },
     (x) => `${x.done}.`,
@@ -134,9 +129,9 @@ takeScans((text, reading) => {
 <template>
   <BenchLayout waits="Where from" :waiting="[]" :sheet="fromId ? [from] : []">
     <template #waiting>
-      <EntryForm @submit="find">
-        <FormField label="From bin"><TextEntry v-model="fromCode" placeholder="scan or type" mono /></FormField>
-      </EntryForm>
+      <FormField label="From bin"
+        ><BinEntry v-model="fromCode" placeholder="scan or type, then Enter" :width="230" @found="moveFrom"
+      /></FormField>
       <h2><span>What lies there</span></h2>
       <QueueCard
         v-for="(h, i) in from.data.value?.holdings.filter((x) => !x.carton_id)"
@@ -181,7 +176,7 @@ takeScans((text, reading) => {
         <FormField :label="`How many of ${chosen.sku} (of ${chosen.quantity})`"
           ><QuantityEntry v-model="quantity" :width="98"
         /></FormField>
-        <FormField label="To bin"><TextEntry v-model="to" mono :width="134" /></FormField>
+        <FormField label="To bin"><BinEntry v-model="to" :width="134" /></FormField>
         <FormField label="Note"><TextEntry v-model="note" :width="278" /></FormField>
       </div>
     </template>
