@@ -383,6 +383,30 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 	if got := lead.Post("/waves/plan", wish).JSON(); got["units"] != "4" {
 		t.Errorf("from zone B: %v units, want 4", got["units"])
 	}
+	// What lies elsewhere is named, and a bound that is not there is refused.
+	if why := at(lead.Post("/waves/plan", wish).JSON(), "shortages", 0, "why"); why !=
+		"24 free lie in A-01-1-A, outside what is planned from" {
+		t.Errorf("from zone B it says of what lies in A: %v", why)
+	}
+	for field, code := range map[string]string{"zone": "zone_unknown", "from_bin": "bin_unknown",
+		"to_bin": "bin_unknown", "empty_first": "bin_unknown"} {
+		bad := object{"site_id": world.Site, "order_ids": orders, field: "Q-9"}
+		lead.Post("/waves/plan", bad).Refused(422, code, field, "Q-9")
+		lead.Post("/pick/plan", bad).Refused(422, code, field, "Q-9")
+	}
+	// Weights of 13 kg each: a trolley of 20 kg takes one at a time, though an order wants two.
+	delete(wish, "max_lines")
+	wish["max_kg"] = 20
+	if got := lead.Post("/waves/plan", wish).JSON(); len(got["rounds"].([]any)) != 4 || got["units"] != "4" {
+		t.Errorf("at most 20 kg: %v", got["rounds"])
+	}
+	// A later order that takes all of it takes what these are promised.
+	late := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "22"}}}).JSON()
+	robs := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{late["id"]}}).JSON()["robbed"]
+	if len(robs.([]any)) != 1 || at(robs, 0, "order_id") != float64(orders[2]) || at(robs, 0, "quantity") != "2" {
+		t.Errorf("of 24, 22 are planned for a later order and 4 are promised: %v", robs)
+	}
 	draft := object{"site_id": world.Site, "rounds": []object{}, "each_unit": true}
 	for _, r := range rounds {
 		var stops []object
@@ -395,6 +419,13 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 	twice := object{"site_id": world.Site, "rounds": append(append([]object{}, draft["rounds"].([]object)...),
 		draft["rounds"].([]object)[0])}
 	lead.Post("/waves", twice).Refused(409, "over_wanted", "rounds[2].stops[0].quantity")
+	// One round is changed, and the other stays as it is planned.
+	changed := lead.Post("/waves/preview", object{"site_id": world.Site, "rounds": []object{
+		{"stops": draft["rounds"].([]object)[0]["stops"].([]object)[:1]}, draft["rounds"].([]object)[1]}}).JSON()
+	if changed["units"] != "6" || len(at(changed, "rounds", 0, "stops").([]any)) != 1 ||
+		len(at(changed, "rounds", 1, "stops").([]any)) != 2 {
+		t.Errorf("a wave with one stop less is %v", changed)
+	}
 	gone := lead.Post("/waves", draft).JSONs()
 	if len(gone) != 2 || gone[0]["wave"] != gone[1]["wave"] || gone[0]["wave"] == 0.0 || gone[0]["each_unit"] != true {
 		t.Fatalf("released %v", gone)

@@ -38,6 +38,7 @@ type Reservation struct {
 	// Round is the round that it is for; empty for a reservation by hand or on its own.
 	RoundID *int64  `db:"round_id" json:"round_id"`
 	Round   string  `db:"round" json:"round"`
+	Zone    string  `db:"zone" json:"-"`
 	X       float64 `db:"x" json:"-"`
 	Y       float64 `db:"y" json:"-"`
 }
@@ -50,7 +51,8 @@ func (p Reservation) Stock() ledger.Stock {
 const reservationColumns = `
 	SELECT x.id, x.line_id, o.id AS order_id, o.number AS order_number, o.recipient AS customer,
 	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
-	       p.id AS location_id, p.code AS location, p.x, p.y, i.id AS item_id, i.sku, i.description,
+	       p.id AS location_id, p.code AS location, coalesce((SELECT code FROM zones WHERE id = p.zone_id), '') AS zone,
+	       p.x, p.y, i.id AS item_id, i.sku, i.description,
 	       i.base_unit AS unit, x.lot_id, coalesce(l.code, '') AS lot,
 	       coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires, x.serial_id, coalesce(u.code, '') AS serial,
 	       x.carton_id, coalesce(b.sscc, '') AS carton, x.quantity,

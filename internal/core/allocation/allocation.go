@@ -7,8 +7,10 @@
 //  3. then the withdrawal rule: the earliest expiry first (FEFO) for lots that
 //     expire, the earliest arrival first (FIFO) for other lots; stock of one date,
 //     and all stock without lots, counts as equal;
-//  4. the fewest bins;
-//  5. the least walk, as the sum of the bins' distances.
+//  4. a whole carton or pallet that is exactly what is wanted, before its count in loose
+//     units;
+//  5. the fewest bins;
+//  6. the least walk, as the sum of the bins' distances.
 //
 // Lots whose remaining life on the day of dispatch is too short are left out and
 // named. FEFO and FIFO are common practice, no source.
@@ -42,6 +44,8 @@ type Stock struct {
 	// of the item's usual bins.
 	Picking bool `json:"picking,omitempty"`
 	Usual   bool `json:"usual,omitempty"`
+	// Whole is true where the holding is all that is in one carton or pallet.
+	Whole bool `json:"whole,omitempty"`
 	// WalkM is the bin's distance in metres.
 	WalkM float64 `json:"walk_m"`
 }
@@ -130,9 +134,22 @@ func (r rank) before(o rank) bool {
 	return r.class < o.class || r.class == o.class && r.date < o.date
 }
 
-// serve takes what is short from equals: fewest bins, then least walk; the
-// fullest bin first.
+// exact is the nearest whole carton or pallet that holds just what is wanted, if there is one.
+func exact(wanted decimal.Decimal, equals []Stock) (at int, found bool) {
+	for i, s := range equals {
+		if s.Whole && s.Quantity.Equal(wanted) && (!found || s.WalkM < equals[at].WalkM) {
+			at, found = i, true
+		}
+	}
+	return at, found
+}
+
+// serve takes what is short from equals: a carton that is just that; or else fewest bins, then
+// least walk; the fullest bin first.
 func (a *Answer) serve(equals []Stock) {
+	if i, found := exact(a.Short, equals); found {
+		equals = equals[i : i+1]
+	}
 	choices := make([]covering.Choice, len(equals))
 	for i, s := range equals {
 		choices[i] = covering.Choice{Size: measure.Thousandths(s.Quantity), Cost: perStop + int64(s.WalkM*100) + 1}
@@ -162,6 +179,8 @@ func (s Stock) why(q decimal.Decimal) string {
 		return "expires first, " + s.Expires
 	case s.Lot != "" && s.Arrived != "":
 		return "arrived first, " + s.Arrived
+	case s.Whole && q.Equal(s.Quantity):
+		return "whole, just what is wanted"
 	case q.Equal(s.Quantity):
 		return "empties the bin"
 	}

@@ -37,14 +37,15 @@ type Task struct {
 
 // Settings are what tasks can be told; each reads those that it uses.
 type Settings struct {
-	Days       int    `json:"days,omitempty" minimum:"0" maximum:"365" doc:"What is wanted up to so many days from the day it runs on"`
-	Carrier    string `json:"carrier,omitempty" maxLength:"80" doc:"Only what goes with this carrier"`
-	Ready      bool   `json:"ready,omitempty" doc:"Only orders of which all can go now"`
-	Zone       string `json:"zone,omitempty" maxLength:"20" doc:"Only from this zone"`
-	Split      string `json:"split,omitempty" enum:",walk,order,zone,one" doc:"How rounds are made"`
-	MaxCartons int    `json:"max_cartons,omitempty" minimum:"0" maximum:"200" doc:"What a trolley takes; 0 is any number"`
-	MaxLines   int    `json:"max_lines,omitempty" minimum:"0" maximum:"1000" doc:"The most lines of a round; 0 is any number"`
-	Mail       bool   `json:"mail,omitempty" doc:"Mail each invoice to its customer"`
+	Days       int     `json:"days,omitempty" minimum:"0" maximum:"365" doc:"What is wanted up to so many days from the day it runs on"`
+	Carrier    string  `json:"carrier,omitempty" maxLength:"80" doc:"Only what goes with this carrier"`
+	Ready      bool    `json:"ready,omitempty" doc:"Only orders of which all can go now"`
+	Zone       string  `json:"zone,omitempty" maxLength:"20" doc:"Only from this zone"`
+	Split      string  `json:"split,omitempty" enum:",walk,order,zone,one" doc:"How rounds are made"`
+	MaxCartons int     `json:"max_cartons,omitempty" minimum:"0" maximum:"200" doc:"What a trolley takes; 0 is any number"`
+	MaxKg      float64 `json:"max_kg,omitempty" minimum:"0" maximum:"10000" doc:"The most kg on a trolley; 0 is any weight"`
+	MaxLines   int     `json:"max_lines,omitempty" minimum:"0" maximum:"1000" doc:"The most lines of a round; 0 is any number"`
+	Mail       bool    `json:"mail,omitempty" doc:"Mail each invoice to its customer"`
 }
 
 // Until is the last day that the settings reach to, YYYY-MM-DD, by a site's clock.

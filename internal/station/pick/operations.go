@@ -53,6 +53,7 @@ type Proposed struct {
 	Orders []string       `json:"orders"`
 	// Short says what no stock covers.
 	Shortages []Shortage `json:"shortages"`
+	Robbed    []Robbed   `json:"robbed" doc:"Orders wanted earlier that are promised what this takes"`
 	// Metres is the shortest walk, PlainMetres that in bin order.
 	Metres      float64         `json:"metres"`
 	PlainMetres float64         `json:"plain_metres"`
@@ -86,6 +87,9 @@ type ProposedStop struct {
 	// Available is what lies there and is not reserved elsewhere.
 	Available decimal.Decimal `json:"available"`
 	Why       string          `json:"why"`
+
+	// mine is true for what is reserved for the line.
+	mine bool
 }
 
 // Shortage is what a line still wants and no stock covers.
@@ -181,11 +185,12 @@ func Register(r *web.Router, prefix string) {
 		})
 	web.Query(r, http.MethodPost, "/pick/preview", "preview-round", "The walk of a round as it was changed", web.Lead,
 		func(ctx context.Context, in *struct{ Body Draft }) (*Proposed, error) {
-			_, out, err := review(ctx, db, in.Body.SiteID, [][]Stop{in.Body.Stops})
+			p, out, err := review(ctx, db, in.Body.SiteID, [][]Stop{in.Body.Stops})
 			if err != nil {
 				return nil, err
 			}
-			return out[0], nil
+			out[0].Robbed, err = p.robbed(ctx, db, out[0].Stops)
+			return out[0], err
 		})
 	web.Command(r, "/rounds", "release-round", "Release a round", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Draft }) (Round, error) {
@@ -209,6 +214,11 @@ func Register(r *web.Router, prefix string) {
 	web.Query(r, http.MethodPost, "/waves/plan", "plan-wave", "Stock and rounds proposed for many orders", web.Lead,
 		func(ctx context.Context, in *struct{ Body WaveWish }) (*Wave, error) {
 			return PlanWave(ctx, db, in.Body, r.Runner.Now())
+		})
+	web.Query(r, http.MethodPost, "/waves/preview", "preview-wave", "Rounds planned together, as they were changed",
+		web.Lead,
+		func(ctx context.Context, in *struct{ Body WaveDraft }) (*Wave, error) {
+			return ReviewWave(ctx, db, in.Body)
 		})
 	web.Command(r, "/waves", "release-wave", "Release rounds together", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body WaveDraft }) ([]Round, error) {

@@ -79,7 +79,7 @@ func newPlanner(
 		if only != nil && !slices.Contains(only, x.LocationID) {
 			continue
 		}
-		s := &shelf{LocationID: x.LocationID, Bin: x.Location, X: x.X, Y: x.Y, ItemID: x.ItemID, LotID: x.LotID,
+		s := &shelf{LocationID: x.LocationID, Bin: x.Location, Zone: x.Zone, X: x.X, Y: x.Y, ItemID: x.ItemID, LotID: x.LotID,
 			Lot: x.Lot, Expires: x.Expires, CartonID: x.CartonID, Carton: x.Carton,
 			SerialID: x.SerialID, Serial: x.Serial, Available: x.Quantity, mine: true}
 		p.add(s)
@@ -95,16 +95,6 @@ func (p *planner) stocks(l openLine) []*shelf {
 	return append(p.mine[l.ID][:len(p.mine[l.ID]):len(p.mine[l.ID])], p.stock[l.ItemID]...)
 }
 
-// bounds narrow where a round may take from.
-type bounds struct {
-	emptyFirst, zone, fromBin, toBin string
-}
-
-func (b bounds) take(s *shelf) bool {
-	return s.mine || (b.zone == "" || s.Zone == b.zone) && (b.fromBin == "" || s.Bin >= b.fromBin) &&
-		(b.toBin == "" || s.Bin <= b.toBin)
-}
-
 // allocate chooses stock for the lines, one after another: each is left what those before
 // it leave.
 func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []ProposedStop, short []Shortage) {
@@ -114,7 +104,7 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 		for i, s := range held {
 			if s.Available.IsPositive() && b.take(s) {
 				candidates = append(candidates, allocation.Stock{
-					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Reserved: s.mine,
+					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Reserved: s.mine, Whole: s.Whole,
 					First: b.emptyFirst != "" &&
 						strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(),
 						p.at[s.LocationID]),
@@ -129,7 +119,7 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 			s.Available = s.Available.Sub(part.Quantity)
 		}
 		if answer.Short.IsPositive() {
-			why := "none is free in a bin"
+			why := cmp.Or(b.outside(held), "none is free in a bin")
 			if bins := p.countRequests[l.ItemID]; bins != "" {
 				why = "what is in " + bins + " is to be counted first"
 			}
@@ -156,16 +146,22 @@ func Propose(ctx context.Context, q sqlx.QueryerContext, in Wish, now time.Time)
 	if err != nil {
 		return nil, err
 	}
-	stops, short := p.allocate(lines, in.bounds(), now)
+	within, err := in.bounds(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	stops, short := p.allocate(lines, within, now)
 	if in.FromID != 0 {
 		for i := range short {
 			short[i].Why = "none is free on that dock"
 		}
 	}
 	out, err := p.route(stops)
-	if err == nil {
-		out.Shortages = append(out.Shortages, short...)
+	if err != nil {
+		return nil, err
 	}
+	out.Shortages = append(out.Shortages, short...)
+	out.Robbed, err = p.robbed(ctx, q, stops)
 	return out, err
 }
 
@@ -192,10 +188,6 @@ func wishedLines(ctx context.Context, q sqlx.QueryerContext, in Wish) ([]openLin
 	return lines, nil
 }
 
-func (w Wish) bounds() bounds {
-	return bounds{w.EmptyFirst, w.Zone, strings.ToUpper(w.FromBin), strings.ToUpper(w.ToBin)}
-}
-
 // notBefore is the earliest expiry that leaves enough life today.
 func (l openLine) notBefore(now time.Time) string {
 	return now.AddDate(0, 0, l.LifeOut).Format(time.DateOnly)
@@ -204,7 +196,7 @@ func (l openLine) notBefore(now time.Time) string {
 func (l openLine) stop(s shelf, quantity decimal.Decimal, why string) ProposedStop {
 	return ProposedStop{
 		LineID: l.ID, OrderID: l.OrderID, Order: l.Order, LocationID: s.LocationID, Bin: s.Bin, Zone: s.Zone, ItemID: l.ItemID, SKU: l.SKU, Description: l.Text, Unit: l.Unit,
-		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, SerialID: s.SerialID, Serial: s.Serial, Quantity: quantity, Available: s.Available, Why: why,
+		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, SerialID: s.SerialID, Serial: s.Serial, Quantity: quantity, Available: s.Available, Why: why, mine: s.mine,
 	}
 }
 
@@ -219,7 +211,7 @@ func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (cata
 
 // route puts the stops in the order of the shortest walk and sums the round up.
 func (p *planner) route(stops []ProposedStop) (*Proposed, error) {
-	out := &Proposed{Stops: []ProposedStop{}, Shortages: []Shortage{}}
+	out := &Proposed{Stops: []ProposedStop{}, Shortages: []Shortage{}, Robbed: []Robbed{}}
 	sort.SliceStable(stops, func(i, j int) bool { return stops[i].Bin < stops[j].Bin })
 	round, err := walking.Shortest(p.floor, p.bench.Point(), p.points(stops))
 	if err != nil {

@@ -22,7 +22,7 @@ func Schedule() schedules.Task {
 	return schedules.Task{
 		Name: planRounds, Title: "Plan rounds", Help: "What is released and wanted by then is planned into " +
 			"rounds, and they go to the floor.",
-		Uses: []string{"days", "carrier", "ready", "zone", "split", "max_cartons", "max_lines"}, Roles: web.Lead,
+		Uses: []string{"days", "carrier", "ready", "zone", "split", "max_cartons", "max_lines", "max_kg"}, Roles: web.Lead,
 		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, s schedules.Settings,
 			now time.Time) (schedules.Work, error) {
 			wave, err := waveOf(ctx, q, site, s, now)
@@ -66,7 +66,7 @@ func waveOf(
 		return nil, err
 	}
 	wish := WaveWish{Wish: Wish{SiteID: site, Zone: s.Zone}, Split: s.Split, MaxCartons: s.MaxCartons,
-		MaxLines: s.MaxLines}
+		MaxLines: s.MaxLines, MaxKg: s.MaxKg}
 	for _, o := range open.Orders {
 		wish.OrderIDs = append(wish.OrderIDs, o.ID)
 	}

@@ -87,6 +87,8 @@ type shelf struct {
 	SerialID   *int64          `db:"-"`
 	Serial     string          `db:"-"`
 	Available  decimal.Decimal `db:"available"`
+	// Whole is true for all that is in one carton or pallet.
+	Whole bool `db:"whole"`
 	// mine is true for what is reserved for the very line it is offered to.
 	mine bool
 }
@@ -100,7 +102,9 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 		SELECT p.id AS location_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, b.item_id, b.lot_id,
 		       coalesce(l.code, '') AS lot, coalesce(to_char(l.expires_on, 'YYYY-MM-DD'), '') AS expires,
 		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.carton_id,
-		       coalesce(c.sscc, '') AS carton, b.available
+		       coalesce(c.sscc, '') AS carton, b.available,
+		       b.carton_id IS NOT NULL AND b.available = (SELECT sum(quantity) FROM balances
+		         WHERE carton_id = b.carton_id) AS whole
 		  FROM (SELECT location_id, item_id, lot_id, carton_id, sum(quantity - reserved) AS available FROM balances
 		         WHERE item_id = ANY($2) AND quantity > reserved AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
 		  JOIN locations p ON p.id = b.location_id JOIN sites s ON s.id = p.site_id

@@ -3,8 +3,10 @@ package pick
 import (
 	"context"
 	"fmt"
+	"maps"
 	"math"
 	"slices"
+	"strings"
 	"time"
 
 	"lanternrow/internal/catalog"
@@ -52,6 +54,7 @@ type Stops struct {
 type Wave struct {
 	Rounds    []*Proposed `json:"rounds"`
 	Shortages []Shortage  `json:"shortages"`
+	Robbed    []Robbed    `json:"robbed" doc:"Orders wanted earlier that are promised what the wave takes"`
 	Orders    int         `json:"orders"`
 	Lines     int         `json:"lines"`
 	// Metres is the walk of all rounds, SingleMetres that of the same orders one by one.
@@ -97,12 +100,17 @@ func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.
 		return nil, err
 	}
 	out := &Wave{Rounds: []*Proposed{}, Shortages: []Shortage{}}
-	stops, short := p.allocate(lines, in.bounds(), now)
+	within, err := in.bounds(ctx, q)
+	if err != nil {
+		return nil, err
+	}
+	stops, short := p.allocate(lines, within, now)
 	out.Shortages = append(out.Shortages, short...)
 	if len(stops) == 0 {
-		return nil, refusal.New(refusal.NothingToTake, "order_ids",
-			"Nothing that these orders want is free in a bin there. Look at what they wait for, or widen where it "+
-				"may be taken from.").Of(refusal.Conflict)
+		return nil, nothingToTake(short)
+	}
+	if out.Robbed, err = p.robbed(ctx, q, stops); err != nil {
+		return nil, err
 	}
 	for _, group := range groups(stops, in.Split) {
 		rounds, single, err := p.split(group, in, trolley)
@@ -126,6 +134,17 @@ func PlanWave(ctx context.Context, q sqlx.QueryerContext, in WaveWish, now time.
 	}
 	out.sum(lines)
 	return out, nil
+}
+
+// nothingToTake refuses a wave without a stop, and says why of the first lines.
+func nothingToTake(short []Shortage) error {
+	var why []string
+	for _, s := range short[:min(len(short), mostNamed)] {
+		why = append(why, fmt.Sprintf("%s of %s: %s", s.Quantity, s.SKU, s.Why))
+	}
+	return refusal.New(refusal.NothingToTake, "order_ids",
+		"Nothing that these orders want can be taken there. %s. Look at what they wait for, or widen where it may be "+
+			"taken from.", strings.Join(why, "; ")).Of(refusal.Conflict)
 }
 
 func (w *Wave) add(r *Proposed) {
@@ -225,7 +244,7 @@ func (p *planner) split(
 		return nil, 0, err
 	}
 	for _, r := range rounds {
-		cut, err := p.cut(r, in.MaxLines)
+		cut, err := p.cut(r, in)
 		if err != nil {
 			return nil, 0, err
 		}
@@ -258,9 +277,14 @@ func (p *planner) gather(
 	return rounds, answer.SingleMetres, nil
 }
 
-// cut parts a round of too many lines into stretches of its walk.
-func (p *planner) cut(stops []ProposedStop, most int) ([][]ProposedStop, error) {
-	if len(stops) <= most {
+// cut parts a round of too many lines or too much weight into stretches of its walk. Loose
+// goods that are too heavy together are taken on several; a carton or unit is never parted.
+func (p *planner) cut(stops []ProposedStop, in WaveWish) ([][]ProposedStop, error) {
+	kg := 0.0
+	for _, s := range stops {
+		kg += p.weight(s)
+	}
+	if len(stops) <= in.MaxLines && (in.MaxKg == 0 || kg <= in.MaxKg) {
 		return [][]ProposedStop{stops}, nil
 	}
 	routed, err := p.route(stops)
@@ -268,10 +292,60 @@ func (p *planner) cut(stops []ProposedStop, most int) ([][]ProposedStop, error) 
 		return nil, err
 	}
 	var out [][]ProposedStop
-	for part := range slices.Chunk(routed.Stops, most) {
-		out = append(out, slices.Clone(part))
+	var round []ProposedStop
+	room := in.MaxKg
+	next := func() {
+		if len(round) > 0 {
+			out = append(out, round)
+		}
+		round, room = nil, in.MaxKg
 	}
+	for i := 0; i < len(routed.Stops); {
+		if len(round) == in.MaxLines {
+			next()
+		}
+		s := &routed.Stops[i]
+		part, whole := p.within(*s, room, in.MaxKg, len(round) == 0)
+		if part.Quantity.IsPositive() {
+			round, room = append(round, part), room-p.weight(part)
+			s.Quantity = s.Quantity.Sub(part.Quantity)
+		}
+		if whole {
+			i++
+		} else {
+			next()
+		}
+	}
+	next()
 	return out, nil
+}
+
+func (p *planner) weight(s ProposedStop) float64 {
+	return s.Quantity.InexactFloat64() * p.lines[s.LineID].WeightKg.InexactFloat64()
+}
+
+// within is the part of a stop that a round has room for, which is at least one unit of the
+// first stop of a round; whole tells whether it is all of it. Without a most there is room.
+func (p *planner) within(s ProposedStop, room, most float64, first bool) (part ProposedStop, whole bool) {
+	const slack = 1e-9
+	if most == 0 || p.weight(s) <= room+slack {
+		return s, true
+	}
+	part = s
+	l := p.lines[s.LineID]
+	units := decimal.NewFromFloat(math.Floor(room/l.WeightKg.InexactFloat64() + slack))
+	switch {
+	case s.CartonID != nil || s.SerialID != nil || !l.Whole:
+		if first {
+			return s, true
+		}
+		part.Quantity = decimal.Zero
+	case first && units.IsZero():
+		part.Quantity = decimal.Min(decimal.NewFromInt(1), s.Quantity)
+	default:
+		part.Quantity = decimal.Min(units, s.Quantity)
+	}
+	return part, part.Quantity.Equal(s.Quantity)
 }
 
 // trolley is the largest carton there is.
@@ -305,12 +379,38 @@ func (p *planner) needs(order []ProposedStop, t trolley) (cartons int, kg float6
 	return cartons, kg
 }
 
-// ReleaseWave releases rounds together.
-func ReleaseWave(ctx context.Context, tx *command.Tx, in WaveDraft) ([]Round, error) {
-	drafts := make([][]Stop, len(in.Rounds))
-	for i, r := range in.Rounds {
+func (w WaveDraft) stops() [][]Stop {
+	drafts := make([][]Stop, len(w.Rounds))
+	for i, r := range w.Rounds {
 		drafts[i] = r.Stops
 	}
+	return drafts
+}
+
+// ReviewWave plans a wave anew as the lead changed it: which rounds there are and what they
+// take stays as it is.
+func ReviewWave(ctx context.Context, q sqlx.QueryerContext, in WaveDraft) (*Wave, error) {
+	p, rounds, err := review(ctx, q, in.SiteID, in.stops())
+	if err != nil {
+		return nil, err
+	}
+	out := &Wave{Rounds: []*Proposed{}, Shortages: rounds[0].Shortages}
+	var stops []ProposedStop
+	for _, r := range rounds {
+		out.add(r)
+		stops = append(stops, r.Stops...)
+	}
+	if out.SingleMetres, err = p.single(byOrder(stops)); err != nil {
+		return nil, err
+	}
+	out.sum(slices.Collect(maps.Values(p.lines)))
+	out.Robbed, err = p.robbed(ctx, q, stops)
+	return out, err
+}
+
+// ReleaseWave releases rounds together.
+func ReleaseWave(ctx context.Context, tx *command.Tx, in WaveDraft) ([]Round, error) {
+	drafts := in.stops()
 	var wave *int32
 	if len(drafts) > 1 {
 		var n int32

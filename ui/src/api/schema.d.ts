@@ -4144,6 +4144,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/waves/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Rounds planned together, as they were changed
+         * @description May be used by: lead.
+         */
+        post: operations["preview-wave"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -5491,6 +5511,8 @@ export interface components {
             path: unknown;
             /** Format: double */
             plain_metres: number;
+            /** @description Orders wanted earlier that are promised what this takes */
+            robbed: components["schemas"]["PickRobbed"][];
             shortages: components["schemas"]["PickShortage"][];
             stops: components["schemas"]["PickProposedStop"][];
             time: components["schemas"]["WalkingEstimate"];
@@ -5533,6 +5555,14 @@ export interface components {
              * @description Who walks it on; nobody yet without
              */
             person_id?: number;
+        };
+        PickRobbed: {
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            quantity: string;
+            sku: string;
+            wanted_on: string;
         };
         PickRound: {
             cartons: components["schemas"]["PickCarton"][];
@@ -5714,6 +5744,8 @@ export interface components {
             minutes: string;
             /** Format: int64 */
             orders: number;
+            /** @description Orders wanted earlier that are promised what the wave takes */
+            robbed: components["schemas"]["PickRobbed"][];
             rounds: components["schemas"]["PickProposed"][];
             shortages: components["schemas"]["PickShortage"][];
             /** Format: double */
@@ -6624,6 +6656,11 @@ export interface components {
              * @description What a trolley takes; 0 is any number
              */
             max_cartons?: number;
+            /**
+             * Format: double
+             * @description The most kg on a trolley; 0 is any weight
+             */
+            max_kg?: number;
             /**
              * Format: int64
              * @description The most lines of a round; 0 is any number
@@ -14746,6 +14783,39 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PickWaveWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickWave"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-wave": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickWaveDraft"];
             };
         };
         responses: {

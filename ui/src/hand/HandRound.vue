@@ -52,10 +52,19 @@ const { place, begin, move, scans, units, step, quantity, skipped } = usePlace(
   toRef(props, 'id'),
   computed(() => stop.value?.id),
   () => {
-    const step = now.value && stop.value ? stepAfter(now.value, stop.value) : 'bin'
-    return { step, quantity: step === 'quantity' ? String(wanted.value) : '' }
+    const scans = sameBin()
+    const step = now.value && stop.value ? stepAfter(now.value, stop.value, scans && 'item') : 'bin'
+    return { step, quantity: step === 'quantity' ? String(wanted.value) : '', ...(scans ? { scans } : {}) }
   },
 )
+/** The stop that was taken last, with what was scanned there. */
+let taken: { stop: Schemas['PickRoundStop']; scans: { bin?: string; item?: string } } | undefined
+/** Units that are reserved one by one in one bin are one walk to it: its label and the item's are scanned once. */
+function sameBin() {
+  const [before, s] = [taken?.stop, stop.value]
+  const same = s?.unit_serial && before?.line_id === s.line_id && before.location_id === s.location_id
+  return same ? { bin: taken?.scans.bin, item: taken?.scans.item } : undefined
+}
 const unitwise = computed(() => ['serial', 'serial_out'].includes(stop.value?.tracking ?? ''))
 const { busy, wrong, refused, guarded } = useGuarded()
 const shorting = ref(false)
@@ -221,6 +230,7 @@ function enough() {
 function take() {
   const s = stop.value
   if (!s) return
+  taken = { stop: s, scans: scans.value }
   return guarded(async () => {
     await make(
       {

@@ -9,7 +9,7 @@ import { keepPlace, type Place } from './store'
 export function usePlace(
   round: Ref<number>,
   stop: Ref<number | undefined>,
-  first: () => Pick<Place, 'step' | 'quantity'>,
+  first: () => Pick<Place, 'step' | 'quantity'> & Partial<Pick<Place, 'scans'>>,
 ) {
   const place = ref<Place>({ scans: {}, units: [], step: 'bin', quantity: '', skipped: [] })
   const begin = () => (place.value = { ...place.value, stop: stop.value, scans: {}, units: [], ...first() })

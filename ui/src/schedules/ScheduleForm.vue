@@ -123,6 +123,18 @@ function toggle(day: number) {
         :model-value="wish.settings.max_cartons"
         @update:model-value="(n) => set({ max_cartons: n || undefined })"
     /></FormField>
+    <FormField v-if="uses('max_lines')" label="Most lines"
+      ><CountEntry
+        :model-value="wish.settings.max_lines"
+        placeholder="any"
+        @update:model-value="(n) => set({ max_lines: n || undefined })"
+    /></FormField>
+    <FormField v-if="uses('max_kg')" label="Kg a trolley"
+      ><CountEntry
+        :model-value="wish.settings.max_kg"
+        placeholder="any"
+        @update:model-value="(n) => set({ max_kg: n || undefined })"
+    /></FormField>
     <a-checkbox
       v-if="uses('ready')"
       :checked="!!wish.settings.ready"

@@ -26,6 +26,7 @@ export type Bounds = {
   split: Split
   max_cartons?: number
   max_lines?: number
+  max_kg?: number
   zone: string
   from_bin: string
   to_bin: string
@@ -79,16 +80,16 @@ const columns: Column<Order>[] = [
     sort: true,
     width: 90,
   },
-  { name: 'customer', label: 'Customer', of: (o) => o.customer, sort: true, width: 152 },
+  { name: 'customer', label: 'Customer', of: (o) => o.customer, sort: true, width: 144 },
   {
     name: 'wanted',
     label: 'Wanted',
     of: (o) => (o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on),
     mono: true,
     late: (o) => o.late,
-    width: 112,
+    width: 124,
   },
-  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier, sort: true, width: 108 },
+  { name: 'carrier', label: 'Carrier', of: (o) => o.carrier, sort: true, width: 104 },
   { name: 'lines', label: 'Lines', of: (o) => o.lines, right: true, mono: true, sort: true, width: 60 },
   { name: 'units', label: 'Units', of: (o) => o.units, right: true, mono: true, sort: true, width: 68 },
   {
@@ -170,6 +171,7 @@ const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n
     /></FormField>
     <FormField label="Cartons a trolley"><CountEntry v-model="bounds.max_cartons" /></FormField>
     <FormField label="Most lines"><CountEntry v-model="bounds.max_lines" placeholder="any" /></FormField>
+    <FormField label="Kg a trolley"><CountEntry v-model="bounds.max_kg" placeholder="any" /></FormField>
     <FormField label="From bin"><BinEntry v-model="bounds.from_bin" placeholder="any" :width="98" /></FormField>
     <FormField label="To bin"><BinEntry v-model="bounds.to_bin" placeholder="any" :width="98" /></FormField>
     <FormField label="Empty this bin first"><BinEntry v-model="emptyFirst" placeholder="any" :width="98" /></FormField>

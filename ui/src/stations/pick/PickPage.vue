@@ -13,7 +13,8 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { plural, since, when } from '@/parts/words'
 import PickDay from './PickDay.vue'
 import OpenOrders, { type Bounds, type Chosen } from './OpenOrders.vue'
-import { type Stop, useProposedRound } from './proposedRound'
+import RobbedOrders from './RobbedOrders.vue'
+import { asked, type Stop, useProposedRound } from './proposedRound'
 import WavePlan from './WavePlan.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -61,8 +62,6 @@ watch(
   { immediate: true },
 )
 
-/** Lines that were left out of the wave that is planned. */
-const leftOut = ref<number[]>([])
 const wave = ref<Schemas['PickWave']>()
 async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
   done.value = ''
@@ -76,6 +75,7 @@ async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
           split: bounds.split,
           max_cartons: bounds.max_cartons,
           max_lines: bounds.max_lines,
+          max_kg: bounds.max_kg,
           zone: bounds.zone || undefined,
           from_bin: bounds.from_bin || undefined,
           to_bin: bounds.to_bin || undefined,
@@ -85,11 +85,33 @@ async function planWave(chosen: Chosen, bounds: Bounds, first: string) {
     ),
   )
   wave.value = w
-  leftOut.value = chosen.left
+  inWave.value = undefined
+  proposed.leave()
+}
+/** The round of the wave that is being changed, which then goes back into it. */
+const inWave = ref<number>()
+function changeRound(i: number) {
+  const r = wave.value?.rounds[i]
+  if (!r) return
+  inWave.value = i
+  proposed.take(r)
+}
+async function intoWave() {
+  const stops = proposed.stops.value.map((s) => asked(s, s.text))
+  const rounds = (wave.value?.rounds ?? [])
+    .map((r, i) => ({ stops: i === inWave.value ? stops : r.stops.map((s) => asked(s, s.quantity)) }))
+    .filter((r) => r.stops.length)
+  const w = await run(() => ask(api.POST('/api/v1/waves/preview', { body: { site_id: site.value, rounds } })))
+  if (!w) return
+  wave.value = w
+  leaveRound()
+}
+function leaveRound() {
+  inWave.value = undefined
   proposed.leave()
 }
 function planOne(chosen: Chosen, first = '') {
-  wave.value = undefined
+  wave.value = inWave.value = undefined
   void proposed.propose({ ...chosen, first, dock: 0 })
 }
 async function gone(rounds: Schemas['PickRound'][]) {
@@ -385,16 +407,18 @@ const proposalColumns: Column<Stop>[] = [
       </SheetTable>
     </template>
     <WavePlan
-      v-else-if="wave"
+      v-else-if="wave && inWave === undefined"
       :wave="wave"
       :floor="floor.data.value"
       @gone="gone"
       @leave="wave = undefined"
-      @alone="(orders) => planOne({ orders, left: leftOut })"
+      @change="changeRound"
     />
     <template v-else-if="stops.length || proposal">
       <p>
-        <a-button type="link" size="small" @click="proposed.leave">Back to what waits</a-button>
+        <a-button type="link" size="small" @click="leaveRound">{{
+          inWave === undefined ? 'Back to what waits' : 'Back to the wave, unchanged'
+        }}</a-button>
       </p>
       <DraftNotice :of="draft" :labels="() => 'the round'" />
       <div v-if="next" class="note w" role="status">
@@ -403,7 +427,10 @@ const proposalColumns: Column<Stop>[] = [
           >Discard it and plan {{ plural(next.orders.length, 'other order') }}</a-button
         >
       </div>
-      <h1>A round for {{ plural(new Set(stops.map((s) => s.order_id)).size, 'order') }}</h1>
+      <h1>
+        {{ inWave === undefined ? 'A round' : `Round ${inWave + 1} of the wave` }} for
+        {{ plural(new Set(stops.map((s) => s.order_id)).size, 'order') }}
+      </h1>
       <p v-if="plan" class="mute">
         <b class="mono">{{ plan.metres }} m</b> by the shortest walk,
         {{ Math.max(0, Math.round((plan.plain_metres - plan.metres) * 10) / 10) }} m less than plain bin order.
@@ -419,6 +446,7 @@ const proposalColumns: Column<Stop>[] = [
       <div v-for="l in short" :key="l.order + l.sku" class="note w">
         {{ l.order }} is {{ l.quantity }} short of {{ l.sku }}: {{ l.why }}. It stays open.
       </div>
+      <RobbedOrders :of="(plan ?? proposal)?.robbed ?? []" />
       <SheetTable
         data-proposal
         label="Stops proposed"
@@ -474,7 +502,10 @@ const proposalColumns: Column<Stop>[] = [
         <div v-if="done" class="note g" role="status">{{ done }}</div>
         <div v-if="problem || refused" class="note s" role="alert">{{ (problem ?? refused)?.message }}</div>
         <template v-if="plan">
-          <div class="note g">
+          <div v-if="inWave !== undefined" class="note g">
+            Nothing is released yet: the round goes back into its wave.
+          </div>
+          <div v-else class="note g">
             Releasing it moves nothing yet. It reserves this stock for its orders: nobody else may take it.
           </div>
           <div v-for="(s, i) in plan.stops" :key="i" class="reservation">
@@ -490,9 +521,9 @@ const proposalColumns: Column<Stop>[] = [
         class="big"
         data-primary
         :disabled="!plan || !fresh || busy || !!refused"
-        @click="release"
+        @click="inWave === undefined ? release() : intoWave()"
       >
-        {{ plan?.button ?? 'Release the round' }}
+        {{ inWave === undefined ? (plan?.button ?? 'Release the round') : 'Put it back into the wave' }}
       </a-button>
     </template>
   </BenchLayout>

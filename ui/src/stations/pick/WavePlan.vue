@@ -5,12 +5,14 @@ import { session } from '@/api/session'
 import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand } from '@/parts/command'
 import { plural } from '@/parts/words'
+import { asked } from './proposedRound'
+import RobbedOrders from './RobbedOrders.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
 
 /** Rounds that are planned together for many orders, looked over before they are released. */
 const props = defineProps<{ wave: Schemas['PickWave']; floor?: Schemas['StockFloorPlan'] }>()
-const emit = defineEmits<{ gone: [rounds: Schemas['PickRound'][]]; leave: []; alone: [orders: number[]] }>()
+const emit = defineEmits<{ gone: [rounds: Schemas['PickRound'][]]; leave: []; change: [round: number] }>()
 const left = ref<number[]>([])
 const shown = ref(0)
 watch(
@@ -34,16 +36,7 @@ async function release() {
           headers: h,
           body: {
             site_id: session.site,
-            rounds: going.value.map((r) => ({
-              stops: r.stops.map((s) => ({
-                line_id: s.line_id,
-                location_id: s.location_id,
-                lot_id: s.lot_id ?? undefined,
-                carton_id: s.carton_id ?? undefined,
-                serial_id: s.serial_id ?? undefined,
-                quantity: s.quantity,
-              })),
-            })),
+            rounds: going.value.map((r) => ({ stops: r.stops.map((s) => asked(s, s.quantity)) })),
           },
         }),
       ),
@@ -79,6 +72,7 @@ const columns: Column<Schemas['PickProposed']>[] = [
   <div v-if="wave.shortages.length > 4" class="note w">
     {{ wave.shortages.length - 4 }} more lines are short and stay open.
   </div>
+  <RobbedOrders :of="wave.robbed" />
   <SheetTable
     data-wave
     :columns="columns"
@@ -92,10 +86,8 @@ const columns: Column<Schemas['PickProposed']>[] = [
         @change="left = left.includes(i) ? left.filter((x) => x !== i) : [...left, i]" /></template
     ><template #round="{ index: i }"
       ><a-button type="link" size="small" class="mono" @click="shown = i">{{ i + 1 }}</a-button></template
-    ><template #does="{ row: r }"
-      ><a-button type="link" size="small" @click="$emit('alone', [...new Set(r.stops.map((s) => s.order_id))])"
-        >Change</a-button
-      ></template
+    ><template #does="{ index: i }"
+      ><a-button type="link" size="small" @click="$emit('change', i)">Change</a-button></template
     ></SheetTable
   >
   <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>

@@ -8,6 +8,16 @@ import type { Chosen } from './OpenOrders.vue'
 
 /** A stop that is proposed, with what is typed for it, told apart by a key of its own. */
 export type Stop = Schemas['PickProposedStop'] & { key: number; text: string }
+/** A stop as it is asked for. */
+export const asked = (s: Schemas['PickProposedStop'], quantity: string): Schemas['PickStop'] => ({
+  line_id: s.line_id,
+  location_id: s.location_id,
+  lot_id: s.lot_id ?? undefined,
+  carton_id: s.carton_id ?? undefined,
+  serial_id: s.serial_id ?? undefined,
+  quantity,
+})
+
 /** What a round is proposed for. */
 interface Wish extends Chosen {
   /** The bin that is emptied first, or "". */
@@ -64,6 +74,13 @@ export function useProposedRound(command: ReturnType<typeof useCommand>) {
     begun.value = { wish, proposal: p ?? null, stops }
     draft.discard()
   }
+  /** Changes a round of a wave, that goes back into it. */
+  function take(p: Schemas['PickProposed']) {
+    next.value = undefined
+    const stops = p.stops.map((s) => ({ ...s, key: ++made, text: s.quantity }))
+    begun.value = { wish: null, proposal: p, stops }
+    draft.discard()
+  }
   /** Plans orders that somebody came here with, unless what was typed for a round would be lost. */
   function open(wish: Wish) {
     const now = mine.value.wish
@@ -94,14 +111,7 @@ export function useProposedRound(command: ReturnType<typeof useCommand>) {
     stops.value.length
       ? {
           site_id: session.site,
-          stops: stops.value.map((s) => ({
-            line_id: s.line_id,
-            location_id: s.location_id,
-            lot_id: s.lot_id ?? undefined,
-            carton_id: s.carton_id ?? undefined,
-            serial_id: s.serial_id ?? undefined,
-            quantity: s.text,
-          })),
+          stops: stops.value.map((s) => asked(s, s.text)),
         }
       : null,
   )
@@ -116,5 +126,5 @@ export function useProposedRound(command: ReturnType<typeof useCommand>) {
     if (r) leave()
     return r
   }
-  return { draft, proposal, stops, next, propose, open, leave, useBin, preview, release }
+  return { draft, proposal, stops, next, propose, take, open, leave, useBin, preview, release }
 }
