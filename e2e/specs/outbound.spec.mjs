@@ -259,6 +259,16 @@ test('a carton is looked through, weighed, loaded onto the right vehicle, and in
   await page.locator('[data-check]').fill('HZ-500')
   await page.keyboard.press('Enter')
   await expect(page.locator('[data-problem]')).toContainText('does not belong into carton')
+  // A part of it goes into a blank carton, and comes back.
+  const [empty] = await ask(page, '/cartons?site=1&state=blank')
+  await page.getByText('Move goods to another carton', { exact: true }).click()
+  await page.getByRole('textbox', { name: 'Label of the other carton' }).fill(empty.sscc)
+  await page.getByRole('textbox', { name: 'Scan what is moved' }).fill('TP-W50')
+  await page.keyboard.press('Enter')
+  await expect(page.getByRole('status').filter({ hasText: '1 of TP-W50 moved' })).toBeVisible()
+  await expect(page.locator('[data-contents]')).toContainText('1 ')
+  await page.getByRole('button', { name: 'Undo' }).click()
+  await expect(page.locator('[data-contents] tbody tr')).toContainText('2 ')
   for (const n of [1, 2]) {
     await page.locator('[data-check]').fill('TP-W50')
     await page.keyboard.press('Enter')

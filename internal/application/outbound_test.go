@@ -2,6 +2,7 @@ package application_test
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -478,6 +479,10 @@ func TestARoundOnPaperIsConfirmedInOneStep(t *testing.T) {
 	lead := world.SignOn(t, base, "lead")
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
 	h.Stock(t, world.Headset, h.Bin(t, "A-02-1-A"), 3)
+	if _, err := h.Owner.Exec(`
+		INSERT INTO carton_sizes (code, name, sides_cm, max_kg, tare_kg) VALUES ('S', 'small', '{60,40,40}', 1, 0)`); err != nil {
+		t.Fatal(err)
+	}
 	a, b := sellNow(lead, world.Clamp, "4"), sellNow(lead, world.Clamp, "5", world.Headset, "2")
 	r, rp := roundFor(lead, lead, id(a, "id"), id(b, "id"))
 	if pdf := lead.Get(rp + "/list.pdf"); pdf.Status != 200 || !strings.HasPrefix(string(pdf.Body), "%PDF") {
@@ -496,8 +501,14 @@ func TestARoundOnPaperIsConfirmedInOneStep(t *testing.T) {
 	done := lead.Post(rp+"/confirm", object{"differing": []object{
 		{"stop_id": headsets["id"], "picked": "2", "serials": []string{"H-1", "H-2"}}, {"stop_id": clamps["id"],
 			"picked": "3"}}}).JSON()
-	if done["state"] != "done" || len(done["cartons"].([]any)) != 2 {
+	// Of at most 1 kg each, the orders' 1.8 and 2.15 kg go into 2 and 3 cartons, as is proposed.
+	if done["state"] != "done" || len(done["cartons"].([]any)) != 5 {
 		t.Fatalf("the round is %v with %v", done["state"], done["cartons"])
+	}
+	for _, c := range lead.Get("/cartons?site=1&state=at_bench").JSONs() {
+		if kg, _ := strconv.ParseFloat(c["expected_kg"].(string), 64); kg > 1 || c["size"] != "S" {
+			t.Errorf("a carton of size %v holds %v kg", c["size"], kg)
+		}
 	}
 	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "2" || h.Holds(t, world.Bench, world.Clamp) != "7" ||
 		h.Holds(t, world.Bench, world.Headset) != "2" {
@@ -636,6 +647,38 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	// 6 × 0.45 + 0.4 = 3.1 kg and 0.3 kg of carton. The scale says half a kilogram more: it
 	// is opened again, and a lead lets it pass once it was looked through.
 	picker.Post("/scale/tell", object{"site_id": world.Site, "variance_kg": 0.5, "answers": true}).JSON()
+	// What is too heavy for its size is refused, and says how to part it.
+	picker.Post(cp+"/pack/preview", object{"size": "S", "weight_kg": "11.5"}).Refused(409, "too_heavy", "size",
+		"holds 11.2 kg, and size S takes 10", "Move 3 of HC-050 (1.35 kg) to another")
+	// It is parted: two clamps go into a blank carton, and back again.
+	other := picker.Post("/cartons", object{"site_id": world.Site, "count": 1}).JSONs()[0]
+	repack := func(from, to any, more object) object {
+		body := object{"to": to, "scan": "HC-050"}
+		for k, v := range more {
+			body[k] = v
+		}
+		return picker.Post(fmt.Sprintf("/cartons/%v/repack", from), body).JSON()
+	}
+	picker.Post(cp+"/repack", object{"to": sscc, "scan": "HC-050"}).Refused(409, "wrong_carton", "to")
+	picker.Post(cp+"/repack", object{"to": other["sscc"], "scan": "SW-130"}).Refused(409, "not_in_carton", "scan")
+	picker.Post(cp+"/repack", object{"to": other["sscc"], "scan": "HC-050", "quantity": "7"}).Refused(409, "not_enough",
+		"quantity", "holds 6 of HC-050, not 7")
+	parted := repack(carton, other["sscc"], object{"quantity": "2"})
+	if at(parted, "from", "expected_kg") != "2.2" || at(parted, "to", "expected_kg") != "0.9" ||
+		at(parted, "to", "state") != "at_bench" || at(parted, "to", "order") != at(o, "number") {
+		t.Fatalf("two clamps go over: %v", parted)
+	}
+	repack(carton, other["sscc"], object{"scan": "H-7"})
+	repack(id(other, "id"), sscc, object{"scan": "H-7"})
+	if back := repack(id(other, "id"), sscc, object{"quantity": "2"}); at(back, "to", "expected_kg") != "3.1" ||
+		at(back, "from", "state") != "blank" {
+		t.Fatalf("two clamps come back: %v", back)
+	}
+	picker.Post(cp+"/check", object{"scan": "HC-050", "quantity": "6"}).JSON()
+	picker.Post(cp+"/check", object{"scan": "H-7"}).JSON()
+	if sizes := picker.Get(cp + "/sizes").JSONs(); len(sizes) != 2 || sizes[0]["code"] != "S" {
+		t.Errorf("sizes that hold it: %v", sizes)
+	}
 	body := object{"size": "S", "weight_kg": "3.9"}
 	if p := picker.Post(cp+"/pack/preview", body).JSON(); !strings.HasPrefix(p["button"].(string), "Open carton") ||
 		len(p["moves"].([]any)) != 0 {

@@ -29,6 +29,7 @@ type Carton struct {
 	OrderID  *int64           `db:"order_id" json:"order_id"`
 	Order    string           `db:"order_number" json:"order"`
 	Customer string           `db:"customer" json:"customer"`
+	Address  string           `db:"address" json:"address"`
 	Carrier  string           `db:"carrier" json:"carrier"`
 	WantedOn *string          `db:"wanted_on" json:"wanted_on"`
 	Late     bool             `db:"late" json:"late"`
@@ -90,7 +91,7 @@ func (c Carton) NothingToRestock() error {
 const columns = `
 	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number,
 	       coalesce(o.recipient, '') AS customer,
-	       coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
+	       coalesce(o.address, '') AS address, coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
 	       coalesce(o.wanted_on < current_date AND w.state <> 'shipped', false) AS late,
 	       coalesce(r.number, '') AS round, w.weight_kg,
 	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id
@@ -260,7 +261,7 @@ func number(ctx context.Context, tx *command.Tx, prefix, kind string) (sscc stri
 
 // Label is the carton's label.
 func (c Carton) Label(from string) papers.CartonLabel {
-	return papers.CartonLabel{SSCC: c.SSCC, Order: c.Order, To: c.Customer, From: from, Carrier: c.Carrier}
+	return papers.CartonLabel{SSCC: c.SSCC, Order: c.Order, To: c.Customer, Address: c.Address, From: from, Carrier: c.Carrier}
 }
 
 // Group lists the carton's contents for a paper.

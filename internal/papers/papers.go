@@ -48,6 +48,20 @@ func (s *Sheet) sayRight(x, y, points float64, style, text string) {
 	s.pdf.Text(x-s.pdf.GetStringWidth(s.text(text)), y, s.text(text))
 }
 
+// within says a text in so many lines of a width at most, and sets down where it is cut.
+func (s *Sheet) within(x, y, width, points float64, text string, lines int) {
+	const leading = 0.4 // millimetres a point
+	s.pdf.SetFont("Helvetica", "", points)
+	parts := s.pdf.SplitLines([]byte(s.text(strings.Join(strings.Fields(text), " "))), width)
+	for i, part := range parts[:min(len(parts), lines)] {
+		words := string(part)
+		if i == lines-1 && len(parts) > lines {
+			words += s.text(" …")
+		}
+		s.pdf.Text(x, y+float64(i)*leading*points, words)
+	}
+}
+
 // gs1128 draws a GS1-128 symbol of a raw element string as vector bars and returns
 // its width.
 func (s *Sheet) gs1128(x, y, height float64, dots int, element string) (float64, error) {
@@ -175,7 +189,7 @@ func clip(text string, most int) string {
 // A CartonLabel is one carton's label. The order and the address are empty on a
 // blank one.
 type CartonLabel struct {
-	SSCC, Order, To, From, Carrier string
+	SSCC, Order, To, Address, From, Carrier string
 }
 
 // CartonLabels makes labels of 105 by 74 mm, one a page.
@@ -186,8 +200,9 @@ func CartonLabels(labels []CartonLabel) ([]byte, error) {
 		s.say(6, 9, 9, "", l.From)
 		if l.Order != "" {
 			s.sayRight(99, 10, 14, "B", l.Order)
-			s.say(6, 19, 13, "B", l.To)
-			s.say(6, 25, 10, "", l.Carrier)
+			s.say(6, 15, 13, "B", l.To)
+			s.within(6, 19.5, 62, 9, l.Address, 3)
+			s.sayRight(99, 20, 10, "", l.Carrier)
 		} else {
 			s.say(6, 19, 13, "B", "Carton")
 		}

@@ -62,6 +62,7 @@ func TestEveryCartonLabelReadsBack(t *testing.T) {
 		l := CartonLabel{SSCC: sscc, From: "Wick & Gantry"}
 		if i%2 == 0 {
 			l.Order, l.To, l.Carrier = fmt.Sprint("S-", i), "Théâtre du Phare, Ålesund", "Northgate Vans"
+			l.Address = "Second yard behind the old fish market, Brygga 14, 6004 Ålesund"
 		}
 		labels = append(labels, l)
 	}
@@ -80,7 +81,7 @@ func TestEveryCartonLabelReadsBack(t *testing.T) {
 		}
 		// And a person can read what the scanner reads.
 		if !strings.Contains(text[i], "(00) "+l.SSCC) || l.Order != "" && !strings.Contains(text[i],
-			"Théâtre du Phare, Ålesund") {
+			"Théâtre du Phare, Ålesund") || l.Order != "" && !strings.Contains(text[i], "6004 Ålesund") {
 			t.Errorf("label %d says %q", i, text[i])
 		}
 	}

@@ -229,74 +229,13 @@ func match(
 		"You scanned %s. It does not belong into carton …%s, for %s. Set it aside and ask the lead.", what, c.SSCC[14:], c.Order).Of(refusal.Conflict).With("scanned", what)
 }
 
-// readSizes reads the kinds of cartons there are.
-func readSizes(ctx context.Context, q sqlx.QueryerContext) ([]cartonization.Size, error) {
-	var rows []struct {
-		Code          string
-		A, B, C       float64
-		MaxKg, TareKg float64
-	}
-	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT code, sides_cm[1]::float8 AS a, sides_cm[2]::float8 AS b, sides_cm[3]::float8 AS c,
-		       coalesce(max_kg, 0)::float8 AS maxkg, tare_kg::float8 AS tarekg FROM carton_sizes ORDER BY code`)
-	if err != nil {
-		return nil, fmt.Errorf("reading carton sizes: %w", err)
-	}
-	out := make([]cartonization.Size, len(rows))
-	for i, r := range rows {
-		out[i] = cartonization.Size{Code: r.Code, SidesCm: [3]float64{r.A, r.B, r.C}, MaxKg: r.MaxKg, TareKg: r.TareKg}
-	}
-	return out, nil
-}
-
-// propose asks the rules which cartons hold so many of these items.
-func propose(
-	ctx context.Context, q sqlx.QueryerContext, counts map[int32]decimal.Decimal,
-) (cartonization.Answer, error) {
-	sizes, err := readSizes(ctx, q)
-	if err != nil {
-		return cartonization.Answer{}, err
-	}
-	ids := make([]int32, 0, len(counts))
-	for id := range counts {
-		ids = append(ids, id)
-	}
-	var rows []struct {
-		ID       int32
-		SKU      string
-		Whole    bool
-		WeightKg float64 `db:"weight_kg"`
-		VolumeL  float64 `db:"volume_l"`
-		A, B, C  float64
-	}
-	err = sqlx.SelectContext(ctx, q, &rows, `
-		SELECT i.id, i.sku, i.whole, i.weight_kg::float8 AS weight_kg, i.volume_l::float8 AS volume_l,
-		       coalesce(p.sides_cm[1], 0)::float8 AS a, coalesce(p.sides_cm[2], 0)::float8 AS b,
-		       coalesce(p.sides_cm[3], 0)::float8 AS c
-		  FROM items i LEFT JOIN packs p ON p.item_id = i.id AND p.holds = 1 WHERE i.id = ANY($1) ORDER BY i.sku`, ids)
-	if err != nil {
-		return cartonization.Answer{}, fmt.Errorf("reading how large items are: %w", err)
-	}
-	var things []cartonization.Thing
-	for _, r := range rows {
-		t := cartonization.Thing{Key: r.SKU, Count: int(counts[r.ID].IntPart()), WeightKg: r.WeightKg,
-			VolumeL: r.VolumeL, SidesCm: [3]float64{r.A, r.B, r.C}}
-		if !r.Whole {
-			// What is measured goes in one piece.
-			n := counts[r.ID].InexactFloat64()
-			t.Count, t.WeightKg, t.VolumeL, t.SidesCm = 1, n*r.WeightKg, n*r.VolumeL, [3]float64{}
-		}
-		things = append(things, t)
-	}
-	return cartonization.Propose(things, sizes)
-}
-
-func proposeFor(ctx context.Context, q sqlx.QueryerContext, c cartons.Carton) (cartonization.Answer, error) {
+// countsIn is how many base units of which items are in a carton.
+func countsIn(c cartons.Carton) map[int32]decimal.Decimal {
 	counts := map[int32]decimal.Decimal{}
 	for _, x := range c.Contents {
 		counts[x.ItemID] = counts[x.ItemID].Add(x.Quantity)
 	}
-	return propose(ctx, q, counts)
+	return counts
 }
 
 // proposeForOrder proposes cartons for what an order has not in cartons yet.
@@ -314,5 +253,5 @@ func proposeForOrder(ctx context.Context, q sqlx.QueryerContext, order int64) (c
 	for _, r := range rows {
 		counts[r.Item] = r.Due
 	}
-	return propose(ctx, q, counts)
+	return cartons.Propose(ctx, q, counts)
 }

@@ -61,6 +61,9 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		}
 	}
 	c.WeightKg = &weight
+	if err := withinSize(ctx, q, c, weight); err != nil {
+		return c, nil, err
+	}
 	if off := weight.Sub(c.Expected); off.Abs().GreaterThan(s.allowance(c.Expected)) {
 		question := refusal.New(refusal.WeightDiffers, "weight_kg",
 			"Carton …%s weighs %s kg and is expected at %s kg: a difference of %s kg, and %s kg is allowed. It "+

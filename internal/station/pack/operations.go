@@ -85,6 +85,14 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, tx *command.Tx, in *byID) (cartons.Carton, error) {
 			return OpenAgain(ctx, tx, in.ID)
 		})
+	web.Command(r, "/cartons/{id}/repack", "repack-goods", "Move goods from a carton at the bench into another",
+		web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body Repacking
+		}) (Repacked, error) {
+			return Repack(ctx, tx, in.ID, in.Body)
+		})
 	registerProposals(r, prefix)
 }
 
@@ -98,7 +106,16 @@ func registerProposals(r *web.Router, prefix string) {
 			if err != nil {
 				return cartonization.Answer{}, err
 			}
-			return proposeFor(ctx, db, c)
+			return cartons.Propose(ctx, db, countsIn(c))
+		})
+	web.Query(r, http.MethodGet, "/cartons/{id}/sizes", "list-sizes-that-hold",
+		"The sizes of which one carton holds what is in it, the smallest first", web.Everyone,
+		func(ctx context.Context, in *byID) ([]cartonization.Size, error) {
+			c, err := cartons.ByID(ctx, db, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			return cartons.Holding(ctx, db, countsIn(c))
 		})
 	web.Query(r, http.MethodGet, "/sales-orders/{id}/cartons", "propose-cartons",
 		"What goes into which carton, for what an order still wants", web.Everyone,

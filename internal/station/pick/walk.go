@@ -4,21 +4,17 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strings"
 	"time"
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
-	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
-	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/resolving"
 
-	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -273,120 +269,4 @@ func (s RoundStop) changeLot(ctx context.Context, tx *command.Tx, lot int64) err
 		return fmt.Errorf("changing a stop's lot: %w", err)
 	}
 	return nil
-}
-
-// Confirm ends a round that was walked on paper, in one step: every stop was made as it
-// was planned, but for those that differ. Each order's goods go into a carton of its own.
-func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Confirmation) (Round, error) {
-	r, err := readReplanning(ctx, tx, id, "confirmed it from paper", Start)
-	if err != nil {
-		return r, err
-	}
-	cartonOf := map[int64]int64{}
-	for _, c := range r.Cartons {
-		if c.State == states.CartonOpen && c.OrderID != nil {
-			cartonOf[*c.OrderID] = c.ID
-		}
-	}
-	for _, s := range r.Stops {
-		if s.State != states.StopOpen {
-			continue
-		}
-		taken, codes, err := in.of(ctx, tx, s)
-		if err != nil {
-			return r, err
-		}
-		if taken.IsPositive() {
-			if cartonOf[s.OrderID] == 0 {
-				if r, err = openBlank(ctx, tx, prefix, r, s.OrderID, cartonOf); err != nil {
-					return r, err
-				}
-			}
-			if err := s.checkUnits(ctx, tx, codes); err != nil {
-				return r, err
-			}
-			if err := pickStop(ctx, tx, r, s, taken, codes, cartonOf[s.OrderID], time.Time{}); err != nil {
-				return r, err
-			}
-		}
-		if short := s.Quantity.Sub(s.Picked).Sub(s.Short).Sub(taken); short.IsPositive() {
-			s.Picked = s.Picked.Add(taken)
-			if err := s.foundShort(ctx, tx, r, decimal.Zero, short); err != nil {
-				return r, err
-			}
-		}
-	}
-	return Stage(ctx, tx, id, true)
-}
-
-// of is what was taken at a stop by the paper, and which units.
-func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (decimal.Decimal, []string, error) {
-	taken, codes, field := s.Quantity.Sub(s.Picked).Sub(s.Short), []string(nil), "differing"
-	for i, d := range c.Differing {
-		if d.StopID != s.ID {
-			continue
-		}
-		field = fmt.Sprintf("differing[%d]", i)
-		q, err := s.quantity(field+".taken", d.Picked)
-		if err != nil {
-			return q, nil, err
-		}
-		taken, codes = q, d.Serials
-	}
-	// Where just those units lie there that are to be taken, they were.
-	if n := int(taken.IntPart()); s.unitwise() && len(codes) == 0 && n == len(s.Serials) {
-		codes = s.Serials
-	}
-	if s.unitwise() && taken.IsPositive() && len(codes) != int(taken.IntPart()) {
-		return taken, nil, refusal.New(refusal.SerialsTotal, field+".serials",
-			"Stop %d: write the serials of the %s %s down that were taken in %s.", s.Seq, taken, s.SKU, s.Bin)
-	}
-	return taken, codes, nil
-}
-
-// openBlank opens a new carton for an order.
-func openBlank(
-	ctx context.Context, tx *command.Tx, prefix string, r Round, order int64, by map[int64]int64,
-) (Round, error) {
-	made, err := cartons.MakeLabels(ctx, tx, r.SiteID, 1, prefix)
-	if err != nil {
-		return r, err
-	}
-	if r, err = OpenCarton(ctx, tx, r.ID, made[0].SSCC, order); err == nil {
-		by[order] = made[0].ID
-	}
-	return r, err
-}
-
-// pickList is a round on paper: its stops in the order of the walk, to be ticked off.
-func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Time) (string, []byte, error) {
-	r, err := readRound(ctx, q, id)
-	if err != nil {
-		return "", nil, err
-	}
-	var site string
-	if err := sqlx.GetContext(ctx, q, &site, `SELECT name FROM sites WHERE id = $1`, r.SiteID); err != nil {
-		return "", nil, fmt.Errorf("reading a site: %w", err)
-	}
-	g := papers.Group{Heading: fmt.Sprintf("%s, %g m", measure.Count(len(r.Stops), "stop"), r.Metres)}
-	for _, s := range r.Stops {
-		row := papers.Row{SKU: s.Bin, Description: s.Description, Quantity: s.Quantity.String(), Unit: s.Unit,
-			Note: fmt.Sprintf("%d.  %s for %s    taken: ________", s.Seq, s.SKU, s.Order)}
-		if s.Lot != nil {
-			row.Lot = "lot " + *s.Lot
-		}
-		if s.UnitSerial != "" {
-			row.Note += "    serial " + s.UnitSerial
-		} else if s.unitwise() {
-			row.Note += "    serials: ________________"
-		}
-		g.Rows = append(g.Rows, row)
-	}
-	var numbers []string
-	for _, o := range r.Orders {
-		numbers = append(numbers, o.Number)
-	}
-	pdf, err := papers.Note{Title: "Pick list", Number: r.Number, Order: strings.Join(numbers, ", "),
-		Date: now.UTC().Format(time.DateOnly), From: site, To: r.Picker, Groups: []papers.Group{g}}.Print()
-	return r.Number, pdf, err
 }

@@ -5,12 +5,12 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/slotting"
-	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -121,23 +121,10 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 		UPDATE restocks SET done_by = $2, done_at = $3 WHERE id = $1`, id, tx.Person.ID, tx.Now); err != nil {
 		return x, fmt.Errorf("noting what was returned to stock: %w", err)
 	}
-	if err := blankEmpty(ctx, tx, x.CartonID); err != nil {
+	if err := cartons.BlankIfEmpty(ctx, tx, x.CartonID); err != nil {
 		return x, err
 	}
 	x.Done = true
 	tx.NotifySite(x.SiteID, ledger.Topics("putaway", "pack", "orders", "row")...)
 	return x, nil
-}
-
-// blankEmpty lets a carton that is empty now, at the bench, be used anew.
-func blankEmpty(ctx context.Context, tx *command.Tx, carton int64) error {
-	var empty []int64
-	if err := tx.SelectContext(ctx, &empty, `
-		SELECT carton_id FROM carton_work w
-		 WHERE carton_id = $1 AND state = 'at_bench'
-		   AND NOT EXISTS (SELECT FROM balances WHERE carton_id = w.carton_id)`, carton); err != nil {
-		return fmt.Errorf("looking into a carton: %w", err)
-	}
-	return documents.Step(ctx, tx, states.Cartons, empty, states.CartonBlank,
-		"order_id = NULL, round_id = NULL, letter = '', changed_at = $4", tx.Now)
 }

@@ -412,6 +412,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cartons/{id}/repack": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move goods from a carton at the bench into another
+         * @description May be used by: lead, picker.
+         */
+        post: operations["repack-goods"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/cartons/{id}/sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The sizes of which one carton holds what is in it, the smallest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-sizes-that-hold"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cartons/{id}/slip.pdf": {
         parameters: {
             query?: never;
@@ -4333,7 +4373,16 @@ export interface components {
             key: string;
             sides_cm: number[];
         };
+        CartonizationSize: {
+            code: string;
+            /** Format: double */
+            max_kg: number;
+            sides_cm: number[];
+            /** Format: double */
+            tare_kg: number;
+        };
         CartonsCarton: {
+            address: string;
             carrier: string;
             checked_by: string;
             contents: components["schemas"]["CartonsContent"][];
@@ -5318,6 +5367,20 @@ export interface components {
             size?: string;
             /** @description What the scale says; the calculated weight without */
             weight_kg?: string;
+        };
+        PackRepacked: {
+            from: components["schemas"]["CartonsCarton"];
+            quantity: string;
+            sku: string;
+            to: components["schemas"]["CartonsCarton"];
+        };
+        PackRepacking: {
+            /** @description How many of it; one without */
+            quantity?: string;
+            /** @description A scan of the goods: item, label or serial */
+            scan: string;
+            /** @description A scan of the other carton's label: one of the same order at the bench, or a blank one */
+            to: string;
         };
         PackStacking: {
             /** @description Scans of their labels */
@@ -7903,6 +7966,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CartonizationAnswer"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "repack-goods": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackRepacking"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackRepacked"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-sizes-that-hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CartonizationSize"][];
                 };
             };
             /** @description Error */

@@ -19,9 +19,11 @@ import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CountEntry from '@/parts/CountEntry.vue'
 import EntryForm from '@/parts/EntryForm.vue'
 import PackDay from './PackDay.vue'
+import RepackGoods from './RepackGoods.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -46,6 +48,20 @@ const sizes = useQuery({
   enabled: computed(() => carton.data.value?.state === 'at_bench'),
   retry: false,
 })
+/** The sizes of which one carton holds it; others are not offered. */
+const holding = useQuery({
+  queryKey: ['pack', 'sizes', id],
+  queryFn: () => ask(api.GET('/api/v1/cartons/{id}/sizes', { params: { path: { id: id.value } } })),
+  enabled: computed(() => carton.data.value?.state === 'at_bench'),
+  retry: false,
+})
+const sizeChoices = computed(() => [
+  { value: '', label: 'none' },
+  ...(holding.data.value ?? []).map((s) => ({
+    value: s.code,
+    label: s.max_kg ? `${s.code}, up to ${s.max_kg} kg` : s.code,
+  })),
+])
 /** The only size that fits, or the one it was closed in before. */
 const usualSize = computed(() => {
   const fits = sizes.data.value?.cartons ?? []
@@ -132,6 +148,11 @@ async function check() {
     ),
   )
   if (c) void carton.refetch()
+}
+function repacked() {
+  void carton.refetch()
+  void bench.refetch()
+  void blank.refetch()
 }
 async function openAgain() {
   await run(
@@ -267,6 +288,15 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
           <a-button html-type="submit" :disabled="busy">Check</a-button>
         </div></EntryForm
       >
+      <RepackGoods
+        v-if="carton.data.value.state === 'at_bench' && carton.data.value.order"
+        :id="id"
+        :command="command"
+        @moved="repacked"
+      />
+      <div v-if="holding.data.value?.length === 0 && carton.data.value.contents?.length" class="note w">
+        No one size holds all of it. Move goods to another carton, or leave the size out.
+      </div>
       <p v-if="sizes.data.value?.cartons.length" class="mute small">
         Holds it: <b class="mono">{{ sizes.data.value.cartons.map((c) => c.size).join(' and ') }}</b>,
         {{ Math.round(100 * Number(sizes.data.value.cartons[0]!.full)) }} % full.
@@ -277,7 +307,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
       /></FormField>
       <div class="fields" style="margin-top: 14px">
         <FormField v-if="carton.data.value.state === 'at_bench'" label="Size of the carton"
-          ><TextEntry v-model="size" :maxlength="20" mono :width="71"
+          ><ChoiceEntry v-model="size" :options="sizeChoices" :width="150"
         /></FormField>
         <a-button v-if="carton.data.value.state === 'at_bench'" :disabled="busy" @click="weigh">Weigh</a-button>
         <FormField
