@@ -147,3 +147,21 @@ test('what is rarely meant is asked about once, and nothing typed is lost by the
   await page.getByRole('button', { name: 'Yes, it is meant so' }).click()
   await expect(page.getByRole('heading', { name: /Order S-/ })).toBeVisible()
 })
+
+test('what is at its reorder point is ordered of all suppliers in one step, once', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/receive')
+  await page.getByRole('link', { name: 'suggested' }).click()
+  const all = await ask(page, '/suggestions?site=1')
+  const rows = page.locator('[data-suggestions] tbody tr.ant-table-row')
+  await expect(rows).toHaveCount(all.length)
+  const [first] = all
+  await page.getByLabel(`Packs of ${first.item.sku}`).fill('3')
+  await page.reload()
+  await expect(page.getByLabel(`Packs of ${first.item.sku}`)).toHaveValue('3')
+  await page.getByRole('button', { name: /^Make \d+ drafts? for/ }).click()
+  await expect(page.getByRole('status').filter({ hasText: 'made' })).toBeVisible()
+  await expect(rows).toHaveCount(0)
+  await page.getByText('Look over and send').getByRole('link').first().click()
+  await expect(page.getByText(first.item.sku).first()).toBeVisible()
+})

@@ -393,7 +393,7 @@ func TestWhatIsAtItsReorderPointIsSuggested(t *testing.T) {
 	got := suggested()
 	if len(got) != 1 || at(got[0], "suggest", "packs") != "5" || at(got[0], "suggest", "quantity") != "60" ||
 		at(got[0], "suggest",
-			"calculation") != "7 free and 0 on order make 7, at or below 12; 53 to the target of 60, as 5 packs "+
+			"calculation") != "7 free and 0 on order or asked for make 7, at or below 12; 53 to the target of 60, as 5 packs "+
 			"of 12: 60" {
 		t.Fatalf("suggested %v", got)
 	}
@@ -403,6 +403,66 @@ func TestWhatIsAtItsReorderPointIsSuggested(t *testing.T) {
 			"packs")}}}).JSON()
 	if got := suggested(); len(got) != 0 {
 		t.Fatalf("suggested again: %v", got)
+	}
+}
+
+// TestWhatIsSuggestedIsOrderedPerSupplier orders what is at its reorder point in one step: as
+// suppliers sell it, once, and also what was never bought.
+func TestWhatIsSuggestedIsOrderedPerSupplier(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	if _, err := h.Owner.Exec(`
+		INSERT INTO item_sites (item_id, site_id) VALUES (2, 1); UPDATE item_sites SET reorder_point = 12, target = 60`); err != nil {
+		t.Fatal(err)
+	}
+	code := c.Get("/parties?kind=supplier").JSONs()[0]["code"]
+	row := func(sku string, more object) object {
+		row := object{"for": fmt.Sprintf("%v / %s", code, sku), "code": "", "pack": "", "price": "", "minimum": "",
+			"lead_days": ""}
+		for k, v := range more {
+			row[k] = v
+		}
+		return object{"site_id": world.Site, "rows": []object{row}}
+	}
+	add := func(body object) world.Answer { return c.Post("/catalog/supplier-items/import", body) }
+	add(row("NO-SUCH", nil)).Refused(422, "rows_wrong", "for", "There is no item NO-SUCH")
+	add(row("HC-050", object{"pack": "barrel"})).Refused(422, "rows_wrong", "pack", "HC-050 has no pack barrel")
+	add(row("HC-050", object{"code": "4711", "price": "3.25", "minimum": "100", "lead_days": "9"})).JSON()
+	got := map[any]object{}
+	for _, s := range c.Get("/suggestions?site=1").JSONs() {
+		got[at(s, "item", "sku")] = s
+	}
+	clamps := got["HC-050"]
+	if clamps["supplier_id"] != float64(world.Supplier) || at(clamps, "suggest", "quantity") != "108" ||
+		clamps["price"] != "3.25" || clamps["expected_on"] != day(9) || got["HZ-500"]["supplier_id"] != 0.0 {
+		t.Fatalf("suggested: %v and %v", clamps, got["HZ-500"])
+	}
+	line := func(s object, supplier any) object {
+		return object{"item_id": at(s, "item", "id"), "supplier_id": supplier, "pack_id": s["pack_id"],
+			"quantity": at(s, "suggest", "packs")}
+	}
+	ask := func(lines ...object) object { return object{"site_id": world.Site, "lines": lines} }
+	c.Post("/suggestions/order", ask(line(got["HZ-500"], 0))).Refused(422, "supplier_unknown", "lines[0].supplier_id",
+		"HZ-500 was never bought")
+	body := ask(line(clamps, clamps["supplier_id"]), line(got["HZ-500"], world.Supplier))
+	orders := c.Post("/suggestions/order", body).JSONs()
+	if len(orders) != 1 || at(orders, 0, "state") != "draft" || at(orders, 0, "expected_on") != day(9) ||
+		at(orders, 0, "lines", 0, "price") != "3.25" || at(orders, 0, "lines", 0, "quantity") != "108" {
+		t.Fatalf("ordered: %v", orders)
+	}
+	// A draft counts as on the way: nothing is suggested, or ordered, twice.
+	c.Post("/suggestions/order", body).Refused(409, "not_suggested", "lines[0].item_id", "HC-050 is not at its reorder")
+	for _, s := range c.Get("/suggestions?site=1").JSONs() {
+		if sku := at(s, "item", "sku"); sku == "HC-050" || sku == "HZ-500" {
+			t.Errorf("%v is suggested again", sku)
+		}
+	}
+	// An order that names no price begins with the supplier's.
+	o := c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": 1, "expected_on": soon,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
+	if at(o, "lines", 0, "price") != "3.25" {
+		t.Errorf("the price is %v", at(o, "lines", 0, "price"))
 	}
 }
 

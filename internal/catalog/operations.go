@@ -72,6 +72,8 @@ type ItemStock struct {
 	Figures ledger.Figures `json:"figures"`
 	// Levels are how much of it the site wants to have.
 	Levels receiving.Levels `json:"levels"`
+	// Offer is how a supplier sells it, where one was asked for and does.
+	Offer *Offer `json:"offer,omitempty"`
 }
 
 // levelsOf reads how much of each of these items a site wants to have.
@@ -98,6 +100,30 @@ func levelsOf(
 	return out, nil
 }
 
+// stockOf reads the figures of items at a site, and what a supplier offers of them.
+func stockOf(
+	ctx context.Context, q sqlx.QueryerContext, site, supplier int32, items []Item, levels map[int32]receiving.Levels,
+) ([]ItemStock, error) {
+	ids := make([]int32, len(items))
+	for i, item := range items {
+		ids[i] = item.ID
+	}
+	figures, err := ledger.FiguresFor(ctx, q, ids, site)
+	if err != nil {
+		return nil, err
+	}
+	offers, err := OffersOf(ctx, q, supplier, ids)
+	out := []ItemStock{}
+	for _, item := range items {
+		x := ItemStock{Item: item, Figures: figures[item.ID], Levels: levels[item.ID]}
+		if o, offered := offers[item.ID]; offered {
+			x.Offer = &o
+		}
+		out = append(out, x)
+	}
+	return out, err
+}
+
 // Register adds the catalog's operations.
 func Register(r *web.Router) {
 	db := r.Reads
@@ -113,9 +139,10 @@ func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/items", "find-items", "Items by SKU, GTIN or words, with their figures at a site",
 		web.Everyone,
 		func(ctx context.Context, in *struct {
-			Text  string `query:"q" maxLength:"80"`
-			Site  int32  `query:"site"`
-			Limit int    `query:"limit" default:"12" minimum:"1" maximum:"100"`
+			Text     string `query:"q" maxLength:"80"`
+			Site     int32  `query:"site"`
+			Supplier int32  `query:"supplier" doc:"With what this supplier offers of them"`
+			Limit    int    `query:"limit" default:"12" minimum:"1" maximum:"100"`
 		}) ([]ItemStock, error) {
 			items, err := FindItems(ctx, db, in.Text, in.Limit)
 			if err != nil {
@@ -125,15 +152,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return nil, err
 			}
-			out := []ItemStock{}
-			for _, item := range items {
-				f, err := ledger.FiguresOf(ctx, db, item.ID, in.Site)
-				if err != nil {
-					return nil, err
-				}
-				out = append(out, ItemStock{item, f, levels[item.ID]})
-			}
-			return out, nil
+			return stockOf(ctx, db, in.Site, in.Supplier, items, levels)
 		})
 	web.Query(r, http.MethodGet, "/location", "find-location", "The location of a site that a code names exactly",
 		web.Everyone,

@@ -149,6 +149,13 @@ func rules(do do) {
 	do(`
 		INSERT INTO agreed_prices SELECT c.id, i.id, current_date - 60, round(i.sales_price * 0.85, 2)
 		  FROM parties c, items i WHERE c.code = 'HAR' AND i.sku IN ('HZ-500', 'CL-BLK')`)
+	// How suppliers sell some of it, and to have of some that was never bought.
+	do(`
+		INSERT INTO supplier_items (supplier_id, item_id, code, pack_id, price, minimum, lead_days)
+		SELECT p.id, i.id, upper(left(md5(p.code || i.sku), 6)), (SELECT id FROM packs WHERE item_id = i.id ORDER BY holds DESC
+		  LIMIT 1), round(i.cost * (0.93 + 0.02 * (i.id % 4)), 2), CASE WHEN i.id % 3 = 0 THEN 24 ELSE 0 END, 4 + i.id % 9
+		  FROM items i JOIN LATERAL (SELECT id, code FROM parties WHERE kind = 'supplier' ORDER BY (id + i.id) % 5, id
+		  LIMIT 1) AS p ON true WHERE i.id % 2 = 0`)
 	// What people stand under is looked at before it goes on the shelf.
 	do(`UPDATE items SET inspect_pct = 5 WHERE sku LIKE 'SB-%' OR sku LIKE 'RS-%' OR sku LIKE 'WS-%'`)
 	do(`UPDATE items SET shelf_life = 900 WHERE tracking = 'lot_expiry'`)

@@ -24,6 +24,7 @@ type writing struct {
 	// there are the lines that the order has already.
 	there   []Line
 	items   catalog.LineItems
+	offers  map[int32]catalog.Offer
 	added   []writtenLine
 	changed []writtenLine
 }
@@ -46,7 +47,11 @@ func (o Order) writeLines(ctx context.Context, tx *command.Tx, lines []NewLine) 
 	if err != nil {
 		return err
 	}
-	w := &writing{there: o.Lines, items: items}
+	offers, err := catalog.OffersOf(ctx, tx, o.SupplierID, ids)
+	if err != nil {
+		return err
+	}
+	w := &writing{there: o.Lines, items: items, offers: offers}
 	for i, l := range lines {
 		if err := w.keep(i, l); err != nil {
 			return err
@@ -79,6 +84,9 @@ func (w *writing) keep(i int, l NewLine) error {
 		return err
 	}
 	out.price = item.Cost
+	if offered := w.offers[item.ID].Price; offered != nil {
+		out.price = *offered
+	}
 	if l.Price != "" {
 		if out.price, err = measure.ParsePrice(field+".price", l.Price); err != nil {
 			return err

@@ -85,7 +85,12 @@ func registerNeeds(r *web.Router) {
 			Site     int32 `query:"site"`
 			Supplier int32 `query:"supplier" doc:"Only what was last bought from this supplier"`
 		}) ([]Suggested, error) {
-			return suggest(ctx, db, in.Site, in.Supplier)
+			return suggest(ctx, db, in.Site, in.Supplier, r.Runner.Now())
+		})
+	web.Command(r, "/suggestions/order", "order-suggested",
+		"Order what is suggested: a draft of a purchase order for each supplier", web.Inbound,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Restocking }) ([]Order, error) {
+			return OrderSuggested(ctx, tx, in.Body)
 		})
 }
 

@@ -34,9 +34,16 @@ func orderPaper(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, []
 	if o.State == states.Draft {
 		n.Title = "Draft of purchase order"
 	}
+	offers, err := o.offers(ctx, q)
+	if err != nil {
+		return o, nil, err
+	}
 	rows := papers.Group{Heading: "Please supply"}
 	for _, l := range o.Lines {
 		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit}
+		if code := offers[l.ItemID].Code; code != "" {
+			row.Lot = "your no. " + code
+		}
 		row.Note = fmt.Sprintf("at %s: %s", l.Price, l.Price.Mul(l.Quantity).StringFixed(2))
 		for _, p := range l.Packs {
 			if p.ID == l.PackID && !p.Holds.Equal(decimal.NewFromInt(1)) {

@@ -98,12 +98,17 @@ type NewSupplierInvoiceLine struct {
 // Suggested is an item that is at its reorder point.
 type Suggested struct {
 	catalog.ItemStock
-	// Supplier is whom it was bought from last.
-	SupplierID int32  `json:"supplier_id"`
-	Supplier   string `json:"supplier"`
+	// Supplier is whom it was bought from last, or else who offers it for the least; 0 and
+	// empty where nobody is known. Asked is what drafts, requests and quotes want of it.
+	Asked      decimal.Decimal `json:"asked"`
+	SupplierID int32           `json:"supplier_id"`
+	Supplier   string          `json:"supplier"`
 	// PackID is the pack it would be bought in; 0 is the base unit.
-	PackID  int32                `json:"pack_id"`
-	Suggest receiving.Suggestion `json:"suggest"`
+	PackID int32           `json:"pack_id"`
+	Price  decimal.Decimal `json:"price"`
+	// ExpectedOn is when it would come if it were ordered today.
+	ExpectedOn string               `json:"expected_on"`
+	Suggest    receiving.Suggestion `json:"suggest"`
 }
 
 // NewOrder is a purchase order as it is entered.

@@ -10,6 +10,11 @@ export const router = createRouter({
       meta: { title: 'New purchase order' },
     },
     {
+      path: '/receive/suggestions',
+      component: () => import('./stations/receive/SuggestionsPage.vue'),
+      meta: { title: 'Suggested orders' },
+    },
+    {
       path: '/receive/list',
       component: () => import('./stations/receive/OrderListPage.vue'),
       meta: { title: 'Purchase orders' },

@@ -25,12 +25,14 @@ type facts struct {
 	// skus are those of items, in capitals.
 	skus  map[string]bool
 	names map[string]string
+	// packs are those of items, as SKU/NAME in capitals.
+	packs map[string]bool
 }
 
 func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, error) {
 	f := &facts{q: q, site: site, holds: map[string]decimal.Decimal{}, taken: map[string]string{},
 		zones: map[string]bool{},
-		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}, skus: map[string]bool{}}
+		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}, skus: map[string]bool{}, packs: map[string]bool{}}
 	for _, read := range []struct {
 		query string
 		args  []any
@@ -51,6 +53,8 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 				    WHERE p.gtin IS NOT NULL`, nil, func(k, v string) { f.gtins[k] = v }},
 		{`SELECT upper(code) AS key, kind AS value FROM parties`, nil, func(k, v string) { f.parties[k] = v }},
 		{`SELECT upper(sku) AS key, '' AS value FROM items`, nil, func(k, _ string) { f.skus[k] = true }},
+		{`SELECT upper(i.sku || '/' || p.name) AS key, '' AS value FROM packs p JOIN items i ON i.id = p.item_id`, nil,
+			func(k, _ string) { f.packs[k] = true }},
 		{`SELECT upper(name) AS key, code AS value FROM parties`, nil, func(k, v string) { f.names[k] = v }},
 	} {
 		var rows []struct{ Key, Value string }

@@ -31,11 +31,11 @@ type Sheet struct {
 
 // Sheets are all there are, by name.
 var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites,
-	"carton-sizes": cartonSizes, "carriers": carriers, "prices": prices,
+	"carton-sizes": cartonSizes, "carriers": carriers, "prices": prices, "supplier-items": offers,
 	"suppliers": parties("supplier", "Suppliers"), "customers": parties("customer", "Customers")}
 
 // Order is the order in which sheets are shown.
-var Order = []string{"items", "suppliers", "customers", "prices", "bins", "zones", "locations", "sites",
+var Order = []string{"items", "suppliers", "supplier-items", "customers", "prices", "bins", "zones", "locations", "sites",
 	"carton-sizes", "carriers"}
 
 // A Judged is what an import will do with one row.

@@ -112,6 +112,10 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 					case name == "prices" && c.Name == sheet.Key:
 						row[i] = fmt.Sprintf("CUS / %s / %d-01-%02d", []string{"HC-050", "HZ-500"}[n%2], 2030+round,
 							n+1)
+					case name == "supplier-items" && c.Name == sheet.Key:
+						row[i] = fmt.Sprintf("N%d-%d-SU / HC-050", round, n)
+					case c.Name == "pack":
+						row[i] = ""
 					case c.Name == sheet.Key:
 						row[i] = fmt.Sprintf("N%d-%d-%s", round, n, strings.ToUpper(name[:2]))
 					case c.Name == "packs":
@@ -154,7 +158,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 				row := table.Rows[r.IntN(len(table.Rows))]
 				i := r.IntN(len(row))
 				if c := sheet.Columns[i]; c.Name != sheet.Key &&
-					!slices.Contains([]string{"packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
+					!slices.Contains([]string{"pack", "packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
 						"lot_rule", "email", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects"}, c.Name) {
 					row[i] = value(c)
 				}

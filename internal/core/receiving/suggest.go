@@ -34,7 +34,7 @@ func (l Levels) Reached(free, onOrder decimal.Decimal) bool {
 func (l Levels) Suggest(free, onOrder, pack decimal.Decimal) Suggestion {
 	reach := free.Add(onOrder)
 	s := Suggestion{Packs: decimal.Zero, Quantity: decimal.Zero}
-	words := fmt.Sprintf("%s free and %s on order make %s", free, onOrder, reach)
+	words := fmt.Sprintf("%s free and %s on order or asked for make %s", free, onOrder, reach)
 	switch {
 	case !l.Target.IsPositive():
 		s.Calculation = words + "; no target is set"
@@ -50,5 +50,17 @@ func (l Levels) Suggest(free, onOrder, pack decimal.Decimal) Suggestion {
 	if !s.Quantity.Equal(short) {
 		s.Calculation += fmt.Sprintf(", as %s packs of %s: %s", s.Packs, pack, s.Quantity)
 	}
+	return s
+}
+
+// AtLeast is the suggestion with no less than a supplier sells, in whole packs of so many base
+// units. Where nothing is suggested nothing is.
+func (s Suggestion) AtLeast(minimum, pack decimal.Decimal) Suggestion {
+	if !s.Quantity.IsPositive() || !s.Quantity.LessThan(minimum) {
+		return s
+	}
+	s.Packs = minimum.Div(pack).Ceil()
+	s.Quantity = s.Packs.Mul(pack)
+	s.Calculation += fmt.Sprintf("; the supplier sells %s at least: %s", minimum, s.Quantity)
 	return s
 }

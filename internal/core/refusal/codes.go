@@ -101,6 +101,7 @@ const (
 	PackTwice            Code = "pack_twice"
 	PackUnknown          Code = "pack_unknown"
 	PercentRange         Code = "percent_range"
+	OfferForMalformed    Code = "offer_for_malformed"
 	PriceForMalformed    Code = "price_for_malformed"
 	RangeLong            Code = "range_long"
 	RangeMalformed       Code = "range_malformed"
@@ -147,6 +148,7 @@ const (
 	LineItemStands       Code = "line_item_stands"
 	LineStands           Code = "line_stands"
 	LinesMissing         Code = "lines_missing"
+	NotSuggested         Code = "not_suggested"
 	NothingShort         Code = "nothing_short"
 	NothingWaits         Code = "nothing_waits"
 	OrderApproved        Code = "order_approved"
@@ -348,7 +350,7 @@ var Codes = []Code{
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
 	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
-	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, ZoneUnknown, CountOver, CountWaits, KindTwice,
+	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,

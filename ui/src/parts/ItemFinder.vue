@@ -4,17 +4,27 @@ import { session } from '@/api/session'
 import FindEntry from './FindEntry.vue'
 
 /** Finds an item by SKU, GTIN or words, with its figures beside it. */
-defineProps<{ label: string; width?: number }>()
+const props = defineProps<{
+  label: string
+  width?: number
+  /** Whose offers come with what is found. */
+  supplier?: number
+}>()
 const emit = defineEmits<{ choose: [found: Schemas['CatalogItemStock']] }>()
 const find = async (text: string, signal: AbortSignal) =>
-  (await ask(api.GET('/api/v1/items', { params: { query: { q: text, site: session.site } }, signal }))).map(
-    (found) => ({
-      value: found.item.id,
-      label: found.item.sku,
-      code: [found.item.sku, ...found.item.packs.flatMap((p) => p.gtin ?? [])],
-      of: found,
-    }),
-  )
+  (
+    await ask(
+      api.GET('/api/v1/items', {
+        params: { query: { q: text, site: session.site, supplier: props.supplier } },
+        signal,
+      }),
+    )
+  ).map((found) => ({
+    value: found.item.id,
+    label: found.item.sku,
+    code: [found.item.sku, ...found.item.packs.flatMap((p) => p.gtin ?? [])],
+    of: found,
+  }))
 </script>
 
 <template>

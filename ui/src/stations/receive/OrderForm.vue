@@ -37,7 +37,13 @@ const d = computed(() => draft.mine.value!)
 const { busy, problem, run } = useCommand()
 
 const stockOf = async (sku: string) =>
-  (await ask(api.GET('/api/v1/items', { params: { query: { q: sku, site: session.site, limit: 1 } } })))[0]
+  (
+    await ask(
+      api.GET('/api/v1/items', {
+        params: { query: { q: sku, site: session.site, limit: 1, supplier: d.value.supplier?.id } },
+      }),
+    )
+  )[0]
 const figures = useQueries({
   queries: computed(() =>
     d.value.lines.map((l) => ({
@@ -84,7 +90,9 @@ function chose(p?: Schemas['CatalogParty']) {
 const add = (found: Schemas['CatalogItemStock']) => d.value.lines.push(lineOf(found))
 function addSuggested() {
   for (const s of suggested.value)
-    d.value.lines.push(lineOf(s, { pack: s.pack_id, quantity: s.suggest.packs, why: s.suggest.calculation }))
+    d.value.lines.push(
+      lineOf(s, { pack: s.pack_id, quantity: s.suggest.packs, price: s.price, why: s.suggest.calculation }),
+    )
 }
 takeScans(async (_, reading) => {
   if (!reading?.goods) return false
@@ -293,7 +301,7 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
       <template #empty>No lines yet. Find an item below, scan one, or choose a supplier whose items run out.</template>
       <template #foot>
         <div class="adding">
-          <ItemFinder label="Add an item" class="finder" @choose="add" />
+          <ItemFinder label="Add an item" :supplier="d.supplier?.id" class="finder" @choose="add" />
           <a-button @click="d.lines.push(textLine())">Add a non-stock line</a-button>
         </div>
       </template>

@@ -117,7 +117,9 @@ takeScans(
       <h2>
         <span>Orders</span
         ><span class="nb"
-          ><router-link to="/receive/list">table</router-link>, <router-link to="/receive/new">new</router-link></span
+          ><router-link to="/receive/list">table</router-link>,
+          <router-link to="/receive/suggestions">suggested</router-link>,
+          <router-link to="/receive/new">new</router-link></span
         >
       </h2>
       <ChoiceEntry v-model="list" label="Which orders" :options="listOptions" :width="245" class="which" />

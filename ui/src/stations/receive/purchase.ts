@@ -70,16 +70,16 @@ export const ofOrder = (o: Schemas['PurchasingOrder']): Purchase => ({
   })),
 })
 
-/** A line for an item that was found, in its largest pack and at its cost. */
+/** A line for an item that was found: as the supplier sells it, or else in its largest pack and at its cost. */
 export const lineOf = (found: Schemas['CatalogItemStock'], more?: Partial<Line>): Line => ({
   key: newKey(),
   item: found.item.id,
   sku: found.item.sku,
   description: found.item.description,
   text: '',
-  pack: found.item.packs.at(-1)?.id ?? 0,
+  pack: found.offer?.pack_id || (found.item.packs.at(-1)?.id ?? 0),
   quantity: '',
-  price: found.item.cost,
+  price: found.offer?.price ?? found.item.cost,
   needed: '',
   why: '',
   ...more,
