@@ -156,9 +156,9 @@ test('what is at its reorder point is ordered of all suppliers in one step, once
   const rows = page.locator('[data-suggestions] tbody tr.ant-table-row')
   await expect(rows).toHaveCount(all.length)
   const [first] = all
-  await page.getByLabel(`Packs of ${first.item.sku}`).fill('3')
+  await page.getByLabel(`Packs of ${first.item.sku}`).fill('60')
   await page.reload()
-  await expect(page.getByLabel(`Packs of ${first.item.sku}`)).toHaveValue('3')
+  await expect(page.getByLabel(`Packs of ${first.item.sku}`)).toHaveValue('60')
   await page.getByRole('button', { name: /^Make \d+ drafts? for/ }).click()
   await expect(page.getByRole('status').filter({ hasText: 'made' })).toBeVisible()
   await expect(rows).toHaveCount(0)

@@ -447,8 +447,8 @@ func TestWhatIsSuggestedIsOrderedPerSupplier(t *testing.T) {
 		"HZ-500 was never bought")
 	body := ask(line(clamps, clamps["supplier_id"]), line(got["HZ-500"], world.Supplier))
 	orders := c.Post("/suggestions/order", body).JSONs()
-	if len(orders) != 1 || at(orders, 0, "state") != "draft" || at(orders, 0, "expected_on") != day(9) ||
-		at(orders, 0, "lines", 0, "price") != "3.25" || at(orders, 0, "lines", 0, "quantity") != "108" {
+	if len(orders) != 1 || at(orders[0], "state") != "draft" || at(orders[0], "expected_on") != day(9) ||
+		at(orders[0], "lines", 0, "price") != "3.25" || at(orders[0], "lines", 0, "quantity") != "108" {
 		t.Fatalf("ordered: %v", orders)
 	}
 	// A draft counts as on the way: nothing is suggested, or ordered, twice.

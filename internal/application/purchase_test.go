@@ -335,3 +335,45 @@ func TestListsAreNarrowedSavedAndExported(t *testing.T) {
 		t.Errorf("dropped: %v", kept)
 	}
 }
+
+// TestAQuoteIsRenewedAndADraftGoesToAnotherSupplier changes what a draft may still change, and
+// finds an arrival by the number of its delivery note.
+func TestAQuoteIsRenewedAndADraftGoesToAnotherSupplier(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	c.Post("/catalog/suppliers/import", object{"site_id": world.Site, "rows": []object{{"code": "OTH",
+		"name": "Other Works", "terms": "10 days"}}}).JSON()
+	var other int64
+	if err := h.Owner.Get(&other, `SELECT id FROM parties WHERE code = 'OTH'`); err != nil {
+		t.Fatal(err)
+	}
+	o := c.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": 1, "expected_on": soon,
+		"began_as": "quote", "quote": "Q-1", "quote_until": day(-1),
+		"lines": []object{{"item_id": world.Clamp, "quantity": "5", "price": "3"}}}).JSON()
+	path := fmt.Sprintf("/purchase-orders/%d", id(o, "id"))
+	c.Post(path+"/send-to-supplier", object{"version": o["version"]}).Refused(409, "quote_over", "", "Q-1")
+	change := object{"version": o["version"], "expected_on": soon, "supplier_id": other, "quote": "Q-2",
+		"quote_until": day(9), "lines": []object{{"id": at(o, "lines", 0, "id"), "item_id": world.Clamp, "quantity": "5",
+			"price": "2.5"}}}
+	c.Post(path+"/amend", object{"version": o["version"], "expected_on": soon,
+		"supplier_id": 9999}).Refused(422, "supplier_unknown", "supplier_id")
+	o = c.Post(path+"/amend", change).JSON()
+	if o["supplier"] != "Other Works" || o["quote"] != "Q-2" || o["quote_until"] != day(9) || o["value"] != "12.5" {
+		t.Fatalf("renewed with another: %v", o)
+	}
+	o = c.Post(path+"/send-to-supplier", object{"version": o["version"]}).JSON()
+	change["version"], change["supplier_id"] = o["version"], world.Supplier
+	c.Post(path+"/amend", change).Refused(409, "order_placed", "supplier_id", "was sent to Other Works")
+
+	arrival := c.Post("/arrivals", object{"order_ids": []int64{id(o, "id")}, "dock_id": world.Dock}).JSON()
+	a := c.Post(fmt.Sprintf("/arrivals/%d/delivery-note", id(arrival, "id")), object{"version": arrival["version"],
+		"number": " LS 88/17 "}).JSON()
+	if a["delivery_note"] != "LS 88/17" || a["source"] != "Other Works" {
+		t.Fatalf("the arrival is %v", a)
+	}
+	if found := c.Get("/scan?site=1&text=ls+88/17").JSON(); at(found, "found", 0, "code") != arrival["number"] {
+		t.Errorf("its delivery note finds %v", found["found"])
+	}
+	h.Whole(t)
+}

@@ -66,7 +66,7 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 	if err := in.OrderTerms.ask("", tx.Now); err != nil {
 		return Order{}, err
 	}
-	if err := (Order{ID: id, SiteID: in.SiteID}).writeLines(ctx, tx, in.Lines); err != nil {
+	if err := (Order{ID: id, SiteID: in.SiteID, SupplierID: in.SupplierID}).writeLines(ctx, tx, in.Lines); err != nil {
 		return Order{}, err
 	}
 	o, err := readOrder(ctx, tx, id)
@@ -156,6 +156,9 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	if err := in.OrderTerms.ask(before.ExpectedOn, tx.Now); err != nil {
 		return before, err
 	}
+	if err := before.amendOffer(ctx, tx, in); err != nil {
+		return before, err
+	}
 	if err := before.amendLines(ctx, tx, in); err != nil {
 		return before, err
 	}
@@ -171,6 +174,46 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 	}
 	tx.NotifySite(after.SiteID, ledger.Topics(topics...)...)
 	return readOrder(ctx, tx, id)
+}
+
+// amendOffer changes whom a draft asks, and the quote that it is made of.
+func (o *Order) amendOffer(ctx context.Context, tx *command.Tx, in Amended) error {
+	other := in.SupplierID != 0 && in.SupplierID != o.SupplierID
+	if !other && in.Quote == "" && in.QuoteUntil == "" {
+		return nil
+	}
+	if o.State != states.Draft {
+		return refusal.New(refusal.OrderPlaced, "supplier_id",
+			"%s was sent to %s. Its supplier and quote stay as they are; close it and write another.", o.Number,
+			o.Supplier).Of(refusal.Conflict)
+	}
+	var until *time.Time
+	if in.QuoteUntil != "" {
+		day, err := documents.Day("quote_until", in.QuoteUntil)
+		if err != nil {
+			return err
+		}
+		until = &day
+	}
+	if other {
+		supplier, err := readSupplier(ctx, tx, in.SupplierID)
+		if err != nil {
+			return err
+		}
+		o.SupplierID = in.SupplierID
+		if _, err := tx.ExecContext(ctx, `
+			UPDATE inbound_orders SET party_id = $2, source_id = $3 WHERE id = $1`, o.ID, in.SupplierID,
+			supplier.Location); err != nil {
+			return fmt.Errorf("changing an order's supplier: %w", err)
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE purchase_orders SET supplier_id = $2, quote = coalesce(nullif($3, ''), quote),
+		  quote_until = coalesce($4, quote_until) WHERE order_id = $1`,
+		o.ID, o.SupplierID, strings.TrimSpace(in.Quote), until); err != nil {
+		return fmt.Errorf("changing an order's quote: %w", err)
+	}
+	return nil
 }
 
 // settle lets lines, approval and state follow from how the order was changed.

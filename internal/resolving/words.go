@@ -81,7 +81,7 @@ func (r *Reading) readParts(ctx context.Context, q sqlx.QueryerContext, site int
 			  FROM supplier_invoices b JOIN inbound o ON o.id = b.order_id WHERE b.number ILIKE '%' || $1 || '%'
 			UNION ALL
 			SELECT 'arrival', id, number, 'arrival, ' || state, false, 6
-			  FROM arrivals WHERE number LIKE '%' || upper($1) || '%'
+			  FROM arrivals WHERE number LIKE '%' || upper($1) || '%' OR upper(delivery_note) = upper($1)
 			UNION ALL
 			SELECT 'round', id, number, 'round, ' || state, false, 7
 			  FROM rounds WHERE site_id = $2 AND number LIKE '%' || upper($1) || '%'

@@ -3,6 +3,7 @@ package receive
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
@@ -124,6 +125,20 @@ func AddOrder(ctx context.Context, tx *command.Tx, id int64, version int32, orde
 	}
 	tx.NotifySite(a.SiteID, topics...)
 	return showArrival(ctx, tx, id)
+}
+
+// NoteDelivery writes the number of the delivery note that came with an arrival, in any state.
+func NoteDelivery(ctx context.Context, tx *command.Tx, id int64, version int32, number string) (Arrival, error) {
+	if err := documents.Change(ctx, tx, documents.Arrival, id, version, "wrote its delivery note's number"); err != nil {
+		return Arrival{}, err
+	}
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE arrivals SET delivery_note = $2 WHERE id = $1`, id, strings.TrimSpace(number)); err != nil {
+		return Arrival{}, fmt.Errorf("writing a delivery note's number: %w", err)
+	}
+	a, err := showArrival(ctx, tx, id)
+	tx.NotifySite(a.SiteID, topics...)
+	return a, err
 }
 
 // CloseArrival closes an arrival on which no more comes.

@@ -155,6 +155,16 @@ func registerUndo(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *undo) (Arrival, error) {
 			return Undo(ctx, tx, in.ID, in.Body)
 		})
+	web.Command(r, "/arrivals/{id}/delivery-note", "note-delivery", "Write the number of the delivery note", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Version int32  `json:"version"`
+				Number  string `json:"number" maxLength:"60"`
+			}
+		}) (Arrival, error) {
+			return NoteDelivery(ctx, tx, in.ID, in.Body.Version, in.Body.Number)
+		})
 	web.Command(r, "/arrivals/{id}/close", "close-arrival", "Close an arrival; what is missing stays on order",
 		web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Arrival, error) {

@@ -64,6 +64,8 @@ type Arrival struct {
 	Dock     string         `db:"dock" json:"dock"`
 	State    states.Arrival `db:"state" json:"state" enum:"open,done"`
 	OpenedAt time.Time      `db:"opened_at" json:"opened_at"`
+	// DeliveryNote is the number on the paper that came with the goods.
+	DeliveryNote string `db:"delivery_note" json:"delivery_note"`
 	// Ordered and Received are over all lines of its orders.
 	Ordered  decimal.Decimal `db:"ordered" json:"ordered"`
 	Received decimal.Decimal `db:"received" json:"received"`

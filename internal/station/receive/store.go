@@ -14,7 +14,7 @@ import (
 const arrivalColumns = `
 	SELECT a.id, a.number, a.waits, a.party_id, a.from_site_id, a.source_id, coalesce(p.code, f.code) AS source_code,
 	       coalesce(p.name, f.name) AS source, a.site_id, a.dock_id, d.code AS dock, a.state,
-	       a.opened_at, a.version, x.order_numbers, x.ordered, x.received
+	       a.opened_at, a.delivery_note, a.version, x.order_numbers, x.ordered, x.received
 	  FROM arrivals a LEFT JOIN parties p ON p.id = a.party_id LEFT JOIN sites f ON f.id = a.from_site_id
 	  JOIN locations d ON d.id = a.dock_id
 	  JOIN LATERAL (SELECT string_agg(DISTINCT o.number, ', ' ORDER BY o.number) AS order_numbers,

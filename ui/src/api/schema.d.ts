@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/arrivals/{id}/delivery-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Write the number of the delivery note
+         * @description May be used by: lead, receiver.
+         */
+        post: operations["note-delivery"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/arrivals/{id}/lots": {
         parameters: {
             query?: never;
@@ -5084,6 +5104,11 @@ export interface components {
              */
             rest?: "" | "open" | "cancel";
         };
+        "Note-deliveryRequest": {
+            number: string;
+            /** Format: int32 */
+            version: number;
+        };
         "OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body": {
             carton_ids?: number[];
         };
@@ -5981,8 +6006,16 @@ export interface components {
             freight_by?: "value" | "weight";
             /** @description Lines that change, by their ids, and new ones */
             lines?: components["schemas"]["PurchasingNewLine"][];
+            quote?: string;
+            /** @description The last day the supplier's prices stand */
+            quote_until?: string;
             /** @description Lines that are taken off the order; nothing may have come on them */
             remove?: number[];
+            /**
+             * Format: int32
+             * @description Another supplier; the same without
+             */
+            supplier_id?: number;
             sure?: string[];
             /** @description The supplier's usual ones without */
             terms?: string;
@@ -6391,6 +6424,7 @@ export interface components {
             why: string[];
         };
         ReceiveArrival: {
+            delivery_note: string;
             dock: string;
             /** Format: int32 */
             dock_id: number;
@@ -7412,6 +7446,44 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "note-delivery": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Note-deliveryRequest"];
             };
         };
         responses: {

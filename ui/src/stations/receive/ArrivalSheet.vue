@@ -5,6 +5,8 @@ import { useRouter } from 'vue-router'
 import { api, ask, once, type Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { useCommand } from '@/parts/command'
+import { useDraft } from '@/parts/draft'
+import EntryForm from '@/parts/EntryForm.vue'
 import { byLots, byUnits, type useArrival } from './arrival'
 import ArrivalReceipts from './ArrivalReceipts.vue'
 import SerialEntry from './SerialEntry.vue'
@@ -73,6 +75,27 @@ async function join(order: number) {
   if (!ok) return
   adding.value = false
   await props.step.query.refetch()
+}
+
+/** The number on the delivery note, as it is typed. */
+const noteDraft = useDraft<{ number: string }>(
+  () => `arrival/${a.value.id}/delivery-note`,
+  () => ({ number: a.value.delivery_note }),
+)
+const note = computed<string>({
+  get: () => noteDraft.mine.value?.number ?? '',
+  set: (number) => (noteDraft.mine.value = { number }),
+})
+async function saveNote() {
+  const body = { version: a.value.version, number: note.value }
+  const ok = await run(() =>
+    once((h) =>
+      ask(api.POST('/api/v1/arrivals/{id}/delivery-note', { headers: h, params: { path: { id: a.value.id } }, body })),
+    ),
+  )
+  if (!ok) return
+  await props.step.query.refetch()
+  noteDraft.discard()
 }
 
 async function makeLot(l: Schemas['InboundLine'], i: number) {
@@ -155,6 +178,14 @@ const columns: Column<Schemas['InboundLine']>[] = [
     >, at {{ a.dock }}. Enter what is here, or scan it on the line above: a GS1 code fills item, lot, serial and count.
     <b v-if="a.waits">What comes waits on the dock, not free, until its order is complete.</b>
   </p>
+  <EntryForm @submit="saveNote">
+    <div class="fields">
+      <FormField label="Delivery note" tip="The number on the paper that came with the goods. The scan line finds it."
+        ><TextEntry v-model="note" mono :width="170" :maxlength="60"
+      /></FormField>
+      <a-button v-if="note !== a.delivery_note" html-type="submit" :disabled="busy">Keep the number</a-button>
+    </div>
+  </EntryForm>
   <div v-if="open" class="fields">
     <FormField label="Load unit" tip="What all that is entered stands on. It is put away as one."
       ><ChoiceEntry v-model="pallet.kind" :options="units" :width="130"

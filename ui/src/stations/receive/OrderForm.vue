@@ -143,6 +143,13 @@ async function amend(o: Schemas['PurchasingOrder']) {
   const body = {
     version: o.version,
     ...terms(),
+    ...(o.state === 'draft'
+      ? {
+          supplier_id: d.value.supplier?.id,
+          quote: o.began_as === 'quote' ? d.value.quote : undefined,
+          quote_until: o.began_as === 'quote' ? d.value.quoteUntil : undefined,
+        }
+      : {}),
     lines: sent(d.value.lines),
     remove: removedLines(draft.base.value?.lines ?? [], d.value.lines),
   }
@@ -186,6 +193,9 @@ const spread = [
 ]
 /** How a field is called where somebody else changed it too. */
 const named: Record<string, string> = {
+  supplier: 'the supplier',
+  quote: 'the quote',
+  quoteUntil: 'the day it is valid until',
   expected: 'the day expected',
   carrier: 'the carrier',
   terms: 'the terms',
@@ -205,7 +215,7 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
     <DraftNotice :of="draft" :labels="nameOf" />
     <div class="fields">
       <FormField
-        v-if="!order"
+        v-if="!order || order.state === 'draft'"
         label="Supplier"
         field="supplier_id"
         required
@@ -226,6 +236,18 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
       /></FormField>
       <FormField label="Freight spread by" field="freight_by"
         ><ChoiceEntry v-model="d.freightBy" :options="spread" :width="110"
+      /></FormField>
+    </div>
+    <div v-if="order?.state === 'draft' && d.begunAs === 'quote'" class="fields">
+      <FormField label="Quote number" field="quote" required
+        ><TextEntry v-model="d.quote" mono :width="140"
+      /></FormField>
+      <FormField
+        label="Valid until"
+        field="quote_until"
+        required
+        tip="A quote that is over is renewed with its new number, day and prices."
+        ><DateEntry v-model="d.quoteUntil"
       /></FormField>
     </div>
     <div v-if="!order" class="fields">
