@@ -521,6 +521,33 @@ func TestARoundOnPaperIsConfirmedInOneStep(t *testing.T) {
 	h.Whole(t)
 }
 
+// TestALotThatIsAskedOnTheWayOutIsDemanded on paper as in the hand.
+func TestALotThatIsAskedOnTheWayOutIsDemanded(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	if _, err := h.Owner.Exec(`UPDATE items SET ask_out = true WHERE sku = 'HZ-500'`); err != nil {
+		t.Fatal(err)
+	}
+	lot := h.Lot(t, world.Fluid, "L-77", 900)
+	h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 5)
+	r, rp := roundFor(lead, lead, id(sellNow(lead, world.Fluid, "2"), "id"))
+	stop := at(r, "stops", 0, "id")
+	taken := func(lot string) object {
+		return object{"differing": []object{{"stop_id": stop, "picked": "2", "lot": lot}}}
+	}
+	lead.Post(rp+"/confirm", object{}).Refused(422, "lot_missing", "differing.lot", "write the lot of the 2 HZ-500")
+	lead.Post(rp+"/confirm", taken("L-78")).Refused(409, "wrong_lot", "differing[0].lot", "take lot L-77")
+	if done := lead.Post(rp+"/confirm", taken("L-77")).JSON(); done["state"] != "done" {
+		t.Fatalf("the round is %v", done["state"])
+	}
+	// After use a pack keeps its size, and says by what it was used.
+	lead.Post("/catalog/items/import", object{"site_id": world.Site, "rows": []object{{"sku": "HZ-500",
+		"packs": "canister=2"}}}).Refused(422, "rows_wrong", "packs", "A canister of HZ-500 holds 1, and that stays",
+		"has made")
+	h.Whole(t)
+}
+
 // TestAWholePalletIsTakenInOneScan and goes to its order under its own number; and another
 // lot than planned is taken where the site allows it, and is recorded.
 func TestAWholePalletIsTakenInOneScan(t *testing.T) {

@@ -145,11 +145,11 @@ type Amended struct {
 	OrderTerms
 	// SupplierID, Quote and QuoteUntil may change while the order is a draft: a quote that is
 	// over is renewed by them and the prices of its lines.
-	SupplierID int32  `json:"supplier_id,omitempty" doc:"Another supplier; the same without"`
-	Quote      string `json:"quote,omitempty" maxLength:"60"`
-	QuoteUntil string `json:"quote_until,omitempty" doc:"The last day the supplier's prices stand"`
-	Lines  []NewLine `json:"lines,omitempty" maxItems:"500" doc:"Lines that change, by their ids, and new ones"`
-	Remove []int64   `json:"remove,omitempty" maxItems:"500" doc:"Lines that are taken off the order; nothing may have come on them"`
+	SupplierID int32     `json:"supplier_id,omitempty" doc:"Another supplier; the same without"`
+	Quote      string    `json:"quote,omitempty" maxLength:"60"`
+	QuoteUntil string    `json:"quote_until,omitempty" doc:"The last day the supplier's prices stand"`
+	Lines      []NewLine `json:"lines,omitempty" maxItems:"500" doc:"Lines that change, by their ids, and new ones"`
+	Remove     []int64   `json:"remove,omitempty" maxItems:"500" doc:"Lines that are taken off the order; nothing may have come on them"`
 }
 
 // OrderTerms are when, how and on what terms an order's goods come.

@@ -78,6 +78,16 @@ func (f *facts) stands(ctx context.Context, code string) (n int, err error) {
 	return n, nil
 }
 
+// linesIn is how many lines of purchase orders are counted in a pack of an item.
+func (f *facts) linesIn(ctx context.Context, sku, pack string) (n int, err error) {
+	if err := sqlx.GetContext(ctx, f.q, &n, `
+		SELECT count(*) FROM inbound_lines l JOIN packs p ON p.id = l.pack_id JOIN items i ON i.id = p.item_id
+		 WHERE i.sku = $1 AND p.name = $2`, sku, pack); err != nil {
+		return 0, fmt.Errorf("counting order lines: %w", err)
+	}
+	return n, nil
+}
+
 // moves is how many moves an item has made.
 func (f *facts) moves(ctx context.Context, sku string) (n int, err error) {
 	if err := sqlx.GetContext(ctx, f.q, &n, `

@@ -142,6 +142,9 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 				"%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), kept).With("moves", n)
 		}
 	}
+	if err := keepSizes(ctx, f, old, row); err != nil {
+		return err
+	}
 	if unitwise := row["tracking"] == receiving.Serial ||
 		row["tracking"] == receiving.SerialOut; !row.flag("whole") && (unitwise || row["inspect_aql"] != noPlan) {
 		return refusal.New(refusal.NotWhole, "whole",
@@ -182,6 +185,51 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 	}
 	row["packs"] = strings.Join(words, "; ")
 	return nil
+}
+
+// keepSizes refuses another size of a pack that was used: what was ordered and counted in it
+// would be another quantity after.
+func keepSizes(ctx context.Context, f *facts, old, row Row) error {
+	if old == nil {
+		return nil
+	}
+	before := sizesOf(old["packs"])
+	for name, now := range sizesOf(row["packs"]) {
+		was, there := before[name]
+		if !there || was == now {
+			continue
+		}
+		moves, err := f.moves(ctx, old["sku"])
+		if err != nil {
+			return err
+		}
+		lines, err := f.linesIn(ctx, old["sku"], name)
+		if err != nil {
+			return err
+		}
+		if moves > 0 || lines > 0 {
+			return refusal.New(refusal.PackUsed, "packs",
+				"A %s of %s holds %s, and that stays: %d order lines count in it, and the item has made %d moves. Add "+
+					"another pack under a name of its own.", name, old["sku"], was, lines, moves).With("moves", moves)
+		}
+	}
+	return nil
+}
+
+// sizesOf are how many base units each pack holds, by its name, as text.
+func sizesOf(packs string) map[string]string {
+	out := map[string]string{}
+	for text := range strings.SplitSeq(packs, ";") {
+		parts := strings.Split(text, "=")
+		if len(parts) < 2 {
+			continue
+		}
+		size, err := decimal.NewFromString(strings.TrimSpace(parts[1]))
+		if err == nil {
+			out[strings.TrimSpace(parts[0])] = size.String()
+		}
+	}
+	return out
 }
 
 type pack struct {

@@ -99,6 +99,7 @@ const (
 	PaceRange            Code = "pace_range"
 	PackMalformed        Code = "pack_malformed"
 	PackTwice            Code = "pack_twice"
+	PackUsed             Code = "pack_used"
 	PackUnknown          Code = "pack_unknown"
 	PercentRange         Code = "percent_range"
 	OfferForMalformed    Code = "offer_for_malformed"
@@ -350,7 +351,7 @@ var Codes = []Code{
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
 	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
-	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
+	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,

@@ -4,7 +4,7 @@ CREATE TABLE supplier_items (
     supplier_id integer NOT NULL REFERENCES parties,
     item_id     integer NOT NULL REFERENCES items,
     code        text NOT NULL DEFAULT '',
-    pack_id     integer REFERENCES packs,
+    pack_id     integer REFERENCES packs ON DELETE SET NULL,
     price       numeric(14,4) CHECK (price >= 0),
     minimum     numeric(14,3) NOT NULL DEFAULT 0 CHECK (minimum >= 0),
     lead_days   integer NOT NULL DEFAULT 0 CHECK (lead_days BETWEEN 0 AND 730),

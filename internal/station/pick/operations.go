@@ -173,6 +173,7 @@ type Differing struct {
 	StopID  int64    `json:"stop_id"`
 	Picked  string   `json:"picked" maxLength:"40"`
 	Serials []string `json:"serials,omitempty" maxItems:"500"`
+	Lot     string   `json:"lot,omitempty" maxLength:"200" doc:"The lot that was taken, where it is asked on the way out: its code, or a scan that says it"`
 }
 
 // Register adds the station's operations. prefix is the GS1 Company Prefix that cartons

@@ -32,7 +32,7 @@ func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Co
 			continue
 		}
 		t := paperTake{stop: s}
-		if t.taken, t.codes, err = in.of(ctx, tx, s); err != nil {
+		if t.taken, t.codes, err = in.of(ctx, tx, r.SiteID, s); err != nil {
 			return r, err
 		}
 		takes = append(takes, t)
@@ -198,8 +198,10 @@ func (t paperTake) leaveShort(ctx context.Context, tx *command.Tx, r Round) erro
 }
 
 // of is what was taken at a stop by the paper, and which units.
-func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (decimal.Decimal, []string, error) {
-	taken, codes, field := s.Quantity.Sub(s.Picked).Sub(s.Short), []string(nil), "differing"
+func (c Confirmation) of(
+	ctx context.Context, tx *command.Tx, site int32, s RoundStop,
+) (decimal.Decimal, []string, error) {
+	taken, codes, field, lot := s.Quantity.Sub(s.Picked).Sub(s.Short), []string(nil), "differing", ""
 	for i, d := range c.Differing {
 		if d.StopID != s.ID {
 			continue
@@ -209,7 +211,17 @@ func (c Confirmation) of(ctx context.Context, tx *command.Tx, s RoundStop) (deci
 		if err != nil {
 			return q, nil, err
 		}
-		taken, codes = q, d.Serials
+		taken, codes, lot = q, d.Serials, d.Lot
+	}
+	if s.AskOut && s.Lot != nil && taken.IsPositive() {
+		if lot == "" {
+			return taken, nil, refusal.New(refusal.LotMissing, field+".lot",
+				"Stop %d: write the lot of the %s %s down that were taken in %s. It is asked on the way out.", s.Seq, taken,
+				s.SKU, s.Bin)
+		}
+		if _, err := checkLot(ctx, tx, site, s, lot, tx.Now); err != nil {
+			return taken, nil, refusal.At(err, field+".lot")
+		}
 	}
 	// Where just those units lie there that are to be taken, they were.
 	if n := int(taken.IntPart()); s.unitwise() && len(codes) == 0 && n == len(s.Serials) {
@@ -238,6 +250,9 @@ func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Tim
 			Note: fmt.Sprintf("%d.  %s for %s    taken: ________", s.Seq, s.SKU, s.Order)}
 		if s.Lot != nil {
 			row.Lot = "lot " + *s.Lot
+		}
+		if s.Lot != nil && s.AskOut {
+			row.Note += "    lot: ________________"
 		}
 		if s.UnitSerial != "" {
 			row.Note += "    serial " + s.UnitSerial

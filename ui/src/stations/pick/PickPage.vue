@@ -16,6 +16,7 @@ import OpenOrders, { type Bounds, type Chosen } from './OpenOrders.vue'
 import RobbedOrders from './RobbedOrders.vue'
 import { asked, type Stop, useProposedRound } from './proposedRound'
 import WavePlan from './WavePlan.vue'
+import LabelEntry from '@/parts/LabelEntry.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import type { Column } from '@/parts/columns'
@@ -162,7 +163,7 @@ async function planAgain() {
 }
 /** What was walked on paper is confirmed in one step, line by line where it differed. */
 const paper = ref(false)
-const differs = useDraft<Record<string, { picked: string; serials: string }>>(
+const differs = useDraft<Record<string, { picked: string; serials: string; lot?: string }>>(
   () => `round/${id.value}/paper`,
   () => ({}),
 )
@@ -175,7 +176,7 @@ watch(
 const differing = computed(() => differs.mine.value ?? {})
 async function confirmPaper() {
   const list = Object.entries(differing.value)
-    .filter(([, d]) => d.picked !== '' || d.serials)
+    .filter(([, d]) => d.picked !== '' || d.serials || d.lot)
     .map(([stop, d]) => {
       const s = round.data.value?.stops.find((x) => x.id === Number(stop))
       const serials = d.serials.split(/[\s,;]+/).filter(Boolean)
@@ -183,6 +184,7 @@ async function confirmPaper() {
         stop_id: Number(stop),
         picked: d.picked !== '' ? d.picked : serials.length ? String(serials.length) : (s?.quantity ?? '0'),
         serials: serials.length ? serials : undefined,
+        lot: d.lot || undefined,
       }
     })
   const r = await onRound(
@@ -194,7 +196,7 @@ async function confirmPaper() {
   paper.value = false
 }
 const differ = (stop: number) => differing.value[stop] ?? { picked: '', serials: '' }
-function setDiffer(stop: number, change: { picked?: string; serials?: string }) {
+function setDiffer(stop: number, change: { picked?: string; serials?: string; lot?: string }) {
   if (differs.mine.value) differs.mine.value[stop] = { ...differ(stop), ...change }
 }
 
@@ -258,7 +260,7 @@ const stopColumns = computed<Column<Schemas['PickRoundStop']>[]>(() => [
   ...(paper.value
     ? [
         { name: 'differs', label: 'Picked, where it differs', right: true },
-        { name: 'serials', label: 'Serials' },
+        { name: 'serials', label: 'Lot or serials' },
       ]
     : []),
 ])
@@ -402,6 +404,14 @@ const proposalColumns: Column<Stop>[] = [
             :width="170"
             :label="`Serials at stop ${s.seq}`"
             @update:model-value="(text) => setDiffer(s.id, { serials: text ?? '' })"
+          />
+          <LabelEntry
+            v-else-if="s.state === 'open' && s.ask_out && s.lot"
+            :item="s.item_id"
+            :model-value="differ(s.id).lot ?? ''"
+            :width="170"
+            :label="`Lot at stop ${s.seq}`"
+            @update:model-value="(text: string | undefined) => setDiffer(s.id, { lot: text ?? '' })"
           />
         </template>
       </SheetTable>
