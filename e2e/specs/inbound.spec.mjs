@@ -141,3 +141,18 @@ test('a share of a delivery is inspected: what fails is set aside with its reaso
   await expect(page.locator('nav a[href^="/receive/inspection/"]', { hasText: 'SB-INSPECT' })).toHaveCount(0)
   expect(await free()).toBe(before + 99)
 })
+
+test('goods are received straight into their home bins, and what has none is named', async ({ page }) => {
+  await signOn(page, 'receiver')
+  const { arrival } = await arrivalOf(page, [['TP-B50', '1']])
+  await page.goto(`/receive/arrival/${arrival.id}`)
+  await pick(page, page.getByRole('combobox', { name: 'Goods go' }), 'into bins at once')
+  await page.getByLabel('TP-B50 here now').fill('1')
+  await page.getByLabel('TP-B50 into bin').fill('ZZ-1')
+  await expect(page.locator('[data-problem]')).toContainText('There is no bin "ZZ-1"')
+  await page.getByLabel('TP-B50 into bin').fill('')
+  const [home] = Object.values((await ask(page, `/arrivals/${arrival.id}`)).homes)
+  await press(page, `Receive 1 into ${home}`)
+  await expect(page.getByRole('status').filter({ hasText: 'into bins' })).toBeVisible()
+  await expect(page.locator('[data-receipts]')).toContainText('1')
+})

@@ -414,3 +414,54 @@ func TestLotsAreMadeWhereTheSupplierGivesNone(t *testing.T) {
 	body["lines"] = []object{{"line_id": at(arrival, "lines", 1, "id"), "quantity": "1.5", "pack_id": 2}}
 	c.Post(path+"/receive", body).Refused(422, "quantity_fraction", "lines[0].quantity")
 }
+
+// TestGoodsGoStraightIntoBins receives into home bins and others, and refuses by name what has
+// none and what does not fit.
+func TestGoodsGoStraightIntoBins(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	c := world.SignOn(t, base, "receiver")
+	_, arrival := buy(t, world.SignOn(t, base, "lead"), "40", "6")
+	path := fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id"))
+	if at(arrival, "homes", fmt.Sprint(world.Clamp)) != "A-01-1-A" {
+		t.Errorf("home bins: %v", arrival["homes"])
+	}
+	line := func(n int, quantity, bin string) object {
+		l := object{"line_id": id(arrival, "lines", n, "id"), "quantity": quantity}
+		if n == 1 {
+			l["lots"] = []object{{"code": "L-9", "expires_on": day(900), "quantity": quantity}}
+		}
+		if bin != "" {
+			l["bin"] = bin
+		}
+		return l
+	}
+	straight := func(lines ...object) object { return object{"version": 1, "straight": true, "lines": lines} }
+	for _, x := range []struct {
+		body               object
+		code, field, words string
+	}{
+		{straight(line(0, "12", ""), line(1, "6", "")), "bin_missing", "lines[1].bin", "HZ-500 has no home bin"},
+		{straight(line(0, "12", "Q-1")), "bin_unknown", "lines[0].bin", "Q-1"},
+		{straight(line(0, "12", "Dock 1")), "not_a_bin", "lines[0].bin", "not a storage bin"},
+		{straight(line(0, "30", "")), "bin_full", "lines[0].bin", "A-01-1-A can take 24"},
+	} {
+		c.Post(path+"/preview", x.body).Refused(422, x.code, x.field, x.words)
+		c.Post(path, x.body).Refused(422, x.code, x.field, x.words)
+	}
+	body := straight(line(0, "24", ""), line(1, "6", "b-01-1-a"))
+	if p := c.Post(path+"/preview", body).JSON(); p["button"] != "Receive 30 into 2 bins" {
+		t.Errorf("the button says %v", p["button"])
+	}
+	c.Post(path, body).JSON()
+	if h.Holds(t, h.Bin(t, "A-01-1-A"), world.Clamp) != "24" || h.Holds(t, h.Bin(t, "B-01-1-A"), world.Fluid) != "6" ||
+		h.Holds(t, world.Dock, world.Clamp) != "0" {
+		t.Fatal("the goods are not in their bins")
+	}
+	// The dock is a stop all the same, where it is chosen.
+	c.Post(path, object{"version": 2, "lines": []object{line(0, "16", "")}}).JSON()
+	if h.Holds(t, world.Dock, world.Clamp) != "16" {
+		t.Error("what was received at the dock is not there")
+	}
+	h.Whole(t)
+}

@@ -99,6 +99,9 @@ func (b Bin) capacity(g Goods, say bool) (decimal.Decimal, string) {
 }
 
 // add returns the bin with goods laid into it.
+// With is the bin once so much of the goods lies in it too.
+func (b Bin) With(g Goods, q decimal.Decimal) Bin { return b.add(g, q) }
+
 func (b Bin) add(g Goods, q decimal.Decimal) Bin {
 	b.Holds = append(slices.Clip(b.Holds), Held{Item: g.Item, Lot: g.Lot, Quantity: q, WeightKg: g.WeightKg,
 		VolumeL: g.VolumeL})

@@ -153,7 +153,7 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 		}
 		ids, locations = append(ids, location.ID), append(locations, location)
 	}
-	by, err := heldBins(ctx, q, s.from, ids)
+	by, err := catalog.HeldBins(ctx, q, s.from, ids)
 	if err != nil {
 		return nil, err
 	}
@@ -211,27 +211,6 @@ func named(moves []ledger.Move, sku string) error {
 		seen[m.SerialCode] = true
 	}
 	return nil
-}
-
-// heldBins reads bins for goods that come from a location. Within a command their contents
-// stay as they are until it is done.
-func heldBins(
-	ctx context.Context, q sqlx.QueryerContext, from catalog.Location, ids []int32,
-) (map[int32]slotting.Bin, error) {
-	if tx, ok := q.(*command.Tx); ok {
-		if err := ledger.LockBins(ctx, tx, ids); err != nil {
-			return nil, err
-		}
-	}
-	bins, err := catalog.Bins(ctx, q, *from.SiteID, from, ids)
-	if err != nil {
-		return nil, err
-	}
-	by := map[int32]slotting.Bin{}
-	for _, b := range bins {
-		by[b.ID] = b.Bin
-	}
-	return by, nil
 }
 
 // PostPutAway puts away goods into bins.

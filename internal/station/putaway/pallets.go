@@ -106,7 +106,7 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in PutAwayPallet) (*
 	if err != nil {
 		return nil, err
 	}
-	by, err := heldBins(ctx, q, from, []int32{bin.ID})
+	by, err := catalog.HeldBins(ctx, q, from, []int32{bin.ID})
 	if err != nil {
 		return nil, err
 	}

@@ -99,7 +99,7 @@ func PostRestock(ctx context.Context, tx *command.Tx, id int64, code string) (Re
 	if err != nil {
 		return x, err
 	}
-	by, err := heldBins(ctx, tx, from, []int32{bin.ID})
+	by, err := catalog.HeldBins(ctx, tx, from, []int32{bin.ID})
 	if err != nil {
 		return x, err
 	}

@@ -43,6 +43,8 @@ type plannedLine struct {
 	first  int
 	lots   []plannedLot
 	parts  []plannedPart
+	// bin is where its goods go straight into; none where they stop at the dock.
+	bin catalog.Location
 	// waits is true when its goods wait on the dock for the rest of their order.
 	waits bool
 }
@@ -160,6 +162,11 @@ func planReceipt(
 		total = total.Add(line.here)
 	}
 	plan.wait()
+	if in.Straight {
+		if err := plan.goStraight(ctx, q, in.Lines); err != nil {
+			return nil, err
+		}
+	}
 	moves, err := plan.moves(ctx, q)
 	if err != nil {
 		return nil, err
@@ -221,6 +228,8 @@ func (p *receiptPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves [
 				move.To, move.ToState = aside.ID, posting.Held
 			case l.waits:
 				move.ToState = posting.Waiting
+			case l.bin.ID != 0:
+				move.To = l.bin.ID
 			}
 			if p.carton != nil && !part.inspect {
 				move.ToBox = &p.carton.ID
@@ -285,7 +294,7 @@ func (p *receiptPlan) tell(ctx context.Context, q sqlx.QueryerContext, total dec
 	if p.carton != nil {
 		p.Notes = append(p.Notes, "All of it stands on "+p.carton.Words()+", and is put away as one.")
 	}
-	p.Button = fmt.Sprintf("Receive %s at %s", total, p.arrival.Dock)
+	p.Button = fmt.Sprintf("Receive %s %s", total, p.where())
 	return nil
 }
 

@@ -74,6 +74,8 @@ type Arrival struct {
 	Receipts []Receipt       `db:"-" json:"receipts"`
 	// Wanted are orders that wait for what stands on the dock.
 	Wanted []Wanted `db:"-" json:"wanted"`
+	// Homes are the home bins of its items, by item.
+	Homes map[int32]string `db:"-" json:"homes"`
 }
 
 // Wanted is a line of an outbound order that no bin can serve and this dock can.
@@ -138,9 +140,11 @@ type Verdict struct {
 
 // NewReceipt is what came on an arrival.
 type NewReceipt struct {
-	Version int32         `json:"version"`
-	Carton  *CartonIn     `json:"carton,omitempty" doc:"What all of it stands on, to be put away as one"`
-	Lines   []ReceiptLine `json:"lines" maxItems:"500"`
+	Version int32     `json:"version"`
+	Carton  *CartonIn `json:"carton,omitempty" doc:"What all of it stands on, to be put away as one"`
+	// Straight is how a site that insists on bins is told that the dock is no stop on the way.
+	Straight bool          `json:"straight,omitempty" doc:"The goods go straight into bins; they stop at the dock without"`
+	Lines    []ReceiptLine `json:"lines" maxItems:"500"`
 }
 
 // CartonIn is a carton or a pallet that goods come on.
@@ -157,6 +161,7 @@ type ReceiptLine struct {
 	Quantity string       `json:"quantity" maxLength:"40"`
 	Lots     []ReceiptLot `json:"lots,omitempty" maxItems:"200"`
 	Reason   string       `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
+	Bin      string       `json:"bin,omitempty" maxLength:"60" doc:"The bin that they go straight into; the item's home bin without"`
 	Follows  bool         `json:"follows,omitempty" doc:"The rest comes later: a line short within its allowance stays open"`
 }
 

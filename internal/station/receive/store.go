@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"fmt"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 
@@ -88,7 +89,14 @@ func showArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 	if err != nil {
 		return a, err
 	}
-	a.Wanted, err = listWanted(ctx, q, a)
+	if a.Wanted, err = listWanted(ctx, q, a); err != nil {
+		return a, err
+	}
+	items := make([]int32, len(a.Lines))
+	for i, l := range a.Lines {
+		items[i] = l.ItemID
+	}
+	a.Homes, err = catalog.HomesOf(ctx, q, a.SiteID, items)
 	return a, err
 }
 

@@ -6435,6 +6435,9 @@ export interface components {
              * @description The site of ours that the goods come from
              */
             from_site_id: number | null;
+            homes: {
+                [key: string]: string;
+            };
             /** Format: int64 */
             id: number;
             lines: components["schemas"]["InboundLine"][];
@@ -6554,6 +6557,8 @@ export interface components {
             /** @description What all of it stands on, to be put away as one */
             carton?: components["schemas"]["ReceiveCartonIn"];
             lines: components["schemas"]["ReceiveReceiptLine"][];
+            /** @description The goods go straight into bins; they stop at the dock without */
+            straight?: boolean;
             /** Format: int32 */
             version: number;
         };
@@ -6581,6 +6586,8 @@ export interface components {
             undone_at: string | null;
         };
         ReceiveReceiptLine: {
+            /** @description The bin that they go straight into; the item's home bin without */
+            bin?: string;
             /** @description The rest comes later: a line short within its allowance stays open */
             follows?: boolean;
             /** Format: int64 */

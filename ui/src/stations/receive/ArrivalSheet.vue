@@ -10,6 +10,7 @@ import EntryForm from '@/parts/EntryForm.vue'
 import { byLots, byUnits, type useArrival } from './arrival'
 import ArrivalReceipts from './ArrivalReceipts.vue'
 import SerialEntry from './SerialEntry.vue'
+import BinEntry from '@/parts/BinEntry.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
@@ -31,6 +32,7 @@ const a = computed(() => props.step.arrival.value!)
 const open = computed(() => a.value.state === 'open')
 const entries = props.step.entries
 const pallet = props.step.pallet
+const intoBins = props.step.straight
 const command = useCommand()
 const { busy, run } = command
 const several = computed(() => a.value.orders.length > 1)
@@ -128,6 +130,14 @@ function asksWhy(l: Schemas['InboundLine']) {
   )
 }
 
+const ways = [
+  { value: 'dock' as const, label: 'to the dock, then put away' },
+  { value: 'bins' as const, label: 'into bins at once' },
+]
+const goes = computed<'dock' | 'bins'>({
+  get: () => (intoBins.value ? 'bins' : 'dock'),
+  set: (way) => (intoBins.value = way === 'bins'),
+})
 const units = [
   { value: '' as const, label: 'none' },
   { value: 'pallet' as const, label: 'one pallet' },
@@ -187,6 +197,11 @@ const columns: Column<Schemas['InboundLine']>[] = [
     </div>
   </EntryForm>
   <div v-if="open" class="fields">
+    <FormField
+      label="Goods go"
+      tip="At the dock they stop on the way and are put away from there. Into bins at once is for whoever stands at the bin: the home bin of an item is filled in."
+      ><ChoiceEntry v-model="goes" :options="ways" :width="200"
+    /></FormField>
     <FormField label="Load unit" tip="What all that is entered stands on. It is put away as one."
       ><ChoiceEntry v-model="pallet.kind" :options="units" :width="130"
     /></FormField>
@@ -260,6 +275,15 @@ const columns: Column<Schemas['InboundLine']>[] = [
           :aria-label="`${l.sku} keep the rest open`"
           >Keep the rest open</a-checkbox
         >
+        <BinEntry
+          v-if="intoBins"
+          v-model="entries[l.id]!.bin"
+          class="into"
+          :placeholder="a.homes[l.item_id] ?? 'bin'"
+          :label="`${l.sku} into bin`"
+          :field="fieldOf(l, 'bin')"
+          :width="110"
+        />
       </template>
       <span v-else class="mute">{{
         l.cancelled === '0' ? (l.closed ? 'received' : 'not now') : `${l.cancelled} cancelled`
@@ -346,6 +370,9 @@ const columns: Column<Schemas['InboundLine']>[] = [
   display: flex;
   gap: 5px;
   margin-bottom: 4px;
+}
+.into {
+  margin-top: 4px;
 }
 .pack {
   display: block;

@@ -20,6 +20,8 @@ export interface Entry {
   serials: string[]
   /** The rest comes later, though the line is short within its allowance. */
   follows: boolean
+  /** The bin it goes straight into, where it does; its home bin while nothing is typed. */
+  bin?: string
 }
 
 export const byLots = (l: Schemas['InboundLine']) => l.tracking === 'lot' || l.tracking === 'lot_expiry'
@@ -28,6 +30,8 @@ export const byUnits = (l: Schemas['InboundLine']) => l.tracking === 'serial'
 interface Typed {
   entries: Record<string, Entry>
   pallet: { kind: '' | 'carton' | 'pallet'; sscc: string }
+  /** Into bins at once, instead of stopping at the dock. */
+  straight?: boolean
 }
 
 const blank = (l: Schemas['InboundLine']): Entry => ({
@@ -59,6 +63,11 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   const entries = computed(() => draft.mine.value?.entries ?? {})
   /** What all that is entered stands on. */
   const pallet = computed(() => draft.mine.value?.pallet ?? { kind: '' as const, sscc: '' })
+  /** Whether what is entered goes straight into bins. */
+  const straight = computed<boolean>({
+    get: () => draft.mine.value?.straight ?? false,
+    set: (s) => draft.mine.value && (draft.mine.value.straight = s),
+  })
   /** What is wrong with the last scan of a line's goods. */
   const said = ref<{ line: number; text: string }>()
   const openLines = computed(() => (arrival.value?.lines ?? []).filter((l) => l.item_id && !l.closed))
@@ -73,6 +82,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
         quantity: e!.quantity,
         pack_id: e!.pack || undefined,
         reason: e!.reason || undefined,
+        bin: (straight.value && e!.bin) || undefined,
         follows: (left(line) > 0 && e!.follows) || undefined,
         serials: e!.serials.length ? e!.serials : undefined,
         lots: e!.lots
@@ -86,7 +96,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     if (!lines.length) return null
     const { kind, sscc } = pallet.value
     const carton = kind ? { kind, sscc: sscc || undefined } : undefined
-    return { version: a.version, carton, lines }
+    return { version: a.version, carton, straight: straight.value || undefined, lines }
   })
   const preview = usePreview('receive', body, (b) =>
     ask(api.POST('/api/v1/arrivals/{id}/receive/preview', { params: { path: { id: id.value } }, body: b })),
@@ -101,7 +111,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
         once((h) =>
           ask(api.POST('/api/v1/arrivals/{id}/receive', { headers: h, params: { path: { id: id.value } }, body: b })),
         ),
-      (x) => `Received on ${x.number}, at ${x.dock}.`,
+      (x) => (b.straight ? `Received on ${x.number}, into bins.` : `Received on ${x.number}, at ${x.dock}.`),
     )
     if (!received) return
     draft.discard()
@@ -185,6 +195,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     draft,
     entries,
     pallet,
+    straight,
     said,
     openLines,
     body,
