@@ -114,6 +114,13 @@ func TestADaySaysWhatIsThere(t *testing.T) {
 	if len(blocked) != 2 || blocked["released/"] != 1.0 || blocked["released/lines_short"] != 1.0 {
 		t.Errorf("orders stand as %v", blocked)
 	}
+	// Each standing opens to the very orders that it counts.
+	for by, n := range map[string]int{"": 2, "lines_short": 1, "bin_short": 0} {
+		list := lead.Get("/sales-orders/list?site=1&state=released&blocked_by=" + by).JSON()
+		if len(list["orders"].([]any)) != n || list["total"] != float64(n) {
+			t.Errorf("%d released orders kept by %q: %v", n, by, list["orders"])
+		}
+	}
 	stock := lead.Get("/stock/day?site=1").JSON()
 	for _, row := range stock["items"].([]any) {
 		shown := row.(object)

@@ -107,7 +107,7 @@ const columns = `
 // InState lists a site's cartons in a state, by the date their order is wanted.
 func InState(ctx context.Context, q sqlx.QueryerContext, site int32, state string) ([]Carton, error) {
 	return list(ctx, q, `
-		WHERE w.site_id = $1 AND w.state = $2 ORDER BY o.wanted_on NULLS LAST, o.id, c.id LIMIT 300`, site, state)
+		WHERE w.site_id = $1 AND w.state = $2 ORDER BY o.wanted_on NULLS LAST, o.id, c.id`, site, state)
 }
 
 // ByIDs lists these cartons.

@@ -122,7 +122,7 @@ func Beside(ctx context.Context, q sqlx.QueryerContext, arrival int64) ([]Order,
 		  JOIN arrivals a ON a.source_id = o.source_id AND a.site_id = o.site_id
 		 WHERE a.id = $1 AND o.state IN ('placed', 'partly_received')
 		   AND NOT EXISTS (SELECT FROM arrival_orders r WHERE r.arrival_id = a.id AND r.order_id = o.id)
-		 ORDER BY o.expected_on, o.id LIMIT 50`, arrival)
+		 ORDER BY o.expected_on, o.id`, arrival)
 	if err != nil {
 		return nil, fmt.Errorf("reading the orders beside an arrival: %w", err)
 	}

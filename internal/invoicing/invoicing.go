@@ -73,7 +73,7 @@ func listUninvoiced(ctx context.Context, q sqlx.QueryerContext, site int32) ([]U
 		  JOIN outbound_orders o ON o.id = d.order_id JOIN sales_orders so ON so.order_id = o.id
 		  JOIN parties p ON p.id = so.customer_id
 		 WHERE x.invoiced < x.quantity AND d.site_id = $1 GROUP BY d.id, o.id, so.customer_id, p.id
-		 ORDER BY d.id LIMIT 1000`, site)
+		 ORDER BY d.id`, site)
 	if err != nil {
 		return nil, fmt.Errorf("listing what is not invoiced: %w", err)
 	}

@@ -209,7 +209,7 @@ func jobs(ctx context.Context, q sqlx.QueryerContext, where string, args ...any)
 // Read reads what waits to be printed at a site.
 func Read(ctx context.Context, q sqlx.QueryerContext, site int32) (out Queue, err error) {
 	if out.Waiting, err = jobs(ctx, q, `
-		WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.discarded ORDER BY j.id LIMIT 200`, site); err != nil {
+		WHERE j.site_id = $1 AND j.printed < j.copies AND NOT j.discarded ORDER BY j.id`, site); err != nil {
 		return out, err
 	}
 	out.Recent, err = jobs(ctx, q, `

@@ -78,7 +78,7 @@ func ReservedFor(ctx context.Context, q sqlx.QueryerContext, location, item int3
 
 // At lists a site's reservations by the day on which their order is wanted.
 func At(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Reservation, error) {
-	return reservations(ctx, q, `WHERE o.site_id = $1 ORDER BY o.wanted_on, o.id, x.id LIMIT 2000`, site)
+	return reservations(ctx, q, `WHERE o.site_id = $1 ORDER BY o.wanted_on, o.id, x.id`, site)
 }
 
 // OfOrder lists an order's reservations.

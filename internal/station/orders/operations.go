@@ -163,6 +163,8 @@ type Filter struct {
 	From     string `query:"from" doc:"Wanted on this day or later"`
 	Until    string `query:"until" doc:"Wanted on this day or before"`
 	Blocked  bool   `query:"blocked" doc:"Only what is late or blocked"`
+	// BlockedBy is the same thing that keeps them, as a standing names it.
+	BlockedBy string `query:"blocked_by" enum:",carton_weight,restock,bin_short,lines_short" doc:"Only what this keeps"`
 }
 
 // Page is a part of a list, and where it goes on.

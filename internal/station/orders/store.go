@@ -65,7 +65,7 @@ func listOrders(ctx context.Context, q sqlx.QueryerContext, site int32, state st
 	if state == "" {
 		state = "open"
 	}
-	page, err := pageOrders(ctx, q, site, Filter{State: state}, byWanted, 500)
+	page, err := pageOrders(ctx, q, site, Filter{State: state}, byWanted, whole)
 	return page.Orders, err
 }
 
@@ -82,6 +82,14 @@ var sortKeys = map[string]documents.SortKey{
 	"cartons":   {Expr: "l.picked", Type: "numeric"},
 	"shipped":   {Expr: "l.shipped", Type: "numeric"},
 	"value":     {Expr: "l.value", Type: "numeric"},
+}
+
+// whole is the limit of a list that is read whole.
+const whole = 1_000_000
+
+// kept is what is left of orders by what keeps them, over two parameters from number n on.
+func kept(n int) string {
+	return fmt.Sprintf(" WHERE (NOT $%d OR blockers <> '' OR late) AND ($%d = '' OR blocked_by = $%d)", n, n+1, n+1)
 }
 
 // byWanted is how orders are sorted where nobody says: by the day on which they are wanted.
@@ -127,9 +135,8 @@ func pageOrders(
 		documents.Sorted
 	}
 	err = sqlx.SelectContext(ctx, q, &rows, `SELECT * FROM (SELECT `+by.Key.Expr+`::text AS sort_value, o.id AS sort_id, `+columns+
-		narrowed+` AND `+by.Where(8)+` ORDER BY `+by.OrderBy()+`) AS t
-		 WHERE NOT $10 OR blockers <> '' OR late LIMIT $11`,
-		append(append(args, by.Args()...), f.Blocked, limit+1)...)
+		narrowed+` AND `+by.Where(8)+` ORDER BY `+by.OrderBy()+`) AS t`+kept(10)+` LIMIT $12`,
+		append(append(args, by.Args()...), f.Blocked, f.BlockedBy, limit+1)...)
 	if err != nil {
 		return out, fmt.Errorf("listing orders: %w", err)
 	}
@@ -140,8 +147,8 @@ func pageOrders(
 	}
 	if by.First() {
 		listed := `SELECT quantity AS units, value FROM (SELECT ` + columns + narrowed +
-			`) AS t WHERE NOT $8 OR blockers <> '' OR late`
-		out.Totals, err = documents.ReadTotals(ctx, q, listed, append(args, f.Blocked), "units", "value")
+			`) AS t` + kept(8)
+		out.Totals, err = documents.ReadTotals(ctx, q, listed, append(args, f.Blocked, f.BlockedBy), "units", "value")
 	}
 	return out, err
 }

@@ -59,7 +59,7 @@ const restockColumns = `
 func listRestocks(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Restock, error) {
 	out := []Restock{}
 	if err := sqlx.SelectContext(ctx, q, &out, restockColumns+`
-		WHERE x.site_id = $1 AND x.done_at IS NULL ORDER BY x.id LIMIT 500`, site); err != nil {
+		WHERE x.site_id = $1 AND x.done_at IS NULL ORDER BY x.id`, site); err != nil {
 		return nil, fmt.Errorf("listing what is to be returned to stock: %w", err)
 	}
 	return out, nil

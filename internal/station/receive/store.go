@@ -137,7 +137,7 @@ const inspectionColumns = `
 	  JOIN items i ON i.id = g.item_id LEFT JOIN lots l ON l.id = g.lot_id `
 
 func listInspections(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Inspection, error) {
-	return inspections(ctx, q, `WHERE x.state = 'waiting' AND x.site_id = $1 ORDER BY x.id LIMIT 200`, site)
+	return inspections(ctx, q, `WHERE x.state = 'waiting' AND x.site_id = $1 ORDER BY x.id`, site)
 }
 
 func readInspection(ctx context.Context, q sqlx.QueryerContext, id int64) (Inspection, error) {

@@ -13185,6 +13185,8 @@ export interface operations {
                 until?: string;
                 /** @description Only what is late or blocked */
                 blocked?: boolean;
+                /** @description Only what this keeps */
+                blocked_by?: "" | "carton_weight" | "restock" | "bin_short" | "lines_short";
             };
             header?: never;
             path?: never;
@@ -13267,6 +13269,8 @@ export interface operations {
                 until?: string;
                 /** @description Only what is late or blocked */
                 blocked?: boolean;
+                /** @description Only what this keeps */
+                blocked_by?: "" | "carton_weight" | "restock" | "bin_short" | "lines_short";
                 sort?: "number" | "customer" | "wanted" | "state" | "carrier" | "reference" | "units" | "reserved" | "cartons" | "shipped" | "value";
                 /** @description From the last to the first */
                 down?: boolean;

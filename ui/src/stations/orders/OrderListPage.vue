@@ -3,6 +3,7 @@ import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
+import { keeps } from './holds'
 import { useSaved } from '@/parts/saved'
 import { money, stateWords } from '@/parts/words'
 import DateEntry from '@/parts/DateEntry.vue'
@@ -59,10 +60,15 @@ const states = [
   { value: 'cancelled', label: 'cancelled' },
   { value: '', label: 'all' },
 ]
+const keepers = [
+  { value: '' as const, label: 'anything' },
+  ...Object.entries(keeps).map(([value, label]) => ({ value: value as keyof typeof keeps, label })),
+]
 const address = useListAddress(usual)
 const { at, narrow, sort, text, rested, settings, apply } = address
 const asked = computed(() => ({
   state: at('state') ?? 'open',
+  keptBy: (at('blocked_by') ?? '') as keyof typeof keeps,
   carrier: at('carrier') || '',
   from: at('from') || '',
   until: at('until') || '',
@@ -71,6 +77,7 @@ const params = computed(() => ({
   site: session.site,
   state: (asked.value.state === 'blocked' ? 'open' : asked.value.state) as 'open',
   blocked: asked.value.state === 'blocked' || undefined,
+  blocked_by: asked.value.keptBy || undefined,
   carrier: asked.value.carrier || undefined,
   from: asked.value.from || undefined,
   until: asked.value.until || undefined,
@@ -92,6 +99,7 @@ const saved = useSaved(
   'sales-orders',
   () => ({
     state: asked.value.state,
+    blocked_by: asked.value.keptBy,
     carrier: asked.value.carrier,
     from: asked.value.from,
     until: asked.value.until,
@@ -119,6 +127,13 @@ const saved = useSaved(
           :options="states"
           :width="160"
           @update:model-value="(state) => narrow({ state })"
+      /></FormField>
+      <FormField label="Blocked by"
+        ><ChoiceEntry
+          :model-value="asked.keptBy"
+          :options="keepers"
+          :width="170"
+          @update:model-value="(by) => narrow({ blocked_by: by || undefined })"
       /></FormField>
       <FormField label="Number, customer or reference"><TextEntry v-model="text" :width="200" /></FormField>
       <FormField label="Carrier"

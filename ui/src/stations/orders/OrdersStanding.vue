@@ -7,17 +7,12 @@ import type { Column } from '@/parts/columns'
 import DayChart from '@/parts/DayChart.vue'
 import QueryView from '@/parts/QueryView.vue'
 import { plural, stateWords } from '@/parts/words'
+import { keeps } from './holds'
 
 /** How many open orders stand where, and what keeps them. */
 const props = defineProps<{ counts: Asked<Schemas['OrdersCounts']> }>()
 type Standing = Schemas['OrdersStanding']
-const blocked: Record<Standing['blocked_by'], string> = {
-  '': 'nothing in the way',
-  carton_weight: "a carton's weight differs",
-  restock: 'goods to return to stock',
-  bin_short: 'a bin was short',
-  lines_short: 'lines short of stock',
-}
+const blocked: Record<Standing['blocked_by'], string> = { '': 'nothing in the way', ...keeps }
 function name(s: Standing) {
   if (!s.blocked_by) return stateWords(s.state)
   return s.state === 'released' ? blocked[s.blocked_by] : `${stateWords(s.state)}, ${blocked[s.blocked_by]}`
@@ -65,7 +60,11 @@ const says = computed(() => rows.value.map((s) => `${plural(s.orders, 'order')} 
     <p v-for="s in rows.filter((x) => x.blocked_by)" :key="s.state + s.blocked_by" class="small kept">
       {{ blocked[s.blocked_by] }}:
       <router-link v-for="n in s.first" :key="n" :to="`/go/${n}`" class="mono">{{ n }}</router-link>
-      <span v-if="s.orders > s.first.length" class="mute"> and {{ s.orders - s.first.length }} more</span>
+      <router-link
+        v-if="s.orders > s.first.length"
+        :to="{ path: '/orders/list', query: { state: s.state, blocked_by: s.blocked_by } }"
+        >and {{ s.orders - s.first.length }} more</router-link
+      >
     </p>
     <template #empty>No order is open. Take one with New, or by an import.</template>
   </QueryView>
