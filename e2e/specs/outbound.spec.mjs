@@ -308,6 +308,14 @@ test('a carton is looked through, weighed, loaded onto the right vehicle, and in
   await page.goto(`/dispatch/${sent.shipments[0].id}`)
   await expect(page.getByText(/It is carried as/)).toBeVisible()
   await expect(page.getByText(/Invoiced with I-/)).toBeVisible()
+  // The invoice is taken back by a credit note, and the shipment waits for another.
+  await page.goto(`/dispatch/invoices/${(await ask(page, '/invoices?site=1'))[0].id}`)
+  await page.getByRole('button', { name: 'Take it back' }).click()
+  await page.getByRole('textbox', { name: 'Reason' }).fill('Agreed prices were forgotten')
+  await page.getByRole('button', { name: /^Make a credit note/ }).click()
+  await expect(page.getByRole('heading', { name: /^Credit note CN-/ })).toBeVisible()
+  await page.goto('/dispatch/invoices')
+  await expect(page.getByLabel(`Tick ${sent.shipments[0].number}`)).toBeVisible()
 })
 
 test('orders of one carrier are sent in one step', async ({ page }) => {

@@ -807,6 +807,35 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	if invoices[0]["total"] != "282.5" || len(invoices[0]["lines"].([]any)) != 3 {
 		t.Fatalf("invoiced %v", invoices)
 	}
+	// One made by mistake is taken back by a credit note, once, and what it asked is asked anew:
+	// with tax of two rates, the charge at the higher, and due by the customer's days.
+	made := fmt.Sprintf("/invoices/%d", id(invoices[0], "id"))
+	if _, err := h.Owner.Exec(`
+		UPDATE items SET tax_pct = CASE sku WHEN 'HC-050' THEN 19 ELSE 7 END;
+		UPDATE parties SET due_days = 30 WHERE kind = 'customer'`); err != nil {
+		t.Fatal(err)
+	}
+	picker.Post(made+"/credit", object{"reason": "wrong prices"}).Refused(403, "role", "")
+	lead.Post(made+"/credit", object{"reason": "x"}).Refused(422, "reason_short", "reason")
+	note := lead.Post(made+"/credit", object{"reason": "wrong prices"}).JSON()
+	if note["total"] != "-282.5" || note["credits_number"] != invoices[0]["number"] || note["credits"] != invoices[0]["id"] {
+		t.Fatalf("taken back by %v", note)
+	}
+	lead.Post(made+"/credit", object{"reason": "wrong prices"}).Refused(409, "invoice_credited", "", "taken back by CN-1")
+	lead.Post(fmt.Sprintf("/invoices/%d/credit", id(note, "id")), object{"reason": "wrong again"}).Refused(409,
+		"invoice_credited", "", "credit note already")
+	anew := lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).JSONs()[0]
+	// 120 and 12.50 at 19 % are 25.175, so 25.18; 150 at 7 % are 10.50.
+	if anew["net"] != "282.5" || anew["total"] != "318.18" || anew["due_on"] != day(30) ||
+		at(anew, "taxes", 0, "amount") != "10.5" || at(anew, "taxes", 1, "amount") != "25.18" {
+		t.Fatalf("invoiced anew: %v", anew)
+	}
+	if pdf := lead.Get(fmt.Sprintf("/invoices/%d/invoice.pdf", id(note, "id"))); pdf.Status != 200 {
+		t.Errorf("the credit note's paper answers %d", pdf.Status)
+	}
+	if list := lead.Get("/invoices/list?site=1").JSON(); at(list, "sums", "total") != "318.18" || list["total"] != 3.0 {
+		t.Errorf("all papers come to %v", list["sums"])
+	}
 	lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).Refused(409, "nothing_uninvoiced", "shipment_ids",
 		"invoiced already")
 	mails := func() object { return lead.Get("/outbox?site=1").JSON() }

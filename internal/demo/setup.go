@@ -145,6 +145,9 @@ func items(do do, prefix string) {
 func rules(do do) {
 	// What customers pay: cost and two thirds, to the half.
 	do(`UPDATE items SET sales_price = round(cost * 10 / 3) / 2`)
+	do(`UPDATE items SET tax_pct = CASE WHEN handling = 'fluid' THEN 7 ELSE 19 END`)
+	do(`UPDATE parties SET due_days = 30, terms = '30 days net' WHERE kind = 'customer'`)
+	do(`UPDATE parties SET taxed = false WHERE kind = 'customer' AND code = 'HAR'`)
 	do(`UPDATE parties SET discount_pct = 5 WHERE code IN ('TNT', 'HAR')`)
 	do(`
 		INSERT INTO agreed_prices SELECT c.id, i.id, current_date - 60, round(i.sales_price * 0.85, 2)

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/outbound"
@@ -101,8 +102,8 @@ func (c customer) invoicing(t shipping.Terms) string {
 	return c.Invoiced
 }
 
-// value is what the goods of a plan cost, with the charges that go with the first shipment
-// of their order, in money rounded to 0.01 a line.
+// value is what the goods of a plan come to with their taxes, and with the charges that go with
+// the first shipment of their order, in money rounded to 0.01 a line.
 func value(ctx context.Context, q sqlx.QueryerContext, p *shipping.Plan) (decimal.Decimal, error) {
 	quantities := map[int64]decimal.Decimal{}
 	for _, c := range p.Cartons() {
@@ -114,18 +115,21 @@ func value(ctx context.Context, q sqlx.QueryerContext, p *shipping.Plan) (decima
 		ID     int64
 		Price  decimal.Decimal
 		Charge decimal.Decimal
+		Pct    decimal.Decimal
 	}
 	err := sqlx.SelectContext(ctx, q, &lines, `
 		SELECT l.id, sl.price, CASE WHEN l.item_id IS NULL AND l.shipped = 0 THEN l.quantity - l.cancelled
-		       ELSE 0 END AS charge
-		  FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id WHERE l.order_id = $1`, p.Of().ID)
+		       ELSE 0 END AS charge, r.pct
+		  FROM outbound_lines l JOIN sales_lines sl ON sl.line_id = l.id JOIN (`+rates+`) AS r ON r.line_id = l.id
+		 WHERE l.order_id = $1`, p.Of().ID)
 	if err != nil {
 		return decimal.Zero, fmt.Errorf("reading prices: %w", err)
 	}
-	total := decimal.Zero
-	for _, l := range lines {
-		total = total.Add(quantities[l.ID].Add(l.Charge).Mul(l.Price).Round(2))
+	amounts := make([]pricing.Taxable, len(lines))
+	for i, l := range lines {
+		amounts[i] = pricing.Taxable{Amount: quantities[l.ID].Add(l.Charge).Mul(l.Price).Round(2), Pct: l.Pct}
 	}
+	_, total := pricing.Totals(pricing.Taxes(amounts))
 	return total, nil
 }
 

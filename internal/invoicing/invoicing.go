@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"lanternrow/internal/connection"
+	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/papers"
@@ -33,21 +34,32 @@ type Uninvoiced struct {
 
 // Invoice is what a customer is asked to pay for a shipment.
 type Invoice struct {
-	ID         int64           `db:"id" json:"id"`
-	Number     string          `db:"number" json:"number"`
-	SiteID     int32           `db:"site_id" json:"site_id"`
-	CustomerID int32           `db:"customer_id" json:"customer_id"`
-	Customer   string          `db:"customer" json:"customer"`
-	Email      string          `db:"email" json:"email"`
-	ShipmentID int64           `db:"shipment_id" json:"shipment_id"`
-	Shipment   string          `db:"shipment" json:"shipment"`
-	OrderID    int64           `db:"order_id" json:"order_id"`
-	Order      string          `db:"order_number" json:"order"`
-	InvoicedOn string          `db:"invoiced_on" json:"invoiced_on"`
-	Terms      string          `db:"terms" json:"terms"`
-	Total      decimal.Decimal `db:"total" json:"total"`
-	MadeBy     string          `db:"made_by" json:"made_by"`
-	Lines      []Line          `db:"-" json:"lines"`
+	ID         int64  `db:"id" json:"id"`
+	Number     string `db:"number" json:"number"`
+	SiteID     int32  `db:"site_id" json:"site_id"`
+	CustomerID int32  `db:"customer_id" json:"customer_id"`
+	Customer   string `db:"customer" json:"customer"`
+	Email      string `db:"email" json:"email"`
+	ShipmentID int64  `db:"shipment_id" json:"shipment_id"`
+	Shipment   string `db:"shipment" json:"shipment"`
+	OrderID    int64  `db:"order_id" json:"order_id"`
+	Order      string `db:"order_number" json:"order"`
+	InvoicedOn string `db:"invoiced_on" json:"invoiced_on"`
+	Terms      string `db:"terms" json:"terms"`
+	DueOn      string `db:"due_on" json:"due_on"`
+	// Net is before tax, Total with it; those of a credit are below nought.
+	Net   decimal.Decimal `db:"net" json:"net"`
+	Total decimal.Decimal `db:"total" json:"total"`
+	Taxes []pricing.Tax   `db:"-" json:"taxes"`
+	// Credits is the invoice that this one takes back, for Reason, and CreditedBy the one that
+	// takes this one back; 0 and empty for none.
+	Credits        int64  `db:"credits" json:"credits"`
+	CreditsNumber  string `db:"credits_number" json:"credits_number"`
+	CreditedBy     int64  `db:"credited_by" json:"credited_by"`
+	CreditedNumber string `db:"credited_number" json:"credited_number"`
+	Reason         string `db:"reason" json:"reason"`
+	MadeBy         string `db:"made_by" json:"made_by"`
+	Lines          []Line `db:"-" json:"lines"`
 	documents.Sorted
 }
 
@@ -59,6 +71,7 @@ type Line struct {
 	Unit        string          `db:"unit" json:"unit"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 	Price       decimal.Decimal `db:"price" json:"price"`
+	TaxPct      decimal.Decimal `db:"tax_pct" json:"tax_pct"`
 	Amount      decimal.Decimal `db:"amount" json:"amount"`
 }
 
@@ -83,8 +96,12 @@ func listUninvoiced(ctx context.Context, q sqlx.QueryerContext, site int32) ([]U
 const columns = `
 	SELECT b.id, b.number, b.site_id, b.customer_id, p.name AS customer, p.email, b.shipment_id, d.number AS shipment,
 	       o.id AS order_id, o.number AS order_number,
-	       to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, b.terms, b.total, e.name AS made_by
-	  FROM invoices b JOIN parties p ON p.id = b.customer_id JOIN shipments d ON d.id = b.shipment_id
+	       to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, b.terms, to_char(b.due_on, 'YYYY-MM-DD') AS due_on,
+	       b.net, b.total, e.name AS made_by, coalesce(b.credits, 0) AS credits,
+	       coalesce(x.number, '') AS credits_number, coalesce(y.id, 0) AS credited_by,
+	       coalesce(y.number, '') AS credited_number, b.reason
+	  FROM invoices b LEFT JOIN invoices x ON x.id = b.credits LEFT JOIN invoices y ON y.credits = b.id
+	  JOIN parties p ON p.id = b.customer_id JOIN shipments d ON d.id = b.shipment_id
 	  JOIN outbound_orders o ON o.id = d.order_id JOIN people e ON e.id = b.made_by `
 
 func listInvoices(ctx context.Context, q sqlx.QueryerContext, site int32, before int64) ([]Invoice, error) {
@@ -95,7 +112,7 @@ func listInvoices(ctx context.Context, q sqlx.QueryerContext, site int32, before
 		return nil, fmt.Errorf("listing invoices: %w", err)
 	}
 	for i := range out {
-		out[i].Lines = []Line{}
+		out[i].Lines, out[i].Taxes = []Line{}, []pricing.Tax{}
 	}
 	return out, nil
 }
@@ -107,13 +124,24 @@ func readInvoice(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice,
 	}
 	err := sqlx.SelectContext(ctx, q, &b.Lines, `
 		SELECT x.line_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
-		       coalesce(i.base_unit, '') AS unit, x.quantity, x.price, round(x.quantity * x.price, 2) AS amount
-		  FROM invoice_lines x JOIN outbound_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id
+		       coalesce(i.base_unit, '') AS unit, x.quantity, x.price, x.tax_pct,
+		       round(x.quantity * x.price, 2) * CASE WHEN b.credits IS NULL THEN 1 ELSE -1 END AS amount
+		  FROM invoice_lines x JOIN invoices b ON b.id = x.invoice_id JOIN outbound_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id
 		 WHERE x.invoice_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return b, fmt.Errorf("reading an invoice: %w", err)
 	}
+	b.Taxes = pricing.Taxes(taxables(b.Lines))
 	return b, nil
+}
+
+// taxables are the amounts of lines with their rates.
+func taxables(lines []Line) []pricing.Taxable {
+	out := make([]pricing.Taxable, len(lines))
+	for i, l := range lines {
+		out[i] = pricing.Taxable{Amount: l.Amount, Pct: l.TaxPct}
+	}
+	return out
 }
 
 // Make makes invoices of shipments, one for each, or none when one refuses. With post it is mailed
@@ -138,8 +166,9 @@ func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, erro
 		Number, Terms string
 		Site          int32 `db:"site_id"`
 		Customer      int32 `db:"customer_id"`
+		Due           int   `db:"due_days"`
 	}
-	err := tx.GetContext(ctx, &d, `SELECT d.number, p.terms, d.site_id, so.customer_id FROM shipments d
+	err := tx.GetContext(ctx, &d, `SELECT d.number, p.terms, p.due_days, d.site_id, so.customer_id FROM shipments d
 		JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id WHERE d.id = $1`,
 		shipment)
 	if err != nil {
@@ -147,32 +176,54 @@ func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, erro
 	}
 	var id int64
 	err = tx.GetContext(ctx, &id, `
-		INSERT INTO invoices (site_id, customer_id, shipment_id, invoiced_on, terms, total, made_by, made_at)
-		VALUES ($1, $2, $3, $4::timestamptz::date, $5, 0, $6, $4) RETURNING id`,
-		d.Site, d.Customer, shipment, tx.Now, d.Terms, tx.Person.ID)
+		INSERT INTO invoices (site_id, customer_id, shipment_id, invoiced_on, due_on, terms, total, made_by, made_at)
+		VALUES ($1, $2, $3, $4::timestamptz::date, $4::timestamptz::date + $7::int, $5, 0, $6, $4) RETURNING id`,
+		d.Site, d.Customer, shipment, tx.Now, d.Terms, tx.Person.ID, d.Due)
 	if err != nil {
 		return Invoice{}, fmt.Errorf("writing an invoice: %w", err)
 	}
-	var total *decimal.Decimal
-	err = tx.GetContext(ctx, &total, `
+	var lines int
+	err = tx.GetContext(ctx, &lines, `
 		WITH x AS (SELECT line_id, quantity - invoiced AS open FROM shipment_lines WHERE shipment_id = $1
 		  AND invoiced < quantity),
 		     u AS (UPDATE shipment_lines SET invoiced = quantity WHERE shipment_id = $1),
-		     i AS (INSERT INTO invoice_lines (invoice_id, line_id, quantity, price) SELECT $2, x.line_id, x.open,
-		     l.price FROM x JOIN sales_lines l ON l.line_id = x.line_id
-		     RETURNING round(quantity * price, 2) AS amount)
-		SELECT sum(amount) FROM i`, shipment, id)
+		     i AS (INSERT INTO invoice_lines (invoice_id, line_id, quantity, price, tax_pct)
+		       SELECT $2, x.line_id, x.open, l.price, r.pct FROM x JOIN sales_lines l ON l.line_id = x.line_id
+		         JOIN (`+rates+`) AS r ON r.line_id = x.line_id
+		       RETURNING 1)
+		SELECT count(*) FROM i`, shipment, id)
 	if err != nil {
 		return Invoice{}, fmt.Errorf("writing an invoice's lines: %w", err)
 	}
-	if total == nil {
+	if lines == 0 {
 		return Invoice{}, refusal.New(refusal.NothingUninvoiced, "shipment_ids", "All of %s is invoiced already.",
 			d.Number).Of(refusal.Conflict)
 	}
-	if _, err := tx.ExecContext(ctx, `UPDATE invoices SET total = $2 WHERE id = $1`, id, total); err != nil {
-		return Invoice{}, fmt.Errorf("summing an invoice up: %w", err)
+	return sumUp(ctx, tx, id)
+}
+
+// rates are the tax rates of all lines of orders: of an item its own; of a charge the highest
+// of its order's goods, since it is part of delivering them (common practice, no source); none
+// where the customer is not taxed.
+const rates = `
+	SELECT l.id AS line_id, CASE WHEN NOT p.taxed THEN 0 ELSE coalesce(i.tax_pct,
+	         (SELECT max(g.tax_pct) FROM outbound_lines n JOIN items g ON g.id = n.item_id WHERE n.order_id = l.order_id),
+	         0) END AS pct
+	  FROM outbound_lines l JOIN sales_orders so ON so.order_id = l.order_id JOIN parties p ON p.id = so.customer_id
+	  LEFT JOIN items i ON i.id = l.item_id`
+
+// sumUp writes what an invoice comes to.
+func sumUp(ctx context.Context, tx *command.Tx, id int64) (Invoice, error) {
+	b, err := readInvoice(ctx, tx, id)
+	if err != nil {
+		return b, err
 	}
-	return readInvoice(ctx, tx, id)
+	b.Net, b.Total = pricing.Totals(b.Taxes)
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE invoices SET net = $2, total = $3 WHERE id = $1`, id, b.Net, b.Total); err != nil {
+		return b, fmt.Errorf("summing an invoice up: %w", err)
+	}
+	return b, nil
 }
 
 // paper is an invoice as its customer gets it.
@@ -190,17 +241,37 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, []byt
 		return b, nil, fmt.Errorf("reading an invoice's addresses: %w", err)
 	}
 	g := papers.Group{Heading: "Shipped with " + b.Shipment}
+	title := "Invoice"
+	if b.Credits != 0 {
+		title, g.Heading = "Credit note", "Takes back "+b.CreditsNumber+": "+b.Reason
+	}
 	for _, l := range b.Lines {
 		g.Rows = append(g.Rows, papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(),
 			Unit: l.Unit, Note: fmt.Sprintf("at %s: %s", l.Price, l.Amount.StringFixed(2))})
 	}
-	foot := []string{"Total: " + b.Total.StringFixed(2)}
-	if b.Terms != "" {
-		foot = append(foot, "To be paid: "+b.Terms+".")
-	}
-	pdf, err := papers.Note{Title: "Invoice", Number: b.Number, Order: "Order " + b.Order, Reference: about.Reference,
-		Date: b.InvoicedOn, From: about.Site, To: b.Customer, Address: about.Address, Groups: []papers.Group{g}, Foot: foot}.Print()
+	pdf, err := papers.Note{Title: title, Number: b.Number, Order: "Order " + b.Order, Reference: about.Reference,
+		Date: b.InvoicedOn, From: about.Site, To: b.Customer, Address: about.Address, Groups: []papers.Group{g}, Foot: b.foot()}.Print()
 	return b, pdf, err
+}
+
+// foot is what stands under the lines of an invoice: what they come to, and when it is due.
+func (b Invoice) foot() []string {
+	var out []string
+	if !b.Net.Equal(b.Total) {
+		out = append(out, "Before tax: "+b.Net.StringFixed(2))
+		for _, t := range b.Taxes {
+			out = append(out, fmt.Sprintf("Tax of %s %% on %s: %s", t.Pct, t.Net.StringFixed(2), t.Amount.StringFixed(2)))
+		}
+	}
+	out = append(out, "Total: "+b.Total.StringFixed(2))
+	switch {
+	case b.Credits != 0:
+	case b.Terms != "":
+		out = append(out, fmt.Sprintf("To be paid by %s (%s).", b.DueOn, b.Terms))
+	default:
+		out = append(out, "To be paid by "+b.DueOn+".")
+	}
+	return out
 }
 
 // Mail sends an invoice to its customer.
@@ -209,8 +280,12 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) error {
 	if err != nil {
 		return err
 	}
-	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email,
-		Subject: "Our invoice " + b.Number, Document: b.Number, PaperName: b.Number, Paper: pdf,
-		Text: fmt.Sprintf("To %s\n\nOur invoice %s for what we shipped with %s is attached. Total %s.",
-			b.Customer, b.Number, b.Shipment, b.Total.StringFixed(2))})
+	subject, text := "Our invoice "+b.Number, fmt.Sprintf("Our invoice %s for what we shipped with %s is attached. "+
+		"Total %s, to be paid by %s.", b.Number, b.Shipment, b.Total.StringFixed(2), b.DueOn)
+	if b.Credits != 0 {
+		subject, text = "Our credit note "+b.Number, fmt.Sprintf("Our credit note %s is attached. It takes our invoice "+
+			"%s back: %s. Total %s.", b.Number, b.CreditsNumber, b.Reason, b.Total.StringFixed(2))
+	}
+	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email, Subject: subject,
+		Document: b.Number, PaperName: b.Number, Paper: pdf, Text: fmt.Sprintf("To %s\n\n%s", b.Customer, text)})
 }

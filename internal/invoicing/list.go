@@ -3,6 +3,7 @@ package invoicing
 import (
 	"context"
 
+	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/database"
@@ -25,6 +26,8 @@ var sortKeys = map[string]documents.SortKey{
 	"shipment": {Expr: "o.shipment", Type: "text"},
 	"made":     {Expr: "o.invoiced_on", Type: "text"},
 	"terms":    {Expr: "lower(o.terms)", Type: "text"},
+	"due":      {Expr: "o.due_on", Type: "text"},
+	"net":      {Expr: "o.net", Type: "numeric"},
 	"total":    {Expr: "o.total", Type: "numeric"},
 }
 
@@ -38,9 +41,9 @@ func pageInvoices(
 	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,
 ) (Page, error) {
 	rows, next, totals, err := documents.ReadPage[Invoice](ctx, q, listed,
-		[]any{site, database.LikeLiteral(text)}, by, limit, "total")
+		[]any{site, database.LikeLiteral(text)}, by, limit, "net", "total")
 	for i := range rows {
-		rows[i].Lines = []Line{}
+		rows[i].Lines, rows[i].Taxes = []Line{}, []pricing.Tax{}
 	}
 	return Page{rows, next, totals}, err
 }
@@ -48,11 +51,11 @@ func pageInvoices(
 // invoiceTable is a list of invoices to be exported.
 func invoiceTable(ctx context.Context, q sqlx.QueryerContext, site int32, text string) (exchange.Table, error) {
 	t := exchange.Table{Header: []string{"number", "customer", "order", "shipment", "invoiced_on", "made_by", "terms",
-		"total"}}
+		"due_on", "credits", "net", "total"}}
 	page, err := pageInvoices(ctx, q, site, text, documents.Sorting{Key: sortKeys["number"], Down: true}, 100_000)
 	for _, b := range page.Invoices {
 		t.Rows = append(t.Rows, []string{b.Number, b.Customer, b.Order, b.Shipment, b.InvoicedOn, b.MadeBy, b.Terms,
-			b.Total.String()})
+			b.DueOn, b.CreditsNumber, b.Net.String(), b.Total.String()})
 	}
 	return t, err
 }

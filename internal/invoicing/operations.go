@@ -43,6 +43,15 @@ func Register(r *web.Router) {
 		}) ([]Invoice, error) {
 			return Make(ctx, tx, in.Body.ShipmentIDs, in.Body.Mail)
 		})
+	web.Command(r, "/invoices/{id}/credit", "credit-invoice", "Take an invoice back by a credit note", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Reason string `json:"reason" maxLength:"200" doc:"Why; it stands on the credit note"`
+			}
+		}) (Invoice, error) {
+			return Credit(ctx, tx, in.ID, in.Body.Reason)
+		})
 	web.Command(r, "/invoices/{id}/mail", "mail-invoice", "Mail an invoice to its customer", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *byID) (Invoice, error) {
 			if err := Mail(ctx, tx, in.ID); err != nil {
@@ -64,7 +73,7 @@ func registerLists(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site  int32  `query:"site"`
 			Text  string `query:"q" maxLength:"80" doc:"Letters of a number, an order, a shipment or a customer"`
-			Sort  string `query:"sort" enum:"number,customer,order,shipment,made,terms,total" default:"number"`
+			Sort  string `query:"sort" enum:"number,customer,order,shipment,made,terms,due,net,total" default:"number"`
 			Down  bool   `query:"down" doc:"From the last to the first"`
 			After string `query:"after" maxLength:"400"`
 			Limit int    `query:"limit" minimum:"1" maximum:"500" default:"100"`

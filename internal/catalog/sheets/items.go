@@ -61,6 +61,8 @@ var items = Sheet{
 		{Name: "sales_price", Label: "Sales price", Kind: "number", places: 4, open: true,
 			Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and " +
 				"agreed prices stand with the customer."},
+		{Name: "tax_pct", Label: "Sales tax, %", Kind: "percent", places: 2,
+			Help: "What is added to its price on invoices to customers that are taxed."},
 		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2,
 			Help: "By how much a purchase line may come in short and be closed as fine."},
 		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2,
@@ -98,7 +100,7 @@ var items = Sheet{
 		               WHERE p.item_id = i.id) AS packs,
 		       trim_scale(i.weight_kg)::text AS weight_kg, trim_scale(i.volume_l)::text AS volume_l, i.handling,
 		       trim_scale(i.pace)::text AS pace, trim_scale(i.cost)::text AS cost,
-		       trim_scale(i.sales_price)::text AS sales_price,
+		       trim_scale(i.sales_price)::text AS sales_price, trim_scale(i.tax_pct)::text AS tax_pct,
 		       trim_scale(i.short_pct)::text AS short_pct, trim_scale(i.over_pct)::text AS over_pct,
 		       trim_scale(i.inspect_pct)::text AS inspect_pct, i.life_in::text AS life_in,
 		       i.shelf_life::text AS shelf_life, i.life_out::text AS life_out,
@@ -378,17 +380,18 @@ func writeItem(ctx context.Context, tx *command.Tx, site int32, _, row Row) erro
 	err := tx.GetContext(ctx, &id, `
 		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, pace, cost,
 		  short_pct, over_pct, life_in, life_out, inspect_pct,
-		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql, shelf_life, sales_price)
+		                   ask_out, lot_rule, stocked, bought, sold, inspect_aql, shelf_life, sales_price, tax_pct)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, $20,
-		  nullif($21, 'none')::numeric, $22, $23)
+		  nullif($21, 'none')::numeric, $22, $23, coalesce($24::numeric, 0))
 		ON CONFLICT (sku) DO UPDATE SET description = $2, base_unit = $3, whole = $4, tracking = $5, weight_kg = $6,
 		volume_l = $7, handling = $8, pace = $9, cost = $10,
 		       short_pct = $11, over_pct = $12, life_in = $13, life_out = $14, inspect_pct = $15,
 		       ask_out = $16, lot_rule = $17, stocked = $18, bought = $19, sold = $20,
-		       inspect_aql = nullif($21, 'none')::numeric, shelf_life = $22, sales_price = $23 RETURNING id`,
+		       inspect_aql = nullif($21, 'none')::numeric, shelf_life = $22, sales_price = $23,
+		       tax_pct = coalesce($24::numeric, 0) RETURNING id`,
 		row["sku"], row["description"], row["base_unit"], row.flag("whole"), row["tracking"], row.number("weight_kg"), row.number("volume_l"), row["handling"],
 		row.number("pace"), row.number("cost"), row.number("short_pct"), row.number("over_pct"), row.count("life_in"), row.count("life_out"), row.number("inspect_pct"),
-		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"], row.count("shelf_life"), row.number("sales_price"))
+		row.flag("ask_out"), row["lot_rule"], row.flag("stocked"), row.flag("bought"), row.flag("sold"), row["inspect_aql"], row.count("shelf_life"), row.number("sales_price"), row.number("tax_pct"))
 	if err != nil {
 		return fmt.Errorf("writing item %s: %w", row["sku"], err)
 	}

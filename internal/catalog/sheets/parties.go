@@ -17,7 +17,8 @@ func parties(kind, label string) Sheet {
 			SELECT code, name, address, contact, email, terms, carrier, trim_scale(price_pct)::text AS price_pct,
 			       trim_scale(overdue)::text AS overdue, trim_scale(credit_limit)::text AS credit_limit,
 			       trim_scale(discount_pct)::text AS discount_pct, CASE WHEN in_parts THEN 'yes'
-			       ELSE 'no' END AS in_parts, invoiced
+			       ELSE 'no' END AS in_parts, invoiced, CASE WHEN taxed THEN 'yes' ELSE 'no' END AS taxed,
+			       due_days::text AS due_days
 		  FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
 		check: func(_ context.Context, f *facts, old, row Row) error {
 			code := strings.ToUpper(row["code"])
@@ -61,6 +62,10 @@ func partyColumns(kind string) []Column {
 				Help: "What it may owe at most; empty for any amount."},
 			Column{Name: "discount_pct", Label: "Discount, %", Kind: "percent", places: 2,
 				Help: "What it pays less than the sales price. What was agreed for an item goes before it."},
+			Column{Name: "taxed", Label: "Pays sales tax", Kind: "flag", Default: "yes",
+				Help: "No for one that is exempt: its invoices bear no tax."},
+			Column{Name: "due_days", Label: "Days to pay", Kind: "count",
+				Help: "How many days after it was made an invoice is due."},
 			Column{Name: "in_parts", Label: "Partial shipments", Kind: "flag", Default: "yes",
 				Help: "Whether part of an order may be shipped before the rest."},
 			Column{Name: "invoiced", Label: "Invoiced", Kind: "choice", Default: "later",
@@ -84,19 +89,21 @@ func writeParty(kind string) func(context.Context, *command.Tx, int32, Row, Row)
 			_, err = tx.ExecContext(ctx, `
 					WITH location AS (INSERT INTO locations (kind, code) VALUES ($1, $3) RETURNING id)
 					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms,
-					  overdue, credit_limit, in_parts, invoiced, discount_pct, location_id) SELECT $1, $2, $3, $4, $5,
+					  overdue, credit_limit, in_parts, invoiced, discount_pct, taxed, due_days, location_id) SELECT $1, $2, $3, $4, $5,
 					  $6, coalesce($7::numeric, 0), $8, $9, coalesce($10::numeric, 0), $11, $12,
-					  coalesce(nullif($13, ''), 'later'), coalesce($14::numeric, 0), id FROM location`,
-				kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
+					  coalesce(nullif($13, ''), 'later'), coalesce($14::numeric, 0), $15,
+					  coalesce($16::integer, 0), id FROM location`,
+				kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"), row["taxed"] != "no", row.number("due_days"))
 		} else {
 			_, err = tx.ExecContext(ctx, `
 					WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5,
 					  price_pct = coalesce($6::numeric, 0), email = $7, terms = $8,
 					  overdue = coalesce($9::numeric, 0), credit_limit = $10, in_parts = $11,
-					  invoiced = coalesce(nullif($12, ''), 'later'), discount_pct = coalesce($13::numeric, 0)
+					  invoiced = coalesce(nullif($12, ''), 'later'), discount_pct = coalesce($13::numeric, 0),
+					  taxed = $14, due_days = coalesce($15::integer, 0)
 					  WHERE code = $1 RETURNING location_id)
 					UPDATE locations SET code = $2 FROM party WHERE locations.id = party.location_id`,
-				row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"))
+				row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"), row["taxed"] != "no", row.number("due_days"))
 		}
 		if err != nil {
 			return fmt.Errorf("writing %s %s: %w", kind, row["code"], err)

@@ -308,6 +308,7 @@ const (
 const (
 	AddressMissing    Code = "address_missing"
 	CartonNotLoaded   Code = "carton_not_loaded"
+	InvoiceCredited   Code = "invoice_credited"
 	InvoiceBarred     Code = "invoice_barred"
 	LoadCancelled     Code = "load_cancelled"
 	LoadLeft          Code = "load_left"
@@ -351,7 +352,7 @@ var Codes = []Code{
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
 	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
-	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
+	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,

@@ -7,7 +7,7 @@ CREATE TABLE supplier_items (
     pack_id     integer REFERENCES packs ON DELETE SET NULL,
     price       numeric(14,4) CHECK (price >= 0),
     minimum     numeric(14,3) NOT NULL DEFAULT 0 CHECK (minimum >= 0),
-    lead_days   integer NOT NULL DEFAULT 0 CHECK (lead_days BETWEEN 0 AND 730),
+    lead_days   integer NOT NULL DEFAULT 0 CHECK (lead_days >= 0),
     PRIMARY KEY (supplier_id, item_id)
 );
 CREATE INDEX supplier_items_item ON supplier_items (item_id);

@@ -38,6 +38,25 @@ const columns: Column<Invoice>[] = [
     width: 110,
   },
   { name: 'terms', sort: true, label: 'Terms', of: (b) => b.terms, width: 160 },
+  { name: 'due', sort: true, label: 'Due', of: (b) => (b.credits ? '' : b.due_on), mono: true, width: 120 },
+  {
+    name: 'credit',
+    label: 'Credit',
+    of: (b) => (b.credits ? `of ${b.credits_number}` : b.credited_number),
+    to: (b) => (b.credits || b.credited_by ? `/dispatch/invoices/${b.credits || b.credited_by}` : undefined),
+    mono: true,
+    width: 110,
+  },
+  {
+    name: 'net',
+    sort: true,
+    label: 'Before tax',
+    of: (b) => money(b.net),
+    money: true,
+    right: true,
+    mono: true,
+    width: 120,
+  },
   { name: 'by', label: 'Made by', of: (b) => b.made_by, width: 140 },
   {
     name: 'total',
@@ -50,7 +69,7 @@ const columns: Column<Invoice>[] = [
     width: 120,
   },
 ]
-const usual = ['made', 'customer', 'order', 'shipment', 'terms', 'by', 'total']
+const usual = ['made', 'customer', 'order', 'shipment', 'due', 'credit', 'net', 'total']
 const address = useListAddress(usual, { by: 'number', down: true })
 const { sort, text, rested, settings, apply } = address
 const site = computed(() => session.site)

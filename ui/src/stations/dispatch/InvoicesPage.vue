@@ -1,10 +1,15 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
+import { useDraft } from '@/parts/draft'
+import EntryForm from '@/parts/EntryForm.vue'
+import FormField from '@/parts/FormField.vue'
+import TextEntry from '@/parts/TextEntry.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import { money, plural, when } from '@/parts/words'
 import type { Column } from '@/parts/columns'
@@ -16,6 +21,7 @@ import SheetTable from '@/parts/SheetTable.vue'
 /** For the accounts: what is shipped and not invoiced, and the invoices that follow shipments. */
 const props = defineProps<{ id?: string }>()
 const queries = useQueryClient()
+const router = useRouter()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
 const uninvoiced = useQuery({
@@ -63,6 +69,37 @@ async function make() {
     await queries.invalidateQueries({ queryKey: ['invoicing'] })
   }
 }
+/** An invoice made by mistake is taken back by a credit note. */
+const taking = ref(false)
+const why = useDraft<{ reason: string }>(
+  () => `invoice/${id.value}/credit`,
+  () => ({ reason: '' }),
+)
+const reason = computed<string>({
+  get: () => why.mine.value?.reason ?? '',
+  set: (text) => (why.mine.value = { reason: text }),
+})
+watch(id, () => (taking.value = false))
+async function credit() {
+  const note = await run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/invoices/{id}/credit', {
+            headers: h,
+            params: { path: { id: id.value } },
+            body: { reason: reason.value },
+          }),
+        ),
+      ),
+    (b) => `${b.number} takes ${b.credits_number} back; ${b.shipment} is not invoiced any more.`,
+  )
+  if (!note) return
+  why.discard()
+  taking.value = false
+  await queries.invalidateQueries({ queryKey: ['invoicing'] })
+  void router.push(`/dispatch/invoices/${note.id}`)
+}
 const mail = () =>
   run(
     () => once((h) => ask(api.POST('/api/v1/invoices/{id}/mail', { headers: h, params: { path: { id: id.value } } }))),
@@ -87,6 +124,7 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
   { name: 'item', label: 'Item' },
   { name: 'quantity', label: 'Quantity', of: (l) => `${l.quantity} ${l.unit}`, right: true, mono: true },
   { name: 'price', label: 'Price', of: (l) => l.price, right: true, mono: true },
+  { name: 'tax', label: 'Tax', of: (l) => (Number(l.tax_pct) ? `${l.tax_pct} %` : ''), right: true, mono: true },
   { name: 'amount', label: 'Amount', of: (l) => money(l.amount), right: true, mono: true },
 ]
 </script>
@@ -117,7 +155,8 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
     </template>
     <template v-if="id && invoice.data.value">
       <h1>
-        Invoice <span class="mono">{{ invoice.data.value.number }}</span>
+        {{ invoice.data.value.credits ? 'Credit note' : 'Invoice' }}
+        <span class="mono">{{ invoice.data.value.number }}</span>
       </h1>
       <p class="mute">
         {{ invoice.data.value.customer }}, for shipment
@@ -128,7 +167,24 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
         <router-link class="mono" :to="`/orders/${invoice.data.value.order_id}`">{{
           invoice.data.value.order
         }}</router-link>, made {{ invoice.data.value.invoiced_on }} by {{ invoice.data.value.made_by }}.
-        {{ invoice.data.value.terms }}
+        <template v-if="!invoice.data.value.credits"
+          >Due <b class="mono">{{ invoice.data.value.due_on }}</b>{{
+            invoice.data.value.terms && `, ${invoice.data.value.terms}`
+          }}.</template
+        >
+      </p>
+      <p v-if="invoice.data.value.credits" class="note w">
+        It takes
+        <router-link class="mono" :to="`/dispatch/invoices/${invoice.data.value.credits}`">{{
+          invoice.data.value.credits_number
+        }}</router-link>
+        back: {{ invoice.data.value.reason }}
+      </p>
+      <p v-if="invoice.data.value.credited_by" class="note w">
+        Taken back by
+        <router-link class="mono" :to="`/dispatch/invoices/${invoice.data.value.credited_by}`">{{
+          invoice.data.value.credited_number
+        }}</router-link>.
       </p>
       <SheetTable
         data-invoice
@@ -141,6 +197,14 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
           <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
         </template>
         <template #foot>
+          <template v-if="invoice.data.value.net !== invoice.data.value.total">
+            <div class="r">
+              Before tax <span class="mono">{{ money(invoice.data.value.net) }}</span>
+            </div>
+            <div v-for="t in invoice.data.value.taxes" :key="t.pct" class="r">
+              Tax of {{ t.pct }} % on {{ money(t.net) }} <span class="mono">{{ money(t.amount) }}</span>
+            </div>
+          </template>
           <div class="r">
             Total <b class="mono">{{ money(invoice.data.value.total) }}</b>
           </div>
@@ -149,7 +213,25 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
       <div class="fields" style="margin-top: 12px">
         <a class="btn" :href="`/api/v1/invoices/${id}/invoice.pdf`" target="_blank" rel="noopener">Print</a>
         <a-button v-if="may" :disabled="busy" @click="mail">Mail</a-button>
+        <a-button
+          v-if="may && !invoice.data.value.credits && !invoice.data.value.credited_by"
+          :aria-expanded="taking"
+          @click="taking = !taking"
+          >Take it back</a-button
+        >
       </div>
+      <EntryForm v-if="taking || why.changed.value" @submit="credit">
+        <p class="mute">
+          A credit note over {{ money(invoice.data.value.total) }} is made. {{ invoice.data.value.shipment }} is not
+          invoiced any more, and can be invoiced anew.
+        </p>
+        <div class="fields">
+          <FormField label="Reason" required><TextEntry v-model="reason" :maxlength="200" :width="360" /></FormField>
+          <a-button html-type="submit" :disabled="busy || !reason.trim()"
+            >Make a credit note, {{ money(invoice.data.value.total) }}</a-button
+          >
+        </div>
+      </EntryForm>
     </template>
     <template v-else>
       <h1>Shipped and not invoiced</h1>
@@ -181,3 +263,10 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
     <CommandNotice :of="command" />
   </BenchLayout>
 </template>
+
+<style scoped>
+.r :is(span, b).mono {
+  display: inline-block;
+  min-width: 110px;
+}
+</style>
