@@ -342,6 +342,28 @@ func TestWhatAnOrderIsShortOfIsBoughtAndReservedForIt(t *testing.T) {
 	h.Whole(t)
 }
 
+// TestTheFreePartIsReservedWhileTheRestIsBought leaves what others are promised alone.
+func TestTheFreePartIsReservedWhileTheRestIsBought(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 8)
+	h.Stock(t, world.Clamp, h.Bin(t, "A-02-1-A"), 12)
+	other := sellNow(lead, world.Clamp, "5")
+	o := sellNow(lead, world.Clamp, "30")
+	path := fmt.Sprintf("/sales-orders/%d", id(o, "id"))
+	// Of 20 there, 5 are promised to another.
+	got := lead.Post(path+"/reserve-free", nil).JSON()
+	if got["reserved"] != "15" || len(got["reservations"].([]any)) != 2 {
+		t.Fatalf("reserved %v: %v", got["reserved"], got["reservations"])
+	}
+	lead.Post(path+"/reserve-free", nil).Refused(409, "nothing_to_take", "")
+	if mine := lead.Post(fmt.Sprintf("/sales-orders/%d/reserve-free", id(other, "id")), nil).JSON(); mine["reserved"] != "5" {
+		t.Errorf("the other has %v of its 5", mine["reserved"])
+	}
+	h.Whole(t)
+}
+
 // TestAWaveIsGatheredIntoRounds plans four orders as rounds of two cartons each, lets them
 // go together, and lets one person hand a round on to another in the middle of it.
 func TestAWaveIsGatheredIntoRounds(t *testing.T) {

@@ -285,6 +285,13 @@ func registerSteps(r *web.Router) {
 		func(ctx context.Context, in *struct{ Body Entered }) (Outlook, error) {
 			return outlook(ctx, db, in.Body, r.Runner.Now())
 		})
+	web.Command(r, "/sales-orders/{id}/reserve-free", "reserve-free",
+		"Reserve what an order can have now, of what is promised to nobody else", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID int64 `path:"id"`
+		}) (Order, error) {
+			return ReserveFree(ctx, tx, in.ID)
+		})
 	web.Command(r, "/sales-orders", "create-sales-order", "Take an order", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewOrder }) (Order, error) {
 			return Create(ctx, tx, in.Body)

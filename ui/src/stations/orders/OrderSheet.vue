@@ -136,7 +136,15 @@ const unreserve = (id: number) =>
     (h) => ask(api.POST('/api/v1/reservations/{id}/unreserve', { headers: h, params: { path: { id } } })),
     () => 'The stock is unreserved.',
   )
+/** What of it is there already is reserved, too, while the rest is bought. */
+const withFree = ref(true)
+const reserveFree = (before: string) =>
+  act(
+    (h) => ask(api.POST('/api/v1/sales-orders/{id}/reserve-free', { headers: h, params: path.value })),
+    (x) => `${before} ${x.reserved} that are there are reserved for it.`,
+  )
 async function buy() {
+  const partFree = withFree.value && (cover.data.value ?? []).some((c) => Number(c.short) < Number(c.wanted))
   const made = await act(
     (h) => ask(api.POST('/api/v1/sales-orders/{id}/cover', { headers: h, params: path.value })),
     (x) => `${x.map((p) => p.number).join(', ')} ${x.length === 1 ? 'is drafted' : 'are drafted'} for what is short.`,
@@ -144,6 +152,7 @@ async function buy() {
   if (made) {
     covering.value = false
     await queries.invalidateQueries({ queryKey: ['receive'] })
+    if (partFree) await reserveFree(done.value)
   }
 }
 const shortages = computed(() => (cover.data.value ?? []).filter((c) => Number(c.short) > 0))
@@ -261,6 +270,9 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
     <div v-else-if="cover.isSuccess.value" class="empty">
       Nothing is short: all is free, reserved for it or on order for it.
     </div>
+    <p v-if="shortages.length">
+      <a-checkbox v-model:checked="withFree">Reserve what is free of it now</a-checkbox>
+    </p>
     <a-button v-if="shortages.length" type="primary" :disabled="busy" @click="buy">
       Draft {{ plural(new Set(shortages.map((c) => c.supplier_id)).size, 'purchase order') }}
     </a-button>
