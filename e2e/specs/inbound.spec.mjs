@@ -91,6 +91,12 @@ test('an invoice above what was received is stopped; one that matches is saved',
   await page.getByRole('button', { name: 'Close the order' }).click()
   await page.getByRole('dialog').getByRole('button', { name: /^Close it/ }).click()
   await expect(page.getByRole('heading', { name: order.number })).toContainText('closed')
+  // One entered by mistake is taken back by a counter-entry that stays beside it.
+  const invoices = page.locator('[data-invoices]')
+  await invoices.getByRole('button', { name: 'Take it back' }).click()
+  await invoices.getByRole('textbox', { name: 'Reason' }).fill('Meant for another order')
+  await invoices.getByRole('button', { name: 'Take back 940.8' }).click()
+  await expect(invoices).toContainText('takes it back: Meant for another order')
 })
 
 test('labels come up at receipt; out of paper is survived, and nothing is printed twice', async ({ page }) => {

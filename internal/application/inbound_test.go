@@ -286,6 +286,32 @@ func TestAnInvoiceIsAskedAboutBeforeItIsOdd(t *testing.T) {
 	enter(" f-1", day(0), "1").Refused(409, "invoice_known", "number")
 }
 
+// TestASuppliersInvoiceIsTakenBack by a counter-entry, once, and is entered anew.
+func TestASuppliersInvoiceIsTakenBack(t *testing.T) {
+	t.Parallel()
+	_, base := serve(t)
+	c := world.SignOn(t, base, "lead")
+	o, arrival := buy(t, c, "12", "1")
+	c.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1,
+		"lines": []object{{"line_id": id(arrival, "lines", 0, "id"), "quantity": "12"}}}).JSON()
+	path := fmt.Sprintf("/purchase-orders/%d/invoices", id(o, "id"))
+	invoice := object{"number": "F-77", "invoiced_on": day(0), "lines": []object{{"line_id": id(o, "lines", 0, "id"),
+		"quantity": "12", "price": at(o, "lines", 0, "price")}}}
+	entered := c.Post(path, invoice).JSON()
+	c.Post(path, invoice).Refused(409, "invoice_known", "number")
+	back := fmt.Sprintf("%s/%d/take-back", path, id(entered, "invoices", 0, "id"))
+	c.Post(back, object{"reason": "-"}).Refused(422, "reason_short", "reason")
+	taken := c.Post(back, object{"reason": "typed from another order"}).JSON()
+	if at(taken, "lines", 0, "invoiced") != "0" || len(taken["invoices"].([]any)) != 2 ||
+		at(taken, "invoices", 1, "amount") != "-"+at(taken, "invoices", 0, "amount").(string) {
+		t.Fatalf("taken back: %v", taken["invoices"])
+	}
+	c.Post(back, object{"reason": "typed from another order"}).Refused(409, "invoice_credited", "")
+	if anew := c.Post(path, invoice).JSON(); at(anew, "lines", 0, "invoiced") != "12" {
+		t.Errorf("entered anew: %v", anew["lines"])
+	}
+}
+
 func TestAClosedOrderCanBeReadAndAnnotatedOnly(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

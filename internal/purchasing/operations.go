@@ -158,6 +158,17 @@ func registerPapers(r *web.Router) {
 		}) (Order, error) {
 			return Annotate(ctx, tx, in.ID, in.Body.Version, in.Body.Note)
 		})
+	web.Command(r, "/purchase-orders/{id}/invoices/{invoice}/take-back", "take-invoice-back",
+		"Take a supplier's invoice back by a counter-entry", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID      int64 `path:"id"`
+			Invoice int64 `path:"invoice"`
+			Body    struct {
+				Reason string `json:"reason" maxLength:"200"`
+			}
+		}) (Order, error) {
+			return TakeInvoiceBack(ctx, tx, in.ID, in.Invoice, in.Body.Reason)
+		})
 	web.Command(r, "/purchase-orders/{id}/invoices", "enter-invoice",
 		"Enter a supplier's invoice, matched with what was ordered and what came", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {

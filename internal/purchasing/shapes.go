@@ -72,10 +72,15 @@ type Line struct {
 
 // A Invoice is what a supplier asks to be paid for an order.
 type Invoice struct {
+	ID         int64           `db:"id" json:"id"`
 	Number     string          `db:"number" json:"number"`
 	InvoicedOn string          `db:"invoiced_on" json:"invoiced_on"`
 	Person     string          `db:"person" json:"person"`
 	Amount     decimal.Decimal `db:"amount" json:"amount"`
+	// Counter is true for an entry that takes one back, for Reason; TakenBack for one that is.
+	Counter   bool   `db:"counter" json:"counter"`
+	TakenBack bool   `db:"taken_back" json:"taken_back"`
+	Reason    string `db:"reason" json:"reason"`
 }
 
 // NewSupplierInvoice is an invoice as it is entered.

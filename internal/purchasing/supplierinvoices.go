@@ -3,6 +3,7 @@ package purchasing
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -47,7 +48,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	var before []string
 	if err := tx.SelectContext(ctx, &before, `
 		SELECT d.number FROM supplier_invoices b JOIN inbound_orders d ON d.id = b.order_id WHERE b.supplier_id = $1
-		   AND upper(b.number) = upper($2)`, o.SupplierID, number); err != nil {
+		   AND upper(b.number) = upper($2) AND NOT b.taken_back AND b.takes_back IS NULL`, o.SupplierID, number); err != nil {
 		return o, fmt.Errorf("looking for the invoice: %w", err)
 	}
 	if len(before) > 0 {
@@ -73,6 +74,45 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 		if err := enterInvoiceLine(ctx, tx, field, id, o, l, in.Sure); err != nil {
 			return o, err
 		}
+	}
+	tx.NotifySite(o.SiteID, topics...)
+	return readOrder(ctx, tx, order)
+}
+
+// TakeInvoiceBack takes a supplier's invoice back by a counter-entry over all of it: what it asked
+// is not invoiced any more, and its number may be entered anew.
+func TakeInvoiceBack(ctx context.Context, tx *command.Tx, order, invoice int64, reason string) (Order, error) {
+	if err := documents.Change(ctx, tx, documents.InboundOrder, order, 0, "took an invoice back"); err != nil {
+		return Order{}, err
+	}
+	o, err := readOrder(ctx, tx, order)
+	if err != nil {
+		return o, err
+	}
+	reason = strings.TrimSpace(reason)
+	at := slices.IndexFunc(o.Invoices, func(b Invoice) bool { return b.ID == invoice })
+	switch {
+	case at < 0:
+		return o, documents.Missing("invoice", fmt.Sprint(invoice))
+	case o.Invoices[at].Counter || o.Invoices[at].TakenBack:
+		return o, refusal.New(refusal.InvoiceCredited, "", "Invoice %s of %s was taken back already.",
+			o.Invoices[at].Number, o.Supplier).Of(refusal.Conflict)
+	case people.SaysTooLittle(reason):
+		return o, refusal.New(refusal.ReasonShort, "reason",
+			"%q says too little. Write in a few words why the invoice is taken back; it stays with it.", reason)
+	}
+	if _, err := tx.ExecContext(ctx, `
+		WITH b AS (
+			INSERT INTO supplier_invoices (order_id, supplier_id, number, invoiced_on, entered_by, entered_at, takes_back,
+			  reason)
+			SELECT order_id, supplier_id, number, $3::timestamptz::date, $2, $3, id, $4 FROM supplier_invoices WHERE id = $1
+			RETURNING id),
+		l AS (INSERT INTO supplier_invoice_lines (invoice_id, line_id, quantity, price)
+			SELECT b.id, x.line_id, x.quantity, x.price FROM b, supplier_invoice_lines x WHERE x.invoice_id = $1
+			RETURNING line_id, quantity),
+		p AS (UPDATE purchase_lines SET invoiced = invoiced - l.quantity FROM l WHERE purchase_lines.line_id = l.line_id)
+		UPDATE supplier_invoices SET taken_back = true WHERE id = $1`, invoice, tx.Person.ID, tx.Now, reason); err != nil {
+		return o, fmt.Errorf("taking an invoice back: %w", err)
 	}
 	tx.NotifySite(o.SiteID, topics...)
 	return readOrder(ctx, tx, order)

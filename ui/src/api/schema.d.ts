@@ -2264,6 +2264,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/purchase-orders/{id}/invoices/{invoice}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a supplier's invoice back by a counter-entry
+         * @description May be used by: lead, office.
+         */
+        post: operations["take-invoice-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/purchase-orders/{id}/mail": {
         parameters: {
             query?: never;
@@ -6112,9 +6132,14 @@ export interface components {
         };
         PurchasingInvoice: {
             amount: string;
+            counter: boolean;
+            /** Format: int64 */
+            id: number;
             invoiced_on: string;
             number: string;
             person: string;
+            reason: string;
+            taken_back: boolean;
         };
         PurchasingLine: {
             cancelled: string;
@@ -7277,6 +7302,9 @@ export interface components {
             /** Format: double */
             share: number;
             zone: string;
+        };
+        "Take-invoice-backRequest": {
+            reason: string;
         };
         "Tell-carrierRequest": {
             /** @enum {string} */
@@ -11508,6 +11536,45 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PurchasingNewSupplierInvoice"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-invoice-back": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+                invoice: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-invoice-backRequest"];
             };
         };
         responses: {

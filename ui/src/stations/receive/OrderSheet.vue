@@ -12,6 +12,7 @@ import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
 import { hasDraft, useDraft } from '@/parts/draft'
+import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
@@ -189,7 +190,30 @@ const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
   { name: 'dated', label: 'Dated', of: (b) => b.invoiced_on, mono: true },
   { name: 'person', label: 'Entered by', of: (b) => b.person },
   { name: 'amount', label: 'Amount', of: (b) => b.amount, right: true, mono: true },
+  { name: 'does', label: '' },
 ]
+/** The invoice that is to be taken back, and why. */
+const taking = ref(0)
+const why = ref('')
+async function takeBack(b: Schemas['PurchasingInvoice']) {
+  const taken = await run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/purchase-orders/{id}/invoices/{invoice}/take-back', {
+            headers: h,
+            params: { path: { id: id.value, invoice: b.id } },
+            body: { reason: why.value },
+          }),
+        ),
+      ),
+    () => `Invoice ${b.number} is taken back.`,
+  )
+  if (!taken) return
+  taking.value = 0
+  why.value = ''
+  await order.refetch()
+}
 </script>
 
 <template>
@@ -302,7 +326,35 @@ const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
       <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), order.refetch())" />
       <template v-if="o.invoices.length">
         <h2 class="part"><span>Invoices</span></h2>
-        <SheetTable label="Invoices" :columns="invoiceColumns" :rows="o.invoices" :row-key="(b) => b.number" />
+        <SheetTable
+          label="Invoices"
+          data-invoices
+          :columns="invoiceColumns"
+          :rows="o.invoices"
+          :row-key="(b) => b.id"
+          :opened="taking ? [taking] : []"
+        >
+          <template #does="{ row: b }">
+            <span v-if="b.counter" class="mute">takes it back: {{ b.reason }}</span>
+            <span v-else-if="b.taken_back" class="mute">taken back</span>
+            <a-button
+              v-else-if="['lead', 'office'].includes(session.person?.role ?? '')"
+              type="link"
+              size="small"
+              :aria-expanded="taking === b.id"
+              @click="taking = taking === b.id ? 0 : b.id"
+              >Take it back</a-button
+            >
+          </template>
+          <template #more="{ row: b }">
+            <EntryForm @submit="takeBack(b)">
+              <div class="fields">
+                <FormField label="Reason" required><TextEntry v-model="why" :maxlength="200" :width="300" /></FormField>
+                <a-button html-type="submit" :disabled="busy || !why.trim()">Take back {{ b.amount }}</a-button>
+              </div>
+            </EntryForm>
+          </template>
+        </SheetTable>
       </template>
     </template>
   </template>
