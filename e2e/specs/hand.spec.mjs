@@ -97,9 +97,9 @@ test('another lot that lies there is taken without a connection, and is judged w
   const other = free.find((h) => h.lot !== free[0].lot)
   const r = await round(page, [await order(page, [[item.sku, '2']])])
   const [stop] = (await ask(page, `/rounds/${r.id}`)).stops
-  // The other lot lies beside it.
+  // The other lot lies beside it, or is laid there.
   const from = stop.lot === other.lot ? free[0] : other
-  expect(await command(page, '/transfers', { from_id: from.location_id, to: stop.bin, item_id: item.id, lot_id: from.lot_id, quantity: '3' })).toHaveProperty('done')
+  if (from.location !== stop.bin) expect(await command(page, '/transfers', { from_id: from.location_id, to: stop.bin, item_id: item.id, lot_id: from.lot_id, quantity: '3' })).toHaveProperty('done')
   const hand = await takeHandheld(browser, baseURL, 'B-004')
   await hand.goto(`/hand/round/${r.id}`)
   await hand.getByRole('button', { name: 'Start walking' }).click()

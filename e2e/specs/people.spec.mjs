@@ -128,3 +128,23 @@ test('a long trail is read page by page, and its balances join up', async ({ pag
     if (earlier) expect(Number(l.location_after) - Number(l.delta)).toBeCloseTo(Number(earlier.location_after))
   }
 })
+
+test('what a role may not do is not offered, page by page', async ({ page }) => {
+  await signOn(page, 'viewer')
+  const first = async (path, of = (x) => x) => of(await ask(page, path))[0].id
+  const pages = [
+    `/receive/arrival/${await first('/arrivals?site=1')}`,
+    `/receive/order/${await first('/purchase-orders?site=1&list=open', (x) => x.orders)}`,
+    `/receive/inspection/${await first('/inspections?site=1')}`,
+    '/receive/new', '/receive/suggestions', '/putaway', '/orders/new', '/orders/40', '/pick',
+    `/pack/${await first('/cartons?site=1&state=at_bench')}`,
+    '/dispatch', '/dispatch/invoices', '/transfers', '/audit', '/catalog', '/printer', '/host',
+  ]
+  const barred = /^(Close|Take back|Take it back|Receive|Add another order|Make|Check|Weigh|All pass|Return it|Release|Plan|Hold|Ship|Move|Print \d|Discard the|Let it|Put a new roll|Add one|Import|Send)\b/
+  for (const path of pages) {
+    await page.goto(path)
+    await expect(page.locator('#main h1').first()).toBeVisible()
+    await expect(page.locator('.ant-spin, .ant-skeleton')).toHaveCount(0)
+    await expect(page.locator('#main, aside').getByRole('button', { name: barred }), path).toHaveCount(0)
+  }
+})

@@ -280,7 +280,7 @@ test('what is typed for goods, a reservation, a round and a carton is back after
   const goods = (await ask(page, '/put-away/waiting?site=1')).find((w) => w.tracking !== 'serial' && Number(w.quantity) > 1)
   await page.goto('/putaway')
   await page.getByRole('button', { name: goods.description }).first().click()
-  await kept(/^Quantity for/, '1')
+  await kept(/^Quantity for/, '3')
   const o = await order(page, [['RS-200', '2'], ['TP-B50', '5']])
   await page.goto(`/orders/${o.id}`)
   await page.getByRole('button', { name: 'Reserve stock to line 1' }).click()

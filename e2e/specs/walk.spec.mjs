@@ -28,7 +28,7 @@ test('a trolley full is put away on one walk: bin and goods are scanned, a wrong
   const other = walk.stops.find((s) => s.sku !== first.sku)
   await expect(hand.locator('[data-go]')).toHaveText(first.bin)
   await scan(hand, first.sku)
-  await expect(hand.locator('[data-wrong]')).toContainText('which is no bin')
+  await expect(hand.locator('[data-wrong]')).toContainText('There is no bin')
   // A scan that comes while the one before it is looked at waits for its turn, and meets the next question.
   const held = []
   await hand.route('**/api/v1/scan?*', (route) => (held.length ? route.continue() : held.push(route)))

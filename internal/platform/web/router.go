@@ -6,6 +6,7 @@ import (
 	"context"
 	"errors"
 	"net/http"
+	"slices"
 	"strings"
 	"time"
 
@@ -38,6 +39,8 @@ type Router struct {
 	// Reads answers what changes nothing; no command's lock can hold it up.
 	Reads  *sqlx.DB
 	people *people.Service
+	// steps are the operations that change or plan something, and who may use each.
+	steps map[string][]people.Role
 	// reading has a slot for each connection that reads may use.
 	reading chan struct{}
 }
@@ -177,6 +180,9 @@ func (r *Router) operation(method, path, id, summary string, roles []people.Role
 	if roles != nil {
 		op.MaxBodyBytes = usualBody
 		op.Metadata["roles"] = roles
+		if method != http.MethodGet {
+			r.steps[id] = roles
+		}
 		op.Security = []map[string][]string{{"session": {}}}
 		op.Description = "May be used by: " + people.Names(roles) + "."
 		op.Middlewares = huma.Middlewares{r.guard(roles)}
@@ -185,6 +191,19 @@ func (r *Router) operation(method, path, id, summary string, roles []people.Role
 		set(&op)
 	}
 	return op
+}
+
+// mayUse are the operations that change or plan something and that somebody in a role may use,
+// in the order of their names.
+func (r *Router) mayUse(role people.Role) []string {
+	out := []string{}
+	for id, roles := range r.steps {
+		if slices.Contains(roles, role) {
+			out = append(out, id)
+		}
+	}
+	slices.Sort(out)
+	return out
 }
 
 // guard lets in whoever is signed on in one of the roles, and puts the person and

@@ -64,6 +64,7 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 		Router: &Router{
 			api: huma.NewAPI(config, &adapter{app}), Runner: runner, Reads: pools.Reads,
 			people: people.NewService(pools.Reads), reading: make(chan struct{}, postgres.Reading),
+			steps: map[string][]people.Role{},
 		},
 		App: app, hub: hub, ctx: ctx,
 	}

@@ -14,6 +14,13 @@ type SignedOn struct {
 	Person people.Person `json:"person"`
 	// CSRF goes into the X-CSRF-Token header of every command.
 	CSRF string `json:"csrf"`
+	// May are the operations that the person may use of those that change or plan something.
+	May []string `json:"may"`
+}
+
+// signedOn says who is signed on by a session.
+func (s *Server) signedOn(session people.Session) SignedOn {
+	return SignedOn{session.Person, session.CSRF, s.mayUse(session.Person.Role)}
 }
 
 type signOnReply struct {
@@ -30,7 +37,7 @@ func (s *Server) registerSignOn(secure bool) {
 		if err != nil {
 			return nil, problemOf(ctx, s.Reads, err)
 		}
-		return &signOnReply{cookie(session.Token, 0), SignedOn{session.Person, session.CSRF}}, nil
+		return &signOnReply{cookie(session.Token, 0), s.signedOn(session)}, nil
 	}
 	huma.Register(s.api, s.operation(http.MethodPost, "/session", "sign-on", "Sign on with a name and a password", nil),
 		func(ctx context.Context, in *struct {
@@ -71,7 +78,7 @@ func (s *Server) registerConfirm() {
 			if err != nil {
 				return nil, problemOf(ctx, s.Reads, err)
 			}
-			return &Reply[SignedOn]{SignedOn{session.Person, session.CSRF}}, nil
+			return &Reply[SignedOn]{s.signedOn(session)}, nil
 		})
 }
 
@@ -86,7 +93,7 @@ func (s *Server) registerSession(cookie func(token string, age int) http.Cookie)
 			if err != nil {
 				return nil, problemOf(ctx, s.Reads, err)
 			}
-			return &Reply[SignedOn]{SignedOn{session.Person, session.CSRF}}, nil
+			return &Reply[SignedOn]{s.signedOn(session)}, nil
 		})
 	op := s.operation(http.MethodPost, "/session/end", "sign-off", "Sign off", nil)
 	op.DefaultStatus = http.StatusOK

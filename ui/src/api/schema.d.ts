@@ -7124,6 +7124,7 @@ export interface components {
         };
         SignedOn: {
             csrf: string;
+            may: string[];
             person: components["schemas"]["PeoplePerson"];
         };
         StockBinUse: {

@@ -1,10 +1,13 @@
 import { reactive, watch } from 'vue'
 import type { Schemas } from './client'
+import type { operations } from './schema'
 
 /** Who is signed on at this device, and which site it looks at. */
 export const session = reactive({
   person: null as Schemas['PeoplePerson'] | null,
   csrf: '',
+  /** The operations that change or plan something and that the person may use, as the server says. */
+  may: [] as string[],
   /** Who is signed on is what this device kept: the server has not been asked yet. */
   kept: false,
   site: Number(localStorage.getItem('site')) || 1,
@@ -19,9 +22,13 @@ export const session = reactive({
 export function signedOn(s: Schemas['SignedOn']) {
   session.person = s.person
   session.csrf = s.csrf
+  session.may = s.may
   session.kept = false
   session.ended = false
 }
+
+/** Whether whoever is signed on may use an operation: what they may not do is not offered. */
+export const can = (operation: keyof operations) => session.may.includes(operation)
 
 export function signedOff() {
   session.person = null

@@ -4,7 +4,7 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
@@ -138,7 +138,7 @@ const { sort, sorted } = useLocalSort(
   computed(() => listing.data.value?.rows ?? []),
   columns,
 )
-const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+const may = computed(() => can('import-sheet'))
 </script>
 
 <template>
@@ -228,6 +228,7 @@ const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? '
 
     <template v-if="row && !importing" #after>
       <BeforeAfter
+        by="import-sheet"
         :plan="plan"
         :problem="problem ?? judged.problem.value"
         :done="done"

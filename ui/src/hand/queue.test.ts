@@ -53,7 +53,7 @@ async function opened(person: number) {
     return new Response(JSON.stringify(answer.body), { status: answer.status, headers: { 'content-type': type } })
   })
   const { signedOn } = await import('@/api/session')
-  signedOn({ person: { id: person, name: `Person ${person}` }, csrf: 'x' } as Schemas['SignedOn'])
+  signedOn({ person: { id: person, name: `Person ${person}` }, csrf: 'x', may: [] as string[] } as Schemas['SignedOn'])
   const { queue, mine, loaded, sendOrQueue, sendQueued, settle } = await import('./queue')
   await loaded
   return { queue, mine, sendOrQueue, sendQueued, settle }

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Problem, Schemas } from '@/api/client'
+import { can } from '@/api/session'
 import WholeWords from './WholeWords.vue'
 
 /** The moves an action will make, what they change, and on its foot the one button that does it. */
@@ -14,6 +15,8 @@ const props = defineProps<{
   fresh?: boolean
   idle: string
   doing: string
+  /** The operation that does it: whoever may not use it is not offered the button. */
+  by: Parameters<typeof can>[0]
 }>()
 defineEmits<{ go: [] }>()
 const moves = computed(() => props.plan?.moves ?? [])
@@ -64,7 +67,8 @@ const button = computed(() => (props.busy ? 'Doing it' : (props.plan?.button ?? 
     </template>
     <slot />
   </div>
-  <button class="go" data-primary :disabled="!plan || !!problem || busy || fresh === false" @click="$emit('go')">
+  <p v-if="!can(by)" class="mute small">Your role looks at this only.</p>
+  <button v-else class="go" data-primary :disabled="!plan || !!problem || busy || fresh === false" @click="$emit('go')">
     <WholeWords :text="button" /><kbd>Ctrl Enter</kbd>
   </button>
 </template>

@@ -184,6 +184,7 @@ async function runNow() {
 
     <template #after>
       <BeforeAfter
+        by="create-schedule"
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { plural, when } from '@/parts/words'
 import FormField from '@/parts/FormField.vue'
@@ -39,7 +39,7 @@ const open = ref(0)
 const off = ref('0')
 const command = useCommand()
 const { busy, run } = command
-const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+const may = computed(() => can('tell-host'))
 
 async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['HostLine']>, say: string) {
   const now = await run(
@@ -202,7 +202,7 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
     <p v-if="scale.data.value">
       It {{ scale.data.value.answers ? `says ${scale.data.value.variance_kg} kg too much` : 'does not answer' }}.
     </p>
-    <div class="fields">
+    <div v-if="can('tell-scale')" class="fields">
       <FormField label="Weight differs by, kg"><QuantityEntry v-model="off" /></FormField>
       <a-button @click="tellScale(true)">Let it answer so</a-button>
       <a-button @click="tellScale(false)">Let it not answer</a-button>

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { plural, when } from '@/parts/words'
 import type { Column } from '@/parts/columns'
@@ -23,7 +23,7 @@ const q = computed(() => outbox.data.value)
 const open = ref<Schemas['MailMail']>()
 const command = useCommand()
 const { busy, run } = command
-const may = computed(() => ['lead', 'receiver', 'office'].includes(session.person?.role ?? ''))
+const may = computed(() => can('send-mail-again'))
 
 async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['MailOutbox']>, say: string) {
   const now = await run(

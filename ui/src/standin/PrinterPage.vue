@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { plural, when } from '@/parts/words'
 import { labelsLeft } from './labels'
@@ -75,7 +75,7 @@ const printedColumns: Column<Schemas['LabelsJob']>[] = [
         <b class="mono">{{ q.paper }}</b> labels are on the roll{{ q.answers ? '' : ', and it does not answer' }}.
         {{ left ? `${plural(left, 'label')} ${left === 1 ? 'waits' : 'wait'}.` : 'Nothing waits.' }}
       </p>
-      <div class="fields">
+      <div v-if="can('print-labels')" class="fields">
         <a-button type="primary" data-primary :disabled="busy || !left" @click="print()">
           Print {{ plural(left, 'label') }}
         </a-button>
@@ -100,8 +100,12 @@ const printedColumns: Column<Schemas['LabelsJob']>[] = [
         ><template #printed="{ row: j }">{{ j.printed }} of {{ j.copies }}</template
         ><template #does="{ row: j }"
           ><a :href="`/api/v1/printer/jobs/${j.id}/label.pdf`" target="_blank" rel="noopener">Show</a>
-          <a-button type="link" size="small" :disabled="busy" @click="print([j.id])">Print</a-button>
-          <a-button type="link" size="small" :disabled="busy" @click="one('discard', j.id)">Discard</a-button></template
+          <a-button v-if="can('print-labels')" type="link" size="small" :disabled="busy" @click="print([j.id])"
+            >Print</a-button
+          >
+          <a-button v-if="can('discard-label')" type="link" size="small" :disabled="busy" @click="one('discard', j.id)"
+            >Discard</a-button
+          ></template
         ></SheetTable
       >
       <div v-else class="empty">Labels come up here when goods are received.</div>
@@ -111,7 +115,12 @@ const printedColumns: Column<Schemas['LabelsJob']>[] = [
         <SheetTable :columns="printedColumns" :rows="q.recent" :row-key="(j) => j.id"
           ><template #does="{ row: j }"
             ><a :href="`/api/v1/printer/jobs/${j.id}/label.pdf`" target="_blank" rel="noopener">Show</a>
-            <a-button type="link" size="small" :disabled="busy" @click="one('again', j.id)"
+            <a-button
+              v-if="can('print-label-again')"
+              type="link"
+              size="small"
+              :disabled="busy"
+              @click="one('again', j.id)"
               >Print one more</a-button
             ></template
           ></SheetTable
@@ -120,7 +129,7 @@ const printedColumns: Column<Schemas['LabelsJob']>[] = [
 
       <details class="part">
         <summary>What this stand-in can be told</summary>
-        <div class="fields">
+        <div v-if="can('tell-printer')" class="fields">
           <a-button @click="tell({ paper: 3 }, 'Three labels are left on the roll.')">
             Leave three labels on the roll
           </a-button>

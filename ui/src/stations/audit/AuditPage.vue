@@ -139,6 +139,7 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
 
     <template #after>
       <BeforeAfter
+        by="count"
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"

@@ -100,6 +100,7 @@ const wrong = computed(() => (problem.value?.field === 'reason' ? problem.value.
     <div v-else class="empty">This count is settled, or was withdrawn.</div>
     <template #after>
       <BeforeAfter
+        by="settle-count"
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"

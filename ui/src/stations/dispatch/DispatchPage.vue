@@ -268,6 +268,7 @@ const names = computed(() =>
 
     <template #after>
       <BeforeAfter
+        by="ship-order"
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import FormField from '@/parts/FormField.vue'
 
 /** Whether an invoice goes with what is shipped; those who make none let the customer's own setting decide. */
 type With = Schemas['ShippingTerms']['invoice']
 const invoice = defineModel<With>({ required: true })
-const may = ['lead', 'office'].includes(session.person?.role ?? '')
+const may = can('invoice-shipments')
 const ways: { value: NonNullable<With>; label: string }[] = [
   { value: '', label: 'as the customer is invoiced' },
   { value: 'later', label: 'made later' },

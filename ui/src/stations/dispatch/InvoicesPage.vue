@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
@@ -50,7 +50,7 @@ const sum = computed(() =>
 )
 const command = useCommand()
 const { busy, run } = command
-const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+const may = computed(() => can('invoice-shipments'))
 async function make() {
   const made = await run(
     () =>

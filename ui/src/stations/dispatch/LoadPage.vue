@@ -217,6 +217,7 @@ const carrierOptions = computed(() => (carriers.data.value ?? []).map((c) => ({ 
     </div>
     <template v-if="id" #after>
       <BeforeAfter
+        by="leave"
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { useRouter } from 'vue-router'
+import { can } from '@/api/session'
 import OrderForm from './OrderForm.vue'
 
 const router = useRouter()
@@ -8,6 +9,7 @@ const router = useRouter()
 <template>
   <div class="page">
     <h1>New order</h1>
-    <OrderForm @saved="(o) => router.push(`/orders/${o.id}`)" @leave="router.push('/orders')" />
+    <p v-if="!can('create-sales-order')" class="empty">Your role looks only: orders are taken by the office.</p>
+    <OrderForm v-else @saved="(o) => router.push(`/orders/${o.id}`)" @leave="router.push('/orders')" />
   </div>
 </template>

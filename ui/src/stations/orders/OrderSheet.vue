@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { hasDraft } from '@/parts/draft'
 import { goodsWords, money, plural, stateWords } from '@/parts/words'
@@ -22,7 +22,7 @@ defineEmits<{ change: [] }>()
 const queries = useQueryClient()
 const o = computed(() => props.order)
 const path = computed(() => ({ path: { id: o.value.id } }))
-const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+const may = computed(() => can('change-sales-order'))
 const running = computed(() => ['on_hold', 'released'].includes(o.value.state))
 const open = (l: Schemas['OrdersLine']) => Number(l.due) - Number(l.planned)
 /** The line that stock is reserved for: at first one for which something is typed already. */
@@ -305,11 +305,17 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
     <a-button v-if="o.state === 'quote' && may" type="primary" data-primary :disabled="busy" @click="accept">
       Make an order of {{ o.number }}
     </a-button>
-    <a-button v-if="o.state === 'on_hold'" type="primary" data-primary :disabled="busy" @click="release">
+    <a-button
+      v-if="o.state === 'on_hold' && can('release-orders')"
+      type="primary"
+      data-primary
+      :disabled="busy"
+      @click="release"
+    >
       Release {{ o.number }}
     </a-button>
     <router-link
-      v-else-if="o.state === 'released' && o.lines.some((l) => open(l) > 0)"
+      v-else-if="o.state === 'released' && can('release-round') && o.lines.some((l) => open(l) > 0)"
       class="btn"
       :to="`/pick?order=${o.id}`"
       >Plan a round for it</router-link

@@ -3,7 +3,7 @@ import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
 import QueueCard from '@/parts/QueueCard.vue'
@@ -117,7 +117,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
         ><span class="nb"
           ><router-link to="/orders/list">table</router-link> ·
           <router-link to="/orders/reservations">reservations</router-link> ·
-          <router-link to="/orders/new">New order</router-link></span
+          <router-link v-if="can('create-sales-order')" to="/orders/new">New order</router-link></span
         >
       </h2>
       <FormField label="Show"><ChoiceEntry v-model="show" :options="shows" :width="245" /></FormField>
@@ -168,7 +168,14 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
             :to="(o) => `/orders/${o.id}`"
             :tick-label="(o) => `Tick ${o.number}`"
           />
-          <a-button type="primary" class="under" data-primary :disabled="!ticked.length || busy" @click="release">
+          <a-button
+            v-if="can('release-orders')"
+            type="primary"
+            class="under"
+            data-primary
+            :disabled="!ticked.length || busy"
+            @click="release"
+          >
             Release {{ plural(ticked.length, 'order') }}
           </a-button>
         </template>

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -31,7 +31,7 @@ const shown = computed(() =>
 )
 const command = useCommand()
 const { busy, run } = command
-const may = computed(() => ['lead', 'office'].includes(session.person?.role ?? ''))
+const may = computed(() => can('unreserve'))
 /** A quantity that was refused stands as it was before. */
 const tries = ref(0)
 const typed = ref<Record<number, string>>({})

@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
@@ -241,7 +241,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
       <h2>
         <span>Blank labels</span><span>{{ blank.data.value?.length ?? 0 }}</span>
       </h2>
-      <div class="fields">
+      <div v-if="can('make-carton-labels')" class="fields">
         <FormField label="How many"><CountEntry v-model="count" /></FormField
         ><a-button :disabled="busy" @click="labels">Make labels</a-button>
       </div>
@@ -282,14 +282,14 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         it is closed.
       </div>
       <p v-if="carton.data.value.checked_by" class="mute">Checked by {{ carton.data.value.checked_by }}.</p>
-      <EntryForm v-if="carton.data.value.state === 'at_bench'" @submit="check"
+      <EntryForm v-if="carton.data.value.state === 'at_bench' && can('check-carton')" @submit="check"
         ><div class="fields">
           <FormField label="Scan what is in it"><TextEntry v-model="scan" data-check mono :width="224" /></FormField>
           <a-button html-type="submit" :disabled="busy">Check</a-button>
         </div></EntryForm
       >
       <RepackGoods
-        v-if="carton.data.value.state === 'at_bench' && carton.data.value.order"
+        v-if="carton.data.value.state === 'at_bench' && carton.data.value.order && can('repack-goods')"
         :id="id"
         :command="command"
         @moved="repacked"
@@ -309,7 +309,9 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         <FormField v-if="carton.data.value.state === 'at_bench'" label="Size of the carton"
           ><ChoiceEntry v-model="size" :options="sizeChoices" :width="150"
         /></FormField>
-        <a-button v-if="carton.data.value.state === 'at_bench'" :disabled="busy" @click="weigh">Weigh</a-button>
+        <a-button v-if="carton.data.value.state === 'at_bench' && can('pack-carton')" :disabled="busy" @click="weigh"
+          >Weigh</a-button
+        >
         <FormField
           v-if="carton.data.value.state === 'at_bench'"
           :label="`Weight, kg (expected ${carton.data.value.expected_kg})`"
@@ -322,7 +324,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         >
         <template v-if="carton.data.value.state === 'packed'">
           <a-button @click="router.push('/dispatch')">To dispatch</a-button>
-          <a-button :disabled="busy" @click="openAgain">Open again</a-button>
+          <a-button v-if="can('open-carton-again')" :disabled="busy" @click="openAgain">Open again</a-button>
         </template>
         <span v-if="carton.data.value.pallet" class="mute">on pallet …{{ carton.data.value.pallet.slice(-5) }}</span>
       </div>
@@ -355,7 +357,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
             >
           </template>
         </SheetTable>
-        <a-button :disabled="!stacked.length || busy" @click="stack">
+        <a-button v-if="can('stack-cartons')" :disabled="!stacked.length || busy" @click="stack">
           Stack {{ plural(stacked.length, 'carton') }} on a new pallet
         </a-button>
       </template>
@@ -364,6 +366,7 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
 
     <template v-if="id" #after>
       <BeforeAfter
+        by="pack-carton"
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"

@@ -2,7 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useLocalSort } from '@/parts/localSort'
 import { plural, today } from '@/parts/words'
 import OpenLines from './OpenLines.vue'
@@ -176,7 +176,7 @@ const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n
     <FormField label="To bin"><BinEntry v-model="bounds.to_bin" placeholder="any" :width="98" /></FormField>
     <FormField label="Empty this bin first"><BinEntry v-model="emptyFirst" placeholder="any" :width="98" /></FormField>
   </div>
-  <div class="fields" style="margin-top: 12px">
+  <div v-if="can('plan-wave')" class="fields" style="margin-top: 12px">
     <a-button
       type="primary"
       :disabled="!chosen.length || busy"

@@ -276,6 +276,7 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
 
     <template v-if="pallet" #after>
       <BeforeAfter
+        by="put-away-pallet"
         :plan="asOne.plan.value"
         :problem="problem ?? asOne.problem.value"
         :done="done"
@@ -288,6 +289,7 @@ const columns: Column<Schemas['CartonsOnPallet']>[] = [
     </template>
     <template v-else #after>
       <BeforeAfter
+        by="put_away"
         :plan="plan"
         :problem="error"
         :done="done"

@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { since } from '@/parts/words'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -65,7 +65,7 @@ const columns: Column<Schemas['PutawayRestock']>[] = [
           :width="116"
           @input="bins[t.id] = ($event.target as HTMLInputElement).value" /></template
       ><template #does="{ row: t }"
-        ><a-button :disabled="busy" @click="put(t)">Return it to stock</a-button></template
+        ><a-button v-if="can('restock')" :disabled="busy" @click="put(t)">Return it to stock</a-button></template
       ></SheetTable
     >
   </template>

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
+import { can } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { usePreview } from '@/parts/preview'
 import { stateWords, unitsWords, when } from '@/parts/words'
@@ -73,7 +74,12 @@ const columns = computed<Column<Schemas['ReceiveReceipt']>[]>(() => [
         ></template
       ><template #does="{ row: b }"
         ><span v-if="b.undone_at" class="mute">taken back: {{ b.reason }}</span>
-        <a-button v-else type="link" size="small" @click="chosen = chosen === b.move_id ? 0 : b.move_id">
+        <a-button
+          v-else-if="can('undo-receipt')"
+          type="link"
+          size="small"
+          @click="chosen = chosen === b.move_id ? 0 : b.move_id"
+        >
           {{ chosen === b.move_id ? 'Keep it' : 'Take back' }}
         </a-button></template
       ></SheetTable

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Problem, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
 import EntryForm from '@/parts/EntryForm.vue'
@@ -166,7 +166,7 @@ const straight = computed(() => ({
   path: '/pick',
   query: { orders: [...new Set(a.value.wanted.map((w) => w.order_id))].join(','), from: String(a.value.dock_id) },
 }))
-const takes = (l: Schemas['InboundLine']) => open.value && !l.closed && !!entries.value[l.id]
+const takes = (l: Schemas['InboundLine']) => open.value && can('receive') && !l.closed && !!entries.value[l.id]
 const columns: Column<Schemas['InboundLine']>[] = [
   { name: 'item', label: 'Item' },
   { name: 'ordered', label: 'Ordered', right: true, mono: true },
@@ -193,10 +193,12 @@ const columns: Column<Schemas['InboundLine']>[] = [
       <FormField label="Delivery note" tip="The number on the paper that came with the goods. The scan line finds it."
         ><TextEntry v-model="note" mono :width="170" :maxlength="60"
       /></FormField>
-      <a-button v-if="note !== a.delivery_note" html-type="submit" :disabled="busy">Keep the number</a-button>
+      <a-button v-if="note !== a.delivery_note && can('note-delivery')" html-type="submit" :disabled="busy"
+        >Keep the number</a-button
+      >
     </div>
   </EntryForm>
-  <div v-if="open" class="fields">
+  <div v-if="open && can('receive')" class="fields">
     <FormField
       label="Goods go"
       tip="At the dock they stop on the way and are put away from there. Into bins at once is for whoever stands at the bin: the home bin of an item is filled in."
@@ -342,7 +344,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
         ><TextEntry v-model="entries[l.id]!.reason" :width="240" /></FormField></template
   ></SheetTable>
   <ArrivalReceipts :arrival="a" @undone="step.query.refetch()" />
-  <p v-if="open">
+  <p v-if="open && can('close-arrival')">
     <ConfirmButton
       :label="`Close ${a.number}`"
       :title="`Close ${a.number}?`"

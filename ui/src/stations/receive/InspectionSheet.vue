@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
+import { can } from '@/api/session'
 import { when } from '@/parts/words'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -57,7 +58,9 @@ const reason = defineModel<string>('reason', { required: true })
       <FormField label="What is wrong with the rest" tip="Needed where not all pass."
         ><TextEntry v-model="reason" :width="386"
       /></FormField>
-      <a-button v-if="!goods.serials.length || !bad.length" @click="passed = goods.sample">All pass</a-button>
+      <a-button v-if="can('decide-inspection') && (!goods.serials.length || !bad.length)" @click="passed = goods.sample"
+        >All pass</a-button
+      >
     </div>
   </template>
   <p v-else>

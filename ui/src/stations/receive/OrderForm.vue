@@ -2,7 +2,7 @@
 import { useQueries, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CarrierEntry from '@/parts/CarrierEntry.vue'
 import type { Column } from '@/parts/columns'
@@ -27,7 +27,7 @@ import { blank, type Line, lineOf, ofOrder, sent, textLine } from './purchase'
 const props = defineProps<{ order?: Schemas['PurchasingOrder'] }>()
 const emit = defineEmits<{ saved: [order: Schemas['PurchasingOrder']]; leave: [] }>()
 
-const buys = computed(() => ['lead', 'receiver', 'office'].includes(session.person?.role ?? ''))
+const buys = computed(() => can('create-purchase-order'))
 const unwritten = blank(buys.value ? 'order' : 'request')
 const draft = useDraft(
   () => `purchase-order/${props.order?.id ?? `new at ${session.site}`}`,

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { money, plural, stateWords } from '@/parts/words'
 import InvoiceForm from './InvoiceForm.vue'
@@ -309,7 +309,7 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
           {{ invoicing ? 'Close the invoice' : 'Enter an invoice' }}
         </a-button>
         <ConfirmButton
-          v-if="o.state !== 'closed'"
+          v-if="o.state !== 'closed' && can('close-purchase-order')"
           label="Close the order"
           :title="`Close ${o.number}?`"
           :happens="
@@ -338,7 +338,7 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
             <span v-if="b.counter" class="mute">takes it back: {{ b.reason }}</span>
             <span v-else-if="b.taken_back" class="mute">taken back</span>
             <a-button
-              v-else-if="['lead', 'office'].includes(session.person?.role ?? '')"
+              v-else-if="can('take-invoice-back')"
               type="link"
               size="small"
               :aria-expanded="taking === b.id"

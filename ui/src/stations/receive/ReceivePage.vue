@@ -3,7 +3,7 @@ import { useInfiniteQuery, useQuery } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
 import { computed } from 'vue'
 import { api, ask } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
@@ -119,7 +119,9 @@ takeScans(
         ><span class="nb"
           ><router-link to="/receive/list">table</router-link>,
           <router-link to="/receive/suggestions">suggested</router-link>,
-          <router-link to="/receive/new">new</router-link></span
+          <router-link v-if="can('request-purchase') || can('create-purchase-order')" to="/receive/new"
+            >new</router-link
+          ></span
         >
       </h2>
       <ChoiceEntry v-model="list" label="Which orders" :options="listOptions" :width="245" class="which" />
@@ -157,6 +159,7 @@ takeScans(
 
     <template v-if="kind === 'inspection'" #after>
       <BeforeAfter
+        by="decide-inspection"
         :plan="inspection.preview.plan.value"
         :problem="inspection.command.problem.value ?? inspection.preview.problem.value"
         :done="inspection.command.done.value"
@@ -169,6 +172,7 @@ takeScans(
     </template>
     <template v-else-if="kind === 'arrival'" #after>
       <BeforeAfter
+        by="receive"
         :plan="arrival.preview.plan.value"
         :problem="refused"
         :done="arrival.command.done.value"

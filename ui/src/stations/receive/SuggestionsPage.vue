@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import type { Column } from '@/parts/columns'
 import { useCommand } from '@/parts/command'
@@ -26,7 +26,7 @@ const suppliers = useQuery({
   queryKey: ['parties', 'supplier'],
   queryFn: () => ask(api.GET('/api/v1/parties', { params: { query: { kind: 'supplier' } } })),
 })
-const buys = computed(() => ['lead', 'receiver', 'office'].includes(session.person?.role ?? ''))
+const buys = computed(() => can('order-suggested'))
 
 /** What is said of an item otherwise than it is suggested: how many packs, of whom, or not at all. */
 type Said = Record<string, { packs?: string; supplier?: number; left?: boolean }>

@@ -183,6 +183,7 @@ takeScans((text, reading) => {
     <div v-else class="empty">Scan the bin to move from, then choose what lies there.</div>
     <template #after>
       <BeforeAfter
+        by="transfer"
         :plan="plan"
         :problem="problem ?? refused"
         :done="done"
