@@ -28,8 +28,10 @@ useEventListener(window, 'keydown', (e: KeyboardEvent) => {
 /** Scans that came while the one before them was read: each has its turn, and the field is free for the next. */
 const waiting: string[] = []
 let busy = false
-/** What is wrong with scans of this burst: it stands until the next one. */
+/** What is wrong with scans of this burst: it stands until the next one, that begins when no scan came for a while. */
 let wrong: string[] = []
+const apart = 2000
+let lastRead = 0
 
 async function read() {
   const scan = text.value.trim()
@@ -39,11 +41,12 @@ async function read() {
   waiting.push(scan)
   if (busy) return
   busy = true
-  wrong = []
+  if (Date.now() - lastRead > apart) wrong = []
   try {
     for (let next = waiting.shift(); next; next = waiting.shift()) await readOne(next)
   } finally {
     busy = false
+    lastRead = Date.now()
   }
 }
 
