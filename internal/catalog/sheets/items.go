@@ -126,7 +126,8 @@ var ruleDay = time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC)
 // before would mean something else after.
 var fixed = []string{"tracking", "base_unit", "whole"}
 
-func checkItem(ctx context.Context, f *facts, old, row Row) error {
+// keepFixed refuses a change of what may not change once an item has moved.
+func keepFixed(ctx context.Context, f *facts, old, row Row) error {
 	for _, name := range fixed {
 		if old == nil || old[name] == row[name] {
 			continue
@@ -143,6 +144,13 @@ func checkItem(ctx context.Context, f *facts, old, row Row) error {
 			return refusal.New(refusal.ItemHasMoved, name,
 				"%s has made %d moves: its %s stays %s. Make a new item for what is kept otherwise.", old["sku"], n, strings.ReplaceAll(name, "_", " "), kept).With("moves", n)
 		}
+	}
+	return nil
+}
+
+func checkItem(ctx context.Context, f *facts, old, row Row) error {
+	if err := keepFixed(ctx, f, old, row); err != nil {
+		return err
 	}
 	if err := keepSizes(ctx, f, old, row); err != nil {
 		return err

@@ -50,15 +50,9 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		return c, nil, refusal.New(refusal.NotChecked, "",
 			"What is in carton …%s is not looked through yet: %s. Scan each thing.", c.SSCC[14:], unchecked(c)).Of(refusal.Conflict)
 	}
-	weight := c.Expected
-	if in.WeightKg != "" {
-		if weight, err = measure.Parse("weight_kg", in.WeightKg, measure.Unit{Name: "kg"}); err != nil {
-			return c, nil, err
-		}
-		if weight.GreaterThan(heaviest) {
-			return c, nil, refusal.New(refusal.WeightAbsurd, "weight_kg",
-				"%s kg is more than a carton can weigh (%s kg). Check the number.", weight, heaviest)
-		}
+	weight, err := c.weighed(in.WeightKg)
+	if err != nil {
+		return c, nil, err
 	}
 	c.WeightKg = &weight
 	if err := withinSize(ctx, q, c, weight); err != nil {
@@ -94,6 +88,19 @@ func planClose(ctx context.Context, q sqlx.QueryerContext, id int64, in Closing)
 		ledger.Change{What: "Weight", Before: c.Expected.String() + " kg calculated", After: weight.String() + " kg"})
 	plan.Button = fmt.Sprintf("Close carton …%s, to %s", c.SSCC[14:], staging.Code)
 	return c, plan, nil
+}
+
+// weighed is what a carton weighs, in kilograms: as the scale says, or as calculated without.
+func (c closed) weighed(said string) (decimal.Decimal, error) {
+	if said == "" {
+		return c.Expected, nil
+	}
+	weight, err := measure.Parse("weight_kg", said, measure.Unit{Name: "kg"})
+	if err == nil && weight.GreaterThan(heaviest) {
+		err = refusal.New(refusal.WeightAbsurd, "weight_kg",
+			"%s kg is more than a carton can weigh (%s kg). Check the number.", weight, heaviest)
+	}
+	return weight, err
 }
 
 // Close closes a carton at the bench and sets it down for dispatch.
