@@ -81,8 +81,10 @@ await shot('audit', async () => {
   await page.locator('nav.q a.card').first().click()
   const [due] = await (await page.request.get('/api/v1/counts/due?site=1')).json()
   const { holdings } = await (await page.request.get(`/api/v1/locations/${due.location_id}`)).json()
-  const there = holdings.filter((h) => h.item_id === due.item_id).reduce((n, h) => n + Number(h.quantity), 0)
-  await page.locator('[data-count]').first().fill(String(there - 1))
+  const there = {}
+  for (const h of holdings.filter((x) => x.item_id === due.item_id)) there[h.lot] = (there[h.lot] ?? 0) + Number(h.quantity)
+  const counts = Object.keys(there).sort().map((lot) => there[lot])
+  for (const [i, n] of counts.entries()) await page.locator('[data-count]').nth(i).fill(String(i ? n : n - 1))
   await page.locator('[data-primary]').click()
   await page.locator('[data-reason]').fill('Counted twice: one went out as a sample')
 })
