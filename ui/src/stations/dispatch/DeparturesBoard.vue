@@ -5,8 +5,9 @@ import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { crewWords, useForecast, verdictOf } from '@/parts/forecast'
 import ForecastHelp from '@/parts/ForecastHelp.vue'
+import { dayOf, timeOf } from '@/parts/clock'
 import QueryView from '@/parts/QueryView.vue'
-import { plural, when } from '@/parts/words'
+import { plural, today } from '@/parts/words'
 
 /** Each carrier's next collection, how far what it is to take is, and when it is ready. */
 const site = computed(() => session.site)
@@ -27,6 +28,11 @@ const shares = (d: Departure) => stages.map((s) => ({ ...s, units: Number(d[s.na
 /** What is to be expected of it takes longer to find out: it comes after. */
 const forecast = useForecast()
 const outlookOf = (d: Departure) => forecast.data.value?.collections.find((o) => o.carrier === d.carrier)
+/** The day of its next collection, where that is not today. */
+const later = (d: Departure) => {
+  const day = d.at && dayOf(new Date(d.at))
+  return day && day !== today() ? day : ''
+}
 const made = (d: Departure) => outlookOf(d)?.made ?? true
 </script>
 
@@ -39,7 +45,10 @@ const made = (d: Departure) => outlookOf(d)?.made ?? true
       </p>
       <ol class="board" data-departures>
         <li v-for="d in data" :key="d.carrier" :class="{ missed: !made(d) }">
-          <b class="at mono" :class="{ none: !d.at }">{{ d.at ? when(d.at) : 'no set time' }}</b>
+          <b class="at mono" :class="{ none: !d.at }"
+            ><span v-if="later(d)" class="day">{{ later(d) }}</span
+            >{{ d.at ? timeOf(new Date(d.at)) : 'no set time' }}</b
+          >
           <div class="what">
             <div class="line">
               <b>{{ d.carrier || 'No carrier' }}</b>
@@ -107,6 +116,12 @@ li {
 .at {
   font-size: 21px;
   line-height: 1.15;
+}
+.at .day {
+  display: block;
+  font-size: 13px;
+  font-weight: 400;
+  white-space: nowrap;
 }
 .at.none {
   font-size: 13px;

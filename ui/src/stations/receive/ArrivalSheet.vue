@@ -202,7 +202,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
     <FormField
       label="Goods go"
       tip="At the dock they stop on the way and are put away from there. Into bins at once is for whoever stands at the bin: the home bin of an item is filled in."
-      ><ChoiceEntry v-model="goes" :options="ways" :width="200"
+      ><ChoiceEntry v-model="goes" :options="ways" :width="232"
     /></FormField>
     <FormField label="Load unit" tip="What all that is entered stands on. It is put away as one."
       ><ChoiceEntry v-model="pallet.kind" :options="units" :width="130"
