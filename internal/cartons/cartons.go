@@ -91,7 +91,8 @@ func (c Carton) NothingToRestock() error {
 const columns = `
 	SELECT c.id, c.sscc, w.site_id, w.state, w.letter, w.order_id, coalesce(o.number, '') AS order_number,
 	       coalesce(o.recipient, '') AS customer,
-	       coalesce(o.address, '') AS address, coalesce(o.carrier, '') AS carrier, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
+	       coalesce(o.address, '') AS address, coalesce(o.carrier, '') AS carrier,
+	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on,
 	       coalesce(o.wanted_on < current_date AND w.state <> 'shipped', false) AS late,
 	       coalesce(r.number, '') AS round, w.weight_kg,
 	       coalesce((SELECT sum(cc.quantity * i.weight_kg) FROM carton_contents cc JOIN items i ON i.id = cc.item_id

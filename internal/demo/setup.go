@@ -155,8 +155,8 @@ func rules(do do) {
 	// How suppliers sell some of it, and to have of some that was never bought.
 	do(`
 		INSERT INTO supplier_items (supplier_id, item_id, code, pack_id, price, minimum, lead_days)
-		SELECT p.id, i.id, upper(left(md5(p.code || i.sku), 6)), (SELECT id FROM packs WHERE item_id = i.id ORDER BY holds DESC
-		  LIMIT 1), round(i.cost * (0.93 + 0.02 * (i.id % 4)), 2), CASE WHEN i.id % 3 = 0 THEN 24 ELSE 0 END, 4 + i.id % 9
+		SELECT p.id, i.id, upper(left(md5(p.code || i.sku), 6)),
+		  (SELECT id FROM packs WHERE item_id = i.id ORDER BY holds DESC LIMIT 1), round(i.cost * (0.93 + 0.02 * (i.id % 4)), 2), CASE WHEN i.id % 3 = 0 THEN 24 ELSE 0 END, 4 + i.id % 9
 		  FROM items i JOIN LATERAL (SELECT id, code FROM parties WHERE kind = 'supplier' ORDER BY (id + i.id) % 5, id
 		  LIMIT 1) AS p ON true WHERE i.id % 2 = 0`)
 	// What people stand under is looked at before it goes on the shelf.

@@ -126,7 +126,8 @@ func readInvoice(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice,
 		SELECT x.line_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
 		       coalesce(i.base_unit, '') AS unit, x.quantity, x.price, x.tax_pct,
 		       round(x.quantity * x.price, 2) * CASE WHEN b.credits IS NULL THEN 1 ELSE -1 END AS amount
-		  FROM invoice_lines x JOIN invoices b ON b.id = x.invoice_id JOIN outbound_lines l ON l.id = x.line_id LEFT JOIN items i ON i.id = l.item_id
+		  FROM invoice_lines x JOIN invoices b ON b.id = x.invoice_id JOIN outbound_lines l ON l.id = x.line_id
+		  LEFT JOIN items i ON i.id = l.item_id
 		 WHERE x.invoice_id = $1 ORDER BY l.line`, id)
 	if err != nil {
 		return b, fmt.Errorf("reading an invoice: %w", err)

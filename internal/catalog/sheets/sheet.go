@@ -125,6 +125,29 @@ func (s Sheet) Export(ctx context.Context, q sqlx.QueryerContext, site int32) (e
 	return t, nil
 }
 
+// columnsOf are the columns that a table's header names: each once, and the key among them.
+func (s Sheet) columnsOf(header []string) ([]Column, error) {
+	columns := make([]Column, len(header))
+	seen := map[string]bool{}
+	for i, name := range header {
+		c, known := s.column(name)
+		switch {
+		case !known:
+			return nil, refusal.New(refusal.ColumnUnknown, "data",
+				"There is no column %q on the sheet of %s. Its columns are %s.", clip(name), s.Name, s.names())
+		case seen[c.Name]:
+			return nil, refusal.New(refusal.ColumnTwice, "data", "The column %s stands twice in the file.", c.Name)
+		}
+		seen[c.Name] = true
+		columns[i] = c
+	}
+	if !seen[s.Key] {
+		return nil, refusal.New(refusal.ColumnMissing, "data",
+			"The column %s is missing. It tells one row from another.", s.Key)
+	}
+	return columns, nil
+}
+
 // Judge says of every row of a table what importing it will do. Columns that the
 // table lacks stay as they are, or as they are by default in a new row.
 //
@@ -133,23 +156,9 @@ func (s Sheet) Judge(
 	ctx context.Context, q sqlx.QueryerContext, site int32, t exchange.Table, adds bool,
 ) (Preview, error) {
 	p := Preview{Rows: []Judged{}}
-	columns := make([]Column, len(t.Header))
-	seenColumn := map[string]bool{}
-	for i, name := range t.Header {
-		c, known := s.column(name)
-		switch {
-		case !known:
-			return p, refusal.New(refusal.ColumnUnknown, "data",
-				"There is no column %q on the sheet of %s. Its columns are %s.", clip(name), s.Name, s.names())
-		case seenColumn[c.Name]:
-			return p, refusal.New(refusal.ColumnTwice, "data", "The column %s stands twice in the file.", c.Name)
-		}
-		seenColumn[c.Name] = true
-		columns[i] = c
-	}
-	if !seenColumn[s.Key] {
-		return p, refusal.New(refusal.ColumnMissing, "data",
-			"The column %s is missing. It tells one row from another.", s.Key)
+	columns, err := s.columnsOf(t.Header)
+	if err != nil {
+		return p, err
 	}
 	before, _, err := s.read(ctx, q, site)
 	if err != nil {

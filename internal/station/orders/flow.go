@@ -25,15 +25,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	if err != nil {
 		return Order{}, err
 	}
-	state, change := states.OnHold, "took it"
-	switch {
-	case in.QuoteUntil != "":
-		state, change = states.Quote, "wrote the quote"
-	case in.Hold != nil:
-		change = "took it, on hold"
-	case in.Release:
-		state, change = states.Released, "took and released it"
-	}
+	state, change := in.begins()
 	if in.Carrier == "" {
 		in.Carrier = customer.Carrier
 	}
@@ -61,16 +53,7 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 			return Order{}, err
 		}
 	}
-	w, err := writingOf(ctx, tx, in.CustomerID, in.SiteID, in.Lines)
-	if err != nil {
-		return Order{}, err
-	}
-	for i, l := range in.Lines {
-		if err := w.add(i, l); err != nil {
-			return Order{}, err
-		}
-	}
-	if err := w.write(ctx, tx, id); err != nil {
+	if err := in.writeLines(ctx, tx, id); err != nil {
 		return Order{}, err
 	}
 	if err := hasStock(ctx, tx, id); err != nil {
@@ -89,6 +72,33 @@ func Create(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error) {
 	}
 	tx.NotifySite(in.SiteID, topics...)
 	return readOrder(ctx, tx, id)
+}
+
+// begins is the state that an order begins in, and how that is told.
+func (in NewOrder) begins() (states.Outbound, string) {
+	switch {
+	case in.QuoteUntil != "":
+		return states.Quote, "wrote the quote"
+	case in.Hold != nil:
+		return states.OnHold, "took it, on hold"
+	case in.Release:
+		return states.Released, "took and released it"
+	}
+	return states.OnHold, "took it"
+}
+
+// writeLines writes the lines of an order that is new.
+func (in NewOrder) writeLines(ctx context.Context, tx *command.Tx, order int64) error {
+	w, err := writingOf(ctx, tx, in.CustomerID, in.SiteID, in.Lines)
+	if err != nil {
+		return err
+	}
+	for i, l := range in.Lines {
+		if err := w.add(i, l); err != nil {
+			return err
+		}
+	}
+	return w.write(ctx, tx, order)
 }
 
 // keep writes the terms of an order.

@@ -97,32 +97,9 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	if err != nil {
 		return Walk{}, err
 	}
-	var moves []ledger.Move
-	var arrivals []string
-	for i, g := range in.Goods {
-		s, err := readGoods(ctx, tx, g)
-		if err != nil {
-			if r := refusal.From(err); r != nil {
-				return Walk{}, r.At(fmt.Sprintf("goods[%d].%s", i, r.Field))
-			}
-			return Walk{}, err
-		}
-		if *s.from.SiteID != in.SiteID {
-			return Walk{}, refusal.New(refusal.BinElsewhere, fmt.Sprintf("goods[%d].location_id", i),
-				"%s is not at this site. One walk stays within one site.", s.from.Code)
-		}
-		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU,
-			ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.LocationID,
-				To: trolley.ID}, g.Serials)
-		if err != nil {
-			return Walk{}, err
-		}
-		arrival, err := inbound.OriginOf(ctx, tx, g.LocationID, g.ItemID, g.LotID)
-		if err != nil {
-			return Walk{}, err
-		}
-		arrivals = append(arrivals, slices.Repeat([]string{arrival}, len(each))...)
-		moves = append(moves, each...)
+	moves, arrivals, err := in.moves(ctx, tx, trolley.ID)
+	if err != nil {
+		return Walk{}, err
 	}
 	if err := reservation.HoldReservedAt(ctx, tx, locations(in.Goods)...); err != nil {
 		return Walk{}, err
@@ -154,6 +131,39 @@ func BeginWalk(ctx context.Context, tx *command.Tx, in Load) (Walk, error) {
 	}
 	tx.NotifySite(in.SiteID, ledger.Topics("putaway", "row")...)
 	return readWalk(ctx, tx, walk.ID)
+}
+
+// moves takes the goods onto the trolley, and names beside each move the arrival that brought
+// its goods.
+func (in Load) moves(
+	ctx context.Context, tx *command.Tx, trolley int32,
+) (moves []ledger.Move, arrivals []string, err error) {
+	for i, g := range in.Goods {
+		s, err := readGoods(ctx, tx, g)
+		if err != nil {
+			if r := refusal.From(err); r != nil {
+				return nil, nil, r.At(fmt.Sprintf("goods[%d].%s", i, r.Field))
+			}
+			return nil, nil, err
+		}
+		if *s.from.SiteID != in.SiteID {
+			return nil, nil, refusal.New(refusal.BinElsewhere, fmt.Sprintf("goods[%d].location_id", i),
+				"%s is not at this site. One walk stays within one site.", s.from.Code)
+		}
+		each, err := serials.Spread(ctx, tx, fmt.Sprintf("goods[%d].serials", i), s.item.Tracking, s.item.SKU,
+			ledger.Move{Item: g.ItemID, Lot: g.LotID, Quantity: s.Quantity, From: g.LocationID,
+				To: trolley}, g.Serials)
+		if err != nil {
+			return nil, nil, err
+		}
+		arrival, err := inbound.OriginOf(ctx, tx, g.LocationID, g.ItemID, g.LotID)
+		if err != nil {
+			return nil, nil, err
+		}
+		arrivals = append(arrivals, slices.Repeat([]string{arrival}, len(each))...)
+		moves = append(moves, each...)
+	}
+	return moves, arrivals, nil
 }
 
 // locations are where goods lie.

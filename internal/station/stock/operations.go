@@ -168,6 +168,15 @@ func Register(r *web.Router) {
 		}) (Day, error) {
 			return readDay(ctx, db, in.Site)
 		})
+	registerGoods(r)
+	registerTracked(r)
+	registerHistory(r)
+	registerTrails(r)
+}
+
+// registerGoods adds what lies where, and what items come to.
+func registerGoods(r *web.Router) {
+	db := r.Reads
 	web.Query(r, http.MethodGet, "/locations/{id}", "get-location", "What lies in a location", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int32 `path:"id"`
@@ -218,9 +227,6 @@ func Register(r *web.Router) {
 			}
 			return availability.CourseOf(ctx, db, in.ID, in.Site, wanted, r.Runner.Now())
 		})
-	registerTracked(r)
-	registerHistory(r)
-	registerTrails(r)
 }
 
 // registerTracked adds lots, units and what is exported.
