@@ -4,11 +4,11 @@ import { settled, signedOn } from './lib/browser.mjs'
 const [base, out] = process.argv.slice(2)
 const only = process.argv.slice(4)
 const { browser, page } = await signedOn(base, 'lead')
-const shot = async (name, act) => {
+const shot = async (name, act, of = page) => {
   if (only.length && !only.includes(name)) return
   await act()
-  await settled(page)
-  await page.screenshot({ path: `${out}/${name}.png` })
+  await settled(of)
+  await of.screenshot({ path: `${out}/${name}.png` })
 }
 await shot('floor', () => page.goto('/'))
 await shot('receive', async () => {
@@ -88,13 +88,15 @@ await shot('audit', async () => {
   await page.locator('[data-primary]').click()
   await page.locator('[data-reason]').fill('Counted twice: one went out as a sample')
 })
-await page.setViewportSize({ width: 412, height: 800 })
+// In the hand of whoever walks the round.
+const hand = await signedOn(base, 'picker', { width: 412, height: 800 })
 await shot('hand-round', async () => {
-  await page.goto('/hand')
-  await page.locator('a[href^="/hand/round/"]').first().click()
-})
+  await hand.page.goto('/hand')
+  await hand.page.locator('a[href^="/hand/round/"]').first().click()
+}, hand.page)
 await shot('hand-put-away', async () => {
-  await page.goto('/hand/put-away')
-  await page.locator('button.job').first().click()
-})
+  await hand.page.goto('/hand/put-away')
+  await hand.page.locator('button.job').first().click()
+}, hand.page)
+await hand.browser.close()
 await browser.close()

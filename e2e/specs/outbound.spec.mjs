@@ -401,6 +401,12 @@ test('in the hand: each unit is scanned, a round is reassigned, and a vehicle is
   await hand.goto(`/hand/round/${second.id}`)
   await hand.getByRole('button', { name: 'Start walking' }).click()
   await openCarton(hand, 0)
+  // Given to somebody else at the desk, it is said at once, before anything is scanned.
+  const me = (await ask(hand, '/session')).person.id
+  const other = (await ask(page, '/pickers')).find((p) => p.id !== me)
+  await command(page, `/rounds/${second.id}/reassign`, { person_id: other.id })
+  await expect(hand.getByRole('heading', { name: `${other.name} walks ${second.number}` })).toBeVisible()
+  await command(page, `/rounds/${second.id}/reassign`, { person_id: me })
   await hand.getByRole('button', { name: 'More' }).click()
   await hand.getByRole('button', { name: 'Reassign it' }).click()
   await expect(hand.getByRole('heading', { name: 'What now?' })).toBeVisible()

@@ -197,6 +197,19 @@ function reassign() {
     void router.push('/hand')
   })
 }
+/** Somebody else walks it: that is said before anything is scanned. */
+const others = computed(() => {
+  const picker = now.value?.picker_id
+  return now.value?.state === 'walking' && !!picker && picker !== session.person?.id
+})
+function takeOver() {
+  return guarded(async () => {
+    const body = { person_id: session.person?.id }
+    now.value = await once((h) =>
+      ask(api.POST('/api/v1/rounds/{id}/reassign', { headers: h, params: path.value, body })),
+    )
+  })
+}
 function toggleEach() {
   return guarded(async () => {
     const each = !now.value?.each_unit
@@ -368,6 +381,18 @@ const labels = computed(() => {
       </p>
       <p v-if="!shipped.length" class="none">{{ now.number }} is done. Its cartons stand at the bench.</p>
       <button class="press" @click="router.push('/hand')">What now?</button>
+    </template>
+
+    <template v-else-if="others">
+      <h1>{{ now.picker }} walks {{ now.number }}</h1>
+      <p class="none" role="status">
+        Nothing that is scanned here goes into it. Ask {{ now.picker }} to hand it over, or a lead.
+      </p>
+      <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
+      <button v-if="session.person?.role === 'lead'" class="press" :disabled="busy" @click="takeOver">
+        Take it over
+      </button>
+      <div class="alt"><button @click="router.push('/hand')">What now?</button></div>
     </template>
 
     <template v-else-if="needs || (another && stop)">
