@@ -25,7 +25,7 @@ test('an order above the limit waits for a lead, is changed, printed and mailed'
   await lead.getByRole('button', { name: 'Change the order' }).click()
   await lead.getByLabel('DM-012 quantity').fill('4')
   await lead.getByRole('button', { name: /Save P-\d+ with 2 lines/ }).click()
-  await expect(lead.getByRole('status')).toContainText('is changed')
+  await expect(lead.getByRole('status').filter({ hasText: 'is changed' })).toBeVisible()
   await expect(lead.locator('tr', { hasText: 'DM-012' })).toContainText('990')
   await lead.getByRole('button', { name: /^Send P-/ }).click()
   await expect(lead.getByRole('status')).toContainText('is sent to the supplier')
