@@ -2,15 +2,14 @@ package orders
 
 import (
 	"context"
-	"fmt"
 
+	"lanternrow/internal/availability"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
-	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -34,7 +33,7 @@ func ReserveFree(ctx context.Context, tx *command.Tx, order int64) (Order, error
 		if l.ItemID == 0 || !l.Due.IsPositive() {
 			continue
 		}
-		n, err := reserveFree(ctx, tx, l.ID)
+		n, err := reserveFree(ctx, tx, l.ID, o.WantedOn)
 		if err != nil {
 			return o, err
 		}
@@ -49,23 +48,9 @@ func ReserveFree(ctx context.Context, tx *command.Tx, order int64) (Order, error
 	return readOrder(ctx, tx, order)
 }
 
-// promisedBefore is what open orders that come before the line's are promised of its item, and
-// have not reserved.
-func promisedBefore(ctx context.Context, q sqlx.QueryerContext, l lineFacts) (promised decimal.Decimal, err error) {
-	err = sqlx.GetContext(ctx, q, &promised, `
-		SELECT coalesce(sum(x.due - coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = x.id), 0)), 0)
-		  FROM outbound_lines x JOIN outbound_orders o ON o.id = x.order_id
-		  JOIN outbound_orders mine ON mine.id = $3
-		 WHERE x.item_id = $1 AND o.site_id = $2 AND o.state IN ('on_hold', 'released') AND x.due > 0
-		   AND (o.wanted_on, o.id) < (mine.wanted_on, mine.id)`, l.ItemID, l.SiteID, l.OrderID)
-	if err != nil {
-		return promised, fmt.Errorf("reading what is promised before: %w", err)
-	}
-	return promised, nil
-}
-
-// reserveFree reserves what is free for a line, in base units. Its order is held.
-func reserveFree(ctx context.Context, tx *command.Tx, line int64) (reserved decimal.Decimal, err error) {
+// reserveFree reserves what is free for a line of an order that is wanted on a day, in base
+// units. The order is held.
+func reserveFree(ctx context.Context, tx *command.Tx, line int64, wantedOn string) (reserved decimal.Decimal, err error) {
 	l, err := readLine(ctx, tx, line)
 	if err != nil {
 		return reserved, err
@@ -75,11 +60,17 @@ func reserveFree(ctx context.Context, tx *command.Tx, line int64) (reserved deci
 	if err != nil {
 		return reserved, err
 	}
-	earlier, err := promisedBefore(ctx, tx, l)
+	promises, err := availability.Promises(ctx, tx, l.SiteID, []int32{l.ItemID}, []int64{l.OrderID})
 	if err != nil {
 		return reserved, err
 	}
-	left = decimal.Min(left, figures.Free.Add(figures.Promised).Sub(earlier))
+	free := figures.Free.Add(figures.Promised)
+	for _, p := range promises[l.ItemID] {
+		if p.Before(wantedOn, l.OrderID) {
+			free = free.Sub(p.Quantity)
+		}
+	}
+	left = decimal.Min(left, free)
 	stock, err := holdings(ctx, tx, line, tx.Now)
 	if err != nil {
 		return reserved, err

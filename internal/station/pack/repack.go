@@ -125,10 +125,6 @@ func partOf(ctx context.Context, tx *command.Tx, from cartons.Carton, in Repacki
 
 // repack moves the stock and what the cartons are known to hold. The cartons are held.
 func repack(ctx context.Context, tx *command.Tx, from, to cartons.Carton, p part) error {
-	bench, err := catalog.OneLocation(ctx, tx, from.SiteID, "bench")
-	if err != nil {
-		return err
-	}
 	if to.State == states.CartonBlank {
 		err := documents.Step(ctx, tx, states.Cartons, []int64{to.ID}, states.CartonOpen, "order_id = $4, changed_at = $5",
 			from.OrderID, tx.Now)
@@ -143,7 +139,6 @@ func repack(ctx context.Context, tx *command.Tx, from, to cartons.Carton, p part
 	if err != nil {
 		return err
 	}
-	move.To = bench.ID
 	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Pack, Document: from.Order,
 		Note: fmt.Sprintf("from carton …%s into …%s", from.SSCC[14:], to.SSCC[14:])}, []ledger.Move{move}); err != nil {
 		return err

@@ -3,6 +3,7 @@ package pick
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"lanternrow/internal/catalog"
@@ -85,10 +86,8 @@ func (b bounds) outside(held []*shelf) string {
 
 // add adds a code to a list that does not have it yet.
 func add(codes []string, code string) []string {
-	for _, c := range codes {
-		if c == code {
-			return codes
-		}
+	if slices.Contains(codes, code) {
+		return codes
 	}
 	return append(codes, code)
 }

@@ -57,11 +57,11 @@ func readGoods(ctx context.Context, q sqlx.QueryerContext, in Goods) (putAwayGoo
 	if err := catalog.Allowed(ctx, q, "item_id", s.item, *s.from.SiteID); err != nil {
 		return s, err
 	}
-	home, err := homeBin(ctx, q, in.ItemID, *s.from.SiteID)
+	homes, err := catalog.HomesOf(ctx, q, *s.from.SiteID, []int32{in.ItemID})
 	if err != nil {
 		return s, err
 	}
-	s.Goods = goodsOf(s.item, &lot, quantity, home)
+	s.Goods = goodsOf(s.item, &lot, quantity, homes[in.ItemID])
 	return s, nil
 }
 

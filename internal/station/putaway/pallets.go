@@ -33,18 +33,17 @@ func palletGoods(ctx context.Context, q sqlx.QueryerContext, p cartons.Pallet) (
 	if err != nil {
 		return nil, err
 	}
+	homes, err := catalog.HomesOf(ctx, q, p.SiteID, ids)
+	if err != nil {
+		return nil, err
+	}
 	var goods []slotting.Goods
 	for _, h := range p.Holds {
 		if h.Condition != posting.Good {
 			return nil, refusal.New(refusal.NotFreeYet, "carton_id",
 				"%s of %s on %s are %s. They stay on the dock until that is settled.", h.Quantity, h.SKU, p.Words(), h.Condition).Of(refusal.Conflict)
 		}
-		item := items[h.ItemID]
-		home, err := homeBin(ctx, q, item.ID, p.SiteID)
-		if err != nil {
-			return nil, err
-		}
-		goods = append(goods, goodsOf(item, h.Lot, h.Quantity, home))
+		goods = append(goods, goodsOf(items[h.ItemID], h.Lot, h.Quantity, homes[h.ItemID]))
 	}
 	return goods, nil
 }

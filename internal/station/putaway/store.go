@@ -52,17 +52,6 @@ func loose(ctx context.Context, q sqlx.QueryerContext, g Goods) (have decimal.De
 	return row.Have, row.Lot, nil
 }
 
-func homeBin(ctx context.Context, q sqlx.QueryerContext, item, site int32) (string, error) {
-	var home string
-	err := sqlx.GetContext(ctx, q, &home, `
-		SELECT coalesce((SELECT p.code FROM item_sites s JOIN locations p ON p.id = s.home_id WHERE s.item_id = $1
-		       AND s.site_id = $2), '')`, item, site)
-	if err != nil {
-		return "", fmt.Errorf("reading a home bin: %w", err)
-	}
-	return home, nil
-}
-
 // load is goods on a trolley with what the rules ask of them.
 type load struct {
 	OnTrolley
