@@ -113,7 +113,7 @@ test('a long trail is read page by page, and its balances join up', async ({ pag
   const ids = new Set()
   let before
   for (let i = 0; i < 3; i++) {
-    const trail = await ask(page, `/locations/${dock.id}/trail?limit=25${before ? `&before=${encodeURIComponent(before)}` : ''}`)
+    const trail = await ask(page, `/locations/${dock.id}/trail?limit=25${before ? `&after=${encodeURIComponent(before)}` : ''}`)
     for (const l of trail.lines) {
       expect(ids.has(l.id)).toBe(false)
       ids.add(l.id)

@@ -35,7 +35,7 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	invoiced := func(o object) []any {
 		return lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON()["invoices"].([]any)
 	}
-	uninvoiced := func() int { return len(lead.Get("/uninvoiced?site=1").JSONs()) }
+	uninvoiced := func() int { return len(lead.Get("/uninvoiced?site=1").Rows()) }
 
 	// Mailed is refused where there is nowhere to mail to, and nothing is shipped.
 	o := charged("2")
@@ -237,7 +237,7 @@ func TestAReservationIsChanged(t *testing.T) {
 		office.Post(fmt.Sprintf("/sales-lines/%v/reservations", at(o, "lines", 0, "id")),
 			object{"reservations": []object{{"location_id": bin, "quantity": quantity}}}).JSON()
 		return fmt.Sprintf("/reservations/%d",
-			id(lastOf(office.Get("/reservations?site=1").JSONs(), "order", o["number"]), "id"))
+			id(lastOf(office.Get("/reservations?site=1").Rows(), "order", o["number"]), "id"))
 	}
 	mine, theirs := reservation(o, "3"), reservation(other, "2")
 	viewer.Post(mine+"/change", object{"quantity": "1"}).Refused(403, "role", "")
@@ -252,7 +252,7 @@ func TestAReservationIsChanged(t *testing.T) {
 	office.Post(mine+"/change", object{"quantity": "1"}).Refused(404, "unknown", "")
 	r, _ := roundFor(world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker"), id(other, "id"))
 	office.Post(theirs+"/change", object{"quantity": "1"}).Refused(404, "unknown", "")
-	taken := lastOf(office.Get("/reservations?site=1").JSONs(), "order", other["number"])
+	taken := lastOf(office.Get("/reservations?site=1").Rows(), "order", other["number"])
 	office.Post(fmt.Sprintf("/reservations/%d/change", id(taken, "id")), object{"quantity": "1"}).Refused(409,
 		"reservation_on_round", "", r["number"].(string))
 }

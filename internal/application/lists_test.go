@@ -20,16 +20,29 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 	h, base := serve(t)
 	lead := world.SignOn(t, base, "lead")
 	h.Stock(t, world.Cloth, h.Bin(t, "A-01-1-A"), 24)
+	if _, err := h.Owner.Exec(`UPDATE parties SET email = 'house@example.org' WHERE id = $1`, world.Customer); err != nil {
+		t.Fatal(err)
+	}
+	lead.Post("/outbox/tell", object{"site_id": world.Site, "does": "silent"}).JSON()
+	for i, location := range []int32{h.Bin(t, "A-01-1-A"), h.Bin(t, "B-01-1-A"), h.Bin(t, "A-02-1-A"), world.Dock} {
+		h.Stock(t, world.Clamp, location, int64(9+i%2))
+	}
 	for i := range 11 {
 		if i < 5 {
 			o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
 				"carrier": fmt.Sprint("Carrier ", i%2), "release": true,
 				"lines": []object{{"item_id": world.Cloth, "quantity": fmt.Sprint(1 + i%3), "price": "2"}}}).JSON()
 			packedFor(lead, o)
-			lead.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).JSON()
+			invoice := []string{"shipped", "later"}[i%2]
+			lead.Post("/shipments", object{"order_id": o["id"], "invoice": invoice}).JSON()
 		}
-		lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
 			"reference": fmt.Sprint("PO ", i%3), "sure": []string{"reference_used"}, "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()
+		if i < 7 {
+			lead.Post(fmt.Sprintf("/sales-lines/%v/reservations", at(o, "lines", 0, "id")), object{"reservations": []object{
+				{"location_id": h.Bin(t, "B-01-1-A"), "quantity": "1"}}}).JSON()
+			lead.Post(fmt.Sprintf("/sales-orders/%v/mail", o["id"]), nil).JSON()
+		}
 		lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon,
 			"freight": fmt.Sprint(i % 2), "terms": strings.Repeat("x", i%3),
 			"lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()
@@ -50,7 +63,17 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 		{"/shipments/list?site=1&q=d-", "shipments", 5, map[string]string{"number": "number", "order": "order",
 			"customer": "customer", "carrier": "carrier", "state": "state", "tracking": "tracking", "vehicle": "load",
 			"invoiced": "invoiced"}, 0},
-		{"/invoices/list?site=1", "invoices", 5, map[string]string{"number": "number", "customer": "customer",
+		{"/uninvoiced?site=1", "rows", 2, map[string]string{"shipment": "shipment", "shipped": "shipped_at", "order": "order",
+			"customer": "customer", "lines": "lines", "value": "value"}, 1},
+		{"/reservations?site=1", "rows", 7, map[string]string{"order": "order", "customer": "customer", "wanted": "wanted_on",
+			"sku": "sku", "description": "description", "bin": "location", "lot": "lot", "quantity": "quantity",
+			"round": "round"}, 0},
+		{fmt.Sprintf("/holdings?of=item&id=%d&site=1", world.Clamp), "rows", 4, map[string]string{"location": "location",
+			"sku": "sku", "description": "description", "condition": "condition", "quantity": "quantity",
+			"reserved": "reserved"}, 2},
+		{"/outbox/letters?site=1&state=waiting", "rows", 7, map[string]string{"to": "recipient", "subject": "subject",
+			"document": "document", "asked": "asked_at", "person": "person", "state": "state"}, 0},
+		{"/invoices/list?site=1", "invoices", 3, map[string]string{"number": "number", "customer": "customer",
 			"order": "order", "shipment": "shipment", "made": "invoiced_on", "terms": "terms", "due": "due_on", "net": "net",
 			"total": "total"}, 2},
 		{"/purchase-orders?site=1&list=open", "orders", 11, map[string]string{"number": "number", "supplier": "supplier",
@@ -69,7 +92,7 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 				})
 				ids := map[string]bool{}
 				for _, o := range read {
-					ids[fmt.Sprint(o["id"])] = true
+					ids[fmt.Sprint(o)] = true
 				}
 				if len(read) != list.many || len(ids) != list.many || total != list.many || !sorted {
 					t.Errorf("%s by %s, down %v: %d rows, %d of them different, %d in all, sorted %v", list.path, sort, down,

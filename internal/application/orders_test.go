@@ -261,7 +261,7 @@ func TestOrdersAreHeldAgainAndConfirmed(t *testing.T) {
 		t.Fatal(err)
 	}
 	c.Post(mail, nil).JSON()
-	box := eventually(t, func() object { return c.Get("/outbox?site=1").JSON() },
+	box := eventually(t, outbox(c),
 		func(o object) bool { return empty("waiting")(o) && !empty("sent")(o) })
 	file := filepath.Join(t.TempDir(), "confirmation.pdf")
 	if err := os.WriteFile(file, c.Get(fmt.Sprintf("/outbox/%d/paper.pdf", id(box, "sent", 0, "id"))).Body,

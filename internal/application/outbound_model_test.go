@@ -14,6 +14,7 @@ import (
 
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/invoicing"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -683,9 +684,9 @@ func TestALongDayOfOrdersHangsTogether(t *testing.T) {
 	if err := d.App.Get(&all, `SELECT count(*) FROM reservations`); err != nil {
 		t.Fatal(err)
 	}
-	if reservations, err := reservation.At(context.Background(), d.App, world.Site); err != nil ||
-		len(reservations) != all {
-		t.Errorf("%d of %d reservations are listed: %v", len(reservations), all, err)
+	if page, err := reservation.Reservations.Page(context.Background(), d.App, "wanted", documents.Asked{Limit: all + 1},
+		world.Site, ""); err != nil || len(page.Rows) != all {
+		t.Errorf("%d of %d reservations are listed: %v", len(page.Rows), all, err)
 	}
 	d.Whole(t)
 }

@@ -220,7 +220,7 @@ func TestAReservedLotIsDefended(t *testing.T) {
 			"lot_id": *late, "quantity": "2"}}}).Refused(409, "not_enough", "stops[0].quantity", "Others there "+
 		"are reserved for "+number)
 
-	list := lead.Get("/reservations?site=1").JSONs()
+	list := lead.Get("/reservations?site=1").Rows()
 	if len(list) != 1 || list[0]["order"] != number {
 		t.Fatalf("the list of reservations is %v", list)
 	}
@@ -229,7 +229,7 @@ func TestAReservedLotIsDefended(t *testing.T) {
 	if at(r, "stops", 0, "lot") != "LATE" || at(r, "stops", 0, "quantity") != "4" {
 		t.Fatalf("planned %v", r["stops"])
 	}
-	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lead.Get("/reservations?site=1").JSONs()[0], "id")),
+	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lead.Get("/reservations?site=1").Rows()[0], "id")),
 		nil).Refused(409, "reservation_on_round", "", r["number"].(string))
 	sscc, _ := blank(lead, picker, rp, id(mine, "id"))
 	stop := at(r, "stops", 0).(object)
@@ -630,7 +630,7 @@ func TestAWholePalletIsTakenInOneScan(t *testing.T) {
 	picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "L2"}).Refused(409, "not_enough", "lot",
 		"Others there are reserved for "+rival["number"].(string))
 	lead.Post(fmt.Sprintf("/reservations/%d/unreserve",
-		id(lastOf(lead.Get("/reservations?site=1").JSONs(), "order", rival["number"]), "id")), nil).JSON()
+		id(lastOf(lead.Get("/reservations?site=1").Rows(), "order", rival["number"]), "id")), nil).JSON()
 	now := picker.Post(rp+"/other-lot", object{"stop_id": stop["id"], "lot": "(01)09521234000037(10)L2"}).JSON()
 	stop = at(now, "stops", 0).(object)
 	if stop["lot"] != "L2" || stop["planned_lot"] != "L1" {
@@ -822,7 +822,7 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	}
 
 	// The invoice follows the shipment, with the freight on it, once.
-	if u := lead.Get("/uninvoiced?site=1").JSONs(); len(u) != 1 || u[0]["value"] != "282.5" || u[0]["lines"] != 3.0 {
+	if u := lead.Get("/uninvoiced?site=1").Rows(); len(u) != 1 || u[0]["value"] != "282.5" || u[0]["lines"] != 3.0 {
 		t.Fatalf("not invoiced: %v", u)
 	}
 	invoices := lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}, "mail": true}).JSONs()
@@ -860,7 +860,7 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	}
 	lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).Refused(409, "nothing_uninvoiced", "shipment_ids",
 		"invoiced already")
-	mails := func() object { return lead.Get("/outbox?site=1").JSON() }
+	mails := outbox(lead)
 	if out := eventually(t, mails, func(o object) bool { return !empty("sent")(o) }); at(out, "sent", 0,
 		"document") != invoices[0]["number"] {
 		t.Fatalf("mailed %v", out["sent"])

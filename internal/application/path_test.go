@@ -48,6 +48,16 @@ func eventually(t *testing.T, read func() object, so func(object) bool) object {
 	}
 }
 
+// outbox reads a site's mail: what waits, the oldest first, and what does not, the newest first.
+func outbox(c *world.Client) func() object {
+	return func() object {
+		return object{
+			"waiting": c.Get("/outbox/letters?site=1").JSON()["rows"],
+			"sent":    c.Get("/outbox/letters?site=1&state=over&down=true").JSON()["rows"],
+		}
+	}
+}
+
 // empty tells whether a list of an answer has nothing in it.
 func empty(list string) func(object) bool {
 	return func(o object) bool { return len(o[list].([]any)) == 0 }

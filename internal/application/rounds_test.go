@@ -194,7 +194,7 @@ func TestWhatIsLookedAtNowhereIsMissing(t *testing.T) {
 		"/shipments/9", "/items/99?site=1", "/locations/999", "/lots/9", "/floor?site=9", "/shipments/9/note.pdf"} {
 		c.Get(path).Refused(404, "unknown", "", "There is no")
 	}
-	c.Get("/items/1/trail?site=1&before=yesterday").Refused(422, "cursor_malformed", "before")
+	c.Get("/items/1/trail?site=1&after=yesterday").Refused(422, "cursor_malformed", "after")
 	c.Get("/nothing/like/this").Refused(404, "no_such_operation", "")
 	if a := c.Get("/openapi.json"); a.Status != 200 || !strings.Contains(string(a.Body), `"openapi":"3.1.0"`) {
 		t.Errorf("the description answers %d", a.Status)

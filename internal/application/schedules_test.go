@@ -112,11 +112,9 @@ func TestADayGoesBySchedule(t *testing.T) {
 	picker.Post("/shipments", object{"order_id": soonest["id"]}).JSON()
 	clock = day.Add(18*time.Hour + time.Minute)
 	due()
-	list := map[string]object{}
-	for _, s := range lead.Get("/schedules?site=1").JSONs() {
-		list[s["number"].(string)] = s
+	runs := func(s object) []any {
+		return lead.Get(fmt.Sprintf("/schedules/%v/runs?down=true", s["id"])).JSON()["rows"].([]any)
 	}
-	runs := func(s object) []any { return list[s["number"].(string)]["runs"].([]any) }
 	if got := at(runs(morning), 0, "words"); got != "released 1 order, wanted by "+day.AddDate(0, 0,
 		2).Format(time.DateOnly) || len(runs(morning)) != 1 {
 		t.Errorf("in the morning it %v", runs(morning))
@@ -131,7 +129,7 @@ func TestADayGoesBySchedule(t *testing.T) {
 		"made 1 invoice over 75.00, 0 mailed; The Lyrebird Theatre has no address to mail I-") {
 		t.Errorf("in the evening it %v", got)
 	}
-	if uninvoiced := lead.Get("/uninvoiced?site=1").JSONs(); len(uninvoiced) != 0 {
+	if uninvoiced := lead.Get("/uninvoiced?site=1").Rows(); len(uninvoiced) != 0 {
 		t.Errorf("not invoiced: %v", uninvoiced)
 	}
 
@@ -255,7 +253,7 @@ func TestWhatIsPickedGoesStraightOut(t *testing.T) {
 		at(got, "lines", 0, "invoiced") != "3" {
 		t.Errorf("the order is %v, %v invoiced", got["state"], at(got, "lines", 0, "invoiced"))
 	}
-	mailed := eventually(t, func() object { return lead.Get("/outbox?site=1").JSON() },
+	mailed := eventually(t, outbox(lead),
 		func(o object) bool { return !empty("sent")(o) })
 	if at(mailed, "sent", 0, "recipient") != "stage@example.org" {
 		t.Errorf("mailed: %v", mailed["sent"])

@@ -154,6 +154,14 @@ func Register(r *web.Router) {
 			}
 			return stockOf(ctx, db, in.Site, in.Supplier, items, levels)
 		})
+	web.Query(r, http.MethodPost, "/items/count", "count-items", "Quantities in packs, counted in base units", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Body struct {
+				Counted []Counted `json:"counted" maxItems:"500"`
+			}
+		}) ([]Count, error) {
+			return countAll(ctx, db, in.Body.Counted)
+		})
 	web.Query(r, http.MethodGet, "/location", "find-location", "The location of a site that a code names exactly",
 		web.Everyone,
 		func(ctx context.Context, in *struct {

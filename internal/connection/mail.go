@@ -6,8 +6,10 @@ import (
 	"fmt"
 	"net/mail"
 	"strings"
+	"time"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 )
 
@@ -50,6 +52,30 @@ func (m Message) Letter() (l Letter, err error) {
 	}
 	l.Document, l.PaperName, l.Paper = m.Document, m.PaperName, m.Paper
 	return l, nil
+}
+
+// Letters are the letters of a site that wait, or those that do not any more, over the site and
+// whether they wait.
+var Letters = documents.List[Message]{
+	Query: columns + `WHERE m.channel = 'mail' AND m.site_id = $1 AND (m.state = 'waiting') = $2`,
+	Keys: map[string]documents.SortKey{
+		"to":       {Expr: "lower(o.body ->> 'recipient')", Type: "text"},
+		"subject":  {Expr: "lower(o.body ->> 'subject')", Type: "text"},
+		"document": {Expr: "o.document", Type: "text"},
+		"asked":    {Expr: "o.asked_at", Type: "timestamptz"},
+		"person":   {Expr: "lower(o.person)", Type: "text"},
+		"state":    {Expr: "o.state || o.said", Type: "text"},
+	},
+	Header: []string{"recipient", "subject", "document", "asked_at", "person", "state", "said", "done_at"},
+	Text: func(m Message) []string {
+		l, _ := m.Letter()
+		done := ""
+		if m.DoneAt != nil {
+			done = m.DoneAt.UTC().Format(time.RFC3339)
+		}
+		return []string{l.Recipient, l.Subject, m.Document, m.AskedAt.UTC().Format(time.RFC3339), m.Person,
+			string(m.State), m.Said, done}
+	},
 }
 
 // TellHost tells a site's host system of a document.

@@ -8,6 +8,8 @@ package connection
 import (
 	"encoding/json"
 	"time"
+
+	"lanternrow/internal/documents"
 )
 
 // A Channel is a kind of receiver.
@@ -53,4 +55,5 @@ type Message struct {
 	PaperName string `db:"paper_name" json:"paper_name"`
 	Paper     []byte `db:"paper" json:"-"`
 	AskedBy   int32  `db:"asked_by" json:"-"`
+	documents.Sorted
 }

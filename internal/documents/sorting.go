@@ -4,6 +4,7 @@ import (
 	"encoding/base64"
 	"encoding/json"
 	"fmt"
+	"slices"
 	"strconv"
 	"time"
 
@@ -13,7 +14,8 @@ import (
 )
 
 // A SortKey is what a list of orders can be sorted by: an expression over its rows, of
-// which the order is called o, and its type, which is text, date, bigint or numeric.
+// which the order is called o, and its type, which is text, date, timestamptz, bigint or
+// numeric.
 type SortKey struct{ Expr, Type string }
 
 // A Sorting is how a list is sorted, and where the page that is asked for begins. Among
@@ -49,12 +51,20 @@ func SortBy(keys map[string]SortKey, name string, down bool, after string) (Sort
 	return s, nil
 }
 
+// timeLayouts are how the database writes a moment as text, with the zone in hours, or in minutes too.
+var timeLayouts = []string{"2006-01-02 15:04:05-07", "2006-01-02 15:04:05-07:00"}
+
 // holds tells whether text is a value of the key's type.
 func (k SortKey) holds(text string) (ok bool) {
 	switch k.Type {
 	case "date":
 		_, err := time.Parse(time.DateOnly, text)
 		return err == nil
+	case "timestamptz":
+		return slices.ContainsFunc(timeLayouts, func(layout string) bool {
+			_, err := time.Parse(layout, text)
+			return err == nil
+		})
 	case "bigint":
 		_, err := strconv.ParseInt(text, 10, 64)
 		return err == nil

@@ -31,6 +31,7 @@ type Line struct {
 	Unit        string          `db:"unit" json:"unit"`
 	Whole       bool            `db:"whole" json:"whole"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+	InPack      decimal.Decimal `db:"-" json:"in_pack" doc:"The quantity, counted in the pack that it was ordered in"`
 	Received    decimal.Decimal `db:"received" json:"received"`
 	receiving.Allowance
 	// Least closes the line, and no more than Most may come on it.
@@ -90,6 +91,12 @@ func Lines(ctx context.Context, q sqlx.QueryerContext, orders ...int64) ([]Line,
 		l.Least, l.Most = l.Bounds(l.Quantity, l.BaseUnit())
 		if l.Packs = packs[l.ItemID]; l.Packs == nil {
 			l.Packs = []catalog.Pack{}
+		}
+		l.InPack = l.Quantity
+		for _, p := range l.Packs {
+			if p.ID == l.PackID {
+				l.InPack = l.Quantity.Div(p.Holds)
+			}
 		}
 	}
 	return lines, nil

@@ -6,7 +6,6 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"time"
 
 	"lanternrow/internal/connection"
 	"lanternrow/internal/core/pricing"
@@ -18,19 +17,6 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
-
-// Uninvoiced is a shipment of which something is not invoiced.
-type Uninvoiced struct {
-	ShipmentID int64           `db:"shipment_id" json:"shipment_id"`
-	Shipment   string          `db:"shipment" json:"shipment"`
-	OrderID    int64           `db:"order_id" json:"order_id"`
-	Order      string          `db:"order_number" json:"order"`
-	CustomerID int32           `db:"customer_id" json:"customer_id"`
-	Customer   string          `db:"customer" json:"customer"`
-	ShippedAt  time.Time       `db:"shipped_at" json:"shipped_at"`
-	Lines      int             `db:"lines" json:"lines"`
-	Value      decimal.Decimal `db:"value" json:"value"`
-}
 
 // Invoice is what a customer is asked to pay for a shipment.
 type Invoice struct {
@@ -73,24 +59,6 @@ type Line struct {
 	Price       decimal.Decimal `db:"price" json:"price"`
 	TaxPct      decimal.Decimal `db:"tax_pct" json:"tax_pct"`
 	Amount      decimal.Decimal `db:"amount" json:"amount"`
-}
-
-// listUninvoiced lists what is shipped and not invoiced, the oldest first.
-func listUninvoiced(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Uninvoiced, error) {
-	out := []Uninvoiced{}
-	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT d.id AS shipment_id, d.number AS shipment, o.id AS order_id, o.number AS order_number, so.customer_id,
-		       p.name AS customer, d.shipped_at,
-		       count(*) AS lines, sum(round((x.quantity - x.invoiced) * sl.price, 2)) AS value
-		  FROM shipment_lines x JOIN shipments d ON d.id = x.shipment_id JOIN sales_lines sl ON sl.line_id = x.line_id
-		  JOIN outbound_orders o ON o.id = d.order_id JOIN sales_orders so ON so.order_id = o.id
-		  JOIN parties p ON p.id = so.customer_id
-		 WHERE x.invoiced < x.quantity AND d.site_id = $1 GROUP BY d.id, o.id, so.customer_id, p.id
-		 ORDER BY d.id`, site)
-	if err != nil {
-		return nil, fmt.Errorf("listing what is not invoiced: %w", err)
-	}
-	return out, nil
 }
 
 const columns = `

@@ -21,9 +21,24 @@ func Register(r *web.Router) {
 	registerLists(r)
 	web.Query(r, http.MethodGet, "/uninvoiced", "list-uninvoiced", "What is shipped and not invoiced", web.Everyone,
 		func(ctx context.Context, in *struct {
-			Site int32 `query:"site"`
-		}) ([]Uninvoiced, error) {
-			return listUninvoiced(ctx, db, in.Site)
+			Site int32  `query:"site"`
+			Sort string `query:"sort" enum:"shipment,shipped,order,customer,lines,value" default:"shipment"`
+			documents.Asked
+		}) (documents.Page[Uninvoiced], error) {
+			return uninvoiced.Page(ctx, db, in.Sort, in.Asked, in.Site)
+		})
+	web.Download(r, "/uninvoiced/export", "export-uninvoiced", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site   int32  `query:"site"`
+			Sort   string `query:"sort" enum:"shipment,shipped,order,customer,lines,value" default:"shipment"`
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := uninvoiced.Table(ctx, db, in.Sort, in.Down, in.Site)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("uninvoiced", in.Format, t)
 		})
 	web.Query(r, http.MethodGet, "/invoices", "list-invoices", "Invoices to customers, the latest first", web.Everyone,
 		func(ctx context.Context, in *struct {

@@ -22,7 +22,7 @@ func Schedule() schedules.Task {
 		Uses: []string{"mail"}, Roles: web.Office,
 		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, _ schedules.Settings,
 			_ time.Time) (schedules.Work, error) {
-			open, err := listUninvoiced(ctx, q, site)
+			open, err := allUninvoiced(ctx, q, site)
 			w := schedules.Work{Words: "makes no invoice: all that is shipped is invoiced"}
 			total := decimal.Zero
 			for _, d := range open {
@@ -40,7 +40,7 @@ func Schedule() schedules.Task {
 // invoiceAll invoices all that is not invoiced. An invoice that has nowhere to be mailed to is made all
 // the same, and named.
 func invoiceAll(ctx context.Context, tx *command.Tx, site int32, s schedules.Settings) (schedules.Work, error) {
-	open, err := listUninvoiced(ctx, tx, site)
+	open, err := allUninvoiced(ctx, tx, site)
 	if err != nil || len(open) == 0 {
 		return schedules.Work{Words: "made no invoice: all that was shipped was invoiced"}, err
 	}

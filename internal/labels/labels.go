@@ -172,16 +172,23 @@ func Withdraw(ctx context.Context, tx *command.Tx, document, sku string, lot *st
 	case lot != nil:
 		title += " lot " + *lot
 	}
-	var jobs []int64
-	err := tx.SelectContext(ctx, &jobs, `
+	var withdrawn []struct {
+		ID     int64
+		SiteID int32 `db:"site_id"`
+	}
+	err := tx.SelectContext(ctx, &withdrawn, `
 		UPDATE print_jobs
 		   SET discarded = true, stopped = 'the goods were taken back'
 		 WHERE document = $1 AND title = $2 AND printed < copies AND NOT discarded
-		RETURNING id`, document, title)
+		RETURNING id, site_id`, document, title)
 	if err != nil {
 		return fmt.Errorf("withdrawing a label: %w", err)
 	}
-	tx.Notify("printer")
+	jobs := make([]int64, len(withdrawn))
+	for i, j := range withdrawn {
+		jobs[i] = j.ID
+		tx.NotifySite(j.SiteID, "printer")
+	}
 	return recall(ctx, tx, jobs...)
 }
 

@@ -82,7 +82,7 @@ func TestTrailReadsTheSameInPagesOfAnySize(t *testing.T) {
 			for _, l := range page.Lines {
 				out = append(out, fmt.Sprintf("%d:%s:%s", l.ID, l.LocationAfter, l.SiteAfter))
 			}
-			if q.Before = page.Next; q.Before == "" {
+			if q.After = page.Next; q.After == "" {
 				return strings.Join(out, " ")
 			}
 		}

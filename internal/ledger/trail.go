@@ -37,22 +37,24 @@ type TrailLine struct {
 	Note   string   `db:"note" json:"note"`
 }
 
-// A Trail is a page of history, newest first.
+// A Trail is a page of history.
 type Trail struct {
 	Lines []TrailLine `json:"lines"`
-	// Next asks for the older page; empty at the end.
+	// Next asks for the next page; empty at the end.
 	Next string `json:"next"`
 }
 
 // A Question says whose trail is asked for: exactly one of Location, Item, Lot,
 // Serial and Carton is set. Item goes with Site, and so does Filter; running balances of
-// the site are of a trail that nothing narrows.
+// the site are of a trail that nothing narrows. It is told newest first, or from the oldest
+// move on; After is the Next of the page before.
 type Question struct {
 	Location, Item, Site int32
 	Lot, Carton          int64
 	Serial               int64
 	Filter               Filter
-	Before               string
+	Oldest               bool
+	After                string
 	Limit                int
 }
 
@@ -68,29 +70,25 @@ const trailQuery = `
 	           (SELECT 2 * id AS id, id AS move_id, posting_id, item_id, lot_id, serial_id,
 	           from_location AS location_id, from_carton AS carton_id, to_location AS other_id,
 	                   -quantity AS delta, from_location_after AS location_after
-	              FROM moves WHERE %[1]s AND from_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC
+	              FROM moves WHERE %[1]s AND from_after IS NOT NULL AND moves.id %[4]s $2 ORDER BY moves.id %[5]s
 	             LIMIT %[3]d)
 	           UNION ALL
 	           (SELECT 2 * id + 1, id, posting_id, item_id, lot_id, serial_id, to_location, to_carton, from_location,
 	           quantity, to_location_after
-	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id < $2 ORDER BY moves.id DESC
+	              FROM moves WHERE %[2]s AND to_after IS NOT NULL AND moves.id %[4]s $2 ORDER BY moves.id %[5]s
 	             LIMIT %[3]d)) AS both_sides
-	         ORDER BY move_id DESC LIMIT %[3]d) AS e
+	         ORDER BY move_id %[5]s LIMIT %[3]d) AS e
 	  JOIN postings po ON po.id = e.posting_id
 	  JOIN people pe ON pe.id = po.person_id JOIN items i ON i.id = e.item_id JOIN locations p ON p.id = e.location_id
 	  JOIN locations o ON o.id = e.other_id
 	  LEFT JOIN lots l ON l.id = e.lot_id LEFT JOIN serials s ON s.id = e.serial_id
-	  LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id DESC`
+	  LEFT JOIN cartons c ON c.id = e.carton_id ORDER BY e.id %[5]s`
 
 // TrailOf reads a page of history. Its cost does not grow with the history's length.
 func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, error) {
-	cursor := int64(1) << 62
-	site := ""
-	if ask.Before != "" {
-		if n, err := fmt.Sscanf(ask.Before, "%d:%s", &cursor, &site); n < 1 || err != nil && n < 2 && ask.Item != 0 {
-			return Trail{}, refusal.New(refusal.CursorMalformed, "before", "%q is not a location in the trail.",
-				ask.Before)
-		}
+	cursor, carried, err := ask.place()
+	if err != nil {
+		return Trail{}, err
 	}
 	from, to, id := "from_location = $1", "to_location = $1", int64(ask.Location)
 	switch {
@@ -106,13 +104,17 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	}
 	// The two ends of one move stay on one page, so that a page has room for two.
 	limit := min(max(ask.Limit, 2), 200)
+	compare, order := "<", "DESC"
+	if ask.Oldest {
+		compare, order = ">", "ASC"
+	}
 	out := Trail{Lines: []TrailLine{}}
 	narrow, args, err := ask.Filter.where(ask.Site, []any{id, cursor})
 	if err != nil {
 		return Trail{}, err
 	}
 	err = sqlx.SelectContext(ctx, q, &out.Lines, fmt.Sprintf(trailQuery, from+" AND "+narrow, to+" AND "+narrow,
-		limit+1), args...)
+		limit+1, compare, order), args...)
 	if err != nil {
 		return Trail{}, fmt.Errorf("reading a trail: %w", err)
 	}
@@ -125,17 +127,10 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	}
 	balance := decimal.Zero
 	if ask.Item != 0 && ask.Filter == (Filter{}) && len(out.Lines) > 0 {
-		if balance, err = siteBalance(ctx, q, ask, site, out.Lines[0].MoveID); err != nil {
+		if balance, err = siteBalance(ctx, q, ask, carried, out.Lines[0].MoveID); err != nil {
 			return Trail{}, err
 		}
-		for i := range out.Lines {
-			after := balance
-			if i > 0 && out.Lines[i].MoveID == out.Lines[i-1].MoveID {
-				after = *out.Lines[i-1].SiteAfter
-			}
-			out.Lines[i].SiteAfter = &after
-			balance = balance.Sub(out.Lines[i].Delta)
-		}
+		balance = out.runningBalances(balance, ask.Oldest)
 	}
 	if more {
 		out.Next = fmt.Sprintf("%d:%s", out.Lines[limit-1].MoveID, balance)
@@ -143,17 +138,56 @@ func TrailOf(ctx context.Context, q sqlx.QueryerContext, ask Question) (Trail, e
 	return out, nil
 }
 
-// siteBalance is the item's quantity at the site after the newest line of the page:
-// carried in the cursor, or that of now without what came since.
+// place is the move behind which the page begins, and the site's balance that was carried to it.
+func (ask Question) place() (move int64, carried string, err error) {
+	if !ask.Oldest {
+		move = int64(1) << 62
+	}
+	if ask.After == "" {
+		return move, "", nil
+	}
+	if n, err := fmt.Sscanf(ask.After, "%d:%s", &move, &carried); n < 1 || err != nil && n < 2 && ask.Item != 0 {
+		return 0, "", refusal.New(refusal.CursorMalformed, "after", "%q is not a location in the trail.", ask.After)
+	}
+	return move, carried, nil
+}
+
+// runningBalances says on each line what the site held after its move, both of whose ends stand
+// beside each other, and returns the balance at the page's end. It begins with the balance after
+// the first line's move, or before it where the oldest come first.
+func (t Trail) runningBalances(balance decimal.Decimal, oldest bool) decimal.Decimal {
+	for i := 0; i < len(t.Lines); {
+		last, change := i, decimal.Zero
+		for ; last < len(t.Lines) && t.Lines[last].MoveID == t.Lines[i].MoveID; last++ {
+			change = change.Add(t.Lines[last].Delta)
+		}
+		if oldest {
+			balance = balance.Add(change)
+		}
+		for after := balance; i < last; i++ {
+			t.Lines[i].SiteAfter = &after
+		}
+		if !oldest {
+			balance = balance.Sub(change)
+		}
+	}
+	return balance
+}
+
+// siteBalance is the item's quantity at the site where the page begins: carried in the cursor, or
+// that of now without what came since its newest line, or nothing before the oldest of all.
 func siteBalance(
 	ctx context.Context, q sqlx.QueryerContext, ask Question, carried string, newest int64,
 ) (decimal.Decimal, error) {
 	if carried != "" {
 		d, err := decimal.NewFromString(carried)
 		if err != nil {
-			return d, refusal.New(refusal.CursorMalformed, "before", "%q is not a location in the trail.", ask.Before)
+			return d, refusal.New(refusal.CursorMalformed, "after", "%q is not a location in the trail.", ask.After)
 		}
 		return d, nil
+	}
+	if ask.Oldest {
+		return decimal.Zero, nil
 	}
 	var d decimal.Decimal
 	err := sqlx.GetContext(ctx, q, &d, `

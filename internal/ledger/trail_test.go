@@ -23,7 +23,7 @@ type remembered struct {
 	locationAfter  int64
 }
 
-// readTrail reads a whole trail, in pages of a random length, newest first.
+// readTrail reads a whole trail, in pages of a random length.
 func readTrail(t *testing.T, h *world.House, r *rand.Rand, q ledger.Question) (out []ledger.TrailLine) {
 	t.Helper()
 	for {
@@ -33,10 +33,15 @@ func readTrail(t *testing.T, h *world.House, r *rand.Rand, q ledger.Question) (o
 			t.Fatal(err)
 		}
 		out = append(out, page.Lines...)
-		if q.Before = page.Next; q.Before == "" {
+		if q.After = page.Next; q.After == "" {
 			return out
 		}
 	}
+}
+
+// told is what a line says of its move, and of what there was after it.
+func told(l ledger.TrailLine) string {
+	return fmt.Sprintf("%d: %s at %s, %s then, %v at the site", l.ID, l.Delta, l.Location, l.LocationAfter, l.SiteAfter)
 }
 
 // TestEveryTrailIsWhatWasWrittenDown makes random moves, also within one location and
@@ -116,6 +121,15 @@ func TestEveryTrailIsWhatWasWrittenDown(t *testing.T) {
 	compare := func(name string, q ledger.Question, mine func(remembered) bool) []ledger.TrailLine {
 		t.Helper()
 		lines := readTrail(t, h, r, q)
+		q.Oldest = true
+		turned := readTrail(t, h, r, q)
+		slices.Reverse(turned)
+		for i, l := range lines {
+			if len(turned) != len(lines) || told(turned[i]) != told(l) {
+				t.Fatalf("%s, line %d of %d says %s, and %d lines are told from the oldest on", name, i, len(lines), told(l),
+					len(turned))
+			}
+		}
 		var want []remembered
 		for _, n := range notebook {
 			if mine(n) {

@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
@@ -41,6 +42,7 @@ type Reservation struct {
 	Zone    string  `db:"zone" json:"-"`
 	X       float64 `db:"x" json:"-"`
 	Y       float64 `db:"y" json:"-"`
+	documents.Sorted
 }
 
 // Stock is what the reservation reserves.
@@ -74,11 +76,6 @@ func ReservedFor(ctx context.Context, q sqlx.QueryerContext, location, item int3
 		return "", fmt.Errorf("reading what is reserved in a bin: %w", err)
 	}
 	return orders, nil
-}
-
-// At lists a site's reservations by the day on which their order is wanted.
-func At(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Reservation, error) {
-	return reservations(ctx, q, `WHERE o.site_id = $1 ORDER BY o.wanted_on, o.id, x.id`, site)
 }
 
 // OfOrder lists an order's reservations.

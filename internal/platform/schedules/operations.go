@@ -4,6 +4,8 @@ import (
 	"context"
 	"net/http"
 
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
@@ -34,6 +36,7 @@ func (e *Engine) Register(r *web.Router) {
 		}) ([]Schedule, error) {
 			return e.listComing(ctx, db, in.Site, r.Runner.Now())
 		})
+	registerRuns(r)
 	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule",
 		"When a schedule runs next, and what it would do now", web.Office,
 		func(ctx context.Context, in *struct{ Body Wish }) (Outlook, error) {
@@ -59,5 +62,32 @@ func (e *Engine) Register(r *web.Router) {
 			ID int64 `path:"id"`
 		}) (Schedule, error) {
 			return e.RunNow(ctx, tx, in.ID)
+		})
+}
+
+// registerRuns adds what a schedule did, page by page and as a file.
+func registerRuns(r *web.Router) {
+	type Whose struct {
+		ID   int64  `path:"id"`
+		Sort string `query:"sort" enum:"when,by,outcome,what,documents" default:"when"`
+	}
+	web.Query(r, http.MethodGet, "/schedules/{id}/runs", "list-runs", "What a schedule did", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (documents.Page[Run], error) {
+			return runs.Page(ctx, r.Reads, in.Sort, in.Asked, in.ID)
+		})
+	web.Download(r, "/schedules/{id}/runs/export", "export-runs", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := runs.Table(ctx, r.Reads, in.Sort, in.Down, in.ID)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("runs", in.Format, t)
 		})
 }

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"lanternrow/internal/catalog"
@@ -39,12 +40,13 @@ type Schedule struct {
 	Version  int32      `db:"version" json:"version"`
 	// ActsFor is whoever set it up or changed it last.
 	ActsFor string `db:"acts_for" json:"acts_for"`
-	// Runs are what it did, the latest first.
+	// Runs is what it did last.
 	Runs []Run `db:"-" json:"runs"`
 }
 
 // A Run is once that a schedule ran.
 type Run struct {
+	ID         int64      `db:"id" json:"id"`
 	ScheduleID int64      `db:"schedule_id" json:"-"`
 	DueAt      *time.Time `db:"due_at" json:"due_at" doc:"When it was due; nothing when it was run by hand"`
 	RanAt      time.Time  `db:"ran_at" json:"ran_at"`
@@ -52,14 +54,46 @@ type Run struct {
 	Words      string     `db:"words" json:"words"`
 	Text       []byte     `db:"documents" json:"-"`
 	Documents  []string   `db:"-" json:"documents"`
+	documents.Sorted
+}
+
+// runs are the runs of a schedule.
+var runs = documents.List[Run]{
+	Query: `SELECT id, schedule_id, due_at, ran_at, outcome, words, documents FROM schedule_runs WHERE schedule_id = $1`,
+	Keys: map[string]documents.SortKey{
+		"when":      {Expr: "o.id::numeric", Type: "numeric"},
+		"by":        {Expr: "(o.due_at IS NULL)::text", Type: "text"},
+		"outcome":   {Expr: "o.outcome", Type: "text"},
+		"what":      {Expr: "o.words", Type: "text"},
+		"documents": {Expr: "jsonb_array_length(o.documents)::numeric", Type: "numeric"},
+	},
+	Finish: readDocuments,
+	Header: []string{"ran_at", "due_at", "outcome", "what", "documents"},
+	Text: func(r Run) []string {
+		due := ""
+		if r.DueAt != nil {
+			due = r.DueAt.UTC().Format(time.RFC3339)
+		}
+		return []string{r.RanAt.UTC().Format(time.RFC3339), due, r.Outcome, r.Words, strings.Join(r.Documents, " ")}
+	},
+}
+
+// readDocuments reads which documents runs made or changed.
+func readDocuments(of []Run) error {
+	for i := range of {
+		if err := json.Unmarshal(of[i].Text, &of[i].Documents); err != nil {
+			return fmt.Errorf("reading what a schedule did: %w", err)
+		}
+	}
+	return nil
 }
 
 const columns = `
 	SELECT s.id, s.number, s.site_id, s.task, s.rule, s.settings, s.state, s.stopped, s.next_at, s.failures,
 	       s.retry_at, s.trouble, s.version, p.name AS acts_for FROM schedules s JOIN people p ON p.id = s.changed_by `
 
-// kept is how many runs are shown.
-const kept = 20
+// kept is how many runs stand beside their schedule.
+const kept = 1
 
 func (e *Engine) list(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Schedule, error) {
 	out := []Schedule{}
@@ -83,18 +117,18 @@ func (e *Engine) list(ctx context.Context, q sqlx.QueryerContext, where string, 
 			return nil, fmt.Errorf("reading a schedule's settings: %w", err)
 		}
 	}
-	var runs []Run
-	err := sqlx.SelectContext(ctx, q, &runs, `
-		SELECT r.schedule_id, r.due_at, r.ran_at, r.outcome, r.words, r.documents FROM unnest($1::bigint[]) AS s(id)
+	var last []Run
+	err := sqlx.SelectContext(ctx, q, &last, `
+		SELECT r.id, r.schedule_id, r.due_at, r.ran_at, r.outcome, r.words, r.documents FROM unnest($1::bigint[]) AS s(id)
 		CROSS JOIN LATERAL (SELECT * FROM schedule_runs WHERE schedule_id = s.id ORDER BY id DESC LIMIT $2) AS r
 		ORDER BY r.schedule_id, r.id DESC`, ids, kept)
 	if err != nil {
 		return nil, fmt.Errorf("reading what schedules did: %w", err)
 	}
-	for _, r := range runs {
-		if err := json.Unmarshal(r.Text, &r.Documents); err != nil {
-			return nil, fmt.Errorf("reading what a schedule did: %w", err)
-		}
+	if err := readDocuments(last); err != nil {
+		return nil, err
+	}
+	for _, r := range last {
 		at[r.ScheduleID].Runs = append(at[r.ScheduleID].Runs, r)
 	}
 	return out, nil

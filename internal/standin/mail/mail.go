@@ -11,6 +11,8 @@ import (
 	"time"
 
 	"lanternrow/internal/connection"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 
@@ -67,26 +69,55 @@ type Mail struct {
 	SentAt    *time.Time       `json:"sent_at"`
 }
 
-// An Outbox is a site's mail host, what waits for it, and what it took last.
+// An Outbox is a site's mail host, and how many letters wait for it.
 type Outbox struct {
 	Does    string `json:"does" enum:"takes,silent,refuses"`
-	Waiting []Mail `json:"waiting"`
-	Sent    []Mail `json:"sent"`
+	Waiting int    `json:"waiting"`
 }
 
 func read(ctx context.Context, q sqlx.QueryerContext, site int32) (out Outbox, err error) {
 	if out.Does, err = doing(ctx, q, site); err != nil {
 		return out, err
 	}
-	waiting, over, err := connection.List(ctx, q, site, connection.Mail)
-	if err != nil {
-		return out, err
+	totals, err := documents.ReadTotals(ctx, q, connection.Letters.Query, []any{site, true})
+	if err == nil {
+		out.Waiting = *totals.Total
 	}
-	if out.Waiting, err = mails(waiting); err != nil {
-		return out, err
-	}
-	out.Sent, err = mails(over)
 	return out, err
+}
+
+// registerLetters adds a site's letters, page by page and as a file.
+func registerLetters(r *web.Router) {
+	type Whose struct {
+		Site  int32  `query:"site"`
+		State string `query:"state" enum:"waiting,over" default:"waiting" doc:"Those that wait, or all others"`
+		Sort  string `query:"sort" enum:"to,subject,document,asked,person,state" default:"asked"`
+	}
+	web.Query(r, http.MethodGet, "/outbox/letters", "list-letters", "Mail that waits, or what became of it", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (out documents.Page[Mail], err error) {
+			page, err := connection.Letters.Page(ctx, r.Reads, in.Sort, in.Asked, in.Site, in.State == "waiting")
+			if err != nil {
+				return out, err
+			}
+			out.Next, out.Totals = page.Next, page.Totals
+			out.Rows, err = mails(page.Rows)
+			return out, err
+		})
+	web.Download(r, "/outbox/export", "export-letters", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := connection.Letters.Table(ctx, r.Reads, in.Sort, in.Down, in.Site, in.State == "waiting")
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("mail", in.Format, t)
+		})
 }
 
 func mails(of []connection.Message) ([]Mail, error) {
@@ -124,12 +155,13 @@ func Register(r *web.Router) {
 			SiteID int32 `json:"site_id"`
 		}
 	}
-	web.Query(r, http.MethodGet, "/outbox", "read-outbox", "A site's mail: what waits, and what was sent", web.Everyone,
+	web.Query(r, http.MethodGet, "/outbox", "read-outbox", "A site's mail host, and how much mail waits for it", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Outbox, error) {
 			return read(ctx, r.Reads, in.Site)
 		})
+	registerLetters(r)
 	web.Command(r, "/outbox/again", "send-mail-again", "Try at once to send what waits", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *at) (Outbox, error) {
 			if err := connection.Again(ctx, tx, in.Body.SiteID, connection.Mail); err != nil {

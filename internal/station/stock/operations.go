@@ -18,28 +18,6 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Holding is one kind of goods in a location.
-type Holding struct {
-	LocationID  int32           `db:"location_id" json:"location_id"`
-	Location    string          `db:"location" json:"location"`
-	Kind        string          `db:"kind" json:"kind"`
-	ItemID      int32           `db:"item_id" json:"item_id"`
-	SKU         string          `db:"sku" json:"sku"`
-	Description string          `db:"description" json:"description"`
-	Unit        string          `db:"unit" json:"unit"`
-	LotID       *int64          `db:"lot_id" json:"lot_id"`
-	Lot         *string         `db:"lot" json:"lot"`
-	ExpiresOn   *string         `db:"expires_on" json:"expires_on"`
-	CartonID    *int64          `db:"carton_id" json:"carton_id"`
-	Carton      *string         `db:"carton" json:"carton"`
-	Condition   string          `db:"condition" json:"condition"`
-	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-	Reserved    decimal.Decimal `db:"reserved" json:"reserved"`
-	// Serials are its units, where they are known one by one.
-	Serials []string `db:"-" json:"serials"`
-	Listed  []byte   `db:"serials" json:"-"`
-}
-
 // LocationStock is a location and what lies there.
 type LocationStock struct {
 	Location catalog.Location `json:"location"`
@@ -55,13 +33,12 @@ type ItemPage struct {
 
 // LotPage is a lot and where it lies.
 type LotPage struct {
-	ID        int64     `db:"id" json:"id"`
-	Code      string    `db:"code" json:"code"`
-	ItemID    int32     `db:"item_id" json:"item_id"`
-	SKU       string    `db:"sku" json:"sku"`
-	Item      string    `db:"item" json:"item"`
-	ExpiresOn *string   `db:"expires_on" json:"expires_on"`
-	Holdings  []Holding `db:"-" json:"holdings"`
+	ID        int64   `db:"id" json:"id"`
+	Code      string  `db:"code" json:"code"`
+	ItemID    int32   `db:"item_id" json:"item_id"`
+	SKU       string  `db:"sku" json:"sku"`
+	Item      string  `db:"item" json:"item"`
+	ExpiresOn *string `db:"expires_on" json:"expires_on"`
 	// Life is how much of it we had, from each change of that on.
 	Life []LifePoint `db:"-" json:"life"`
 }
@@ -140,7 +117,8 @@ type trailOf struct {
 	ID   int64 `path:"id"`
 	Site int32 `query:"site"`
 	ledger.Filter
-	Before string `query:"before" maxLength:"60"`
+	Oldest bool   `query:"oldest" doc:"From the oldest move on; newest first without"`
+	After  string `query:"after" maxLength:"60"`
 	Limit  int    `query:"limit" default:"50" minimum:"1" maximum:"200"`
 }
 
@@ -239,7 +217,7 @@ func registerTracked(r *web.Router) {
 			return readLot(ctx, db, in.ID)
 		})
 	web.Query(r, http.MethodGet, "/load-units/{id}", "get-load-unit",
-		"A carton or pallet, where it is, and what is in it or on it", web.Everyone,
+		"A carton or pallet and how far it is", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) (LoadUnit, error) {
@@ -251,6 +229,7 @@ func registerTracked(r *web.Router) {
 		}) (SerialPage, error) {
 			return readSerial(ctx, db, in.ID)
 		})
+	registerHoldings(r)
 	web.Download(r, "/stock/export", "export-stock", "What is in every bin and location of a site, as CSV or XLSX",
 		exchange.Types,
 		func(ctx context.Context, in *struct {
@@ -276,6 +255,37 @@ func registerTracked(r *web.Router) {
 				return web.File{}, err
 			}
 			return web.TableFile("trail", in.Format, t)
+		})
+}
+
+// registerHoldings adds what lies where, page by page and as a file.
+func registerHoldings(r *web.Router) {
+	db := r.Reads
+	type Whose struct {
+		Of   string `query:"of" enum:"location,item,lot,carton" required:"true"`
+		ID   int64  `query:"id" required:"true"`
+		Site int32  `query:"site" doc:"Where an item lies"`
+		Sort string `query:"sort" enum:"location,sku,description,tracked,expires,carton,condition,quantity,reserved" default:"location"`
+	}
+	web.Query(r, http.MethodGet, "/holdings", "list-holdings", "What lies in a location, or where an item, a lot or what a carton holds lies",
+		web.Everyone,
+		func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (documents.Page[Holding], error) {
+			return listOf(in.Of).Page(ctx, db, in.Sort, in.Asked, in.ID, in.Site)
+		})
+	web.Download(r, "/holdings/export", "export-holdings", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := listOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("holdings", in.Format, t)
 		})
 }
 
@@ -318,7 +328,7 @@ func registerTrails(r *web.Router) {
 		web.Query(r, http.MethodGet, path, id, summary, web.Everyone,
 			func(ctx context.Context, in *trailOf) (ledger.Trail, error) {
 				q := ask(in)
-				q.Site, q.Filter, q.Before, q.Limit = in.Site, in.Filter, in.Before, in.Limit
+				q.Site, q.Filter, q.Oldest, q.After, q.Limit = in.Site, in.Filter, in.Oldest, in.After, in.Limit
 				return readTrail(ctx, db, q)
 			})
 	}

@@ -2,9 +2,7 @@ package stock
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
-	"strings"
 	"time"
 
 	"lanternrow/internal/catalog"
@@ -17,52 +15,6 @@ import (
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
-
-// mostHoldings is how many kinds of goods a page shows.
-const mostHoldings = 500
-
-func holdings(ctx context.Context, q sqlx.QueryerContext, where string, args ...any) ([]Holding, error) {
-	return readHoldings(ctx, q, where, mostHoldings, args...)
-}
-
-func readHoldings(ctx context.Context, q sqlx.QueryerContext, where string, most int, args ...any) ([]Holding, error) {
-	out := []Holding{}
-	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id AS location_id, p.code AS location, p.kind, i.id AS item_id, i.sku, i.description,
-		       i.base_unit AS unit, l.id AS lot_id, l.code AS lot,
-		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, c.id AS carton_id, c.sscc AS carton, b.condition,
-		       sum(b.quantity) AS quantity, sum(b.reserved) AS reserved,
-		       coalesce(json_agg(s.code ORDER BY s.code) FILTER (WHERE s.id IS NOT NULL), '[]') AS serials
-		  FROM balances b JOIN locations p ON p.id = b.location_id JOIN items i ON i.id = b.item_id
-		  LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
-		  LEFT JOIN serials s ON s.id = b.serial_id
-		 WHERE b.quantity > 0 AND `+where+fmt.Sprintf(` GROUP BY p.id, i.id, l.id, c.id, b.condition
-		 ORDER BY p.kind <> 'bin', p.code, i.sku, l.expires_on NULLS LAST, l.code LIMIT %d`, most), args...)
-	if err != nil {
-		return nil, fmt.Errorf("reading stock: %w", err)
-	}
-	for i := range out {
-		if err := json.Unmarshal(out[i].Listed, &out[i].Serials); err != nil {
-			return nil, fmt.Errorf("reading serials: %w", err)
-		}
-	}
-	return out, nil
-}
-
-// stockTable is all that lies at a site, as a table.
-func stockTable(ctx context.Context, q sqlx.QueryerContext, site int32) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"location", "kind", "sku", "description", "lot", "expires_on", "carton",
-		"condition", "quantity", "reserved", "unit", "serials"}}
-	rows, err := readHoldings(ctx, q, "p.site_id = $1", 1_000_000, site)
-	if err != nil {
-		return t, err
-	}
-	for _, h := range rows {
-		t.Rows = append(t.Rows, []string{h.Location, h.Kind, h.SKU, h.Description, or(h.Lot), or(h.ExpiresOn),
-			or(h.Carton), h.Condition, h.Quantity.String(), h.Reserved.String(), h.Unit, strings.Join(h.Serials, " ")})
-	}
-	return t, nil
-}
 
 // trailTable is a whole trail as a table.
 func trailTable(ctx context.Context, q sqlx.QueryerContext, ask ledger.Question) (exchange.Table, error) {
@@ -81,7 +33,7 @@ func trailTable(ctx context.Context, q sqlx.QueryerContext, ask ledger.Question)
 			t.Rows = append(t.Rows, []string{l.At.UTC().Format(time.RFC3339), l.Person, l.Kind, l.SKU, or(l.Lot),
 				or(l.Serial), or(l.Carton), l.Location, l.Other, l.Delta.String(), l.LocationAfter.String(), site, l.Document, l.Note})
 		}
-		if ask.Before = page.Next; ask.Before == "" {
+		if ask.After = page.Next; ask.After == "" {
 			return t, nil
 		}
 	}
@@ -119,9 +71,6 @@ func readLot(ctx context.Context, q sqlx.QueryerContext, id int64) (LotPage, err
 		  FROM lots l JOIN items i ON i.id = l.item_id WHERE l.id = $1`, id)
 	if err != nil {
 		return lot, documents.Found(err, "lot", fmt.Sprint(id))
-	}
-	if lot.Holdings, err = holdings(ctx, q, "b.lot_id = $1", id); err != nil {
-		return lot, err
 	}
 	lot.Life, err = lifeOf(ctx, q, id)
 	return lot, err

@@ -157,6 +157,14 @@ func (a Answer) JSON() (v map[string]any) { a.t.Helper(); a.Into(&v); return v }
 // JSONs is the answer as a list.
 func (a Answer) JSONs() (v []map[string]any) { a.t.Helper(); a.Into(&v); return v }
 
+// Rows is the first page of a list.
+func (a Answer) Rows() []map[string]any {
+	a.t.Helper()
+	var page struct{ Rows []map[string]any }
+	a.Into(&page)
+	return page.Rows
+}
+
 // Refused fails the test unless the answer is a problem document with this status,
 // code and field, whose sentence has all these words.
 func (a Answer) Refused(status int, code, field string, words ...string) {

@@ -1012,6 +1012,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/holdings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What lies in a location, or where an item, a lot or what a carton holds lies
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-holdings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/holdings/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-holdings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/host": {
         parameters: {
             query?: never;
@@ -1336,6 +1376,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/items/count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Quantities in packs, counted in base units
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        post: operations["count-items"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/items/{id}": {
         parameters: {
             query?: never;
@@ -1464,7 +1524,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A carton or pallet, where it is, and what is in it or on it
+         * A carton or pallet and how far it is
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["get-load-unit"];
@@ -1748,7 +1808,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A site's mail: what waits, and what was sent
+         * A site's mail host, and how much mail waits for it
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["read-outbox"];
@@ -1774,6 +1834,46 @@ export interface paths {
          * @description May be used by: lead, receiver, office.
          */
         post: operations["send-mail-again"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-letters"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/outbox/letters": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Mail that waits, or what became of it
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-letters"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -2680,10 +2780,30 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * All reservations of a site
+         * Reservations of a site, page by page
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["list-reservations"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reservations/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Reservations of a site as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-reservations"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3688,6 +3808,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/schedules/{id}/runs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a schedule did
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/schedules/{id}/runs/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-runs"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/schedules/{id}/state": {
         parameters: {
             query?: never;
@@ -4184,6 +4344,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/uninvoiced/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-uninvoiced"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/views/{list}": {
         parameters: {
             query?: never;
@@ -4557,6 +4737,22 @@ export interface components {
             site_id: number;
             sscc: string;
         };
+        CatalogCount: {
+            quantity: string;
+            unit: string;
+            /** @description Why it cannot be counted */
+            wrong: string;
+        };
+        CatalogCounted: {
+            /** Format: int32 */
+            item_id: number;
+            /**
+             * Format: int32
+             * @description The quantity counts these packs; base units without
+             */
+            pack_id?: number;
+            quantity: string;
+        };
         CatalogItem: {
             ask_out: boolean;
             base_unit: string;
@@ -4704,6 +4900,9 @@ export interface components {
             over: components["schemas"]["ConnectionMessage"][];
             waiting: components["schemas"]["ConnectionMessage"][];
         };
+        "Count-itemsRequest": {
+            counted: components["schemas"]["CatalogCounted"][];
+        };
         "Credit-invoiceRequest": {
             /** @description Why; it stands on the credit note */
             reason: string;
@@ -4830,6 +5029,76 @@ export interface components {
             wanted_on: string;
             weight_kg: string;
         };
+        DocumentsPageHolding: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["StockHolding"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
+        DocumentsPageMail: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["MailMail"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
+        DocumentsPageReservation: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["ReservationReservation"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
+        DocumentsPageRun: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["SchedulesRun"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
+        DocumentsPageUninvoiced: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["InvoicingUninvoiced"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
         "Drop-viewRequest": {
             name: string;
         };
@@ -4870,6 +5139,8 @@ export interface components {
             description: string;
             /** Format: int64 */
             id: number;
+            /** @description The quantity, counted in the pack that it was ordered in */
+            in_pack: string;
             /**
              * Format: int32
              * @description 0 for a non-stock line
@@ -5153,8 +5424,8 @@ export interface components {
         MailOutbox: {
             /** @enum {string} */
             does: "takes" | "silent" | "refuses";
-            sent: components["schemas"]["MailMail"][];
-            waiting: components["schemas"]["MailMail"][];
+            /** Format: int64 */
+            waiting: number;
         };
         "Make-carton-labelsRequest": {
             /** Format: int64 */
@@ -6155,6 +6426,8 @@ export interface components {
             freight: components["schemas"]["ReceivingFreight"];
             /** Format: int64 */
             id: number;
+            /** @description The quantity, counted in the pack that it was ordered in */
+            in_pack: string;
             invoiced: string;
             /**
              * Format: int32
@@ -6850,6 +7123,8 @@ export interface components {
              * @description When it was due; nothing when it was run by hand
              */
             due_at: string | null;
+            /** Format: int64 */
+            id: number;
             /** @enum {string} */
             outcome: "did" | "nothing" | "stopped";
             /** Format: date-time */
@@ -7219,7 +7494,6 @@ export interface components {
             on_hand: string;
         };
         StockLoadUnit: {
-            holdings: components["schemas"]["StockHolding"][];
             /** Format: int64 */
             id: number;
             kind: string;
@@ -7236,7 +7510,6 @@ export interface components {
         StockLotPage: {
             code: string;
             expires_on: string | null;
-            holdings: components["schemas"]["StockHolding"][];
             /** Format: int64 */
             id: number;
             item: string;
@@ -8326,7 +8599,9 @@ export interface operations {
                 bin?: string;
                 /** @description Words of the note */
                 note?: string;
-                before?: string;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -9227,6 +9502,86 @@ export interface operations {
             };
         };
     };
+    "list-holdings": {
+        parameters: {
+            query: {
+                of: "location" | "item" | "lot" | "carton";
+                id: number;
+                /** @description Where an item lies */
+                site?: number;
+                sort?: "location" | "sku" | "description" | "tracked" | "expires" | "carton" | "condition" | "quantity" | "reserved";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageHolding"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-holdings": {
+        parameters: {
+            query: {
+                of: "location" | "item" | "lot" | "carton";
+                id: number;
+                /** @description Where an item lies */
+                site?: number;
+                sort?: "location" | "sku" | "description" | "tracked" | "expires" | "carton" | "condition" | "quantity" | "reserved";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-host": {
         parameters: {
             query?: {
@@ -9817,6 +10172,39 @@ export interface operations {
             };
         };
     };
+    "count-items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Count-itemsRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CatalogCount"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-item": {
         parameters: {
             query?: {
@@ -9974,7 +10362,9 @@ export interface operations {
                 bin?: string;
                 /** @description Words of the note */
                 note?: string;
-                before?: string;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -10490,7 +10880,9 @@ export interface operations {
                 bin?: string;
                 /** @description Words of the note */
                 note?: string;
-                before?: string;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -10574,7 +10966,9 @@ export interface operations {
                 bin?: string;
                 /** @description Words of the note */
                 note?: string;
-                before?: string;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -10659,6 +11053,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MailOutbox"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-letters": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Those that wait, or all others */
+                state?: "waiting" | "over";
+                sort?: "to" | "subject" | "document" | "asked" | "person" | "state";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-letters": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Those that wait, or all others */
+                state?: "waiting" | "over";
+                sort?: "to" | "subject" | "document" | "asked" | "person" | "state";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageMail"];
                 };
             };
             /** @description Error */
@@ -12318,6 +12790,14 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                /** @description Letters of an order, a customer, a bin, an item, a lot or a round */
+                q?: string;
+                sort?: "order" | "customer" | "wanted" | "sku" | "description" | "bin" | "lot" | "quantity" | "round";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -12331,7 +12811,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ReservationReservation"][];
+                    "application/json": components["schemas"]["DocumentsPageReservation"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-reservations": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Letters of an order, a customer, a bin, an item, a lot or a round */
+                q?: string;
+                sort?: "order" | "customer" | "wanted" | "sku" | "description" | "bin" | "lot" | "quantity" | "round";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -14213,6 +14732,82 @@ export interface operations {
             };
         };
     };
+    "list-runs": {
+        parameters: {
+            query?: {
+                sort?: "when" | "by" | "outcome" | "what" | "documents";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageRun"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-runs": {
+        parameters: {
+            query?: {
+                sort?: "when" | "by" | "outcome" | "what" | "documents";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "put-schedule": {
         parameters: {
             query?: never;
@@ -14336,7 +14931,9 @@ export interface operations {
                 bin?: string;
                 /** @description Words of the note */
                 note?: string;
-                before?: string;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -15111,6 +15708,12 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                sort?: "shipment" | "shipped" | "order" | "customer" | "lines" | "value";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -15124,7 +15727,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["InvoicingUninvoiced"][];
+                    "application/json": components["schemas"]["DocumentsPageUninvoiced"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-uninvoiced": {
+        parameters: {
+            query?: {
+                site?: number;
+                sort?: "shipment" | "shipped" | "order" | "customer" | "lines" | "value";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */

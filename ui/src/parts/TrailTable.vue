@@ -4,26 +4,39 @@ import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
-import type { Column } from './columns'
+import type { Column, Sort } from './columns'
 import { askedOf, type Field, type HistoryFilter, queryOf } from './history'
 import HistoryFields from './HistoryFields.vue'
 import ListTable from './ListTable.vue'
 import QueryView from './QueryView.vue'
 import { stateWords, when } from './words'
 
-/** One look for history everywhere, newest first. */
+/**
+ * One look for history everywhere, newest first or from the oldest on: in the order of its running balances. By other
+ * columns the history is sorted.
+ */
 const filter = ref<HistoryFilter>({})
 const rested = refDebounced(filter, 300)
 const asked = computed(() => askedOf(rested.value))
 const narrowed = computed(() => queryOf(rested.value) !== '')
 const props = defineProps<{ of: 'location' | 'item' | 'lot' | 'serial' | 'carton'; id: number }>()
 
+const sort = ref<Sort | undefined>({ by: 'at', down: true })
+const oldest = computed(() => sort.value?.down === false || undefined)
 const trail = useInfiniteQuery({
-  queryKey: ['stock', 'trail', computed(() => props.of), computed(() => props.id), computed(() => session.site), asked],
+  queryKey: [
+    'stock',
+    'trail',
+    computed(() => props.of),
+    computed(() => props.id),
+    computed(() => session.site),
+    asked,
+    oldest,
+  ],
   queryFn: ({ pageParam }) => {
     const params = {
       path: { id: props.id },
-      query: { site: session.site, ...asked.value, before: pageParam, limit: 40 },
+      query: { site: session.site, ...asked.value, oldest: oldest.value, after: pageParam, limit: 40 },
     }
     switch (props.of) {
       case 'location':
@@ -45,7 +58,7 @@ const lines = computed(() => trail.data.value?.pages.flatMap((p) => p.lines) ?? 
 type Line = Schemas['LedgerTrailLine']
 const columns = computed<Column<Line>[]>(() => {
   const all: (Column<Line> & { skip?: boolean })[] = [
-    { name: 'at', label: 'When', of: (l) => when(l.at), mono: true, width: 182 },
+    { name: 'at', sort: true, label: 'When', of: (l) => when(l.at), mono: true, width: 182 },
     { name: 'person', label: 'Who', of: (l) => l.person, width: 120 },
     { name: 'kind', label: 'What', of: (l) => stateWords(l.kind), width: 90 },
     { name: 'sku', label: 'Item', of: (l) => l.sku, mono: true, width: 100, skip: isOf('item', 'serial') },
@@ -116,6 +129,7 @@ const isOf = (...kinds: (typeof props.of)[]) => kinds.includes(props.of)
   </details>
   <QueryView :query="trail" :empty="() => !lines.length">
     <ListTable
+      v-model:sort="sort"
       data-trail
       :name="`trail-${of}`"
       label="Trail"

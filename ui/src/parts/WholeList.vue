@@ -1,38 +1,20 @@
 <script setup lang="ts" generic="R extends object">
-import { useStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import ColumnMenu from './ColumnMenu.vue'
 import type { Column } from './columns'
 import { csvOf, saveFile } from './csv'
-import ListTable from './ListTable.vue'
+import ListWithTools from './ListWithTools.vue'
 import { useLocalSort } from './localSort'
-import { useSaved } from './saved'
-import SavedViews from './SavedViews.vue'
-import { sumOf } from './sums'
 
-/**
- * A list whose rows are all here: sorted by any column that has text, its columns chosen, the view of it saved under a
- * name, and itself as a file as it stands.
- */
+/** A list within a page whose rows are nowhere but here, such as those of a file: sorted by any column that has text. */
 const props = defineProps<{
-  /** What its widths and columns are remembered under. */
+  /** What its widths and columns are remembered under, and what its file is called. */
   name: string
-  /** What its file is called, if not that. */
-  file?: string
   label: string
-  /** The first is always shown. */
   columns: Column<R>[]
   rows: readonly R[]
   rowKey: (row: R) => string | number
-  to?: (row: R) => string | undefined
-  tickLabel?: (row: R) => string
-  /** What is summed under it where the rows are of one unit: the names of columns of figures. */
-  summed?: string[]
-  sums?: Record<string, string>
-  lines?: number
 }>()
 defineOptions({ inheritAttrs: false })
-const ticked = defineModel<(string | number)[]>('ticked', { default: () => [] })
 const slots = defineSlots<{ [column: string]: (p: { row: R; index: number }) => unknown }>()
 
 const sortable = computed(() => props.columns.map((c) => ({ ...c, sort: !!(c.of && c.label) })))
@@ -40,91 +22,32 @@ const { sort, sorted } = useLocalSort(
   computed(() => props.rows),
   sortable,
 )
-/** Those that are not to be seen: a column that comes with a new version is shown. */
-const hidden = useStorage<string[]>(`hidden.${props.name}`, [])
-const chosen = computed(() => props.columns.map((c) => c.name).filter((n) => !hidden.value.includes(n)))
-const choose = (names: string) =>
-  (hidden.value = props.columns.map((c) => c.name).filter((n) => !names.split(',').includes(n)))
-/** Few look at the views of such a list: they are read when somebody opens them. */
-const opened = ref(false)
-const saved = useSaved(
-  props.name,
-  () => ({ sort: sort.value?.by ?? '', down: sort.value?.down ? 'yes' : '', columns: chosen.value.join(',') }),
-  (to) => {
-    sort.value = to.sort ? { by: to.sort, down: to.down === 'yes' } : undefined
-    choose(to.columns ?? '')
-  },
-  opened,
-)
-const under = computed(() => {
-  const of = props.columns.filter((c) => props.summed?.includes(c.name))
-  if (!of.length) return props.sums
-  return Object.fromEntries(of.map((c) => [c.name, sumOf(props.rows.map((r) => String(c.of?.(r) ?? '')))]))
-})
+const table = ref<{ chosen: string[] }>()
 const save = () =>
   saveFile(
-    `${props.file ?? props.name}.csv`,
+    `${props.name}.csv`,
     csvOf(
-      props.columns.filter((c) => chosen.value.includes(c.name)),
+      props.columns.filter((c) => table.value?.chosen.includes(c.name)),
       sorted.value,
     ),
   )
 </script>
 
 <template>
-  <div class="tools">
-    <details class="views" @toggle="opened = true">
-      <summary class="btn">Views</summary>
-      <SavedViews class="menu" :saved="saved" />
-    </details>
-    <ColumnMenu :columns="columns.slice(1).filter((c) => c.label)" :chosen="chosen" @choose="choose" />
-    <a-button @click="save">CSV</a-button>
-  </div>
-  <ListTable
+  <ListWithTools
+    ref="table"
     v-model:sort="sort"
-    v-model:ticked="ticked"
     v-bind="$attrs"
     :name="name"
     :label="label"
     :columns="sortable"
-    :chosen="chosen"
     :rows="sorted"
     :row-key="rowKey"
-    :to="to"
-    :tick-label="tickLabel"
-    :sums="under"
-    :lines="lines"
     :total="rows.length"
   >
+    <template #files><a-button @click="save">CSV</a-button></template>
     <template v-for="(_, column) in slots" #[column]="p" :key="column">
       <slot :name="column" :row="p.row as R" :index="p.index" />
     </template>
-  </ListTable>
+  </ListWithTools>
 </template>
-
-<style scoped>
-.tools {
-  display: flex;
-  gap: 8px;
-  justify-content: flex-end;
-  margin-bottom: 6px;
-}
-.views {
-  position: relative;
-}
-.views summary {
-  list-style: none;
-}
-.views .menu {
-  position: absolute;
-  z-index: 12;
-  top: 100%;
-  right: 0;
-  width: 340px;
-  margin: 0;
-  background: var(--sheet);
-  border: 1px solid var(--edge);
-  border-radius: 8px;
-  padding: 8px 14px;
-}
-</style>

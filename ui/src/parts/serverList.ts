@@ -18,11 +18,13 @@ export function useServerList<R>(
   key: unknown[],
   sort: Ref<Sort | undefined>,
   read: (at: { sort?: string; down?: boolean; after: string; limit: number }) => Promise<Page<R>>,
+  /** How many rows a page has: more where all of them are ticked at once. */
+  limit = 100,
 ) {
   const query = useInfiniteQuery({
     queryKey: [...key, sort],
     queryFn: ({ pageParam }) =>
-      read({ sort: sort.value?.by, down: sort.value?.down || undefined, after: pageParam, limit: 100 }),
+      read({ sort: sort.value?.by, down: sort.value?.down || undefined, after: pageParam, limit }),
     initialPageParam: '',
     getNextPageParam: (page: Page<R>) => page.next || undefined,
   })

@@ -164,7 +164,7 @@ async function runNow() {
         <ConfirmButton
           label="Remove"
           :title="`Remove ${chosen.number}?`"
-          :happens="`It does nothing any more. What it did, ${plural(chosen.runs.length, 'run')}, stays in the documents it made.`"
+          happens="It does nothing any more. What it did stays in the documents it made."
           does="Remove it"
           :busy="busy"
           @confirm="put('removed')"
@@ -180,7 +180,7 @@ async function runNow() {
     <div v-else-if="tasks.isSuccess.value" class="empty">
       {{ may ? 'A lead or the office has things done on schedule.' : 'A lead changes this one.' }}
     </div>
-    <RunTable v-if="chosen" :runs="chosen.runs" />
+    <RunTable v-if="chosen" :id="chosen.id" />
 
     <template #after>
       <BeforeAfter

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
 import { can, session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
@@ -12,9 +13,11 @@ import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import { money, plural, when } from '@/parts/words'
-import type { Column } from '@/parts/columns'
+import type { Column, Sort } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
-import WholeList from '@/parts/WholeList.vue'
+import PagedList from '@/parts/PagedList.vue'
+import { useServerList } from '@/parts/serverList'
+import { sumOf } from '@/parts/sums'
 import QueryView from '@/parts/QueryView.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 
@@ -24,10 +27,16 @@ const queries = useQueryClient()
 const router = useRouter()
 const id = computed(() => Number(props.id) || 0)
 const site = computed(() => session.site)
-const uninvoiced = useQuery({
-  queryKey: ['invoicing', 'uninvoiced', site],
-  queryFn: () => ask(api.GET('/api/v1/uninvoiced', { params: { query: { site: site.value } } })),
-})
+type Uninvoiced = Schemas['InvoicingUninvoiced']
+type By = NonNullable<operations['list-uninvoiced']['parameters']['query']>['sort']
+const sort = ref<Sort | undefined>({ by: 'shipment', down: false })
+const uninvoiced = useServerList<Uninvoiced>(
+  ['invoicing', 'uninvoiced', site],
+  sort,
+  (at) => ask(api.GET('/api/v1/uninvoiced', { params: { query: { site: site.value, ...at, sort: at.sort as By } } })),
+  500,
+)
+const { query: toInvoice, rows: listed, total, sums } = uninvoiced
 const invoices = useQuery({
   queryKey: ['invoicing', 'invoices', site],
   queryFn: () => ask(api.GET('/api/v1/invoices', { params: { query: { site: site.value } } })),
@@ -39,13 +48,12 @@ const invoice = useQuery({
 })
 const ticked = ref<(string | number)[]>([])
 const post = ref(false)
+/** Of those that are ticked; of all while none is. */
 const sum = computed(() =>
   money(
-    String(
-      (uninvoiced.data.value ?? [])
-        .filter((u) => !ticked.value.length || ticked.value.includes(u.shipment_id))
-        .reduce((n, u) => n + Number(u.value), 0),
-    ),
+    ticked.value.length
+      ? sumOf(listed.value.filter((u) => ticked.value.includes(u.shipment_id)).map((u) => u.value))
+      : (sums.value.value ?? '0'),
   ),
 )
 const command = useCommand()
@@ -105,20 +113,29 @@ const mail = () =>
     () => once((h) => ask(api.POST('/api/v1/invoices/{id}/mail', { headers: h, params: { path: { id: id.value } } }))),
     (b) => `${b.number} is given to the mail host for ${b.email}.`,
   )
-const columns: Column<Schemas['InvoicingUninvoiced']>[] = [
+const columns: Column<Uninvoiced>[] = [
   {
     name: 'shipment',
+    sort: true,
     label: 'Shipment',
     of: (u) => u.shipment,
     to: (u) => `/dispatch/${u.shipment_id}`,
     mono: true,
     width: 130,
   },
-  { name: 'order', label: 'Order', of: (u) => u.order, to: (u) => `/orders/${u.order_id}`, mono: true, width: 110 },
-  { name: 'customer', label: 'Customer', of: (u) => u.customer, width: 230 },
-  { name: 'shipped', label: 'Shipped', of: (u) => when(u.shipped_at), mono: true, width: 160 },
-  { name: 'lines', label: 'Lines', of: (u) => String(u.lines), right: true, mono: true, width: 80 },
-  { name: 'value', label: 'Value', of: (u) => money(u.value), right: true, mono: true, width: 120 },
+  {
+    name: 'order',
+    sort: true,
+    label: 'Order',
+    of: (u) => u.order,
+    to: (u) => `/orders/${u.order_id}`,
+    mono: true,
+    width: 110,
+  },
+  { name: 'customer', sort: true, label: 'Customer', of: (u) => u.customer, width: 230 },
+  { name: 'shipped', sort: true, label: 'Shipped', of: (u) => when(u.shipped_at), mono: true, width: 160 },
+  { name: 'lines', sort: true, label: 'Lines', of: (u) => String(u.lines), right: true, mono: true, width: 80 },
+  { name: 'value', sort: true, label: 'Value', of: (u) => money(u.value), right: true, mono: true, width: 120 },
 ]
 const lineColumns: Column<Schemas['InvoicingLine']>[] = [
   { name: 'item', label: 'Item' },
@@ -235,27 +252,29 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
     </template>
     <template v-else>
       <h1>Shipped and not invoiced</h1>
-      <QueryView :query="uninvoiced" :empty="(list) => !list.length">
-        <template #default="{ data }">
-          <WholeList
+      <QueryView :query="toInvoice" :empty="() => !listed.length">
+        <template #default>
+          <PagedList
+            v-model:sort="sort"
             v-model:ticked="ticked"
             data-uninvoiced
             name="uninvoiced"
             label="Shipped and not invoiced"
             style="--list-height: 56vh"
             :columns="columns"
-            :rows="data"
+            :list="uninvoiced"
+            :file="`/api/v1/uninvoiced/export?site=${site}`"
             :row-key="(u) => u.shipment_id"
             :to="(u) => `/dispatch/${u.shipment_id}`"
             :tick-label="(u) => `Tick ${u.shipment}`"
-            :sums="{ shipment: plural(data.length, 'shipment'), value: sum }"
+            :sums="{ shipment: plural(ticked.length || total, 'shipment'), value: sum }"
           />
         </template>
         <template #empty>Everything that was shipped is invoiced.</template>
       </QueryView>
-      <div v-if="may && uninvoiced.data.value?.length" class="fields" style="margin-top: 12px">
+      <div v-if="may && listed.length" class="fields" style="margin-top: 12px">
         <a-button type="primary" data-primary :disabled="!ticked.length || busy" @click="make">
-          Make {{ plural(ticked.length, 'invoice') }}, {{ sum }}
+          Make {{ plural(ticked.length, 'invoice') }}<template v-if="ticked.length">, {{ sum }}</template>
         </a-button>
         <a-checkbox v-model:checked="post">Mail each</a-checkbox>
       </div>

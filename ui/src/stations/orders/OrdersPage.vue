@@ -3,6 +3,7 @@ import { useInfiniteQuery, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
 import { can, session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
@@ -13,10 +14,11 @@ import { onHoldWords } from './holds'
 import OrderSheet from './OrderSheet.vue'
 import OrdersStanding from './OrdersStanding.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
-import type { Column } from '@/parts/columns'
+import type { Column, Sort } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import { hasDraft } from '@/parts/draft'
-import WholeList from '@/parts/WholeList.vue'
+import PagedList from '@/parts/PagedList.vue'
+import { useServerList } from '@/parts/serverList'
 import QueryView from '@/parts/QueryView.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -53,18 +55,26 @@ const order = useQuery({
   queryFn: () => ask(api.GET('/api/v1/sales-orders/{id}', { params: { path: { id: id.value } } })),
   enabled: computed(() => id.value > 0),
 })
-const onHold = useQuery({
-  queryKey: ['orders', 'on_hold', site],
-  queryFn: () => ask(api.GET('/api/v1/sales-orders', { params: { query: { site: site.value, state: 'on_hold' } } })),
-  enabled: computed(() => !id.value),
-})
+type By = NonNullable<operations['page-sales-orders']['parameters']['query']>['sort']
+const sort = ref<Sort | undefined>({ by: 'wanted', down: false })
+const onHold = useServerList<Schemas['OrdersOrder']>(
+  ['orders', 'on_hold', site],
+  sort,
+  async (at) => {
+    const query = { site: site.value, state: 'on_hold', ...at, sort: at.sort as By } as const
+    const page = await ask(api.GET('/api/v1/sales-orders/list', { params: { query } }))
+    return { ...page, rows: page.orders }
+  },
+  500,
+)
+const { query: held, rows: heldOrders } = onHold
 const changing = ref(false)
 watch(id, () => (changing.value = hasDraft(`sales-order/${id.value}`)), { immediate: true })
 const ticked = ref<(string | number)[]>([])
 const command = useCommand()
 const { busy, run } = command
 async function release() {
-  const list = (onHold.data.value ?? []).filter((o) => ticked.value.includes(o.id))
+  const list = heldOrders.value.filter((o) => ticked.value.includes(o.id))
   const gone = await run(
     () =>
       once((h) =>
@@ -100,10 +110,18 @@ const shows = computed(() => {
   return all.map(([value, words, n]) => ({ value, label: n ? `${words}, ${n}` : words }))
 })
 const columns: Column<Schemas['OrdersOrder']>[] = [
-  { name: 'number', label: 'Order', of: (o) => o.number, to: (o) => `/orders/${o.id}`, mono: true, width: 110 },
-  { name: 'customer', label: 'Customer', of: (o) => o.customer, width: 210 },
-  { name: 'wanted', label: 'Wanted', of: (o) => o.wanted_on, mono: true, late: (o) => o.late, width: 120 },
-  { name: 'units', label: 'Units', of: (o) => o.quantity, right: true, mono: true, width: 80 },
+  {
+    name: 'number',
+    sort: true,
+    label: 'Order',
+    of: (o) => o.number,
+    to: (o) => `/orders/${o.id}`,
+    mono: true,
+    width: 110,
+  },
+  { name: 'customer', sort: true, label: 'Customer', of: (o) => o.customer, width: 210 },
+  { name: 'wanted', sort: true, label: 'Wanted', of: (o) => o.wanted_on, mono: true, late: (o) => o.late, width: 120 },
+  { name: 'units', sort: true, label: 'Units', of: (o) => o.quantity, right: true, mono: true, width: 80 },
   { name: 'hold', label: 'On hold for', of: onHoldWords, width: 200 },
   { name: 'blockers', label: 'Blocked by', of: (o) => o.blockers, late: () => true, width: 300 },
 ]
@@ -155,15 +173,17 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
         An order reaches the floor when somebody releases it. Tick those that may, or have them released
         <router-link to="/schedules">on schedule</router-link>.
       </p>
-      <QueryView :query="onHold" :empty="(list) => !list.length">
-        <template #default="{ data }">
-          <WholeList
+      <QueryView :query="held" :empty="() => !heldOrders.length">
+        <template #default>
+          <PagedList
+            v-model:sort="sort"
             v-model:ticked="ticked"
             name="orders-on-hold"
             label="Orders on hold"
             style="--list-height: 34vh"
             :columns="columns"
-            :rows="data"
+            :list="onHold"
+            :file="`/api/v1/sales-orders/export?site=${site}&state=on_hold`"
             :row-key="(o) => o.id"
             :to="(o) => `/orders/${o.id}`"
             :tick-label="(o) => `Tick ${o.number}`"

@@ -1,33 +1,39 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQueryClient } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
 import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import type { Column } from '@/parts/columns'
+import type { Column, Sort } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import QueryView from '@/parts/QueryView.vue'
-import WholeList from '@/parts/WholeList.vue'
+import PagedList from '@/parts/PagedList.vue'
+import { useServerList } from '@/parts/serverList'
 import { goodsWords } from '@/parts/words'
 
 /** All reservations of a site: exact stock that is reserved for orders. */
 const queries = useQueryClient()
 const site = computed(() => session.site)
-const reservations = useQuery({
-  queryKey: ['orders', 'reservations', site],
-  queryFn: () => ask(api.GET('/api/v1/reservations', { params: { query: { site: site.value } } })),
-})
+type Reservation = Schemas['ReservationReservation']
+type By = NonNullable<operations['list-reservations']['parameters']['query']>['sort']
 const words = ref('')
-const shown = computed(() =>
-  (reservations.data.value ?? []).filter((p) =>
-    [p.order, p.customer, p.location, p.sku, p.description, p.lot, p.serial, p.round]
-      .join(' ')
-      .toLowerCase()
-      .includes(words.value.toLowerCase()),
+const rested = refDebounced(words, 250)
+const sort = ref<Sort | undefined>({ by: 'wanted', down: false })
+const list = useServerList<Reservation>(['orders', 'reservations', site, rested], sort, (at) =>
+  ask(
+    api.GET('/api/v1/reservations', {
+      params: { query: { site: site.value, q: rested.value, ...at, sort: at.sort as By } },
+    }),
   ),
+)
+const { query, rows } = list
+const file = computed(
+  () => `/api/v1/reservations/export?${new URLSearchParams({ site: String(site.value), q: rested.value })}`,
 )
 const command = useCommand()
 const { busy, run } = command
@@ -35,7 +41,6 @@ const may = computed(() => can('unreserve'))
 /** A quantity that was refused stands as it was before. */
 const tries = ref(0)
 const typed = ref<Record<number, string>>({})
-type Reservation = Schemas['ReservationReservation']
 async function change({ id, quantity: before }: Reservation) {
   const quantity = typed.value[id]
   if (quantity === undefined || busy.value) return
@@ -59,13 +64,22 @@ async function unreserve(id: number, what: string) {
   if (o) await queries.invalidateQueries({ queryKey: ['orders'] })
 }
 const columns: Column<Reservation>[] = [
-  { name: 'order', label: 'Order', of: (p) => p.order, to: (p) => `/orders/${p.order_id}`, mono: true, width: 100 },
-  { name: 'customer', label: 'Customer', of: (p) => p.customer, width: 180 },
-  { name: 'wanted', label: 'Wanted', of: (p) => p.wanted_on, mono: true, width: 110 },
-  { name: 'sku', label: 'Item', of: (p) => p.sku, mono: true, width: 110 },
-  { name: 'description', label: 'Description', of: (p) => p.description, width: 180 },
+  {
+    name: 'order',
+    sort: true,
+    label: 'Order',
+    of: (p) => p.order,
+    to: (p) => `/orders/${p.order_id}`,
+    mono: true,
+    width: 100,
+  },
+  { name: 'customer', sort: true, label: 'Customer', of: (p) => p.customer, width: 160 },
+  { name: 'wanted', sort: true, label: 'Wanted', of: (p) => p.wanted_on, mono: true, width: 124 },
+  { name: 'sku', sort: true, label: 'Item', of: (p) => p.sku, mono: true, width: 110 },
+  { name: 'description', sort: true, label: 'Description', of: (p) => p.description, width: 160 },
   {
     name: 'bin',
+    sort: true,
     label: 'Bin',
     of: (p) => p.location,
     to: (p) => `/stock/location/${p.location_id}`,
@@ -74,20 +88,22 @@ const columns: Column<Reservation>[] = [
   },
   {
     name: 'lot',
+    sort: true,
     label: 'Lot, unit or carton',
     of: goodsWords,
     mono: true,
-    width: 150,
+    width: 140,
   },
-  { name: 'quantity', label: 'Quantity', of: (p) => p.quantity, right: true, mono: true, width: 120 },
+  { name: 'quantity', sort: true, label: 'Quantity', of: (p) => p.quantity, right: true, mono: true, width: 100 },
   {
     name: 'round',
+    sort: true,
     label: 'For',
     of: (p) => (p.round_id ? p.round : 'a round to come'),
     to: (p) => (p.round_id ? `/pick/${p.round_id}` : undefined),
-    width: 130,
+    width: 120,
   },
-  { name: 'does', label: '', width: 110 },
+  { name: 'does', label: '', width: 100 },
 ]
 </script>
 
@@ -102,15 +118,16 @@ const columns: Column<Reservation>[] = [
       <FormField label="Narrow by order, bin, item or lot"><TextEntry v-model="words" :width="296" /></FormField>
     </div>
     <CommandNotice :of="command" />
-    <QueryView :query="reservations" :empty="(list) => !list.length">
-      <WholeList
+    <QueryView :query="query" :empty="() => !rows.length">
+      <PagedList
+        v-model:sort="sort"
         data-reservations
         name="reservations"
         label="Reservations"
         style="--list-height: 64vh"
-        :summed="new Set(shown.map((p) => p.sku)).size === 1 ? ['quantity'] : []"
         :columns="columns"
-        :rows="shown"
+        :list="list"
+        :file="file"
         :row-key="(p) => p.id"
         :to="(p) => `/orders/${p.order_id}`"
       >
@@ -138,8 +155,12 @@ const columns: Column<Reservation>[] = [
             >Unreserve</a-button
           >
         </template>
-      </WholeList>
-      <template #empty>Nothing is reserved. Choose exact stock beside an order's line, or release a round.</template>
+      </PagedList>
+      <template #empty>{{
+        rested
+          ? `No reservation has “${rested}” in its order, bin, item or lot.`
+          : "Nothing is reserved. Choose exact stock beside an order's line, or release a round."
+      }}</template>
     </QueryView>
   </div>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { useQueries, useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
+import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { can, session } from '@/api/session'
@@ -59,10 +60,23 @@ const packOptions = (l: Line, i: number) => [
   ...(l.pack ? [] : [{ value: 0, label: stock(i)?.item.base_unit ?? '' }]),
   ...packsOf(i).map((p) => ({ value: p.id, label: p.name })),
 ]
-const inBaseUnits = (l: Line, i: number) => {
-  const unit = stock(i)?.item.base_unit
-  return unit ? `${Number(l.quantity || 0) * Number(packsOf(i).find((p) => p.id === l.pack)?.holds ?? 1)} ${unit}` : ''
-}
+/** What is typed of lines, as the server counts it in base units. */
+const typedOf = (l: Line) => ({ item_id: l.item, pack_id: l.pack, quantity: l.quantity })
+const typed = refDebounced(
+  computed(() => d.value.lines.filter((l) => l.item && l.quantity).map(typedOf)),
+  180,
+)
+const counts = useQuery({
+  queryKey: ['count', typed],
+  queryFn: async () => {
+    const counted = typed.value
+    const told = await ask(api.POST('/api/v1/items/count', { body: { counted } }))
+    return new Map(counted.map((c, i) => [JSON.stringify(c), told[i]]))
+  },
+  enabled: computed(() => typed.value.length > 0),
+  placeholderData: keepPreviousData,
+})
+const countOf = (l: Line) => counts.data.value?.get(JSON.stringify(typedOf(l)))
 
 const suggestions = useQuery({
   queryKey: ['stock', 'suggestions', computed(() => session.site), computed(() => d.value.supplier?.id ?? 0)],
@@ -304,7 +318,12 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
       <template #quantity="{ row: l, index: i }">
         <QuantityEntry v-model="l.quantity" :label="`${titleOf(l)} quantity`" :field="`lines[${i}].quantity`" />
       </template>
-      <template #base="{ row: l, index: i }">{{ l.item ? inBaseUnits(l, i) : '' }}</template>
+      <template #base="{ row: l }">
+        <template v-if="countOf(l)">
+          <span v-if="countOf(l)!.wrong" class="late small">{{ countOf(l)!.wrong }}</span>
+          <template v-else>{{ countOf(l)!.quantity }} {{ countOf(l)!.unit }}</template>
+        </template>
+      </template>
       <template #price="{ row: l, index: i }">
         <QuantityEntry v-model="l.price" :label="`${titleOf(l)} price`" :field="`lines[${i}].price`" />
       </template>

@@ -76,7 +76,7 @@ export const ofOrder = (o: Schemas['PurchasingOrder']): Purchase => ({
     description: l.description,
     text: l.item_id ? '' : l.description,
     pack: l.pack_id,
-    quantity: String(Number(l.quantity) / Number(l.packs.find((p) => p.id === l.pack_id)?.holds ?? 1)),
+    quantity: l.in_pack,
     price: l.price,
     needed: l.needed_on ?? '',
     why: '',

@@ -59,21 +59,6 @@ const course = useQuery({
     ask(api.GET('/api/v1/items/{id}/course', { params: { path: { id: id.value }, query: { site: site.value } } })),
   enabled: computed(() => props.kind === 'item'),
 })
-/** What the page is of, whatever that is. */
-const shown = computed(() => {
-  switch (props.kind) {
-    case 'item':
-      return { code: item.data.value?.item.sku, holdings: item.data.value?.holdings }
-    case 'location':
-      return { code: location.data.value?.location.code, holdings: location.data.value?.holdings }
-    case 'carton':
-      return { code: unit.data.value?.sscc, holdings: unit.data.value?.holdings }
-    default:
-      return { code: lot.data.value?.code, holdings: lot.data.value?.holdings }
-  }
-})
-const holdings = computed(() => shown.value.holdings ?? [])
-const code = computed(() => shown.value.code ?? '')
 </script>
 
 <template>
@@ -184,13 +169,13 @@ const code = computed(() => shown.value.code ?? '')
     <StockDay v-else-if="!kind" />
 
     <template v-if="kind">
-      <HoldingList v-if="kind !== 'serial'" :of="kind" :code="code" :holdings="holdings" />
+      <HoldingList v-if="trailOf !== 'serial'" :id="id" :of="trailOf" />
       <StockCourse v-if="kind === 'item' && course.data.value" :course="course.data.value" />
       <LotLife v-if="kind === 'lot' && lot.data.value" :lot="lot.data.value" />
       <h2 style="margin-top: 18px">
         <span>Trail</span
         ><span v-if="kind === 'item'" class="small"
-          ><router-link :to="`/stock/history?item=${code}`">in the history</router-link>,
+          ><router-link :to="`/stock/history?item=${item.data.value?.item.sku ?? ''}`">in the history</router-link>,
           <a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=xlsx`" download>XLSX</a>,
           <a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=csv`" download>CSV</a></span
         >
