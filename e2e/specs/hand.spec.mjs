@@ -148,3 +148,14 @@ test('a new version of the application is taken up between rounds, never within 
   expect(await hand.evaluate(async () => !!(await navigator.serviceWorker.getRegistration('/hand')).waiting)).toBe(false)
   await between.stop()
 })
+
+test('the hand can be installed', async ({ browser, baseURL }) => {
+  const page = await takeHandheld(browser, baseURL, 'B-004', 'allow')
+  const devtools = await page.context().newCDPSession(page)
+  // A test's own context is never offered it; nothing else may be in the way.
+  const wrong = async () =>
+    (await devtools.send('Page.getInstallabilityErrors')).installabilityErrors.map((e) => e.errorId).filter((e) => e !== 'in-incognito')
+  await expect.poll(wrong).toEqual([])
+  const manifest = JSON.parse((await devtools.send('Page.getAppManifest')).data)
+  expect([manifest.start_url, manifest.scope, manifest.display]).toEqual(['/hand', '/hand', 'standalone'])
+})

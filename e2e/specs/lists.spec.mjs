@@ -50,4 +50,34 @@ test('ten thousand orders are counted, sorted by any column and walked to the en
   await page.goto('/orders')
   await expect(page.getByRole('heading', { name: 'Orders on hold' })).toBeVisible()
   await expect(page.getByRole('checkbox', { name: /^Tick S-/ }).first()).toBeVisible()
+  // It is sorted where all of them are: the most units of all stand first, and its file begins with them.
+  const held = page.locator('#main [role=region]', { hasText: 'On hold for' })
+  await expect(page.getByText(/^1\d{4} rows, /)).toBeVisible()
+  const units = held.getByRole('columnheader', { name: 'Units' }).getByRole('button')
+  await units.click()
+  await units.click()
+  const [most] = (await ask(page, '/sales-orders/list?site=1&state=on_hold&sort=units&down=true&limit=1')).orders
+  await expect(held.locator('tr.row').first()).toContainText(most.number)
+})
+
+test('what lies somewhere, mail and the trail are sorted by the server, and their files as they are', async ({ page }) => {
+  await signOn(page, 'lead')
+  const [{ item }] = await ask(page, '/items?site=1&q=TP-W50')
+  await page.goto(`/stock/item/${item.id}`)
+  const holdings = page.locator('[data-holdings]')
+  const most = async () => (await ask(page, `/holdings?of=item&id=${item.id}&site=1&sort=quantity&down=true`)).rows
+  const quantity = holdings.getByRole('columnheader', { name: 'Quantity' }).getByRole('button')
+  await quantity.click()
+  await quantity.click()
+  await expect(holdings.locator('tr.row').first()).toContainText((await most())[0].location)
+  const file = await page.request.get(await page.getByRole('link', { name: 'CSV' }).nth(1).getAttribute('href'))
+  expect((await file.text()).split('\n')[1].split(',')[0]).toBe((await most())[0].location)
+  // From the oldest move on, where nothing was there before.
+  const trail = page.locator('[data-trail]')
+  const [oldest] = (await ask(page, `/items/${item.id}/trail?site=1&oldest=true&limit=2`)).lines
+  const when = trail.getByRole('columnheader', { name: 'When' }).getByRole('button')
+  await when.click()
+  await when.click()
+  await expect(trail.locator('tr.row').first()).toContainText(`${oldest.delta}`)
+  expect(oldest.site_after).toBe(oldest.delta)
 })

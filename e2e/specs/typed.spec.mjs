@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { settled } from '../lib/browser.mjs'
-import { ask, command, expect, field, find, order, pick, press, signOn, test } from '../lib/floor.mjs'
+import { ask, command, expect, field, find, order, pick, press, round, signOn, test } from '../lib/floor.mjs'
 
 const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 const violations = async (page) =>
@@ -296,4 +296,9 @@ test('what is typed for goods, a reservation, a round and a carton is back after
   const [carton] = await ask(page, '/cartons?site=1&state=at_bench')
   await page.goto(`/pack/${carton.id}`)
   await kept(/^Weight, kg/, '77')
+  // A list on paper that is taken down line by line.
+  const r = await round(page, [await order(page, [['TP-B50', '2']])])
+  await page.goto(`/pick/${r.id}`)
+  await page.getByRole('button', { name: 'Confirm from paper' }).click()
+  await kept(/^Picked at stop 1/, '1')
 })

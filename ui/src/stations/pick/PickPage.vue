@@ -362,6 +362,7 @@ const proposalColumns: Column<Stop>[] = [
           Confirm {{ round.data.value.number }} as planned but what differs
         </a-button>
       </div>
+      <DraftNotice v-if="paper" :of="differs" :labels="(path) => path.join(' ')" />
       <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
       <div v-if="done" class="note g" role="status">{{ done }}</div>
       <FloorMap
