@@ -35,8 +35,8 @@ test('history is narrowed, sorted, linked to and exported; a trail has the same 
 
 test("an item's figures add up, and each opens to what makes it up", async ({ page }) => {
   await signOn(page, 'lead')
-  const { items } = await ask(page, '/stock/day?site=1')
-  const held = items.find((i) => Number(i.figures.on_hold) > 0)
+  const { rows } = await ask(page, '/stock/items?site=1&limit=500')
+  const held = rows.find((i) => Number(i.figures.on_hold) > 0)
   await page.goto(`/stock/item/${held.id}`)
   const of = async (name) => Number(await page.locator(`[data-figure=${name}] .value`).textContent())
   let sum = 0

@@ -121,9 +121,7 @@ func TestADaySaysWhatIsThere(t *testing.T) {
 			t.Errorf("%d released orders kept by %q: %v", n, by, list["orders"])
 		}
 	}
-	stock := lead.Get("/stock/day?site=1").JSON()
-	for _, row := range stock["items"].([]any) {
-		shown := row.(object)
+	for _, shown := range lead.Get("/stock/items?site=1").Rows() {
 		page := lead.Get(fmt.Sprintf("/items/%d?site=1", id(shown, "id"))).JSON()
 		for _, figure := range []string{"on_hand", "on_hold", "reserved", "free", "on_order", "promised"} {
 			if a, b := at(shown, "figures", figure), at(page, "figures", figure); a != b {
@@ -131,8 +129,7 @@ func TestADaySaysWhatIsThere(t *testing.T) {
 			}
 		}
 	}
-	for _, z := range stock["zones"].([]any) {
-		zone := z.(object)
+	for _, zone := range lead.Get("/stock/zones?site=1").JSONs() {
 		if n := at(zone, "empty").(float64) + at(zone, "part").(float64) + at(zone, "most").(float64) +
 			at(zone, "full").(float64); n != zone["bins"] {
 			t.Errorf("zone %v has %v bins, %v of them by fullness", zone["zone"], zone["bins"], n)

@@ -182,14 +182,14 @@ func TestSomeOfWhatWaitsIsPlanned(t *testing.T) {
 		"wanted_on": soon, "release": true, "carrier": "Ferry", "lines": []object{{"item_id": world.Heavy,
 			"quantity": "3"}}}).JSON()
 	open := lead.Get(fmt.Sprintf("/pick/open?site=1&order=%d", id(first, "id"))).JSON()
-	if at(open, "orders", 0, "parts", 0, "can_go") != "7" ||
-		fmt.Sprint(at(open, "orders", 0, "parts", 0, "bins")) != "[A-01-1-A A-02-1-A]" ||
-		len(open["orders"].([]any)) != 1 {
-		t.Fatalf("open: %v", open["orders"])
+	if at(open, "rows", 0, "parts", 0, "can_go") != "7" ||
+		fmt.Sprint(at(open, "rows", 0, "parts", 0, "bins")) != "[A-01-1-A A-02-1-A]" ||
+		len(open["rows"].([]any)) != 1 {
+		t.Fatalf("open: %v", open["rows"])
 	}
-	if all := lead.Get("/pick/open?site=1").JSON(); len(all["orders"].([]any)) != 2 ||
-		len(at(all, "orders", 0, "parts").([]any)) != 0 {
-		t.Errorf("all that is open: %v", all["orders"])
+	if all := lead.Get("/pick/open?site=1").JSON(); len(all["rows"].([]any)) != 2 ||
+		len(at(all, "rows", 0, "parts").([]any)) != 0 {
+		t.Errorf("all that is open: %v", all["rows"])
 	}
 	heavy := at(first, "lines", 1, "id")
 	p := lead.Post("/waves/plan", object{"site_id": world.Site, "order_ids": []any{first["id"], second["id"]},

@@ -37,7 +37,7 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 			lead.Post("/shipments", object{"order_id": o["id"], "invoice": invoice}).JSON()
 		}
 		o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
-			"reference": fmt.Sprint("PO ", i%3), "sure": []string{"reference_used"}, "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()
+			"reference": fmt.Sprint("PO ", i%3), "sure": []string{"reference_used"}, "release": i%3 == 0, "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(1 + i%4)}}}).JSON()
 		if i < 7 {
 			lead.Post(fmt.Sprintf("/sales-lines/%v/reservations", at(o, "lines", 0, "id")), object{"reservations": []object{
 				{"location_id": h.Bin(t, "B-01-1-A"), "quantity": "1"}}}).JSON()
@@ -71,6 +71,12 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 		{fmt.Sprintf("/holdings?of=item&id=%d&site=1", world.Clamp), "rows", 4, map[string]string{"location": "location",
 			"sku": "sku", "description": "description", "condition": "condition", "quantity": "quantity",
 			"reserved": "reserved"}, 2},
+		{"/stock/items?site=1&which=here&q=c", "rows", 2, map[string]string{"sku": "sku", "description": "description",
+			"unit": "unit", "tracking": "tracking", "home": "home", "bins": "bins", "reorder_point": "reorder_point"}, 0},
+		{"/catalog/bins?site=1&q=a", "rows", 8, map[string]string{"code": "code", "zone": "zone", "bay": "bay", "x": "x"}, 0},
+		{"/pick/open?site=1", "rows", 4, map[string]string{"number": "number", "customer": "customer",
+			"wanted": "wanted_on", "carrier": "carrier", "lines": "lines", "units": "units", "canGo": "can_go",
+			"kg": "weight_kg", "metres": "metres", "minutes": "minutes"}, 0},
 		{"/outbox/letters?site=1&state=waiting", "rows", 7, map[string]string{"to": "recipient", "subject": "subject",
 			"document": "document", "asked": "asked_at", "person": "person", "state": "state"}, 0},
 		{"/invoices/list?site=1", "invoices", 3, map[string]string{"number": "number", "customer": "customer",
@@ -111,6 +117,7 @@ func TestListsAreSortedPageByPage(t *testing.T) {
 			t.Errorf("%s adds up %d columns, want %d", list.path, len(sums), want)
 		}
 		lead.Get(list.path+"&sort=shoe").Refused(422, "malformed", "query.sort")
+		lead.Get(list.path+"&after=yesterday").Refused(422, "cursor_malformed", "after")
 	}
 }
 

@@ -377,11 +377,11 @@ func TestAWaveIsGatheredIntoRounds(t *testing.T) {
 		orders = append(orders, id(sellNow(lead, item, "2"), "id"))
 	}
 	open := lead.Get("/pick/open?site=1").JSON()
-	if list := open["orders"].([]any); len(list) != 4 || open["units"] != "8" || open["can_go"] != "8" ||
+	if list := open["rows"].([]any); len(list) != 4 || open["units"] != "8" || open["can_go"] != "8" ||
 		at(list, 1, "weight_kg") != "26" || at(list, 1, "metres").(float64) <= 0 {
 		t.Fatalf("open is %v", open)
 	}
-	if none := lead.Get("/pick/open?site=1&carrier=Nobody").JSON(); len(none["orders"].([]any)) != 0 {
+	if none := lead.Get("/pick/open?site=1&carrier=Nobody").JSON(); len(none["rows"].([]any)) != 0 {
 		t.Fatal("a carrier that no order has narrows nothing")
 	}
 	wish := object{"site_id": world.Site, "order_ids": orders, "max_cartons": 2}

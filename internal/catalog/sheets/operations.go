@@ -1,17 +1,20 @@
 package sheets
 
 import (
+	"cmp"
 	"context"
 	"net/http"
 	"slices"
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
 )
 
 // Import is a sheet to be read: a file, or rows as they were typed.
@@ -22,12 +25,8 @@ type Import struct {
 	Adds   bool   `json:"adds,omitempty" doc:"All of them are new: one that stands already is refused"`
 }
 
-// Listing is part of a sheet.
-type Listing struct {
-	Rows []Row `json:"rows"`
-	// Total is how many rows fit what was asked for.
-	Total int `json:"total"`
-}
+// Listing is a page of a sheet.
+type Listing = documents.Page[Row]
 
 // table is what was sent as a table.
 func (in Import) table() (exchange.Table, error) {
@@ -84,10 +83,11 @@ func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/catalog/{sheet}", "read-sheet", "Rows of a sheet", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Named
-			Site  int32  `query:"site"`
-			Text  string `query:"q" maxLength:"80"`
-			Key   string `query:"key" maxLength:"200" doc:"Only the row that has this key"`
-			Limit int    `query:"limit" default:"200" minimum:"1" maximum:"5000"`
+			Site int32  `query:"site"`
+			Text string `query:"q" maxLength:"80"`
+			Key  string `query:"key" maxLength:"200" doc:"Only the row that has this key"`
+			Sort string `query:"sort" maxLength:"60" doc:"The column that it is sorted by; that of the key without"`
+			documents.Asked
 		}) (Listing, error) {
 			s, err := in.find()
 			if err != nil {
@@ -96,7 +96,7 @@ func Register(r *web.Router) {
 			if in.Key != "" {
 				return s.one(ctx, db, in.Site, in.Key)
 			}
-			return s.list(ctx, db, in.Site, in.Text, in.Limit)
+			return s.list(ctx, db, in.Site, in.Text, in.Sort, in.Asked)
 		})
 	web.Download(r, "/catalog/{sheet}/export", "export-sheet", "A sheet as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, in *struct {
@@ -171,17 +171,43 @@ func registerImports(r *web.Router) {
 // one finds the row that has a key.
 func (s Sheet) one(ctx context.Context, q sqlx.QueryerContext, site int32, key string) (Listing, error) {
 	rows, _, err := s.read(ctx, q, site)
-	out := Listing{Rows: []Row{}}
+	out, n := Listing{Rows: []Row{}}, 0
 	if row, known := rows[strings.ToUpper(strings.TrimSpace(key))]; known {
-		out.Rows, out.Total = append(out.Rows, row), 1
+		out.Rows, n = append(out.Rows, row), 1
 	}
+	out.Total = &n
 	return out, err
 }
 
+// sortKeys are what its rows can be sorted by: each column, by its figure where it holds one.
+func (s Sheet) sortKeys() map[string]documents.ComputedKey[Row] {
+	keys := map[string]documents.ComputedKey[Row]{}
+	for _, c := range s.Columns {
+		key := documents.ComputedKey[Row]{Text: func(r Row) string { return r[c.Name] }}
+		if slices.Contains([]string{"number", "count", "percent"}, c.Kind) {
+			key.Figure = func(r Row) decimal.Decimal {
+				d, _ := decimal.NewFromString(r[c.Name])
+				return d
+			}
+		}
+		keys[c.Name] = key
+	}
+	return keys
+}
+
 // list finds the rows that have every word of the text somewhere.
-func (s Sheet) list(ctx context.Context, q sqlx.QueryerContext, site int32, text string, limit int) (Listing, error) {
+func (s Sheet) list(
+	ctx context.Context, q sqlx.QueryerContext, site int32, text, sort string, asked documents.Asked,
+) (Listing, error) {
 	rows, order, err := s.read(ctx, q, site)
-	out := Listing{Rows: []Row{}}
+	if err != nil {
+		return Listing{}, err
+	}
+	keys := s.sortKeys()
+	if sort = cmp.Or(sort, s.Key); keys[sort].Text == nil {
+		return Listing{}, refusal.New(refusal.Malformed, "query.sort", "The sheet has no column %q.", sort)
+	}
+	var found []Row
 	words := strings.Fields(strings.ToLower(text))
 	for _, key := range order {
 		var all strings.Builder
@@ -191,9 +217,7 @@ func (s Sheet) list(ctx context.Context, q sqlx.QueryerContext, site int32, text
 		if slices.ContainsFunc(words, func(w string) bool { return !strings.Contains(all.String(), w) }) {
 			continue
 		}
-		if out.Total++; out.Total <= limit {
-			out.Rows = append(out.Rows, rows[key])
-		}
+		found = append(found, rows[key])
 	}
-	return out, err
+	return documents.Computed[Row]{Keys: keys, ID: func(r Row) string { return r[s.Key] }}.Page(found, sort, asked)
 }

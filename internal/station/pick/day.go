@@ -64,8 +64,8 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Ti
 
 // sum adds up the work that is left, and when it is done.
 func (d *Day) sum(open Open, rounds []Round, walkers int, now time.Time) {
-	d.Orders, d.Rounds, d.Walkers = len(open.Orders), len(rounds), walkers
-	for _, o := range open.Orders {
+	d.Orders, d.Rounds, d.Walkers = len(open.Rows), len(rounds), walkers
+	for _, o := range open.Rows {
 		d.Minutes = d.Minutes.Add(o.Minutes)
 	}
 	for _, r := range rounds {

@@ -2,12 +2,14 @@ package pick
 
 import (
 	"context"
+	"fmt"
 	"slices"
 	"strings"
 	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -55,9 +57,26 @@ type OpenPart struct {
 	Bins        []string        `json:"bins" doc:"Where it would be taken"`
 }
 
-// Open is all that waits for a round.
+// openOrders are the orders that wait for a round, as a list.
+var openOrders = documents.Computed[OpenOrder]{
+	Keys: map[string]documents.ComputedKey[OpenOrder]{
+		"number":   {Text: func(o OpenOrder) string { return o.Number }},
+		"customer": {Text: func(o OpenOrder) string { return o.Customer }},
+		"wanted":   {Text: func(o OpenOrder) string { return o.WantedOn }},
+		"carrier":  {Text: func(o OpenOrder) string { return o.Carrier }},
+		"lines":    {Figure: func(o OpenOrder) decimal.Decimal { return decimal.NewFromInt(int64(o.Lines)) }},
+		"units":    {Figure: func(o OpenOrder) decimal.Decimal { return o.Units }},
+		"canGo":    {Figure: func(o OpenOrder) decimal.Decimal { return o.CanGo }},
+		"kg":       {Figure: func(o OpenOrder) decimal.Decimal { return o.WeightKg }},
+		"metres":   {Figure: func(o OpenOrder) decimal.Decimal { return decimal.NewFromFloat(o.Metres) }},
+		"minutes":  {Figure: func(o OpenOrder) decimal.Decimal { return o.Minutes }},
+	},
+	ID: func(o OpenOrder) string { return fmt.Sprintf("%012d", o.ID) },
+}
+
+// Open is all that waits for a round: its orders, or a page of them, and what all of them come to.
 type Open struct {
-	Orders   []OpenOrder     `json:"orders"`
+	documents.Page[OpenOrder]
 	Lines    int             `json:"lines"`
 	Units    decimal.Decimal `json:"units"`
 	CanGo    decimal.Decimal `json:"can_go"`
@@ -70,7 +89,7 @@ type Open struct {
 // readOpen calculates what waits for a round: stock is offered to the orders by the day on
 // which they are wanted.
 func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilter, now time.Time) (Open, error) {
-	out := Open{Orders: []OpenOrder{}, Carriers: []string{}, Zones: []string{}}
+	out := Open{Carriers: []string{}, Zones: []string{}}
 	lines, err := pickableLines(ctx, q, site)
 	if err != nil {
 		return out, err
@@ -112,7 +131,7 @@ func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilt
 		if f.Order != 0 {
 			row.Parts = partsOf(lines[n:i], taken[o.OrderID])
 		}
-		out.Orders = append(out.Orders, row)
+		out.Rows = append(out.Rows, row)
 		out.Lines += row.Lines
 		out.Units, out.CanGo, out.WeightKg = out.Units.Add(row.Units), out.CanGo.Add(row.CanGo), out.WeightKg.Add(row.WeightKg)
 	}

@@ -9,6 +9,7 @@ import (
 	"time"
 
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/shipping"
@@ -202,8 +203,14 @@ func Register(r *web.Router, prefix string) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 			OpenFilter
-		}) (Open, error) {
-			return readOpen(ctx, db, in.Site, in.OpenFilter, r.Runner.Now())
+			Sort string `query:"sort" enum:"number,customer,wanted,carrier,lines,units,canGo,kg,metres,minutes" default:"wanted"`
+			documents.Asked
+		}) (out Open, err error) {
+			if out, err = readOpen(ctx, db, in.Site, in.OpenFilter, r.Runner.Now()); err != nil {
+				return out, err
+			}
+			out.Page, err = openOrders.Page(out.Rows, in.Sort, in.Asked)
+			return out, err
 		})
 	web.Query(r, http.MethodGet, "/pick/day", "read-pick-day",
 		"Picks by the hour, and the work that is left against the collections of today", web.Everyone,

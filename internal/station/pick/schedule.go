@@ -62,12 +62,12 @@ func waveOf(
 		return nil, err
 	}
 	open, err := readOpen(ctx, q, site, OpenFilter{Until: until, Carrier: s.Carrier, Zone: s.Zone, Ready: s.Ready}, now)
-	if err != nil || len(open.Orders) == 0 {
+	if err != nil || len(open.Rows) == 0 {
 		return nil, err
 	}
 	wish := WaveWish{Wish: Wish{SiteID: site, Zone: s.Zone}, Split: s.Split, MaxCartons: s.MaxCartons,
 		MaxLines: s.MaxLines, MaxKg: s.MaxKg}
-	for _, o := range open.Orders {
+	for _, o := range open.Rows {
 		wish.OrderIDs = append(wish.OrderIDs, o.ID)
 	}
 	wave, err := PlanWave(ctx, q, wish, now)

@@ -3,8 +3,13 @@ package stock
 import (
 	"context"
 	"fmt"
+	"slices"
+	"strconv"
+	"strings"
 
 	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/ledger"
 
 	"github.com/jmoiron/sqlx"
@@ -40,10 +45,57 @@ type ZoneFullness struct {
 	Share float64 `db:"share" json:"share"`
 }
 
-// Day is what a site holds: its items, and how full its zones are.
-type Day struct {
-	Items []ItemRow      `json:"items"`
-	Zones []ZoneFullness `json:"zones"`
+// ItemFilter narrows a list of items.
+type ItemFilter struct {
+	Text  string `query:"q" maxLength:"80" doc:"Words of a SKU or description"`
+	Which string `query:"which" enum:"all,low,here,none" default:"all" doc:"All items, or those at their reorder point, on hand, or not on hand"`
+}
+
+func (f ItemFilter) takes(r ItemRow) bool {
+	all := strings.ToLower(r.SKU + " " + r.Description)
+	for _, word := range strings.Fields(strings.ToLower(f.Text)) {
+		if !strings.Contains(all, word) {
+			return false
+		}
+	}
+	switch f.Which {
+	case "low":
+		return r.Low
+	case "here":
+		return r.Figures.OnHand.IsPositive()
+	case "none":
+		return !r.Figures.OnHand.IsPositive()
+	}
+	return true
+}
+
+func byText(of func(ItemRow) string) documents.ComputedKey[ItemRow] {
+	return documents.ComputedKey[ItemRow]{Text: of}
+}
+
+func byFigure(of func(ItemRow) decimal.Decimal) documents.ComputedKey[ItemRow] {
+	return documents.ComputedKey[ItemRow]{Figure: of}
+}
+
+// itemRows are a site's items, as a list.
+var itemRows = documents.Computed[ItemRow]{
+	Keys: map[string]documents.ComputedKey[ItemRow]{
+		"sku":           byText(func(r ItemRow) string { return r.SKU }),
+		"description":   byText(func(r ItemRow) string { return r.Description }),
+		"unit":          byText(func(r ItemRow) string { return r.Unit }),
+		"tracking":      byText(func(r ItemRow) string { return r.Tracking }),
+		"home":          byText(func(r ItemRow) string { return r.Home }),
+		"on_hand":       byFigure(func(r ItemRow) decimal.Decimal { return r.Figures.OnHand }),
+		"reserved":      byFigure(func(r ItemRow) decimal.Decimal { return r.Figures.Reserved }),
+		"free":          byFigure(func(r ItemRow) decimal.Decimal { return r.Figures.Free }),
+		"on_order":      byFigure(func(r ItemRow) decimal.Decimal { return r.Figures.OnOrder }),
+		"on_hold":       byFigure(func(r ItemRow) decimal.Decimal { return r.Figures.OnHold }),
+		"in_cartons":    byFigure(func(r ItemRow) decimal.Decimal { return r.Figures.InCartons }),
+		"promised":      byFigure(func(r ItemRow) decimal.Decimal { return r.Figures.Promised }),
+		"reorder_point": byFigure(func(r ItemRow) decimal.Decimal { return r.ReorderPoint }),
+		"bins":          byFigure(func(r ItemRow) decimal.Decimal { return decimal.NewFromInt(int64(r.Bins)) }),
+	},
+	ID: func(r ItemRow) string { return r.SKU },
 }
 
 // fullShare is how full a location is, 0 to 1, by whichever of its limits is nearest; for
@@ -58,9 +110,10 @@ const (
 			    ON s.location_id = p.id`
 )
 
-func readDay(ctx context.Context, q sqlx.QueryerContext, site int32) (Day, error) {
-	day := Day{Items: []ItemRow{}, Zones: []ZoneFullness{}}
-	if err := sqlx.SelectContext(ctx, q, &day.Items, `
+// readItems reads the items of a site that are asked for, with their figures.
+func readItems(ctx context.Context, q sqlx.QueryerContext, site int32, f ItemFilter) ([]ItemRow, error) {
+	var rows []ItemRow
+	if err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT i.id, i.sku, i.description, i.base_unit AS unit, i.tracking, coalesce(h.code, '') AS home,
 		       coalesce(x.reorder_point, 0) AS reorder_point, coalesce(b.bins, 0) AS bins
 		  FROM items i LEFT JOIN item_sites x ON x.item_id = i.id AND x.site_id = $1
@@ -69,19 +122,45 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32) (Day, error
 		    JOIN locations p ON p.id = b.location_id AND p.kind = 'bin' AND p.site_id = $1
 		    WHERE b.quantity > 0 GROUP BY 1) AS b ON b.item_id = i.id
 		 ORDER BY i.sku`, site); err != nil {
-		return day, fmt.Errorf("reading items: %w", err)
+		return nil, fmt.Errorf("reading items: %w", err)
 	}
 	figures, err := ledger.FiguresAt(ctx, q, site)
 	if err != nil {
-		return day, err
+		return nil, err
 	}
-	for i := range day.Items {
-		row := &day.Items[i]
+	for i := range rows {
+		row := &rows[i]
 		row.Figures = figures[row.ID]
 		row.Low = row.ReorderPoint.IsPositive() &&
 			receiving.Levels{ReorderPoint: row.ReorderPoint}.Reached(row.Figures.Free, row.Figures.OnOrder)
 	}
-	if err := sqlx.SelectContext(ctx, q, &day.Zones, `
+	return slices.DeleteFunc(rows, func(r ItemRow) bool { return !f.takes(r) }), nil
+}
+
+// itemTable is a list of items as a table.
+func itemTable(
+	ctx context.Context, q sqlx.QueryerContext, site int32, f ItemFilter, sort string, down bool,
+) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"sku", "description", "unit", "tracking", "home", "on_hand", "on_hold",
+		"in_cartons", "reserved", "promised", "free", "on_order", "reorder_point", "bins"}}
+	rows, err := readItems(ctx, q, site, f)
+	if err != nil {
+		return t, err
+	}
+	page, err := itemRows.Page(rows, sort, documents.Asked{Down: down, Limit: len(rows)})
+	for _, r := range page.Rows {
+		g := r.Figures
+		t.Rows = append(t.Rows, []string{r.SKU, r.Description, r.Unit, r.Tracking, r.Home, g.OnHand.String(),
+			g.OnHold.String(), g.InCartons.String(), g.Reserved.String(), g.Promised.String(), g.Free.String(),
+			g.OnOrder.String(), r.ReorderPoint.String(), strconv.Itoa(r.Bins)})
+	}
+	return t, err
+}
+
+// readZones reads how full the zones of a site are.
+func readZones(ctx context.Context, q sqlx.QueryerContext, site int32) ([]ZoneFullness, error) {
+	zones := []ZoneFullness{}
+	if err := sqlx.SelectContext(ctx, q, &zones, `
 		SELECT z.code AS zone, z.name, count(*) AS bins, count(*) FILTER (WHERE f.share = 0) AS empty,
 		       count(*) FILTER (WHERE f.share > 0 AND f.share <= 0.5) AS part,
 		       count(*) FILTER (WHERE f.share > 0.5 AND f.share <= 0.9) AS most,
@@ -89,7 +168,7 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32) (Day, error
 		  FROM (SELECT p.zone_id, `+fullShare+` AS share FROM `+binFill+`
 		         WHERE p.site_id = $1 AND p.kind = 'bin') AS f
 		  JOIN zones z ON z.id = f.zone_id GROUP BY z.id ORDER BY z.code`, site); err != nil {
-		return day, fmt.Errorf("reading how full zones are: %w", err)
+		return nil, fmt.Errorf("reading how full zones are: %w", err)
 	}
-	return day, nil
+	return zones, nil
 }

@@ -56,8 +56,8 @@ func held(where string) string {
 
 // What holdings are asked for by, over the id of what they are of and the site.
 var (
-	ofLocation = holdingList("b.location_id = $1 AND $2::int IS NOT NULL")
-	ofItem     = holdingList("b.item_id = $1 AND p.site_id = $2")
+	ofLocation = holdingList("b.location_id = $1::bigint AND $2::int IS NOT NULL")
+	ofItem     = holdingList("b.item_id = $1::bigint AND p.site_id = $2")
 	ofLot      = holdingList("b.lot_id = $1 AND $2::int IS NOT NULL")
 	ofCarton   = holdingList("(b.carton_id = $1 OR b.carton_id IN (SELECT carton_id FROM carton_work WHERE pallet_id = $1))" +
 		" AND $2::int IS NOT NULL")

@@ -139,17 +139,50 @@ func Register(r *web.Router) {
 		}) ([]BinUse, error) {
 			return readUses(ctx, db, in.Site)
 		})
-	web.Query(r, http.MethodGet, "/stock/day", "read-stock-day", "All items of a site, and how full its zones are",
-		web.Everyone,
+	web.Query(r, http.MethodGet, "/stock/zones", "read-stock-zones", "How full the zones of a site are", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
-		}) (Day, error) {
-			return readDay(ctx, db, in.Site)
+		}) ([]ZoneFullness, error) {
+			return readZones(ctx, db, in.Site)
 		})
+	registerItems(r)
 	registerGoods(r)
 	registerTracked(r)
 	registerHistory(r)
 	registerTrails(r)
+}
+
+// registerItems adds the items of a site with their figures, page by page and as a file.
+func registerItems(r *web.Router) {
+	db := r.Reads
+	type Whose struct {
+		Site int32 `query:"site"`
+		ItemFilter
+		Sort string `query:"sort" enum:"sku,description,unit,tracking,home,on_hand,on_hold,in_cartons,reserved,promised,free,on_order,reorder_point,bins" default:"sku"`
+	}
+	web.Query(r, http.MethodGet, "/stock/items", "list-stock", "The items of a site, with their figures", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (documents.Page[ItemRow], error) {
+			rows, err := readItems(ctx, db, in.Site, in.ItemFilter)
+			if err != nil {
+				return documents.Page[ItemRow]{}, err
+			}
+			return itemRows.Page(rows, in.Sort, in.Asked)
+		})
+	web.Download(r, "/stock/items/export", "export-stock-items", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := itemTable(ctx, db, in.Site, in.ItemFilter, in.Sort, in.Down)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("items", in.Format, t)
+		})
 }
 
 // registerGoods adds what lies where, and what items come to.
@@ -242,20 +275,6 @@ func registerTracked(r *web.Router) {
 			}
 			return web.TableFile("stock", in.Format, t)
 		})
-	web.Download(r, "/items/{id}/trail/export", "export-trail",
-		"The trail of an item at a site, as CSV or XLSX, newest first", exchange.Types,
-		func(ctx context.Context, in *struct {
-			ID     int32  `path:"id"`
-			Site   int32  `query:"site"`
-			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
-			ledger.Filter
-		}) (web.File, error) {
-			t, err := trailTable(ctx, db, ledger.Question{Item: in.ID, Site: in.Site, Filter: in.Filter})
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("trail", in.Format, t)
-		})
 }
 
 // registerHoldings adds what lies where, page by page and as a file.
@@ -330,6 +349,22 @@ func registerTrails(r *web.Router) {
 				q := ask(in)
 				q.Site, q.Filter, q.Oldest, q.After, q.Limit = in.Site, in.Filter, in.Oldest, in.After, in.Limit
 				return readTrail(ctx, db, q)
+			})
+		web.Download(r, path+"/export", "export-"+id, summary+", as CSV or XLSX", exchange.Types,
+			func(ctx context.Context, in *struct {
+				ID     int64 `path:"id"`
+				Site   int32 `query:"site"`
+				Oldest bool  `query:"oldest" doc:"From the oldest move on; newest first without"`
+				ledger.Filter
+				Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+			}) (web.File, error) {
+				q := ask(&trailOf{ID: in.ID})
+				q.Site, q.Filter, q.Oldest = in.Site, in.Filter, in.Oldest
+				t, err := trailTable(ctx, db, q)
+				if err != nil {
+					return web.File{}, err
+				}
+				return web.TableFile("trail", in.Format, t)
 			})
 	}
 	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",

@@ -512,6 +512,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cartons/{id}/trail/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a carton, as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-trail-of-carton"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/cartons/{id}/unstack": {
         parameters: {
             query?: never;
@@ -1504,10 +1524,10 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * The trail of an item at a site, as CSV or XLSX, newest first
+         * The trail of an item at a site, with running balances, as CSV or XLSX
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        get: operations["export-trail"];
+        get: operations["export-trail-of-item"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1760,6 +1780,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/locations/{id}/trail/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a location, as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-trail-of-location"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/lots/{id}": {
         parameters: {
             query?: never;
@@ -1792,6 +1832,26 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["trail-of-lot"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/lots/{id}/trail/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a lot, as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-trail-of-lot"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3928,6 +3988,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/serials/{id}/trail/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The trail of a unit, as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-trail-of-serial"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session": {
         parameters: {
             query?: never;
@@ -4204,26 +4284,6 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/stock/day": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * All items of a site, and how full its zones are
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["read-stock-day"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
     "/api/v1/stock/export": {
         parameters: {
             query?: never;
@@ -4236,6 +4296,66 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["export-stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stock/items": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The items of a site, with their figures
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stock/items/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-stock-items"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stock/zones": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How full the zones of a site are
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-stock-zones"];
         put?: never;
         post?: never;
         delete?: never;
@@ -5043,6 +5163,20 @@ export interface components {
              */
             total: number | null;
         };
+        DocumentsPageItemRow: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["StockItemRow"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
         DocumentsPageMail: {
             /** @description Where the next page begins; empty at the end */
             next: string;
@@ -5061,6 +5195,22 @@ export interface components {
             /** @description Where the next page begins; empty at the end */
             next: string;
             rows: components["schemas"]["ReservationReservation"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
+        DocumentsPageRow: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: {
+                [key: string]: string;
+            }[];
             /** @description What its columns of figures come to, with the first page */
             sums?: {
                 [key: string]: string;
@@ -5911,7 +6061,18 @@ export interface components {
             carriers: string[];
             /** Format: int64 */
             lines: number;
-            orders: components["schemas"]["PickOpenOrder"][];
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["PickOpenOrder"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
             units: string;
             weight_kg: string;
             zones: string[];
@@ -7252,13 +7413,6 @@ export interface components {
             sentence?: string;
             stands?: boolean;
         };
-        SheetsListing: {
-            rows: {
-                [key: string]: string;
-            }[];
-            /** Format: int64 */
-            total: number;
-        };
         SheetsPreview: {
             button: string;
             /** Format: int64 */
@@ -7409,10 +7563,6 @@ export interface components {
             id: number;
             /** Format: int64 */
             picks: number;
-        };
-        StockDay: {
-            items: components["schemas"]["StockItemRow"][];
-            zones: components["schemas"]["StockZoneFullness"][];
         };
         StockFloorAisle: {
             code: string;
@@ -8632,6 +8782,63 @@ export interface operations {
             };
         };
     };
+    "export-trail-of-carton": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                /** @description Letters of the name of who entered it, or the name they sign on with */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "unstack-carton": {
         parameters: {
             query?: never;
@@ -8771,6 +8978,12 @@ export interface operations {
                 q?: string;
                 /** @description Only the row that has this key */
                 key?: string;
+                /** @description The column that it is sorted by; that of the key without */
+                sort?: string;
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
                 limit?: number;
             };
             header?: never;
@@ -8787,7 +9000,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SheetsListing"];
+                    "application/json": components["schemas"]["DocumentsPageRow"];
                 };
             };
             /** @description Error */
@@ -10395,11 +10608,12 @@ export interface operations {
             };
         };
     };
-    "export-trail": {
+    "export-trail-of-item": {
         parameters: {
             query?: {
                 site?: number;
-                format?: "csv" | "xlsx";
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
                 /** @description Letters of the name of who entered it, or the name they sign on with */
                 person?: string;
                 /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
@@ -10418,6 +10632,7 @@ export interface operations {
                 bin?: string;
                 /** @description Words of the note */
                 note?: string;
+                format?: "csv" | "xlsx";
             };
             header?: never;
             path: {
@@ -10913,6 +11128,63 @@ export interface operations {
             };
         };
     };
+    "export-trail-of-location": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                /** @description Letters of the name of who entered it, or the name they sign on with */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-lot": {
         parameters: {
             query?: never;
@@ -10986,6 +11258,63 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerTrail"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-trail-of-lot": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                /** @description Letters of the name of who entered it, or the name they sign on with */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -11398,6 +11727,12 @@ export interface operations {
                 ready?: boolean;
                 /** @description Only this order, with its lines */
                 order?: number;
+                sort?: "number" | "customer" | "wanted" | "carrier" | "lines" | "units" | "canGo" | "kg" | "metres" | "minutes";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
             };
             header?: never;
             path?: never;
@@ -14964,6 +15299,63 @@ export interface operations {
             };
         };
     };
+    "export-trail-of-serial": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description From the oldest move on; newest first without */
+                oldest?: boolean;
+                /** @description Letters of the name of who entered it, or the name they sign on with */
+                person?: string;
+                /** @description From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00 */
+                from?: string;
+                /** @description Up to the end of this day or minute */
+                to?: string;
+                /** @description The kind of posting */
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                /** @description How the document's number begins */
+                document?: string;
+                /** @description How the SKU begins, or words of the description */
+                item?: string;
+                /** @description How the lot or serial begins */
+                lot?: string;
+                /** @description How the location begins, at either end */
+                bin?: string;
+                /** @description Words of the note */
+                note?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     session: {
         parameters: {
             query?: never;
@@ -15500,37 +15892,6 @@ export interface operations {
             };
         };
     };
-    "read-stock-day": {
-        parameters: {
-            query?: {
-                site?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StockDay"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "export-stock": {
         parameters: {
             query?: {
@@ -15553,6 +15914,119 @@ export interface operations {
                 content: {
                     "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                     "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-stock": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Words of a SKU or description */
+                q?: string;
+                /** @description All items, or those at their reorder point, on hand, or not on hand */
+                which?: "all" | "low" | "here" | "none";
+                sort?: "sku" | "description" | "unit" | "tracking" | "home" | "on_hand" | "on_hold" | "in_cartons" | "reserved" | "promised" | "free" | "on_order" | "reorder_point" | "bins";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageItemRow"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-stock-items": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Words of a SKU or description */
+                q?: string;
+                /** @description All items, or those at their reorder point, on hand, or not on hand */
+                which?: "all" | "low" | "here" | "none";
+                sort?: "sku" | "description" | "unit" | "tracking" | "home" | "on_hand" | "on_hold" | "in_cartons" | "reserved" | "promised" | "free" | "on_order" | "reorder_point" | "bins";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-stock-zones": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockZoneFullness"][];
                 };
             };
             /** @description Error */

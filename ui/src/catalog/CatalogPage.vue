@@ -10,13 +10,13 @@ import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
 import { usePreview } from '@/parts/preview'
 import { useDraft } from '@/parts/draft'
-import { useLocalSort } from '@/parts/localSort'
+import { useServerList } from '@/parts/serverList'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural } from '@/parts/words'
 import FieldOf from './FieldOf.vue'
 import ImportSheet from './ImportSheet.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import type { Column } from '@/parts/columns'
+import type { Column, Sort } from '@/parts/columns'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import ListTable from '@/parts/ListTable.vue'
 import QueryView from '@/parts/QueryView.vue'
@@ -36,7 +36,7 @@ const listing = useQuery({
   queryFn: () =>
     ask(
       api.GET('/api/v1/catalog/{sheet}', {
-        params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, limit: 2000 } },
+        params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, limit: 200 } },
       }),
     ),
   placeholderData: keepPreviousData,
@@ -134,10 +134,16 @@ const columns = computed<Column<Row>[]>(() =>
     width: ['description', 'name', 'address', 'packs'].includes(c.name) ? 240 : 120,
   })),
 )
-const { sort, sorted } = useLocalSort(
-  computed(() => listing.data.value?.rows ?? []),
-  columns,
+const sort = ref<Sort>()
+watch(name, () => (sort.value = undefined))
+const list = useServerList<Row>(['catalog', name, site, 'list', looked], sort, (at) =>
+  ask(
+    api.GET('/api/v1/catalog/{sheet}', {
+      params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, ...at } },
+    }),
+  ),
 )
+const { query: page, rows, total, more } = list
 const may = computed(() => can('import-sheet'))
 </script>
 
@@ -176,8 +182,8 @@ const may = computed(() => can('import-sheet'))
           ><span>{{ words(r) }}</span></template
         >
       </QueueCard>
-      <div v-if="listing.data.value && listing.data.value.total > listing.data.value.rows.length" class="mute small">
-        {{ listing.data.value.total - listing.data.value.rows.length }} more; type a word to find them.
+      <div v-if="listing.data.value?.next" class="mute small">
+        {{ (listing.data.value.total ?? 0) - listing.data.value.rows.length }} more; type a word to find them.
       </div>
     </template>
 
@@ -211,16 +217,19 @@ const may = computed(() => can('import-sheet'))
         <a :href="`/api/v1/catalog/${name}/export?site=${site}&format=csv`" download>CSV</a>. The same file, imported
         unchanged, changes nothing.
       </p>
-      <QueryView :query="listing" :empty="(l) => !l.rows.length">
+      <QueryView :query="page" :empty="() => !rows.length">
         <ListTable
           v-model:sort="sort"
           :name="`catalog-${name}`"
           :label="chosen.label"
           style="--list-height: 64vh"
           :columns="columns"
-          :rows="sorted"
+          :rows="rows"
           :row-key="(r) => r[chosen!.key] ?? ''"
           :to="pathOf"
+          :total="total"
+          :more="page.hasNextPage.value"
+          @more="more"
         />
         <template #empty>No row has these words. Add one, or import a file of them.</template>
       </QueryView>

@@ -20,7 +20,8 @@ const props = defineProps<{
   tickLabel?: (row: R) => string
   sums?: Record<string, string>
   lines?: number
-  total: number
+  /** How many rows there are in all, where that is known. */
+  total?: number
   more?: boolean
 }>()
 defineOptions({ inheritAttrs: false })

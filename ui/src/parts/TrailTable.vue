@@ -7,7 +7,7 @@ import { session } from '@/api/session'
 import type { Column, Sort } from './columns'
 import { askedOf, type Field, type HistoryFilter, queryOf } from './history'
 import HistoryFields from './HistoryFields.vue'
-import ListTable from './ListTable.vue'
+import ListWithTools from './ListWithTools.vue'
 import QueryView from './QueryView.vue'
 import { stateWords, when } from './words'
 
@@ -117,6 +117,8 @@ const columns = computed<Column<Line>[]>(() => {
   ]
   return all.filter((c) => !c.skip)
 })
+const file = (format: string) =>
+  `/api/v1/${props.of}s/${props.id}/trail/export?site=${session.site}&oldest=${!!oldest.value}&format=${format}&${queryOf(rested.value)}`
 /** What it is of already is not asked for. */
 const own: Partial<Record<typeof props.of, Field>> = { location: 'bin', item: 'item', lot: 'lot', serial: 'lot' }
 const isOf = (...kinds: (typeof props.of)[]) => kinds.includes(props.of)
@@ -128,7 +130,7 @@ const isOf = (...kinds: (typeof props.of)[]) => kinds.includes(props.of)
     <div class="fields"><HistoryFields v-model="filter" :without="own[of]" /></div>
   </details>
   <QueryView :query="trail" :empty="() => !lines.length">
-    <ListTable
+    <ListWithTools
       v-model:sort="sort"
       data-trail
       :name="`trail-${of}`"
@@ -140,7 +142,12 @@ const isOf = (...kinds: (typeof props.of)[]) => kinds.includes(props.of)
       :to="(l) => `/stock/location/${l.location_id}`"
       :more="trail.hasNextPage.value"
       @more="trail.isFetching.value || trail.fetchNextPage()"
-    />
+    >
+      <template #files>
+        <a class="btn" :href="file('xlsx')" download>XLSX</a>
+        <a class="btn" :href="file('csv')" download>CSV</a>
+      </template>
+    </ListWithTools>
     <template #empty>{{
       narrowed
         ? 'No move here is like this.'

@@ -1,5 +1,5 @@
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { computed, type Ref } from 'vue'
+import { computed, type Ref, unref } from 'vue'
 import type { Sort } from './columns'
 
 /** A page of a list, as the server cuts it. */
@@ -25,6 +25,11 @@ export function useServerList<R>(
     queryKey: [...key, sort],
     queryFn: ({ pageParam }) =>
       read({ sort: sort.value?.by, down: sort.value?.down || undefined, after: pageParam, limit }),
+    // Sorted another way, it stands as it was until it is there.
+    placeholderData: (before, query) =>
+      JSON.stringify(query?.queryKey.slice(0, -1)) === JSON.stringify(key.map((part) => unref(part)))
+        ? before
+        : undefined,
     initialPageParam: '',
     getNextPageParam: (page: Page<R>) => page.next || undefined,
   })

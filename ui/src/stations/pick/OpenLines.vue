@@ -14,7 +14,7 @@ const open = useQuery({
   queryFn: () => ask(api.GET('/api/v1/pick/open', { params: { query: { site: session.site, order: props.order } } })),
 })
 type Part = Schemas['PickOpenPart']
-const parts = computed(() => open.data.value?.orders[0]?.parts ?? [])
+const parts = computed(() => open.data.value?.rows[0]?.parts ?? [])
 const ticked = computed({
   get: () => parts.value.map((p) => p.line_id).filter((l) => !left.value.includes(l)),
   set: (keys: (string | number)[]) => {

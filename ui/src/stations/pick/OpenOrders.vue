@@ -1,19 +1,19 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
 import { can, session } from '@/api/session'
-import { useLocalSort } from '@/parts/localSort'
 import { plural, today } from '@/parts/words'
 import OpenLines from './OpenLines.vue'
 import BinEntry from '@/parts/BinEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
-import type { Column } from '@/parts/columns'
+import type { Column, Sort } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CountEntry from '@/parts/CountEntry.vue'
 import ListTable from '@/parts/ListTable.vue'
 import QueryView from '@/parts/QueryView.vue'
+import { useServerList } from '@/parts/serverList'
 import { type Split, splits } from './splits'
 
 /** What waits for a round: narrowed, ticked, and bounded for a wave. */
@@ -50,14 +50,25 @@ const filter = computed(() => ({
   zone: zone.value || undefined,
   ready: ready.value || undefined,
 }))
-const open = useQuery({
-  queryKey: ['pick', 'open', filter],
-  queryFn: () => ask(api.GET('/api/v1/pick/open', { params: { query: filter.value } })),
-  placeholderData: (before) => before,
-})
-const q = computed(() => open.data.value)
+type Order = Schemas['PickOpenOrder']
+type By = NonNullable<operations['list-pickable']['parameters']['query']>['sort']
+const sort = ref<Sort | undefined>({ by: 'wanted', down: false })
+const list = useServerList<Order>(
+  ['pick', 'open', filter],
+  sort,
+  (at) => ask(api.GET('/api/v1/pick/open', { params: { query: { ...filter.value, ...at, sort: at.sort as By } } })),
+  500,
+)
+const { query: open, rows, total, more } = list
+/** What all of them come to, and what they can be narrowed by; as it was while another answer is on its way. */
+const q = ref<Schemas['PickOpen']>()
+watch(
+  () => open.data.value?.pages[0] as Schemas['PickOpen'] | undefined,
+  (page) => page && (q.value = page),
+  { immediate: true },
+)
 const ticked = ref<(string | number)[]>([])
-const chosen = computed(() => (q.value?.orders ?? []).filter((o) => ticked.value.includes(o.id)))
+const chosen = computed(() => rows.value.filter((o) => ticked.value.includes(o.id)))
 const sum = (of: 'units' | 'weight_kg' | 'minutes' | 'can_go') =>
   Math.round(10 * chosen.value.reduce((n, o) => n + Number(o[of]), 0)) / 10
 /** Orders whose lines are shown, and the lines that are left out. */
@@ -68,8 +79,7 @@ const show = (id: number) =>
 const wished = computed<Chosen>(() => ({ orders: chosen.value.map((o) => o.id), left: left.value }))
 const emptyFirst = ref('')
 const bounds = ref<Bounds>({ split: 'walk', max_cartons: 8, zone: '', from_bin: '', to_bin: '' })
-type Order = Schemas['PickOpenOrder']
-const opened = computed(() => (q.value?.orders ?? []).filter((o) => shown.value.includes(o.id)))
+const opened = computed(() => rows.value.filter((o) => shown.value.includes(o.id)))
 const columns: Column<Order>[] = [
   {
     name: 'number',
@@ -84,6 +94,7 @@ const columns: Column<Order>[] = [
   {
     name: 'wanted',
     label: 'Wanted',
+    sort: true,
     of: (o) => (o.late ? `late ${o.wanted_on}` : o.wanted_on === today() ? 'today' : o.wanted_on),
     mono: true,
     late: (o) => o.late,
@@ -106,10 +117,6 @@ const columns: Column<Order>[] = [
   { name: 'metres', label: 'Alone, m', of: (o) => o.metres, right: true, mono: true, sort: true, width: 86 },
   { name: 'minutes', label: 'min', of: (o) => o.minutes, right: true, mono: true, sort: true, width: 60 },
 ]
-const { sort, sorted } = useLocalSort(
-  computed(() => q.value?.orders ?? []),
-  columns,
-)
 const days = [
   { value: '', label: 'any day' },
   { value: today(), label: 'by today' },
@@ -128,7 +135,7 @@ const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n
     <FormField label="Zone"><ChoiceEntry v-model="zone" :options="anyOf(q.zones)" :width="110" /></FormField>
     <a-checkbox v-model:checked="ready" class="check">Only what can go whole</a-checkbox>
   </div>
-  <QueryView :query="open" :empty="(o) => !o.orders.length">
+  <QueryView :query="open" :empty="() => !rows.length">
     <ListTable
       v-model:sort="sort"
       v-model:ticked="ticked"
@@ -137,10 +144,13 @@ const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n
       label="Orders to be picked"
       style="--list-height: 46vh"
       :columns="columns"
-      :rows="sorted"
+      :rows="rows"
+      :total="total"
+      :more="open.hasNextPage.value"
       :row-key="(o) => o.id"
       :to="(o) => `/orders/${o.id}`"
       :tick-label="(o) => `Tick ${o.number}`"
+      @more="more"
     >
       <template #lines="{ row: o }">
         <button
@@ -158,7 +168,7 @@ const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n
   </QueryView>
   <OpenLines v-for="o in opened" :key="o.id" v-model="left" :order="o.id" :number="o.number" />
   <p v-if="q" class="mute">
-    {{ chosen.length ? plural(chosen.length, 'order') + ' ticked' : plural(q.orders.length, 'order') }}:
+    {{ chosen.length ? plural(chosen.length, 'order') + ' ticked' : plural(total, 'order') }}:
     <b class="mono">{{ chosen.length ? sum('units') : q.units }}</b> units,
     <b class="mono">{{ chosen.length ? sum('can_go') : q.can_go }}</b> can go now,
     <b class="mono">{{ chosen.length ? sum('weight_kg') : q.weight_kg }}</b> kg<template v-if="chosen.length"

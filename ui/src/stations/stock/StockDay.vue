@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
 import type { Chart } from '@/parts/chart/chart'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
@@ -11,20 +12,21 @@ import DayChart from '@/parts/DayChart.vue'
 import FormField from '@/parts/FormField.vue'
 import { useListAddress } from '@/parts/listAddress'
 import ListTable from '@/parts/ListTable.vue'
-import { sortRows } from '@/parts/localSort'
 import QueryView from '@/parts/QueryView.vue'
 import { useSaved } from '@/parts/saved'
 import SavedViews from '@/parts/SavedViews.vue'
+import { useServerList } from '@/parts/serverList'
 import TextEntry from '@/parts/TextEntry.vue'
 import { plural } from '@/parts/words'
 
 /** All items of the site with their figures, and how full its zones are. */
 type Row = Schemas['StockItemRow']
 const site = computed(() => session.site)
-const day = useQuery({
-  queryKey: ['stock', 'day', site],
-  queryFn: () => ask(api.GET('/api/v1/stock/day', { params: { query: { site: site.value } } })),
+const fullness = useQuery({
+  queryKey: ['stock', 'zones', site],
+  queryFn: () => ask(api.GET('/api/v1/stock/zones', { params: { query: { site: site.value } } })),
 })
+const full = computed(() => fullness.data.value ?? [])
 const figure = (name: string, label: string, of: (r: Row) => string, more: Partial<Column<Row>> = {}): Column<Row> => ({
   name,
   label,
@@ -55,7 +57,16 @@ const columns: Column<Row>[] = [
   figure('bins', 'Bins', (r) => String(r.bins), { width: 72 }),
 ]
 const usual = ['description', 'on_hand', 'reserved', 'free', 'on_order', 'reorder_point']
-const { at, narrow, columns: shown, sort, text, rested, settings, apply } = useListAddress(usual)
+const {
+  at,
+  narrow,
+  columns: shown,
+  sort,
+  text,
+  rested,
+  settings,
+  apply,
+} = useListAddress(usual, { by: 'sku', down: false })
 const options = [
   { value: 'all', label: 'All items' },
   { value: 'low', label: 'At their reorder point' },
@@ -63,19 +74,14 @@ const options = [
   { value: 'none', label: 'Nothing on hand' },
 ]
 const which = computed(() => at('which') ?? 'all')
-const belongs: Record<string, (r: Row) => boolean> = {
-  low: (r) => r.low,
-  here: (r) => Number(r.figures.on_hand) > 0,
-  none: (r) => Number(r.figures.on_hand) === 0,
-}
-const listed = computed(() => {
-  const words = rested.value.toLowerCase().split(/\s+/).filter(Boolean)
-  const rows = (day.data.value?.items ?? []).filter(
-    (r) =>
-      (belongs[which.value]?.(r) ?? true) && words.every((w) => `${r.sku} ${r.description}`.toLowerCase().includes(w)),
-  )
-  return sortRows(rows, columns, sort.value)
-})
+type By = NonNullable<operations['list-stock']['parameters']['query']>['sort']
+const asked = computed(() => ({ site: site.value, which: which.value as 'all', q: rested.value }))
+const list = useServerList<Row>(['stock', 'all', asked], sort, (at) =>
+  ask(api.GET('/api/v1/stock/items', { params: { query: { ...asked.value, ...at, sort: at.sort as By } } })),
+)
+const { query, rows: listed, total, more } = list
+const file = (format: string) =>
+  `/api/v1/stock/items/export?${new URLSearchParams({ site: String(site.value), which: which.value, q: rested.value, sort: sort.value?.by ?? 'sku', down: String(sort.value?.down ?? false), format })}`
 const saved = useSaved('stock-items', () => ({ which: which.value, ...settings() }), apply)
 
 type Zone = Schemas['StockZoneFullness']
@@ -90,7 +96,7 @@ const zones: Column<Zone>[] = [
   { name: 'share', label: 'Full on average', of: percent, right: true, mono: true },
 ]
 const zoneChart = computed<Chart>(() => {
-  const all = day.data.value?.zones ?? []
+  const all = full.value
   const band = (name: string, of: (z: Zone) => number, colour: 'full0' | 'full2' | 'full4' | 'full5') =>
     ({ name, values: all.map(of), as: 'bar', colour, stacked: true }) as const
   return {
@@ -105,28 +111,27 @@ const zoneChart = computed<Chart>(() => {
     ],
   }
 })
-const says = computed(() => (day.data.value?.zones ?? []).map((z) => `${z.name} ${percent(z)} full`).join(', '))
+const says = computed(() => full.value.map((z) => `${z.name} ${percent(z)} full`).join(', '))
 </script>
 
 <template>
   <h1>Stock of the site</h1>
-  <QueryView :query="day">
-    <div class="fields">
-      <FormField label="Which items"
-        ><ChoiceEntry
-          :model-value="which"
-          :options="options"
-          :width="190"
-          @update:model-value="(w) => narrow({ which: w })"
-      /></FormField>
-      <FormField label="Letters or words"><TextEntry v-model="text" :width="150" /></FormField>
-      <ColumnMenu :columns="columns.slice(1)" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
-      <a class="btn" :href="`/api/v1/stock/export?site=${site}&format=xlsx`" download>XLSX</a>
-      <a class="btn" :href="`/api/v1/stock/export?site=${site}&format=csv`" download>CSV</a>
-    </div>
-    <SavedViews :saved="saved" />
+  <div class="fields">
+    <FormField label="Which items"
+      ><ChoiceEntry
+        :model-value="which"
+        :options="options"
+        :width="190"
+        @update:model-value="(w) => narrow({ which: w })"
+    /></FormField>
+    <FormField label="Letters or words"><TextEntry v-model="text" :width="150" /></FormField>
+    <ColumnMenu :columns="columns.slice(1)" :chosen="shown" @choose="(c) => narrow({ columns: c })" />
+    <a class="btn" :href="file('xlsx')" download>XLSX</a>
+    <a class="btn" :href="file('csv')" download>CSV</a>
+  </div>
+  <SavedViews :saved="saved" />
+  <QueryView :query="query" :empty="() => !listed.length">
     <ListTable
-      v-if="listed.length"
       v-model:sort="sort"
       data-items
       name="stock-items"
@@ -137,18 +142,20 @@ const says = computed(() => (day.data.value?.zones ?? []).map((z) => `${z.name} 
       :rows="listed"
       :row-key="(r) => r.id"
       :to="(r) => `/stock/item/${r.id}`"
-      :total="listed.length"
+      :total="total"
+      :more="query.hasNextPage.value"
+      @more="more"
     />
-    <div v-else class="empty">No item is on this list. Other letters, or another list, may show some.</div>
-    <DayChart
-      v-if="day.data.value?.zones.length"
-      title="Fullness, by zone"
-      :says="`${plural(day.data.value.zones.length, 'zone')}: ${says}.`"
-      :chart="zoneChart"
-      :columns="zones"
-      :rows="day.data.value.zones"
-      :row-key="(z) => z.zone"
-      :height="60 + 36 * day.data.value.zones.length"
-    />
+    <template #empty>No item is on this list. Other letters, or another list, may show some.</template>
   </QueryView>
+  <DayChart
+    v-if="full.length"
+    title="Fullness, by zone"
+    :says="`${plural(full.length, 'zone')}: ${says}.`"
+    :chart="zoneChart"
+    :columns="zones"
+    :rows="full"
+    :row-key="(z) => z.zone"
+    :height="60 + 36 * full.length"
+  />
 </template>

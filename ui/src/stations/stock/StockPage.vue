@@ -175,9 +175,9 @@ const course = useQuery({
       <h2 style="margin-top: 18px">
         <span>Trail</span
         ><span v-if="kind === 'item'" class="small"
-          ><router-link :to="`/stock/history?item=${item.data.value?.item.sku ?? ''}`">in the history</router-link>,
-          <a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=xlsx`" download>XLSX</a>,
-          <a :href="`/api/v1/items/${id}/trail/export?site=${site}&format=csv`" download>CSV</a></span
+          ><router-link :to="`/stock/history?item=${item.data.value?.item.sku ?? ''}`"
+            >in the history</router-link
+          ></span
         >
       </h2>
       <TrailTable :id="id" :of="trailOf" />
