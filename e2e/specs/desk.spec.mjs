@@ -29,7 +29,7 @@ test('history is narrowed, sorted, linked to and exported; a trail has the same 
   await page.getByText('Narrow the trail').click()
   await pick(page, page.getByRole('combobox', { name: 'What' }), 'ship')
   await expect(page.locator('[data-trail] tr.row').filter({ hasNotText: 'ship' })).toHaveCount(0)
-  await field(page, 'Document').fill('nothing like it')
+  await page.getByRole('textbox', { name: 'Document', exact: true }).fill('nothing like it')
   await expect(page.getByText('No move here is like this.')).toBeVisible()
 })
 
