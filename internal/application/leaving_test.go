@@ -178,6 +178,15 @@ func TestSomeOfWhatWaitsIsPlanned(t *testing.T) {
 	h.Stock(t, world.Clamp, h.Bin(t, "A-02-1-A"), 4)
 	h.Stock(t, world.Heavy, h.Bin(t, "B-02-1-A"), 2)
 	first := sellNow(lead, world.Clamp, "7", world.Heavy, "1")
+	// A carrier comes from the catalog, wherever it is named.
+	lead.Post("/loads", object{"site_id": world.Site, "carrier": "Ferrry"}).Refused(422, "carrier_unknown", "carrier",
+		"Ferrry", "There are Brook & Daughter, Carrier 0, Carrier 1, Ferry")
+	lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon,
+		"carrier": "Ferrry", "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).Refused(422, "carrier_unknown",
+		"carrier")
+	lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"carrier": "Ferrry", "lines": []object{{"item_id": world.Heavy, "quantity": "3"}}}).Refused(422, "carrier_unknown",
+		"carrier")
 	second := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site,
 		"wanted_on": soon, "release": true, "carrier": "Ferry", "lines": []object{{"item_id": world.Heavy,
 			"quantity": "3"}}}).JSON()

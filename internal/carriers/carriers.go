@@ -110,6 +110,50 @@ func read(ctx context.Context, q sqlx.QueryerContext, name string) (Carrier, boo
 	return found[0], true, nil
 }
 
+// Require refuses a carrier that is none of the catalog's; no name is nobody yet.
+func Require(ctx context.Context, q sqlx.QueryerContext, name string) error {
+	if name == "" {
+		return nil
+	}
+	_, known, err := read(ctx, q, name)
+	if err != nil || known {
+		return err
+	}
+	var names []string
+	if err := sqlx.SelectContext(ctx, q, &names, `SELECT name FROM carriers ORDER BY name LIMIT 12`); err != nil {
+		return fmt.Errorf("reading carriers: %w", err)
+	}
+	there := "The catalog has none yet: add it there first."
+	if len(names) > 0 {
+		there = "There are " + strings.Join(names, ", ") + ". Choose one of them, or add it in the catalog first."
+	}
+	return refusal.New(refusal.CarrierUnknown, "carrier", "%q is no carrier in the catalog. %s", name, there)
+}
+
+// Orders is a family of orders by its table.
+type Orders string
+
+// The families of orders.
+const (
+	Inbound  Orders = "inbound_orders"
+	Outbound Orders = "outbound_orders"
+)
+
+// RequireOn is Require for an order: the carrier that it has, and its party's usual one, may stay
+// though the catalog has them no more.
+func RequireOn(ctx context.Context, q sqlx.QueryerContext, of Orders, order int64, name string) error {
+	var stands []string
+	if err := sqlx.SelectContext(ctx, q, &stands, `
+		SELECT unnest(ARRAY[o.carrier, p.carrier]) FROM `+string(of)+` o LEFT JOIN parties p ON p.id = o.party_id
+		 WHERE o.id = $1`, order); err != nil {
+		return fmt.Errorf("reading an order's carrier: %w", err)
+	}
+	if slices.Contains(stands, name) {
+		return nil
+	}
+	return Require(ctx, q, name)
+}
+
 // Rate is what a carrier asks for cartons of these weights; nil when it has no rates. One
 // that is too heavy for it is refused.
 func Rate(ctx context.Context, q sqlx.QueryerContext, name string, kilos []decimal.Decimal) (*decimal.Decimal, error) {

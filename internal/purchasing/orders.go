@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/carriers"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
@@ -107,6 +108,9 @@ func (t OrderTerms) ask(before string, now time.Time) error {
 func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error {
 	expected, err := documents.Day("expected_on", t.ExpectedOn)
 	if err != nil {
+		return err
+	}
+	if err := carriers.RequireOn(ctx, tx, carriers.Inbound, order, t.Carrier); err != nil {
 		return err
 	}
 	freight := decimal.Zero

@@ -25,6 +25,8 @@ type Column struct {
 	Choices []string `json:"choices"`
 	// Words are how choices are said, where that differs from how they are kept.
 	Words map[string]string `json:"words"`
+	// Of is the sheet whose keys a text names, or empty.
+	Of string `json:"of" enum:",carriers"`
 	// Default is what a new row has when nothing is said.
 	Default string `json:"default"`
 

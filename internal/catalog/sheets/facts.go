@@ -27,12 +27,15 @@ type facts struct {
 	names map[string]string
 	// packs are those of items, as SKU/NAME in capitals.
 	packs map[string]bool
+	// carriers are those of the catalog, by name.
+	carriers map[string]bool
 }
 
 func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, error) {
 	f := &facts{q: q, site: site, holds: map[string]decimal.Decimal{}, taken: map[string]string{},
 		zones: map[string]bool{},
-		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}, skus: map[string]bool{}, packs: map[string]bool{}}
+		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}, skus: map[string]bool{}, packs: map[string]bool{},
+		carriers: map[string]bool{}}
 	for _, read := range []struct {
 		query string
 		args  []any
@@ -52,6 +55,7 @@ func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, err
 			SELECT p.gtin AS key, i.sku AS value FROM packs p JOIN items i ON i.id = p.item_id
 				    WHERE p.gtin IS NOT NULL`, nil, func(k, v string) { f.gtins[k] = v }},
 		{`SELECT upper(code) AS key, kind AS value FROM parties`, nil, func(k, v string) { f.parties[k] = v }},
+		{`SELECT name AS key, '' AS value FROM carriers`, nil, func(k, _ string) { f.carriers[k] = true }},
 		{`SELECT upper(sku) AS key, '' AS value FROM items`, nil, func(k, _ string) { f.skus[k] = true }},
 		{`SELECT upper(i.sku || '/' || p.name) AS key, '' AS value FROM packs p JOIN items i ON i.id = p.item_id`, nil,
 			func(k, _ string) { f.packs[k] = true }},

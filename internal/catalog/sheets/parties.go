@@ -34,6 +34,10 @@ func parties(kind, label string) Sheet {
 				return refusal.New(refusal.AddressMalformed, "email",
 					"%q is not an address for mail. Write it as name@example.org.", clip(row["email"]))
 			}
+			if row["carrier"] != "" && !f.carriers[row["carrier"]] && row["carrier"] != old["carrier"] {
+				return refusal.New(refusal.CarrierUnknown, "carrier",
+					"%q is no carrier on the sheet of carriers. Add it there first.", clip(row["carrier"]))
+			}
 			f.names[strings.ToUpper(row["name"])] = row["code"]
 			return nil
 		},
@@ -52,7 +56,7 @@ func partyColumns(kind string) []Column {
 		{Name: "email", Label: "Mail", Kind: "text",
 			Help: "The address that papers are mailed to, such as name@example.org."},
 		{Name: "terms", Label: "Terms", Kind: "text", Help: "How they are paid or pay, such as 30 days net."},
-		{Name: "carrier", Label: "Carrier", Kind: "text", Help: "The carrier they like."},
+		{Name: "carrier", Label: "Carrier", Kind: "text", Of: "carriers", Help: "The carrier they like, one of the catalog's."},
 	}
 	if kind == "customer" {
 		columns = append(columns,

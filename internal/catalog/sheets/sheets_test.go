@@ -133,6 +133,8 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 						row[i] = "yes"
 					case c.Name == "lot_rule":
 						row[i] = []string{"", "{SUP}-{YY}{DDD}-{N3}", "L{N}"}[r.IntN(3)]
+					case c.Name == "carrier":
+						row[i] = []string{"", "Ferry"}[r.IntN(2)]
 					case c.Name == "email":
 						row[i] = []string{"", "desk@example.org"}[r.IntN(2)]
 					case c.Name == "timezone":
@@ -159,7 +161,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 				i := r.IntN(len(row))
 				if c := sheet.Columns[i]; c.Name != sheet.Key &&
 					!slices.Contains([]string{"pack", "packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
-						"lot_rule", "email", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects"}, c.Name) {
+						"lot_rule", "email", "carrier", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects"}, c.Name) {
 					row[i] = value(c)
 				}
 			}

@@ -294,6 +294,7 @@ const (
 	NothingPacked    Code = "nothing_packed"
 	OneTooMany       Code = "one_too_many"
 	OtherCarrier     Code = "other_carrier"
+	CarrierUnknown   Code = "carrier_unknown"
 	PalletUnknown    Code = "pallet_unknown"
 	RestockFirst     Code = "restock_first"
 	SerialMissing    Code = "serial_missing"
@@ -350,7 +351,7 @@ var Codes = []Code{
 	CountMalformed, CrossAislesMalformed, CustomerUnknown, ExpiryDiffers, FieldMissing, FlagMalformed,
 	GTINTaken, ItemHasMoved, ItemNotHere, ItemNotStocked, ItemUnknown, LimitLow, LocationInUse,
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
-	PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
+	CarrierUnknown, PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
 	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
 	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,

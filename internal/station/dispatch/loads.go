@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"lanternrow/internal/carriers"
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
@@ -57,6 +58,9 @@ func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle 
 	if _, err := catalog.OneLocation(ctx, tx, site, "vehicle"); err != nil {
 		return Load{}, err
 	}
+	if err := requireCarrier(ctx, tx, site, strings.TrimSpace(carrier)); err != nil {
+		return Load{}, err
+	}
 	var id int64
 	err := tx.GetContext(ctx, &id, `
 		INSERT INTO loads (site_id, carrier, vehicle, opened_by, opened_at)
@@ -68,6 +72,20 @@ func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle 
 	documents.Made(tx, documents.Load, id)
 	tx.NotifySite(site, "dispatch")
 	return readLoad(ctx, tx, id)
+}
+
+// requireCarrier refuses a carrier that the catalog does not have and that no open order goes with.
+func requireCarrier(ctx context.Context, tx *command.Tx, site int32, name string) error {
+	var goes bool
+	if err := tx.GetContext(ctx, &goes, `
+		SELECT EXISTS (SELECT FROM outbound_orders WHERE site_id = $1 AND state = 'released' AND carrier = $2)`,
+		site, name); err != nil {
+		return fmt.Errorf("reading whom orders go with: %w", err)
+	}
+	if goes {
+		return nil
+	}
+	return carriers.Require(ctx, tx, name)
 }
 
 // holdLoad keeps a vehicle that is being loaded as it is until the step is done.

@@ -6,6 +6,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/carriers"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
@@ -105,6 +106,9 @@ func (in NewOrder) writeLines(ctx context.Context, tx *command.Tx, order int64) 
 func (t Terms) keep(ctx context.Context, tx *command.Tx, order int64) error {
 	wanted, err := documents.Day("wanted_on", t.WantedOn)
 	if err != nil {
+		return err
+	}
+	if err := carriers.RequireOn(ctx, tx, carriers.Outbound, order, t.Carrier); err != nil {
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `

@@ -73,6 +73,9 @@ func Furnish(ctx context.Context, db *sqlx.DB) error {
 		VALUES ('supplier', 'SUP', 'Tarn & Tackle Rigging', '', 1),
 		  ('customer', 'CUS', 'The Lyrebird Theatre', 'Northgate Vans', 2)`)
 	do(`
+		INSERT INTO carriers (name, collects, base, per_kg)
+		SELECT name, '{}', 0, 0 FROM unnest(ARRAY['Brook & Daughter', 'Carrier 0', 'Carrier 1', 'Ferry']) AS name`)
+	do(`
 		INSERT INTO items (sku, description, base_unit, whole, tracking, weight_kg, volume_l, handling, cost,
 		  life_out) VALUES
 		('HC-050', 'Hook clamp 50 mm', 'each', true, 'none', 0.45, 0.7, '', 18.75, 0),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Schemas } from '@/api/client'
+import CarrierEntry from '@/parts/CarrierEntry.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -30,6 +31,7 @@ const choices = computed(() =>
       :disabled="fixed"
       :width="220"
     />
+    <CarrierEntry v-else-if="column.of === 'carriers'" v-model="value" none="none" :disabled="fixed" :width="220" />
     <QuantityEntry v-else-if="number" v-model="value" :disabled="fixed" :width="140" />
     <TextEntry v-else v-model="value" :mono="column.name === 'packs'" :disabled="fixed" :width="wide ? 520 : 250" />
   </FormField>
