@@ -1,6 +1,7 @@
 package application_test
 
 import (
+	"bytes"
 	"context"
 	"fmt"
 	"net/http"
@@ -56,6 +57,18 @@ func outbox(c *world.Client) func() object {
 			"sent":    c.Get("/outbox/letters?site=1&state=over&down=true").JSON()["rows"],
 		}
 	}
+}
+
+// paperText reads what a paper says.
+func paperText(t *testing.T, c *world.Client, path string) string {
+	t.Helper()
+	read := exec.Command("pdftotext", "-layout", "-", "-")
+	read.Stdin = bytes.NewReader(c.Get(path).Body)
+	text, err := read.Output()
+	if err != nil {
+		t.Fatalf("pdftotext (apt-get install poppler-utils): %v", err)
+	}
+	return string(text)
 }
 
 // empty tells whether a list of an answer has nothing in it.

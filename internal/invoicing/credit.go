@@ -3,6 +3,7 @@ package invoicing
 import (
 	"context"
 	"fmt"
+	"slices"
 	"strings"
 
 	"lanternrow/internal/core/refusal"
@@ -18,7 +19,7 @@ func Credit(ctx context.Context, tx *command.Tx, id int64, reason string) (Invoi
 	if err != nil {
 		return b, err
 	}
-	if err := documents.Hold(ctx, tx, documents.Own(documents.Shipment, b.ShipmentID)); err != nil {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Shipment, b.shipments()...)); err != nil {
 		return b, err
 	}
 	// Somebody may have taken it back before the shipment was held.
@@ -39,22 +40,31 @@ func Credit(ctx context.Context, tx *command.Tx, id int64, reason string) (Invoi
 	}
 	var credit int64
 	err = tx.GetContext(ctx, &credit, `
-		INSERT INTO invoices (number, site_id, customer_id, shipment_id, invoiced_on, due_on, terms, total, made_by,
-		  made_at, credits, reason)
-		SELECT 'CN-' || nextval('credit_numbers'), site_id, customer_id, shipment_id, $2::timestamptz::date,
+		INSERT INTO invoices (number, site_id, customer_id, invoiced_on, due_on, terms, total, made_by, made_at, credits,
+		  reason)
+		SELECT 'CN-' || nextval('credit_numbers'), site_id, customer_id, $2::timestamptz::date,
 		       $2::timestamptz::date, '', 0, $3, $2, id, $4 FROM invoices WHERE id = $1 RETURNING id`,
 		id, tx.Now, tx.Person.ID, reason)
 	if err != nil {
 		return b, fmt.Errorf("writing a credit note: %w", err)
 	}
 	if _, err := tx.ExecContext(ctx, `
-		WITH x AS (INSERT INTO invoice_lines (invoice_id, line_id, quantity, price, tax_pct)
-		  SELECT $2, line_id, quantity, price, tax_pct FROM invoice_lines WHERE invoice_id = $1
-		  RETURNING line_id, quantity)
+		WITH x AS (INSERT INTO invoice_lines (invoice_id, shipment_id, line_id, quantity, price, tax_pct)
+		  SELECT $2, shipment_id, line_id, quantity, price, tax_pct FROM invoice_lines WHERE invoice_id = $1
+		  RETURNING shipment_id, line_id, quantity)
 		UPDATE shipment_lines s SET invoiced = s.invoiced - x.quantity FROM x
-		 WHERE s.shipment_id = $3 AND s.line_id = x.line_id`, id, credit, b.ShipmentID); err != nil {
+		 WHERE s.shipment_id = x.shipment_id AND s.line_id = x.line_id`, id, credit); err != nil {
 		return b, fmt.Errorf("writing a credit note's lines: %w", err)
 	}
 	tx.NotifySite(b.SiteID, "invoicing", "orders", "dispatch")
 	return sumUp(ctx, tx, credit)
+}
+
+// shipments are those that it asks for.
+func (b Invoice) shipments() []int64 {
+	out := make([]int64, len(b.Lines))
+	for i, l := range b.Lines {
+		out[i] = l.ShipmentID
+	}
+	return slices.Compact(out)
 }

@@ -18,7 +18,7 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Invoice is what a customer is asked to pay for a shipment.
+// Invoice is what a customer is asked to pay for a shipment, or for several.
 type Invoice struct {
 	ID         int64  `db:"id" json:"id"`
 	Number     string `db:"number" json:"number"`
@@ -26,9 +26,8 @@ type Invoice struct {
 	CustomerID int32  `db:"customer_id" json:"customer_id"`
 	Customer   string `db:"customer" json:"customer"`
 	Email      string `db:"email" json:"email"`
-	ShipmentID int64  `db:"shipment_id" json:"shipment_id"`
+	// Shipment and Order are the numbers of those that it is for, one behind another.
 	Shipment   string `db:"shipment" json:"shipment"`
-	OrderID    int64  `db:"order_id" json:"order_id"`
 	Order      string `db:"order_number" json:"order"`
 	InvoicedOn string `db:"invoiced_on" json:"invoiced_on"`
 	Terms      string `db:"terms" json:"terms"`
@@ -52,6 +51,10 @@ type Invoice struct {
 // Line is one line of an invoice.
 type Line struct {
 	LineID      int64           `db:"line_id" json:"line_id"`
+	ShipmentID  int64           `db:"shipment_id" json:"shipment_id"`
+	Shipment    string          `db:"shipment" json:"shipment"`
+	Order       string          `db:"order_number" json:"order"`
+	Reference   string          `db:"reference" json:"reference"`
 	SKU         string          `db:"sku" json:"sku"`
 	Description string          `db:"description" json:"description"`
 	Unit        string          `db:"unit" json:"unit"`
@@ -62,15 +65,17 @@ type Line struct {
 }
 
 const columns = `
-	SELECT b.id, b.number, b.site_id, b.customer_id, p.name AS customer, p.email, b.shipment_id, d.number AS shipment,
-	       o.id AS order_id, o.number AS order_number,
+	SELECT b.id, b.number, b.site_id, b.customer_id, p.name AS customer, p.email, s.shipment, s.order_number,
 	       to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, b.terms, to_char(b.due_on, 'YYYY-MM-DD') AS due_on,
 	       b.net, b.total, e.name AS made_by, coalesce(b.credits, 0) AS credits,
 	       coalesce(x.number, '') AS credits_number, coalesce(y.id, 0) AS credited_by,
 	       coalesce(y.number, '') AS credited_number, b.reason
 	  FROM invoices b LEFT JOIN invoices x ON x.id = b.credits LEFT JOIN invoices y ON y.credits = b.id
-	  JOIN parties p ON p.id = b.customer_id JOIN shipments d ON d.id = b.shipment_id
-	  JOIN outbound_orders o ON o.id = d.order_id JOIN people e ON e.id = b.made_by `
+	  JOIN parties p ON p.id = b.customer_id JOIN people e ON e.id = b.made_by
+	  JOIN LATERAL (SELECT coalesce(string_agg(DISTINCT d.number, ' '), '') AS shipment,
+	      coalesce(string_agg(DISTINCT o.number, ' '), '') AS order_number
+	    FROM invoice_lines l JOIN shipments d ON d.id = l.shipment_id JOIN outbound_orders o ON o.id = d.order_id
+	    WHERE l.invoice_id = b.id) AS s ON true `
 
 func listInvoices(ctx context.Context, q sqlx.QueryerContext, site int32, before int64) ([]Invoice, error) {
 	out := []Invoice{}
@@ -91,12 +96,14 @@ func readInvoice(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice,
 		return b, documents.Found(err, "invoice", fmt.Sprint(id))
 	}
 	err := sqlx.SelectContext(ctx, q, &b.Lines, `
-		SELECT x.line_id, coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
+		SELECT x.line_id, x.shipment_id, d.number AS shipment, o.number AS order_number, o.reference,
+		       coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
 		       coalesce(i.base_unit, '') AS unit, x.quantity, x.price, x.tax_pct,
 		       round(x.quantity * x.price, 2) * CASE WHEN b.credits IS NULL THEN 1 ELSE -1 END AS amount
 		  FROM invoice_lines x JOIN invoices b ON b.id = x.invoice_id JOIN outbound_lines l ON l.id = x.line_id
+		  JOIN shipments d ON d.id = x.shipment_id JOIN outbound_orders o ON o.id = d.order_id
 		  LEFT JOIN items i ON i.id = l.item_id
-		 WHERE x.invoice_id = $1 ORDER BY l.line`, id)
+		 WHERE x.invoice_id = $1 ORDER BY d.id, l.line`, id)
 	if err != nil {
 		return b, fmt.Errorf("reading an invoice: %w", err)
 	}
@@ -113,15 +120,70 @@ func taxables(lines []Line) []pricing.Taxable {
 	return out
 }
 
-// Make makes invoices of shipments, one for each, or none when one refuses. With post it is mailed
-// too.
+// A bill is what one invoice asks for: shipments of a customer from a site.
+type bill struct {
+	Site      int32  `db:"site_id"`
+	Customer  int32  `db:"customer_id"`
+	Name      string `db:"name"`
+	Terms     string `db:"terms"`
+	Due       int    `db:"due_days"`
+	Together  bool   `db:"together"`
+	Shipment  int64  `db:"id"`
+	Number    string `db:"number"`
+	shipments []int64
+	numbers   []string
+}
+
+// bills parts shipments into what goes on one invoice each: those of a customer that wants them
+// together, and each other one by itself.
+func bills(ctx context.Context, q sqlx.QueryerContext, shipments []int64) ([]bill, error) {
+	var each []bill
+	err := sqlx.SelectContext(ctx, q, &each, `
+		SELECT d.id, d.number, d.site_id, so.customer_id, p.name, p.terms, p.due_days, p.together
+		  FROM shipments d JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id
+		 WHERE d.id = ANY($1) ORDER BY d.id`, shipments)
+	if err != nil {
+		return nil, fmt.Errorf("reading shipments: %w", err)
+	}
+	type whose struct{ site, customer int32 }
+	var out []bill
+	at := map[whose]int{}
+	for _, b := range each {
+		key := whose{b.Site, b.Customer}
+		i, begun := at[key]
+		if !begun || !b.Together {
+			i, at[key] = len(out), len(out)
+			out = append(out, b)
+		}
+		out[i].shipments, out[i].numbers = append(out[i].shipments, b.Shipment), append(out[i].numbers, b.Number)
+	}
+	if len(each) < len(shipments) {
+		return nil, documents.Missing("shipment", fmt.Sprint(missing(shipments, each)))
+	}
+	return out, nil
+}
+
+// missing is the first of these shipments that is none of those that were read.
+func missing(shipments []int64, each []bill) int64 {
+	i := slices.IndexFunc(shipments, func(id int64) bool {
+		return !slices.ContainsFunc(each, func(b bill) bool { return b.Shipment == id })
+	})
+	return shipments[i]
+}
+
+// Make makes invoices of shipments, or none when one refuses: one for each, or one for all of a
+// customer that wants them together. With post they are mailed too.
 func Make(ctx context.Context, tx *command.Tx, shipments []int64, post bool) ([]Invoice, error) {
 	ids := slices.Compact(slices.Sorted(slices.Values(shipments)))
 	if err := documents.Hold(ctx, tx, documents.Own(documents.Shipment, ids...)); err != nil {
 		return nil, err
 	}
-	return command.Each(tx, ids, func(shipment int64) (Invoice, error) {
-		b, err := invoice(ctx, tx, shipment)
+	all, err := bills(ctx, tx, ids)
+	if err != nil {
+		return nil, err
+	}
+	return command.Each(tx, all, func(l bill) (Invoice, error) {
+		b, err := l.write(ctx, tx)
 		if err == nil && post {
 			err = Mail(ctx, tx, b.ID)
 		}
@@ -130,43 +192,34 @@ func Make(ctx context.Context, tx *command.Tx, shipments []int64, post bool) ([]
 	})
 }
 
-func invoice(ctx context.Context, tx *command.Tx, shipment int64) (Invoice, error) {
-	var d struct {
-		Number, Terms string
-		Site          int32 `db:"site_id"`
-		Customer      int32 `db:"customer_id"`
-		Due           int   `db:"due_days"`
-	}
-	err := tx.GetContext(ctx, &d, `SELECT d.number, p.terms, p.due_days, d.site_id, so.customer_id FROM shipments d
-		JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id WHERE d.id = $1`,
-		shipment)
-	if err != nil {
-		return Invoice{}, documents.Found(err, "shipment", fmt.Sprint(shipment))
-	}
+// write writes an invoice over what of its shipments is not invoiced.
+func (l bill) write(ctx context.Context, tx *command.Tx) (Invoice, error) {
 	var id int64
-	err = tx.GetContext(ctx, &id, `
-		INSERT INTO invoices (site_id, customer_id, shipment_id, invoiced_on, due_on, terms, total, made_by, made_at)
-		VALUES ($1, $2, $3, $4::timestamptz::date, $4::timestamptz::date + $7::int, $5, 0, $6, $4) RETURNING id`,
-		d.Site, d.Customer, shipment, tx.Now, d.Terms, tx.Person.ID, d.Due)
+	err := tx.GetContext(ctx, &id, `
+		INSERT INTO invoices (site_id, customer_id, invoiced_on, due_on, terms, total, made_by, made_at)
+		VALUES ($1, $2, $3::timestamptz::date, $3::timestamptz::date + $6::int, $4, 0, $5, $3) RETURNING id`,
+		l.Site, l.Customer, tx.Now, l.Terms, tx.Person.ID, l.Due)
 	if err != nil {
 		return Invoice{}, fmt.Errorf("writing an invoice: %w", err)
 	}
-	var lines int
-	err = tx.GetContext(ctx, &lines, `
-		WITH x AS (SELECT line_id, quantity - invoiced AS open FROM shipment_lines WHERE shipment_id = $1
-		  AND invoiced < quantity),
-		     u AS (UPDATE shipment_lines SET invoiced = quantity WHERE shipment_id = $1),
-		     i AS (INSERT INTO invoice_lines (invoice_id, line_id, quantity, price, tax_pct)
-		       SELECT $2, x.line_id, x.open, l.price, r.pct FROM x JOIN sales_lines l ON l.line_id = x.line_id
+	var invoiced []int64
+	err = tx.SelectContext(ctx, &invoiced, `
+		WITH x AS (SELECT shipment_id, line_id, quantity - invoiced AS open FROM shipment_lines
+		  WHERE shipment_id = ANY($1) AND invoiced < quantity),
+		     u AS (UPDATE shipment_lines SET invoiced = quantity WHERE shipment_id = ANY($1)),
+		     i AS (INSERT INTO invoice_lines (invoice_id, shipment_id, line_id, quantity, price, tax_pct)
+		       SELECT $2, x.shipment_id, x.line_id, x.open, l.price, r.pct FROM x JOIN sales_lines l ON l.line_id = x.line_id
 		         JOIN (`+rates+`) AS r ON r.line_id = x.line_id
-		       RETURNING 1)
-		SELECT count(*) FROM i`, shipment, id)
+		       RETURNING shipment_id)
+		SELECT DISTINCT shipment_id FROM i`, l.shipments, id)
 	if err != nil {
 		return Invoice{}, fmt.Errorf("writing an invoice's lines: %w", err)
 	}
-	if lines == 0 {
-		return Invoice{}, refusal.New(refusal.NothingUninvoiced, "shipment_ids", "All of %s is invoiced already.",
-			d.Number).Of(refusal.Conflict)
+	for i, shipment := range l.shipments {
+		if !slices.Contains(invoiced, shipment) {
+			return Invoice{}, refusal.New(refusal.NothingUninvoiced, "shipment_ids", "All of %s is invoiced already.",
+				l.numbers[i]).Of(refusal.Conflict)
+		}
 	}
 	return sumUp(ctx, tx, id)
 }
@@ -180,6 +233,22 @@ const rates = `
 	         0) END AS pct
 	  FROM outbound_lines l JOIN sales_orders so ON so.order_id = l.order_id JOIN parties p ON p.id = so.customer_id
 	  LEFT JOIN items i ON i.id = l.item_id`
+
+// TaxRates are the tax rates of the lines of an order, in per cent.
+func TaxRates(ctx context.Context, q sqlx.QueryerContext, order int64) (map[int64]decimal.Decimal, error) {
+	var rows []struct {
+		Line int64 `db:"line_id"`
+		Pct  decimal.Decimal
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, rates+` WHERE l.order_id = $1`, order); err != nil {
+		return nil, fmt.Errorf("reading tax rates: %w", err)
+	}
+	out := map[int64]decimal.Decimal{}
+	for _, r := range rows {
+		out[r.Line] = r.Pct
+	}
+	return out, nil
+}
 
 // sumUp writes what an invoice comes to.
 func sumUp(ctx context.Context, tx *command.Tx, id int64) (Invoice, error) {
@@ -201,38 +270,47 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, []byt
 	if err != nil {
 		return b, nil, err
 	}
-	var about struct{ Address, Site, Reference string }
+	var about struct{ Address, Site string }
 	err = sqlx.GetContext(ctx, q, &about, `
-		SELECT p.address, s.name AS site, o.reference FROM invoices b JOIN parties p ON p.id = b.customer_id
-		  JOIN sites s ON s.id = b.site_id
-		JOIN shipments d ON d.id = b.shipment_id JOIN outbound_orders o ON o.id = d.order_id WHERE b.id = $1`, id)
+		SELECT p.address, s.name AS site FROM invoices b JOIN parties p ON p.id = b.customer_id
+		  JOIN sites s ON s.id = b.site_id WHERE b.id = $1`, id)
 	if err != nil {
 		return b, nil, fmt.Errorf("reading an invoice's addresses: %w", err)
 	}
-	g := papers.Group{Heading: "Shipped with " + b.Shipment}
-	title := "Invoice"
+	title, reference := "Invoice", ""
 	if b.Credits != 0 {
-		title, g.Heading = "Credit note", "Takes back "+b.CreditsNumber+": "+b.Reason
+		title = "Credit note"
 	}
-	for _, l := range b.Lines {
+	if len(b.Lines) > 0 {
+		reference = b.Lines[0].Reference
+	}
+	pdf, err := papers.Note{Title: title, Number: b.Number, Order: "Order " + b.Order, Reference: reference,
+		Date: b.InvoicedOn, From: about.Site, To: b.Customer, Address: about.Address, Groups: b.groups(),
+		Foot: b.foot()}.Print()
+	return b, pdf, err
+}
+
+// groups are its lines, shipment by shipment.
+func (b Invoice) groups() []papers.Group {
+	var out []papers.Group
+	for i, l := range b.Lines {
+		if i == 0 || l.ShipmentID != b.Lines[i-1].ShipmentID {
+			heading := "Shipped with " + l.Shipment + " for order " + l.Order
+			if b.Credits != 0 && i == 0 {
+				heading = "Takes back " + b.CreditsNumber + ": " + b.Reason
+			}
+			out = append(out, papers.Group{Heading: heading})
+		}
+		g := &out[len(out)-1]
 		g.Rows = append(g.Rows, papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(),
 			Unit: l.Unit, Note: fmt.Sprintf("at %s: %s", l.Price, l.Amount.StringFixed(2))})
 	}
-	pdf, err := papers.Note{Title: title, Number: b.Number, Order: "Order " + b.Order, Reference: about.Reference,
-		Date: b.InvoicedOn, From: about.Site, To: b.Customer, Address: about.Address, Groups: []papers.Group{g}, Foot: b.foot()}.Print()
-	return b, pdf, err
+	return out
 }
 
 // foot is what stands under the lines of an invoice: what they come to, and when it is due.
 func (b Invoice) foot() []string {
-	var out []string
-	if !b.Net.Equal(b.Total) {
-		out = append(out, "Before tax: "+b.Net.StringFixed(2))
-		for _, t := range b.Taxes {
-			out = append(out, fmt.Sprintf("Tax of %s %% on %s: %s", t.Pct, t.Net.StringFixed(2), t.Amount.StringFixed(2)))
-		}
-	}
-	out = append(out, "Total: "+b.Total.StringFixed(2))
+	out := pricing.Words(b.Taxes)
 	switch {
 	case b.Credits != 0:
 	case b.Terms != "":

@@ -34,8 +34,8 @@ var sortKeys = map[string]documents.SortKey{
 // listed are the invoices of a site with these letters in their number, order, shipment
 // or customer.
 const listed = columns + `
-	WHERE b.site_id = $1 AND ($2 = '' OR b.number LIKE upper($2) || '%' OR o.number LIKE upper($2) || '%'
-	  OR d.number LIKE upper($2) || '%' OR p.name ILIKE '%' || $2 || '%')`
+	WHERE b.site_id = $1 AND ($2 = '' OR concat_ws(' ', b.number, s.order_number, s.shipment, p.name)
+	  ILIKE '%' || $2 || '%')`
 
 func pageInvoices(
 	ctx context.Context, q sqlx.QueryerContext, site int32, text string, by documents.Sorting, limit int,

@@ -49,7 +49,17 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodGet, "/invoices/{id}", "get-invoice", "An invoice", web.Everyone,
 		func(ctx context.Context, in *byID) (Invoice, error) { return readInvoice(ctx, db, in.ID) })
-	web.Command(r, "/invoices", "invoice-shipments", "Invoice shipments, an invoice for each", web.Office,
+	web.Query(r, http.MethodPost, "/invoices/preview", "preview-invoices", "Which invoices would be made of shipments",
+		web.Office,
+		func(ctx context.Context, in *struct {
+			Body struct {
+				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
+			}
+		}) (Preview, error) {
+			return preview(ctx, db, in.Body.ShipmentIDs)
+		})
+	web.Command(r, "/invoices", "invoice-shipments",
+		"Invoice shipments, an invoice for each, or one for those of a customer that wants them together", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`

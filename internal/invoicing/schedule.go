@@ -24,13 +24,15 @@ func Schedule() schedules.Task {
 			_ time.Time) (schedules.Work, error) {
 			open, err := allUninvoiced(ctx, q, site)
 			w := schedules.Work{Words: "makes no invoice: all that is shipped is invoiced"}
-			total := decimal.Zero
-			for _, d := range open {
-				w.Documents, total = append(w.Documents, d.Shipment), total.Add(d.Value)
+			if err != nil || len(open) == 0 {
+				return w, err
 			}
-			if len(open) > 0 {
-				w.Words = fmt.Sprintf("makes %s over %s", measure.Count(len(open), "invoice"), total.StringFixed(2))
+			ids := make([]int64, len(open))
+			for i, d := range open {
+				w.Documents, ids[i] = append(w.Documents, d.Shipment), d.ShipmentID
 			}
+			p, err := preview(ctx, q, ids)
+			w.Words = fmt.Sprintf("makes %s over %s", measure.Count(p.Invoices, "invoice"), p.Total.StringFixed(2))
 			return w, err
 		},
 		Do: invoiceAll,

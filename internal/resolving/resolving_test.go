@@ -34,8 +34,8 @@ func TestWhatAScanMeans(t *testing.T) {
 		INSERT INTO counts (number, site_id, location_id, item_id, found, variance, value, counted_by, counted_at)
 		VALUES ('C-61', 1, 8, 1, 3, 0, 0, 1, now());
 		INSERT INTO shipments (number, order_id, site_id, shipped_by, shipped_at) VALUES ('D-501', 1, 1, 1, now());
-		INSERT INTO invoices (number, site_id, customer_id, shipment_id, invoiced_on, due_on, total, made_by, made_at)
-		VALUES ('I-9001', 1, 2, 1, current_date, current_date, 0, 1, now());
+		INSERT INTO invoices (number, site_id, customer_id, invoiced_on, due_on, total, made_by, made_at)
+		VALUES ('I-9001', 1, 2, current_date, current_date, 0, 1, now());
 		INSERT INTO schedules (number, site_id, task, rule, settings, state, changed_by, changed_at, last_change)
 		VALUES ('T-11', 1, 'x', '{}', '{}', 'paused', 1, now(), 'x'),
 		  ('T-12', 1, 'x', '{}', '{}', 'removed', 1, now(), 'x')`); err != nil {

@@ -41,7 +41,8 @@ const columns = `
 	       d.shipped_at, pe.name AS shipped_by, d.site_id, d.tracking, d.rate, d.carrier_said,
 	       coalesce((SELECT number FROM loads WHERE id = d.load_id), '') AS load,
 	       coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM invoices b
-	         WHERE shipment_id = d.id AND credits IS NULL AND NOT EXISTS (SELECT FROM invoices c WHERE c.credits = b.id)),
+	         WHERE EXISTS (SELECT FROM invoice_lines l WHERE l.invoice_id = b.id AND l.shipment_id = d.id)
+	           AND credits IS NULL AND NOT EXISTS (SELECT FROM invoices c WHERE c.credits = b.id)),
 	       '') AS invoiced
 	  FROM shipments d JOIN outbound o ON o.id = d.order_id JOIN people pe ON pe.id = d.shipped_by `
 

@@ -18,7 +18,7 @@ func parties(kind, label string) Sheet {
 			       trim_scale(overdue)::text AS overdue, trim_scale(credit_limit)::text AS credit_limit,
 			       trim_scale(discount_pct)::text AS discount_pct, CASE WHEN in_parts THEN 'yes'
 			       ELSE 'no' END AS in_parts, invoiced, CASE WHEN taxed THEN 'yes' ELSE 'no' END AS taxed,
-			       due_days::text AS due_days
+			       due_days::text AS due_days, CASE WHEN together THEN 'yes' ELSE 'no' END AS together
 		  FROM parties WHERE kind = '` + kind + `' AND $1 > 0 ORDER BY code`,
 		check: func(_ context.Context, f *facts, old, row Row) error {
 			code := strings.ToUpper(row["code"])
@@ -75,7 +75,9 @@ func partyColumns(kind string) []Column {
 			Column{Name: "invoiced", Label: "Invoiced", Kind: "choice", Default: "later",
 				Choices: []string{"later", "shipped",
 					"mailed"}, Help: "Whether an invoice is made later, with each shipment (shipped), or mailed " +
-					"with it."})
+					"with it."},
+			Column{Name: "together", Label: "One invoice for several shipments", Kind: "flag", Default: "no",
+				Help: "Whether shipments that are invoiced in one go stand on one invoice."})
 	}
 	if kind == "supplier" {
 		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", Kind: "percent", places: 2,
@@ -93,21 +95,21 @@ func writeParty(kind string) func(context.Context, *command.Tx, int32, Row, Row)
 			_, err = tx.ExecContext(ctx, `
 					WITH location AS (INSERT INTO locations (kind, code) VALUES ($1, $3) RETURNING id)
 					INSERT INTO parties (kind, code, name, address, contact, carrier, price_pct, email, terms,
-					  overdue, credit_limit, in_parts, invoiced, discount_pct, taxed, due_days, location_id) SELECT $1, $2, $3, $4, $5,
+					  overdue, credit_limit, in_parts, invoiced, discount_pct, taxed, due_days, together, location_id) SELECT $1, $2, $3, $4, $5,
 					  $6, coalesce($7::numeric, 0), $8, $9, coalesce($10::numeric, 0), $11, $12,
 					  coalesce(nullif($13, ''), 'later'), coalesce($14::numeric, 0), $15,
-					  coalesce($16::integer, 0), id FROM location`,
-				kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"), row["taxed"] != "no", row.number("due_days"))
+					  coalesce($16::integer, 0), $17, id FROM location`,
+				kind, row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"), row["taxed"] != "no", row.number("due_days"), row["together"] == "yes")
 		} else {
 			_, err = tx.ExecContext(ctx, `
 					WITH party AS (UPDATE parties SET name = $2, address = $3, contact = $4, carrier = $5,
 					  price_pct = coalesce($6::numeric, 0), email = $7, terms = $8,
 					  overdue = coalesce($9::numeric, 0), credit_limit = $10, in_parts = $11,
 					  invoiced = coalesce(nullif($12, ''), 'later'), discount_pct = coalesce($13::numeric, 0),
-					  taxed = $14, due_days = coalesce($15::integer, 0)
+					  taxed = $14, due_days = coalesce($15::integer, 0), together = $16
 					  WHERE code = $1 RETURNING location_id)
 					UPDATE locations SET code = $2 FROM party WHERE locations.id = party.location_id`,
-				row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"), row["taxed"] != "no", row.number("due_days"))
+				row["code"], row["name"], row["address"], row["contact"], row["carrier"], price, row["email"], row["terms"], row.number("overdue"), row.number("credit_limit"), row["in_parts"] != "no", row["invoiced"], row.number("discount_pct"), row["taxed"] != "no", row.number("due_days"), row["together"] == "yes")
 		}
 		if err != nil {
 			return fmt.Errorf("writing %s %s: %w", kind, row["code"], err)

@@ -1,6 +1,7 @@
 package pricing
 
 import (
+	"fmt"
 	"slices"
 
 	"github.com/shopspring/decimal"
@@ -44,4 +45,18 @@ func Totals(taxes []Tax) (net, gross decimal.Decimal) {
 		net, gross = net.Add(t.Net), gross.Add(t.Net).Add(t.Amount)
 	}
 	return net, gross
+}
+
+// Words are what stands under amounts on a paper: what they come to before tax, each tax, and the
+// total; the total alone where there is no tax.
+func Words(taxes []Tax) []string {
+	net, total := Totals(taxes)
+	var out []string
+	if !net.Equal(total) {
+		out = append(out, "Before tax: "+net.StringFixed(2))
+		for _, t := range taxes {
+			out = append(out, fmt.Sprintf("Tax of %s %% on %s: %s", t.Pct, t.Net.StringFixed(2), t.Amount.StringFixed(2)))
+		}
+	}
+	return append(out, "Total: "+total.StringFixed(2))
 }

@@ -51,6 +51,9 @@ type Order struct {
 	Due      decimal.Decimal `db:"due" json:"due" doc:"What still has to be taken from stock"`
 	Reserved decimal.Decimal `db:"reserved" json:"reserved" doc:"What of that is reserved for it, on a round or not"`
 	Value    decimal.Decimal `db:"value" json:"value"`
+	// Taxes and Total are those of one that is read by itself.
+	Taxes []pricing.Tax   `db:"-" json:"taxes"`
+	Total decimal.Decimal `db:"-" json:"total" doc:"What it comes to with tax"`
 	// Blockers say why it cannot go; empty when nothing does.
 	Blockers string `db:"blockers" json:"blockers"`
 	// BlockedBy is what Blockers says, for programs.

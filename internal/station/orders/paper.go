@@ -7,12 +7,12 @@ import (
 
 	"lanternrow/internal/availability"
 	"lanternrow/internal/connection"
+	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 
 	"github.com/jmoiron/sqlx"
-	"github.com/shopspring/decimal"
 )
 
 // confirmation is an order as its customer is told of it, with the day on which each
@@ -35,13 +35,11 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 	if o.State == states.Quote {
 		heading = "We offer"
 	}
-	rows, total := papers.Group{Heading: heading}, decimal.Zero
+	rows := papers.Group{Heading: heading}
 	for _, l := range o.Lines {
 		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.Sub(l.Cancelled).String(),
 			Unit: l.Unit}
-		amount := l.Price.Mul(l.Quantity.Sub(l.Cancelled)).Round(2)
-		total = total.Add(amount)
-		row.Note = fmt.Sprintf("at %s: %s", l.Price, amount.StringFixed(2))
+		row.Note = fmt.Sprintf("at %s: %s", l.Price, l.Amount().StringFixed(2))
 		switch {
 		case l.CanGo == nil:
 		case *l.CanGo == "":
@@ -51,7 +49,7 @@ func confirmation(ctx context.Context, q sqlx.QueryerContext, id int64, now time
 		}
 		rows.Rows = append(rows.Rows, row)
 	}
-	title, foot := "Confirmation of order", []string{"Total: " + total.StringFixed(2)}
+	title, foot := "Confirmation of order", pricing.Words(o.Taxes)
 	if o.State == states.Quote {
 		title, foot = "Quote", append(foot, "These prices are valid until "+*o.QuoteUntil+".")
 	}

@@ -6,10 +6,12 @@ import (
 	"time"
 
 	"lanternrow/internal/availability"
+	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
+	"lanternrow/internal/invoicing"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/database"
 	"lanternrow/internal/reservation"
@@ -155,6 +157,7 @@ func pageOrders(
 
 func (o *Order) empty() {
 	o.Lines, o.Shipments, o.Reservations, o.Invoices, o.Freed = []Line{}, []Shipment{}, []reservation.Reservation{}, []Shipment{}, []string{}
+	o.Taxes = []pricing.Tax{}
 }
 
 // exportOrders is the whole list as a table.
@@ -241,6 +244,19 @@ func (o *Order) addDays(
 	return nil
 }
 
+// addTaxes adds up what the order comes to, by the tax rates of its lines.
+func (o *Order) addTaxes(rates map[int64]decimal.Decimal) {
+	amounts := make([]pricing.Taxable, len(o.Lines))
+	for i, l := range o.Lines {
+		amounts[i] = pricing.Taxable{Amount: l.Amount(), Pct: rates[l.ID]}
+	}
+	o.Taxes = pricing.Taxes(amounts)
+	_, o.Total = pricing.Totals(o.Taxes)
+}
+
+// Amount is what the line comes to, without what was cancelled.
+func (l Line) Amount() decimal.Decimal { return l.Price.Mul(l.Quantity.Sub(l.Cancelled)).Round(2) }
+
 // Read reads an order.
 func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, error) {
 	return readOrder(ctx, q, id)
@@ -272,10 +288,15 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 		return o, fmt.Errorf("reading shipments: %w", err)
 	}
 	if err := sqlx.SelectContext(ctx, q, &o.Invoices, `
-		SELECT b.id, b.number FROM invoices b JOIN shipments d ON d.id = b.shipment_id WHERE d.order_id = $1
+		SELECT b.id, b.number FROM invoices b WHERE EXISTS (SELECT FROM invoice_lines l
+		  JOIN shipments d ON d.id = l.shipment_id WHERE l.invoice_id = b.id AND d.order_id = $1)
 		 ORDER BY b.id`, id); err != nil {
 		return o, fmt.Errorf("reading invoices: %w", err)
 	}
-	o.Reservations, err = reservation.OfOrder(ctx, q, id)
+	if o.Reservations, err = reservation.OfOrder(ctx, q, id); err != nil {
+		return o, err
+	}
+	rates, err := invoicing.TaxRates(ctx, q, id)
+	o.addTaxes(rates)
 	return o, err
 }

@@ -1246,7 +1246,7 @@ export interface paths {
         get: operations["list-invoices"];
         put?: never;
         /**
-         * Invoice shipments, an invoice for each
+         * Invoice shipments, an invoice for each, or one for those of a customer that wants them together
          * @description May be used by: lead, office.
          */
         post: operations["invoice-shipments"];
@@ -1290,6 +1290,26 @@ export interface paths {
         get: operations["page-invoices"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invoices/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Which invoices would be made of shipments
+         * @description May be used by: lead, office.
+         */
+        post: operations["preview-invoices"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5366,12 +5386,8 @@ export interface components {
             net: string;
             number: string;
             order: string;
-            /** Format: int64 */
-            order_id: number;
             reason: string;
             shipment: string;
-            /** Format: int64 */
-            shipment_id: number;
             /** Format: int32 */
             site_id: number;
             taxes: components["schemas"]["PricingTax"][];
@@ -5383,8 +5399,13 @@ export interface components {
             description: string;
             /** Format: int64 */
             line_id: number;
+            order: string;
             price: string;
             quantity: string;
+            reference: string;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
             sku: string;
             tax_pct: string;
             unit: string;
@@ -5402,6 +5423,14 @@ export interface components {
              * @description How many rows there are in all, with the first page
              */
             total: number | null;
+        };
+        InvoicingPreview: {
+            button: string;
+            /** Format: int64 */
+            invoices: number;
+            /** @description What goes on one invoice together */
+            notes: string[];
+            total: string;
         };
         InvoicingUninvoiced: {
             customer: string;
@@ -5857,6 +5886,9 @@ export interface components {
             site_id: number;
             /** @enum {string} */
             state: "quote" | "on_hold" | "released" | "shipped" | "cancelled";
+            taxes: components["schemas"]["PricingTax"][];
+            /** @description What it comes to with tax */
+            total: string;
             value: string;
             /** Format: int32 */
             version: number;
@@ -6455,6 +6487,9 @@ export interface components {
             without?: number[];
             /** @description Only from this zone */
             zone?: string;
+        };
+        "Preview-invoicesRequest": {
+            shipment_ids: number[];
         };
         PricingPrice: {
             amount: string;
@@ -10203,6 +10238,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["InvoicingPage"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-invoices": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Preview-invoicesRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingPreview"];
                 };
             };
             /** @description Error */

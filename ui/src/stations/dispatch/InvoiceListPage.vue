@@ -15,6 +15,8 @@ import { money } from '@/parts/words'
 /** All invoices to customers of the site as a table. */
 type Invoice = Schemas['InvoicingInvoice']
 const to = (b: Invoice) => `/dispatch/invoices/${b.id}`
+/** Where a number leads; several lead nowhere. */
+const one = (number: string) => (number.includes(' ') ? undefined : `/go/${number}`)
 const columns: Column<Invoice>[] = [
   { name: 'number', sort: true, label: 'Invoice', of: (b) => b.number, to, mono: true, width: 104 },
   { name: 'made', sort: true, label: 'Made', of: (b) => b.invoiced_on, mono: true, width: 120 },
@@ -24,7 +26,7 @@ const columns: Column<Invoice>[] = [
     sort: true,
     label: 'Order',
     of: (b) => b.order,
-    to: (b) => `/orders/${b.order_id}`,
+    to: (b) => one(b.order),
     mono: true,
     width: 100,
   },
@@ -33,7 +35,7 @@ const columns: Column<Invoice>[] = [
     sort: true,
     label: 'Shipment',
     of: (b) => b.shipment,
-    to: (b) => `/dispatch/${b.shipment_id}`,
+    to: (b) => one(b.shipment),
     mono: true,
     width: 110,
   },

@@ -18,8 +18,10 @@ import CommandNotice from '@/parts/CommandNotice.vue'
 import PagedList from '@/parts/PagedList.vue'
 import { useServerList } from '@/parts/serverList'
 import { sumOf } from '@/parts/sums'
+import { usePreview } from '@/parts/preview'
 import QueryView from '@/parts/QueryView.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import TaxFoot from '@/parts/TaxFoot.vue'
 
 /** For the accounts: what is shipped and not invoiced, and the invoices that follow shipments. */
 const props = defineProps<{ id?: string }>()
@@ -48,7 +50,7 @@ const invoice = useQuery({
 })
 const ticked = ref<(string | number)[]>([])
 const post = ref(false)
-/** Of those that are ticked; of all while none is. */
+/** Of those that are ticked, without tax; of all while none is. */
 const sum = computed(() =>
   money(
     ticked.value.length
@@ -56,6 +58,13 @@ const sum = computed(() =>
       : (sums.value.value ?? '0'),
   ),
 )
+/** Which invoices would be made of what is ticked. */
+const asked = computed(() => (ticked.value.length ? { shipment_ids: ticked.value.map(Number) } : null))
+const {
+  plan: coming,
+  problem: refused,
+  fresh,
+} = usePreview('invoices', asked, (body) => ask(api.POST('/api/v1/invoices/preview', { body })))
 const command = useCommand()
 const { busy, run } = command
 const may = computed(() => can('invoice-shipments'))
@@ -100,7 +109,7 @@ async function credit() {
           }),
         ),
       ),
-    (b) => `${b.number} takes ${b.credits_number} back; ${b.shipment} is not invoiced any more.`,
+    (b) => `${b.number} takes ${b.credits_number} back; ${b.shipment.replaceAll(' ', ', ')} can be invoiced anew.`,
   )
   if (!note) return
   why.discard()
@@ -137,7 +146,9 @@ const columns: Column<Uninvoiced>[] = [
   { name: 'lines', sort: true, label: 'Lines', of: (u) => String(u.lines), right: true, mono: true, width: 80 },
   { name: 'value', sort: true, label: 'Value', of: (u) => money(u.value), right: true, mono: true, width: 120 },
 ]
+const numbersOf = (b: Schemas['InvoicingInvoice']) => [...b.shipment.split(' '), ...b.order.split(' ')]
 const lineColumns: Column<Schemas['InvoicingLine']>[] = [
+  { name: 'shipment', label: 'Shipment', of: (l) => l.shipment, mono: true },
   { name: 'item', label: 'Item' },
   { name: 'quantity', label: 'Quantity', of: (l) => `${l.quantity} ${l.unit}`, right: true, mono: true },
   { name: 'price', label: 'Price', of: (l) => l.price, right: true, mono: true },
@@ -176,14 +187,10 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
         <span class="mono">{{ invoice.data.value.number }}</span>
       </h1>
       <p class="mute">
-        {{ invoice.data.value.customer }}, for shipment
-        <router-link class="mono" :to="`/dispatch/${invoice.data.value.shipment_id}`">{{
-          invoice.data.value.shipment
-        }}</router-link>
-        of order
-        <router-link class="mono" :to="`/orders/${invoice.data.value.order_id}`">{{
-          invoice.data.value.order
-        }}</router-link>, made {{ invoice.data.value.invoiced_on }} by {{ invoice.data.value.made_by }}.
+        {{ invoice.data.value.customer }}, for
+        <template v-for="(n, i) in numbersOf(invoice.data.value)" :key="n"
+          ><template v-if="i">, </template><router-link class="mono" :to="`/go/${n}`">{{ n }}</router-link></template
+        >, made {{ invoice.data.value.invoiced_on }} by {{ invoice.data.value.made_by }}.
         <template v-if="!invoice.data.value.credits"
           >Due <b class="mono">{{ invoice.data.value.due_on }}</b>{{
             invoice.data.value.terms && `, ${invoice.data.value.terms}`
@@ -208,23 +215,13 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
         label="Lines"
         :columns="lineColumns"
         :rows="invoice.data.value.lines"
-        :row-key="(l) => l.line_id"
+        :row-key="(l) => `${l.shipment_id}/${l.line_id}`"
       >
         <template #item="{ row: l }">
           <b>{{ l.description }}</b> <span class="mono mute small">{{ l.sku }}</span>
         </template>
         <template #foot>
-          <template v-if="invoice.data.value.net !== invoice.data.value.total">
-            <div class="r">
-              Before tax <span class="mono">{{ money(invoice.data.value.net) }}</span>
-            </div>
-            <div v-for="t in invoice.data.value.taxes" :key="t.pct" class="r">
-              Tax of {{ t.pct }} % on {{ money(t.net) }} <span class="mono">{{ money(t.amount) }}</span>
-            </div>
-          </template>
-          <div class="r">
-            Total <b class="mono">{{ money(invoice.data.value.total) }}</b>
-          </div>
+          <TaxFoot :taxes="invoice.data.value.taxes" :total="invoice.data.value.total" />
         </template>
       </SheetTable>
       <div class="fields" style="margin-top: 12px">
@@ -239,8 +236,8 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
       </div>
       <EntryForm v-if="taking || why.changed.value" @submit="credit">
         <p class="mute">
-          A credit note over {{ money(invoice.data.value.total) }} is made. {{ invoice.data.value.shipment }} is not
-          invoiced any more, and can be invoiced anew.
+          A credit note over {{ money(invoice.data.value.total) }} is made. What was shipped with
+          {{ invoice.data.value.shipment.replaceAll(' ', ', ') }} is not invoiced any more, and can be invoiced anew.
         </p>
         <div class="fields">
           <FormField label="Reason" required><TextEntry v-model="reason" :maxlength="200" :width="360" /></FormField>
@@ -273,19 +270,16 @@ const lineColumns: Column<Schemas['InvoicingLine']>[] = [
         <template #empty>Everything that was shipped is invoiced.</template>
       </QueryView>
       <div v-if="may && listed.length" class="fields" style="margin-top: 12px">
-        <a-button type="primary" data-primary :disabled="!ticked.length || busy" @click="make">
-          Make {{ plural(ticked.length, 'invoice') }}<template v-if="ticked.length">, {{ sum }}</template>
+        <a-button type="primary" data-primary :disabled="!ticked.length || busy || !!refused" @click="make">
+          {{ coming?.button ?? 'Make invoices' }}
         </a-button>
         <a-checkbox v-model:checked="post">Mail each</a-checkbox>
       </div>
+      <p v-if="coming" class="mute">
+        With tax. <template v-for="n in coming.notes" :key="n">{{ n }} </template>
+      </p>
+      <div v-if="refused && fresh" class="note s" role="alert">{{ refused.message }}</div>
     </template>
     <CommandNotice :of="command" />
   </BenchLayout>
 </template>
-
-<style scoped>
-.r :is(span, b).mono {
-  display: inline-block;
-  min-width: 110px;
-}
-</style>

@@ -12,6 +12,7 @@ import ReserveSheet from './ReserveSheet.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import TaxFoot from '@/parts/TaxFoot.vue'
 import type { Column } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
@@ -209,7 +210,7 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
   <p class="mute">
     {{ o.customer }}, wanted <span class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</span>,
     {{ o.carrier || 'no carrier' }}<template v-if="o.reference">, customer's reference {{ o.reference }}</template
-    >. <b class="mono">{{ money(o.value) }}</b> in all.
+    >. <b class="mono">{{ money(o.total) }}</b> in all.
     <template v-if="o.quote_until && o.state === 'quote'">Valid until {{ o.quote_until }}.</template>
     <template v-if="o.note">{{ o.note }}.</template>
     <template v-if="o.owing">Taken though the customer owes, by {{ o.owing_by }}: {{ o.owing }}.</template>
@@ -246,6 +247,7 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
       <template v-else>{{ l.item_id ? l.reserved : '' }}</template>
     </template>
     <template #more="{ row: l }"><ReserveSheet :line="l" @done="reserving = 0" /></template>
+    <template #foot><TaxFoot :taxes="o.taxes" :total="o.total" /></template>
   </SheetTable>
   <template v-if="o.reservations.length">
     <h2>
