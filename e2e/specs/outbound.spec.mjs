@@ -318,6 +318,15 @@ test('a carton is looked through, weighed, loaded onto the right vehicle, and in
   await expect(page.getByRole('heading', { name: /^Credit note CN-/ })).toBeVisible()
   await page.goto('/dispatch/invoices')
   await expect(page.getByLabel(`Tick ${sent.shipments[0].number}`)).toBeVisible()
+  // The shipment itself was a mistake: it is taken back by a paper of its own, and stands packed again.
+  await page.goto(`/dispatch/${sent.shipments[0].id}`)
+  await page.getByRole('button', { name: 'Take it back' }).click()
+  await page.getByRole('textbox', { name: 'Reason' }).fill('The wrong carton was loaded')
+  await page.getByRole('button', { name: `Take ${sent.shipments[0].number} back, 1 carton` }).click()
+  await expect(page.locator('.note').filter({ hasText: /Taken back with DB-\d+ by/ })).toBeVisible()
+  expect((await ask(page, `/sales-orders/${o.id}`)).state).toBe('released')
+  await page.goto('/dispatch')
+  await expect(page.getByRole('checkbox', { name: new RegExp(o.number) })).toBeVisible()
 })
 
 test('orders of one carrier are sent in one step', async ({ page }) => {

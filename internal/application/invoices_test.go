@@ -64,3 +64,60 @@ func TestShipmentsStandOnOneInvoiceWhereACustomerWantsIt(t *testing.T) {
 		t.Errorf("not invoiced: %v", open)
 	}
 }
+
+// TestAShipmentIsTakenBackByAPaperOfItsOwn ships units, a lot and freight by mistake and takes the
+// shipment back: goods, order and cartons stand as before it, both papers stay, and it is shipped
+// anew. One that is invoiced is not taken back before its invoice is.
+func TestAShipmentIsTakenBackByAPaperOfItsOwn(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "6", "price": "20"},
+			{"text": "Freight", "quantity": "1", "price": "12.5"}}}).JSON()
+	packedFor(lead, o)
+	figures := func() string { return fmt.Sprint(at(lead.Get("/items/1?site=1").JSON(), "figures")) }
+	order := func() object { return lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON() }
+	before, packed := figures(), lead.Get("/cartons?site=1&state=packed").JSONs()
+	d := lead.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).JSON()
+	path := fmt.Sprintf("/shipments/%d", id(d, "id"))
+	invoice := fmt.Sprintf("/invoices/%v", order()["invoices"].([]any)[0].(object)["id"])
+	back := object{"reason": "the wrong order went"}
+	picker.Post(path+"/take-back", back).Refused(403, "role", "")
+	lead.Get(path+"/take-back/preview").Refused(409, "shipment_invoiced", "", "is invoiced by I-", "Take the invoice back first")
+	lead.Post(path+"/take-back", back).Refused(409, "shipment_invoiced", "")
+	lead.Get(path+"/taken-back.pdf").Refused(404, "unknown", "")
+	lead.Post(invoice+"/credit", object{"reason": "it did not go"}).JSON()
+	lead.Post(path+"/take-back", object{"reason": "x"}).Refused(422, "reason_short", "reason")
+	look := lead.Get(path + "/take-back/preview").JSON()
+	if look["button"] != fmt.Sprintf("Take %s back, 1 carton", d["number"]) || at(look, "moves", 0, "quantity") != "6" {
+		t.Fatalf("it would be taken back so: %v", look)
+	}
+	taken := lead.Post(path+"/take-back", back).JSON()
+	if taken["state"] != "taken_back" || taken["taken_back"] != "DB-1" || taken["reason"] != back["reason"] {
+		t.Fatalf("taken back: %v", taken)
+	}
+	lead.Post(path+"/take-back", back).Refused(409, "shipment_taken_back", "", "already, with DB-1")
+	lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).Refused(409, "shipment_taken_back", "shipment_ids")
+	if open := lead.Get("/uninvoiced?site=1").Rows(); len(open) != 0 {
+		t.Errorf("to be invoiced: %v", open)
+	}
+	if after := figures(); after != before {
+		t.Errorf("before it the item had %s, and has %s", before, after)
+	}
+	stands := lead.Get("/cartons?site=1&state=packed").JSONs()
+	if got := order(); got["state"] != "released" || len(stands) != 1 || stands[0]["sscc"] != packed[0]["sscc"] {
+		t.Errorf("the order is %v, packed are %v", got["state"], stands)
+	}
+	if text := paperText(t, lead, path+"/taken-back.pdf"); !strings.Contains(text, "DB-1") ||
+		!strings.Contains(text, "Takes back delivery note "+d["number"].(string)+": the wrong order went") ||
+		!strings.Contains(text, "HC-050") || !strings.Contains(text, "Freight") {
+		t.Errorf("the paper says\n%s", text)
+	}
+	again := lead.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).JSON()
+	if got := order(); got["state"] != "shipped" || again["invoiced"] == "" || len(got["shipments"].([]any)) != 2 {
+		t.Errorf("shipped anew: %v, invoiced %v", got["state"], again["invoiced"])
+	}
+	h.Whole(t)
+}

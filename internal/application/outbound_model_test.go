@@ -353,8 +353,15 @@ func (d *shop) leave() {
 	}
 	var open []int64
 	if err := d.App.Select(&open, `
-		SELECT DISTINCT shipment_id FROM shipment_lines WHERE invoiced < quantity ORDER BY 1`); err != nil {
+		SELECT DISTINCT shipment_id FROM shipment_lines x JOIN shipments d ON d.id = x.shipment_id
+		 WHERE invoiced < quantity AND d.state <> 'taken_back' ORDER BY 1`); err != nil {
 		d.t.Fatal(err)
+	}
+	if len(open) > 0 && d.r.IntN(8) == 0 {
+		do(d, "take back", func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
+			return shipping.TakeBack(ctx, tx, open[d.r.IntN(len(open))], "it was the wrong order")
+		})
+		return
 	}
 	if len(open) > d.r.IntN(3) {
 		if _, err := d.Owner.Exec(`UPDATE parties SET together = $1 WHERE kind = 'customer'`, d.r.IntN(2) == 0); err != nil {
@@ -546,7 +553,8 @@ func (d *shop) stands(step int) {
 			       ELSE 'nowhere' END`,
 		"shipments and lines differ": `
 			SELECT count(*) FROM outbound_lines l
-			 WHERE shipped <> coalesce((SELECT sum(quantity) FROM shipment_lines WHERE line_id = l.id), 0)`,
+			 WHERE shipped <> coalesce((SELECT sum(x.quantity) FROM shipment_lines x JOIN shipments d
+			       ON d.id = x.shipment_id WHERE x.line_id = l.id AND d.state <> 'taken_back'), 0)`,
 		"invoices and shipments differ": `
 			SELECT count(*) FROM shipment_lines d
 			 WHERE invoiced <> coalesce((SELECT sum(x.quantity) FROM invoice_lines x
@@ -619,7 +627,7 @@ func (d *shop) compareParts(step int, item int32, f ledger.Figures) {
 // musts are the things that a day has not been lived without: it goes on until each was done.
 var musts = []string{
 	"sell", "change", "released", "reservation", "unreserve", "wave", "pick", "short", "reassign", "dissolve", "bring to the bench", "returned to stock", "close", "open again", "ship",
-	"load", "unload", "leave", "invoice", "ship from the round", "count", "change reservation", "release-orders", "plan-rounds", "invoice-shipments",
+	"load", "unload", "leave", "invoice", "take back", "ship from the round", "count", "change reservation", "release-orders", "plan-rounds", "invoice-shipments",
 }
 
 // short names what was not done yet.

@@ -101,6 +101,17 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, channel Channel, i
 	return nil
 }
 
+// Withdraw gives up on what waits to be told of a document, if anything does.
+func Withdraw(ctx context.Context, tx *command.Tx, site int32, channel Channel, document string) error {
+	_, err := tx.ExecContext(ctx, `UPDATE outbox SET state = 'discarded', done_at = $4
+		WHERE site_id = $1 AND channel = $2 AND document = $3 AND state = 'waiting'`, site, channel, document, tx.Now)
+	if err != nil {
+		return fmt.Errorf("withdrawing a message: %w", err)
+	}
+	tx.NotifySite(site, topic, string(channel))
+	return nil
+}
+
 // Paper is what a message carries.
 func Paper(ctx context.Context, q sqlx.QueryerContext, id int64) (name string, paper []byte, err error) {
 	var m Message

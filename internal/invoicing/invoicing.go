@@ -130,6 +130,7 @@ type bill struct {
 	Together  bool   `db:"together"`
 	Shipment  int64  `db:"id"`
 	Number    string `db:"number"`
+	TakenBack string `db:"taken_back"`
 	shipments []int64
 	numbers   []string
 }
@@ -139,7 +140,8 @@ type bill struct {
 func bills(ctx context.Context, q sqlx.QueryerContext, shipments []int64) ([]bill, error) {
 	var each []bill
 	err := sqlx.SelectContext(ctx, q, &each, `
-		SELECT d.id, d.number, d.site_id, so.customer_id, p.name, p.terms, p.due_days, p.together
+		SELECT d.id, d.number, coalesce(d.taken_back_number, '') AS taken_back, d.site_id, so.customer_id, p.name, p.terms,
+		       p.due_days, p.together
 		  FROM shipments d JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id
 		 WHERE d.id = ANY($1) ORDER BY d.id`, shipments)
 	if err != nil {
@@ -149,6 +151,10 @@ func bills(ctx context.Context, q sqlx.QueryerContext, shipments []int64) ([]bil
 	var out []bill
 	at := map[whose]int{}
 	for _, b := range each {
+		if b.TakenBack != "" {
+			return nil, refusal.New(refusal.ShipmentTakenBack, "shipment_ids", "%s was taken back with %s. It is not invoiced.",
+				b.Number, b.TakenBack).Of(refusal.Conflict)
+		}
 		key := whose{b.Site, b.Customer}
 		i, begun := at[key]
 		if !begun || !b.Together {

@@ -33,6 +33,9 @@ func Settle(ctx context.Context, tx *command.Tx, order int64) error {
 	switch {
 	case err != nil:
 		return fmt.Errorf("reading an order's lines: %w", err)
+	case o.Open && o.State == states.Shipped:
+		// A shipment of it was taken back.
+		return Move(ctx, tx, order, o.State, states.Released)
 	case o.Open:
 		return nil
 	case o.Shipped:

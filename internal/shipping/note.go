@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/core/states"
 	"lanternrow/internal/papers"
 
 	"github.com/jmoiron/sqlx"
@@ -41,6 +42,13 @@ func Note(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte,
 	}
 	for _, c := range d.Cartons {
 		n.Groups = append(n.Groups, c.Group())
+	}
+	if d.State == states.ShipmentTakenBack {
+		rows, err := shippedRows(ctx, q, id)
+		if err != nil {
+			return "", nil, err
+		}
+		n.Groups = append(n.Groups, papers.Group{Heading: "Taken back with " + d.TakenBack + ": " + d.Reason, Rows: rows})
 	}
 	pdf, err := n.Print()
 	return d.Number, pdf, err

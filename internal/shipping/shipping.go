@@ -19,7 +19,7 @@ import (
 type Shipment struct {
 	ID        int64            `db:"id" json:"id"`
 	Number    string           `db:"number" json:"number"`
-	State     states.Shipment  `db:"state" json:"state" enum:"left,asked,carried,refused"`
+	State     states.Shipment  `db:"state" json:"state" enum:"left,asked,carried,refused,taken_back"`
 	OrderID   int64            `db:"order_id" json:"order_id"`
 	Order     string           `db:"order_number" json:"order"`
 	Customer  string           `db:"customer" json:"customer"`
@@ -32,7 +32,13 @@ type Shipment struct {
 	Said      string           `db:"carrier_said" json:"said" doc:"Why the carrier gave no number"`
 	Load      string           `db:"load" json:"load" doc:"The vehicle that it left on"`
 	Invoiced  string           `db:"invoiced" json:"invoiced" doc:"The invoice that follows it; empty while there is none"`
-	Cartons   []cartons.Carton `db:"-" json:"cartons"`
+	// TakenBack is the number of the paper that took it back, by whom, when and for what reason; empty
+	// for one that stands.
+	TakenBack   string           `db:"taken_back_number" json:"taken_back"`
+	TakenBackAt *time.Time       `db:"taken_back_at" json:"taken_back_at"`
+	TakenBackBy string           `db:"taken_back_by" json:"taken_back_by"`
+	Reason      string           `db:"taken_back_reason" json:"reason"`
+	Cartons     []cartons.Carton `db:"-" json:"cartons"`
 	documents.Sorted
 }
 
@@ -43,7 +49,8 @@ const columns = `
 	       coalesce((SELECT string_agg(number, ', ' ORDER BY id) FROM invoices b
 	         WHERE EXISTS (SELECT FROM invoice_lines l WHERE l.invoice_id = b.id AND l.shipment_id = d.id)
 	           AND credits IS NULL AND NOT EXISTS (SELECT FROM invoices c WHERE c.credits = b.id)),
-	       '') AS invoiced
+	       '') AS invoiced, coalesce(d.taken_back_number, '') AS taken_back_number, d.taken_back_at,
+	       coalesce((SELECT name FROM people WHERE id = d.taken_back_by), '') AS taken_back_by, d.taken_back_reason
 	  FROM shipments d JOIN outbound o ON o.id = d.order_id JOIN people pe ON pe.id = d.shipped_by `
 
 // Latest lists the latest shipments of a site.

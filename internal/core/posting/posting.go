@@ -27,29 +27,32 @@ const (
 	Load           Kind = "load"
 	Unload         Kind = "unload"
 	Ship           Kind = "ship"
-	Count          Kind = "count"
+	// ReverseShipment takes a shipment back: its goods never went.
+	ReverseShipment Kind = "reverse_shipment"
+	Count           Kind = "count"
 )
 
 // Steps are the business steps of CBV 2.0 that the kinds are. Where the vocabulary has
 // none that says more, it is the one of the work that the kind is part of.
 var Steps = map[Kind]string{
-	Receive:        "receiving",
-	ReverseReceipt: "receiving",
-	Inspect:        "inspecting",
-	Release:        "accepting",
-	PutAwayLoad:    "storing",
-	PutAway:        "storing",
-	PutAwayReturn:  "storing",
-	Move:           "storing",
-	Pick:           "picking",
-	Stage:          "staging_outbound",
-	Pack:           "packing",
-	Unpack:         "unpacking",
-	Restock:        "storing",
-	Load:           "loading",
-	Unload:         "unloading",
-	Ship:           "shipping",
-	Count:          "cycle_counting",
+	Receive:         "receiving",
+	ReverseReceipt:  "receiving",
+	Inspect:         "inspecting",
+	Release:         "accepting",
+	PutAwayLoad:     "storing",
+	PutAway:         "storing",
+	PutAwayReturn:   "storing",
+	Move:            "storing",
+	Pick:            "picking",
+	Stage:           "staging_outbound",
+	Pack:            "packing",
+	Unpack:          "unpacking",
+	Restock:         "storing",
+	Load:            "loading",
+	Unload:          "unloading",
+	Ship:            "shipping",
+	ReverseShipment: "void_shipping",
+	Count:           "cycle_counting",
 }
 
 // Step is the business step that a kind is; empty for what is no kind.

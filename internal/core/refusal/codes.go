@@ -295,14 +295,17 @@ const (
 	OneTooMany       Code = "one_too_many"
 	OtherCarrier     Code = "other_carrier"
 	CarrierUnknown   Code = "carrier_unknown"
-	PalletUnknown    Code = "pallet_unknown"
-	RestockFirst     Code = "restock_first"
-	SerialMissing    Code = "serial_missing"
-	SizesMissing     Code = "sizes_missing"
-	ThingTooLarge    Code = "thing_too_large"
-	ThingsMany       Code = "things_many"
-	WeightAbsurd     Code = "weight_absurd"
-	WeightDiffers    Code = "weight_differs"
+	// A shipment that is taken back is not invoiced any more.
+	ShipmentInvoiced  Code = "shipment_invoiced"
+	ShipmentTakenBack Code = "shipment_taken_back"
+	PalletUnknown     Code = "pallet_unknown"
+	RestockFirst      Code = "restock_first"
+	SerialMissing     Code = "serial_missing"
+	SizesMissing      Code = "sizes_missing"
+	ThingTooLarge     Code = "thing_too_large"
+	ThingsMany        Code = "things_many"
+	WeightAbsurd      Code = "weight_absurd"
+	WeightDiffers     Code = "weight_differs"
 )
 
 // Refusals about shipping and invoicing.
@@ -351,7 +354,7 @@ var Codes = []Code{
 	CountMalformed, CrossAislesMalformed, CustomerUnknown, ExpiryDiffers, FieldMissing, FlagMalformed,
 	GTINTaken, ItemHasMoved, ItemNotHere, ItemNotStocked, ItemUnknown, LimitLow, LocationInUse,
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
-	CarrierUnknown, PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
+	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
 	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
 	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,

@@ -21,7 +21,7 @@ var outboundLine = map[OutboundLine][]OutboundLine{
 	OutboundLineOpen:      {OutboundLinePlanned, OutboundLinePicked, OutboundLineShipped, OutboundLineCancelled},
 	OutboundLinePlanned:   {OutboundLineOpen, OutboundLinePicked, OutboundLineShipped, OutboundLineCancelled},
 	OutboundLinePicked:    {OutboundLineOpen, OutboundLinePlanned, OutboundLineShipped, OutboundLineCancelled},
-	OutboundLineShipped:   {OutboundLineOpen},
+	OutboundLineShipped:   {OutboundLineOpen, OutboundLinePicked},
 	OutboundLineCancelled: {OutboundLineOpen},
 }
 
@@ -107,6 +107,8 @@ const (
 	ShipmentAsked   Shipment = "asked"
 	ShipmentCarried Shipment = "carried"
 	ShipmentRefused Shipment = "refused"
+	// ShipmentTakenBack is one that was made by mistake.
+	ShipmentTakenBack Shipment = "taken_back"
 )
 
 // CountRequest is the state of a request to count an item in a bin.

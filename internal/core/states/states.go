@@ -155,6 +155,7 @@ var Steps = map[Document]map[string][]string{
 		Quote:    {OnHold, Cancelled},
 		OnHold:   {Released, Shipped, Cancelled},
 		Released: {OnHold, Shipped, Cancelled},
+		Shipped:  {Released},
 	}),
 	InboundOrders: steps(map[Inbound][]Inbound{
 		Draft:          {Placed, Closed},
@@ -172,6 +173,7 @@ var Steps = map[Document]map[string][]string{
 		CartonAtBench: {CartonPacked, CartonBlank, CartonShipped},
 		CartonPacked:  {CartonAtBench, CartonLoaded, CartonShipped},
 		CartonLoaded:  {CartonPacked, CartonShipped},
+		CartonShipped: {CartonPacked},
 	}),
 	Arrivals: steps(map[Arrival][]Arrival{
 		ArrivalOpen: {ArrivalDone},
@@ -189,9 +191,10 @@ var Steps = map[Document]map[string][]string{
 		StopOpen: {StopPicked, StopShort},
 	}),
 	Shipments: steps(map[Shipment][]Shipment{
-		ShipmentLeft:    {ShipmentAsked},
-		ShipmentAsked:   {ShipmentCarried, ShipmentRefused},
-		ShipmentRefused: {ShipmentAsked},
+		ShipmentLeft:    {ShipmentAsked, ShipmentTakenBack},
+		ShipmentAsked:   {ShipmentCarried, ShipmentRefused, ShipmentTakenBack},
+		ShipmentCarried: {ShipmentTakenBack},
+		ShipmentRefused: {ShipmentAsked, ShipmentTakenBack},
 	}),
 	Counts: steps(map[Count][]Count{
 		CountCounted: {CountAccepted, CountWithdrawn},

@@ -4284,6 +4284,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/shipments/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a shipment back that was made by mistake, by a paper of its own
+         * @description May be used by: lead.
+         */
+        post: operations["take-shipment-back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}/take-back/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What taking a shipment back would do
+         * @description May be used by: lead.
+         */
+        get: operations["preview-take-back"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shipments/{id}/taken-back.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The paper that takes a shipment back
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["taken-back-note"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sites": {
         parameters: {
             query?: never;
@@ -6520,7 +6580,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -7553,6 +7613,7 @@ export interface components {
             /** Format: int64 */
             order_id: number;
             rate: string | null;
+            reason: string;
             /** @description Why the carrier gave no number */
             said: string;
             /** Format: date-time */
@@ -7561,7 +7622,11 @@ export interface components {
             /** Format: int32 */
             site_id: number;
             /** @enum {string} */
-            state: "left" | "asked" | "carried" | "refused";
+            state: "left" | "asked" | "carried" | "refused" | "taken_back";
+            taken_back: string;
+            /** Format: date-time */
+            taken_back_at: string | null;
+            taken_back_by: string;
             /** @description The carrier's number; empty while it gave none */
             tracking: string;
         };
@@ -7765,6 +7830,10 @@ export interface components {
             zone: string;
         };
         "Take-invoice-backRequest": {
+            reason: string;
+        };
+        "Take-shipment-backRequest": {
+            /** @description Why; it stands on the paper */
             reason: string;
         };
         "Tell-carrierRequest": {
@@ -8775,7 +8844,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -8832,7 +8901,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -9656,7 +9725,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -9710,7 +9779,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -10634,7 +10703,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -10691,7 +10760,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11154,7 +11223,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11211,7 +11280,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11297,7 +11366,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11354,7 +11423,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -15325,7 +15394,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -15382,7 +15451,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -15901,6 +15970,108 @@ export interface operations {
         };
     };
     "shipment-note": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-shipment-back": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take-shipment-backRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShippingShipment"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "taken-back-note": {
         parameters: {
             query?: never;
             header?: never;

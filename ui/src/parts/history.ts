@@ -38,7 +38,8 @@ const order: Record<Exclude<Kind, ''>, number> = {
   load: 14,
   unload: 15,
   ship: 16,
-  count: 17,
+  reverse_shipment: 17,
+  count: 18,
 }
 export const kinds = Object.keys(order) as Exclude<Kind, ''>[]
 

@@ -18,6 +18,7 @@ import InvoiceWith from './InvoiceWith.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import TakeBackShipment from './TakeBackShipment.vue'
 
 const props = defineProps<{ id?: string }>()
 const router = useRouter()
@@ -211,6 +212,7 @@ const names = computed(() =>
         {{ shipment.data.value.said }}; it has no number yet.
         <a-button :disabled="busy" @click="askAgain">Ask again</a-button>
       </div>
+      <TakeBackShipment :shipment="shipment.data.value" />
     </template>
     <template v-else-if="anyTicked">
       <h1>{{ plural(many.length, 'order') }} with {{ many[0]!.carrier || 'no carrier' }}</h1>
