@@ -121,3 +121,63 @@ func TestAShipmentIsTakenBackByAPaperOfItsOwn(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestASuppliersInvoiceMayComeBeforeItsGoodsAndOverOrders enters one invoice over two orders before
+// all of it came: it is asked about, kept, counts nothing, and is matched once when the goods are here.
+func TestASuppliersInvoiceMayComeBeforeItsGoodsAndOverOrders(t *testing.T) {
+	t.Parallel()
+	_, base := serve(t)
+	office, receiver := world.SignOn(t, base, "office"), world.SignOn(t, base, "lead")
+	first, came := buy(t, receiver, "12", "1")
+	second, comes := buy(t, receiver, "7", "1")
+	price, line := at(first, "lines", 0, "price"), func(o object) any { return at(o, "lines", 0, "id") }
+	receive := func(arrival object, quantity string) {
+		receiver.Post(fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": 1,
+			"lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": quantity}}}).JSON()
+	}
+	receive(came, "12")
+	path := fmt.Sprintf("/purchase-orders/%d/invoices", id(first, "id"))
+	invoice := object{"number": "F-80", "invoiced_on": day(0), "lines": []object{
+		{"line_id": line(first), "quantity": "12", "price": price}, {"line_id": line(second), "quantity": "7", "price": price}}}
+	office.Post(path, invoice).Refused(409, "goods_to_come", "lines[1].quantity",
+		"the invoice is for 7, and 0 of 7 ordered on "+second["number"].(string)+" came")
+	invoice["sure"] = []string{"goods_to_come"}
+	kept := office.Post(path, invoice).JSON()
+	both := fmt.Sprintf("%v, %v", first["number"], second["number"])
+	if at(kept, "invoices", 0, "waits") != true || at(kept, "invoices", 0, "orders") != both ||
+		at(kept, "lines", 0, "invoiced") != "0" {
+		t.Fatalf("kept: %v, %v invoiced", kept["invoices"], at(kept, "lines", 0, "invoiced"))
+	}
+	office.Post(path, invoice).Refused(409, "invoice_known", "number")
+	other := fmt.Sprintf("/purchase-orders/%d/invoices/%d", id(second, "id"), id(kept, "invoices", 0, "id"))
+	office.Post(other+"/match", nil).Refused(422, "invoice_over_received", "", "7 ordered, 0 received")
+	receive(comes, "7")
+	matched := office.Post(other+"/match", nil).JSON()
+	if at(matched, "invoices", 0, "waits") != false || at(matched, "lines", 0, "invoiced") != "7" {
+		t.Fatalf("matched: %v", matched)
+	}
+	office.Post(other+"/match", nil).Refused(409, "invoice_matched", "")
+	read := func(o object) any {
+		return at(office.Get(fmt.Sprintf("/purchase-orders/%d", id(o, "id"))).JSON(), "lines", 0, "invoiced")
+	}
+	if read(first) != "12" {
+		t.Errorf("%v of the first order are invoiced", read(first))
+	}
+	// Taken back, it is asked for on neither; one that waits takes nothing off when it goes.
+	office.Post(other+"/take-back", object{"reason": "typed twice"}).JSON()
+	if read(first) != "0" || read(second) != "0" {
+		t.Errorf("after it was taken back %v and %v are invoiced", read(first), read(second))
+	}
+	third, _ := buy(t, receiver, "5", "1")
+	path = fmt.Sprintf("/purchase-orders/%d/invoices", id(third, "id"))
+	early := office.Post(path, object{"number": "F-81", "invoiced_on": day(0), "sure": []string{"goods_to_come"},
+		"lines": []object{{"line_id": line(third), "quantity": "5", "price": price}}}).JSON()
+	office.Post(fmt.Sprintf("%s/%d/take-back", path, id(early, "invoices", 0, "id")), object{"reason": "typed twice"}).JSON()
+	if read(third) != "0" {
+		t.Errorf("%v of the third order are invoiced", read(third))
+	}
+	// More than was ordered never waits.
+	office.Post(path, object{"number": "F-82", "invoiced_on": day(0), "sure": []string{"goods_to_come"},
+		"lines": []object{{"line_id": line(third), "quantity": "6", "price": price}}}).Refused(422, "invoice_over_received",
+		"lines[0].quantity")
+}

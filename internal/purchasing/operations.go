@@ -169,6 +169,14 @@ func registerPapers(r *web.Router) {
 		}) (Order, error) {
 			return TakeInvoiceBack(ctx, tx, in.ID, in.Invoice, in.Body.Reason)
 		})
+	web.Command(r, "/purchase-orders/{id}/invoices/{invoice}/match", "match-invoice",
+		"Match an invoice that waited for its goods", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID      int64 `path:"id"`
+			Invoice int64 `path:"invoice"`
+		}) (Order, error) {
+			return MatchInvoice(ctx, tx, in.ID, in.Invoice)
+		})
 	web.Command(r, "/purchase-orders/{id}/invoices", "enter-invoice",
 		"Enter a supplier's invoice, matched with what was ordered and what came", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {

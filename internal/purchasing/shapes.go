@@ -81,6 +81,9 @@ type Invoice struct {
 	Counter   bool   `db:"counter" json:"counter"`
 	TakenBack bool   `db:"taken_back" json:"taken_back"`
 	Reason    string `db:"reason" json:"reason"`
+	// Waits is true for one whose goods are still to come; Orders are those that it asks for.
+	Waits  bool   `db:"waits" json:"waits"`
+	Orders string `db:"orders" json:"orders"`
 }
 
 // NewSupplierInvoice is an invoice as it is entered.

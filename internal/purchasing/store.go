@@ -153,8 +153,12 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 		SELECT b.id, b.number, to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, pe.name AS person,
 		       (SELECT sum(quantity * price) FROM supplier_invoice_lines WHERE invoice_id = b.id)
 		         * CASE WHEN b.takes_back IS NULL THEN 1 ELSE -1 END AS amount,
-		       b.takes_back IS NOT NULL AS counter, b.taken_back, b.reason
-		  FROM supplier_invoices b JOIN people pe ON pe.id = b.entered_by WHERE b.order_id = $1 ORDER BY b.id`, id)
+		       b.takes_back IS NOT NULL AS counter, b.taken_back, b.waits AND NOT b.taken_back AS waits, b.reason,
+		       (SELECT string_agg(DISTINCT d.number, ', ') FROM supplier_invoice_lines x JOIN inbound_lines l ON l.id = x.line_id
+		          JOIN inbound_orders d ON d.id = l.order_id WHERE x.invoice_id = b.id) AS orders
+		  FROM supplier_invoices b JOIN people pe ON pe.id = b.entered_by
+		 WHERE EXISTS (SELECT FROM supplier_invoice_lines x JOIN inbound_lines l ON l.id = x.line_id
+		    WHERE x.invoice_id = b.id AND l.order_id = $1) ORDER BY b.id`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading invoices: %w", err)
 	}

@@ -32,6 +32,11 @@ func (m Match) Check(field string) error {
 	return m.CheckPrice(field)
 }
 
+// Early tells whether a line invoices no more than was ordered, of which part is still to come.
+func (m Match) Early() bool {
+	return m.Quantity.GreaterThan(m.MayInvoice()) && !m.Quantity.GreaterThan(m.Ordered.Sub(m.Invoiced))
+}
+
 // CheckQuantity stops a line that invoices more than came.
 func (m Match) CheckQuantity(field string) error {
 	if !m.Quantity.GreaterThan(m.MayInvoice()) {

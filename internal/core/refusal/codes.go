@@ -158,8 +158,11 @@ const (
 	QuoteExpired         Code = "quote_expired"
 	ReferenceUsed        Code = "reference_used"
 	PriceNought          Code = "price_nought"
-	QuoteOver            Code = "quote_over"
-	SupplierUnknown      Code = "supplier_unknown"
+	// An invoice that comes before its goods is kept, and matched once.
+	GoodsToCome     Code = "goods_to_come"
+	InvoiceMatched  Code = "invoice_matched"
+	QuoteOver       Code = "quote_over"
+	SupplierUnknown Code = "supplier_unknown"
 )
 
 // Refusals about receiving and inspection.
@@ -360,7 +363,7 @@ var Codes = []Code{
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,
-	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,
+	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, GoodsToCome, InvoiceMatched, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,
 	DockUnknown, ExpiryMissing, GoodsGone, InspectionOver, InvoiceOverReceived, InvoicePrice,
 	LimitUnknown, LineClosed, LineTwice, LineUnknown, LotExpired, LabelWhole, LabelWithout, LotMalformed, OwnCode, LotMissing,
 	LotRuleMalformed, LotTwice, LotUnwanted, LotsTotal, NothingMoves, OrderClosed, OrderElsewhere,

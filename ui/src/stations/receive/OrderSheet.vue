@@ -188,6 +188,7 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
 const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
   { name: 'number', label: 'Number', of: (b) => b.number, mono: true },
   { name: 'dated', label: 'Dated', of: (b) => b.invoiced_on, mono: true },
+  { name: 'orders', label: 'For', of: (b) => b.orders, mono: true },
   { name: 'person', label: 'Entered by', of: (b) => b.person },
   { name: 'amount', label: 'Amount', of: (b) => b.amount, right: true, mono: true },
   { name: 'does', label: '' },
@@ -195,6 +196,19 @@ const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
 /** The invoice that is to be taken back, and why. */
 const taking = ref(0)
 const why = ref('')
+const match = (b: Schemas['PurchasingInvoice']) =>
+  run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/purchase-orders/{id}/invoices/{invoice}/match', {
+            headers: h,
+            params: { path: { id: id.value, invoice: b.id } },
+          }),
+        ),
+      ),
+    () => `Invoice ${b.number} is matched with what came.`,
+  ).then((matched) => matched && order.refetch())
 async function takeBack(b: Schemas['PurchasingInvoice']) {
   const taken = await run(
     () =>
@@ -337,8 +351,14 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
           <template #does="{ row: b }">
             <span v-if="b.counter" class="mute">takes it back: {{ b.reason }}</span>
             <span v-else-if="b.taken_back" class="mute">taken back</span>
+            <template v-else-if="b.waits">
+              <span class="late">waits for its goods</span>
+              <a-button v-if="can('match-invoice')" type="link" size="small" :disabled="busy" @click="match(b)"
+                >Match it</a-button
+              >
+            </template>
             <a-button
-              v-else-if="can('take-invoice-back')"
+              v-if="!b.counter && !b.taken_back && can('take-invoice-back')"
               type="link"
               size="small"
               :aria-expanded="taking === b.id"
