@@ -99,6 +99,37 @@ test('an invoice above what was received is stopped; one that matches is saved',
   await expect(invoices).toContainText('takes it back: Meant for another order')
 })
 
+test('an invoice over two orders that comes before its goods is kept, and matched when they are here', async ({ page }) => {
+  await signOn(page, 'lead')
+  const here = await arrivalOf(page, [['TP-W50', '10']])
+  const coming = await arrivalOf(page, [['TP-B50', '6']])
+  const receive = ({ arrival }, quantity) =>
+    command(page, `/arrivals/${arrival.id}/receive`, { version: arrival.version, lines: [{ line_id: arrival.lines[0].id, quantity }] })
+  await receive(here, '10')
+  // Opened at the order that is not here yet, with the lines of the other beside its own.
+  await page.goto(`/receive/order/${coming.order.id}`)
+  await page.getByRole('button', { name: 'Enter an invoice' }).click()
+  await field(page, 'Invoice number').fill('B-77')
+  await pick(page, 'Asks for lines of another order, too', here.order.number)
+  await page.getByLabel('TP-B50 invoiced now').fill('6')
+  await page.getByLabel('TP-W50 invoiced now').fill('10')
+  await page.getByRole('button', { name: 'Save the invoice' }).click()
+  const question = page.getByRole('alert').filter({ hasText: 'Keep the invoice until its goods are here?' })
+  await expect(question).toContainText(`0 of 6 ordered on ${coming.order.number} came`)
+  await page.locator('[data-sure]').click()
+  const invoices = page.locator('[data-invoices]')
+  await expect(invoices).toContainText('waits for its goods')
+  await expect(invoices).toContainText(`${here.order.number}, ${coming.order.number}`)
+  await invoices.getByRole('button', { name: 'Match it' }).click()
+  await expect(page.getByRole('alert')).toContainText('at most 0 can be invoiced (6 ordered, 0 received')
+  await receive(coming, '6')
+  await invoices.getByRole('button', { name: 'Match it' }).click()
+  await expect(invoices).not.toContainText('waits for its goods')
+  for (const [o, n] of [[here.order, '10'], [coming.order, '6']]) {
+    expect((await ask(page, `/purchase-orders/${o.id}`)).lines[0].invoiced).toBe(n)
+  }
+})
+
 test('labels come up at receipt; out of paper is survived, and nothing is printed twice', async ({ page }) => {
   await signOn(page, 'lead')
   await command(page, '/printer/tell', { site_id: 1, paper: 200, answers: true })

@@ -486,3 +486,26 @@ test('a site that has no bin scanned is not asked for one in the hand', async ({
   await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
   await set('yes')
 })
+
+test('shipments of a customer that wants it stand on one invoice, as it was shown before', async ({ page }) => {
+  await signOn(page, 'lead')
+  const [one] = (await ask(page, '/uninvoiced?site=1')).rows
+  const code = (await ask(page, '/catalog/customers?site=1')).rows.find((c) => c.name === one.customer).code
+  await page.goto(`/catalog/customers/${code}`)
+  await pick(page, 'One invoice for several shipments', 'yes')
+  await expect(page.locator('aside')).toContainText('yes')
+  await press(page, /^Save 1 change/)
+  const whole = (await ask(page, '/uninvoiced?site=1')).rows.filter((u) => u.customer === one.customer)
+  await page.goto('/dispatch/invoices')
+  for (const u of whole) await page.getByLabel(`Tick ${u.shipment}`).check()
+  await press(page, /^Make 1 invoice, /)
+  await expect(page.getByRole('status').filter({ hasText: 'made' })).toBeVisible()
+  const made = (await ask(page, '/invoices?site=1'))[0]
+  expect(made.shipment.split(' ').sort()).toEqual(whole.map((u) => u.shipment).sort())
+  await page.goto(`/dispatch/invoices/${made.id}`)
+  for (const u of whole) await expect(page.locator('[data-invoice]')).toContainText(u.shipment)
+  // On the way it says what it comes to with tax, as the order does.
+  await expect(page.locator('[data-invoice]')).toContainText('Before tax')
+  await page.goto(`/orders/${whole[0].order_id}`)
+  await expect(page.locator('[data-order]')).toContainText('Total')
+})

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/test/world"
 
 	"github.com/shopspring/decimal"
@@ -154,4 +155,95 @@ func compareValues(a, b any) int {
 		return x.Cmp(y)
 	}
 	return cmp.Compare(strings.ToLower(fmt.Sprint(a)), strings.ToLower(fmt.Sprint(b)))
+}
+
+// TestAFileIsTheListAsItIsSorted reads lists as files: each has the rows of all pages, in the order
+// that is asked for, as CSV and as XLSX.
+func TestAFileIsTheListAsItIsSorted(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	for i, location := range []int32{h.Bin(t, "A-01-1-A"), h.Bin(t, "B-01-1-A"), h.Bin(t, "A-02-1-A"), world.Dock} {
+		h.Stock(t, world.Clamp, location, int64(5+i%3))
+	}
+	o := sellNow(lead, world.Clamp, "4", world.Heavy, "1")
+	for i, bin := range []string{"A-01-1-A", "B-01-1-A", "A-02-1-A"} {
+		lead.Post(fmt.Sprintf("/sales-lines/%v/reservations", at(o, "lines", 0, "id")), object{"reservations": []object{
+			{"location_id": h.Bin(t, bin), "quantity": []string{"1", "2", "1"}[i]}}}).JSON()
+	}
+	task := lead.Post("/schedules", object{"site_id": world.Site, "task": "release-orders",
+		"rule": object{"at": []string{"07:30"}}, "settings": object{"days": 1}}).JSON()
+	for range 3 {
+		lead.Post(fmt.Sprintf("/schedules/%v/run", task["id"]), nil).JSON()
+	}
+	for _, list := range []struct {
+		// path is asked for pages, and file for the same as a file.
+		path, file string
+		// column is of the rows, and heads the first column of the file.
+		column, head string
+	}{
+		{fmt.Sprintf("/holdings?of=item&id=%d&site=1&sort=quantity&down=true", world.Clamp),
+			fmt.Sprintf("/holdings/export?of=item&id=%d&site=1&sort=quantity&down=true", world.Clamp), "location", "location"},
+		{fmt.Sprintf("/holdings?of=location&id=%d&site=1", world.Dock),
+			fmt.Sprintf("/holdings/export?of=location&id=%d&site=1", world.Dock), "location", "location"},
+		{"/reservations?site=1&sort=quantity&down=true&q=S-", "/reservations/export?site=1&sort=quantity&down=true&q=S-",
+			"order", "order"},
+		{"/stock/items?site=1&sort=on_hand&down=true", "/stock/items/export?site=1&sort=on_hand&down=true", "sku", "sku"},
+		{"/stock/items?site=1&which=none&q=cl", "/stock/items/export?site=1&which=none&q=cl", "sku", "sku"},
+		{fmt.Sprintf("/schedules/%v/runs?sort=when&down=true", task["id"]),
+			fmt.Sprintf("/schedules/%v/runs/export?sort=when&down=true", task["id"]), "", "ran_at"},
+	} {
+		rows, total := walk(lead, list.path+"&limit=2", "rows")
+		for _, format := range []string{exchange.CSV, exchange.XLSX} {
+			table, err := exchange.Read(lead.Get(list.file + "&format=" + format).Body)
+			if err != nil || len(table.Rows) != total || len(rows) != total || table.Header[0] != list.head {
+				t.Fatalf("%s as %s: %d of %d rows under %v, %d in pages: %v", list.file, format, len(table.Rows), total,
+					table.Header, len(rows), err)
+			}
+			for i, row := range table.Rows {
+				if list.column != "" && row[0] != rows[i][list.column] {
+					t.Errorf("%s as %s, row %d is %v, and on its page %v", list.file, format, i, row, rows[i])
+				}
+			}
+		}
+	}
+	// A trail is a file from either end, of whatever it is.
+	for _, of := range []string{fmt.Sprintf("/items/%d", world.Clamp), fmt.Sprintf("/locations/%d", world.Dock)} {
+		newest, err1 := exchange.Read(lead.Get(of + "/trail/export?site=1").Body)
+		oldest, err2 := exchange.Read(lead.Get(of + "/trail/export?site=1&oldest=true").Body)
+		slices.Reverse(oldest.Rows)
+		if err1 != nil || err2 != nil || len(newest.Rows) == 0 || fmt.Sprint(newest.Rows) != fmt.Sprint(oldest.Rows) {
+			t.Errorf("%s: %v from the newest, %v from the oldest: %v %v", of, newest.Rows, oldest.Rows, err1, err2)
+		}
+	}
+}
+
+// TestWhatIsTypedIsCountedInBaseUnits counts packs, and says what cannot be counted and why.
+func TestWhatIsTypedIsCountedInBaseUnits(t *testing.T) {
+	t.Parallel()
+	_, base := serve(t)
+	viewer := world.SignOn(t, base, "lead")
+	for _, c := range []struct {
+		item     int32
+		pack     int
+		quantity string
+		want     string
+		wrong    string
+	}{
+		{world.Clamp, 0, "7", "7", ""},
+		{world.Clamp, 2, "4", "48", ""},
+		{world.Clamp, 2, "1.5", "0", "whole"},
+		{world.Clamp, 99, "1", "0", "no such pack"},
+		{world.Clamp, 0, "seven", "0", "seven"},
+		{world.Cloth, 0, "2.5", "2.5", ""},
+		{world.Clamp, 2, "0", "0", "0"},
+	} {
+		counts := viewer.Post("/items/count", object{"counted": []object{{"item_id": c.item, "pack_id": c.pack,
+			"quantity": c.quantity}}}).JSONs()
+		got := counts[0]
+		if got["quantity"] != c.want || (got["wrong"] == "") != (c.wrong == "") ||
+			!strings.Contains(got["wrong"].(string), c.wrong) {
+			t.Errorf("%q in pack %d of item %d: %v, want %s, %q", c.quantity, c.pack, c.item, got, c.want, c.wrong)
+		}
+	}
 }

@@ -2,6 +2,7 @@ package pricing
 
 import (
 	"math/rand/v2"
+	"strings"
 	"testing"
 
 	"github.com/shopspring/decimal"
@@ -39,6 +40,43 @@ func TestTaxIsCalculatedOnceForEachRate(t *testing.T) {
 		net3, gross3 := Totals(Taxes(back))
 		if !net.Equal(net2) || !gross.Equal(gross2) || !net.Equal(net3.Neg()) || !gross.Equal(gross3.Neg()) {
 			t.Fatalf("%v: %s, %s; split %s, %s; back %s, %s", lines, net, gross, net2, gross2, net3, gross3)
+		}
+	}
+}
+
+// TestWhatStandsUnderAmountsAddsUp draws amounts at three rates and reads the words under them: each
+// tax is on its own sum, and what is before tax and the taxes come to the total.
+func TestWhatStandsUnderAmountsAddsUp(t *testing.T) {
+	r := rand.New(rand.NewPCG(19, 7))
+	figure := func(line string) decimal.Decimal {
+		return decimal.RequireFromString(line[strings.LastIndex(line, " ")+1:])
+	}
+	for range 500 {
+		var amounts []Taxable
+		for range 1 + r.IntN(12) {
+			amounts = append(amounts, Taxable{Amount: decimal.New(r.Int64N(90_000)-9_000, -2),
+				Pct: decimal.NewFromInt([]int64{0, 7, 19}[r.IntN(3)])})
+		}
+		words := Words(Taxes(amounts))
+		total := figure(words[len(words)-1])
+		if len(words) == 1 {
+			for _, a := range amounts {
+				total = total.Sub(a.Amount)
+			}
+			if !total.IsZero() {
+				t.Fatalf("%v: %q", amounts, words)
+			}
+			continue
+		}
+		sum := figure(words[0])
+		for _, line := range words[1 : len(words)-1] {
+			if !strings.HasPrefix(line, "Tax of ") {
+				t.Fatalf("%q stands among the taxes", line)
+			}
+			sum = sum.Add(figure(line))
+		}
+		if !sum.Equal(total) {
+			t.Fatalf("%v: %q come to %s", amounts, words, sum)
 		}
 	}
 }

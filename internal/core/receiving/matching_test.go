@@ -58,3 +58,37 @@ func TestInvoicesNeverComeToMoreThanCame(t *testing.T) {
 		}
 	}
 }
+
+// TestAnInvoiceThatWaitsIsMatchedByItsGoods draws orders, what came and what was invoiced: an
+// invoice waits just where it asks more than came and no more than was ordered, and once all that
+// was ordered is here it passes.
+func TestAnInvoiceThatWaitsIsMatchedByItsGoods(t *testing.T) {
+	r := rand.New(rand.NewPCG(4, 11))
+	waited := 0
+	for range 5000 {
+		ordered, received := r.Int64N(40), r.Int64N(50)
+		invoiced := r.Int64N(received + 1)
+		m := Match{Ordered: decimal.NewFromInt(ordered), Received: decimal.NewFromInt(received),
+			Invoiced: decimal.NewFromInt(invoiced), Quantity: decimal.NewFromInt(1 + r.Int64N(40)), Price: dec("2"),
+			InvoicePrice: dec("2")}
+		asked := m.Quantity.IntPart()
+		waits := asked > received-invoiced && asked <= ordered-invoiced
+		if m.Early() != waits {
+			t.Fatalf("%d ordered, %d received, %d invoiced, asked for %d: waits %v", ordered, received, invoiced, asked, m.Early())
+		}
+		if waits && m.CheckQuantity("l") == nil {
+			t.Fatalf("%d ordered, %d received, %d invoiced: %d pass that have not come", ordered, received, invoiced, asked)
+		}
+		if !waits {
+			continue
+		}
+		waited++
+		m.Received = m.Ordered
+		if err := m.CheckQuantity("l"); err != nil || m.Early() {
+			t.Fatalf("all of %d came, %d invoiced, and %d do not pass: %v", ordered, invoiced, asked, err)
+		}
+	}
+	if waited < 500 {
+		t.Errorf("only %d waited", waited)
+	}
+}
