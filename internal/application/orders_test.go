@@ -390,3 +390,39 @@ func TestAHoldHasAReasonAndSticks(t *testing.T) {
 		t.Errorf("released, it is %v, on hold for %v, taken because %v", o["state"], o["hold"], o["owing"])
 	}
 }
+
+// TestAnOrderIsToldWhoHoldsWhatItLacks reserves all there is for an order that is wanted late: one
+// that is wanted before it is named with what it lacks, until the later one lets go.
+func TestAnOrderIsToldWhoHoldsWhatItLacks(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 8)
+	wanted := func(on string, quantity string) object {
+		return lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": on,
+			"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": quantity}}}).JSON()
+	}
+	late := wanted(day(9), "6")
+	held := lead.Post(fmt.Sprintf("/sales-lines/%v/reservations", at(late, "lines", 0, "id")), object{"reservations": []object{
+		{"location_id": h.Bin(t, "A-01-1-A"), "quantity": "6"}}}).JSON()
+	robbed := func() []map[string]any { return lead.Get("/sales-orders/robbed?site=1").JSONs() }
+	if all := robbed(); len(all) != 0 {
+		t.Fatalf("nobody else wants it, and it is said that %v", all)
+	}
+	soonest := wanted(day(2), "5")
+	all := robbed()
+	if len(all) != 1 || all[0]["order"] != soonest["number"] || all[0]["lacks"] != "3" || all[0]["sku"] != "HC-050" ||
+		at(all[0], "by", 0, "order") != late["number"] || at(all[0], "by", 0, "quantity") != "3" ||
+		at(all[0], "by", 0, "on_round") != false {
+		t.Fatalf("robbed are %v", all)
+	}
+	// What is wanted after it takes nothing from it.
+	wanted(day(20), "1")
+	if again := robbed(); len(again) != 1 {
+		t.Errorf("robbed are %v", again)
+	}
+	lead.Post(fmt.Sprintf("/reservations/%v/unreserve", at(held, "reservations", 0, "id")), nil).JSON()
+	if all := robbed(); len(all) != 0 {
+		t.Errorf("it was let go, and robbed are %v", all)
+	}
+}

@@ -215,6 +215,13 @@ func Register(r *web.Router) {
 			}
 			return pageOrders(ctx, db, in.Site, in.Filter, by, in.Limit)
 		})
+	web.Query(r, http.MethodGet, "/sales-orders/robbed", "list-robbed-orders",
+		"Orders that lack what orders wanted later hold", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]availability.Robbed, error) {
+			return availability.RobbedAt(ctx, db, in.Site)
+		})
 	web.Query(r, http.MethodGet, "/sales-orders/counts", "count-sales-orders",
 		"How many orders are in each state, late and blocked", web.Everyone,
 		func(ctx context.Context, in *struct {

@@ -3540,6 +3540,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/sales-orders/robbed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Orders that lack what orders wanted later hold
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-robbed-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/sales-orders/{id}": {
         parameters: {
             query?: never;
@@ -4829,6 +4849,25 @@ export interface components {
             reserved: string;
             start: string;
             wanted: string;
+        };
+        AvailabilityHold: {
+            on_round: boolean;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            quantity: string;
+            wanted_on: string;
+        };
+        AvailabilityRobbed: {
+            by: components["schemas"]["AvailabilityHold"][];
+            /** Format: int32 */
+            item_id: number;
+            lacks: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            sku: string;
+            wanted_on: string;
         };
         CarriersCarrier: {
             base: string;
@@ -14575,6 +14614,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OrdersOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-robbed-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AvailabilityRobbed"][];
                 };
             };
             /** @description Error */

@@ -13,6 +13,7 @@ import OrderForm from './OrderForm.vue'
 import { onHoldWords } from './holds'
 import OrderSheet from './OrderSheet.vue'
 import OrdersStanding from './OrdersStanding.vue'
+import RobbedList from './RobbedList.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import type { Column, Sort } from '@/parts/columns'
 import CommandNotice from '@/parts/CommandNotice.vue'
@@ -203,6 +204,7 @@ const columns: Column<Schemas['OrdersOrder']>[] = [
       </QueryView>
       <CommandNotice :of="command" />
       <OrdersStanding :counts="counts" />
+      <RobbedList />
       <p v-if="counts.data.value?.blocked" style="margin-top: 16px">
         <a-button @click="show = 'blocked'"> Show {{ plural(counts.data.value.blocked, 'blocked order') }} </a-button>
       </p>
