@@ -42,7 +42,7 @@ func readDay(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Ti
 	if err != nil {
 		return day, err
 	}
-	open, err := readOpen(ctx, q, site, OpenFilter{Until: now.UTC().Format(time.DateOnly)}, now)
+	open, err := OpenAt(ctx, q, site, OpenFilter{Until: now.UTC().Format(time.DateOnly)}, now)
 	if err != nil {
 		return day, err
 	}

@@ -86,9 +86,9 @@ type Open struct {
 	Zones    []string `json:"zones"`
 }
 
-// readOpen calculates what waits for a round: stock is offered to the orders by the day on
+// OpenAt calculates what waits for a round at a site, all of it: stock is offered to the orders by the day on
 // which they are wanted.
-func readOpen(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilter, now time.Time) (Open, error) {
+func OpenAt(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilter, now time.Time) (Open, error) {
 	out := Open{Carriers: []string{}, Zones: []string{}}
 	lines, err := pickableLines(ctx, q, site)
 	if err != nil {

@@ -206,7 +206,7 @@ func Register(r *web.Router, prefix string) {
 			Sort string `query:"sort" enum:"number,customer,wanted,carrier,lines,units,canGo,kg,metres,minutes" default:"wanted"`
 			documents.Asked
 		}) (out Open, err error) {
-			if out, err = readOpen(ctx, db, in.Site, in.OpenFilter, r.Runner.Now()); err != nil {
+			if out, err = OpenAt(ctx, db, in.Site, in.OpenFilter, r.Runner.Now()); err != nil {
 				return out, err
 			}
 			out.Page, err = openOrders.Page(out.Rows, in.Sort, in.Asked)

@@ -61,7 +61,7 @@ func waveOf(
 	if err != nil {
 		return nil, err
 	}
-	open, err := readOpen(ctx, q, site, OpenFilter{Until: until, Carrier: s.Carrier, Zone: s.Zone, Ready: s.Ready}, now)
+	open, err := OpenAt(ctx, q, site, OpenFilter{Until: until, Carrier: s.Carrier, Zone: s.Zone, Ready: s.Ready}, now)
 	if err != nil || len(open.Rows) == 0 {
 		return nil, err
 	}
