@@ -1,4 +1,4 @@
-import { ask, expect, field, find, pick, signOn, test, type } from '../lib/floor.mjs'
+import { ask, command, expect, field, find, pick, signOn, test, type } from '../lib/floor.mjs'
 
 test('an order above the limit waits for a lead, is changed, printed and mailed', async ({ page, browser, baseURL }) => {
   await signOn(page, 'office')
@@ -164,4 +164,37 @@ test('what is at its reorder point is ordered of all suppliers in one step, once
   await expect(rows).toHaveCount(0)
   await page.getByText('Look over and send').getByRole('link').first().click()
   await expect(page.getByText(first.item.sku).first()).toBeVisible()
+})
+
+test('suppliers are asked for a request, their answers stand beside each other, and one becomes the order', async ({ page }) => {
+  await signOn(page, 'lead')
+  const items = await Promise.all(['TP-W50', 'TP-B50'].map(async (sku) => (await ask(page, `/items?site=1&q=${sku}`))[0].item.id))
+  const [halloway] = await ask(page, '/parties?kind=supplier&q=hallow')
+  const request = await command(page, '/purchase-requests', {
+    supplier_id: halloway.id, site_id: 1, expected_on: '2027-01-15', lines: items.map((item_id) => ({ item_id, quantity: '24' })),
+  })
+  await page.goto(`/receive/order/${request.id}`)
+  for (const [letters, name] of [['hallow', 'Halloway Cloth & Tape'], ['penn', 'Pennard Cable Works']]) {
+    await find(page, 'Ask another supplier', letters, name)
+    await page.getByRole('button', { name: 'Ask for prices' }).click()
+    await expect(page.getByText(`${name} is asked.`)).toBeVisible()
+  }
+  const answers = await ask(page, `/purchase-orders/${request.id}/answers`)
+  await expect(page.locator('[data-answer]').filter({ hasText: 'has not answered' })).toHaveCount(2)
+  for (const [i, prices] of [['9.5', '8'], ['9', '8.5']].entries()) {
+    const q = await ask(page, `/purchase-orders/${answers[i].id}`)
+    await command(page, `/purchase-orders/${q.id}/amend`, {
+      version: q.version, expected_on: '2027-01-15', quote: `Q-${i}`, quote_until: '2027-02-01',
+      lines: q.lines.map((l, n) => ({ id: l.id, item_id: l.item_id, quantity: l.quantity, price: prices[n] })),
+    })
+  }
+  const table = page.locator('[data-answers]')
+  await expect(table.getByText('the least')).toHaveCount(2)
+  await expect(table.locator('tr', { hasText: 'TP-W50' }).locator('b')).toHaveText('9')
+  await expect(table.locator('tr', { hasText: 'TP-B50' }).locator('b')).toHaveText('8')
+  await page.getByRole('button', { name: 'Order from Pennard Cable Works' }).click()
+  await expect(page.getByRole('dialog')).toContainText(`Closed with it: ${request.number}, ${answers[0].number}.`)
+  await page.getByRole('dialog').getByRole('button', { name: 'Send the order' }).click()
+  await expect(page.getByRole('heading', { name: `Order ${answers[1].number}` })).toContainText('sent to supplier')
+  expect((await ask(page, `/purchase-orders/${request.id}`)).state).toBe('closed')
 })

@@ -377,3 +377,57 @@ func TestAQuoteIsRenewedAndADraftGoesToAnotherSupplier(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestSuppliersAreAskedAndTheirAnswersCompared asks two suppliers for a request: their answers stand
+// beside each other line by line, and the chosen one becomes the order while the others are closed.
+func TestSuppliersAreAskedAndTheirAnswersCompared(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	office, receiver := world.SignOn(t, base, "office"), world.SignOn(t, base, "receiver")
+	if _, err := h.Owner.Exec(`
+		WITH l AS (INSERT INTO locations (kind, code) VALUES ('supplier', 'SU2') RETURNING id)
+		INSERT INTO parties (kind, code, name, location_id) SELECT 'supplier', 'SU2', 'Quarry Lane Rigging', id FROM l`); err != nil {
+		t.Fatal(err)
+	}
+	other := int32(office.Get("/parties?kind=supplier&q=quarry").JSONs()[0]["id"].(float64))
+	request := receiver.Post("/purchase-requests", object{"supplier_id": world.Supplier, "site_id": world.Site,
+		"expected_on": soon, "lines": []object{{"item_id": world.Clamp, "pack_id": 2, "quantity": "3"},
+			{"item_id": world.Heavy, "quantity": "5"}, {"text": "Pallet", "quantity": "1", "price": "0"}}}).JSON()
+	path := fmt.Sprintf("/purchase-orders/%d", id(request, "id"))
+	ask := object{"supplier_ids": []int32{world.Supplier, other}}
+	receiver.Post(path+"/ask", ask).Refused(403, "role", "")
+	asked := office.Post(path+"/ask", ask).JSONs()
+	if again := office.Post(path+"/ask", ask).JSONs(); len(asked) != 2 || len(again) != 2 ||
+		at(asked[1], "supplier") != "Quarry Lane Rigging" || at(asked[0], "lines", 0, "quantity") != "36" ||
+		at(asked[0], "lines", 0, "least") != false {
+		t.Fatalf("asked %v, again %v", asked, again)
+	}
+	office.Post(path+"/choose", object{"quote_id": asked[0]["id"]}).Refused(409, "quote_missing", "quote_id", "has not answered")
+	answer := func(a map[string]any, number, clamps, weights string) {
+		p := fmt.Sprintf("/purchase-orders/%v", a["id"])
+		q := office.Get(p).JSON()
+		office.Post(p+"/amend", object{"version": q["version"], "expected_on": soon, "quote": number, "quote_until": day(30),
+			"lines": []object{{"id": at(q, "lines", 0, "id"), "item_id": world.Clamp, "quantity": "36", "price": clamps},
+				{"id": at(q, "lines", 1, "id"), "item_id": world.Heavy, "quantity": "5", "price": weights}}}).JSON()
+	}
+	answer(asked[0], "Q-1", "18", "25")
+	answer(asked[1], "Q-2", "19", "24")
+	answers := office.Get(path + "/answers").JSONs()
+	least := fmt.Sprint(at(answers[0], "lines", 0, "least"), at(answers[0], "lines", 1, "least"),
+		at(answers[1], "lines", 0, "least"), at(answers[1], "lines", 1, "least"))
+	if least != "true false false true" || answers[0]["value"] != "773" || answers[1]["value"] != "804" {
+		t.Fatalf("compared: %v", answers)
+	}
+	office.Post(path+"/choose", object{"quote_id": id(request, "id")}).Refused(404, "unknown", "")
+	order := office.Post(path+"/choose", object{"quote_id": answers[1]["id"]}).JSON()
+	if order["state"] != "placed" || order["supplier"] != "Quarry Lane Rigging" || order["quote"] != "Q-2" {
+		t.Fatalf("ordered: %v", order)
+	}
+	for _, p := range []string{path, fmt.Sprintf("/purchase-orders/%v", answers[0]["id"])} {
+		if o := office.Get(p).JSON(); o["state"] != "closed" {
+			t.Errorf("%v is %v", o["number"], o["state"])
+		}
+	}
+	office.Post(path+"/choose", object{"quote_id": answers[0]["id"]}).Refused(409, "no_request", "", "is closed")
+	office.Post(path+"/ask", ask).Refused(409, "no_request", "")
+}

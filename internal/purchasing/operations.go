@@ -58,6 +58,7 @@ func Register(r *web.Router) {
 		})
 	registerNeeds(r)
 	registerOrders(r)
+	registerQuotes(r)
 	registerPapers(r)
 }
 
@@ -143,6 +144,42 @@ func registerOrders(r *web.Router) {
 		"Close an order for good; what is missing is cancelled", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *versioned) (Order, error) {
 			return CloseOrder(ctx, tx, in.ID, in.Body.Version)
+		})
+}
+
+// registerQuotes adds what several suppliers are asked for, and what they answer.
+func registerQuotes(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/purchase-orders/{id}/answers", "list-answers",
+		"What suppliers that were asked for a request offer, line by line", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) ([]Answer, error) {
+			o, err := readOrder(ctx, db, in.ID)
+			if err != nil {
+				return nil, err
+			}
+			return answersTo(ctx, db, o)
+		})
+	web.Command(r, "/purchase-orders/{id}/ask", "ask-suppliers", "Ask suppliers for their prices of what is requested",
+		web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				SupplierIDs []int32 `json:"supplier_ids" minItems:"1" maxItems:"20"`
+			}
+		}) ([]Answer, error) {
+			return AskSuppliers(ctx, tx, in.ID, in.Body.SupplierIDs)
+		})
+	web.Command(r, "/purchase-orders/{id}/choose", "choose-quote",
+		"Order from one of the suppliers that were asked; the request and the other quotes are closed", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				QuoteID int64 `json:"quote_id"`
+			}
+		}) (Order, error) {
+			return ChooseQuote(ctx, tx, in.ID, in.Body.QuoteID)
 		})
 }
 

@@ -2384,6 +2384,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/purchase-orders/{id}/answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What suppliers that were asked for a request offer, line by line
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-answers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/purchase-orders/{id}/approve": {
         parameters: {
             query?: never;
@@ -2398,6 +2418,46 @@ export interface paths {
          * @description May be used by: lead.
          */
         post: operations["approve-purchase-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/ask": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Ask suppliers for their prices of what is requested
+         * @description May be used by: lead, office.
+         */
+        post: operations["ask-suppliers"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/purchase-orders/{id}/choose": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Order from one of the suppliers that were asked; the request and the other quotes are closed
+         * @description May be used by: lead, office.
+         */
+        post: operations["choose-quote"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4739,6 +4799,9 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        "Ask-suppliersRequest": {
+            supplier_ids: number[];
+        };
         AtBody: {
             /** Format: int32 */
             site_id: number;
@@ -5113,6 +5176,10 @@ export interface components {
             /** @description How many of it; one without */
             quantity?: string;
             scan: string;
+        };
+        "Choose-quoteRequest": {
+            /** Format: int64 */
+            quote_id: number;
         };
         CommandProgress: {
             /** Format: int64 */
@@ -6639,7 +6706,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -6689,6 +6756,42 @@ export interface components {
             terms?: string;
             /** Format: int32 */
             version: number;
+        };
+        PurchasingAnswer: {
+            expected_on: string;
+            freight: string;
+            /** Format: int64 */
+            id: number;
+            /** @description Line by line as they are asked for */
+            lines: components["schemas"]["PurchasingAnsweredLine"][];
+            number: string;
+            /** @description The supplier's own number; empty while it has not answered */
+            quote: string;
+            quote_until: string | null;
+            /** @enum {string} */
+            state: "draft" | "placed" | "partly_received" | "received" | "closed";
+            supplier: string;
+            /** Format: int32 */
+            supplier_id: number;
+            /** @description What all it offers comes to, with freight */
+            value: string;
+            /** Format: int32 */
+            version: number;
+        };
+        PurchasingAnsweredLine: {
+            amount: string;
+            least: boolean;
+            /**
+             * Format: int64
+             * @description The line that is asked for
+             */
+            line_id: number;
+            /** @description Whether it offers the line at all */
+            offered: boolean;
+            /** @description For a base unit */
+            price: string;
+            /** @description In base units */
+            quantity: string;
         };
         PurchasingCover: {
             bought: boolean;
@@ -12453,6 +12556,37 @@ export interface operations {
             };
         };
     };
+    "list-answers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingAnswer"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "approve-purchase-order": {
         parameters: {
             query?: never;
@@ -12468,6 +12602,82 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["VersionedBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "ask-suppliers": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Ask-suppliersRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PurchasingAnswer"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "choose-quote": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Choose-quoteRequest"];
             };
         };
         responses: {

@@ -8,6 +8,7 @@ import { useCommand } from '@/parts/command'
 import { money, plural, stateWords } from '@/parts/words'
 import InvoiceForm from './InvoiceForm.vue'
 import OrderForm from './OrderForm.vue'
+import QuoteAnswers from './QuoteAnswers.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
@@ -260,6 +261,7 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
         ></SheetTable
       >
 
+      <QuoteAnswers v-if="o.began_as === 'request'" :order="o" />
       <CommandNotice :of="command" />
       <div v-if="o.state === 'draft' && buys" class="fields">
         <a-button
