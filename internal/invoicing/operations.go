@@ -19,27 +19,7 @@ func Register(r *web.Router) {
 	db := r.Reads
 	// Before the path that takes any word for an id.
 	registerLists(r)
-	web.Query(r, http.MethodGet, "/uninvoiced", "list-uninvoiced", "What is shipped and not invoiced", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Site int32  `query:"site"`
-			Sort string `query:"sort" enum:"shipment,shipped,order,customer,lines,value" default:"shipment"`
-			documents.Asked
-		}) (documents.Page[Uninvoiced], error) {
-			return uninvoiced.Page(ctx, db, in.Sort, in.Asked, in.Site)
-		})
-	web.Download(r, "/uninvoiced/export", "export-uninvoiced", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
-			Site   int32  `query:"site"`
-			Sort   string `query:"sort" enum:"shipment,shipped,order,customer,lines,value" default:"shipment"`
-			Down   bool   `query:"down"`
-			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
-		}) (web.File, error) {
-			t, err := uninvoiced.Table(ctx, db, in.Sort, in.Down, in.Site)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("uninvoiced", in.Format, t)
-		})
+	registerUninvoiced(r)
 	web.Query(r, http.MethodGet, "/invoices", "list-invoices", "Invoices to customers, the latest first", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site   int32 `query:"site"`
@@ -49,15 +29,6 @@ func Register(r *web.Router) {
 		})
 	web.Query(r, http.MethodGet, "/invoices/{id}", "get-invoice", "An invoice", web.Everyone,
 		func(ctx context.Context, in *byID) (Invoice, error) { return readInvoice(ctx, db, in.ID) })
-	web.Query(r, http.MethodPost, "/invoices/preview", "preview-invoices", "Which invoices would be made of shipments",
-		web.Office,
-		func(ctx context.Context, in *struct {
-			Body struct {
-				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
-			}
-		}) (Preview, error) {
-			return preview(ctx, db, in.Body.ShipmentIDs)
-		})
 	web.Command(r, "/invoices", "invoice-shipments",
 		"Invoice shipments, an invoice for each, or one for those of a customer that wants them together", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -120,5 +91,40 @@ func registerLists(r *web.Router) {
 				return web.File{}, err
 			}
 			return web.TableFile("invoices", in.Format, t)
+		})
+}
+
+// registerUninvoiced adds what is shipped and not invoiced, and which invoices it would make.
+func registerUninvoiced(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/uninvoiced", "list-uninvoiced", "What is shipped and not invoiced", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32  `query:"site"`
+			Sort string `query:"sort" enum:"shipment,shipped,order,customer,lines,value" default:"shipment"`
+			documents.Asked
+		}) (documents.Page[Uninvoiced], error) {
+			return uninvoiced.Page(ctx, db, in.Sort, in.Asked, in.Site)
+		})
+	web.Download(r, "/uninvoiced/export", "export-uninvoiced", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site   int32  `query:"site"`
+			Sort   string `query:"sort" enum:"shipment,shipped,order,customer,lines,value" default:"shipment"`
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := uninvoiced.Table(ctx, db, in.Sort, in.Down, in.Site)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("uninvoiced", in.Format, t)
+		})
+	web.Query(r, http.MethodPost, "/invoices/preview", "preview-invoices", "Which invoices would be made of shipments",
+		web.Office,
+		func(ctx context.Context, in *struct {
+			Body struct {
+				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
+			}
+		}) (Preview, error) {
+			return preview(ctx, db, in.Body.ShipmentIDs)
 		})
 }

@@ -10,16 +10,18 @@ func TestStepsThatThereAreNot(t *testing.T) {
 		Check("outbound_orders", Quote, OnHold), Check("outbound_orders", Released, Released), Check("inbound_orders",
 			Received, PartlyReceived),
 		Check("carton_work", CartonPacked, CartonAtBench), Check("arrivals", ArrivalDone, ArrivalOpen),
+		// A shipment of it was taken back.
+		Check("outbound_orders", Shipped, Released), Check("carton_work", CartonShipped, CartonPacked),
 	} {
 		if ok != nil {
 			t.Error(ok)
 		}
 	}
 	for _, refused := range []error{
-		Check("outbound_orders", Shipped, Released), Check("outbound_orders", Quote, Shipped), Check("inbound_orders",
+		Check("outbound_orders", Shipped, OnHold), Check("outbound_orders", Quote, Shipped), Check("inbound_orders",
 			Closed, Placed),
-		Check("carton_work", CartonShipped, CartonPacked), Check("inspections", InspectionDecided,
-			InspectionWaiting), Check("rounds", RoundDone, RoundWalking),
+		Check("carton_work", CartonShipped, CartonAtBench), Check("inspections", InspectionDecided,
+			InspectionWaiting), Check("rounds", RoundDone, RoundWalking), Check("shipments", ShipmentTakenBack, ShipmentLeft),
 	} {
 		var e *StepError
 		if !errors.As(refused, &e) {

@@ -115,30 +115,7 @@ func Register(r *web.Router, left Left) {
 		func(ctx context.Context, tx *command.Tx, in *manyIn) ([]shipping.Shipment, error) {
 			return ShipMany(ctx, tx, in.Body.OrderIDs, in.Body.Terms)
 		})
-	web.Query(r, http.MethodGet, "/shipments/{id}/take-back/preview", "preview-take-back", "What taking a shipment back would do",
-		web.Lead,
-		func(ctx context.Context, in *struct {
-			ID int64 `path:"id"`
-		}) (*ledger.Plan, error) {
-			plan, _, err := shipping.PlanTakeBack(ctx, db, in.ID)
-			return plan, err
-		})
-	web.Command(r, "/shipments/{id}/take-back", "take-shipment-back",
-		"Take a shipment back that was made by mistake, by a paper of its own", web.Lead,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			ID   int64 `path:"id"`
-			Body struct {
-				Reason string `json:"reason" maxLength:"200" doc:"Why; it stands on the paper"`
-			}
-		}) (shipping.Shipment, error) {
-			return shipping.TakeBack(ctx, tx, in.ID, in.Body.Reason)
-		})
-	web.Paper(r, "/shipments/{id}/taken-back.pdf", "taken-back-note", "The paper that takes a shipment back",
-		func(ctx context.Context, in *struct {
-			ID int64 `path:"id"`
-		}) (string, []byte, error) {
-			return shipping.TakenBackNote(ctx, db, in.ID)
-		})
+	registerTakeBack(r)
 	web.Command(r, "/shipments/{id}/ask-again", "ask-carrier-again",
 		"Ask the carrier once more for a shipment's number", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -165,6 +142,35 @@ func registerBoard(r *web.Router, left Left) {
 			Site int32 `query:"site"`
 		}) (Forecast, error) {
 			return readForecast(ctx, db, in.Site, left, r.Runner.Now())
+		})
+}
+
+// registerTakeBack adds taking back a shipment that was made by mistake.
+func registerTakeBack(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/shipments/{id}/take-back/preview", "preview-take-back", "What taking a shipment back would do",
+		web.Lead,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (*ledger.Plan, error) {
+			plan, _, err := shipping.PlanTakeBack(ctx, db, in.ID)
+			return plan, err
+		})
+	web.Command(r, "/shipments/{id}/take-back", "take-shipment-back",
+		"Take a shipment back that was made by mistake, by a paper of its own", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body struct {
+				Reason string `json:"reason" maxLength:"200" doc:"Why; it stands on the paper"`
+			}
+		}) (shipping.Shipment, error) {
+			return shipping.TakeBack(ctx, tx, in.ID, in.Body.Reason)
+		})
+	web.Paper(r, "/shipments/{id}/taken-back.pdf", "taken-back-note", "The paper that takes a shipment back",
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (string, []byte, error) {
+			return shipping.TakenBackNote(ctx, db, in.ID)
 		})
 }
 
