@@ -509,3 +509,18 @@ test('shipments of a customer that wants it stand on one invoice, as it was show
   await page.goto(`/orders/${whole[0].order_id}`)
   await expect(page.locator('[data-order]')).toContainText('Total')
 })
+
+test('a stop is taken off a round that is released, and waits for another', async ({ page }) => {
+  await signOn(page, 'lead')
+  const o = await order(page, [['TP-G24', '3'], ['CF-185', '2']])
+  const r = await round(page, [o])
+  await page.goto(`/pick/${r.id}`)
+  const stop = page.locator('tr', { hasText: r.stops[0].sku }).filter({ hasText: r.stops[0].bin })
+  await stop.getByRole('button', { name: 'Take it off' }).click()
+  await expect(page.getByRole('dialog')).toContainText('are open for another round')
+  await page.getByRole('dialog').getByRole('button', { name: 'Take it off' }).click()
+  await expect(page.getByRole('status').filter({ hasText: `Stop 1 is off ${r.number}` })).toBeVisible()
+  await expect(stop.getByRole('button', { name: 'Take it off' })).toHaveCount(0)
+  const open = (await ask(page, `/pick/open?site=1&order=${o.id}`)).rows[0]
+  expect(open.units).toBe(r.stops[0].quantity)
+})

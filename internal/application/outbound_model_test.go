@@ -250,6 +250,12 @@ func (d *shop) walk() {
 		})
 		return
 	case 2:
+		if d.r.IntN(3) == 0 {
+			do(d, "take off", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+				return pick.TakeOff(ctx, tx, id, []int64{stop.ID})
+			})
+			return
+		}
 		if d.r.IntN(4) == 0 {
 			do(d, "dissolve", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 				return pick.Dissolve(ctx, tx, id)
@@ -626,7 +632,7 @@ func (d *shop) compareParts(step int, item int32, f ledger.Figures) {
 
 // musts are the things that a day has not been lived without: it goes on until each was done.
 var musts = []string{
-	"sell", "change", "released", "reservation", "unreserve", "wave", "pick", "short", "reassign", "dissolve", "bring to the bench", "returned to stock", "close", "open again", "ship",
+	"sell", "change", "released", "reservation", "unreserve", "wave", "pick", "short", "reassign", "take off", "dissolve", "bring to the bench", "returned to stock", "close", "open again", "ship",
 	"load", "unload", "leave", "invoice", "take back", "ship from the round", "count", "change reservation", "release-orders", "plan-rounds", "invoice-shipments",
 }
 

@@ -263,3 +263,43 @@ func TestARoundIsDissolvedAndWhatWasOnItIsOpenAgain(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestStopsAreTakenOffARound takes one of two stops off a round that was begun: what was not taken
+// there is open for another round, the rest is walked, and with the last stop the round is over.
+func TestStopsAreTakenOffARound(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 6)
+	h.Stock(t, world.Heavy, h.Bin(t, "B-02-1-A"), 4)
+	o := sellNow(lead, world.Clamp, "6", world.Heavy, "4")
+	r, path := roundFor(lead, picker, id(o, "id"))
+	stops := r["stops"].([]any)
+	first, second := stops[0].(object), stops[1].(object)
+	off := func(ids ...any) object { return object{"stop_ids": ids} }
+	picker.Post(path+"/take-off", off(second["id"])).Refused(403, "role", "")
+	lead.Post(path+"/take-off", off(999)).Refused(404, "unknown", "")
+	sscc, _ := blank(lead, picker, path, id(o, "id"))
+	picker.Post(path+"/pick", object{"stop_id": first["id"], "bin": first["bin"], "item": first["sku"], "carton": sscc,
+		"quantity": first["quantity"]}).JSON()
+	lead.Post(path+"/take-off", off(first["id"])).Refused(409, "stop_done", "stop_ids[0]", "was made already")
+	after := lead.Post(path+"/take-off", off(second["id"], second["id"])).JSON()
+	if after["state"] != "done" || at(after, "stops", 1, "state") != "short" {
+		t.Fatalf("with its last stop taken off the round is %v: %v", after["state"], at(after, "stops", 1))
+	}
+	lead.Post(path+"/take-off", off(second["id"])).Refused(409, "round_done", "")
+	plan := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{o["id"]}}).JSON()
+	if plan["units"] != second["quantity"] || at(plan, "stops", 0, "sku") != second["sku"] {
+		t.Errorf("open again are %v", plan)
+	}
+	// Of one that nobody has begun the others stay.
+	again := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Heavy, "quantity": second["quantity"]}}}).JSON()
+	h.Stock(t, world.Heavy, h.Bin(t, "A-02-1-A"), 4)
+	both, path := roundFor(lead, picker, id(o, "id"), id(again, "id"))
+	left := lead.Post(path+"/take-off", off(at(both, "stops", 0, "id"))).JSON()
+	if left["state"] == "done" || left["done_count"] != 1.0 {
+		t.Errorf("%v of its stops are done, it is %v", left["done_count"], left["state"])
+	}
+	h.Whole(t)
+}

@@ -294,6 +294,13 @@ func registerRounds(r *web.Router, prefix string) {
 // registerWalking adds the steps of whoever walks a round.
 func registerWalking(r *web.Router) {
 	db := r.Reads
+	web.Command(r, "/rounds/{id}/take-off", "take-stops-off", "Take stops off a round: what was not taken there is open again",
+		web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *onRound[struct {
+			StopIDs []int64 `json:"stop_ids" minItems:"1" maxItems:"500"`
+		}]) (Round, error) {
+			return TakeOff(ctx, tx, in.ID, in.Body.StopIDs)
+		})
 	web.Command(r, "/rounds/{id}/dissolve", "dissolve-round",
 		"End a round early: what was not taken is open again, its cartons go to the bench", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *struct {

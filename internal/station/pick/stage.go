@@ -86,14 +86,19 @@ func leave(ctx context.Context, tx *command.Tx, r Round, leaveRest bool) error {
 		if s.State != states.StopOpen {
 			continue
 		}
-		if err := reserveFound(ctx, tx, s, decimal.Zero); err != nil {
-			return err
-		}
-		if err := countOnLine(ctx, tx, s.LineID, s.Quantity.Sub(s.Picked).Sub(s.Short).Neg(), decimal.Zero); err != nil {
+		if err := leaveStop(ctx, tx, s); err != nil {
 			return err
 		}
 	}
 	return nil
+}
+
+// leaveStop opens what was not taken at a stop for another round.
+func leaveStop(ctx context.Context, tx *command.Tx, s RoundStop) error {
+	if err := reserveFound(ctx, tx, s, decimal.Zero); err != nil {
+		return err
+	}
+	return countOnLine(ctx, tx, s.LineID, s.Quantity.Sub(s.Picked).Sub(s.Short).Neg(), decimal.Zero)
 }
 
 func setDownCartons(ctx context.Context, tx *command.Tx, r Round, bench int32) error {

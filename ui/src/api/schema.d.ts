@@ -3376,6 +3376,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{id}/take-off": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take stops off a round: what was not taken there is open again
+         * @description May be used by: lead.
+         */
+        post: operations["take-stops-off"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{id}/whole": {
         parameters: {
             query?: never;
@@ -5835,6 +5855,9 @@ export interface components {
         "OnOrderStruct { Version int32 \"json:\\\"version\\\"\" }Body": {
             /** Format: int32 */
             version: number;
+        };
+        "OnRoundStruct { StopIDs ListInt64 \"json:\\\"stop_ids\\\" minItems:\\\"1\\\" maxItems:\\\"500\\\"\" }Body": {
+            stop_ids: number[];
         };
         "OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body": {
             /** @enum {string} */
@@ -14375,6 +14398,44 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-stops-off": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnRoundStruct { StopIDs ListInt64 \"json:\\\"stop_ids\\\" minItems:\\\"1\\\" maxItems:\\\"500\\\"\" }Body"];
+            };
+        };
         responses: {
             /** @description OK */
             200: {

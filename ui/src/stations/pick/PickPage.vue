@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand } from '@/parts/command'
@@ -157,6 +157,11 @@ const dissolve = () =>
     (h) => ask(api.POST('/api/v1/rounds/{id}/dissolve', { headers: h, ...at() })),
     (r) => `${r.number} is ended; what was not picked is open again.`,
   )
+const takeOff = (stop: Schemas['PickRoundStop']) =>
+  onRound(
+    (h) => ask(api.POST('/api/v1/rounds/{id}/take-off', { headers: h, ...at(), body: { stop_ids: [stop.id] } })),
+    (r) => `Stop ${stop.seq} is off ${r.number}; its ${stop.quantity} of ${stop.sku} are open again.`,
+  )
 async function planAgain() {
   const orders = round.data.value?.orders.map((o) => o.id) ?? []
   if (await dissolve()) void router.push({ path: '/pick', query: { orders: orders.join() } })
@@ -257,6 +262,7 @@ const stopColumns = computed<Column<Schemas['PickRoundStop']>[]>(() => [
     mono: true,
     late: (s) => Number(s.short) > 0,
   },
+  ...(round.data.value?.state !== 'done' && can('take-stops-off') && !paper.value ? [{ name: 'off', label: '' }] : []),
   ...(paper.value
     ? [
         { name: 'differs', label: 'Picked, where it differs', right: true },
@@ -387,6 +393,18 @@ const proposalColumns: Column<Stop>[] = [
         <template #lot="{ row: s }">
           {{ s.lot }}<span v-if="s.planned_lot" class="mute small"> for {{ s.planned_lot }}</span>
           {{ s.unit_serial }}
+        </template>
+        <template #off="{ row: s }">
+          <ConfirmButton
+            v-if="s.state === 'open'"
+            link
+            label="Take it off"
+            :title="`Take stop ${s.seq} off ${round.data.value.number}?`"
+            :happens="`${s.quantity} of ${s.sku} at ${s.bin} are not picked on it, and are open for another round.`"
+            does="Take it off"
+            :busy="busy"
+            @confirm="takeOff(s)"
+          />
         </template>
         <template #differs="{ row: s }">
           <QuantityEntry
