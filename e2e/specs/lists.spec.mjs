@@ -62,7 +62,7 @@ test('ten thousand orders are counted, sorted by any column and walked to the en
 
 test('what lies somewhere, mail and the trail are sorted by the server, and their files as they are', async ({ page }) => {
   await signOn(page, 'lead')
-  const [{ item }] = await ask(page, '/items?site=1&q=TP-W50')
+  const [{ item }] = await ask(page, '/items?site=1&q=TP-B50')
   await page.goto(`/stock/item/${item.id}`)
   const holdings = page.locator('[data-holdings]')
   const most = async () => (await ask(page, `/holdings?of=item&id=${item.id}&site=1&sort=quantity&down=true`)).rows

@@ -2,12 +2,8 @@ package documents
 
 import (
 	"cmp"
-	"encoding/base64"
-	"encoding/json"
 	"slices"
 	"strings"
-
-	"lanternrow/internal/core/refusal"
 
 	"github.com/shopspring/decimal"
 )
@@ -56,9 +52,12 @@ func (c Computed[R]) Page(rows []R, sort string, asked Asked) (Page[R], error) {
 	compare := func(a, b computedPlace) int {
 		return turn * cmp.Or(key.compare(a.Value, b.Value), strings.Compare(a.ID, b.ID))
 	}
-	after, err := readPlace(asked.After)
-	if err != nil {
-		return Page[R]{}, err
+	var after *computedPlace
+	if asked.After != "" {
+		var err error
+		if after, err = readPlace[computedPlace](asked.After); err != nil {
+			return Page[R]{}, err
+		}
 	}
 	type placed struct {
 		computedPlace
@@ -82,30 +81,10 @@ func (c Computed[R]) Page(rows []R, sort string, asked Asked) (Page[R], error) {
 		page.Rows = append(page.Rows, p.row)
 	}
 	if last < len(all) {
-		page.Next = all[last-1].text()
+		page.Next = placeText(all[last-1].computedPlace)
 	}
 	if n := len(rows); after == nil {
 		page.Total = &n
 	}
 	return page, nil
-}
-
-func (p computedPlace) text() string {
-	text, _ := json.Marshal(p)
-	return base64.RawURLEncoding.EncodeToString(text)
-}
-
-func readPlace(after string) (*computedPlace, error) {
-	if after == "" {
-		return nil, nil
-	}
-	text, err := base64.RawURLEncoding.DecodeString(after)
-	var place computedPlace
-	if err == nil {
-		err = json.Unmarshal(text, &place)
-	}
-	if err != nil {
-		return nil, refusal.New(refusal.CursorMalformed, "after", "%q is not a location in the list.", after)
-	}
-	return &place, nil
 }

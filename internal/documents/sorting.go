@@ -39,16 +39,35 @@ func SortBy(keys map[string]SortKey, name string, down bool, after string) (Sort
 	if after == "" {
 		return s, nil
 	}
-	place := sortPlace{}
+	place, err := readPlace[sortPlace](after)
+	if err == nil && !s.Key.holds(place.Value) {
+		err = noPlace(after)
+	}
+	s.from = place
+	return s, err
+}
+
+// readPlace reads a place in a list, which placeText wrote.
+func readPlace[P any](after string) (*P, error) {
+	place := new(P)
 	text, err := base64.RawURLEncoding.DecodeString(after)
 	if err == nil {
-		err = json.Unmarshal(text, &place)
+		err = json.Unmarshal(text, place)
 	}
-	if err != nil || !s.Key.holds(place.Value) {
-		return s, refusal.New(refusal.CursorMalformed, "after", "%q is not a location in the list.", after)
+	if err != nil {
+		return nil, noPlace(after)
 	}
-	s.from = &place
-	return s, nil
+	return place, nil
+}
+
+func noPlace(after string) error {
+	return refusal.New(refusal.CursorMalformed, "after", "%q is not a location in the list.", after)
+}
+
+// placeText words a place in a list, for whoever asks for the next page.
+func placeText[P any](place P) string {
+	text, _ := json.Marshal(place)
+	return base64.RawURLEncoding.EncodeToString(text)
 }
 
 // timeLayouts are how the database writes a moment as text, with the zone in hours, or in minutes too.
@@ -77,8 +96,7 @@ func (k SortKey) holds(text string) (ok bool) {
 
 // PlaceAfter words the place behind a row, for whoever asks for the next page.
 func PlaceAfter(value string, id int64) string {
-	text, _ := json.Marshal(sortPlace{value, id})
-	return base64.RawURLEncoding.EncodeToString(text)
+	return placeText(sortPlace{value, id})
 }
 
 // First tells whether the page is the first of its list.

@@ -52,17 +52,18 @@ func AskSuppliers(ctx context.Context, tx *command.Tx, request int64, suppliers 
 	if err != nil {
 		return nil, err
 	}
-	asked, err := answersTo(ctx, tx, o)
-	if err != nil {
-		return nil, err
+	var asked []int32
+	if err := tx.SelectContext(ctx, &asked, `SELECT supplier_id FROM purchase_orders WHERE asked_for = $1`, request); err != nil {
+		return nil, fmt.Errorf("reading who was asked: %w", err)
 	}
 	for _, supplier := range suppliers {
-		if slices.ContainsFunc(asked, func(a Answer) bool { return a.SupplierID == supplier }) {
+		if slices.Contains(asked, supplier) {
 			continue
 		}
 		if err := o.askOne(ctx, tx, supplier); err != nil {
 			return nil, err
 		}
+		asked = append(asked, supplier)
 	}
 	tx.NotifySite(o.SiteID, topics...)
 	return answersTo(ctx, tx, o)
@@ -193,8 +194,6 @@ func ChooseQuote(ctx context.Context, tx *command.Tx, request, quote int64) (Ord
 			return o, err
 		}
 	}
-	if _, err := CloseOrder(ctx, tx, request, 0); err != nil {
-		return o, err
-	}
-	return readOrder(ctx, tx, placed.ID)
+	_, err = CloseOrder(ctx, tx, request, 0)
+	return placed, err
 }

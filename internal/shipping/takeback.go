@@ -106,11 +106,11 @@ func TakeBack(ctx context.Context, tx *command.Tx, id int64, reason string) (Shi
 		return d, refusal.New(refusal.ReasonShort, "reason",
 			"%q says too little. Write in a few words why the shipment is taken back; it stands on the paper.", reason)
 	}
-	_, d, err = PlanTakeBack(ctx, tx, id)
+	plan, d, err := PlanTakeBack(ctx, tx, id)
 	if err != nil {
 		return d, err
 	}
-	if err := d.takeBack(ctx, tx, reason); err != nil {
+	if err := d.takeBack(ctx, tx, plan.MoveList(), reason); err != nil {
 		return d, err
 	}
 	if d, err = Read(ctx, tx, id); err != nil {
@@ -122,11 +122,7 @@ func TakeBack(ctx context.Context, tx *command.Tx, id int64, reason string) (Shi
 }
 
 // takeBack writes what PlanTakeBack said. The order and the shipment are held.
-func (d Shipment) takeBack(ctx context.Context, tx *command.Tx, reason string) error {
-	moves, err := d.backwards(ctx, tx)
-	if err != nil {
-		return err
-	}
+func (d Shipment) takeBack(ctx context.Context, tx *command.Tx, moves []ledger.Move, reason string) error {
 	boxes := make([]int64, len(d.Cartons))
 	for i, c := range d.Cartons {
 		boxes[i] = c.ID
@@ -152,7 +148,7 @@ func (d Shipment) takeBack(ctx context.Context, tx *command.Tx, reason string) e
 	if err := connection.Withdraw(ctx, tx, d.SiteID, connection.Carrier, d.Number); err != nil {
 		return err
 	}
-	_, err = ledger.Post(ctx, tx, ledger.Head{Kind: posting.ReverseShipment, Document: d.Number, Note: reason}, moves)
+	_, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.ReverseShipment, Document: d.Number, Note: reason}, moves)
 	return err
 }
 

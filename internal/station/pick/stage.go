@@ -29,20 +29,26 @@ func Stage(ctx context.Context, tx *command.Tx, id int64, leaveRest bool) (Round
 // Dissolve ends a round before it is walked to its end: what was not taken is open again on
 // its orders, and what was goes to the bench in its cartons.
 func Dissolve(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
-	if err := holdReplanning(ctx, tx, id); err != nil {
-		return Round{}, err
-	}
-	if err := documents.Change(ctx, tx, documents.Round, id, 0, "dissolved it"); err != nil {
-		return Round{}, err
-	}
-	r, err := readRound(ctx, tx, id)
+	r, err := holdUndone(ctx, tx, id, "dissolved it")
 	if err != nil {
 		return r, err
 	}
-	if r.State == states.RoundDone {
-		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
-	}
 	return finish(ctx, tx, r, true)
+}
+
+// holdUndone holds a round that is not done, and all that opening its stops again needs.
+func holdUndone(ctx context.Context, tx *command.Tx, id int64, change string) (Round, error) {
+	if err := holdReplanning(ctx, tx, id); err != nil {
+		return Round{}, err
+	}
+	if err := documents.Change(ctx, tx, documents.Round, id, 0, change); err != nil {
+		return Round{}, err
+	}
+	r, err := readRound(ctx, tx, id)
+	if err == nil && r.State == states.RoundDone {
+		err = refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
+	}
+	return r, err
 }
 
 // finish ends a round, with what was not taken left or refused, and tells so.

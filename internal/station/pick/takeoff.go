@@ -15,18 +15,9 @@ import (
 // TakeOff takes stops off a round that is released or walked: what was not taken at them is open
 // again for another round, and the rest of the round stands. With its last stop the round ends.
 func TakeOff(ctx context.Context, tx *command.Tx, id int64, stops []int64) (Round, error) {
-	if err := holdReplanning(ctx, tx, id); err != nil {
-		return Round{}, err
-	}
-	if err := documents.Change(ctx, tx, documents.Round, id, 0, "took stops off it"); err != nil {
-		return Round{}, err
-	}
-	r, err := readRound(ctx, tx, id)
+	r, err := holdUndone(ctx, tx, id, "took stops off it")
 	if err != nil {
 		return r, err
-	}
-	if r.State == states.RoundDone {
-		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
 	}
 	for i, stop := range stops {
 		at := slices.IndexFunc(r.Stops, func(s RoundStop) bool { return s.ID == stop })

@@ -136,12 +136,17 @@ const columns = computed<Column<Row>[]>(() =>
 )
 const sort = ref<Sort>()
 watch(name, () => (sort.value = undefined))
-const list = useServerList<Row>(['catalog', name, site, 'list', looked], sort, (at) =>
-  ask(
-    api.GET('/api/v1/catalog/{sheet}', {
-      params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, ...at } },
-    }),
-  ),
+const list = useServerList<Row>(
+  ['catalog', name, site, 'list', looked],
+  sort,
+  (at) =>
+    ask(
+      api.GET('/api/v1/catalog/{sheet}', {
+        params: { path: { sheet: name.value }, query: { site: site.value, q: looked.value, ...at } },
+      }),
+    ),
+  100,
+  computed(() => !props.row),
 )
 const { query: page, rows, total, more } = list
 const may = computed(() => can('import-sheet'))

@@ -1,5 +1,5 @@
 import { useInfiniteQuery } from '@tanstack/vue-query'
-import { computed, type Ref, unref } from 'vue'
+import { computed, type Ref, ref, unref } from 'vue'
 import type { Sort } from './columns'
 
 /** A page of a list, as the server cuts it. */
@@ -20,11 +20,14 @@ export function useServerList<R>(
   read: (at: { sort?: string; down?: boolean; after: string; limit: number }) => Promise<Page<R>>,
   /** How many rows a page has: more where all of them are ticked at once. */
   limit = 100,
+  /** Whether it is on the screen: it is not read while it is not. */
+  shown: Ref<boolean> = ref(true),
 ) {
   const query = useInfiniteQuery({
     queryKey: [...key, sort],
     queryFn: ({ pageParam }) =>
       read({ sort: sort.value?.by, down: sort.value?.down || undefined, after: pageParam, limit }),
+    enabled: shown,
     // Sorted another way, it stands as it was until it is there.
     placeholderData: (before, query) =>
       JSON.stringify(query?.queryKey.slice(0, -1)) === JSON.stringify(key.map((part) => unref(part)))

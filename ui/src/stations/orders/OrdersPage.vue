@@ -67,6 +67,7 @@ const onHold = useServerList<Schemas['OrdersOrder']>(
     return { ...page, rows: page.orders }
   },
   500,
+  computed(() => !id.value),
 )
 const { query: held, rows: heldOrders } = onHold
 const changing = ref(false)
