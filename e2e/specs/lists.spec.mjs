@@ -60,9 +60,23 @@ test('ten thousand orders are counted, sorted by any column and walked to the en
   await expect(held.locator('tr.row').first()).toContainText(most.number)
 })
 
+test('the page of an item that all of them want draws those in sight of its free stock to come', async ({ page }) => {
+  await signOn(page, 'lead')
+  const [{ item }] = await ask(page, '/items?site=1&q=TP-W50')
+  const course = await ask(page, `/items/${item.id}/course?site=1`)
+  await page.goto(`/stock/item/${item.id}`)
+  const list = page.locator('[data-course]')
+  await expect(page.getByText(`${course.lines.length + 1} rows`)).toBeVisible()
+  expect(course.lines.length).toBeGreaterThan(many)
+  expect(await list.locator('tr.row').count()).toBeLessThan(80)
+  await list.locator('tr.row').first().focus()
+  await page.keyboard.press('End')
+  await expect(list.locator('tr.row').last()).toContainText(course.lines.at(-1).after)
+})
+
 test('what lies somewhere, mail and the trail are sorted by the server, and their files as they are', async ({ page }) => {
   await signOn(page, 'lead')
-  const [{ item }] = await ask(page, '/items?site=1&q=TP-B50')
+  const [{ item }] = await ask(page, '/items?site=1&q=TP-W50')
   await page.goto(`/stock/item/${item.id}`)
   const holdings = page.locator('[data-holdings]')
   const most = async () => (await ask(page, `/holdings?of=item&id=${item.id}&site=1&sort=quantity&down=true`)).rows

@@ -4,7 +4,7 @@ import type { Schemas } from '@/api/client'
 import type { Chart } from '@/parts/chart/chart'
 import type { Column } from '@/parts/columns'
 import DayChart from '@/parts/DayChart.vue'
-import SheetTable from '@/parts/SheetTable.vue'
+import WholeList from '@/parts/WholeList.vue'
 
 /** What will be free of an item, and when: as a line over time, and each thing that comes or goes. */
 const props = defineProps<{ course: Schemas['AvailabilityCourse'] }>()
@@ -41,7 +41,7 @@ const courseRows = computed<CourseRow[]>(() => {
   ]
 })
 const courseColumns: Column<CourseRow>[] = [
-  { name: 'on', label: 'On', of: (l) => l.on, mono: true },
+  { name: 'on', label: 'On', of: (l) => l.on, mono: true, width: 110 },
   {
     name: 'document',
     label: 'Document',
@@ -49,7 +49,7 @@ const courseColumns: Column<CourseRow>[] = [
     to: (l) => (l.document ? `/go/${l.document.split(',')[0]}` : undefined),
     mono: true,
   },
-  { name: 'what', label: 'For', of: (l) => l.what },
+  { name: 'what', label: 'For', of: (l) => l.what, width: 260 },
   { name: 'moves', label: 'In or out', of: (l) => l.moves, right: true, mono: true },
   {
     name: 'after',
@@ -60,19 +60,24 @@ const courseColumns: Column<CourseRow>[] = [
     late: (l) => l.after.startsWith('-'),
   },
 ]
-/** What has no day is at the end of what has one. */
+/** What is free at the end of each day; what has no day is at the end of what has one. */
 const chart = computed<Chart>(() => {
-  const points: [string, number][] = [[new Date().toISOString(), Number(props.course.start)]]
+  const now = new Date().toISOString()
+  const ends = new Map<string, number>()
+  let last = now
   for (const l of props.course.lines) {
-    const at = /^\d{4}-/.test(l.on) ? new Date(`${l.on}T12:00:00Z`) : new Date()
-    const last = points.at(-1)![0]
-    points.push([at.toISOString() < last ? last : at.toISOString(), Number(l.after)])
+    const noon = /^\d{4}-/.test(l.on) ? `${l.on}T12:00:00.000Z` : last
+    last = noon > last ? noon : last
+    ends.set(last, Number(l.after))
   }
-  const end = new Date(new Date(points.at(-1)![0]).getTime() + 2 * 24 * 60 * 60 * 1000).toISOString()
+  const points: [string, number][] = [[now, Number(props.course.start)], ...ends]
+  const end = new Date(new Date(last).getTime() + 2 * 24 * 60 * 60 * 1000).toISOString()
   points.push([end, points.at(-1)![1]])
   return { along: 'time', unit: 'free', series: [{ name: 'Free', values: points, as: 'step', colour: 'act' }] }
 })
-const lowest = computed(() => Math.min(...chart.value.series[0]!.values.map((v) => Number((v as [string, number])[1]))))
+const lowest = computed(() =>
+  props.course.lines.reduce((low, l) => Math.min(low, Number(l.after)), Number(props.course.start)),
+)
 </script>
 
 <template>
@@ -84,8 +89,9 @@ const lowest = computed(() => Math.min(...chart.value.series[0]!.values.map((v) 
     :height="170"
   />
   <h2 v-else style="margin-top: 18px"><span>Free stock to come</span></h2>
-  <SheetTable
+  <WholeList
     data-course
+    name="course"
     label="Free stock to come"
     :columns="courseColumns"
     :rows="courseRows"
