@@ -86,10 +86,11 @@ test('two orders on one trolley: each its carton, a wrong one, one is full, a bi
   await expect(hand.locator('[data-wrong]')).toContainText('You scanned carton')
   await scan(hand, cartons[first.order_id])
   await hand.locator('[data-quantity]').fill('1')
+  await expect(hand.locator('[data-rest]')).toContainText('come next')
   await hand.locator('[data-press]').click()
 
-  // One is in: the carton is full, another is opened for the same order.
-  await expect(hand.getByText('Scan the bin')).toBeVisible()
+  // One is in: the carton is full, another is opened for the same order. Bin and item are scanned already.
+  await expect(hand.getByText('Scan carton A')).toBeVisible()
   await hand.getByRole('button', { name: 'Carton is full' }).click()
   await scan(hand, blank[2].sscc)
   await expect(hand.locator('.ct')).toContainText('C')
@@ -190,4 +191,44 @@ test('a round is planned, its carton packed and its order shipped with the keybo
   await press(page, 'Ship 1 carton, 3 units')
   await expect(page.getByRole('heading', { name: /Shipment D-/ })).toBeVisible()
   expect(await ask(page, `/sales-orders/${o.id}`)).toMatchObject({ state: 'shipped' })
+})
+
+test('what is of one lot fills a carton, and the rest of the stop goes into another, of another lot', async ({ browser, baseURL, page }) => {
+  await signOn(page, 'lead')
+  const o = await order(page, [['SL-001', '3']])
+  const r = await round(page, [o])
+  const hand = await takeHandheld(browser, baseURL, 'B-004')
+  await hand.goto(`/hand/round/${r.id}`)
+  await hand.getByRole('button', { name: 'Start walking' }).click()
+  const blank = (await ask(hand, '/cartons?site=1&state=blank')).slice(-2)
+  await expect(hand.getByText('Scan a blank carton label')).toBeVisible()
+  await scan(hand, blank[0].sscc)
+  const [s] = (await ask(hand, `/rounds/${r.id}`)).stops
+  await scan(hand, s.bin)
+  await scan(hand, 'SL-001')
+  // The item itself is no lot of it.
+  await expect(hand.getByText('Scan the lot')).toBeVisible()
+  await scan(hand, 'SL-001')
+  await expect(hand.locator('[data-wrong]')).toContainText('is the item SL-001 itself')
+  await scan(hand, 'SPIDER-7')
+  await scan(hand, blank[0].sscc)
+  await expect(hand.locator('[data-press]')).toHaveText('Take 3, into carton A')
+  await hand.locator('[data-quantity]').fill('2')
+  await expect(hand.locator('[data-rest]')).toHaveText('The other 1 come next, into this carton or another.')
+  await hand.locator('[data-press]').click()
+  await expect(hand.getByText('Scan the item')).toBeVisible()
+  await hand.getByRole('button', { name: 'Carton is full' }).click()
+  await scan(hand, blank[1].sscc)
+  await scan(hand, 'SL-001')
+  await scan(hand, 'SPIDER-8')
+  await scan(hand, blank[1].sscc)
+  await expect(hand.locator('[data-press]')).toHaveText('Take 1, into carton B')
+  await hand.locator('[data-press]').click()
+  await hand.getByRole('button', { name: 'Bring to the bench' }).click()
+  await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()
+  const boxes = (await ask(page, '/cartons?site=1&state=at_bench')).filter((c) => c.order === o.number)
+  expect(boxes.map((c) => c.contents.map((x) => `${x.quantity} of ${x.lot}`).join()).sort()).toEqual([
+    '1 of SPIDER-8',
+    '2 of SPIDER-7',
+  ])
 })

@@ -285,22 +285,24 @@ func (c Carton) Group() papers.Group {
 }
 
 // standing reads the stock in cartons, carton by carton as they are named, and where it
-// stands. Units whose serials were taken down on the way out stand each for itself.
+// stands. Units whose serials were taken down on the way out stand each for itself, and goods
+// whose lots were, lot by lot.
 func standing(ctx context.Context, q sqlx.QueryerContext, cartons ...int64) ([]inCarton, error) {
 	var out []inCarton
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT b.carton_id, b.item_id, b.lot_id, b.location_id, coalesce(b.serial_id, u.serial_id) AS serial_id,
-		       coalesce(s.code, '') AS serial,
-		       CASE WHEN u.serial_id IS NULL THEN b.quantity ELSE 1 END AS quantity
+		SELECT b.carton_id, b.item_id, coalesce(b.lot_id, u.lot_id) AS lot_id, b.location_id,
+		       coalesce(b.serial_id, u.serial_id) AS serial_id, coalesce(s.code, '') AS serial,
+		       coalesce(u.quantity, b.quantity) AS quantity
 		  FROM balances b JOIN items i ON i.id = b.item_id
-		  LEFT JOIN (SELECT carton_id, item_id, lot_id, serial_id FROM carton_contents WHERE carton_id = ANY($1)
-		              UNION ALL SELECT carton_id, item_id, lot_id, serial_id FROM restocks WHERE done_at IS NULL
-		              AND carton_id = ANY($1)) AS u
-		    ON u.carton_id = b.carton_id AND u.item_id = b.item_id AND u.lot_id IS NOT DISTINCT FROM b.lot_id
-		   AND u.serial_id IS NOT NULL AND i.tracking = 'serial_out'
+		  LEFT JOIN (SELECT carton_id, item_id, lot_id, serial_id, quantity FROM carton_contents
+		              WHERE carton_id = ANY($1)
+		              UNION ALL SELECT carton_id, item_id, lot_id, serial_id, quantity FROM restocks
+		              WHERE done_at IS NULL AND carton_id = ANY($1)) AS u
+		    ON u.carton_id = b.carton_id AND u.item_id = b.item_id
+		   AND (i.tracking = 'serial_out' AND u.serial_id IS NOT NULL OR i.tracking = 'lot_out' AND u.lot_id IS NOT NULL)
 		  LEFT JOIN serials s ON s.id = coalesce(b.serial_id, u.serial_id)
 		 WHERE b.carton_id = ANY($1) AND b.quantity > 0
-		 ORDER BY array_position($1, b.carton_id), b.item_id, b.lot_id, s.code`, cartons)
+		 ORDER BY array_position($1, b.carton_id), b.item_id, coalesce(b.lot_id, u.lot_id), s.code`, cartons)
 	if err != nil {
 		return nil, fmt.Errorf("reading the stock in cartons: %w", err)
 	}

@@ -134,7 +134,8 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 		"every role is there": `SELECT count(DISTINCT role) = 5 FROM people`,
 		"lots are where lots are due": `
 			SELECT count(*) = 0 FROM moves m JOIN items i ON i.id = m.item_id
-			 WHERE (m.lot_id IS NULL) <> (i.tracking NOT IN ('lot', 'lot_expiry'))`,
+			 WHERE (m.lot_id IS NOT NULL) <> (i.tracking IN ('lot', 'lot_expiry')
+			       OR i.tracking = 'lot_out' AND m.to_carton IS NOT NULL)`,
 	} {
 		var so bool
 		if err := one.Get(&so, query); err != nil || !so {

@@ -10,6 +10,7 @@ type item struct {
 const (
 	none      = "none"
 	lot       = "lot"
+	lotOut    = "lot_out"
 	expiry    = "lot_expiry"
 	serial    = "serial"
 	serialOut = "serial_out"
@@ -61,7 +62,7 @@ var goods = []item{
 	{"DT-005", "Data terminator 5-pin", "each", none, "", "PEN", "bag", 0.03, 0.05, 4.4, 0.6, 20, 0},
 	{"DM-012", "Dimmer pack, 12 ways", "each", serial, "heavy", "PEN", "carton", 14.5, 38, 980, 0.1, 1, 0},
 	{"DM-004", "Dimmer bar, 4 ways", "each", serial, "", "PEN", "carton", 3.9, 9, 248, 0.2, 2, 0},
-	{"SL-001", "Spider box 32 A", "each", none, "heavy", "PEN", "carton", 8.8, 20, 310, 0.2, 1, 0},
+	{"SL-001", "Spider box 32 A", "each", lotOut, "heavy", "PEN", "carton", 8.8, 20, 310, 0.2, 1, 0},
 	{"BT-0AA", "Battery AA", "each", lot, "", "PEN", "box", 0.024, 0.01, 0.42, 1, 40, 0},
 	{"BT-09V", "Battery 9 V", "each", lot, "", "PEN", "box", 0.046, 0.03, 1.6, 0.9, 20, 0},
 	{"HS-001", "Headset, single ear", "each", serialOut, "", "PEN", "carton", 0.4, 2.4, 118, 0.3, 4, 0},

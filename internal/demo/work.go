@@ -142,7 +142,9 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 			for range stop.Quantity.IntPart() {
 				scans.Serials = append(scans.Serials, s.serial(stop.SKU))
 			}
-		case stop.AskOut && stop.Lot != nil:
+		case stop.Tracking == lotOut:
+			scans.Lot = fmt.Sprintf("%s-%03d", stop.SKU, stop.LineID%7)
+		case stop.AskLot:
 			scans.Lot = *stop.Lot
 		}
 		round = as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {

@@ -47,7 +47,8 @@ func origins(ctx context.Context, q sqlx.QueryerContext, in []cartons.Carton) ([
 	err := sqlx.SelectContext(ctx, q, &takes, `
 		SELECT t.item_id, i.sku, t.lot_id, coalesce(l.code, '') AS lot, p.code AS bin, t.quantity,
 		       coalesce((SELECT sum(b.quantity) FROM balances b WHERE b.location_id = t.from_location
-		       AND b.item_id = t.item_id AND b.lot_id IS NOT DISTINCT FROM t.lot_id AND b.quantity > 0), 0) AS left
+		       AND b.item_id = t.item_id AND (b.lot_id IS NOT DISTINCT FROM t.lot_id OR i.tracking = 'lot_out')
+		       AND b.quantity > 0), 0) AS left
 		  FROM (SELECT m.item_id, m.lot_id, m.from_location, sum(m.quantity) AS quantity, min(m.id) AS first
 		    FROM moves m JOIN postings o ON o.id = m.posting_id
 		         WHERE m.to_carton = ANY($1) AND o.kind = 'pick' GROUP BY 1, 2, 3) AS t

@@ -26,12 +26,13 @@ var items = Sheet{
 		{Name: "whole", Label: "Whole units", Kind: "flag", Default: "yes",
 			Help: "Yes when a unit cannot be divided; no for what is measured, such as cloth."},
 		{Name: "tracking", Label: "Tracking", Kind: "choice", Default: receiving.None,
-			Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry, receiving.Serial,
-				receiving.SerialOut}, Words: trackings,
+			Choices: []string{receiving.None, receiving.Lot, receiving.LotExpiry, receiving.LotOut,
+				receiving.Serial, receiving.SerialOut}, Words: trackings,
 			Help: "What is known of its units: nothing, their lot, or each by its serial, all along or only on " +
 				"the way out. It cannot be changed once the item has moved."},
 		{Name: "ask_out", Label: "Lot scanned on the way out", Kind: "flag", Default: "no",
-			Help: "Whether a round asks for the lot's label too. Serials are always scanned."},
+			Help: "Whether a round asks for the lot's label too, where lots are known from arrival on. Serials, and " +
+				"lots known at dispatch, are always scanned."},
 		{Name: "lot_rule", Label: "Lot rule", Kind: "text",
 			Help: "How lots of our own are named where the supplier gives none, such as {SUP}-{YY}{DDD}-{N3}: " +
 				receiving.LotRuleHelp + ". Without one: " + string(receiving.DefaultLotRule) + "."},
@@ -114,8 +115,8 @@ var items = Sheet{
 const noPlan = "none"
 
 // trackings say how an item is tracked.
-var trackings = map[string]string{receiving.LotExpiry: "lot and expiry", receiving.Serial: "serial from arrival",
-	receiving.SerialOut: "serial at dispatch"}
+var trackings = map[string]string{receiving.LotExpiry: "lot and expiry", receiving.LotOut: "lot at dispatch",
+	receiving.Serial: "serial from arrival", receiving.SerialOut: "serial at dispatch"}
 
 // ruleDay is a day on which a lot rule is tried.
 var ruleDay = time.Date(2026, 12, 31, 0, 0, 0, 0, time.UTC)

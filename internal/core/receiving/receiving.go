@@ -13,12 +13,13 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// How an item is tracked: by lots, with their expiry, or unit by unit, from arrival on
-// or only from the way out on.
+// How an item is tracked: by lots, with their expiry, or unit by unit; lots and units from
+// arrival on or only from the way out on.
 const (
 	None      = "none"
 	Lot       = "lot"
 	LotExpiry = "lot_expiry"
+	LotOut    = "lot_out"
 	Serial    = "serial"
 	SerialOut = "serial_out"
 )
@@ -53,8 +54,8 @@ func (l Line) Check() error {
 	}
 	if l.Tracking != Lot && l.Tracking != LotExpiry {
 		if len(l.Lots) > 0 {
-			return refusal.New(refusal.LotUnwanted, l.Field+".lots", "%s is not kept by lots. Leave the lot out.",
-				l.SKU)
+			return refusal.New(refusal.LotUnwanted, l.Field+".lots",
+				"%s needs no lots when it comes in. Leave the lot out.", l.SKU)
 		}
 		return nil
 	}

@@ -196,6 +196,9 @@ func Pick(ctx context.Context, tx *command.Tx, id int64, in Scans) (Round, error
 		return r, refusal.New(refusal.EachTotal, "quantity",
 			"%d units are scanned, not %s. Scan each, or enter what is scanned.", n, quantity).With("scanned", n)
 	}
+	if stop, err = stop.withLot(ctx, tx, checked.lot); err != nil {
+		return r, err
+	}
 	if err := pickStop(ctx, tx, r, stop, quantity, in.Serials, checked.CartonID, in.happened(tx.Now)); err != nil {
 		return r, err
 	}

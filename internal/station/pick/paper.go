@@ -32,7 +32,7 @@ func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Co
 			continue
 		}
 		t := paperTake{stop: s}
-		if t.taken, t.codes, err = in.of(ctx, tx, r.SiteID, s); err != nil {
+		if t.taken, t.codes, t.lot, err = in.of(ctx, tx, r.SiteID, s); err != nil {
 			return r, err
 		}
 		takes = append(takes, t)
@@ -46,6 +46,9 @@ func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Co
 			if err := t.stop.checkUnits(ctx, tx, t.codes); err != nil {
 				return r, err
 			}
+			if t.stop, err = t.stop.withLot(ctx, tx, t.lot); err != nil {
+				return r, err
+			}
 			if r, err = t.pack(ctx, tx, prefix, r, boxes[t.stop.OrderID]); err != nil {
 				return r, err
 			}
@@ -57,11 +60,12 @@ func Confirm(ctx context.Context, tx *command.Tx, prefix string, id int64, in Co
 	return Stage(ctx, tx, id, true)
 }
 
-// paperTake is what was taken at a stop by the paper, and which units.
+// paperTake is what was taken at a stop by the paper, and which units or lot.
 type paperTake struct {
 	stop  RoundStop
 	taken decimal.Decimal
 	codes []string
+	lot   scannedLot
 }
 
 // box is a carton of an order: the one that is open, or one that is opened with the first thing
@@ -197,41 +201,48 @@ func (t paperTake) leaveShort(ctx context.Context, tx *command.Tx, r Round) erro
 	return s.foundShort(ctx, tx, r, decimal.Zero, short)
 }
 
-// of is what was taken at a stop by the paper, and which units.
+// of is what was taken at a stop by the paper, and which units or lot.
 func (c Confirmation) of(
 	ctx context.Context, tx *command.Tx, site int32, s RoundStop,
-) (decimal.Decimal, []string, error) {
-	taken, codes, field, lot := s.Quantity.Sub(s.Picked).Sub(s.Short), []string(nil), "differing", ""
+) (taken decimal.Decimal, codes []string, lot scannedLot, err error) {
+	taken, field, said := s.left(), "differing", ""
 	for i, d := range c.Differing {
 		if d.StopID != s.ID {
 			continue
 		}
 		field = fmt.Sprintf("differing[%d]", i)
-		q, err := s.quantity(field+".taken", d.Picked)
-		if err != nil {
-			return q, nil, err
+		if taken, err = s.quantity(field+".taken", d.Picked); err != nil {
+			return taken, nil, lot, err
 		}
-		taken, codes, lot = q, d.Serials, d.Lot
+		codes, said = d.Serials, d.Lot
 	}
-	if s.AskOut && s.Lot != nil && taken.IsPositive() {
-		if lot == "" {
-			return taken, nil, refusal.New(refusal.LotMissing, field+".lot",
-				"Stop %d: write the lot of the %s %s down that were taken in %s. It is asked on the way out.", s.Seq, taken,
-				s.SKU, s.Bin)
-		}
-		if _, err := checkLot(ctx, tx, site, s, lot, tx.Now); err != nil {
-			return taken, nil, refusal.At(err, field+".lot")
-		}
+	if !taken.IsPositive() {
+		return taken, nil, lot, nil
 	}
-	// Where just those units lie there that are to be taken, they were.
-	if n := int(taken.IntPart()); s.unitwise() && len(codes) == 0 && n == len(s.Serials) {
+	if codes, err = s.writtenUnits(field, taken, codes); err != nil || !s.AskLot {
+		return taken, codes, lot, err
+	}
+	if said == "" {
+		return taken, nil, lot, refusal.New(refusal.LotMissing, field+".lot",
+			"Stop %d: write the lot of the %s %s down that were taken in %s. It is asked on the way out.", s.Seq, taken,
+			s.SKU, s.Bin)
+	}
+	lot, err = checkLot(ctx, tx, site, s, said, tx.Now)
+	return taken, codes, lot, refusal.At(err, field+".lot")
+}
+
+// writtenUnits are the serials that were written down of what was taken. Where just those units
+// lie there that are to be taken, they were.
+func (s RoundStop) writtenUnits(field string, taken decimal.Decimal, codes []string) ([]string, error) {
+	n := int(taken.IntPart())
+	if s.unitwise() && len(codes) == 0 && n == len(s.Serials) {
 		codes = s.Serials
 	}
-	if s.unitwise() && taken.IsPositive() && len(codes) != int(taken.IntPart()) {
-		return taken, nil, refusal.New(refusal.SerialsTotal, field+".serials",
+	if s.unitwise() && len(codes) != n {
+		return nil, refusal.New(refusal.SerialsTotal, field+".serials",
 			"Stop %d: write the serials of the %s %s down that were taken in %s.", s.Seq, taken, s.SKU, s.Bin)
 	}
-	return taken, codes, nil
+	return codes, nil
 }
 
 // pickList is a round on paper: its stops in the order of the walk, to be ticked off.
@@ -251,7 +262,7 @@ func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Tim
 		if s.Lot != nil {
 			row.Lot = "lot " + *s.Lot
 		}
-		if s.Lot != nil && s.AskOut {
+		if s.AskLot {
 			row.Note += "    lot: ________________"
 		}
 		if s.UnitSerial != "" {

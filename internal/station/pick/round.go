@@ -59,7 +59,7 @@ type RoundStop struct {
 	Unit          string          `db:"unit" json:"unit"`
 	GTIN          *string         `db:"gtin" json:"gtin"`
 	Tracking      string          `db:"tracking" json:"tracking"`
-	AskOut        bool            `db:"ask_out" json:"ask_out" doc:"Whether the lot is scanned too"`
+	AskLot        bool            `db:"ask_lot" json:"ask_lot" doc:"Whether the lot is scanned too: to be sure of it, or to take it down where lots are known only from here on"`
 	Whole         bool            `db:"whole" json:"whole"`
 	LifeOut       int             `db:"life_out" json:"-"`
 	SerialID      *int64          `db:"serial_id" json:"-"`

@@ -18,6 +18,9 @@ type Checked struct {
 	Next string `json:"next" enum:"bin,item,lot,serial,each,carton,quantity"`
 	// CartonID is set once a carton is scanned.
 	CartonID int64 `json:"carton_id"`
+
+	// lot is the lot that was scanned.
+	lot scannedLot
 }
 
 // checkScans compares what was scanned at a stop with what it asks for. Which scans
@@ -49,7 +52,7 @@ func (r Round) checkScans(ctx context.Context, q sqlx.QueryerContext, in Scans, 
 	if in.Item == "" && site.ScanItem {
 		return Checked{Next: "item"}, nil
 	}
-	lot := ""
+	var lot scannedLot
 	if in.Item != "" {
 		if lot, err = checkItem(ctx, q, r.SiteID, stop, in.Item, now); err != nil {
 			return Checked{}, err
@@ -60,7 +63,7 @@ func (r Round) checkScans(ctx context.Context, q sqlx.QueryerContext, in Scans, 
 			return Checked{}, err
 		}
 	}
-	if stop.AskOut && stop.Lot != nil && lot == "" {
+	if stop.AskLot && lot.code == "" {
 		return Checked{Next: "lot"}, nil
 	}
 	if err := stop.checkUnits(ctx, q, in.Serials); err != nil {
@@ -83,7 +86,7 @@ func (r Round) checkScans(ctx context.Context, q sqlx.QueryerContext, in Scans, 
 		return Checked{Next: "carton"}, nil
 	}
 	carton, err := r.cartonFor(ctx, q, stop, in.Carton, now)
-	return Checked{Next: "quantity", CartonID: carton}, err
+	return Checked{Next: "quantity", CartonID: carton, lot: lot}, err
 }
 
 // settings are what a site asks of its rounds.
@@ -132,45 +135,22 @@ func (r Round) stop(id int64) (RoundStop, error) {
 // that it says, if any.
 func checkItem(
 	ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time,
-) (lot string, err error) {
+) (lot scannedLot, err error) {
 	read, err := resolving.Read(ctx, q, site, scan, now)
 	if err != nil {
-		return "", refusal.At(err, "item")
+		return lot, refusal.At(err, "item")
 	}
 	wanted := stop.SKU + ", " + stop.Description
 	if read.Goods == nil {
-		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, which is no item. Here you take %s.", scan,
+		return lot, refusal.New(refusal.WrongItem, "item", "You scanned %s, which is no item. Here you take %s.", scan,
 			wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
 	if read.Goods.Item.ID != stop.ItemID {
-		return "", refusal.New(refusal.WrongItem, "item", "You scanned %s, %s. Here you take %s.",
+		return lot, refusal.New(refusal.WrongItem, "item", "You scanned %s, %s. Here you take %s.",
 			read.Goods.Item.SKU, read.Goods.Item.Description, wanted).Of(refusal.Conflict).With("expected", stop.SKU)
 	}
-	return read.Goods.Lot, stop.sameLot("item", read.Goods.Lot)
-}
-
-// checkLot compares a lot's label, or its code alone, with the stop's.
-func checkLot(
-	ctx context.Context, q sqlx.QueryerContext, site int32, stop RoundStop, scan string, now time.Time,
-) (string, error) {
-	code := scannedLot(ctx, q, site, scan, now)
-	return code, stop.sameLot("lot", code)
-}
-
-// scannedLot reads a lot's label. What is no such label is the code itself.
-func scannedLot(ctx context.Context, q sqlx.QueryerContext, site int32, scan string, now time.Time) string {
-	if read, err := resolving.Read(ctx, q, site, scan, now); err == nil && read.Goods != nil && read.Goods.Lot != "" {
-		return read.Goods.Lot
-	}
-	return strings.TrimSpace(scan)
-}
-
-func (s RoundStop) sameLot(field, code string) error {
-	if code == "" || s.Lot == nil || code == *s.Lot {
-		return nil
-	}
-	return refusal.New(refusal.WrongLot, field, "You scanned lot %s. Here you take lot %s of %s.", code, *s.Lot,
-		s.SKU).Of(refusal.Conflict).With("expected", *s.Lot).With("scanned", code)
+	lot = lotOn(*read.Goods)
+	return lot, stop.sameLot("item", lot.code)
 }
 
 // cartonFor finds the carton scanned, or the stop's only open one when none needs to

@@ -218,12 +218,13 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		       p.code AS bin, i.id AS item_id, i.sku,
 		       i.description, i.base_unit AS unit,
 		       (SELECT gtin FROM packs WHERE item_id = i.id AND gtin IS NOT NULL ORDER BY holds LIMIT 1) AS gtin,
-		       i.whole, i.tracking, i.ask_out, i.life_out, l.id AS lot_id, l.code AS lot,
+		       i.whole, i.tracking, i.life_out,
+		       i.ask_out AND s.lot_id IS NOT NULL OR i.tracking = 'lot_out' AS ask_lot, l.id AS lot_id, l.code AS lot,
 		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on,
 		       s.serial_id, coalesce(n.code, '') AS unit_serial,
 		       (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot,
 		       s.quantity, s.picked, s.short, s.state, s.reservation_id, s.carton_id, c.sscc AS off_carton,
-		       s.carton_id IS NOT NULL AND s.picked = 0 AND s.short = 0 AND i.tracking <> 'serial_out'
+		       s.carton_id IS NOT NULL AND s.picked = 0 AND s.short = 0 AND i.tracking NOT IN ('lot_out', 'serial_out')
 		         AND s.quantity = (SELECT sum(quantity) FROM balances b
 		           WHERE b.carton_id = s.carton_id) AS whole_carton,
 		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id

@@ -162,6 +162,10 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 	if err != nil {
 		return r, err
 	}
+	if stop.Lot == nil {
+		return r, refusal.New(refusal.LotUnwanted, "lot", "No lot of %s is planned here. Take it as it lies there.",
+			stop.SKU)
+	}
 	site, err := readSettings(ctx, tx, r.SiteID)
 	if err != nil {
 		return r, err
@@ -170,7 +174,11 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 		return r, refusal.New(refusal.OtherLotBarred, "lot",
 			"Here the lot that is planned is taken: %s. If it is not there, say that there is not enough.", *stop.Lot).Of(refusal.Conflict)
 	}
-	lot, amount, err := stop.otherLot(ctx, tx, scannedLot(ctx, tx, r.SiteID, in.Lot, tx.Now))
+	said, err := stop.readLot(ctx, tx, r.SiteID, in.Lot, tx.Now)
+	if err != nil {
+		return r, err
+	}
+	lot, amount, err := stop.otherLot(ctx, tx, said.code)
 	if err != nil {
 		return r, err
 	}
@@ -200,11 +208,8 @@ func (s RoundStop) otherLot(
 	if err != nil {
 		return 0, amount, documents.Found(err, "lot", code)
 	}
-	if last := tx.Now.AddDate(0, 0, s.LifeOut).Truncate(24 * time.Hour); lot.Expires != nil &&
-		lot.Expires.Before(last) {
-		return 0, amount, refusal.New(refusal.TooOld, "lot",
-			"Lot %s of %s expires on %s; %d days must be left when it is shipped.",
-			code, s.SKU, lot.Expires.Format(time.DateOnly), s.LifeOut).Of(refusal.Conflict)
+	if err := s.livesLong(scannedLot{code, lot.Expires}, tx.Now); err != nil {
+		return 0, amount, err
 	}
 	amount = decimal.Min(s.left(), lot.Available)
 	if same(&lot.ID, s.LotID) || !amount.IsPositive() {

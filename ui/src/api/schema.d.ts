@@ -6490,8 +6490,8 @@ export interface components {
             number: string;
         };
         PickRoundStop: {
-            /** @description Whether the lot is scanned too */
-            ask_out: boolean;
+            /** @description Whether the lot is scanned too: to be sure of it, or to take it down where lots are known only from here on */
+            ask_lot: boolean;
             bin: string;
             /** Format: int64 */
             carton_id: number | null;

@@ -13,7 +13,7 @@ import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 import ShipRound from './ShipRound.vue'
 import { type Step } from './steps'
-import { forgetRound, keepRound, keptRound } from './store'
+import { forgetRound, keepRound, keptRound, type Place } from './store'
 
 const props = defineProps<{ id: number }>()
 const router = useRouter()
@@ -53,18 +53,26 @@ const { place, begin, move, scans, units, step, quantity, skipped } = usePlace(
   computed(() => stop.value?.id),
   () => {
     const scans = sameBin()
-    const step = now.value && stop.value ? stepAfter(now.value, stop.value, scans && 'item') : 'bin'
+    const last = scans?.lot ? 'lot' : scans?.item ? 'item' : scans?.bin ? 'bin' : undefined
+    const step = now.value && stop.value ? stepAfter(now.value, stop.value, last) : 'bin'
     return { step, quantity: step === 'quantity' ? String(wanted.value) : '', ...(scans ? { scans } : {}) }
   },
 )
 /** The stop that was taken last, with what was scanned there. */
-let taken: { stop: Schemas['PickRoundStop']; scans: { bin?: string; item?: string } } | undefined
-/** Units that are reserved one by one in one bin are one walk to it: its label and the item's are scanned once. */
-function sameBin() {
+let taken: { stop: Schemas['PickRoundStop']; scans: Place['scans'] } | undefined
+/**
+ * What is taken from a bin in parts, into several cartons or unit by unit as reserved, is one walk to it: its label and
+ * the item's are scanned once. The item's label is scanned again where it counts a unit or may say another lot.
+ */
+function sameBin(): Place['scans'] | undefined {
   const [before, s] = [taken?.stop, stop.value]
-  const same = s?.unit_serial && before?.line_id === s.line_id && before.location_id === s.location_id
-  return same ? { bin: taken?.scans.bin, item: taken?.scans.item } : undefined
+  if (!before || !s || before.line_id !== s.line_id || before.location_id !== s.location_id) return
+  if (before.id !== s.id && !s.unit_serial) return
+  const { bin, item, lot } = taken!.scans
+  return s.tracking === 'lot_out' || now.value?.each_unit ? { bin } : { bin, item, lot }
 }
+/** What stays to be taken here when fewer go into the carton. */
+const rest = computed(() => Math.round((wanted.value - Number(quantity.value || wanted.value)) * 1000) / 1000)
 const unitwise = computed(() => ['serial', 'serial_out'].includes(stop.value?.tracking ?? ''))
 const { busy, wrong, refused, guarded } = useGuarded()
 const shorting = ref(false)
@@ -112,6 +120,9 @@ async function openCarton(scan: string, order: number) {
   const number = now.value?.orders.find((o) => o.id === order)?.number
   await make({ what: 'cartons', body: { scan, order_id: order } }, `a carton opened for ${number}`)
   another.value = false
+  // What was scanned to go into the carton that is full goes into this one.
+  if (scans.value.carton || step.value === 'quantity')
+    await move({ scans: { ...scans.value, carton: undefined }, step: now.value?.scan_carton ? 'carton' : 'quantity' })
   void blank.refetch()
 }
 
@@ -317,7 +328,7 @@ const right = computed(
     [
       scans.value.bin && `bin ${stop.value?.bin}`,
       scans.value.item && `item ${stop.value?.sku}`,
-      scans.value.lot && `lot ${stop.value?.lot}`,
+      scans.value.lot && `lot ${stop.value?.lot ?? scans.value.lot}`,
       ...units.value.map((u) => `serial ${u}`),
       scans.value.carton && `carton ${carton.value?.letter}`,
     ].filter(Boolean) as string[],
@@ -336,7 +347,7 @@ const labels = computed(() => {
   out.push({ name: 'Another bin', code: other?.bin ?? 'A-01-1-A' })
   out.push({ name: 'This item', code: s.gtin ? `]C101${s.gtin}${s.lot ? `10${s.lot}` : ''}` : s.sku })
   if (s.whole_carton && s.off_carton) out.push({ name: 'The whole pallet', code: `]C100${s.off_carton}` })
-  if (s.lot && s.ask_out) out.push({ name: 'This lot', code: s.lot })
+  if (s.ask_lot) out.push({ name: s.lot ? 'This lot' : 'A lot', code: s.lot ?? `HL-${s.id}` })
   if (s.tracking === 'serial')
     for (const u of s.serials.filter((x) => !units.value.includes(x)).slice(0, 3)) out.push({ name: 'A unit', code: u })
   if (s.tracking === 'serial_out')
@@ -461,6 +472,7 @@ const labels = computed(() => {
         <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy" data-press>
           Take {{ quantity }}, into carton {{ carton?.letter }}
         </button>
+        <span v-if="rest > 0" data-rest>The other {{ rest }} come next, into this carton or another.</span>
       </form>
       <div class="alt">
         <button @click="toggleShort">

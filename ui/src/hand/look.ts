@@ -16,7 +16,8 @@ export function lookLocally(r: Asks, s: Stop, step: Step, text: string, carton?:
     bin: [has(text, s.bin), s.bin],
     item: [item, s.sku],
     each: [item, s.sku],
-    lot: [has(text, s.lot), s.lot ?? ''],
+    // A lot that is taken down here is nowhere to be looked up.
+    lot: [!s.lot || has(text, s.lot), s.lot ?? ''],
     serial: [!s.serials.length || s.serials.some((u) => text.endsWith(u)), s.serials.join(', ')],
     carton: [has(text, carton?.sscc), carton?.sscc ?? ''],
     quantity: [true, ''],
@@ -55,7 +56,7 @@ export function stepAfter(r: Asks, s: Stop, step?: Step, text = ''): Step {
   const all: [Step, boolean][] = [
     ['bin', r.scan_bin],
     ['item', r.scan_item],
-    ['lot', s.ask_out && !!s.lot && !has(text, s.lot)],
+    ['lot', s.ask_lot && !has(text, s.lot)],
     ['serial', unitwise],
     ['carton', r.scan_carton],
   ]

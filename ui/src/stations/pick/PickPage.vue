@@ -425,7 +425,7 @@ const proposalColumns: Column<Stop>[] = [
             @update:model-value="(text) => setDiffer(s.id, { serials: text ?? '' })"
           />
           <LabelEntry
-            v-else-if="s.state === 'open' && s.ask_out && s.lot"
+            v-else-if="s.state === 'open' && s.ask_lot"
             :item="s.item_id"
             :model-value="differ(s.id).lot ?? ''"
             :width="170"

@@ -338,7 +338,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
         </a-button>
       </template>
       <span v-else-if="!byLots(l) && !byUnits(l)" class="mute small">{{
-        l.tracking === 'serial_out' ? 'serials on the way out' : 'no lots'
+        { serial_out: 'serials on the way out', lot_out: 'lots on the way out' }[l.tracking] ?? 'no lots'
       }}</span>
       <FormField v-if="asksWhy(l) && session.person?.role === 'lead'" :label="`${l.sku} reason for accepting`"
         ><TextEntry v-model="entries[l.id]!.reason" :width="240" /></FormField></template

@@ -37,6 +37,11 @@ const figure = (name: string, label: string, of: (r: Row) => string, more: Parti
   width: 104,
   ...more,
 })
+const trackings: Record<string, string> = {
+  lot_expiry: 'lot and expiry',
+  lot_out: 'lot at dispatch',
+  serial_out: 'serial at dispatch',
+}
 const columns: Column<Row>[] = [
   { name: 'sku', sort: true, label: 'Item', of: (r) => r.sku, to: (r) => `/stock/item/${r.id}`, mono: true, width: 92 },
   { name: 'description', sort: true, label: 'Description', of: (r) => r.description, width: 216 },
@@ -52,7 +57,7 @@ const columns: Column<Row>[] = [
   figure('in_cartons', 'In cartons', (r) => r.figures.in_cartons),
   figure('promised', 'Promised', (r) => r.figures.promised),
   { name: 'unit', sort: true, label: 'Unit', of: (r) => r.unit, width: 80 },
-  { name: 'tracking', sort: true, label: 'Tracking', of: (r) => r.tracking.replace('_', ' '), width: 110 },
+  { name: 'tracking', sort: true, label: 'Tracking', of: (r) => trackings[r.tracking] ?? r.tracking, width: 140 },
   { name: 'home', sort: true, label: 'Home bin', of: (r) => r.home, mono: true, width: 104 },
   figure('bins', 'Bins', (r) => String(r.bins), { width: 72 }),
 ]
