@@ -232,6 +232,19 @@ test('a shipment is checked off in the hand: lots, dates and serials are asked f
   await scan(hand, order.number)
   await hand.getByRole('button', { name: 'Dock 2' }).click()
   await expect(hand.getByText('Scan what is here')).toBeVisible()
+  // Whoever stands at the shelf scans the bin behind the goods: they go into it at once, and not by way of the dock.
+  await scan(hand, 'A-01-1-A')
+  await expect(hand.locator('[data-wrong]')).toContainText('Scan the goods first')
+  await scan(hand, 'BD-185')
+  await expect(hand.locator('[data-line=BD-185]')).toBeVisible()
+  await scan(hand, 'Dock 1')
+  await expect(hand.locator('[data-refused]')).toContainText('Dock 1 is a dock, not a storage bin')
+  const [home] = Object.values((await ask(hand, `/arrivals/${new URL(hand.url()).pathname.split('/').pop()}`)).homes)
+  await scan(hand, home)
+  await expect(hand.locator('[data-bin]')).toHaveText(home)
+  await expect(hand.locator('[data-press]')).toHaveText(`Receive 1 into ${home}`)
+  await hand.locator('[data-press]').click()
+  await expect(hand.getByRole('status')).toContainText('into bins')
 })
 
 test('a label scanned where a lot or an expiry is asked gives its part; a label as a whole is never a lot', async ({ page, browser, baseURL }) => {

@@ -76,10 +76,12 @@ const question = computed(
 const hint = computed(
   () =>
     ({
-      goods: 'A GS1 code tells item, lot, date, serial and count.',
+      goods: current.value
+        ? `Or the bin that ${line.value?.sku} goes into at once.`
+        : 'A GS1 code tells item, lot, date, serial and count.',
       lot: 'Or type what stands on the label.',
       expiry: 'As 2027-12-31.',
-      serial: 'Or the label of other goods.',
+      serial: 'Or the label of other goods, or the bin it goes into.',
     })[wants.value],
 )
 
@@ -96,6 +98,8 @@ const scan = (text: string) =>
       return
     }
     const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+    const bin = reading.found.find((f) => f.kind === 'bin')
+    if (bin && !reading.goods) return putIn(bin.code)
     const known = reading.goods && step.openLines.value.find((l) => l.item_id === reading.goods!.item.id)
     if (known) current.value = known.id
     if (step.take(reading)) {
@@ -111,6 +115,13 @@ const scan = (text: string) =>
     throw new Problem(409, 'wrong_item', `You scanned ${text}, which is on no open line of ${a.value?.number}.`)
   })
 
+/** Whoever stands at a bin with the goods scans it: they go into it at once, and not by way of the dock. */
+function putIn(bin: string) {
+  if (!entry.value?.quantity)
+    throw new Problem(409, 'scan_missing', `Scan the goods first, then ${bin}, the bin they go into.`)
+  entry.value.bin = bin
+  step.straight.value = true
+}
 const entered = computed(() => step.openLines.value.filter((l) => step.entries.value[l.id]?.quantity))
 const detail = (l: Schemas['InboundLine']) => {
   const e = step.entries.value[l.id]!
@@ -131,6 +142,7 @@ const labels = computed(() => {
     if (wants.value === 'serial')
       out.push({ name: 'A unit', code: `HR-${props.id}-${(entry.value?.serials.length ?? 0) + 1}` })
     for (const l of step.openLines.value.slice(0, 4)) out.push({ name: l.description, code: l.sku })
+    if (entry.value?.quantity) out.push({ name: 'A bin', code: 'A-01-1-A' })
   }
   return out
 })
@@ -183,7 +195,12 @@ const labels = computed(() => {
           <div class="n">{{ l.description }}</div>
           <div class="m">
             <span class="mono">{{ l.sku }} {{ detail(l) }}</span
-            ><br />{{ l.received }} of {{ l.quantity }} came before
+            ><br />{{ l.received }} of {{ l.quantity }} came before<template v-if="step.straight.value">
+              <br />into
+              <span class="mono" data-bin>{{
+                step.entries.value[l.id]!.bin || a.homes[l.item_id!] || 'no bin yet'
+              }}</span></template
+            >
           </div>
         </div>
         <label
@@ -218,6 +235,11 @@ const labels = computed(() => {
       <p v-else class="none">
         {{ step.openLines.value.length }} lines are open. What is scanned stands here before it is received.
       </p>
+      <div v-if="entered.length" class="alt">
+        <button :aria-pressed="step.straight.value" @click="step.straight.value = !step.straight.value">
+          {{ step.straight.value ? `Leave at ${a.dock} instead` : 'Into bins at once' }}
+        </button>
+      </div>
       <div v-if="current" class="alt">
         <button v-if="line && entry?.serials.length" @click="step.dropSerial(line, entry.serials.at(-1)!)">
           Remove {{ entry.serials.at(-1) }}

@@ -472,7 +472,9 @@ const labels = computed(() => {
         <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy" data-press>
           Take {{ quantity }}, into carton {{ carton?.letter }}
         </button>
-        <span v-if="rest > 0" data-rest>The other {{ rest }} come next, into this carton or another.</span>
+        <span v-if="rest > 0" data-rest
+          >{{ rest }} more {{ rest === 1 ? 'comes' : 'come' }} next, into this carton or another.</span
+        >
       </form>
       <div class="alt">
         <button @click="toggleShort">
