@@ -126,6 +126,7 @@ func TestNoOperationBreaksOnNonsense(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	c := world.SignOn(t, base, "lead")
+	c.Blunt = true
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 20)
 	h.Stock(t, world.Clamp, world.Dock, 20)
 	buy(t, c, "42", "10")

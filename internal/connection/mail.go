@@ -30,19 +30,27 @@ func SiteReceiver(site int32) string { return fmt.Sprint("site ", site) }
 
 // Post mails a letter from a site.
 func Post(ctx context.Context, tx *command.Tx, site int32, l Letter) error {
-	if strings.TrimSpace(l.Recipient) == "" {
-		return refusal.New(refusal.AddressMissing, "email",
+	var err error
+	if l.Recipient, err = Address(l.Recipient); err != nil {
+		return err
+	}
+	return Put(ctx, tx, Message{SiteID: site, Channel: Mail, Receiver: SiteReceiver(site), Kind: "letter",
+		Document: l.Document, PaperName: l.PaperName, Paper: l.Paper}, l)
+}
+
+// Address is the address that mail goes to, in what somebody wrote.
+func Address(text string) (string, error) {
+	if strings.TrimSpace(text) == "" {
+		return "", refusal.New(refusal.AddressMissing, "email",
 			"There is no address to send it to. Write the supplier's or customer's address for mail into the "+
 				"catalog, or print the paper.")
 	}
-	to, err := mail.ParseAddress(l.Recipient)
+	to, err := mail.ParseAddress(text)
 	if err != nil {
-		return refusal.New(refusal.AddressMalformed, "email",
-			"%q is not an address for mail. Correct it in the catalog, such as name@example.org.", l.Recipient)
+		return "", refusal.New(refusal.AddressMalformed, "email",
+			"%q is not an address for mail. Correct it in the catalog, such as name@example.org.", text)
 	}
-	l.Recipient = to.Address
-	return Put(ctx, tx, Message{SiteID: site, Channel: Mail, Receiver: SiteReceiver(site), Kind: "letter",
-		Document: l.Document, PaperName: l.PaperName, Paper: l.Paper}, l)
+	return to.Address, nil
 }
 
 // Letter is what a message of the channel Mail carries.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"slices"
 
+	"lanternrow/internal/connection"
 	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
@@ -33,6 +34,9 @@ type commerce struct{}
 // Plan refuses to ship part of what a customer wants whole, and says whether an invoice follows
 // at once and over how much.
 func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Request, p *shipping.Plan) error {
+	if err := mayInvoice(ctx, s.Terms); err != nil {
+		return err
+	}
 	c, err := customerOf(ctx, q, s.Order)
 	if err != nil {
 		return err
@@ -46,10 +50,10 @@ func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Requ
 	if how == InvoicedLater {
 		return nil
 	}
-	if how == InvoicedAndMailed && c.Email == "" {
-		return refusal.New(refusal.AddressMissing, "invoice",
-			"The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make "+
-				"the invoice without mailing it.", c.Name)
+	if how == InvoicedAndMailed {
+		if err := mailable(c.Name, c.Email); err != nil {
+			return refusal.At(err, "invoice")
+		}
 	}
 	total, err := value(ctx, q, p)
 	if err != nil {
@@ -65,9 +69,6 @@ func (commerce) Plan(ctx context.Context, q sqlx.QueryerContext, s shipping.Requ
 
 // Shipped makes the invoice that is wanted at once.
 func (commerce) Shipped(ctx context.Context, tx *command.Tx, s shipping.Request, d shipping.Shipment) error {
-	if err := mayInvoice(tx.Person, s.Terms); err != nil {
-		return err
-	}
 	c, err := customerOf(ctx, tx, s.Order)
 	if err != nil {
 		return err
@@ -77,6 +78,17 @@ func (commerce) Shipped(ctx context.Context, tx *command.Tx, s shipping.Request,
 		return nil
 	}
 	_, err = Make(ctx, tx, []int64{d.ID}, how == InvoicedAndMailed)
+	return err
+}
+
+// mailable refuses to mail an invoice to a customer who has no address that mail goes to.
+func mailable(name, email string) error {
+	if email == "" {
+		return refusal.New(refusal.AddressMissing, "email",
+			"The invoice cannot be mailed: there is no address of %s for mail. Write it into the catalog, or make "+
+				"the invoice without mailing it.", name)
+	}
+	_, err := connection.Address(email)
 	return err
 }
 
@@ -135,9 +147,13 @@ func value(ctx context.Context, q sqlx.QueryerContext, p *shipping.Plan) (decima
 
 // mayInvoice refuses somebody who asks for an invoice that the customer does not get anyway,
 // and who makes no invoices.
-func mayInvoice(p people.Person, t shipping.Terms) error {
+func mayInvoice(ctx context.Context, t shipping.Terms) error {
 	if t.Invoice == "" || t.Invoice == InvoicedLater {
 		return nil
+	}
+	p, err := people.Acting(ctx)
+	if err != nil {
+		return err
 	}
 	if slices.Contains(web.Office, p.Role) {
 		return p.May(web.Office)

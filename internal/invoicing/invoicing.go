@@ -125,6 +125,7 @@ type bill struct {
 	Site      int32  `db:"site_id"`
 	Customer  int32  `db:"customer_id"`
 	Name      string `db:"name"`
+	Email     string `db:"email"`
 	Terms     string `db:"terms"`
 	Due       int    `db:"due_days"`
 	Together  bool   `db:"together"`
@@ -140,7 +141,7 @@ type bill struct {
 func bills(ctx context.Context, q sqlx.QueryerContext, shipments []int64) ([]bill, error) {
 	var each []bill
 	err := sqlx.SelectContext(ctx, q, &each, `
-		SELECT d.id, d.number, coalesce(d.taken_back_number, '') AS taken_back, d.site_id, so.customer_id, p.name, p.terms,
+		SELECT d.id, d.number, coalesce(d.taken_back_number, '') AS taken_back, d.site_id, so.customer_id, p.name, p.email, p.terms,
 		       p.due_days, p.together
 		  FROM shipments d JOIN sales_orders so ON so.order_id = d.order_id JOIN parties p ON p.id = so.customer_id
 		 WHERE d.id = ANY($1) ORDER BY d.id`, shipments)

@@ -31,12 +31,7 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *byID) (Invoice, error) { return readInvoice(ctx, db, in.ID) })
 	web.Command(r, "/invoices", "invoice-shipments",
 		"Invoice shipments, an invoice for each, or one for those of a customer that wants them together", web.Office,
-		func(ctx context.Context, tx *command.Tx, in *struct {
-			Body struct {
-				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
-				Mail        bool    `json:"mail,omitempty" doc:"Mail each to its customer"`
-			}
-		}) ([]Invoice, error) {
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Wanted }) ([]Invoice, error) {
 			return Make(ctx, tx, in.Body.ShipmentIDs, in.Body.Mail)
 		})
 	web.Command(r, "/invoices/{id}/credit", "credit-invoice", "Take an invoice back by a credit note", web.Office,
@@ -120,11 +115,7 @@ func registerUninvoiced(r *web.Router) {
 		})
 	web.Query(r, http.MethodPost, "/invoices/preview", "preview-invoices", "Which invoices would be made of shipments",
 		web.Office,
-		func(ctx context.Context, in *struct {
-			Body struct {
-				ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
-			}
-		}) (Preview, error) {
-			return preview(ctx, db, in.Body.ShipmentIDs)
+		func(ctx context.Context, in *struct{ Body Wanted }) (Preview, error) {
+			return preview(ctx, db, in.Body)
 		})
 }

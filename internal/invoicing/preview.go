@@ -14,6 +14,12 @@ import (
 	"github.com/shopspring/decimal"
 )
 
+// Wanted is which shipments are invoiced, and whether the invoices are mailed.
+type Wanted struct {
+	ShipmentIDs []int64 `json:"shipment_ids" minItems:"1" maxItems:"500"`
+	Mail        bool    `json:"mail,omitempty" doc:"Mail each to its customer"`
+}
+
 // A Preview says which invoices would be made of shipments, and over how much with tax.
 type Preview struct {
 	Invoices int             `json:"invoices"`
@@ -23,17 +29,22 @@ type Preview struct {
 }
 
 // preview says what Make would make of shipments, and refuses what it would refuse.
-func preview(ctx context.Context, q sqlx.QueryerContext, shipments []int64) (Preview, error) {
+func preview(ctx context.Context, q sqlx.QueryerContext, in Wanted) (Preview, error) {
 	out := Preview{Notes: []string{}}
-	all, err := bills(ctx, q, slices.Compact(slices.Sorted(slices.Values(shipments))))
+	all, err := bills(ctx, q, slices.Compact(slices.Sorted(slices.Values(in.ShipmentIDs))))
 	if err != nil {
 		return out, err
 	}
-	open, err := openAmounts(ctx, q, shipments)
+	open, err := openAmounts(ctx, q, in.ShipmentIDs)
 	if err != nil {
 		return out, err
 	}
 	for _, l := range all {
+		if in.Mail {
+			if err := mailable(l.Name, l.Email); err != nil {
+				return out, err
+			}
+		}
 		var amounts []pricing.Taxable
 		for i, shipment := range l.shipments {
 			if len(open[shipment]) == 0 {

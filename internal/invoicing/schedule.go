@@ -31,7 +31,7 @@ func Schedule() schedules.Task {
 			for i, d := range open {
 				w.Documents, ids[i] = append(w.Documents, d.Shipment), d.ShipmentID
 			}
-			p, err := preview(ctx, q, ids)
+			p, err := preview(ctx, q, Wanted{ShipmentIDs: ids})
 			w.Words = fmt.Sprintf("makes %s over %s", measure.Count(p.Invoices, "invoice"), p.Total.StringFixed(2))
 			return w, err
 		},

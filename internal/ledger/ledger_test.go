@@ -286,6 +286,12 @@ func TestReservedStockIsDefendedByOrderNumber(t *testing.T) {
 	h.Whole(t)
 }
 
+// look is what a plan of moves says of them before they are posted.
+func look(h *world.House, moves ...ledger.Move) error {
+	_, err := ledger.Describe(context.Background(), h.App, moves)
+	return ledger.Explain(context.Background(), h.App, err)
+}
+
 // TestRandomMovesAgreeWithANaiveModel runs random postings of one to three moves,
 // some of them impossible, against a map, and compares the whole stock after each.
 func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
@@ -331,7 +337,11 @@ func TestRandomMovesAgreeWithANaiveModel(t *testing.T) {
 		if len(moves) == 0 {
 			continue
 		}
+		looked := look(h, moves...)
 		err := h.Post(moves...)
+		if fmt.Sprint(looked) != fmt.Sprint(err) {
+			t.Fatalf("step %d: the plan says %v and the ledger %v", step, looked, err)
+		}
 		if possible != (err == nil) {
 			t.Fatalf("step %d: the model says possible=%v and the ledger says %v", step, possible, err)
 		}

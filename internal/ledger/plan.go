@@ -53,8 +53,25 @@ type Change struct {
 func (p *Plan) MoveList() []Move { return p.post }
 
 // Describe makes a plan of moves: what lies at both ends of each now, and then. Units
-// that move alike one after another are shown as one move with their serials.
+// that move alike one after another are shown as one move with their serials. What posting
+// them would refuse is refused here: a Shortage.
 func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
+	if err := check(ctx, q, moves, false); err != nil {
+		return nil, err
+	}
+	return describe(ctx, q, moves)
+}
+
+// DescribeCarrying is Describe of moves off a dock or a trolley that take along what is reserved by
+// hand.
+func DescribeCarrying(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
+	if err := check(ctx, q, moves, true); err != nil {
+		return nil, err
+	}
+	return describe(ctx, q, moves)
+}
+
+func describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
 	plan := &Plan{post: moves, Moves: []MoveView{}, Changes: []Change{}, Notes: []string{}, Warnings: []string{}}
 	alike, views := gathered(moves)
 	from, to, items, lots := make([]int32, len(alike)), make([]int32, len(alike)), make([]int32,

@@ -128,8 +128,14 @@ func TestReservationsOnUnitsAgreeWithANaiveModel(t *testing.T) {
 	// mayGo says whether a unit may leave without a reservation.
 	mayGo := func(u int) bool { return here[u] && !named[u] && int64(len(here)) > reserved() }
 	move := func(u int, from, to int32, by *int64) error {
-		return h.Post(ledger.Move{Item: world.Spot, Serial: &units[u], Quantity: one, From: from, To: to,
-			Reservation: by})
+		m := ledger.Move{Item: world.Spot, Serial: &units[u], Quantity: one, From: from, To: to, Reservation: by}
+		looked := look(h, m)
+		err := h.Post(m)
+		// A plan looks at units together; one that is not there is refused where its serial is read.
+		if by == nil && here[u] && from == bin && (looked == nil) != (err == nil) {
+			t.Fatalf("the plan says %v and the ledger %v", looked, err)
+		}
+		return err
 	}
 	for step := range 400 {
 		u := r.IntN(len(units))

@@ -43,6 +43,13 @@ func (e *Engine) outlook(ctx context.Context, q sqlx.QueryerContext, in Wish, no
 	if err != nil {
 		return out, err
 	}
+	p, err := people.Acting(ctx)
+	if err != nil {
+		return out, err
+	}
+	if err := task.may(p); err != nil {
+		return out, err
+	}
 	clock, err := catalog.ClockOf(ctx, q, in.SiteID)
 	if err != nil {
 		return out, err

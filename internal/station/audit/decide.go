@@ -23,6 +23,9 @@ func blind(ctx context.Context, q sqlx.QueryerContext, in Count) (*ledger.Plan, 
 	if err != nil {
 		return nil, err
 	}
+	if err := waiting(ctx, q, in); err != nil {
+		return nil, err
+	}
 	plan, err := ledger.Describe(ctx, q, nil)
 	if err != nil {
 		return nil, err

@@ -188,7 +188,7 @@ func planPutAway(ctx context.Context, q sqlx.QueryerContext, in Spread) (*ledger
 	if err := slotting.Check(s.Goods, lines); err != nil {
 		return nil, err
 	}
-	plan, err := ledger.Describe(ctx, q, moves)
+	plan, err := ledger.DescribeCarrying(ctx, q, moves)
 	if err != nil {
 		return nil, err
 	}

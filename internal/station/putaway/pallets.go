@@ -116,7 +116,7 @@ func planPallet(ctx context.Context, q sqlx.QueryerContext, in PutAwayPallet) (*
 	if err != nil {
 		return nil, err
 	}
-	plan, err := ledger.Describe(ctx, q, moves)
+	plan, err := ledger.DescribeCarrying(ctx, q, moves)
 	if err != nil {
 		return nil, err
 	}

@@ -2,10 +2,12 @@ package receive
 
 import (
 	"context"
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
@@ -69,12 +71,18 @@ func planUndo(ctx context.Context, q sqlx.QueryerContext, arrival, move int64) (
 	if err != nil {
 		return nil, err
 	}
-	if out.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
-		return nil, err
-	}
-	if m := out.Plan.Moves[0]; m.FromAfter.IsNegative() {
+	out.Plan, err = ledger.Describe(ctx, q, moves)
+	if short := (*ledger.Shortage)(nil); errors.As(err, &short) && short.Have.LessThan(out.Quantity) {
+		where, err := catalog.LocationByID(ctx, q, out.LocationID)
+		if err != nil {
+			return nil, err
+		}
 		return nil, refusal.New(refusal.GoodsGone, "move_id",
-			"%s holds %s of %s, and %s were received. Bring them back there first, or count what is on the shelf.", m.From, m.FromBefore, line.SKU, out.Quantity).Of(refusal.Conflict)
+			"%s holds %s of %s, and %s were received. Bring them back there first, or count what is on the shelf.",
+			where.Code, short.Have, line.SKU, out.Quantity).Of(refusal.Conflict)
+	}
+	if err != nil {
+		return nil, err
 	}
 	out.Changes = append(out.Changes, ledger.Change{What: fmt.Sprintf("%s line %d", line.Order, line.Number),
 		Before: line.Received.String() + " of " + line.Quantity.String(), After: after.String() + " of " +

@@ -72,10 +72,6 @@ func preview(ctx context.Context, q sqlx.QueryerContext, in Transfer) (*ledger.P
 	if err != nil {
 		return nil, err
 	}
-	if m := out.Moves[0]; m.FromAfter.IsNegative() {
-		return nil, refusal.New(refusal.NotEnough, "quantity", "%s holds %s of %s, not %s. Look again, or move less.",
-			f.From, m.FromBefore, f.SKU, m.Quantity).Of(refusal.Conflict)
-	}
 	out.Button = fmt.Sprintf("Move %s to %s", out.Moves[0].Quantity, f.To)
 	return out, nil
 }

@@ -9,6 +9,7 @@ import (
 	"net"
 	"net/http"
 	"net/http/cookiejar"
+	"regexp"
 	"strings"
 	"testing"
 	"time"
@@ -42,6 +43,8 @@ type Client struct {
 	CSRF string
 	// Key is sent with the next command; a fresh one otherwise.
 	Key string
+	// Blunt presses without looking, for what several do at once.
+	Blunt bool
 }
 
 // An Answer is what a request came to.
@@ -74,15 +77,55 @@ func SignOnBadge(t testing.TB, base, badge string) *Client {
 }
 
 // Twin is the same device, for use beside it.
-func (c *Client) Twin() *Client { return &Client{T: c.T, Base: c.Base, HTTP: c.HTTP, CSRF: c.CSRF} }
+func (c *Client) Twin() *Client {
+	return &Client{T: c.T, Base: c.Base, HTTP: c.HTTP, CSRF: c.CSRF, Blunt: c.Blunt}
+}
 
 // Get asks.
 func (c *Client) Get(path string) Answer { c.T.Helper(); return c.send(http.MethodGet, path, nil) }
 
-// Post commands.
+// Post commands. Where it can be looked at before, it is, and what is refused then must be what is
+// refused now.
 func (c *Client) Post(path string, body any) Answer {
 	c.T.Helper()
-	return c.send(http.MethodPost, path, body)
+	if c.Blunt || !previewed.MatchString(path) {
+		return c.send(http.MethodPost, path, body)
+	}
+	key := c.Key
+	c.Key = ""
+	preview := path + "/preview"
+	if path == "/rounds" {
+		preview = "/pick/preview"
+	}
+	look := c.send(http.MethodPost, preview, body)
+	c.Key = key
+	pressed := c.send(http.MethodPost, path, body)
+	if said, then := look.outcome(), pressed.outcome(); said != then && key == "" && !unforeseen[then] {
+		c.T.Errorf("%s: its preview said %s, and pressing %s", path, said, then)
+	}
+	return pressed
+}
+
+// previewed are commands with a preview of the same body.
+var previewed = regexp.MustCompile(`^/(invoices|put-away/pallets|put-away|counts|counts/\d+/settle|` +
+	`arrivals/\d+/receive|inspections/\d+/decide|arrivals/\d+/undo|shipments|shipments/many|loads/\d+/leave|` +
+	`transfers|cartons/\d+/pack|schedules|rounds|waves)$`)
+
+// unforeseen are refusals that a preview need not make: of a page that is out of date, which its
+// preview is not, and of a reason that is asked for once it is known what for.
+var unforeseen = map[string]bool{"stale@version": true, "reason_missing@reason": true, "reason_short@reason": true}
+
+// outcome is ok, or the code and field of a refusal.
+func (a Answer) outcome() string {
+	a.t.Helper()
+	if a.Status == http.StatusOK {
+		return "ok"
+	}
+	var p struct{ Code, Field string }
+	if err := json.Unmarshal(a.Body, &p); err != nil {
+		a.t.Errorf("answered %d: %s", a.Status, a.Body)
+	}
+	return p.Code + "@" + p.Field
 }
 
 func (c *Client) send(method, path string, body any) Answer {

@@ -5567,11 +5567,6 @@ export interface components {
             /** @enum {string} */
             state: "draft" | "placed" | "partly_received" | "received" | "closed";
         };
-        "Invoice-shipmentsRequest": {
-            /** @description Mail each to its customer */
-            mail?: boolean;
-            shipment_ids: number[];
-        };
         InvoicingInvoice: {
             /** Format: int64 */
             credited_by: number;
@@ -5653,6 +5648,11 @@ export interface components {
             /** Format: date-time */
             shipped_at: string;
             value: string;
+        };
+        InvoicingWanted: {
+            /** @description Mail each to its customer */
+            mail?: boolean;
+            shipment_ids: number[];
         };
         LabelsJob: {
             /** Format: date-time */
@@ -6696,9 +6696,6 @@ export interface components {
             without?: number[];
             /** @description Only from this zone */
             zone?: string;
-        };
-        "Preview-invoicesRequest": {
-            shipment_ids: number[];
         };
         PricingPrice: {
             amount: string;
@@ -10409,7 +10406,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Invoice-shipmentsRequest"];
+                "application/json": components["schemas"]["InvoicingWanted"];
             };
         };
         responses: {
@@ -10516,7 +10513,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Preview-invoicesRequest"];
+                "application/json": components["schemas"]["InvoicingWanted"];
             };
         };
         responses: {

@@ -59,7 +59,9 @@ const sum = computed(() =>
   ),
 )
 /** Which invoices would be made of what is ticked. */
-const asked = computed(() => (ticked.value.length ? { shipment_ids: ticked.value.map(Number) } : null))
+const asked = computed(() =>
+  ticked.value.length ? { shipment_ids: ticked.value.map(Number), mail: post.value } : null,
+)
 const {
   plan: coming,
   problem: refused,
@@ -75,7 +77,7 @@ async function make() {
         ask(
           api.POST('/api/v1/invoices', {
             headers: h,
-            body: { shipment_ids: ticked.value.map(Number), mail: post.value },
+            body: asked.value!,
           }),
         ),
       ),
