@@ -1,4 +1,4 @@
-import { ask, command, expect, field, find, pick, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, field, find, order, pick, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 const itemOf = async (page, sku) => (await ask(page, `/items?site=1&q=${sku}`))[0]
 
@@ -144,6 +144,20 @@ test('a pallet is received as one and put away in one scan', async ({ page, brow
   await expect(hand.getByRole('status')).toContainText(`…${pallet.sscc.slice(-4)} is in ${told}`)
   const read = await ask(page, `/scan?site=1&text=${pallet.sscc}`)
   expect(read.found[0].label).toBe(`pallet, in ${told}`)
+
+  // An order of just that takes it as it is: no carton is asked for.
+  const r = await round(page, [await order(page, [['CF-185', '48']])])
+  const [stop] = (await ask(page, `/rounds/${r.id}`)).stops
+  expect(stop).toMatchObject({ bin: told, whole_carton: true })
+  const picker = await takeHandheld(browser, baseURL, 'B-004')
+  await picker.goto(`/hand/round/${r.id}`)
+  await picker.getByRole('button', { name: 'Start walking' }).click()
+  await expect(picker.locator('.ct')).toContainText('as it is')
+  await scan(picker, told)
+  await expect(picker.getByText('All on it is wanted')).toBeVisible()
+  await scan(picker, `]C100${pallet.sscc}`)
+  await expect(picker.getByRole('heading', { name: 'All stops made' })).toBeVisible()
+  expect((await ask(page, `/rounds/${r.id}`)).cartons[0].sscc).toBe(pallet.sscc)
 })
 
 test('two orders come on one vehicle; what waits for the rest is not free until it comes', async ({ page }) => {

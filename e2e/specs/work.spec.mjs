@@ -200,7 +200,7 @@ test('what is of one lot fills a carton, and the rest of the stop goes into anot
   const hand = await takeHandheld(browser, baseURL, 'B-004')
   await hand.goto(`/hand/round/${r.id}`)
   await hand.getByRole('button', { name: 'Start walking' }).click()
-  const blank = (await ask(hand, '/cartons?site=1&state=blank')).slice(-2)
+  const blank = (await ask(hand, '/cartons?site=1&state=blank')).slice(-3)
   await expect(hand.getByText('Scan a blank carton label')).toBeVisible()
   await scan(hand, blank[0].sscc)
   const [s] = (await ask(hand, `/rounds/${r.id}`)).stops
@@ -223,6 +223,12 @@ test('what is of one lot fills a carton, and the rest of the stop goes into anot
   await scan(hand, 'SPIDER-8')
   await scan(hand, blank[1].sscc)
   await expect(hand.locator('[data-press]')).toHaveText('Take 1, into carton B')
+  // Full when it was scanned already: what is on the screen goes into the carton that is asked for next.
+  await hand.getByRole('button', { name: 'Carton is full' }).click()
+  await scan(hand, blank[2].sscc)
+  await expect(hand.getByText('Scan carton C')).toBeVisible()
+  await scan(hand, blank[2].sscc)
+  await expect(hand.locator('[data-press]')).toHaveText('Take 1, into carton C')
   await hand.locator('[data-press]').click()
   await hand.getByRole('button', { name: 'Bring to the bench' }).click()
   await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()

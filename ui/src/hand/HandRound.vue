@@ -35,9 +35,9 @@ const wanted = computed(() =>
 )
 const open = (order: number) => now.value?.cartons.filter((c) => c.state === 'open' && c.order_id === order) ?? []
 const carton = computed(() => (stop.value ? open(stop.value.order_id).at(-1) : undefined))
-/** The order that needs a carton before the next take. */
+/** The order that needs a carton before the next take; what goes on its pallet as it is needs none. */
 const needs = computed(() =>
-  now.value?.orders.find((o) => !open(o.id).length && left.value.some((s) => s.order_id === o.id)),
+  now.value?.orders.find((o) => !open(o.id).length && left.value.some((s) => s.order_id === o.id && !s.whole_carton)),
 )
 const another = ref(false)
 
@@ -437,9 +437,12 @@ const labels = computed(() => {
           <small>Pick</small><b class="mono" data-take>{{ wanted }}</b
           ><small>of {{ stop.here }} here, {{ Number(stop.here) - wanted }} stay</small>
         </div>
-        <div class="ct">
-          <small>into carton</small><b>{{ carton?.letter }}</b
-          ><small class="mono">…{{ carton?.sscc.slice(-4) }}</small>
+        <div v-if="carton" class="ct">
+          <small>into carton</small><b>{{ carton.letter }}</b
+          ><small class="mono">…{{ carton.sscc.slice(-4) }}</small>
+        </div>
+        <div v-else class="ct">
+          <small>goes</small><b class="as">as it is</b><small class="mono">…{{ stop.off_carton?.slice(-4) }}</small>
         </div>
       </div>
       <form v-if="shorting" class="ask" @submit.prevent="short">
