@@ -238,3 +238,27 @@ test('what is of one lot fills a carton, and the rest of the stop goes into anot
     '2 of SPIDER-7',
   ])
 })
+
+test('fewer units than wanted are taken with "only these", and the rest after them', async ({ browser, baseURL, page }) => {
+  await signOn(page, 'lead')
+  const r = await round(page, [await order(page, [['DM-012', '2']])])
+  const hand = await takeHandheld(browser, baseURL, 'B-004')
+  await hand.goto(`/hand/round/${r.id}`)
+  await hand.getByRole('button', { name: 'Start walking' }).click()
+  const [blank] = await ask(hand, '/cartons?site=1&state=blank')
+  await expect(hand.getByText('Scan a blank carton label')).toBeVisible()
+  await scan(hand, blank.sscc)
+  const [s] = (await ask(hand, `/rounds/${r.id}`)).stops
+  for (const text of [s.bin, s.sku, s.serials[0]]) await scan(hand, text)
+  await expect(hand.getByText('Scan the serial of each, 1 of 2')).toBeVisible()
+  await hand.getByRole('button', { name: 'Only these' }).click()
+  await scan(hand, blank.sscc)
+  await expect(hand.locator('[data-press]')).toHaveText('Take 1, into carton A')
+  await hand.locator('[data-press]').click()
+  // Bin and item are scanned; the next unit is asked for.
+  await expect(hand.getByText('Scan the serial of each, 0 of 1')).toBeVisible()
+  await scan(hand, s.serials[1])
+  await scan(hand, blank.sscc)
+  await hand.locator('[data-press]').click()
+  await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
+})

@@ -248,7 +248,8 @@ const takeOut = () => guarded(() => move({ scans: scans.value, units: units.valu
 
 /** Fewer units than wanted are taken now. */
 function enough() {
-  step.value = 'carton'
+  const counted = units.value.length || scans.value.each?.length || 0
+  return move({ step: stepAfter(now.value!, stop.value!, 'serial'), quantity: String(counted) })
 }
 
 function take() {
