@@ -419,6 +419,10 @@ func TestSuppliersAreAskedAndTheirAnswersCompared(t *testing.T) {
 		t.Fatalf("compared: %v", answers)
 	}
 	office.Post(path+"/choose", object{"quote_id": id(request, "id")}).Refused(404, "unknown", "")
+	first := office.Get(fmt.Sprintf("/purchase-orders/%d", id(answers[0], "id"))).JSON()
+	office.Post(fmt.Sprintf("/purchase-orders/%d/amend", id(first, "id")), object{"version": first["version"],
+		"expected_on": soon, "supplier_id": answers[1]["supplier_id"], "lines": []object{{"id": at(first, "lines", 0, "id"), "item_id": world.Clamp,
+			"quantity": "36", "price": "18"}}}).Refused(409, "supplier_asked", "supplier_id", "is asked already, with P-")
 	order := office.Post(path+"/choose", object{"quote_id": answers[1]["id"]}).JSON()
 	if order["state"] != "placed" || order["supplier"] != "Quarry Lane Rigging" || order["quote"] != "Q-2" {
 		t.Fatalf("ordered: %v", order)

@@ -86,13 +86,14 @@ func CreateOrder(ctx context.Context, tx *command.Tx, in NewOrder) (Order, error
 
 // supplier is how a supplier takes orders, and where goods come from.
 type supplier struct {
-	Carrier, Terms string
-	Location       int32 `db:"location_id"`
+	ID                   int32
+	Name, Carrier, Terms string
+	Location             int32 `db:"location_id"`
 }
 
 func readSupplier(ctx context.Context, q sqlx.QueryerContext, id int32) (s supplier, err error) {
 	err = sqlx.GetContext(ctx, q, &s, `
-		SELECT carrier, terms, location_id FROM parties WHERE id = $1 AND kind = 'supplier'`, id)
+		SELECT id, name, carrier, terms, location_id FROM parties WHERE id = $1 AND kind = 'supplier'`, id)
 	return s, documents.FoundOr(err, refusal.New(refusal.SupplierUnknown, "supplier_id",
 		"Choose a supplier for the order."))
 }
@@ -204,6 +205,9 @@ func (o *Order) amendOffer(ctx context.Context, tx *command.Tx, in Amended) erro
 		if err != nil {
 			return err
 		}
+		if err := o.notAsked(ctx, tx, supplier); err != nil {
+			return err
+		}
 		o.SupplierID = in.SupplierID
 		if _, err := tx.ExecContext(ctx, `
 			UPDATE inbound_orders SET party_id = $2, source_id = $3 WHERE id = $1`, o.ID, in.SupplierID,
@@ -218,6 +222,25 @@ func (o *Order) amendOffer(ctx context.Context, tx *command.Tx, in Amended) erro
 		return fmt.Errorf("changing an order's quote: %w", err)
 	}
 	return nil
+}
+
+// notAsked refuses a supplier that another quote of the same request asks already.
+func (o Order) notAsked(ctx context.Context, tx *command.Tx, s supplier) error {
+	var quotes []string
+	err := tx.SelectContext(ctx, &quotes, `
+		SELECT i.number FROM purchase_orders a
+		  JOIN purchase_orders b ON b.asked_for = a.asked_for AND b.order_id <> a.order_id AND b.supplier_id = $2
+		  JOIN inbound_orders i ON i.id = b.order_id
+		 WHERE a.order_id = $1`, o.ID, s.ID)
+	if err != nil {
+		return fmt.Errorf("reading who was asked: %w", err)
+	}
+	if len(quotes) == 0 {
+		return nil
+	}
+	return refusal.New(refusal.SupplierAsked, "supplier_id",
+		"%s is asked already, with %s. Write what they offer there, or choose another supplier.", s.Name, quotes[0]).
+		Of(refusal.Conflict)
 }
 
 // settle lets lines, approval and state follow from how the order was changed.

@@ -159,9 +159,11 @@ const (
 	ReferenceUsed        Code = "reference_used"
 	PriceNought          Code = "price_nought"
 	// An invoice that comes before its goods is kept, and matched once.
-	GoodsToCome     Code = "goods_to_come"
-	InvoiceMatched  Code = "invoice_matched"
-	NoRequest       Code = "no_request"
+	GoodsToCome    Code = "goods_to_come"
+	InvoiceMatched Code = "invoice_matched"
+	NoRequest      Code = "no_request"
+	// SupplierAsked is a supplier that another quote of the same request asks already.
+	SupplierAsked   Code = "supplier_asked"
 	QuoteMissing    Code = "quote_missing"
 	QuoteOver       Code = "quote_over"
 	SupplierUnknown Code = "supplier_unknown"
@@ -365,7 +367,7 @@ var Codes = []Code{
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,
-	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, GoodsToCome, InvoiceMatched, NoRequest, QuoteMissing, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,
+	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, GoodsToCome, InvoiceMatched, NoRequest, SupplierAsked, QuoteMissing, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,
 	DockUnknown, ExpiryMissing, GoodsGone, InspectionOver, InvoiceOverReceived, InvoicePrice,
 	LimitUnknown, LineClosed, LineTwice, LineUnknown, LotExpired, LabelWhole, LabelWithout, LotMalformed, OwnCode, LotMissing,
 	LotRuleMalformed, LotTwice, LotUnwanted, LotsTotal, NothingMoves, OrderClosed, OrderElsewhere,
