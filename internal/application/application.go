@@ -36,6 +36,7 @@ import (
 	"lanternrow/internal/station/receive"
 	"lanternrow/internal/station/stock"
 	"lanternrow/internal/station/transfers"
+	between "lanternrow/internal/transfers"
 )
 
 // New makes the server with every station registered. Its hub and its schedules work until
@@ -65,6 +66,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	pack.Register(r, c.CompanyPrefix)
 	dispatch.Register(r, pick.Left)
 	transfers.Register(r)
+	between.Register(r)
 	audit.Register(r)
 	savedviews.Register(r)
 	printer.Register(r)

@@ -4,9 +4,12 @@ import (
 	"context"
 	"fmt"
 	"net/http"
+	"slices"
+	"strconv"
 	"strings"
 
 	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/database"
 	"lanternrow/internal/platform/web"
@@ -37,6 +40,19 @@ type Party struct {
 	Carrier string `db:"carrier" json:"carrier"`
 	Email   string `db:"email" json:"email"`
 	Terms   string `db:"terms" json:"terms"`
+}
+
+// SiteByID reads a site.
+func SiteByID(ctx context.Context, q sqlx.QueryerContext, id int32) (s Site, err error) {
+	all, err := Sites(ctx, q)
+	if err != nil {
+		return s, err
+	}
+	i := slices.IndexFunc(all, func(s Site) bool { return s.ID == id })
+	if i < 0 {
+		return s, documents.Missing("site", strconv.Itoa(int(id)))
+	}
+	return all[i], nil
 }
 
 // Sites lists all sites.

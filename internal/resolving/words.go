@@ -27,10 +27,14 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 			JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1)
 			FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
-			UNION ALL SELECT 'order', o.id, o.number, o.recipient || ', ' || replace(o.state, '_', ' '), true
+			UNION ALL SELECT CASE o.kind WHEN 'transfer' THEN o.kind ELSE 'order' END, o.id, o.number,
+			       o.recipient || ', ' || replace(o.state, '_', ' '), true
 			FROM outbound o WHERE o.number = upper($1)
 			UNION ALL SELECT o.kind, o.id, o.number, o.source || ', ' || replace(o.state, '_', ' '), true
-			FROM inbound o WHERE o.number = upper($1)
+			FROM inbound o WHERE o.number = upper($1) AND o.kind <> 'transfer'
+			UNION ALL SELECT o.kind, t.order_id, o.number, 'from ' || o.source || ', ' || replace(o.state, '_', ' '), true
+			FROM inbound o JOIN transfer_shipments t ON t.inbound_id = o.id
+			WHERE o.number = upper($1) AND o.number LIKE '%/%'
 			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a
 			WHERE a.number = upper($1)
 			UNION ALL SELECT 'round', id, number, 'round, ' || state, true FROM rounds WHERE number = upper($1)
@@ -70,12 +74,12 @@ func (r *Reading) readParts(ctx context.Context, q sqlx.QueryerContext, site int
 			SELECT kind, id, code, name, false, 2 FROM parties
 			 WHERE code ILIKE $1 || '%' OR name ILIKE '%' || $1 || '%'
 			UNION ALL
-			SELECT 'order', id, number, recipient || ', ' || replace(state, '_', ' ')
+			SELECT CASE kind WHEN 'transfer' THEN kind ELSE 'order' END, id, number, recipient || ', ' || replace(state, '_', ' ')
 			       || CASE WHEN reference <> '' THEN ', their ' || reference ELSE '' END, false, 3
-			  FROM outbound WHERE site_id = $2 AND (number LIKE '%' || upper($1) || '%' OR reference ILIKE '%' || $1 || '%')
+			  FROM outbound WHERE $2 IN (site_id, to_site_id) AND (number LIKE '%' || upper($1) || '%' OR reference ILIKE '%' || $1 || '%')
 			UNION ALL
 			SELECT kind, id, number, source || ', ' || replace(state, '_', ' '), false, 4
-			  FROM inbound WHERE site_id = $2 AND number LIKE '%' || upper($1) || '%'
+			  FROM inbound WHERE site_id = $2 AND kind <> 'transfer' AND number LIKE '%' || upper($1) || '%'
 			UNION ALL
 			SELECT o.kind, o.id, o.number, 'invoice ' || b.number || ' of ' || o.source, false, 5
 			  FROM supplier_invoices b JOIN inbound o ON o.id = b.order_id WHERE b.number ILIKE '%' || $1 || '%'

@@ -26,6 +26,7 @@ type counts struct {
 	DockLines, DockPallets, PutAwayWalks, DockLong            int
 	OrdersOpen, OrdersLate, Rounds, CountRequests, RoundsLate int
 	AtBench, Packed, PackedLate, Restocks, Off                int
+	Transfers, TransfersLate                                  int
 }
 
 const query = `
@@ -44,9 +45,10 @@ const query = `
 	           AND (SELECT po.entered_at FROM moves m JOIN postings po ON po.id = m.posting_id
 	             WHERE m.to_location = b.location_id AND m.item_id = b.item_id ORDER BY m.id DESC
 	             LIMIT 1) < now() - interval '1 day') AS docklong,
-	       (SELECT count(*) FROM outbound_orders WHERE state IN ('on_hold', 'released') AND site_id = $1) AS ordersopen,
 	       (SELECT count(*) FROM outbound_orders WHERE state IN ('on_hold', 'released') AND site_id = $1
-	       AND wanted_on < current_date) AS orderslate,
+	       AND kind = 'sale') AS ordersopen,
+	       (SELECT count(*) FROM outbound_orders WHERE state IN ('on_hold', 'released') AND site_id = $1
+	       AND kind = 'sale' AND wanted_on < current_date) AS orderslate,
 	       (SELECT count(*) FROM rounds WHERE state <> 'done' AND site_id = $1) AS rounds,
 	       (SELECT count(*) FROM rounds WHERE state = 'released' AND site_id = $1
 	       AND released_at < now() - interval '4 hours') AS roundslate,
@@ -58,7 +60,14 @@ const query = `
 	       WHERE w.state IN ('packed', 'loaded') AND w.site_id = $1 AND o.wanted_on < current_date) AS packedlate,
 	       (SELECT count(*) FROM restocks WHERE done_at IS NULL AND site_id = $1) AS restocks,
 	       (SELECT count(*) FROM carton_work WHERE state = 'at_bench' AND variance_kg IS NOT NULL
-	       AND site_id = $1) AS off`
+	       AND site_id = $1) AS off,
+	       (SELECT count(*) FROM outbound_orders WHERE kind = 'transfer' AND state IN ('on_hold', 'released')
+	       AND $1 IN (site_id, to_site_id))
+	         + (SELECT count(*) FROM inbound_orders n JOIN transfer_shipments t ON t.inbound_id = n.id
+	       WHERE n.state IN ('placed', 'partly_received') AND $1 IN (n.site_id, n.from_site_id)) AS transfers,
+	       (SELECT count(*) FROM inbound_orders n JOIN transfer_shipments t ON t.inbound_id = n.id
+	       WHERE n.state IN ('placed', 'partly_received') AND $1 IN (n.site_id, n.from_site_id)
+	         AND n.expected_on < current_date) AS transferslate`
 
 // Register adds the operation behind the Row.
 func Register(r *web.Router) {
@@ -83,7 +92,7 @@ func (c counts) lamps() []Lamp {
 		lamp("pick", c.Rounds, "round", c.RoundsLate, "waiting long"),
 		lamp("pack", c.AtBench, "carton", c.Off, "to weigh again"),
 		lamp("dispatch", c.Packed, "carton", c.PackedLate, "late"),
-		lamp("transfers", 0, "", 0, ""),
+		lamp("transfers", c.Transfers, "open", c.TransfersLate, "late in transit"),
 		lamp("returns", 0, "", 0, ""),
 		lamp("audit", c.CountRequests, "to count", 0, ""),
 	}

@@ -77,6 +77,27 @@ type Commerce interface {
 	Shipped(ctx context.Context, tx *command.Tx, s Request, d Shipment) error
 }
 
+// A TakingBack is a commercial side that has something to say of a shipment's being taken back.
+type TakingBack interface {
+	// MayTakeBack refuses it.
+	MayTakeBack(ctx context.Context, q sqlx.QueryerContext, d Shipment) error
+	// HoldTakeBack holds what else it changes, ahead of the order.
+	HoldTakeBack(ctx context.Context, tx *command.Tx, d Shipment) error
+	// TakenBack does what follows it.
+	TakenBack(ctx context.Context, tx *command.Tx, d Shipment) error
+}
+
+// takingBack is the commercial side of a shipment that has something to say of its being taken
+// back; nil when there is none.
+func (d Shipment) takingBack(ctx context.Context, q sqlx.QueryerContext) (TakingBack, error) {
+	o, err := outbound.Read(ctx, q, d.OrderID)
+	if err != nil {
+		return nil, err
+	}
+	c, _ := commerce[o.Kind].(TakingBack)
+	return c, nil
+}
+
 // commerce is the commercial side of each kind that has one.
 var commerce = map[outbound.Kind]Commerce{}
 

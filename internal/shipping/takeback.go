@@ -37,6 +37,13 @@ func PlanTakeBack(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger
 		return nil, d, refusal.New(refusal.ShipmentInvoiced, "",
 			"%s is invoiced by %s. Take the invoice back first, with a credit note.", d.Number, d.Invoiced).Of(refusal.Conflict)
 	}
+	side, err := d.takingBack(ctx, q)
+	if err == nil && side != nil {
+		err = side.MayTakeBack(ctx, q, d)
+	}
+	if err != nil {
+		return nil, d, err
+	}
 	moves, err := d.backwards(ctx, q)
 	if err != nil {
 		return nil, d, err
@@ -93,6 +100,13 @@ func TakeBack(ctx context.Context, tx *command.Tx, id int64, reason string) (Shi
 	if err != nil {
 		return d, err
 	}
+	side, err := d.takingBack(ctx, tx)
+	if err == nil && side != nil {
+		err = side.HoldTakeBack(ctx, tx, d)
+	}
+	if err != nil {
+		return d, err
+	}
 	if err := reservation.HoldFloor(ctx, tx, d.OrderID); err != nil {
 		return d, err
 	}
@@ -112,6 +126,11 @@ func TakeBack(ctx context.Context, tx *command.Tx, id int64, reason string) (Shi
 	}
 	if err := d.takeBack(ctx, tx, plan.MoveList(), reason); err != nil {
 		return d, err
+	}
+	if side != nil {
+		if err := side.TakenBack(ctx, tx, d); err != nil {
+			return d, err
+		}
 	}
 	if d, err = Read(ctx, tx, id); err != nil {
 		return d, err

@@ -225,9 +225,11 @@ const (
 	NotOnTrolley      Code = "not_on_trolley"
 	RestockDone       Code = "restock_done"
 	SameLocation      Code = "same_location"
-	SerialsMissing    Code = "serials_missing"
-	SpreadTotal       Code = "spread_total"
-	WalkDone          Code = "walk_done"
+	// SameSite is a transfer to the site that it would leave.
+	SameSite       Code = "same_site"
+	SerialsMissing Code = "serials_missing"
+	SpreadTotal    Code = "spread_total"
+	WalkDone       Code = "walk_done"
 )
 
 // Refusals about sales orders and reservations.
@@ -374,7 +376,7 @@ var Codes = []Code{
 	OrderMissing, OrderNotOpen, OverAllowance, OverInspected, ReasonMissing, ReceiptUnknown,
 	SerialElsewhere, SerialMalformed, SerialTwice, SerialUnwanted, SerialsMany, SerialsTotal,
 	SampleOfNothing, ShortLived, UndoneAlready, BinFull, BinMissing, LocationElsewhere, NotABin, NotEnough,
-	NotFreeYet, NotOnTrolley, RestockDone, SameLocation, SerialsMissing, SpreadTotal, WalkDone,
+	NotFreeYet, NotOnTrolley, RestockDone, SameLocation, SameSite, SerialsMissing, SpreadTotal, WalkDone,
 	BelowShipped, CartonLoaded, CreditLimit, CustomerOwes, OrderHeld, ItemNotSold, OrderNoQuote, OrderNotOnHold, OrderNotReleased,
 	OrderOnTheFloor, OrderOver, OverWanted, PriceStands, ReservationGone, ReservationOnRound, TooOld,
 	BenchFirst, CartonMissing, CartonUsed, EachTotal, FloorAbsurd, FloorAisles, FloorCross, NotShort,

@@ -1152,6 +1152,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/in-transit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is in transit from and to a site, page by page
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-in-transit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/in-transit/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-in-transit"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/inspections": {
         parameters: {
             query?: never;
@@ -4604,6 +4644,150 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/transfer-orders": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Transfers from and to a site, page by page
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-transfer-orders"];
+        put?: never;
+        /**
+         * New transfer between two sites
+         * @description May be used by: lead, office.
+         */
+        post: operations["create-transfer-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-orders/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-transfer-orders"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-orders/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a transfer would leave at both sites
+         * @description May be used by: lead, office.
+         */
+        post: operations["preview-transfer-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-orders/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A transfer between two sites
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-transfer-order"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-orders/{id}/cancel-open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Cancel what of a transfer is not shipped
+         * @description May be used by: lead, office.
+         */
+        post: operations["cancel-transfer-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-orders/{id}/hold": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put a transfer on hold
+         * @description May be used by: lead, office.
+         */
+        post: operations["hold-transfer-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-orders/{id}/release": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Release a transfer
+         * @description May be used by: lead, office.
+         */
+        post: operations["release-transfer-order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/transfers": {
         parameters: {
             query?: never;
@@ -5417,6 +5601,20 @@ export interface components {
              */
             total: number | null;
         };
+        DocumentsPageOrder: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["TransfersOrder"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
         DocumentsPageReservation: {
             /** @description Where the next page begins; empty at the end */
             next: string;
@@ -5451,6 +5649,20 @@ export interface components {
             /** @description Where the next page begins; empty at the end */
             next: string;
             rows: components["schemas"]["SchedulesRun"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
+        DocumentsPageTransit: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["TransfersTransit"][];
             /** @description What its columns of figures come to, with the first page */
             sums?: {
                 [key: string]: string;
@@ -5862,6 +6074,10 @@ export interface components {
         "OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body": {
             /** @enum {string} */
             state: "on" | "paused" | "removed";
+            /** Format: int32 */
+            version: number;
+        };
+        OnTransferBody: {
             /** Format: int32 */
             version: number;
         };
@@ -6726,7 +6942,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -7492,7 +7708,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "walk" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person" | "supplier" | "customer";
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "transfer" | "walk" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person" | "supplier" | "customer";
             label: string;
             outbound: boolean;
         };
@@ -8071,6 +8287,111 @@ export interface components {
         TransfersDone: {
             done: string;
         };
+        TransfersHalf: {
+            arrival: string;
+            /**
+             * Format: int64
+             * @description The arrival that is open for it, if any
+             */
+            arrival_id: number | null;
+            /** Format: int64 */
+            inbound_id: number;
+            quantity: string;
+            received: string;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            /** Format: date-time */
+            shipped_at: string;
+            /** @enum {string} */
+            state: "placed" | "partly_received" | "received" | "closed";
+        };
+        TransfersLine: {
+            cancelled: string;
+            description: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int64 */
+            line: number;
+            picked: string;
+            planned: string;
+            quantity: string;
+            shipped: string;
+            sku: string;
+            unit: string;
+        };
+        TransfersNew: {
+            /** @description A carrier of the catalog; our own vehicle without */
+            carrier?: string;
+            /** @description When it is due at the other site, YYYY-MM-DD */
+            expected_on: string;
+            /** Format: int32 */
+            from_site_id: number;
+            lines: components["schemas"]["TransfersNewLine"][];
+            reason?: string;
+            /** @description Release it at once; it is on hold without */
+            release?: boolean;
+            sure?: string[];
+            /** Format: int32 */
+            to_site_id: number;
+            /** @description When it leaves, YYYY-MM-DD */
+            wanted_on: string;
+        };
+        TransfersNewLine: {
+            /** Format: int32 */
+            item_id: number;
+            /**
+             * Format: int32
+             * @description The quantity counts these packs; base units without
+             */
+            pack_id?: number;
+            quantity: string;
+        };
+        TransfersOrder: {
+            carrier: string;
+            expected_on: string;
+            from: string;
+            /** Format: int32 */
+            from_site_id: number;
+            /** Format: int64 */
+            id: number;
+            in_transit: string;
+            /** @description It should have left, or be there, by now */
+            late: boolean;
+            lines: components["schemas"]["TransfersLine"][];
+            number: string;
+            reason: string;
+            received: string;
+            shipments: components["schemas"]["TransfersHalf"][];
+            shipped: string;
+            /** @enum {string} */
+            state: "on_hold" | "released" | "partly_shipped" | "in_transit" | "partly_received" | "received" | "cancelled";
+            to: string;
+            /** Format: int32 */
+            to_site_id: number;
+            /** Format: int32 */
+            version: number;
+            wanted: string;
+            wanted_on: string;
+        };
+        TransfersOutlook: {
+            button: string;
+            lines: components["schemas"]["TransfersOutlookLine"][];
+            warnings: string[];
+        };
+        TransfersOutlookLine: {
+            /** @description What is free where it leaves */
+            from_free: string;
+            from_free_after: string;
+            quantity: string;
+            sku: string;
+            /** @description What is free where it goes, with what is on order */
+            to_free: string;
+            to_free_after: string;
+            unit: string;
+        };
         TransfersTransfer: {
             /**
              * Format: int64
@@ -8091,6 +8412,31 @@ export interface components {
             to?: string;
             /** Format: int32 */
             to_id?: number;
+        };
+        TransfersTransit: {
+            /**
+             * Format: int64
+             * @description How many days it is under way
+             */
+            days: number;
+            expected_on: string;
+            from: string;
+            /** Format: int64 */
+            inbound_id: number;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            late: boolean;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            /** @description What did not come yet, in base units */
+            quantity: string;
+            shipment: string;
+            /** Format: date-time */
+            since: string;
+            sku: string;
+            to: string;
         };
         VersionedBody: {
             /** Format: int32 */
@@ -10213,6 +10559,80 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-in-transit": {
+        parameters: {
+            query?: {
+                site?: number;
+                sort?: "order" | "shipment" | "from" | "to" | "item" | "quantity" | "since" | "expected";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageTransit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-in-transit": {
+        parameters: {
+            query?: {
+                site?: number;
+                sort?: "order" | "shipment" | "from" | "to" | "item" | "quantity" | "since" | "expected";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -16732,6 +17152,298 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PurchasingOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-transfer-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only those that are not over */
+                open?: boolean;
+                sort?: "number" | "from" | "to" | "wanted" | "expected" | "units" | "shipped" | "in_transit" | "received";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "create-transfer-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersNew"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-transfer-orders": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only those that are not over */
+                open?: boolean;
+                sort?: "number" | "from" | "to" | "wanted" | "expected" | "units" | "shipped" | "in_transit" | "received";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-transfer-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersNew"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersOutlook"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-transfer-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cancel-transfer-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnTransferBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "hold-transfer-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnTransferBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersOrder"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "release-transfer-order": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnTransferBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersOrder"];
                 };
             };
             /** @description Error */

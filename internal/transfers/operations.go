@@ -1,0 +1,107 @@
+package transfers
+
+import (
+	"context"
+	"net/http"
+
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+)
+
+type onTransfer struct {
+	ID   int64 `path:"id"`
+	Body struct {
+		Version int32 `json:"version"`
+	}
+}
+
+// Register adds the operations of transfers between sites.
+func Register(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/transfer-orders/{id}", "get-transfer-order", "A transfer between two sites",
+		web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int64 `path:"id"`
+		}) (Order, error) {
+			return readOrder(ctx, db, in.ID)
+		})
+	web.Query(r, http.MethodPost, "/transfer-orders/preview", "preview-transfer-order",
+		"What a transfer would leave at both sites", web.Office,
+		func(ctx context.Context, in *struct{ Body New }) (Outlook, error) {
+			return preview(ctx, db, in.Body, r.Runner.Now())
+		})
+	web.Command(r, "/transfer-orders", "create-transfer-order", "New transfer between two sites", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body New }) (Order, error) {
+			return Create(ctx, tx, in.Body)
+		})
+	web.Command(r, "/transfer-orders/{id}/release", "release-transfer-order", "Release a transfer", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onTransfer) (Order, error) {
+			return Release(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Command(r, "/transfer-orders/{id}/hold", "hold-transfer-order", "Put a transfer on hold", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onTransfer) (Order, error) {
+			return PutOnHold(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Command(r, "/transfer-orders/{id}/cancel-open", "cancel-transfer-order", "Cancel what of a transfer is not shipped",
+		web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onTransfer) (Order, error) {
+			return CancelOpen(ctx, tx, in.ID, in.Body.Version)
+		})
+	registerLists(r)
+}
+
+// registerLists adds a site's transfers, and what is in transit, page by page and as files.
+func registerLists(r *web.Router) {
+	db := r.Reads
+	type Whose struct {
+		Site int32  `query:"site"`
+		Open bool   `query:"open" doc:"Only those that are not over"`
+		Sort string `query:"sort" enum:"number,from,to,wanted,expected,units,shipped,in_transit,received" default:"number"`
+	}
+	web.Query(r, http.MethodGet, "/transfer-orders", "list-transfer-orders", "Transfers from and to a site, page by page",
+		web.Everyone,
+		func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (documents.Page[Order], error) {
+			return transfers.Page(ctx, db, in.Sort, in.Asked, in.Site, in.Open)
+		})
+	web.Download(r, "/transfer-orders/export", "export-transfer-orders", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := transfers.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("transfers", in.Format, t)
+		})
+	type Sought struct {
+		Site int32  `query:"site"`
+		Sort string `query:"sort" enum:"order,shipment,from,to,item,quantity,since,expected" default:"since"`
+	}
+	web.Query(r, http.MethodGet, "/in-transit", "list-in-transit", "What is in transit from and to a site, page by page",
+		web.Everyone,
+		func(ctx context.Context, in *struct {
+			Sought
+			documents.Asked
+		}) (documents.Page[Transit], error) {
+			return underWay.Page(ctx, db, in.Sort, in.Asked, in.Site)
+		})
+	web.Download(r, "/in-transit/export", "export-in-transit", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Sought
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			t, err := underWay.Table(ctx, db, in.Sort, in.Down, in.Site)
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile("in-transit", in.Format, t)
+		})
+}
