@@ -174,7 +174,7 @@ test('a bin that nobody knows is answered by its name, and never more is placed 
   await quantities.last().press('Tab')
   await expect(placed).toBeVisible()
 
-  await page.goto('/transfers')
+  await page.goto('/transfers/move')
   await field(page, 'From bin').fill('A-0')
   await field(page, 'From bin').press('Enter')
   await expect(page.getByText('There is no bin "A-0"')).toBeVisible()

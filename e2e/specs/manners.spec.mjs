@@ -14,7 +14,7 @@ async function faults(page) {
 const pages = [
   '/', '/receive', '/receive/new', '/receive/list', '/putaway', '/stock', '/stock/history', '/stock/item/14', '/stock/location/177', '/stock/lot/1', '/orders', '/orders/new', '/orders/list',
   '/orders/reservations', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/shipments', '/dispatch/invoices', '/dispatch/invoices/list', '/host', '/outbox', '/schedules',
-  '/schedules/1', '/transfers', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference',
+  '/schedules/1', '/transfers', '/transfers/new', '/transfers/move', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference',
 ]
 /** What is chosen from a station's list, besides the day that it shows without. */
 const choosing = { '/putaway': 'nav button', '/receive': 'nav a[href^="/receive/arrival"]' }
@@ -82,7 +82,7 @@ test('a change by one is seen by another at once', async ({ browser, baseURL }) 
 test('a command whose answer is lost is sent again and happens once', async ({ page }) => {
   await signOn(page, 'lead')
   const [from] = (await ask(page, '/items/14?site=1')).holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.reserved))
-  await page.goto('/transfers')
+  await page.goto('/transfers/move')
   await page.getByLabel('From bin').fill(from.location)
   await page.keyboard.press('Enter')
   await page.locator('nav button', { hasText: 'HZ-500' }).first().click()

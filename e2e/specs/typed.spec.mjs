@@ -210,7 +210,7 @@ test('a step that has a counter-move is taken back by Undo; one that has none as
 
   const [from] = (await ask(page, '/items?site=1&q=TP-G24').then(([i]) => ask(page, `/items/${i.item.id}?site=1`))).holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.reserved))
   const empty = (await ask(page, '/floor?site=1')).bins.find((b) => b.code.startsWith('A-') && Number(b.units) === 0)
-  await page.goto('/transfers')
+  await page.goto('/transfers/move')
   await page.getByLabel('From bin').fill(from.location)
   await page.keyboard.press('Enter')
   await page.locator('nav button', { hasText: 'TP-G24' }).first().click()
@@ -248,7 +248,7 @@ test('what is typed into a move or a count comes back after a reload, and is giv
   await signOn(page, 'lead')
   const { item } = (await ask(page, '/items?site=1&q=CB-050'))[0]
   const from = (await ask(page, `/items/${item.id}?site=1`)).holdings.find((h) => h.kind === 'bin')
-  await page.goto('/transfers')
+  await page.goto('/transfers/move')
   await field(page, 'From bin').fill(from.location)
   await page.keyboard.press('Enter')
   await page.locator('nav button', { hasText: 'CB-050' }).first().click()

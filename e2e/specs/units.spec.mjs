@@ -103,7 +103,7 @@ test('units are moved by name at the desk', async ({ page }) => {
   const { item } = await itemOf(page, 'SP-300')
   const { holdings } = await ask(page, `/items/${item.id}?site=1`)
   const from = holdings.find((h) => h.kind === 'bin' && h.serials.length > 2 && !Number(h.reserved))
-  await page.goto('/transfers')
+  await page.goto('/transfers/move')
   await expect(page.getByLabel('Scan or type')).toBeVisible()
   await page.keyboard.press('/')
   await page.keyboard.insertText(from.location)

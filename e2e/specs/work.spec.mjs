@@ -146,7 +146,7 @@ test('a reserved lot is defended by its order when somebody wants to move it awa
   const r = await round(page, [o])
   const stop = (await ask(page, `/rounds/${r.id}`)).stops[0]
   const holding = (await ask(page, `/locations/${stop.location_id}`)).holdings.find((h) => h.item_id === stop.item_id && h.lot_id === stop.lot_id)
-  await page.goto('/transfers')
+  await page.goto('/transfers/move')
   await page.getByLabel('From bin').fill(stop.bin)
   await page.keyboard.press('Enter')
   await page.locator('nav button', { hasText: stop.sku }).first().click()

@@ -99,8 +99,19 @@ export const router = createRouter({
       meta: { title: 'Dispatch' },
     },
     {
-      path: '/transfers',
+      path: '/transfers/new',
+      component: () => import('./stations/transfers/NewTransferPage.vue'),
+      meta: { title: 'New transfer' },
+    },
+    {
+      path: '/transfers/move',
+      component: () => import('./stations/transfers/MovePage.vue'),
+      meta: { title: 'Move within the site' },
+    },
+    {
+      path: '/transfers/:id(\\d+)?',
       component: () => import('./stations/transfers/TransfersPage.vue'),
+      props: true,
       meta: { title: 'Transfers' },
     },
     {

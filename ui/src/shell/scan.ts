@@ -37,6 +37,8 @@ export function pathOf(f: Schemas['ResolvingFound']): string {
       return `/orders/${f.id}`
     case 'purchase':
       return `/receive/order/${f.id}`
+    case 'transfer':
+      return `/transfers/${f.id}`
     case 'arrival':
       return `/receive/arrival/${f.id}`
     case 'round':

@@ -1,208 +1,184 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
-import { computed, ref, watch } from 'vue'
-import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
-import BeforeAfter from '@/parts/BeforeAfter.vue'
+import { computed, ref } from 'vue'
+import { api, ask, type Schemas } from '@/api/client'
+import type { operations } from '@/api/schema'
+import { can, session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
-import { useCommand } from '@/parts/command'
-import { useDraft } from '@/parts/draft'
-import DraftNotice from '@/parts/DraftNotice.vue'
-import { usePreview } from '@/parts/preview'
+import type { Column, Sort } from '@/parts/columns'
+import PagedList from '@/parts/PagedList.vue'
+import QueryView from '@/parts/QueryView.vue'
 import QueueCard from '@/parts/QueueCard.vue'
-import { takeScans } from '@/shell/scan'
-import FormField from '@/parts/FormField.vue'
-import QuantityEntry from '@/parts/QuantityEntry.vue'
-import TextEntry from '@/parts/TextEntry.vue'
-import BinEntry from '@/parts/BinEntry.vue'
+import { useServerList } from '@/parts/serverList'
+import { stateWords, when } from '@/parts/words'
+import TransferSheet from './TransferSheet.vue'
 
-const fromId = ref(0)
-const from = useQuery({
-  queryKey: ['stock', 'location', fromId],
-  queryFn: () => ask(api.GET('/api/v1/locations/{id}', { params: { path: { id: fromId.value } } })),
-  enabled: computed(() => fromId.value > 0),
+/** Transfers from and to this site, and what is in transit. */
+const props = defineProps<{ id?: string }>()
+const id = computed(() => Number(props.id) || 0)
+const site = computed(() => session.site)
+type Order = Schemas['TransfersOrder']
+type Transit = Schemas['TransfersTransit']
+
+const queue = useQuery({
+  queryKey: ['transfers', 'open', site],
+  queryFn: () =>
+    ask(
+      api.GET('/api/v1/transfer-orders', {
+        params: { query: { site: site.value, open: true, sort: 'expected', limit: 60 } },
+      }),
+    ),
 })
-/** What moves, and where to; units where they are known by serial. */
-interface Typed {
-  chosen: Schemas['StockHolding'] | null
-  quantity: string
-  to: string
-  units: string[]
-  note: string
-}
-const nothing = (): Typed => ({ chosen: null, quantity: '', to: '', units: [], note: '' })
-const draft = useDraft<Typed>(() => `transfer/${session.site}`, nothing)
-const part = <K extends keyof Typed>(name: K) =>
-  computed<Typed[K]>({
-    get: () => (draft.mine.value ?? nothing())[name],
-    set: (v) => (draft.mine.value = { ...(draft.mine.value ?? nothing()), [name]: v }),
-  })
-const [chosen, quantity, to, units, note] = [part('chosen'), part('quantity'), part('to'), part('units'), part('note')]
-watch(chosen, (h) => h && (fromId.value = h.location_id), { immediate: true })
-const isChosen = (h: Schemas['StockHolding']) =>
-  chosen.value?.item_id === h.item_id &&
-  chosen.value.lot_id === h.lot_id &&
-  chosen.value.carton_id === h.carton_id &&
-  chosen.value.condition === h.condition
-function choose(h: Schemas['StockHolding']) {
-  chosen.value = h
-  units.value = []
-}
-function toggle(code: string) {
-  units.value = units.value.includes(code) ? units.value.filter((c) => c !== code) : [...units.value, code]
-  quantity.value = units.value.length ? String(units.value.length) : ''
-}
-const fromCode = ref('')
-const command = useCommand()
-const { busy, problem, done, run } = command
-
-function moveFrom(location: Schemas['CatalogLocation']) {
-  chosen.value = null
-  fromId.value = location.id
-}
-const body = computed<Schemas['TransfersTransfer'] | null>(() =>
-  chosen.value && quantity.value && to.value
-    ? {
-        from_id: fromId.value,
-        item_id: chosen.value.item_id,
-        lot_id: chosen.value.lot_id ?? undefined,
-        carton_id: chosen.value.carton_id ?? undefined,
-        serials: units.value.length ? units.value : undefined,
-        quantity: quantity.value,
-        to: to.value,
-        note: note.value,
-      }
-    : null,
+const chosen = useQuery({
+  queryKey: ['transfers', 'one', id],
+  queryFn: () => ask(api.GET('/api/v1/transfer-orders/{id}', { params: { path: { id: id.value } } })),
+  enabled: computed(() => id.value > 0),
+})
+const asked = computed(() => ({ site: site.value }))
+const idle = computed(() => !id.value)
+type TransitBy = NonNullable<operations['list-in-transit']['parameters']['query']>['sort']
+const transitSort = ref<Sort | undefined>({ by: 'since', down: false })
+const transit = useServerList<Transit>(
+  ['transfers', 'transit', asked],
+  transitSort,
+  (at) =>
+    ask(api.GET('/api/v1/in-transit', { params: { query: { ...asked.value, ...at, sort: at.sort as TransitBy } } })),
+  100,
+  idle,
 )
-const {
-  plan,
-  problem: refused,
-  fresh,
-} = usePreview('transfer', body, (b) => ask(api.POST('/api/v1/transfers/preview', { body: b })))
-
-async function move() {
-  const b = body.value
-  if (!b) return
-  const moved = await run(
-    () => once((h) => ask(api.POST('/api/v1/transfers', { headers: h, body: b }))),
-    (x) => `${x.done}.`,
-  )
-  if (moved) {
-    const home = from.data.value?.location.code ?? ''
-    command.offerUndo(() => moveBack(b, home))
-    draft.discard()
-    void from.refetch()
-  }
-}
-
-/** The counter-move: the same goods from where they went to where they were. */
-async function moveBack(b: Schemas['TransfersTransfer'], home: string) {
-  const back = await run(
-    async () => {
-      const code = b.to ?? ''
-      const there = await ask(api.GET('/api/v1/location', { params: { query: { site: session.site, code } } }))
-      const body = { ...b, from_id: there.id, to: home }
-      return once((h) => ask(api.POST('/api/v1/transfers', { headers: h, body })))
-    },
-    (x) => `${x.done}.`,
-  )
-  if (back) void from.refetch()
-}
-
-takeScans((text, reading) => {
-  const unit = reading?.found.find((f) => f.kind === 'serial' && chosen.value?.serials.includes(f.code))
-  if (unit) {
-    toggle(unit.code)
-    return true
-  }
-  const location = reading?.found.find((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())
-  if (!location) return false
-  if (chosen.value) to.value = location.code
-  else {
-    fromId.value = location.id
-    fromCode.value = location.code
-  }
-  return true
+type By = NonNullable<operations['list-transfer-orders']['parameters']['query']>['sort']
+const sort = ref<Sort | undefined>({ by: 'number', down: true })
+const all = useServerList<Order>(
+  ['transfers', 'all', asked],
+  sort,
+  (at) =>
+    ask(api.GET('/api/v1/transfer-orders', { params: { query: { ...asked.value, ...at, sort: at.sort as By } } })),
+  100,
+  idle,
+)
+const figure = <R,>(name: string, label: string, of: (r: R) => string, sort = true): Column<R> => ({
+  name,
+  label,
+  of,
+  sort,
+  right: true,
+  mono: true,
+  width: 96,
 })
+const inTransit: Column<Transit>[] = [
+  {
+    name: 'order',
+    sort: true,
+    label: 'Transfer',
+    of: (t) => t.order,
+    to: (t) => `/transfers/${t.order_id}`,
+    mono: true,
+    width: 100,
+  },
+  { name: 'shipment', sort: true, label: 'Delivery note', of: (t) => t.shipment, mono: true, width: 120 },
+  { name: 'from', sort: true, label: 'From', of: (t) => t.from, width: 130 },
+  { name: 'to', sort: true, label: 'To', of: (t) => t.to, width: 130 },
+  { name: 'item', sort: true, label: 'Item', of: (t) => `${t.item} ${t.sku}`, width: 240 },
+  figure('quantity', 'Quantity', (t) => t.quantity),
+  { name: 'since', sort: true, label: 'Left', of: (t) => when(t.since), mono: true, width: 150 },
+  figure('days', 'Days', (t) => String(t.days), false),
+  { name: 'expected', sort: true, label: 'Due', of: (t) => t.expected_on, late: (t) => t.late, mono: true, width: 110 },
+]
+const columns: Column<Order>[] = [
+  {
+    name: 'number',
+    sort: true,
+    label: 'Transfer',
+    of: (o) => o.number,
+    to: (o) => `/transfers/${o.id}`,
+    mono: true,
+    width: 100,
+  },
+  { name: 'from', sort: true, label: 'From', of: (o) => o.from, width: 140 },
+  { name: 'to', sort: true, label: 'To', of: (o) => o.to, width: 140 },
+  { name: 'state', label: 'State', of: (o) => stateWords(o.state), width: 130 },
+  { name: 'wanted', sort: true, label: 'Leaves', of: (o) => o.wanted_on, mono: true, width: 110 },
+  { name: 'expected', sort: true, label: 'Due', of: (o) => o.expected_on, late: (o) => o.late, mono: true, width: 110 },
+  figure('units', 'Wanted', (o) => o.wanted),
+  figure('shipped', 'Shipped', (o) => o.shipped),
+  figure('in_transit', 'In transit', (o) => o.in_transit),
+  figure('received', 'Received', (o) => o.received),
+]
+const share = (o: Order) => (Number(o.wanted) ? Number(o.received) / Number(o.wanted) : 0)
+const goes = (o: Order) => (o.from_site_id === site.value ? `to ${o.to}` : `from ${o.from}`)
 </script>
 
 <template>
-  <BenchLayout waits="Where from" :waiting="[]" :sheet="fromId ? [from] : []">
+  <BenchLayout waits="Open transfers" :waiting="[queue]" :sheet="id ? [chosen] : []">
     <template #waiting>
-      <FormField label="From bin"
-        ><BinEntry v-model="fromCode" placeholder="scan or type, then Enter" :width="230" @found="moveFrom"
-      /></FormField>
-      <h2><span>What lies there</span></h2>
+      <h2>
+        <span>Transfers</span>
+        <span
+          ><router-link to="/transfers/move">move within</router-link
+          ><template v-if="can('create-transfer-order')">
+            · <router-link to="/transfers/new">New transfer</router-link></template
+          ></span
+        >
+      </h2>
       <QueueCard
-        v-for="(h, i) in from.data.value?.holdings.filter((x) => !x.carton_id)"
-        :key="i"
-        :selected="isChosen(h)"
-        @click="choose(h)"
+        v-for="o in queue.data.value?.rows"
+        :key="o.id"
+        :to="`/transfers/${o.id}`"
+        :selected="o.id === id"
+        :share="share(o)"
       >
-        <span>{{ h.description }}</span><span class="mono">{{ h.quantity }}</span>
+        <span class="mono">{{ o.number }}</span><span :class="{ late: o.late }">{{
+          o.late ? `due ${o.expected_on}` : stateWords(o.state)
+        }}</span>
         <template #more
-          ><span class="mono">{{ h.sku }}</span
-          ><span class="mono">{{ h.lot }}</span></template
+          ><span>{{ goes(o) }}</span
+          ><span class="mono">{{ o.received }} of {{ o.wanted }}</span></template
         >
       </QueueCard>
-      <div v-if="from.data.value?.holdings.length === 0" class="empty">
-        {{ from.data.value.location.code }} is empty.
+      <div v-if="queue.data.value?.rows.length === 0" class="empty">
+        No transfer is open. Write one to another site, or move goods within this one.
       </div>
+      <router-link v-if="(queue.data.value?.total ?? 0) > 60" to="/transfers" class="small"
+        >{{ queue.data.value!.total! - 60 }} more in the list</router-link
+      >
     </template>
-    <h1>Move within the site</h1>
-    <p class="mute">
-      From a bin to another, with a note. It is refused beyond what is there or what fits. Transfers between sites are
-      not open in this version.
-    </p>
-    <DraftNotice :of="draft" :labels="() => 'what moves'" />
-    <template v-if="chosen">
-      <p v-if="chosen.carton">It is taken off …{{ chosen.carton.slice(-4) }}.</p>
-      <template v-if="chosen.serials.length">
-        <p>Press the units that move, or scan them:</p>
-        <div class="units">
-          <a-button
-            v-for="code in chosen.serials"
-            :key="code"
-            class="mono"
-            :class="{ go: units.includes(code) }"
-            :aria-pressed="units.includes(code)"
-            @click="toggle(code)"
-          >
-            {{ code }}
-          </a-button>
-        </div>
-      </template>
-      <div class="fields">
-        <FormField :label="`How many of ${chosen.sku} (of ${chosen.quantity})`"
-          ><QuantityEntry v-model="quantity" :width="98"
-        /></FormField>
-        <FormField label="To bin"><BinEntry v-model="to" :width="134" /></FormField>
-        <FormField label="Note"><TextEntry v-model="note" :width="278" /></FormField>
-      </div>
-    </template>
-    <div v-else class="empty">Scan the bin to move from, then choose what lies there.</div>
-    <template #after>
-      <BeforeAfter
-        by="transfer"
-        :plan="plan"
-        :problem="problem ?? refused"
-        :done="done"
-        :undo="command.undo.value"
-        :busy="busy"
-        :fresh="fresh"
-        idle="Say what moves, and where to."
-        doing="Move"
-        @go="move"
-      />
+    <TransferSheet v-if="id && chosen.data.value" :key="id" :order="chosen.data.value" @changed="chosen.refetch()" />
+    <template v-else-if="!id">
+      <h1>In transit</h1>
+      <p class="mute">Left one site and not received at the other yet: on neither site's shelves, and still ours.</p>
+      <QueryView :query="transit.query">
+        <div v-if="!transit.total.value" class="empty">Nothing is in transit from or to this site.</div>
+        <PagedList
+          v-else
+          v-model:sort="transitSort"
+          data-transit
+          name="in-transit"
+          label="In transit"
+          style="--list-height: 34vh"
+          :columns="inTransit"
+          :list="transit"
+          :file="`/api/v1/in-transit/export?site=${site}`"
+          :row-key="(t) => `${t.shipment}/${t.item_id}`"
+          :to="(t) => `/transfers/${t.order_id}`"
+        />
+      </QueryView>
+      <h2 style="margin-top: 18px"><span>All transfers</span></h2>
+      <QueryView :query="all.query">
+        <div v-if="!all.total.value" class="empty">No transfer was written yet.</div>
+        <PagedList
+          v-else
+          v-model:sort="sort"
+          data-transfers
+          name="transfers"
+          label="Transfers"
+          style="--list-height: 34vh"
+          :columns="columns"
+          :list="all"
+          :file="`/api/v1/transfer-orders/export?site=${site}`"
+          :row-key="(o) => o.id"
+          :to="(o) => `/transfers/${o.id}`"
+        />
+      </QueryView>
     </template>
   </BenchLayout>
 </template>
-
-<style scoped>
-.units {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 8px;
-  margin-bottom: 12px;
-}
-</style>
