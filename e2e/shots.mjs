@@ -23,16 +23,7 @@ await shot('purchase-order', async () => {
   await page.locator('a[href^="/receive/order/"]').first().click()
 })
 await shot('purchase-orders', () => page.goto('/receive/list?list=all&columns=supplier,expected,state,lines,value,began,approved'))
-await shot('units', async () => {
-  await page.goto('/receive')
-  await page.locator('a[href^="/receive/arrival/"]', { hasText: 'Brindlewick' }).first().click()
-  await page.locator('[data-serial]').first().focus()
-  for (const n of [31, 32, 33, 34]) {
-    await page.keyboard.insertText(`FR200-202${n}`)
-    await page.keyboard.press('Enter')
-  }
-  await page.locator('aside details').first().click()
-})
+await shot('transfers', () => page.goto('/transfers'))
 await shot('outbox', () => page.goto('/outbox'))
 await shot('catalog', async () => {
   await page.goto('/catalog/items/HZ-500')

@@ -64,12 +64,11 @@ const flows = `
 	 WHERE l.item_id = $1 AND o.site_id = $2 AND o.state IN ('placed', 'partly_received') AND NOT l.closed
 	   AND l.quantity > l.received GROUP BY o.id, o.number, o.expected_on, o.source
 	UNION ALL
-	SELECT to_char(greatest(t.expected_on, $3::date), 'YYYY-MM-DD'), sum(l.quantity - l.cancelled - l.shipped), false, 0,
-	       o.number, s.name
-	  FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id JOIN transfer_orders t ON t.order_id = o.id
-	  JOIN sites s ON s.id = o.site_id
+	SELECT to_char(greatest(coalesce(o.due_on, o.wanted_on), $3::date), 'YYYY-MM-DD'),
+	       sum(l.quantity - l.cancelled - l.shipped), false, 0, o.number, s.name
+	  FROM outbound_lines l JOIN outbound_orders o ON o.id = l.order_id JOIN sites s ON s.id = o.site_id
 	 WHERE l.item_id = $1 AND o.to_site_id = $2 AND o.state = 'released' AND l.quantity - l.cancelled > l.shipped
-	 GROUP BY o.id, o.number, t.expected_on, s.name
+	 GROUP BY o.id, s.name
 	UNION ALL
 	SELECT to_char(greatest(o.expected_on, $3::date), 'YYYY-MM-DD'), sum(m.quantity), false, 0,
 	       o.number || ', on the dock', o.source

@@ -190,6 +190,7 @@ func (s *story) today() {
 	s.buy(5, s.end.AddDate(0, 0, 3), false)
 	s.inbound()
 	s.outbound()
+	s.transfers()
 	s.dues()
 }
 

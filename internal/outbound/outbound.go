@@ -40,8 +40,10 @@ type New struct {
 	DestinationID int32
 	State         states.Outbound
 	// Change says what was done, for whoever looks at a stale page.
-	Change    string
-	WantedOn  time.Time
+	Change   string
+	WantedOn time.Time
+	// DueOn is when its goods are due where they go, where that is known.
+	DueOn     *time.Time
 	Carrier   string
 	Reference string
 }
@@ -62,10 +64,11 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 	}
 	err = tx.GetContext(ctx, &id, `
 		INSERT INTO outbound_orders (number, kind, site_id, party_id, to_site_id, destination_id, wanted_on,
-		  reference, carrier, state, changed_by, changed_at, last_change)
+		  reference, carrier, state, changed_by, changed_at, last_change, due_on)
 		VALUES ($1 || '-' || nextval($2::regclass), $3, $4, nullif($5, 0), nullif($6, 0), $7, $8::timestamptz::date,
-		  $9, $10, $11, $12, $13, $14) RETURNING id`,
-		n.Prefix, n.Sequence, in.Kind, in.SiteID, in.PartyID, in.ToSite, in.DestinationID, in.WantedOn, in.Reference, in.Carrier, in.State, tx.Person.ID, tx.Now, in.Change)
+		  $9, $10, $11, $12, $13, $14, $15) RETURNING id`,
+		n.Prefix, n.Sequence, in.Kind, in.SiteID, in.PartyID, in.ToSite, in.DestinationID, in.WantedOn, in.Reference,
+		in.Carrier, in.State, tx.Person.ID, tx.Now, in.Change, in.DueOn)
 	if err != nil {
 		return 0, fmt.Errorf("writing an outbound order: %w", err)
 	}

@@ -63,11 +63,10 @@ const query = `
 	       AND site_id = $1) AS off,
 	       (SELECT count(*) FROM outbound_orders WHERE kind = 'transfer' AND state IN ('on_hold', 'released')
 	       AND $1 IN (site_id, to_site_id))
-	         + (SELECT count(*) FROM inbound_orders n JOIN transfer_shipments t ON t.inbound_id = n.id
-	       WHERE n.state IN ('placed', 'partly_received') AND $1 IN (n.site_id, n.from_site_id)) AS transfers,
-	       (SELECT count(*) FROM inbound_orders n JOIN transfer_shipments t ON t.inbound_id = n.id
-	       WHERE n.state IN ('placed', 'partly_received') AND $1 IN (n.site_id, n.from_site_id)
-	         AND n.expected_on < current_date) AS transferslate`
+	         + (SELECT count(*) FROM inbound_orders WHERE kind = 'transfer' AND state IN ('placed', 'partly_received')
+	       AND $1 IN (site_id, from_site_id)) AS transfers,
+	       (SELECT count(*) FROM inbound_orders WHERE kind = 'transfer' AND state IN ('placed', 'partly_received')
+	       AND $1 IN (site_id, from_site_id) AND expected_on < current_date) AS transferslate`
 
 // Register adds the operation behind the Row.
 func Register(r *web.Router) {

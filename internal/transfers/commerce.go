@@ -49,7 +49,7 @@ type head struct {
 func readHead(ctx context.Context, q sqlx.QueryerContext, order int64) (h head, err error) {
 	var found []head
 	err = sqlx.SelectContext(ctx, q, &found, `
-		SELECT o.number, o.site_id, o.to_site_id, s.name AS to_site, o.destination_id, t.expected_on, t.reason,
+		SELECT o.number, o.site_id, o.to_site_id, s.name AS to_site, o.destination_id, o.due_on AS expected_on, t.reason,
 		       (SELECT count(*) FROM transfer_shipments x WHERE x.order_id = o.id) AS before
 		  FROM outbound_orders o JOIN transfer_orders t ON t.order_id = o.id JOIN sites s ON s.id = o.to_site_id
 		 WHERE o.id = $1`, order)

@@ -78,11 +78,11 @@ const halves = `
 // columns are those of a transfer.
 const columns = `
 	SELECT o.id, o.number, o.site_id, f.name AS from_site, o.to_site_id, s.name AS to_site,
-	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, to_char(t.expected_on, 'YYYY-MM-DD') AS expected_on,
+	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, to_char(o.due_on, 'YYYY-MM-DD') AS expected_on,
 	       o.carrier, t.reason, o.state AS first, o.version, l.wanted, l.shipped, coalesce(h.received, 0) AS received,
 	       coalesce(h.transit, 0) AS transit,
 	       o.state IN ('on_hold', 'released') AND o.wanted_on < current_date
-	         OR coalesce(h.transit, 0) > 0 AND t.expected_on < current_date AS late
+	         OR coalesce(h.transit, 0) > 0 AND o.due_on < current_date AS late
 	  FROM outbound_orders o JOIN transfer_orders t ON t.order_id = o.id
 	  JOIN sites f ON f.id = o.site_id JOIN sites s ON s.id = o.to_site_id
 	  JOIN LATERAL (SELECT sum(quantity - cancelled) AS wanted, sum(shipped) AS shipped FROM outbound_lines

@@ -204,7 +204,8 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Order, error) {
 		state = states.Released
 	}
 	id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Transfer, SiteID: in.FromSiteID, ToSite: in.ToSiteID,
-		DestinationID: transit, State: state, Change: "wrote it", WantedOn: w.wanted, Carrier: in.Carrier})
+		DestinationID: transit, State: state, Change: "wrote it", WantedOn: w.wanted, DueOn: &w.expected,
+		Carrier: in.Carrier})
 	if err != nil {
 		return Order{}, err
 	}
@@ -216,8 +217,7 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Order, error) {
 		return Order{}, err
 	}
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO transfer_orders (order_id, expected_on, reason) VALUES ($1, $2, $3)`,
-		id, w.expected, strings.TrimSpace(in.Reason)); err != nil {
+		INSERT INTO transfer_orders (order_id, reason) VALUES ($1, $2)`, id, strings.TrimSpace(in.Reason)); err != nil {
 		return Order{}, fmt.Errorf("writing a transfer: %w", err)
 	}
 	o, err := readOrder(ctx, tx, id)

@@ -16,7 +16,7 @@ const most = 5
       {{ h.words
       }}<template v-if="h.orders.length"
         >:
-        <router-link v-for="o in h.orders.slice(0, most)" :key="o.id" class="mono" :to="`/orders/${o.id}`"
+        <router-link v-for="o in h.orders.slice(0, most)" :key="o.id" class="mono" :to="`/go/${o.number}`"
           >{{ o.number }} </router-link><template v-if="h.orders.length > most"
           >and {{ h.orders.length - most }} more</template
         ></template

@@ -133,7 +133,7 @@ const collects = (name: string) => {
   return dayOf(at) === today() ? `collects ${timeOf(at)}` : `collects ${dayOf(at)} ${timeOf(at)}`
 }
 const manyColumns: Column<Schemas['DispatchReady']>[] = [
-  { name: 'order', label: 'Order', of: (r) => r.order, to: (r) => `/orders/${r.order_id}`, mono: true },
+  { name: 'order', label: 'Order', of: (r) => r.order, to: (r) => `/go/${r.order}`, mono: true },
   { name: 'customer', label: 'Customer', of: (r) => r.customer },
   { name: 'wanted', label: 'Wanted', of: (r) => r.wanted_on, mono: true, late: (r) => r.late },
   { name: 'cartons', label: 'Cartons', of: (r) => r.cartons, right: true, mono: true },
@@ -197,7 +197,7 @@ const names = computed(() =>
       </h1>
       <p class="mute">
         {{ shipment.data.value.customer }}, order
-        <router-link class="mono" :to="`/orders/${shipment.data.value.order_id}`">{{
+        <router-link class="mono" :to="`/go/${shipment.data.value.order}`">{{
           shipment.data.value.order
         }}</router-link>, shipped {{ when(shipment.data.value.shipped_at) }} by
         {{ shipment.data.value.shipped_by }} with {{ shipment.data.value.carrier }}.

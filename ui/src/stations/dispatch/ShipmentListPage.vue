@@ -23,7 +23,7 @@ const columns: Column<Shipment>[] = [
     sort: true,
     label: 'Order',
     of: (d) => d.order,
-    to: (d) => `/orders/${d.order_id}`,
+    to: (d) => `/go/${d.order}`,
     mono: true,
     width: 92,
   },

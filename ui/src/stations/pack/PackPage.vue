@@ -255,9 +255,8 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
         {{ stateWords(carton.data.value.state)
         }}<template v-if="carton.data.value.order"
           >, for
-          <router-link class="mono" :to="`/orders/${carton.data.value.order_id}`">{{
-            carton.data.value.order
-          }}</router-link>, {{ carton.data.value.customer }}, {{ carton.data.value.carrier }}</template
+          <router-link class="mono" :to="`/go/${carton.data.value.order}`">{{ carton.data.value.order }}</router-link>,
+          {{ carton.data.value.customer }}, {{ carton.data.value.carrier }}</template
         ><template v-if="carton.data.value.round"
           >, from round
           <router-link class="mono" :to="`/go/${carton.data.value.round}`">{{

@@ -85,7 +85,7 @@ const columns: Column<Order>[] = [
     name: 'number',
     label: 'Order',
     of: (o) => o.number,
-    to: (o) => `/orders/${o.id}`,
+    to: (o) => `/go/${o.number}`,
     mono: true,
     sort: true,
     width: 90,
@@ -148,7 +148,7 @@ const anyOf = (names: string[]) => [{ value: '', label: 'any' }, ...names.map((n
       :total="total"
       :more="open.hasNextPage.value"
       :row-key="(o) => o.id"
-      :to="(o) => `/orders/${o.id}`"
+      :to="(o) => `/go/${o.number}`"
       :tick-label="(o) => `Tick ${o.number}`"
       @more="more"
     >

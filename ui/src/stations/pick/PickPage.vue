@@ -251,7 +251,7 @@ const stopColumns = computed<Column<Schemas['PickRoundStop']>[]>(() => [
   { name: 'bin', label: 'Bin', mono: true },
   { name: 'item', label: 'Item' },
   { name: 'lot', label: 'Lot', mono: true },
-  { name: 'order', label: 'Order', of: (s) => s.order, to: (s) => `/orders/${s.order_id}`, mono: true },
+  { name: 'order', label: 'Order', of: (s) => s.order, to: (s) => `/go/${s.order}`, mono: true },
   { name: 'quantity', label: 'Wanted', of: (s) => s.quantity, right: true, mono: true },
   { name: 'picked', label: 'Picked', of: (s) => s.picked, right: true, mono: true },
   {

@@ -8,9 +8,8 @@ const shown = 4
 
 <template>
   <div v-for="r in of.slice(0, shown)" :key="r.order + r.sku" class="note w" data-robbed>
-    <router-link class="mono" :to="`/orders/${r.order_id}`">{{ r.order }}</router-link>, wanted {{ r.wanted_on }}, is
-    promised {{ r.quantity }} of <span class="mono">{{ r.sku }}</span> that this takes. Plan it as well, or leave so
-    much.
+    <router-link class="mono" :to="`/go/${r.order}`">{{ r.order }}</router-link>, wanted {{ r.wanted_on }}, is promised
+    {{ r.quantity }} of <span class="mono">{{ r.sku }}</span> that this takes. Plan it as well, or leave so much.
   </div>
   <div v-if="of.length > shown" class="note w">
     {{ of.length - shown }} more promises to earlier orders are taken from.
