@@ -2,6 +2,8 @@ package application_test
 
 import (
 	"fmt"
+	"math/rand/v2"
+	"slices"
 	"strings"
 	"testing"
 
@@ -145,6 +147,183 @@ func TestATransferHasTwoHalves(t *testing.T) {
 	stands("in_transit", "2", "2", "0")
 	if n := h.Runner.Disorder(); n != 0 {
 		t.Errorf("%d were held out of order", n)
+	}
+	h.Whole(t)
+}
+
+// aTransfer is a transfer as a naive model knows it: so many wanted, shipped in so many shipments of
+// which so much came, or cancelled.
+type aTransfer struct {
+	id        int64
+	wanted    int
+	open      bool
+	cancelled bool
+	shipments []aShipment
+}
+
+type aShipment struct {
+	id, inbound, arrival, line int64
+	units, came                int
+	back                       bool
+}
+
+func (a aTransfer) sums() (shipped, came int) {
+	for _, s := range a.shipments {
+		if !s.back {
+			shipped, came = shipped+s.units, came+s.came
+		}
+	}
+	return shipped, came
+}
+
+// state is how far the transfer is, in words of its own.
+func (a aTransfer) state() string {
+	shipped, came := a.sums()
+	switch {
+	case a.cancelled && shipped == 0:
+		return "cancelled"
+	case a.open && shipped == 0:
+		return "released"
+	case a.open:
+		return "partly_shipped"
+	case came == 0:
+		return "in_transit"
+	case came < shipped:
+		return "partly_received"
+	}
+	return "received"
+}
+
+// TestARandomMonthOfTransfersAddsUp: transfers are written, shipped, received in parts, taken back and
+// cancelled at random; after each step what lies at both sites and in transit is what a model counts,
+// and so is each transfer's state.
+func TestARandomMonthOfTransfersAddsUp(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	dock, bin := otherSite(t, h), h.Bin(t, "A-01-1-A")
+	const all = 160
+	h.Stock(t, world.Clamp, bin, all)
+	r := rand.New(rand.NewPCG(14, 8))
+	var written []aTransfer
+	took := map[string]int{}
+	for range 60 {
+		here, there := h.Holds(t, bin, world.Clamp), 0
+		if len(written) == 0 || r.IntN(4) == 0 {
+			n := 1 + r.IntN(9)
+			if n > decimalOf(here) {
+				continue
+			}
+			o := lead.Post("/transfer-orders", object{"from_site_id": 1, "to_site_id": 2, "wanted_on": soon, "expected_on": soon,
+				"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(n)}}}).JSON()
+			written = append(written, aTransfer{id: id(o, "id"), wanted: n, open: true})
+			took["written"]++
+		}
+		step := "nothing"
+		for try := 0; step == "nothing" && try < 9; try++ {
+			step = stepOf(lead, r, dock, &written[r.IntN(len(written))])
+		}
+		took[step]++
+		transit := 0
+		for _, a := range written {
+			shipped, came := a.sums()
+			transit, there = transit+shipped-came, there+came
+			now := lead.Get(fmt.Sprintf("/transfer-orders/%d", a.id)).JSON()
+			if now["state"] != a.state() || decimalOf(now["shipped"]) != shipped || decimalOf(now["received"]) != came ||
+				decimalOf(now["in_transit"]) != shipped-came {
+				t.Fatalf("%v is %v with %v shipped, %v received and %v in transit; the model has %s, %d and %d (took %v)",
+					now["number"], now["state"], now["shipped"], now["received"], now["in_transit"], a.state(), shipped, came, took)
+			}
+		}
+		var under, ours int
+		if err := h.Owner.QueryRow(`
+			SELECT coalesce(sum(quantity) FILTER (WHERE kind = 'transit'), 0)::int, sum(quantity)::int
+			  FROM balances b JOIN locations p ON p.id = b.location_id WHERE p.real AND b.item_id = $1`,
+			world.Clamp).Scan(&under, &ours); err != nil || under != transit || ours != all {
+			t.Fatalf("%d are in transit and %d ours in all, the model has %d and %d (%v)", under, ours, transit, all, err)
+		}
+		if got := decimalOf(h.Holds(t, dock, world.Clamp)); got != there {
+			t.Fatalf("%d came, the model has %d", got, there)
+		}
+	}
+	for _, step := range []string{"written", "shipped", "received", "taken back", "cancelled"} {
+		if took[step] < 2 {
+			t.Errorf("the month had %d %s: %v", took[step], step, took)
+		}
+	}
+	h.Whole(t)
+}
+
+// stepOf does something with a transfer that can be done with it, and says what.
+func stepOf(lead *world.Client, r *rand.Rand, dock int32, a *aTransfer) string {
+	op := fmt.Sprintf("/transfer-orders/%d", a.id)
+	if a.open && r.IntN(3) > 0 {
+		if r.IntN(4) == 0 {
+			lead.Post(op+"/cancel-open", object{"version": lead.Get(op).JSON()["version"]}).JSON()
+			a.open, a.cancelled = false, true
+			return "cancelled"
+		}
+		shipped, _ := a.sums()
+		if backs := slices.ContainsFunc(a.shipments, func(s aShipment) bool { return s.back }); !backs {
+			packAll(lead, lead, a.id)
+		}
+		d := lead.Post("/shipments", object{"order_id": a.id}).JSON()
+		halves := lead.Get(op).JSON()["shipments"].([]any)
+		a.shipments = append(a.shipments, aShipment{id: id(d, "id"), inbound: id(halves[len(halves)-1], "inbound_id"),
+			units: a.wanted - shipped})
+		a.open = false
+		return "shipped"
+	}
+	for i := range a.shipments {
+		s := &a.shipments[i]
+		if s.back || s.came == s.units {
+			continue
+		}
+		if s.came == 0 && r.IntN(2) == 0 {
+			lead.Post(fmt.Sprintf("/shipments/%d/take-back", s.id), object{"reason": "the wrong lorry"}).JSON()
+			s.back, a.open = true, true
+			return "taken back"
+		}
+		if s.arrival == 0 {
+			arrival := lead.Post("/arrivals", object{"order_ids": []int64{s.inbound}, "dock_id": dock}).JSON()
+			s.arrival, s.line = id(arrival, "id"), id(arrival, "lines", 0, "id")
+		}
+		n := 1 + r.IntN(s.units-s.came)
+		version := lead.Get(fmt.Sprintf("/arrivals/%d", s.arrival)).JSON()["version"]
+		come := func(n int) world.Answer {
+			return lead.Post(fmt.Sprintf("/arrivals/%d/receive", s.arrival), object{"version": version,
+				"lines": []object{{"line_id": s.line, "quantity": fmt.Sprint(n)}}})
+		}
+		come(s.units-s.came+1).Refused(422, "over_allowance", "lines[0].quantity")
+		come(n).JSON()
+		s.came += n
+		return "received"
+	}
+	return "nothing"
+}
+
+// TestTheRestIsReceivedOnce though six receive it at the same moment.
+func TestTheRestIsReceivedOnce(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	dock := otherSite(t, h)
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 4)
+	o := lead.Post("/transfer-orders", object{"from_site_id": 1, "to_site_id": 2, "wanted_on": soon, "expected_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "4"}}}).JSON()
+	packAll(lead, lead, id(o, "id"))
+	lead.Post("/shipments", object{"order_id": o["id"]}).JSON()
+	op := fmt.Sprintf("/transfer-orders/%d", id(o, "id"))
+	arrival := lead.Post("/arrivals", object{"order_ids": []any{at(lead.Get(op).JSON(), "shipments", 0, "inbound_id")},
+		"dock_id": dock}).JSON()
+	devices := make([]*world.Client, 6)
+	for i := range devices {
+		devices[i] = world.SignOn(t, base, "receiver")
+	}
+	got := atOnce(devices, fmt.Sprintf("/arrivals/%d/receive", id(arrival, "id")), object{"version": arrival["version"],
+		"lines": []object{{"line_id": at(arrival, "lines", 0, "id"), "quantity": "4"}}})
+	if got["ok"] != 1 || h.Holds(t, dock, world.Clamp) != "4" || lead.Get(op).JSON()["state"] != "received" {
+		t.Fatalf("six who receive the same: %v", got)
 	}
 	h.Whole(t)
 }
