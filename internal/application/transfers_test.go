@@ -151,6 +151,73 @@ func TestATransferHasTwoHalves(t *testing.T) {
 	h.Whole(t)
 }
 
+// TestACartonInTransitIsReceivedAsItIs: what is in it is known, with lots and units, and is taken out of
+// that very carton.
+func TestACartonInTransitIsReceivedAsItIs(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	dock := otherSite(t, h)
+	h.StockLot(t, world.Fluid, h.Lot(t, world.Fluid, "L-5", 900), h.Bin(t, "B-01-1-A"), 6)
+	h.StockUnits(t, world.Spot, h.Bin(t, "A-02-1-A"), "S-1", "S-2")
+	o := lead.Post("/transfer-orders", object{"from_site_id": 1, "to_site_id": 2, "wanted_on": soon, "expected_on": soon,
+		"release": true, "lines": []object{{"item_id": world.Fluid, "quantity": "6"},
+			{"item_id": world.Spot, "quantity": "2"}}}).JSON()
+	r, rp := roundFor(lead, lead, id(o, "id"))
+	var cartons []string
+	for _, x := range r["stops"].([]any) {
+		s := x.(object)
+		sscc, _ := blank(lead, lead, rp, id(o, "id"))
+		take := object{"stop_id": s["id"], "bin": s["bin"], "item": s["sku"], "carton": sscc, "quantity": s["quantity"]}
+		if s["sku"] == "SP-150" {
+			take["serials"] = []string{"S-1", "S-2"}
+		}
+		lead.Post(rp+"/pick", take).JSON()
+		cartons = append(cartons, sscc)
+	}
+	lead.Post(rp+"/stage", object{}).JSON()
+	for _, c := range lead.Get("/cartons?site=1&state=at_bench").JSONs() {
+		lead.Post(fmt.Sprintf("/cartons/%d/pack", id(c, "id")), object{}).JSON()
+	}
+	lead.Post("/shipments", object{"order_id": o["id"]}).JSON()
+	half := at(lead.Get(fmt.Sprintf("/transfer-orders/%d", id(o, "id"))).JSON(), "shipments", 0).(object)
+	arrival := lead.Post("/arrivals", object{"order_ids": []any{half["inbound_id"]}, "dock_id": dock}).JSON()
+	ap := fmt.Sprintf("/arrivals/%d", id(arrival, "id"))
+	coming := lead.Get(ap + "/coming").JSONs()
+	if len(coming) != 2 || coming[0]["sscc"] != cartons[0] {
+		t.Fatalf("coming: %v", coming)
+	}
+	lineOf := map[any]any{}
+	for _, l := range arrival["lines"].([]any) {
+		lineOf[at(l, "sku")] = at(l, "id")
+	}
+	// In each carton there is one kind of goods here: each is received off the carton that it is in.
+	for _, c := range coming {
+		g := at(c, "goods", 0).(object)
+		other := coming[0]
+		if other["sscc"] == c["sscc"] {
+			other = coming[1]
+		}
+		body := func(off any) object {
+			line := object{"line_id": lineOf[g["sku"]], "quantity": g["quantity"], "serials": g["serials"]}
+			if g["lot"] != "" {
+				line["lots"] = []object{{"code": g["lot"], "expires_on": g["expires_on"], "quantity": g["quantity"]}}
+			}
+			return object{"version": lead.Get(ap).JSON()["version"], "off": off, "lines": []object{line}}
+		}
+		if len(lead.Get(ap+"/coming").JSONs()) == 2 {
+			lead.Post(ap+"/receive", body(other["sscc"])).Refused(409, "not_enough", "")
+		}
+		lead.Post(ap+"/receive", body("095212340000099999")).Refused(409, "wrong_carton", "off", "is on its way here")
+		lead.Post(ap+"/receive", body(c["sscc"])).JSON()
+	}
+	if left := lead.Get(ap + "/coming").JSONs(); len(left) != 0 || h.Holds(t, dock, world.Fluid) != "6" ||
+		h.Holds(t, dock, world.Spot) != "2" {
+		t.Fatalf("still coming: %v", left)
+	}
+	h.Whole(t)
+}
+
 // aTransfer is a transfer as a naive model knows it: so many wanted, shipped in so many shipments of
 // which so much came, or cancelled.
 type aTransfer struct {

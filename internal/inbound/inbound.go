@@ -36,7 +36,9 @@ type New struct {
 	PartyID  int32
 	FromSite int32
 	// SourceID is where its goods are until they come: with the supplier, or in transit.
-	SourceID   int32
+	SourceID int32
+	// Shipment is what it is the other half of, where a site of ours shipped it.
+	Shipment   int64
 	State      states.Inbound
 	ExpectedOn time.Time
 	Note       string
@@ -59,11 +61,11 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 	}
 	err = tx.GetContext(ctx, &id, `
 		INSERT INTO inbound_orders (number, kind, site_id, party_id, from_site_id, source_id, expected_on,
-		                            state, note, changed_by, changed_at, last_change)
+		                            state, note, changed_by, changed_at, last_change, shipment_id)
 		VALUES (coalesce(nullif($1, ''), $2 || '-' || nextval($3::regclass)), $4, $5, nullif($6, 0), nullif($7, 0), $8,
-		        $9::timestamptz::date, $10, $11, $12, $13, $14) RETURNING id`,
+		        $9::timestamptz::date, $10, $11, $12, $13, $14, nullif($15::bigint, 0)) RETURNING id`,
 		in.Number, n.Prefix, n.Sequence, in.Kind, in.SiteID, in.PartyID, in.FromSite, in.SourceID,
-		in.ExpectedOn, in.State, in.Note, tx.Person.ID, tx.Now, in.Change)
+		in.ExpectedOn, in.State, in.Note, tx.Person.ID, tx.Now, in.Change, in.Shipment)
 	if err != nil {
 		return 0, fmt.Errorf("writing an inbound order: %w", err)
 	}

@@ -32,9 +32,9 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 			FROM outbound o WHERE o.number = upper($1)
 			UNION ALL SELECT o.kind, o.id, o.number, o.source || ', ' || replace(o.state, '_', ' '), true
 			FROM inbound o WHERE o.number = upper($1) AND o.kind <> 'transfer'
-			UNION ALL SELECT o.kind, t.order_id, o.number, 'from ' || o.source || ', ' || replace(o.state, '_', ' '), true
-			FROM inbound o JOIN transfer_shipments t ON t.inbound_id = o.id
-			WHERE o.number = upper($1) AND o.number LIKE '%/%'
+			UNION ALL SELECT o.kind, d.order_id, o.number, 'from ' || s.name || ', ' || replace(o.state, '_', ' '), true
+			FROM inbound_orders o JOIN shipments d ON d.id = o.shipment_id JOIN sites s ON s.id = o.from_site_id
+			WHERE o.number = upper($1) AND NOT EXISTS (SELECT FROM outbound_orders WHERE number = o.number)
 			UNION ALL SELECT 'arrival', a.id, a.number, 'arrival, ' || a.state, true FROM arrivals a
 			WHERE a.number = upper($1)
 			UNION ALL SELECT 'round', id, number, 'round, ' || state, true FROM rounds WHERE number = upper($1)

@@ -50,7 +50,8 @@ func readHead(ctx context.Context, q sqlx.QueryerContext, order int64) (h head, 
 	var found []head
 	err = sqlx.SelectContext(ctx, q, &found, `
 		SELECT o.number, o.site_id, o.to_site_id, s.name AS to_site, o.destination_id, o.due_on AS expected_on, t.reason,
-		       (SELECT count(*) FROM transfer_shipments x WHERE x.order_id = o.id) AS before
+		       (SELECT count(*) FROM shipments d JOIN inbound_orders n ON n.shipment_id = d.id
+		         WHERE d.order_id = o.id) AS before
 		  FROM outbound_orders o JOIN transfer_orders t ON t.order_id = o.id JOIN sites s ON s.id = o.to_site_id
 		 WHERE o.id = $1`, order)
 	if err != nil {
@@ -74,7 +75,7 @@ func (commerce) Shipped(ctx context.Context, tx *command.Tx, s shipping.Request,
 		number = fmt.Sprintf("%s/%d", h.Number, h.Before+1)
 	}
 	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.Transfer, Number: number, SiteID: h.ToSite,
-		FromSite: h.From, SourceID: h.DestinationID, State: states.Placed, ExpectedOn: h.ExpectedOn, Note: h.Reason,
+		FromSite: h.From, SourceID: h.DestinationID, Shipment: d.ID, State: states.Placed, ExpectedOn: h.ExpectedOn, Note: h.Reason,
 		Change: "shipped it"})
 	if err != nil {
 		return err
@@ -95,10 +96,6 @@ func (commerce) Shipped(ctx context.Context, tx *command.Tx, s shipping.Request,
 	if _, err := inbound.AddLines(ctx, tx, id, lines); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO transfer_shipments (shipment_id, order_id, inbound_id) VALUES ($1, $2, $3)`, d.ID, s.Order, id); err != nil {
-		return fmt.Errorf("noting a transfer's shipment: %w", err)
-	}
 	tx.NotifySite(h.ToSite, "transfers", "receive", "row", "stock")
 	tx.NotifySite(h.From, "transfers")
 	return nil
@@ -110,8 +107,7 @@ func half(ctx context.Context, q sqlx.QueryerContext, shipment int64) (found []e
 	if err := sqlx.SelectContext(ctx, q, &found, `
 		SELECT n.id, n.number, n.site_id, s.name AS site,
 		       (SELECT sum(received) FROM inbound_lines WHERE order_id = n.id) AS received
-		  FROM transfer_shipments t JOIN inbound_orders n ON n.id = t.inbound_id JOIN sites s ON s.id = n.site_id
-		 WHERE t.shipment_id = $1`, shipment); err != nil {
+		  FROM inbound_orders n JOIN sites s ON s.id = n.site_id WHERE n.shipment_id = $1`, shipment); err != nil {
 		return nil, fmt.Errorf("reading what is expected: %w", err)
 	}
 	return found, nil

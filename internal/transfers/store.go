@@ -71,9 +71,10 @@ type Half struct {
 
 // halves sums what came of a transfer's shipments, and what did not yet.
 const halves = `
-	SELECT t.order_id, sum(l.received) AS received,
+	SELECT d.order_id, sum(l.received) AS received,
 	       sum(CASE WHEN l.closed THEN 0 ELSE greatest(l.quantity - l.received, 0) END) AS transit
-	  FROM transfer_shipments t JOIN inbound_lines l ON l.order_id = t.inbound_id GROUP BY 1`
+	  FROM inbound_orders n JOIN shipments d ON d.id = n.shipment_id JOIN inbound_lines l ON l.order_id = n.id
+	 GROUP BY 1`
 
 // columns are those of a transfer.
 const columns = `
@@ -148,12 +149,12 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (o Order, e
 	if err := sqlx.SelectContext(ctx, q, &o.Shipments, `
 		SELECT d.id AS shipment_id, d.number AS shipment, d.shipped_at, n.id AS inbound_id, n.state, l.quantity, l.received,
 		       a.id AS arrival_id, coalesce(a.number, '') AS arrival
-		  FROM transfer_shipments t JOIN shipments d ON d.id = t.shipment_id JOIN inbound_orders n ON n.id = t.inbound_id
+		  FROM inbound_orders n JOIN shipments d ON d.id = n.shipment_id
 		  JOIN LATERAL (SELECT sum(quantity) AS quantity, sum(received) AS received FROM inbound_lines
 		                 WHERE order_id = n.id) AS l ON true
 		  LEFT JOIN LATERAL (SELECT a.id, a.number FROM arrivals a JOIN arrival_orders x ON x.arrival_id = a.id
 		                      WHERE x.order_id = n.id AND a.state = 'open' ORDER BY a.id LIMIT 1) AS a ON true
-		 WHERE t.order_id = $1 ORDER BY d.id`, id); err != nil {
+		 WHERE d.order_id = $1 ORDER BY d.id`, id); err != nil {
 		return o, fmt.Errorf("reading a transfer's shipments: %w", err)
 	}
 	return o, nil
@@ -187,8 +188,8 @@ var underWay = documents.List[Transit]{
 		       l.quantity - l.received AS quantity, d.shipped_at AS since,
 		       (current_date - d.shipped_at::date)::int AS days, to_char(n.expected_on, 'YYYY-MM-DD') AS expected_on,
 		       n.expected_on < current_date AS late
-		  FROM transfer_shipments t JOIN shipments d ON d.id = t.shipment_id JOIN outbound_orders o ON o.id = t.order_id
-		  JOIN inbound_orders n ON n.id = t.inbound_id JOIN inbound_lines l ON l.order_id = n.id
+		  FROM inbound_orders n JOIN shipments d ON d.id = n.shipment_id JOIN outbound_orders o ON o.id = d.order_id
+		  JOIN inbound_lines l ON l.order_id = n.id
 		  JOIN items i ON i.id = l.item_id JOIN sites f ON f.id = o.site_id JOIN sites s ON s.id = o.to_site_id
 		 WHERE $1 IN (o.site_id, o.to_site_id) AND NOT l.closed AND l.quantity > l.received`,
 	Keys: map[string]documents.SortKey{

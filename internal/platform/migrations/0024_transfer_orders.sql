@@ -7,16 +7,13 @@ CREATE TABLE transfer_orders (
     order_id bigint PRIMARY KEY REFERENCES outbound_orders,
     reason   text NOT NULL DEFAULT ''
 );
--- What of it was shipped is expected at the other site: each shipment is an inbound order there.
-CREATE TABLE transfer_shipments (
-    shipment_id bigint PRIMARY KEY REFERENCES shipments,
-    order_id    bigint NOT NULL REFERENCES transfer_orders,
-    inbound_id  bigint NOT NULL UNIQUE REFERENCES inbound_orders
-);
-CREATE INDEX transfer_shipments_order ON transfer_shipments (order_id);
-GRANT SELECT, INSERT, UPDATE ON transfer_orders, transfer_shipments TO lanternrow_app;
+GRANT SELECT, INSERT, UPDATE ON transfer_orders TO lanternrow_app;
+-- What a site of ours shipped is expected at the other one: each shipment is an inbound order there.
+ALTER TABLE inbound_orders ADD COLUMN shipment_id bigint UNIQUE REFERENCES shipments,
+    ADD CHECK (shipment_id IS NULL OR from_site_id IS NOT NULL);
 
 -- +goose Down
-DROP TABLE transfer_shipments, transfer_orders;
+ALTER TABLE inbound_orders DROP COLUMN shipment_id;
+DROP TABLE transfer_orders;
 DROP INDEX outbound_orders_to_site;
 ALTER TABLE outbound_orders DROP COLUMN due_on;

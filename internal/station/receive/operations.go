@@ -49,6 +49,9 @@ func Register(r *web.Router, prefix string) {
 		})
 	web.Query(r, http.MethodGet, "/arrivals/{id}", "get-arrival", "An arrival", web.Everyone,
 		func(ctx context.Context, in *byID) (Arrival, error) { return showArrival(ctx, db, in.ID) })
+	web.Query(r, http.MethodGet, "/arrivals/{id}/coming", "list-coming-cartons",
+		"Cartons on their way to an arrival, with what is in each", web.Everyone,
+		func(ctx context.Context, in *byID) ([]inbound.Carton, error) { return inbound.Coming(ctx, db, in.ID) })
 	web.Query(r, http.MethodGet, "/arrivals/{id}/beside", "list-orders-beside-arrival",
 		"Open orders whose goods may be on the same lorry", web.Everyone,
 		func(ctx context.Context, in *byID) ([]inbound.Order, error) { return inbound.Beside(ctx, db, in.ID) })

@@ -27,6 +27,8 @@ type receiptPlan struct {
 	lines   []plannedLine
 	// carton is what all of it stands on, nil when it stands on nothing.
 	carton *cartons.Pallet
+	// off is the carton in transit that all of it is taken out of, if one was named.
+	off string
 	// day is that on which it is planned.
 	day time.Time
 }
@@ -135,7 +137,7 @@ func planReceipt(
 		return nil, refusal.New(refusal.ArrivalDone, "", "%s is closed. Open another arrival for %s.", arrival.Number,
 			arrival.Order).Of(refusal.Conflict)
 	}
-	plan := &receiptPlan{arrival: arrival, day: now.Truncate(24 * time.Hour)}
+	plan := &receiptPlan{arrival: arrival, off: in.Off, day: now.Truncate(24 * time.Hour)}
 	if in.Carton != nil {
 		if plan.carton, err = cartons.Arriving(ctx, q, arrival.DockID, in.Carton.SSCC, in.Carton.Kind); err != nil {
 			return nil, err
@@ -202,10 +204,24 @@ func (p *receiptPlan) wait() {
 	}
 }
 
+// onTheWay is what the goods are taken out of: all that is on its way to the site, or the one carton
+// that was named.
+func (p *receiptPlan) onTheWay(ctx context.Context, q sqlx.QueryerContext) (inbound.OnTheWay, error) {
+	from, err := inbound.ReadOnTheWay(ctx, q, p.arrival.SourceID, p.arrival.SiteID)
+	if err != nil || p.off == "" {
+		return from, err
+	}
+	if from = from.In(p.off); len(from) == 0 {
+		return nil, refusal.New(refusal.WrongCarton, "off",
+			"No carton %s is on its way here, or all of it came already. Scan its label again.", p.off).Of(refusal.Conflict)
+	}
+	return from, nil
+}
+
 // moves lists the moves of all lines, and notes which are whose.
 func (p *receiptPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves []ledger.Move, err error) {
 	var aside catalog.Location
-	from, err := inbound.ReadOnTheWay(ctx, q, p.arrival.SourceID, p.arrival.SiteID)
+	from, err := p.onTheWay(ctx, q)
 	if err != nil {
 		return nil, err
 	}

@@ -143,8 +143,10 @@ type NewReceipt struct {
 	Version int32     `json:"version"`
 	Carton  *CartonIn `json:"carton,omitempty" doc:"What all of it stands on, to be put away as one"`
 	// Straight is how a site that insists on bins is told that the dock is no stop on the way.
-	Straight bool          `json:"straight,omitempty" doc:"The goods go straight into bins; they stop at the dock without"`
-	Lines    []ReceiptLine `json:"lines" maxItems:"500"`
+	Straight bool `json:"straight,omitempty" doc:"The goods go straight into bins; they stop at the dock without"`
+	// Off is the carton in transit that all of it is taken out of.
+	Off   string        `json:"off,omitempty" maxLength:"60" doc:"The number of the carton in transit that all of it is taken out of"`
+	Lines []ReceiptLine `json:"lines" maxItems:"500"`
 }
 
 // CartonIn is a carton or a pallet that goods come on.

@@ -88,6 +88,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/arrivals/{id}/coming": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Cartons on their way to an arrival, with what is in each
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-coming-cartons"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/arrivals/{id}/delivery-note": {
         parameters: {
             query?: never;
@@ -5714,6 +5734,20 @@ export interface components {
             told: components["schemas"]["ConnectionMessage"][];
             waiting: components["schemas"]["ConnectionMessage"][];
         };
+        InboundCarton: {
+            goods: components["schemas"]["InboundGoods"][];
+            sscc: string;
+        };
+        InboundGoods: {
+            expires_on: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string;
+            quantity: string;
+            serials: string[];
+            sku: string;
+            unit: string;
+        };
         InboundLine: {
             cancelled: string;
             closed: boolean;
@@ -7571,6 +7605,8 @@ export interface components {
             /** @description What all of it stands on, to be put away as one */
             carton?: components["schemas"]["ReceiveCartonIn"];
             lines: components["schemas"]["ReceiveReceiptLine"][];
+            /** @description The number of the carton in transit that all of it is taken out of */
+            off?: string;
             /** @description The goods go straight into bins; they stop at the dock without */
             straight?: boolean;
             /** Format: int32 */
@@ -8613,6 +8649,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReceiveArrival"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-coming-cartons": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InboundCarton"][];
                 };
             };
             /** @description Error */

@@ -103,6 +103,7 @@ const scan = (text: string) =>
     const known = reading.goods && step.openLines.value.find((l) => l.item_id === reading.goods!.item.id)
     if (known) current.value = known.id
     if (step.take(reading)) {
+      if (step.said.value?.line === 0) throw new Problem(409, 'wrong_carton', step.said.value.text)
       if (step.said.value && !(known && byUnits(known) && !reading.goods?.serial))
         throw new Problem(409, 'serial_twice', step.said.value.text)
       return

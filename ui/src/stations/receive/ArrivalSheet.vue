@@ -9,6 +9,7 @@ import { useDraft } from '@/parts/draft'
 import EntryForm from '@/parts/EntryForm.vue'
 import { byLots, byUnits, type useArrival } from './arrival'
 import ArrivalReceipts from './ArrivalReceipts.vue'
+import ComingCartons from './ComingCartons.vue'
 import SerialEntry from './SerialEntry.vue'
 import BinEntry from '@/parts/BinEntry.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
@@ -239,6 +240,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
       >Take it straight to the bench</router-link
     >
   </div>
+  <ComingCartons :step="step" />
   <SheetTable
     data-arrival
     :columns="columns"

@@ -32,6 +32,8 @@ interface Typed {
   pallet: { kind: '' | 'carton' | 'pallet'; sscc: string }
   /** Into bins at once, instead of stopping at the dock. */
   straight?: boolean
+  /** The carton in transit that all of it is taken out of. */
+  off?: string
 }
 
 const blank = (l: Schemas['InboundLine']): Entry => ({
@@ -68,6 +70,14 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     get: () => draft.mine.value?.straight ?? false,
     set: (s) => draft.mine.value && (draft.mine.value.straight = s),
   })
+  /** Cartons that another site of ours shipped, and what is in each. */
+  const coming = useQuery({
+    queryKey: ['receive', 'coming', id],
+    queryFn: () => ask(api.GET('/api/v1/arrivals/{id}/coming', { params: { path: { id: id.value } } })),
+    enabled: computed(() => !!arrival.value?.from_site_id && arrival.value.state === 'open'),
+  })
+  /** The carton in transit that all that is entered is taken out of. */
+  const off = computed(() => draft.mine.value?.off ?? '')
   /** What is wrong with the last scan of a line's goods. */
   const said = ref<{ line: number; text: string }>()
   const openLines = computed(() => (arrival.value?.lines ?? []).filter((l) => l.item_id && !l.closed))
@@ -96,7 +106,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     if (!lines.length) return null
     const { kind, sscc } = pallet.value
     const carton = kind ? { kind, sscc: sscc || undefined } : undefined
-    return { version: a.version, carton, straight: straight.value || undefined, lines }
+    return { version: a.version, carton, straight: straight.value || undefined, off: off.value || undefined, lines }
   })
   const preview = usePreview('receive', body, (b) =>
     ask(api.POST('/api/v1/arrivals/{id}/receive/preview', { params: { path: { id: id.value } }, body: b })),
@@ -115,7 +125,37 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     )
     if (!received) return
     draft.discard()
-    await query.refetch()
+    await Promise.all([query.refetch(), coming.refetch()])
+  }
+
+  /** Fills in what is in a carton in transit, to be received as it is. False when none of that number comes. */
+  function takeCarton(sscc: string): boolean {
+    const carton = coming.data.value?.find((c) => c.sscc === sscc)
+    if (!carton || !draft.mine.value) return false
+    said.value = undefined
+    if (openLines.value.some((l) => entries.value[l.id]?.quantity)) {
+      const words = off.value ? `what is off …${off.value.slice(-4)}` : 'what is entered'
+      said.value = { line: 0, text: `Receive ${words} first, then scan …${sscc.slice(-4)}.` }
+      return true
+    }
+    for (const g of carton.goods) {
+      const line = openLines.value.find((l) => l.item_id === g.item_id && left(l) > 0)
+      if (!line) continue
+      const e = entries.value[line.id]!
+      e.quantity = add(e.quantity, g.quantity)
+      e.serials.push(...(byUnits(line) ? g.serials : []))
+      if (byLots(line))
+        e.lots = [...e.lots.filter((x) => x.code), { code: g.lot, expires_on: g.expires_on, quantity: g.quantity }]
+    }
+    draft.mine.value.off = sscc
+    return true
+  }
+
+  /** What was filled in of a carton in transit is taken out again. */
+  function leaveCarton() {
+    const a = arrival.value
+    if (a) draft.mine.value = unfilled(a)
+    said.value = undefined
   }
 
   /** Takes a unit's serial down; a second scan of the same unit is said and changes nothing. */
@@ -139,6 +179,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
   /** What a scan of goods fills in; false when it is for no open line. */
   function take(reading: Schemas['ResolvingReading'] | null): boolean {
     const carton = reading?.elements.find((x) => x.ai === '00')
+    if (carton && takeCarton(carton.value)) return true
     if (carton && arrival.value?.state === 'open') {
       Object.assign(pallet.value, { kind: pallet.value.kind || 'pallet', sscc: carton.value })
       return true
@@ -197,6 +238,10 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
     pallet,
     straight,
     said,
+    coming,
+    off,
+    takeCarton,
+    leaveCarton,
     openLines,
     body,
     preview,
