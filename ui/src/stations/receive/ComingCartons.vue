@@ -26,6 +26,7 @@ const columns: Column<Carton>[] = [
   <SheetTable
     v-if="coming.length"
     data-coming
+    style="margin-bottom: 14px"
     label="Cartons on their way"
     :columns="columns"
     :rows="coming"
