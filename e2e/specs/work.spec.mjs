@@ -153,9 +153,13 @@ test('a reserved lot is defended by its order when somebody wants to move it awa
   await page.getByLabel(/How many/).fill(holding.quantity)
   const empty = (await ask(page, '/floor?site=1')).bins.find((b) => b.code.startsWith('E-') && Number(b.units) === 0)
   await page.getByLabel('To bin').fill(empty.code)
-  await press(page, 'Move')
+  // It is said before anything is pressed, and what is not reserved goes at once.
   await expect(page.locator('[data-problem]')).toContainText(o.number)
   await expect(page.locator('[data-problem]')).toContainText('reserved')
+  await expect(page.locator('[data-primary]')).toBeDisabled()
+  await page.getByLabel(/How many/).fill('1')
+  await press(page, 'Move 1')
+  await expect(page.getByRole('status').filter({ hasText: 'Moved 1' })).toBeVisible()
 })
 
 test('a round is planned, its carton packed and its order shipped with the keyboard alone', async ({ page }) => {
