@@ -1,12 +1,15 @@
 package application_test
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
 	"slices"
 	"strings"
 	"testing"
 
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/shipping"
 	"lanternrow/internal/test/world"
 )
 
@@ -138,7 +141,9 @@ func TestATransferHasTwoHalves(t *testing.T) {
 	stands("in_transit", "2", "2", "0")
 	arrival = lead.Post("/arrivals", object{"order_ids": []any{at(lead.Get(op).JSON(), "shipments", 0, "inbound_id")},
 		"dock_id": dock}).JSON()
-	lead.Post(fmt.Sprintf("/shipments/%d/take-back", id(went, "id")), object{"reason": "wrong lorry"}).JSON()
+	world.Must[shipping.Shipment](t)(world.Act(h, func(ctx context.Context, tx *command.Tx) (shipping.Shipment, error) {
+		return shipping.TakeBack(ctx, tx, id(went, "id"), "wrong lorry")
+	}))
 	stands("released", "0", "0", "0")
 	if now := lead.Get(fmt.Sprintf("/arrivals/%d", id(arrival, "id"))).JSON(); now["state"] != "done" {
 		t.Errorf("the arrival is %v", now["state"])

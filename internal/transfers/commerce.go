@@ -105,7 +105,7 @@ func (commerce) Shipped(ctx context.Context, tx *command.Tx, s shipping.Request,
 // transfer's.
 func half(ctx context.Context, q sqlx.QueryerContext, shipment int64) (found []expected, err error) {
 	if err := sqlx.SelectContext(ctx, q, &found, `
-		SELECT n.id, n.number, n.site_id, s.name AS site,
+		SELECT n.id, n.site_id, s.name AS site,
 		       (SELECT sum(received) FROM inbound_lines WHERE order_id = n.id) AS received
 		  FROM inbound_orders n JOIN sites s ON s.id = n.site_id WHERE n.shipment_id = $1`, shipment); err != nil {
 		return nil, fmt.Errorf("reading what is expected: %w", err)
@@ -116,7 +116,6 @@ func half(ctx context.Context, q sqlx.QueryerContext, shipment int64) (found []e
 // expected is what of a shipment is expected at the other site.
 type expected struct {
 	ID       int64
-	Number   string
 	SiteID   int32 `db:"site_id"`
 	Site     string
 	Received decimal.Decimal
@@ -135,10 +134,15 @@ func (commerce) MayTakeBack(ctx context.Context, q sqlx.QueryerContext, d shippi
 	return err
 }
 
-// HoldTakeBack holds what is expected, and the arrivals that bring it.
+// HoldTakeBack holds what is expected, the order that it was shipped for, and the arrivals that bring it.
 func (commerce) HoldTakeBack(ctx context.Context, tx *command.Tx, d shipping.Shipment) error {
 	found, err := half(ctx, tx, d.ID)
 	for _, h := range found {
+		// Orders are held before arrivals, both halves of them.
+		if err := documents.Hold(ctx, tx, documents.Own(documents.InboundOrder, h.ID),
+			documents.Own(documents.OutboundOrder, d.OrderID)); err != nil {
+			return err
+		}
 		if err := inbound.Hold(ctx, tx, h.ID); err != nil {
 			return err
 		}
