@@ -81,11 +81,7 @@ func registerLists(r *web.Router) {
 			Text   string `query:"q" maxLength:"80"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := invoiceTable(ctx, db, in.Site, in.Text)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("invoices", in.Format, t)
+			return web.TableFile("invoices", in.Format)(invoiceTable(ctx, db, in.Site, in.Text))
 		})
 }
 
@@ -107,11 +103,7 @@ func registerUninvoiced(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := uninvoiced.Table(ctx, db, in.Sort, in.Down, in.Site)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("uninvoiced", in.Format, t)
+			return web.TableFile("uninvoiced", in.Format)(uninvoiced.Table(ctx, db, in.Sort, in.Down, in.Site))
 		})
 	web.Query(r, http.MethodPost, "/invoices/preview", "preview-invoices", "Which invoices would be made of shipments",
 		web.Office,

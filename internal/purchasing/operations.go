@@ -50,11 +50,7 @@ func Register(r *web.Router) {
 			OrderFilter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := ordersTable(ctx, db, in.Site, in.List, in.OrderFilter)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("purchase-orders", in.Format, t)
+			return web.TableFile("purchase-orders", in.Format)(ordersTable(ctx, db, in.Site, in.List, in.OrderFilter))
 		})
 	registerNeeds(r)
 	registerOrders(r)

@@ -74,11 +74,7 @@ func registerLists(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := transfers.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("transfers", in.Format, t)
+			return web.TableFile("transfers", in.Format)(transfers.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
 		})
 	type Sought struct {
 		Site int32  `query:"site"`
@@ -98,10 +94,6 @@ func registerLists(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := underWay.Table(ctx, db, in.Sort, in.Down, in.Site)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("in-transit", in.Format, t)
+			return web.TableFile("in-transit", in.Format)(underWay.Table(ctx, db, in.Sort, in.Down, in.Site))
 		})
 }

@@ -54,7 +54,6 @@ type NewLine struct {
 type Outlook struct {
 	Lines    []OutlookLine `json:"lines"`
 	Warnings []string      `json:"warnings"`
-	Button   string        `json:"button"`
 }
 
 // OutlookLine is a line of an Outlook, in base units.
@@ -71,7 +70,7 @@ type OutlookLine struct {
 // written is a transfer that was read and found right.
 type written struct {
 	New
-	from, to         catalog.Site
+	from             catalog.Site
 	wanted, expected time.Time
 	items            []catalog.Item
 	quantities       []decimal.Decimal
@@ -87,7 +86,7 @@ func (in New) read(ctx context.Context, q sqlx.QueryerContext, now time.Time) (w
 	if w.from, err = catalog.SiteByID(ctx, q, in.FromSiteID); err != nil {
 		return w, err
 	}
-	if w.to, err = catalog.SiteByID(ctx, q, in.ToSiteID); err != nil {
+	if _, err = catalog.SiteByID(ctx, q, in.ToSiteID); err != nil {
 		return w, err
 	}
 	if err := w.readDays(now); err != nil {
@@ -181,10 +180,6 @@ func preview(ctx context.Context, q sqlx.QueryerContext, in New, now time.Time) 
 				decimal.Max(here, decimal.Zero), item.SKU, w.from.Name, l.FromFreeAfter.Neg()))
 		}
 		out.Lines = append(out.Lines, l)
-	}
-	out.Button = fmt.Sprintf("Transfer %d lines to %s", len(out.Lines), w.to.Name)
-	if len(out.Lines) == 1 {
-		out.Button = fmt.Sprintf("Transfer 1 line to %s", w.to.Name)
 	}
 	return out, nil
 }

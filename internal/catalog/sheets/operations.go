@@ -108,11 +108,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return web.File{}, err
 			}
-			t, err := s.Export(ctx, db, in.Site)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile(s.Name, in.Format, t)
+			return web.TableFile(s.Name, in.Format)(s.Export(ctx, db, in.Site))
 		})
 	registerImports(r)
 }

@@ -84,10 +84,6 @@ func registerRuns(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := runs.Table(ctx, r.Reads, in.Sort, in.Down, in.ID)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("runs", in.Format, t)
+			return web.TableFile("runs", in.Format)(runs.Table(ctx, r.Reads, in.Sort, in.Down, in.ID))
 		})
 }

@@ -145,12 +145,17 @@ func Paper[I any](
 		})
 }
 
-// TableFile is a table as a file to be saved, CSV or XLSX.
-func TableFile(name, format string, t exchange.Table) (File, error) {
-	var b bytes.Buffer
-	err := t.Write(&b, format)
-	return File{Type: exchange.Types[format], Display: `attachment; filename="` + name + "." + format + `"`,
-		Body: b.Bytes()}, err
+// TableFile makes a table that was read a file to be saved, CSV or XLSX.
+func TableFile(name, format string) func(t exchange.Table, err error) (File, error) {
+	return func(t exchange.Table, err error) (File, error) {
+		if err != nil {
+			return File{}, err
+		}
+		var b bytes.Buffer
+		err = t.Write(&b, format)
+		return File{Type: exchange.Types[format], Display: `attachment; filename="` + name + "." + format + `"`,
+			Body: b.Bytes()}, err
+	}
 }
 
 // Download registers an operation that answers with a file of one of these types.

@@ -112,11 +112,7 @@ func registerLetters(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := connection.Letters.Table(ctx, r.Reads, in.Sort, in.Down, in.Site, in.State == "waiting")
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("mail", in.Format, t)
+			return web.TableFile("mail", in.Format)(connection.Letters.Table(ctx, r.Reads, in.Sort, in.Down, in.Site, in.State == "waiting"))
 		})
 }
 

@@ -198,11 +198,7 @@ func registerLists(r *web.Router) {
 			Text   string `query:"q" maxLength:"80"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := shipping.Table(ctx, db, in.Site, in.Text)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("shipments", in.Format, t)
+			return web.TableFile("shipments", in.Format)(shipping.Table(ctx, db, in.Site, in.Text))
 		})
 }
 

@@ -234,11 +234,7 @@ func Register(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Filter
 		}) (web.File, error) {
-			t, err := exportOrders(ctx, db, in.Site, in.Filter)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("sales-orders", in.Format, t)
+			return web.TableFile("sales-orders", in.Format)(exportOrders(ctx, db, in.Site, in.Filter))
 		})
 	registerPapers(r)
 	registerSteps(r)

@@ -34,10 +34,6 @@ func registerReservationList(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := reservation.Reservations.Table(ctx, db, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text))
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("reservations", in.Format, t)
+			return web.TableFile("reservations", in.Format)(reservation.Reservations.Table(ctx, db, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
 		})
 }

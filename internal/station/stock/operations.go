@@ -177,11 +177,7 @@ func registerItems(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := itemTable(ctx, db, in.Site, in.ItemFilter, in.Sort, in.Down)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("items", in.Format, t)
+			return web.TableFile("items", in.Format)(itemTable(ctx, db, in.Site, in.ItemFilter, in.Sort, in.Down))
 		})
 }
 
@@ -269,11 +265,7 @@ func registerTracked(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Site   int32  `query:"site"`
 		}) (web.File, error) {
-			t, err := stockTable(ctx, db, in.Site)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("stock", in.Format, t)
+			return web.TableFile("stock", in.Format)(stockTable(ctx, db, in.Site))
 		})
 }
 
@@ -300,11 +292,7 @@ func registerHoldings(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := listOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("holdings", in.Format, t)
+			return web.TableFile("holdings", in.Format)(listOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site))
 		})
 }
 
@@ -332,11 +320,7 @@ func registerHistory(r *web.Router) {
 			ledger.Filter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := historyTable(ctx, db, in.Site, in.Filter)
-			if err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("history", in.Format, t)
+			return web.TableFile("history", in.Format)(historyTable(ctx, db, in.Site, in.Filter))
 		})
 }
 
@@ -360,11 +344,7 @@ func registerTrails(r *web.Router) {
 			}) (web.File, error) {
 				q := ask(&trailOf{ID: in.ID})
 				q.Site, q.Filter, q.Oldest = in.Site, in.Filter, in.Oldest
-				t, err := trailTable(ctx, db, q)
-				if err != nil {
-					return web.File{}, err
-				}
-				return web.TableFile("trail", in.Format, t)
+				return web.TableFile("trail", in.Format)(trailTable(ctx, db, q))
 			})
 	}
 	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",

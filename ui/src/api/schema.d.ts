@@ -8413,7 +8413,6 @@ export interface components {
             wanted_on: string;
         };
         TransfersOutlook: {
-            button: string;
             lines: components["schemas"]["TransfersOutlookLine"][];
             warnings: string[];
         };

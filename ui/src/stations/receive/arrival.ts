@@ -153,8 +153,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
 
   /** What was filled in of a carton in transit is taken out again. */
   function leaveCarton() {
-    const a = arrival.value
-    if (a) draft.mine.value = unfilled(a)
+    draft.discard()
     said.value = undefined
   }
 
