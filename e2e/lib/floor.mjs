@@ -51,7 +51,7 @@ export async function order(page, lines, more = {}) {
 /** A round for orders, as it is proposed. */
 export async function round(page, orders) {
   const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: orders.map((o) => o.id) })
-  const stops = plan.stops.map((s) => ({ line_id: s.line_id, location_id: s.location_id, ...(s.lot_id ? { lot_id: s.lot_id } : {}), ...(s.serial_id ? { serial_id: s.serial_id } : {}), ...(s.carton_id ? { carton_id: s.carton_id } : {}), quantity: s.quantity }))
+  const stops = plan.stops.map((s) => ({ line_id: s.line_id, location_id: s.location_id, ...(s.lot_id ? { lot_id: s.lot_id } : {}), ...(s.serial_ids.length ? { serial_ids: s.serial_ids } : {}), ...(s.carton_id ? { carton_id: s.carton_id } : {}), quantity: s.quantity }))
   return command(page, '/rounds', { site_id: 1, stops })
 }
 

@@ -523,4 +523,16 @@ test('a stop is taken off a round that is released, and waits for another', asyn
   await expect(stop.getByRole('button', { name: 'Take it off' })).toHaveCount(0)
   const open = (await ask(page, `/pick/open?site=1&order=${o.id}`)).rows[0]
   expect(open.units).toBe(r.stops[0].quantity)
+  // It can be put on again, and another order with it.
+  const more = await order(page, [['TP-G24', '1']])
+  await page.getByRole('button', { name: 'Add orders' }).click()
+  for (const { number } of [o, more]) {
+    await page.getByLabel('Order to add').fill(number)
+    await page.getByLabel('Order to add').press('Enter')
+    await expect(page.locator('.adding .chosen')).toContainText(number)
+  }
+  await page.getByRole('button', { name: `Add 2 stops to ${r.number}` }).click()
+  await expect(page.getByRole('status').filter({ hasText: `${r.number} has 4 stops now` })).toBeVisible()
+  const walked = (await ask(page, `/rounds/${r.id}`)).stops
+  expect(walked.map((s) => s.seq)).toEqual([1, 2, 3, 4])
 })

@@ -98,6 +98,33 @@ test('a round takes units by serial: one that is elsewhere stops it, any of thos
   expect(packed.contents.find((c) => c.sku === 'DM-004').serials).toHaveLength(2)
 })
 
+test('units that are reserved by name are one stop: the bin is scanned once, and each of them is asked for', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const { item } = await itemOf(page, 'DM-004')
+  const holding = (await ask(page, `/items/${item.id}?site=1`)).holdings.find((h) => h.kind === 'bin' && Number(h.quantity) - Number(h.reserved) >= 3)
+  const o = await order(page, [['DM-004', '2']])
+  const units = (await ask(page, `/sales-lines/${o.lines[0].id}/stock`)).find((h) => h.location_id === holding.location_id && (h.lot_id ?? 0) === (holding.lot_id ?? 0)).serials
+  const named = [units[0], units.at(-1)]
+  await command(page, `/sales-lines/${o.lines[0].id}/reservations`, { reservations: named.map((serial) => ({
+    location_id: holding.location_id, serial, quantity: '1', ...(holding.lot_id ? { lot_id: holding.lot_id } : {}) })) })
+  const r = await round(page, [o])
+  expect(r.stops).toHaveLength(1)
+  const [carton] = await command(page, '/cartons', { site_id: 1, count: 1 })
+  const hand = await takeHandheld(browser, baseURL, 'B-004')
+  await hand.goto(`/hand/round/${r.id}`)
+  await hand.getByRole('button', { name: 'Start walking' }).click()
+  for (const code of [carton.sscc, r.stops[0].bin, 'DM-004']) await scan(hand, code)
+  await expect(hand.getByText(`Scan the very units ${named.join(', ')}`)).toBeVisible()
+  await scan(hand, units[1])
+  await expect(hand.locator('[data-wrong]')).toContainText(`promised the very units ${named.join(', ')}`)
+  await scan(hand, named[1])
+  await expect(hand.getByText(`Scan the very unit ${named[0]}`)).toBeVisible()
+  await scan(hand, named[0])
+  await scan(hand, carton.sscc)
+  await hand.locator('[data-press]').click()
+  await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
+})
+
 test('units are moved by name at the desk', async ({ page }) => {
   await signOn(page, 'lead')
   const { item } = await itemOf(page, 'SP-300')

@@ -185,7 +185,7 @@ func (d *shop) wave() {
 			var stops pick.Stops
 			for _, s := range r.Stops {
 				stops.Stops = append(stops.Stops, pick.Stop{LineID: s.LineID, LocationID: s.LocationID,
-					LotID: s.LotID, CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+					LotID: s.LotID, CartonID: s.CartonID, SerialIDs: s.SerialIDs, Quantity: s.Quantity.String()})
 			}
 			draft.Rounds = append(draft.Rounds, stops)
 		}
@@ -253,6 +253,16 @@ func (d *shop) walk() {
 		if d.r.IntN(3) == 0 {
 			do(d, "take off", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 				return pick.TakeOff(ctx, tx, id, []int64{stop.ID})
+			})
+			return
+		}
+		if order := d.one(`SELECT id FROM outbound_orders WHERE state = 'released'`); d.r.IntN(2) == 0 && order != 0 {
+			do(d, "add", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
+				p, err := pick.Propose(ctx, tx, pick.Wish{SiteID: world.Site, OrderIDs: []int64{order}}, tx.Now)
+				if err != nil {
+					return pick.Round{}, err
+				}
+				return pick.Add(ctx, tx, id, p.Draft(world.Site).Stops)
 			})
 			return
 		}
@@ -528,8 +538,9 @@ func (d *shop) stands(step int) {
 			JOIN rounds r ON r.id = s.round_id WHERE s.line_id = l.id AND s.state = 'open' AND r.state = 'done'), 0)`,
 		"a stop and its reservation differ": `
 			SELECT count(*) FROM round_stops s JOIN rounds r ON r.id = s.round_id
-			  LEFT JOIN reservations p ON p.id = s.reservation_id WHERE r.state <> 'done' AND s.state = 'open'
-			   AND coalesce(p.quantity, 0) <> s.quantity - s.picked - s.short`,
+			 WHERE r.state <> 'done' AND s.state = 'open' AND s.quantity - s.picked - s.short <> coalesce((
+			       SELECT sum(p.quantity) FROM stop_reservations x JOIN reservations p ON p.id = x.reservation_id
+			        WHERE x.stop_id = s.id), 0)`,
 		"more is reserved for a line than it wants": `
 			SELECT count(*) FROM outbound_lines l
 			 WHERE due < coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0)`,

@@ -27,7 +27,7 @@ func roundFor(lead, c *world.Client, orders ...int64) (object, string) {
 	for _, s := range p["stops"].([]any) {
 		s := s.(object)
 		stop := object{"line_id": s["line_id"], "location_id": s["location_id"], "quantity": s["quantity"]}
-		for _, k := range []string{"lot_id", "carton_id", "serial_id"} {
+		for _, k := range []string{"lot_id", "carton_id", "serial_ids"} {
 			if s[k] != nil {
 				stop[k] = s[k]
 			}
@@ -248,27 +248,45 @@ func TestAReservedLotIsDefended(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAReservedUnitIsTheOneThatGoes reserves one unit by its serial: no other is taken for it.
-func TestAReservedUnitIsTheOneThatGoes(t *testing.T) {
+// TestReservedUnitsAreTheOnesThatGo reserves two units of four by their serials: they are one stop, with one scan of
+// the bin, and no other goes for them. What is not found of them is given up with the stop.
+func TestReservedUnitsAreTheOnesThatGo(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	bin := h.Bin(t, "A-02-1-A")
-	h.StockUnits(t, world.Spot, bin, "SP-1", "SP-2", "SP-3")
-	o := sellNow(lead, world.Spot, "1")
+	h.StockUnits(t, world.Spot, bin, "SP-1", "SP-2", "SP-3", "SP-4")
+	o := sellNow(lead, world.Spot, "3")
 	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(o, "lines", 0, "id")),
-		object{"reservations": []object{{"location_id": bin, "serial": "SP-2", "quantity": "1"}}}).JSON()
+		object{"reservations": []object{{"location_id": bin, "serial": "SP-2", "quantity": "1"},
+			{"location_id": bin, "serial": "SP-3", "quantity": "1"},
+			{"location_id": bin, "serial": "SP-4", "quantity": "1"}}}).JSON()
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	stop := at(r, "stops", 0).(object)
-	if stop["unit_serial"] != "SP-2" || fmt.Sprint(stop["serials"]) != "[SP-2]" {
-		t.Fatalf("the stop asks for %v of %v", stop["unit_serial"], stop["serials"])
+	if len(r["stops"].([]any)) != 1 || fmt.Sprint(stop["serials"]) != "[SP-2 SP-3 SP-4]" {
+		t.Fatalf("there are %d stops, and the first asks for %v", len(r["stops"].([]any)), stop["serials"])
 	}
 	sscc, _ := blank(lead, picker, rp, id(o, "id"))
-	take := object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc, "quantity": "1",
-		"serials": []string{"SP-3"}}
-	picker.Post(rp+"/pick", take).Refused(409, "wrong_serial", "serials", "the very unit SP-2")
-	take["serials"] = []string{"SP-2"}
-	picker.Post(rp+"/pick", take).JSON()
+	take := object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc, "quantity": "2",
+		"serials": []string{"SP-1", "SP-3"}}
+	picker.Post(rp+"/pick", take).Refused(409, "wrong_serial", "serials", "the very units SP-2, SP-3, SP-4 of", "not SP-1")
+	take["quantity"], take["serials"] = "1", []string{"SP-3"}
+	after := picker.Post(rp+"/pick", take).JSON()
+	if got := fmt.Sprint(at(after, "stops", 0, "serials")); got != "[SP-2 SP-4]" {
+		t.Fatalf("two are left to take, and the stop asks for %s", got)
+	}
+	// The order wants one fewer: the last of them is given up, and the other stays reserved.
+	now := lead.Get(fmt.Sprintf("/sales-orders/%d", id(o, "id"))).JSON()
+	lead.Post(fmt.Sprintf("/sales-orders/%d/change", id(o, "id")), object{"version": now["version"],
+		"wanted_on": soon, "lines": []object{{"id": at(now, "lines", 0, "id"), "item_id": world.Spot,
+			"quantity": "2"}}}).JSON()
+	if got := fmt.Sprint(at(lead.Get(rp).JSON(), "stops", 0, "serials")); got != "[SP-2]" {
+		t.Fatalf("after the order wants one fewer, the stop asks for %s", got)
+	}
+	picker.Post(rp+"/short", object{"stop_id": stop["id"], "found": "0"}).JSON()
+	if list := lead.Get("/reservations?site=1").Rows(); len(list) != 0 {
+		t.Fatalf("SP-2 was not found, and reserved is %v", list)
+	}
 	h.Whole(t)
 }
 

@@ -303,3 +303,64 @@ func TestStopsAreTakenOffARound(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestStopsAreAddedToARound adds an order to a round that nobody has begun, and one to a round that is walked: each
+// stop is walked where it costs the least, the walk is measured anew, and what cannot be added changes nothing.
+func TestStopsAreAddedToARound(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	near, far, between := h.Bin(t, "A-01-1-A"), h.Bin(t, "B-04-1-A"), h.Bin(t, "A-03-1-A")
+	h.Stock(t, world.Clamp, near, 20)
+	h.Stock(t, world.Heavy, far, 4)
+	h.StockUnits(t, world.Spot, between, "AD-1", "AD-2")
+	first, second, third := sellNow(lead, world.Clamp, "6"), sellNow(lead, world.Heavy, "2"), sellNow(lead, world.Spot, "2")
+	plan := lead.Post("/pick/plan", object{"site_id": world.Site, "order_ids": []any{first["id"]}}).JSON()
+	r := lead.Post("/rounds", object{"site_id": world.Site, "stops": []object{{"line_id": at(first, "lines", 0, "id"),
+		"location_id": near, "quantity": "6"}}}).JSON()
+	path := fmt.Sprintf("/rounds/%d", id(r, "id"))
+	if plan["metres"] != r["metres"] {
+		t.Fatalf("planned are %v m, released %v", plan["metres"], r["metres"])
+	}
+	add := func(o object) (object, object) {
+		p := lead.Post(path+"/add/preview", object{"order_ids": []any{o["id"]}}).JSON()
+		var stops []object
+		for _, s := range p["stops"].([]any) {
+			stops = append(stops, object{"line_id": at(s, "line_id"), "location_id": at(s, "location_id"),
+				"quantity": at(s, "quantity")})
+		}
+		return p, object{"stops": stops}
+	}
+	_, stops := add(second)
+	picker.Post(path+"/add", stops).Refused(403, "role", "")
+	lead.Post(path+"/add", object{"stops": []object{{"line_id": at(second, "lines", 0, "id"), "location_id": far,
+		"quantity": "3"}}}).Refused(409, "over_wanted", "stops[0].quantity", "wants only 2 more")
+	two := lead.Post(path+"/add", stops).JSON()
+
+	if len(two["stops"].([]any)) != 2 || two["metres"].(float64) <= r["metres"].(float64) {
+		t.Fatalf("with a stop more it is %v m and was %v", two["metres"], r["metres"])
+	}
+	lead.Post(path+"/add/preview", object{"order_ids": []any{second["id"]}}).Refused(409, "nothing_open", "order_ids")
+	// Somebody walks it, and has been at the first bin: what is added then comes behind that.
+	walked := picker.Post(path+"/start", nil).JSON()
+	begun := at(walked, "stops", 0).(object)
+	sscc, _ := blank(lead, picker, path, id(begun, "order_id"))
+	picker.Post(path+"/pick", object{"stop_id": begun["id"], "bin": begun["bin"], "item": begun["sku"], "carton": sscc,
+		"quantity": "1"}).JSON()
+
+	_, stops = add(third)
+	three := lead.Post(path+"/add", stops).JSON()
+	var bins []any
+	for i, s := range three["stops"].([]any) {
+		bins = append(bins, at(s, "bin"))
+		if at(s, "seq") != float64(i+1) {
+			t.Errorf("stop %d has number %v", i+1, at(s, "seq"))
+		}
+	}
+	if bins[0] != begun["bin"] || bins[1] != "A-03-1-A" {
+		t.Errorf("walked are %v", bins)
+	}
+	lead.Post(path+"/dissolve", nil).JSON()
+	lead.Post(path+"/add", stops).Refused(409, "round_done", "")
+	h.Whole(t)
+}

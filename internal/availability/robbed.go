@@ -113,9 +113,9 @@ func holdsAt(ctx context.Context, q sqlx.QueryerContext, site int32) (map[int32]
 	var rows []Hold
 	err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT o.id AS order_id, o.number AS order_number, to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, x.item_id,
-		       sum(x.quantity) AS quantity, bool_or(t.id IS NOT NULL) AS on_round
+		       sum(x.quantity) AS quantity, bool_or(t.stop_id IS NOT NULL) AS on_round
 		  FROM reservations x JOIN outbound_lines l ON l.id = x.line_id JOIN outbound_orders o ON o.id = l.order_id
-		  LEFT JOIN round_stops t ON t.reservation_id = x.id WHERE o.site_id = $1 GROUP BY o.id, x.item_id ORDER BY o.id`, site)
+		  LEFT JOIN stop_reservations t ON t.reservation_id = x.id WHERE o.site_id = $1 GROUP BY o.id, x.item_id ORDER BY o.id`, site)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is reserved: %w", err)
 	}

@@ -100,7 +100,7 @@ func readPools(ctx context.Context, q sqlx.QueryerContext, moves []Move, carryin
 		       m.serial IS NOT NULL AND NOT carries AND EXISTS (
 		           SELECT FROM reservations r WHERE r.serial_id = m.serial) AS named,
 		       coalesce(sum(b.quantity), 0) AS have, CASE WHEN carries THEN coalesce((
-		           SELECT sum(r.quantity) FROM reservations r JOIN round_stops s ON s.reservation_id = r.id
+		           SELECT sum(r.quantity) FROM reservations r JOIN stop_reservations s ON s.reservation_id = r.id
 		            WHERE r.location_id = m.location AND r.item_id = m.item AND coalesce(r.lot_id, 0) = l.lot
 		              AND coalesce(r.carton_id, 0) = m.carton), 0)
 		         ELSE coalesce(sum(b.reserved), 0) END AS reserved

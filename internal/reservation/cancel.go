@@ -172,15 +172,15 @@ func reduceStops(
 		Location    int32  `db:"location_id"`
 		Item        int32  `db:"item_id"`
 		Lot         *int64 `db:"lot_id"`
-		Serial      *int64 `db:"serial_id"`
 		Carton      *int64 `db:"carton_id"`
 		Reservation *int64 `db:"reservation_id"`
 		Left        decimal.Decimal
-		Used        bool
+		Used, Named bool
 	}
 	err = tx.SelectContext(ctx, &stops, `
-		SELECT id, round_id, location_id, item_id, lot_id, serial_id, carton_id, reservation_id,
-		       quantity - picked - short AS left, picked + short > 0 AS used
+		SELECT id, round_id, location_id, item_id, lot_id, carton_id, reservation_id,
+		       quantity - picked - short AS left, picked + short > 0 AS used,
+		       EXISTS (SELECT FROM stop_units WHERE stop_id = round_stops.id) AS named
 		FROM round_stops WHERE line_id = $1 AND state = 'open' ORDER BY id DESC`, line)
 	if err != nil {
 		return released, fmt.Errorf("reading stops: %w", err)
@@ -190,13 +190,18 @@ func reduceStops(
 		if !cut.IsPositive() {
 			break
 		}
-		reservation, err := Renew(ctx, tx, s.Reservation, ledger.Stock{Location: s.Location, Item: s.Item, Lot: s.Lot,
-			Serial: s.Serial, Carton: s.Carton}, line, s.Left.Sub(cut))
+		var reservation *int64
+		if s.Named {
+			err = reduceUnits(ctx, tx, s.ID, cut)
+		} else {
+			reservation, err = Renew(ctx, tx, s.Reservation, ledger.Stock{Location: s.Location, Item: s.Item, Lot: s.Lot,
+				Carton: s.Carton}, line, s.Left.Sub(cut))
+		}
 		if err != nil {
 			return released, err
 		}
 		query := `UPDATE round_stops SET quantity = quantity - $2, reservation_id = $3 WHERE id = $1`
-		if reservation == nil && !s.Used {
+		if cut.Equal(s.Left) && !s.Used {
 			query = `DELETE FROM round_stops WHERE id = $1 AND $2::numeric > 0 AND $3::bigint IS NULL`
 		}
 		if _, err := tx.ExecContext(ctx, query, s.ID, cut, reservation); err != nil {
@@ -212,6 +217,23 @@ func reduceStops(
 		return released, fmt.Errorf("counting an order line: %w", err)
 	}
 	return released, nil
+}
+
+// reduceUnits gives up so many of the units that a stop takes by name, the last ones first.
+func reduceUnits(ctx context.Context, tx *command.Tx, stop int64, cut decimal.Decimal) error {
+	var units []int64
+	if err := tx.SelectContext(ctx, &units, `
+		SELECT u.reservation_id FROM stop_units u JOIN reservations x ON x.id = u.reservation_id
+		  JOIN serials n ON n.id = u.serial_id WHERE u.stop_id = $1 ORDER BY n.code DESC LIMIT $2`,
+		stop, cut.IntPart()); err != nil {
+		return fmt.Errorf("reading the units of a stop: %w", err)
+	}
+	for _, reservation := range units {
+		if err := ledger.Unreserve(ctx, tx, reservation); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 // shorten notes that a round lost part of its work. One that nobody has begun is over when

@@ -83,7 +83,7 @@ func PostCarrying(ctx context.Context, tx *command.Tx, h ledger.Head, moves []le
 func unreserveFor(ctx context.Context, tx *command.Tx, k held, moves []ledger.Move) ([]Reservation, error) {
 	found, err := reservations(ctx, tx, `
 		WHERE x.location_id = $1 AND x.item_id = $2 AND coalesce(x.lot_id, 0) = $3 AND coalesce(x.carton_id, 0) = $4
-		  AND t.id IS NULL AND p.kind IN ('dock', 'trolley') ORDER BY x.id`,
+		  AND t.stop_id IS NULL AND p.kind IN ('dock', 'trolley') ORDER BY x.id`,
 		k.location, k.item, k.lot, k.carton)
 	if err != nil || len(found) == 0 {
 		return nil, err

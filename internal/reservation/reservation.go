@@ -62,7 +62,7 @@ const reservationColumns = `
 	  FROM reservations x JOIN outbound_lines s ON s.id = x.line_id JOIN outbound o ON o.id = s.order_id
 	  JOIN locations p ON p.id = x.location_id JOIN items i ON i.id = x.item_id LEFT JOIN lots l ON l.id = x.lot_id
 	  LEFT JOIN serials u ON u.id = x.serial_id
-	  LEFT JOIN cartons b ON b.id = x.carton_id LEFT JOIN round_stops t ON t.reservation_id = x.id
+	  LEFT JOIN cartons b ON b.id = x.carton_id LEFT JOIN stop_reservations t ON t.reservation_id = x.id
 	  LEFT JOIN rounds r ON r.id = t.round_id `
 
 // ReservedFor names the orders that an item in a location is reserved for, but for one line's;
@@ -85,7 +85,7 @@ func OfOrder(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Reserva
 
 // ByHand lists the reservations of lines that no round has yet.
 func ByHand(ctx context.Context, q sqlx.QueryerContext, lines []int64) ([]Reservation, error) {
-	return reservations(ctx, q, `WHERE x.line_id = ANY($1) AND t.id IS NULL ORDER BY x.id`, lines)
+	return reservations(ctx, q, `WHERE x.line_id = ANY($1) AND t.stop_id IS NULL ORDER BY x.id`, lines)
 }
 
 // ByID reads a reservation.

@@ -30,8 +30,8 @@ func Start(ctx context.Context, tx *command.Tx, id int64) (Round, error) {
 	if err != nil {
 		return r, err
 	}
-	if r.State == states.RoundDone {
-		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
+	if err := r.refuseDone(); err != nil {
+		return r, err
 	}
 	if r.State == states.RoundWalking && *r.PickerID != tx.Person.ID {
 		leads, err := tx.Person.MayLead()
@@ -225,9 +225,12 @@ func pickStop(
 		return err
 	}
 	moves, err := stop.moves(ctx, tx, ledger.Move{Item: stop.ItemID, Lot: stop.LotID, Quantity: quantity,
-		From: stop.LocationID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &carton, Reservation: stop.ReservationID}, codes)
+		From: stop.LocationID, FromBox: stop.CartonID, To: trolley.ID, ToBox: &carton}, codes)
 	if err != nil {
 		return err
+	}
+	for i := range moves {
+		moves[i].Reservation = stop.reservationOf(moves[i].Serial)
 	}
 	return stop.post(ctx, tx, r, moves, quantity, carton, happened)
 }
@@ -267,9 +270,19 @@ func (s RoundStop) note() string {
 	return s.Order
 }
 
-// stock is what the stop takes.
+// stock is what the stop takes, whichever unit.
 func (s RoundStop) stock() ledger.Stock {
-	return ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID, Serial: s.SerialID, Carton: s.CartonID}
+	return ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID, Carton: s.CartonID}
+}
+
+// reservationOf is what reserves a unit for the stop: its own where it is reserved by name, or else the stop's.
+func (s RoundStop) reservationOf(serial *int64) *int64 {
+	for _, u := range s.Units {
+		if serial != nil && u.SerialID == *serial {
+			return &u.ReservationID
+		}
+	}
+	return s.ReservationID
 }
 
 // quantity reads how many of a stop are meant: at most what is left of it.

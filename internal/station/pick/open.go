@@ -20,6 +20,7 @@ type OpenFilter struct {
 	Until    string `query:"until" doc:"Wanted on this day or before"`
 	Carrier  string `query:"carrier" maxLength:"80"`
 	Customer string `query:"customer" maxLength:"80" doc:"Words of the customer's name"`
+	Words    string `query:"q" maxLength:"80" doc:"Part of its number or of its customer's name"`
 	Zone     string `query:"zone" maxLength:"20" doc:"Only what can be taken from this zone"`
 	Ready    bool   `query:"ready" doc:"Only orders of which all can go now"`
 	Order    int64  `query:"order" doc:"Only this order, with its lines"`
@@ -139,6 +140,9 @@ func OpenAt(ctx context.Context, q sqlx.QueryerContext, site int32, f OpenFilter
 }
 
 func (f OpenFilter) takes(o OpenOrder) bool {
+	if f.Words != "" && !strings.Contains(strings.ToLower(o.Number+" "+o.Customer), strings.ToLower(f.Words)) {
+		return false
+	}
 	return (f.Order == 0 || o.ID == f.Order) && (f.Until == "" || o.WantedOn <= f.Until) &&
 		(f.Carrier == "" || o.Carrier == f.Carrier) &&
 		(f.Customer == "" || strings.Contains(strings.ToLower(o.Customer), strings.ToLower(f.Customer))) &&

@@ -32,12 +32,12 @@ type Wish struct {
 
 // Stop is one take of a planned round.
 type Stop struct {
-	LineID     int64  `json:"line_id"`
-	LocationID int32  `json:"location_id"`
-	LotID      *int64 `json:"lot_id,omitempty"`
-	CartonID   *int64 `json:"carton_id,omitempty" doc:"The carton or pallet in the bin that it is taken off"`
-	SerialID   *int64 `json:"serial_id,omitempty" doc:"The very unit, where one is reserved for the order"`
-	Quantity   string `json:"quantity" maxLength:"40"`
+	LineID     int64   `json:"line_id"`
+	LocationID int32   `json:"location_id"`
+	LotID      *int64  `json:"lot_id,omitempty"`
+	CartonID   *int64  `json:"carton_id,omitempty" doc:"The carton or pallet in the bin that it is taken off"`
+	SerialIDs  []int64 `json:"serial_ids,omitempty" maxItems:"500" doc:"The very units, where they are reserved for the order: the first of them, as many as the quantity"`
+	Quantity   string  `json:"quantity" maxLength:"40"`
 }
 
 // Draft is a planned round, as proposed or as changed by the lead.
@@ -82,8 +82,8 @@ type ProposedStop struct {
 	Lot         string          `json:"lot"`
 	CartonID    *int64          `json:"carton_id"`
 	Carton      string          `json:"carton" doc:"The number of the carton or pallet it is taken off; empty for loose goods"`
-	SerialID    *int64          `json:"serial_id"`
-	Serial      string          `json:"serial" doc:"The very unit, where one is reserved for the order"`
+	SerialIDs   []int64         `json:"serial_ids" nullable:"false"`
+	Serials     []string        `json:"serials" nullable:"false" doc:"The very units, where they are reserved for the order"`
 	Quantity    decimal.Decimal `json:"quantity"`
 	// Available is what lies there and is not reserved elsewhere.
 	Available decimal.Decimal `json:"available"`
@@ -300,6 +300,19 @@ func registerWalking(r *web.Router) {
 			StopIDs []int64 `json:"stop_ids" minItems:"1" maxItems:"500"`
 		}]) (Round, error) {
 			return TakeOff(ctx, tx, in.ID, in.Body.StopIDs)
+		})
+	web.Query(r, http.MethodPost, "/rounds/{id}/add/preview", "preview-add-stops",
+		"The stops that orders would add to a round", web.Lead,
+		func(ctx context.Context, in *onRound[struct {
+			OrderIDs []int64 `json:"order_ids" minItems:"1" maxItems:"500"`
+		}]) (*Proposed, error) {
+			return planAdding(ctx, db, in.ID, in.Body.OrderIDs, r.Runner.Now())
+		})
+	web.Command(r, "/rounds/{id}/add", "add-stops", "Add stops to a round that is not done", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *onRound[struct {
+			Stops []Stop `json:"stops" minItems:"1" maxItems:"500"`
+		}]) (Round, error) {
+			return Add(ctx, tx, in.ID, in.Body.Stops)
 		})
 	web.Command(r, "/rounds/{id}/dissolve", "dissolve-round",
 		"End a round early: what was not taken is open again, its cartons go to the bench", web.Lead,

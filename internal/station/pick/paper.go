@@ -265,8 +265,8 @@ func pickList(ctx context.Context, q sqlx.QueryerContext, id int64, now time.Tim
 		if s.AskLot {
 			row.Note += "    lot: ________________"
 		}
-		if s.UnitSerial != "" {
-			row.Note += "    serial " + s.UnitSerial
+		if len(s.Units) > 0 {
+			row.Note += "    serial " + strings.Join(s.Serials, ", ")
 		} else if s.unitwise() {
 			row.Note += "    serials: ________________"
 		}

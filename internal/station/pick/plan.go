@@ -18,6 +18,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/reservation"
 
 	"github.com/jmoiron/sqlx"
@@ -111,13 +112,15 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 				})
 			}
 		}
+		var mine []ProposedStop
 		answer := allocation.Choose(allocation.Want{Quantity: l.Open, NotBefore: l.notBefore(now)}, candidates)
 		for _, part := range answer.Parts {
 			i, _ := strconv.Atoi(part.Key)
 			s := held[i]
-			stops = append(stops, l.stop(*s, part.Quantity, part.Why))
+			mine = l.with(mine, *s, part)
 			s.Available = s.Available.Sub(part.Quantity)
 		}
+		stops = append(stops, mine...)
 		if answer.Short.IsPositive() {
 			why := cmp.Or(b.outside(held), "none is free in a bin")
 			if bins := p.countRequests[l.ItemID]; bins != "" {
@@ -196,8 +199,36 @@ func (l openLine) notBefore(now time.Time) string {
 func (l openLine) stop(s shelf, quantity decimal.Decimal, why string) ProposedStop {
 	return ProposedStop{
 		LineID: l.ID, OrderID: l.OrderID, Order: l.Order, LocationID: s.LocationID, Bin: s.Bin, Zone: s.Zone, ItemID: l.ItemID, SKU: l.SKU, Description: l.Text, Unit: l.Unit,
-		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, SerialID: s.SerialID, Serial: s.Serial, Quantity: quantity, Available: s.Available, Why: why, mine: s.mine,
+		LotID: s.LotID, Lot: s.Lot, CartonID: s.CartonID, Carton: s.Carton, SerialIDs: []int64{}, Serials: []string{}, Quantity: quantity, Available: s.Available, Why: why, mine: s.mine,
 	}
+}
+
+// with adds what a line is allocated of a holding to its stops: units that are reserved by name in one place
+// are taken at one stop.
+func (l openLine) with(stops []ProposedStop, s shelf, part allocation.Part) []ProposedStop {
+	if s.SerialID == nil {
+		return append(stops, l.stop(s, part.Quantity, part.Why))
+	}
+	at := slices.IndexFunc(stops, func(p ProposedStop) bool { return len(p.SerialIDs) > 0 && s.holds(p.stock()) })
+	if at < 0 {
+		at = len(stops)
+		stops = append(stops, l.stop(s, decimal.Zero, part.Why))
+		stops[at].Available = decimal.Zero
+	}
+	p := &stops[at]
+	p.SerialIDs, p.Serials = append(p.SerialIDs, *s.SerialID), append(p.Serials, s.Serial)
+	p.Quantity, p.Available = p.Quantity.Add(part.Quantity), p.Available.Add(s.Available)
+	return stops
+}
+
+// stock is where the stop takes from, whichever unit.
+func (s ProposedStop) stock() ledger.Stock {
+	return ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID, Carton: s.CartonID}
+}
+
+// holds tells whether the shelf is what lies just there, whichever unit.
+func (s shelf) holds(at ledger.Stock) bool {
+	return s.LocationID == at.Location && same(s.LotID, at.Lot) && same(s.CartonID, at.Carton)
 }
 
 func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (catalog.Location, walking.Floor, error) {
@@ -345,13 +376,10 @@ func (p *planner) check(field string, i int, s Stop, open map[int64]decimal.Deci
 	if err != nil {
 		return ProposedStop{}, err
 	}
-	var from []*shelf
+	from := p.offered(l, s, quantity)
 	free := decimal.Zero
-	for _, h := range p.stocks(l) {
-		if h.LocationID == s.LocationID && same(h.LotID, s.LotID) && same(h.CartonID, s.CartonID) &&
-			same(h.SerialID, s.SerialID) {
-			from, free = append(from, h), free.Add(h.Available)
-		}
+	for _, h := range from {
+		free = free.Add(h.Available)
 	}
 	if free.LessThan(quantity) || len(from) == 0 {
 		return ProposedStop{}, refusal.New(refusal.NotEnough, field+".quantity",
@@ -363,12 +391,33 @@ func (p *planner) check(field string, i int, s Stop, open map[int64]decimal.Deci
 	}
 	out := l.stop(*from[0], quantity, "")
 	out.Available = free
+	for _, h := range from {
+		if h.SerialID != nil {
+			out.SerialIDs, out.Serials = append(out.SerialIDs, *h.SerialID), append(out.Serials, h.Serial)
+		}
+	}
 	left := quantity
 	for _, h := range from {
 		part := decimal.Min(left, h.Available)
 		h.Available, left = h.Available.Sub(part), left.Sub(part)
 	}
 	return out, nil
+}
+
+// offered are the holdings that a stop of a draft may take from: those in its place, or its very units there, the
+// first of them, as many as it wants.
+func (p *planner) offered(l openLine, s Stop, quantity decimal.Decimal) (from []*shelf) {
+	for _, h := range p.stocks(l) {
+		if h.LocationID != s.LocationID || !same(h.LotID, s.LotID) || !same(h.CartonID, s.CartonID) {
+			continue
+		}
+		if named := len(s.SerialIDs) > 0; named != (h.SerialID != nil) ||
+			named && (!slices.Contains(s.SerialIDs, *h.SerialID) || int64(len(from)) >= quantity.IntPart()) {
+			continue
+		}
+		from = append(from, h)
+	}
+	return from
 }
 
 func same(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }

@@ -3,6 +3,7 @@ package pick
 import (
 	"context"
 	"fmt"
+	"slices"
 
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
@@ -59,13 +60,9 @@ func release(
 		documents.Made(tx, documents.Round, ids[n])
 		for i, s := range p.Stops {
 			at, all = append(at, position{ids[n], i + 1}), append(all, s)
-			left.spend(s)
 		}
 	}
-	if err := addStops(ctx, tx, at, all); err != nil {
-		return nil, err
-	}
-	if err := left.reserve(ctx, tx); err != nil {
+	if err := left.use(ctx, tx, at, all); err != nil {
 		return nil, err
 	}
 	tx.NotifySite(site, ledger.Topics(topics...)...)
@@ -89,17 +86,36 @@ func unreserve(ctx context.Context, tx *command.Tx, lines []int64) (unreserved, 
 	return reservations, nil
 }
 
+// use writes stops where they stand; what they leave of the reservations is reserved again.
+func (l unreserved) use(ctx context.Context, tx *command.Tx, at []position, stops []ProposedStop) error {
+	for _, s := range stops {
+		l.spend(s)
+	}
+	if err := addStops(ctx, tx, at, stops); err != nil {
+		return err
+	}
+	return l.reserve(ctx, tx)
+}
+
 // spend counts a stop's goods against the reservations that they were under.
 func (l unreserved) spend(s ProposedStop) {
 	want := s.Quantity
 	for i := range l {
 		p := &l[i]
 		if p.LineID == s.LineID && p.LocationID == s.LocationID && same(p.LotID, s.LotID) &&
-			same(p.CartonID, s.CartonID) && same(p.SerialID, s.SerialID) {
+			same(p.CartonID, s.CartonID) && s.takes(p.SerialID) {
 			part := decimal.Min(want, p.Quantity)
 			p.Quantity, want = p.Quantity.Sub(part), want.Sub(part)
 		}
 	}
+}
+
+// takes tells whether the stop takes a unit that is reserved by name, or for no unit by name goods that are not.
+func (s ProposedStop) takes(serial *int64) bool {
+	if serial == nil {
+		return len(s.SerialIDs) == 0
+	}
+	return slices.Contains(s.SerialIDs, *serial)
 }
 
 // reserve reserves again what no stop used, so far as its line still wants it.
@@ -118,15 +134,14 @@ func (l unreserved) reserve(ctx context.Context, tx *command.Tx) error {
 // lockOrders holds the orders of lines, so that two leads cannot plan the same line
 // twice.
 func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
-	var orders []int64
-	if err := tx.SelectContext(ctx, &orders, `
-		SELECT DISTINCT order_id FROM outbound_lines WHERE id = ANY($1)`, lines); err != nil {
-		return fmt.Errorf("reading the orders of lines: %w", err)
+	orders, err := ordersOfLines(ctx, tx, lines)
+	if err != nil {
+		return err
 	}
 	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...)); err != nil {
 		return err
 	}
-	_, err := tx.ExecContext(ctx, `
+	_, err = tx.ExecContext(ctx, `
 		UPDATE outbound_orders SET version = version + 1, changed_by = $2, changed_at = $3,
 		  last_change = 'put it on a round'
 		WHERE id = ANY($1)`, orders, tx.Person.ID, tx.Now)
@@ -136,7 +151,8 @@ func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 	return nil
 }
 
-// ordersOf are the orders that a round serves. They only ever become fewer.
+// ordersOf are the orders that a round serves. Others may be added until the round is held, whose stops then wait
+// for it as theirs do.
 func ordersOf(ctx context.Context, tx *command.Tx, round int64) (orders []int64, err error) {
 	err = tx.SelectContext(ctx, &orders, `
 		SELECT DISTINCT l.order_id FROM round_stops s JOIN outbound_lines l ON l.id = s.line_id WHERE s.round_id = $1`,
@@ -157,35 +173,86 @@ type position struct {
 // many there are.
 func addStops(ctx context.Context, tx *command.Tx, at []position, stops []ProposedStop) error {
 	n := len(stops)
-	wanted := make([]ledger.Reservation, n)
 	rounds, seqs, lines, locations, items, quantities := make([]int64, n), make([]int, n), make([]int64,
 		n), make([]int32, n), make([]int32, n), make([]string, n)
-	lots, cartons, serials := make([]*int64, n), make([]*int64, n), make([]*int64, n)
+	lots, cartons, reservations := make([]*int64, n), make([]*int64, n), make([]*int64, n)
+	var wanted []ledger.Reservation
+	first := make([]int, n)
 	for i, s := range stops {
-		wanted[i] = ledger.Reservation{Stock: ledger.Stock{Location: s.LocationID, Item: s.ItemID, Lot: s.LotID,
-			Serial: s.SerialID, Carton: s.CartonID}, Line: s.LineID, Quantity: s.Quantity}
+		first[i] = len(wanted)
+		wanted = append(wanted, s.reservations()...)
 		rounds[i], seqs[i], lines[i], locations[i], items[i], quantities[i] = at[i].round, at[i].seq, s.LineID, s.LocationID, s.ItemID, s.Quantity.String()
-		lots[i], cartons[i], serials[i] = s.LotID, s.CartonID, s.SerialID
+		lots[i], cartons[i] = s.LotID, s.CartonID
 	}
-	reservations, err := ledger.ReserveAll(ctx, tx, wanted)
+	made, err := ledger.ReserveAll(ctx, tx, wanted)
 	if err != nil {
 		return err
+	}
+	var units stopUnits
+	for i, s := range stops {
+		if len(s.SerialIDs) == 0 {
+			reservations[i] = &made[first[i]]
+		}
+		for k, serial := range s.SerialIDs {
+			units.add(at[i], serial, made[first[i]+k])
+		}
 	}
 	_, err = tx.ExecContext(ctx, `
 		WITH s AS (SELECT *
 		  FROM unnest($1::bigint[], $2::int[], $3::bigint[], $4::int[], $5::int[], $6::bigint[], $7::bigint[],
-		  $8::bigint[], $9::text[], $10::bigint[])
-		               AS t(round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity,
+		  $8::text[], $9::bigint[])
+		               AS t(round_id, seq, line_id, location_id, item_id, lot_id, carton_id, quantity,
 		               reservation_id)),
 		     l AS (UPDATE outbound_lines x SET planned = planned + t.q
 		     FROM (SELECT line_id, sum(quantity::numeric) AS q FROM s GROUP BY 1) AS t WHERE x.id = t.line_id)
-		INSERT INTO round_stops (round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity,
+		INSERT INTO round_stops (round_id, seq, line_id, location_id, item_id, lot_id, carton_id, quantity,
 		  reservation_id)
-		SELECT round_id, seq, line_id, location_id, item_id, lot_id, carton_id, serial_id, quantity::numeric,
+		SELECT round_id, seq, line_id, location_id, item_id, lot_id, carton_id, quantity::numeric,
 		       reservation_id FROM s`,
-		rounds, seqs, lines, locations, items, lots, cartons, serials, quantities, reservations)
+		rounds, seqs, lines, locations, items, lots, cartons, quantities, reservations)
 	if err != nil {
 		return fmt.Errorf("writing stops: %w", err)
+	}
+	return units.write(ctx, tx)
+}
+
+// reservations are what a stop reserves: all of it as one, or each of its units by name.
+func (s ProposedStop) reservations() []ledger.Reservation {
+	if len(s.SerialIDs) == 0 {
+		return []ledger.Reservation{{Stock: s.stock(), Line: s.LineID, Quantity: s.Quantity}}
+	}
+	out := make([]ledger.Reservation, len(s.SerialIDs))
+	for i := range s.SerialIDs {
+		unit := s.stock()
+		unit.Serial = &s.SerialIDs[i]
+		out[i] = ledger.Reservation{Stock: unit, Line: s.LineID, Quantity: decimal.NewFromInt(1)}
+	}
+	return out
+}
+
+// stopUnits are units that stops take by name, with what reserves each.
+type stopUnits struct {
+	rounds, serials, reservations []int64
+	seqs                          []int
+}
+
+func (u *stopUnits) add(at position, serial, reservation int64) {
+	u.rounds, u.seqs = append(u.rounds, at.round), append(u.seqs, at.seq)
+	u.serials, u.reservations = append(u.serials, serial), append(u.reservations, reservation)
+}
+
+// write writes them down; the stops that take them are there already.
+func (u stopUnits) write(ctx context.Context, tx *command.Tx) error {
+	if len(u.serials) == 0 {
+		return nil
+	}
+	_, err := tx.ExecContext(ctx, `
+		INSERT INTO stop_units (stop_id, serial_id, round_id, reservation_id)
+		SELECT s.id, u.serial_id, u.round_id, u.reservation_id
+		  FROM unnest($1::bigint[], $2::int[], $3::bigint[], $4::bigint[]) AS u(round_id, seq, serial_id, reservation_id)
+		  JOIN round_stops s ON s.round_id = u.round_id AND s.seq = u.seq`, u.rounds, u.seqs, u.serials, u.reservations)
+	if err != nil {
+		return fmt.Errorf("writing the units of stops: %w", err)
 	}
 	return nil
 }

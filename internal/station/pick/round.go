@@ -62,8 +62,8 @@ type RoundStop struct {
 	AskLot        bool            `db:"ask_lot" json:"ask_lot" doc:"Whether the lot is scanned too: to be sure of it, or to take it down where lots are known only from here on"`
 	Whole         bool            `db:"whole" json:"whole"`
 	LifeOut       int             `db:"life_out" json:"-"`
-	SerialID      *int64          `db:"serial_id" json:"-"`
-	UnitSerial    string          `db:"unit_serial" json:"unit_serial" doc:"The very unit, where one is reserved for the order"`
+	ListedUnits   []byte          `db:"units" json:"-"`
+	Units         []StopUnit      `db:"-" json:"units" nullable:"false" doc:"The very units still to be taken here, where they are reserved for the order by name"`
 	WholeCarton   bool            `db:"whole_carton" json:"whole_carton" doc:"Whether the whole carton or pallet can be taken in one scan"`
 	CartonID      *int64          `db:"carton_id" json:"carton_id"`
 	OffCarton     *string         `db:"off_carton" json:"off_carton" doc:"The carton or pallet that it is taken off"`
@@ -81,6 +81,13 @@ type RoundStop struct {
 	Here          decimal.Decimal `db:"here" json:"here"`
 	State         states.Stop     `db:"state" json:"state" enum:"open,picked,short"`
 	ReservationID *int64          `db:"reservation_id" json:"-"`
+}
+
+// StopUnit is a unit that is reserved by name for the order that a stop is for.
+type StopUnit struct {
+	SerialID      int64  `json:"serial_id"`
+	Serial        string `json:"serial"`
+	ReservationID int64  `json:"reservation_id"`
 }
 
 // FreeLot is a lot at a stop of which some is reserved for nobody.

@@ -5,7 +5,6 @@ import (
 	"fmt"
 
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/core/walking"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/reservation"
@@ -28,7 +27,12 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 	if err != nil {
 		return r, err
 	}
-	left := stop.Quantity.Sub(stop.Picked).Sub(stop.Short)
+	if len(stop.Units) > 0 && here.IsPositive() {
+		return r, refusal.New(refusal.SerialMissing, "found",
+			"%s is promised these very units of %s: scan those that are here and take them, then say that of the rest "+
+				"none is here.", stop.Order, stop.SKU).Of(refusal.Conflict)
+	}
+	left := stop.left()
 	short := left.Sub(here)
 	if short.IsZero() {
 		return r, refusal.New(refusal.NotShort, "found", "%s are there, as planned. Take them.", here)
@@ -60,8 +64,11 @@ func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here
 	return nil
 }
 
-// keepReserved keeps only so much of a stop's stock reserved.
+// keepReserved keeps only so much of a stop's stock reserved; of units by name, none.
 func (s RoundStop) keepReserved(ctx context.Context, tx *command.Tx, keep decimal.Decimal) error {
+	if len(s.Units) > 0 {
+		return s.unreserveUnits(ctx, tx)
+	}
 	reservation, err := reservation.Renew(ctx, tx, s.ReservationID, s.stock(), s.LineID, keep)
 	if err != nil {
 		return err
@@ -69,6 +76,16 @@ func (s RoundStop) keepReserved(ctx context.Context, tx *command.Tx, keep decima
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE round_stops SET reservation_id = $2 WHERE id = $1`, s.ID, reservation); err != nil {
 		return fmt.Errorf("reserving a stop: %w", err)
+	}
+	return nil
+}
+
+// unreserveUnits gives up the units by name that were not taken yet.
+func (s RoundStop) unreserveUnits(ctx context.Context, tx *command.Tx) error {
+	for _, u := range s.Units {
+		if err := ledger.Unreserve(ctx, tx, u.ReservationID); err != nil {
+			return err
+		}
 	}
 	return nil
 }
@@ -101,43 +118,14 @@ func replace(ctx context.Context, tx *command.Tx, r Round, stop RoundStop, short
 	// What is reserved elsewhere for the line by hand stays so.
 	p.mine = nil
 	others, _ := p.allocate([]openLine{line}, bounds{}, tx.Now)
-	for _, s := range others {
-		seq, err := cheapestPosition(ctx, tx, r.ID, stop.Seq, p.floor, p.bench.Point(), p.at[s.LocationID])
-		if err != nil {
-			return err
-		}
-		if err := addStops(ctx, tx, []position{{r.ID, seq}}, []ProposedStop{s}); err != nil {
-			return err
-		}
+	if len(others) == 0 {
+		return nil
 	}
-	return nil
-}
-
-// cheapestPosition makes room for a further stop behind the one where somebody stands.
-func cheapestPosition(
-	ctx context.Context, tx *command.Tx, round int64, behind int, floor walking.Floor, bench, p walking.Point,
-) (int, error) {
-	var stops []struct {
-		Seq  int
-		X, Y float64
+	at, err := p.weave(ctx, tx, r.ID, stop.Seq, false, others)
+	if err != nil {
+		return err
 	}
-	if err := tx.SelectContext(ctx, &stops, `
-		SELECT s.seq, p.x, p.y FROM round_stops s JOIN locations p ON p.id = s.location_id WHERE s.round_id = $1
-		   AND s.seq >= $2 ORDER BY s.seq`, round, behind); err != nil {
-		return 0, fmt.Errorf("reading the rest of a round: %w", err)
-	}
-	seq, least := 0, -1.0
-	for i, s := range stops {
-		at, next := walking.Point{X: s.X, Y: s.Y}, bench
-		if i+1 < len(stops) {
-			next = walking.Point{X: stops[i+1].X, Y: stops[i+1].Y}
-		}
-		if extra := floor.Distance(at, p) + floor.Distance(p, next) - floor.Distance(at, next); least < 0 ||
-			extra < least {
-			seq, least = s.Seq+1, extra
-		}
-	}
-	return seq, makeRoom(ctx, tx, round, seq)
+	return addStops(ctx, tx, at, others)
 }
 
 // makeRoom moves the stops from a number on up by one: numbers are unique in a round, so

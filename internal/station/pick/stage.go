@@ -45,10 +45,10 @@ func holdUndone(ctx context.Context, tx *command.Tx, id int64, change string) (R
 		return Round{}, err
 	}
 	r, err := readRound(ctx, tx, id)
-	if err == nil && r.State == states.RoundDone {
-		err = refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
+	if err != nil {
+		return r, err
 	}
-	return r, err
+	return r, r.refuseDone()
 }
 
 // finish ends a round, with what was not taken left or refused, and tells so.

@@ -221,7 +221,10 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		       i.whole, i.tracking, i.life_out,
 		       i.ask_out AND s.lot_id IS NOT NULL OR i.tracking = 'lot_out' AS ask_lot, l.id AS lot_id, l.code AS lot,
 		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on,
-		       s.serial_id, coalesce(n.code, '') AS unit_serial,
+		       (SELECT json_agg(json_build_object('serial_id', u.serial_id, 'serial', n.code,
+		                 'reservation_id', u.reservation_id) ORDER BY n.code)
+		          FROM stop_units u JOIN serials n ON n.id = u.serial_id JOIN reservations x ON x.id = u.reservation_id
+		         WHERE u.stop_id = s.id) AS units,
 		       (SELECT code FROM lots WHERE id = s.planned_lot) AS planned_lot,
 		       s.quantity, s.picked, s.short, s.state, s.reservation_id, s.carton_id, c.sscc AS off_carton,
 		       s.carton_id IS NOT NULL AND s.picked = 0 AND s.short = 0 AND i.tracking NOT IN ('lot_out', 'serial_out')
@@ -233,9 +236,11 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		            SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
 		             WHERE b.location_id = p.id AND b.item_id = i.id
 		               AND coalesce(b.carton_id, 0) = coalesce(s.carton_id, 0)
-		               AND b.condition = 'good' AND (s.serial_id IS NULL OR b.serial_id = s.serial_id)
-		               AND NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id AND x.id IS DISTINCT
-		                 FROM s.reservation_id)) END AS serials,
+		               AND b.condition = 'good'
+		               AND CASE WHEN EXISTS (SELECT FROM stop_units WHERE stop_id = s.id)
+		                 THEN EXISTS (SELECT FROM stop_units m JOIN reservations x ON x.id = m.reservation_id
+		                              WHERE m.stop_id = s.id AND m.serial_id = b.serial_id)
+		                 ELSE NOT EXISTS (SELECT FROM reservations x WHERE x.serial_id = b.serial_id) END) END AS serials,
 		       CASE WHEN t.other_lot AND s.lot_id IS NOT NULL AND s.state = 'open' THEN (
 		            SELECT json_agg(json_build_object('lot', f.code, 'expires_on', f.expires_on, 'free', f.free::text)
 		                            ORDER BY f.expires_on, f.code)
@@ -247,7 +252,7 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		                     GROUP BY 1, 2 HAVING sum(b.quantity - b.reserved) > 0) AS f) END AS other_lots
 		  FROM round_stops s JOIN outbound_lines sl ON sl.id = s.line_id JOIN outbound_orders o ON o.id = sl.order_id
 		  JOIN locations p ON p.id = s.location_id JOIN sites t ON t.id = p.site_id JOIN items i ON i.id = s.item_id
-		  LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id LEFT JOIN serials n ON n.id = s.serial_id
+		  LEFT JOIN lots l ON l.id = s.lot_id LEFT JOIN cartons c ON c.id = s.carton_id
 		 WHERE s.round_id = ANY($1) ORDER BY s.round_id, s.seq`, rounds)
 	if err != nil {
 		return nil, fmt.Errorf("reading stops: %w", err)
@@ -265,7 +270,12 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 
 // unfold reads what the database listed at a stop: its units, and lots to take instead.
 func (s *RoundStop) unfold() error {
-	s.Serials, s.OtherLots = []string{}, []FreeLot{}
+	s.Serials, s.OtherLots, s.Units = []string{}, []FreeLot{}, []StopUnit{}
+	if len(s.ListedUnits) > 0 {
+		if err := json.Unmarshal(s.ListedUnits, &s.Units); err != nil {
+			return fmt.Errorf("reading the units reserved at a stop: %w", err)
+		}
+	}
 	if len(s.Listed) > 0 {
 		if err := json.Unmarshal(s.Listed, &s.Serials); err != nil {
 			return fmt.Errorf("reading the units at a stop: %w", err)

@@ -67,7 +67,7 @@ func (p *planner) within(s ProposedStop, room, most float64, first bool) (part P
 	l := p.lines[s.LineID]
 	units := decimal.NewFromFloat(math.Floor(room/l.WeightKg.InexactFloat64() + slack))
 	switch {
-	case s.CartonID != nil || s.SerialID != nil || !l.Whole:
+	case s.CartonID != nil || len(s.SerialIDs) > 0 || !l.Whole:
 		if first {
 			return s, true
 		}

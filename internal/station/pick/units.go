@@ -2,6 +2,8 @@ package pick
 
 import (
 	"context"
+	"slices"
+	"strings"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
@@ -34,10 +36,8 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 	if err := receiving.CheckSerials("serials", s.SKU, codes); err != nil {
 		return err
 	}
-	if s.SerialID != nil && (len(codes) > 1 || codes[0] != s.UnitSerial) {
-		return refusal.New(refusal.WrongSerial, "serials",
-			"%s is promised the very unit %s of %s, not %s. Look for its label; if it is not here, say that there "+
-				"is not enough.", s.Order, s.UnitSerial, s.SKU, codes[0]).Of(refusal.Conflict).With("expected", s.UnitSerial)
+	if err := s.checkNamed(codes); err != nil {
+		return err
 	}
 	if s.Tracking == receiving.Serial {
 		move := ledger.Move{Item: s.ItemID, Lot: s.LotID, Quantity: decimal.NewFromInt(int64(len(codes))),
@@ -66,6 +66,33 @@ func (s RoundStop) checkUnits(ctx context.Context, q sqlx.QueryerContext, codes 
 		}
 	}
 	return nil
+}
+
+// checkNamed refuses other units than those that are reserved for the order by name.
+func (s RoundStop) checkNamed(codes []string) error {
+	if len(s.Units) == 0 {
+		return nil
+	}
+	var named []string
+	for _, u := range s.Units {
+		named = append(named, u.Serial)
+	}
+	for _, code := range codes {
+		if !slices.Contains(named, code) {
+			expected := strings.Join(named, ", ")
+			return refusal.New(refusal.WrongSerial, "serials",
+				"%s is promised the very %s %s of %s, not %s. Look for its label; if it is not here, say that there "+
+					"is not enough.", s.Order, units(len(named)), expected, s.SKU, code).Of(refusal.Conflict).With("expected", expected)
+		}
+	}
+	return nil
+}
+
+func units(n int) string {
+	if n == 1 {
+		return "unit"
+	}
+	return "units"
 }
 
 // moves are the moves of a take: one, or one for each unit that is scanned by its

@@ -28,8 +28,8 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 	if err != nil {
 		return r, err
 	}
-	if r.State == states.RoundDone {
-		return r, refusal.New(refusal.RoundDone, "", "%s is done already.", r.Number).Of(refusal.Conflict)
+	if err := r.refuseDone(); err != nil {
+		return r, err
 	}
 	if r.PickerID == nil || *r.PickerID != tx.Person.ID {
 		leads, err := tx.Person.MayLead()
@@ -135,7 +135,7 @@ func PickWhole(ctx context.Context, tx *command.Tx, id int64, in whole) (Round, 
 		return r, err
 	}
 	for i := range moves {
-		moves[i].Reservation = stop.ReservationID
+		moves[i].Reservation = stop.reservationOf(moves[i].Serial)
 	}
 	if _, err := tx.ExecContext(ctx, `
 		INSERT INTO carton_work (carton_id, site_id, order_id, round_id, letter, state, printed_at, changed_at)
@@ -161,6 +161,10 @@ func OtherLot(ctx context.Context, tx *command.Tx, id int64, in otherLot) (Round
 	stop, err := r.stop(in.StopID)
 	if err != nil {
 		return r, err
+	}
+	if len(stop.Units) > 0 {
+		return r, refusal.New(refusal.LotUnwanted, "lot", "%s is promised these very units of %s. No other lot goes for them.",
+			stop.Order, stop.SKU)
 	}
 	if stop.Lot == nil {
 		return r, refusal.New(refusal.LotUnwanted, "lot", "No lot of %s is planned here. Take it as it lies there.",

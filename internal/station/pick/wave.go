@@ -79,7 +79,7 @@ func (p *Proposed) Draft(site int32) Draft {
 	out := Draft{SiteID: site}
 	for _, s := range p.Stops {
 		out.Stops = append(out.Stops, Stop{LineID: s.LineID, LocationID: s.LocationID, LotID: s.LotID,
-			CartonID: s.CartonID, SerialID: s.SerialID, Quantity: s.Quantity.String()})
+			CartonID: s.CartonID, SerialIDs: s.SerialIDs, Quantity: s.Quantity.String()})
 	}
 	return out
 }

@@ -3156,6 +3156,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{id}/add": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Add stops to a round that is not done
+         * @description May be used by: lead.
+         */
+        post: operations["add-stops"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/rounds/{id}/add/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The stops that orders would add to a round
+         * @description May be used by: lead.
+         */
+        post: operations["preview-add-stops"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{id}/cartons": {
         parameters: {
             query?: never;
@@ -6102,8 +6142,14 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        "OnRoundStruct { OrderIDs ListInt64 \"json:\\\"order_ids\\\" minItems:\\\"1\\\" maxItems:\\\"500\\\"\" }Body": {
+            order_ids: number[];
+        };
         "OnRoundStruct { StopIDs ListInt64 \"json:\\\"stop_ids\\\" minItems:\\\"1\\\" maxItems:\\\"500\\\"\" }Body": {
             stop_ids: number[];
+        };
+        "OnRoundStruct { Stops ListStop \"json:\\\"stops\\\" minItems:\\\"1\\\" maxItems:\\\"500\\\"\" }Body": {
+            stops: components["schemas"]["PickStop"][];
         };
         "OnScheduleStruct { Version int32 \"json:\\\"version\\\"\"; State string \"json:\\\"state\\\" enum:\\\"onPausedRemoved\\\"\" }Body": {
             /** @enum {string} */
@@ -6660,10 +6706,9 @@ export interface components {
             /** Format: int64 */
             order_id: number;
             quantity: string;
-            /** @description The very unit, where one is reserved for the order */
-            serial: string;
-            /** Format: int64 */
-            serial_id: number | null;
+            serial_ids: number[];
+            /** @description The very units, where they are reserved for the order */
+            serials: string[];
             sku: string;
             unit: string;
             why: string;
@@ -6781,8 +6826,8 @@ export interface components {
             state: "open" | "picked" | "short";
             tracking: string;
             unit: string;
-            /** @description The very unit, where one is reserved for the order */
-            unit_serial: string;
+            /** @description The very units still to be taken here, where they are reserved for the order by name */
+            units: components["schemas"]["PickStopUnit"][];
             whole: boolean;
             /** @description Whether the whole carton or pallet can be taken in one scan */
             whole_carton: boolean;
@@ -6846,11 +6891,15 @@ export interface components {
             /** Format: int64 */
             lot_id?: number;
             quantity: string;
-            /**
-             * Format: int64
-             * @description The very unit, where one is reserved for the order
-             */
-            serial_id?: number;
+            /** @description The very units, where they are reserved for the order: the first of them, as many as the quantity */
+            serial_ids?: number[];
+        };
+        PickStopUnit: {
+            /** Format: int64 */
+            reservation_id: number;
+            serial: string;
+            /** Format: int64 */
+            serial_id: number;
         };
         PickStops: {
             stops: components["schemas"]["PickStop"][];
@@ -12530,6 +12579,8 @@ export interface operations {
                 carrier?: string;
                 /** @description Words of the customer's name */
                 customer?: string;
+                /** @description Part of its number or of its customer's name */
+                q?: string;
                 /** @description Only what can be taken from this zone */
                 zone?: string;
                 /** @description Only orders of which all can go now */
@@ -14376,6 +14427,79 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "add-stops": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnRoundStruct { Stops ListStop \"json:\\\"stops\\\" minItems:\\\"1\\\" maxItems:\\\"500\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-add-stops": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OnRoundStruct { OrderIDs ListInt64 \"json:\\\"order_ids\\\" minItems:\\\"1\\\" maxItems:\\\"500\\\"\" }Body"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickProposed"];
                 };
             };
             /** @description Error */

@@ -67,12 +67,16 @@ let taken: { stop: Schemas['PickRoundStop']; scans: Place['scans'] } | undefined
 function sameBin(): Place['scans'] | undefined {
   const [before, s] = [taken?.stop, stop.value]
   if (!before || !s || before.line_id !== s.line_id || before.location_id !== s.location_id) return
-  if (before.id !== s.id && !s.unit_serial) return
+  if (before.id !== s.id && !(unitwise.value && before.lot_id === s.lot_id)) return
   const { bin, item, lot } = taken!.scans
   return s.tracking === 'lot_out' || now.value?.each_unit ? { bin } : { bin, item, lot }
 }
 /** What stays to be taken here when fewer go into the carton. */
 const rest = computed(() => Math.round((wanted.value - Number(quantity.value || wanted.value)) * 1000) / 1000)
+/** The units that are reserved for the order by name, and not scanned yet. */
+const named = computed(() =>
+  (stop.value?.units ?? []).map((u) => u.serial).filter((serial) => !units.value.includes(serial)),
+)
 const unitwise = computed(() => ['serial', 'serial_out'].includes(stop.value?.tracking ?? ''))
 const { busy, wrong, refused, guarded } = useGuarded()
 const shorting = ref(false)
@@ -317,8 +321,8 @@ const ask2 = computed(
       item: 'Scan the item',
       lot: 'Scan the lot',
       each: `Scan each unit, ${scans.value.each?.length ?? 0} of ${wanted.value}`,
-      serial: stop.value?.unit_serial
-        ? `Scan the very unit ${stop.value.unit_serial}`
+      serial: named.value.length
+        ? `Scan the very ${named.value.length === 1 ? 'unit' : 'units'} ${named.value.join(', ')}`
         : `Scan the serial of each, ${units.value.length} of ${wanted.value}`,
       carton: `Scan carton ${carton.value?.letter ?? ''}`,
       quantity: '',

@@ -41,6 +41,8 @@ export function withStep(round: Round, step: Step): Round {
     case 'pick':
       return changed(round, step.body.stop_id, (s) => ({
         picked: sum(s.picked, step.body.quantity),
+        serials: s.serials.filter((serial) => !step.body.serials?.includes(serial)),
+        units: s.units.filter((u) => !step.body.serials?.includes(u.serial)),
       }))
     case 'whole':
       return changed(round, step.body.stop_id, (s) => ({ picked: s.quantity }))

@@ -132,7 +132,7 @@ onScopeDispose(() => {
   <EntryBox :id="id" ref="box" :says="says" :wrong="wrong" :style="{ width: width ? undefined : '100%' }">
     <a-select
       :id="id"
-      :value="clears ? undefined : chosen?.value"
+      :value="clears ? (null as never) : chosen?.value"
       :open="open"
       :search-value="text"
       show-search

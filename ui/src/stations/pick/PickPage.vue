@@ -11,6 +11,7 @@ import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import { plural, since, when } from '@/parts/words'
+import AddToRound from './AddToRound.vue'
 import PickDay from './PickDay.vue'
 import OpenOrders, { type Bounds, type Chosen } from './OpenOrders.vue'
 import RobbedOrders from './RobbedOrders.vue'
@@ -166,6 +167,14 @@ async function planAgain() {
   const orders = round.data.value?.orders.map((o) => o.id) ?? []
   if (await dissolve()) void router.push({ path: '/pick', query: { orders: orders.join() } })
 }
+/** Orders are being added to the round. */
+const adding = ref(false)
+watch(id, () => (adding.value = false))
+async function added(r: Schemas['PickRound']) {
+  adding.value = false
+  done.value = `${r.number} has ${plural(r.stops.length, 'stop')} now.`
+  await queries.invalidateQueries({ queryKey: ['pick'] })
+}
 /** What was walked on paper is confirmed in one step, line by line where it differed. */
 const paper = ref(false)
 const differs = useDraft<Record<string, { picked: string; serials: string; lot?: string }>>(
@@ -250,7 +259,7 @@ const stopColumns = computed<Column<Schemas['PickRoundStop']>[]>(() => [
   { name: 'seq', label: 'Stop', of: (s) => s.seq, right: true, mono: true },
   { name: 'bin', label: 'Bin', mono: true },
   { name: 'item', label: 'Item' },
-  { name: 'lot', label: 'Lot', mono: true },
+  { name: 'lot', label: 'Lot or units', mono: true },
   { name: 'order', label: 'Order', of: (s) => s.order, to: (s) => `/go/${s.order}`, mono: true },
   { name: 'quantity', label: 'Wanted', of: (s) => s.quantity, right: true, mono: true },
   { name: 'picked', label: 'Picked', of: (s) => s.picked, right: true, mono: true },
@@ -273,7 +282,7 @@ const stopColumns = computed<Column<Schemas['PickRoundStop']>[]>(() => [
 const proposalColumns: Column<Stop>[] = [
   { name: 'bin', label: 'Bin', mono: true },
   { name: 'item', label: 'Item' },
-  { name: 'lot', label: 'Lot', of: (s) => s.lot, mono: true },
+  { name: 'lot', label: 'Lot or units', mono: true },
   { name: 'order', label: 'Order', of: (s) => s.order, mono: true },
   { name: 'available', label: 'Free there', of: (s) => s.available, right: true, mono: true },
   { name: 'pick', label: 'Pick', right: true },
@@ -364,10 +373,18 @@ const proposalColumns: Column<Stop>[] = [
           :busy="busy"
           @confirm="planAgain"
         />
+        <a-button v-if="can('add-stops')" :aria-expanded="adding" @click="adding = !adding">Add orders</a-button>
         <a-button v-if="paper" type="primary" :disabled="busy" @click="confirmPaper">
           Confirm {{ round.data.value.number }} as planned but what differs
         </a-button>
       </div>
+      <AddToRound
+        v-if="adding && round.data.value.state !== 'done'"
+        :key="id"
+        :round="round.data.value"
+        @added="added"
+        @leave="adding = false"
+      />
       <DraftNotice v-if="paper" :of="differs" :labels="(path) => path.join(' ')" />
       <div v-if="problem" class="note s" role="alert">{{ problem.message }}</div>
       <div v-if="done" class="note g" role="status">{{ done }}</div>
@@ -392,7 +409,7 @@ const proposalColumns: Column<Stop>[] = [
         </template>
         <template #lot="{ row: s }">
           {{ s.lot }}<span v-if="s.planned_lot" class="mute small"> for {{ s.planned_lot }}</span>
-          {{ s.unit_serial }}
+          {{ s.units.map((u) => u.serial).join(', ') }}
         </template>
         <template #off="{ row: s }">
           <ConfirmButton
@@ -493,6 +510,7 @@ const proposalColumns: Column<Stop>[] = [
             <span class="mono">{{ s.sku }}</span> {{ s.why }}
           </div>
         </template>
+        <template #lot="{ row: s }">{{ s.lot }} {{ s.serials.join(', ') }}</template>
         <template #pick="{ row: s }">
           <QuantityEntry v-model="s.text" :label="`Take from ${s.bin} for ${s.order}`" />
         </template>

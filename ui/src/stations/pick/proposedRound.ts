@@ -14,7 +14,7 @@ export const asked = (s: Schemas['PickProposedStop'], quantity: string): Schemas
   location_id: s.location_id,
   lot_id: s.lot_id ?? undefined,
   carton_id: s.carton_id ?? undefined,
-  serial_id: s.serial_id ?? undefined,
+  serial_ids: s.serial_ids.length ? s.serial_ids : undefined,
   quantity,
 })
 
@@ -100,6 +100,8 @@ export function useProposedRound(command: ReturnType<typeof useCommand>) {
       lot: h.lot ?? '',
       carton_id: h.carton_id,
       carton: h.carton ?? '',
+      serial_ids: [],
+      serials: [],
       available: String(Number(h.quantity) - Number(h.reserved)),
       why: 'chosen by you',
     }
