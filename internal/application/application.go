@@ -19,6 +19,7 @@ import (
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/purchasing"
 	"lanternrow/internal/resolving"
+	"lanternrow/internal/returns"
 	"lanternrow/internal/row"
 	"lanternrow/internal/savedviews"
 	"lanternrow/internal/standin"
@@ -66,6 +67,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	pack.Register(r, c.CompanyPrefix)
 	dispatch.Register(r, pick.Left)
 	transfers.Register(r)
+	returns.Register(r)
 	between.Register(r)
 	audit.Register(r)
 	savedviews.Register(r)

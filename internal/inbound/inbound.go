@@ -9,6 +9,7 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
@@ -25,6 +26,23 @@ const (
 	Transfer       Kind = "transfer"
 	CustomerReturn Kind = "customer_return"
 )
+
+// Entrance is the kind of location that goods of such an order come in at.
+func (k Kind) Entrance() string {
+	if k == CustomerReturn {
+		return "returns"
+	}
+	return "dock"
+}
+
+// Condition is what goods of such an order are in when they come: those that a customer sends back wait to be
+// decided on, and are not inspected besides.
+func (k Kind) Condition() posting.Condition {
+	if k == CustomerReturn {
+		return posting.Returned
+	}
+	return posting.Good
+}
 
 // New is an order as it is written. Its goods come either from a party or from another site.
 type New struct {

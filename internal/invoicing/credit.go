@@ -10,6 +10,8 @@ import (
 	"lanternrow/internal/documents"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // Credit takes an invoice back by a credit note over all of it; what it asked for is not
@@ -28,6 +30,9 @@ func Credit(ctx context.Context, tx *command.Tx, id int64, reason string) (Invoi
 	}
 	reason = strings.TrimSpace(reason)
 	switch {
+	case b.ReturnID != 0:
+		return b, refusal.New(refusal.InvoiceCredited, "", "%s gives money for %s. It is not taken back.", b.Number,
+			b.Return).Of(refusal.Conflict)
 	case b.Credits != 0:
 		return b, refusal.New(refusal.InvoiceCredited, "", "%s is a credit note already. Invoice %s anew instead.", b.Number,
 			b.Shipment).Of(refusal.Conflict)
@@ -37,6 +42,9 @@ func Credit(ctx context.Context, tx *command.Tx, id int64, reason string) (Invoi
 	case people.SaysTooLittle(reason):
 		return b, refusal.New(refusal.ReasonShort, "reason",
 			"%q says too little. Write in a few words why the invoice is taken back; it stands on the credit note.", reason)
+	}
+	if err := b.nothingReturned(ctx, tx); err != nil {
+		return b, err
 	}
 	var credit int64
 	err = tx.GetContext(ctx, &credit, `
@@ -67,4 +75,21 @@ func (b Invoice) shipments() []int64 {
 		out[i] = l.ShipmentID
 	}
 	return slices.Compact(out)
+}
+
+// nothingReturned refuses to take an invoice back of which something was credited for a return.
+func (b Invoice) nothingReturned(ctx context.Context, q sqlx.QueryerContext) error {
+	var notes []string
+	err := sqlx.SelectContext(ctx, q, &notes, `
+		SELECT DISTINCT c.number || ' for ' || n.number FROM invoice_lines x
+		  JOIN invoice_lines y ON y.shipment_id = x.shipment_id AND y.line_id = x.line_id
+		  JOIN invoices c ON c.id = y.invoice_id JOIN inbound_orders n ON n.id = c.return_id WHERE x.invoice_id = $1`, b.ID)
+	if err != nil {
+		return fmt.Errorf("reading what was credited: %w", err)
+	}
+	if len(notes) > 0 {
+		return refusal.New(refusal.InvoiceCredited, "", "Part of %s was credited already: %s. Return the rest of it instead.",
+			b.Number, strings.Join(notes, ", ")).Of(refusal.Conflict)
+	}
+	return nil
 }

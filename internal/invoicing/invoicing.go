@@ -43,8 +43,11 @@ type Invoice struct {
 	CreditedBy     int64  `db:"credited_by" json:"credited_by"`
 	CreditedNumber string `db:"credited_number" json:"credited_number"`
 	Reason         string `db:"reason" json:"reason"`
-	MadeBy         string `db:"made_by" json:"made_by"`
-	Lines          []Line `db:"-" json:"lines"`
+	// ReturnID is the return that it gives money for; 0 and empty for none.
+	ReturnID int64  `db:"return_id" json:"return_id"`
+	Return   string `db:"return_number" json:"return"`
+	MadeBy   string `db:"made_by" json:"made_by"`
+	Lines    []Line `db:"-" json:"lines"`
 	documents.Sorted
 }
 
@@ -69,8 +72,10 @@ const columns = `
 	       to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, b.terms, to_char(b.due_on, 'YYYY-MM-DD') AS due_on,
 	       b.net, b.total, e.name AS made_by, coalesce(b.credits, 0) AS credits,
 	       coalesce(x.number, '') AS credits_number, coalesce(y.id, 0) AS credited_by,
-	       coalesce(y.number, '') AS credited_number, b.reason
+	       coalesce(y.number, '') AS credited_number, b.reason, coalesce(b.return_id, 0) AS return_id,
+	       coalesce(n.number, '') AS return_number
 	  FROM invoices b LEFT JOIN invoices x ON x.id = b.credits LEFT JOIN invoices y ON y.credits = b.id
+	  LEFT JOIN inbound_orders n ON n.id = b.return_id
 	  JOIN parties p ON p.id = b.customer_id JOIN people e ON e.id = b.made_by
 	  JOIN LATERAL (SELECT coalesce(string_agg(DISTINCT d.number, ' '), '') AS shipment,
 	      coalesce(string_agg(DISTINCT o.number, ' '), '') AS order_number
@@ -99,7 +104,7 @@ func readInvoice(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice,
 		SELECT x.line_id, x.shipment_id, d.number AS shipment, o.number AS order_number, o.reference,
 		       coalesce(i.sku, '') AS sku, coalesce(nullif(l.text, ''), i.description) AS description,
 		       coalesce(i.base_unit, '') AS unit, x.quantity, x.price, x.tax_pct,
-		       round(x.quantity * x.price, 2) * CASE WHEN b.credits IS NULL THEN 1 ELSE -1 END AS amount
+		       round(x.quantity * x.price, 2) * CASE WHEN b.credits IS NULL AND b.return_id IS NULL THEN 1 ELSE -1 END AS amount
 		  FROM invoice_lines x JOIN invoices b ON b.id = x.invoice_id JOIN outbound_lines l ON l.id = x.line_id
 		  JOIN shipments d ON d.id = x.shipment_id JOIN outbound_orders o ON o.id = d.order_id
 		  LEFT JOIN items i ON i.id = l.item_id
@@ -211,9 +216,9 @@ func (l bill) write(ctx context.Context, tx *command.Tx) (Invoice, error) {
 	}
 	var invoiced []int64
 	err = tx.SelectContext(ctx, &invoiced, `
-		WITH x AS (SELECT shipment_id, line_id, quantity - invoiced AS open FROM shipment_lines
-		  WHERE shipment_id = ANY($1) AND invoiced < quantity),
-		     u AS (UPDATE shipment_lines SET invoiced = quantity WHERE shipment_id = ANY($1)),
+		WITH x AS (SELECT shipment_id, line_id, quantity - invoiced - given_up AS open FROM shipment_lines
+		  WHERE shipment_id = ANY($1) AND invoiced + given_up < quantity),
+		     u AS (UPDATE shipment_lines SET invoiced = quantity - given_up WHERE shipment_id = ANY($1)),
 		     i AS (INSERT INTO invoice_lines (invoice_id, shipment_id, line_id, quantity, price, tax_pct)
 		       SELECT $2, x.shipment_id, x.line_id, x.open, l.price, r.pct FROM x JOIN sales_lines l ON l.line_id = x.line_id
 		         JOIN (`+rates+`) AS r ON r.line_id = x.line_id
@@ -271,6 +276,9 @@ func sumUp(ctx context.Context, tx *command.Tx, id int64) (Invoice, error) {
 	return b, nil
 }
 
+// credit tells whether it is a credit note: it takes an invoice back, or gives money for a return.
+func (b Invoice) credit() bool { return b.Credits != 0 || b.ReturnID != 0 }
+
 // paper is an invoice as its customer gets it.
 func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, []byte, error) {
 	b, err := readInvoice(ctx, q, id)
@@ -285,7 +293,7 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Invoice, []byt
 		return b, nil, fmt.Errorf("reading an invoice's addresses: %w", err)
 	}
 	title, reference := "Invoice", ""
-	if b.Credits != 0 {
+	if b.credit() {
 		title = "Credit note"
 	}
 	if len(b.Lines) > 0 {
@@ -306,6 +314,9 @@ func (b Invoice) groups() []papers.Group {
 			if b.Credits != 0 && i == 0 {
 				heading = "Takes back " + b.CreditsNumber + ": " + b.Reason
 			}
+			if b.ReturnID != 0 {
+				heading = "Returned with " + b.Return + ", shipped with " + l.Shipment + " for order " + l.Order
+			}
 			out = append(out, papers.Group{Heading: heading})
 		}
 		g := &out[len(out)-1]
@@ -319,7 +330,7 @@ func (b Invoice) groups() []papers.Group {
 func (b Invoice) foot() []string {
 	out := pricing.Words(b.Taxes)
 	switch {
-	case b.Credits != 0:
+	case b.credit():
 	case b.Terms != "":
 		out = append(out, fmt.Sprintf("To be paid by %s (%s).", b.DueOn, b.Terms))
 	default:
@@ -339,6 +350,10 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) error {
 	if b.Credits != 0 {
 		subject, text = "Our credit note "+b.Number, fmt.Sprintf("Our credit note %s is attached. It takes our invoice "+
 			"%s back: %s. Total %s.", b.Number, b.CreditsNumber, b.Reason, b.Total.StringFixed(2))
+	}
+	if b.ReturnID != 0 {
+		subject, text = "Our credit note "+b.Number, fmt.Sprintf("Our credit note %s for what you returned with %s is "+
+			"attached. Total %s.", b.Number, b.Return, b.Total.StringFixed(2))
 	}
 	return connection.Post(ctx, tx, b.SiteID, connection.Letter{Recipient: b.Email, Subject: subject,
 		Document: b.Number, PaperName: b.Number, Paper: pdf, Text: fmt.Sprintf("To %s\n\n%s", b.Customer, text)})

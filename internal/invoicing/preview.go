@@ -71,9 +71,9 @@ func openAmounts(ctx context.Context, q sqlx.QueryerContext, shipments []int64) 
 		pricing.Taxable
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT x.shipment_id, round((x.quantity - x.invoiced) * l.price, 2) AS amount, r.pct
+		SELECT x.shipment_id, round((x.quantity - x.invoiced - x.given_up) * l.price, 2) AS amount, r.pct
 		  FROM shipment_lines x JOIN sales_lines l ON l.line_id = x.line_id JOIN (`+rates+`) AS r ON r.line_id = x.line_id
-		 WHERE x.shipment_id = ANY($1) AND x.invoiced < x.quantity`, shipments)
+		 WHERE x.shipment_id = ANY($1) AND x.invoiced + x.given_up < x.quantity`, shipments)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is not invoiced: %w", err)
 	}

@@ -32,11 +32,11 @@ var uninvoiced = documents.List[Uninvoiced]{
 	Query: `
 		SELECT d.id, d.id AS shipment_id, d.number AS shipment, o.id AS order_id, o.number AS order_number,
 		       so.customer_id, p.name AS customer, d.shipped_at,
-		       count(*) AS lines, sum(round((x.quantity - x.invoiced) * sl.price, 2)) AS value
+		       count(*) AS lines, sum(round((x.quantity - x.invoiced - x.given_up) * sl.price, 2)) AS value
 		  FROM shipment_lines x JOIN shipments d ON d.id = x.shipment_id JOIN sales_lines sl ON sl.line_id = x.line_id
 		  JOIN outbound_orders o ON o.id = d.order_id JOIN sales_orders so ON so.order_id = o.id
 		  JOIN parties p ON p.id = so.customer_id
-		 WHERE x.invoiced < x.quantity AND d.site_id = $1 AND d.state <> 'taken_back' GROUP BY d.id, o.id, so.customer_id, p.id`,
+		 WHERE x.invoiced + x.given_up < x.quantity AND d.site_id = $1 AND d.state <> 'taken_back' GROUP BY d.id, o.id, so.customer_id, p.id`,
 	Keys: map[string]documents.SortKey{
 		// Shipments are numbered as they are shipped.
 		"shipment": {Expr: "o.id::numeric", Type: "numeric"},

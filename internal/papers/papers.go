@@ -235,6 +235,8 @@ type Note struct {
 	// Open lists what is still to come; Foot is what stands under it all.
 	Open []Row
 	Foot []string
+	// Code is a number that stands on its first page as a Data Matrix too, to be scanned.
+	Code string
 }
 
 // A4 page measures in millimetres.
@@ -246,6 +248,11 @@ const (
 func (n Note) Print() ([]byte, error) {
 	s := newSheet(210, 297)
 	y := n.head(s)
+	if n.Code != "" {
+		if _, err := s.matrix(right-18, top+6, 8, n.Code, false); err != nil {
+			return nil, err
+		}
+	}
 	line := func(height float64) {
 		if y += height; y > bottom {
 			y = n.head(s) + height

@@ -26,14 +26,14 @@ type counts struct {
 	DockLines, DockPallets, PutAwayWalks, DockLong            int
 	OrdersOpen, OrdersLate, Rounds, CountRequests, RoundsLate int
 	AtBench, Packed, PackedLate, Restocks, Off                int
-	Transfers, TransfersLate                                  int
+	Transfers, TransfersLate, Returns, ReturnsLate            int
 }
 
 const query = `
 	SELECT (SELECT count(*) FROM arrivals WHERE state = 'open' AND site_id = $1) AS arrivals,
 	       (SELECT count(*) FROM inspections WHERE state = 'waiting' AND site_id = $1) AS inspections,
 	       (SELECT count(*) FROM inbound_orders WHERE state IN ('placed', 'partly_received') AND site_id = $1
-	       AND expected_on < current_date) AS lateorders,
+	       AND kind <> 'customer_return' AND expected_on < current_date) AS lateorders,
 	       (SELECT count(DISTINCT (b.location_id, b.item_id, b.lot_id)) FROM balances b
 	       JOIN locations p ON p.id = b.location_id WHERE p.site_id = $1 AND p.kind = 'dock' AND b.carton_id IS NULL
 	        AND b.condition = 'good') AS docklines,
@@ -66,7 +66,15 @@ const query = `
 	         + (SELECT count(*) FROM inbound_orders WHERE kind = 'transfer' AND state IN ('placed', 'partly_received')
 	       AND $1 IN (site_id, from_site_id)) AS transfers,
 	       (SELECT count(*) FROM inbound_orders WHERE kind = 'transfer' AND state IN ('placed', 'partly_received')
-	       AND $1 IN (site_id, from_site_id) AND expected_on < current_date) AS transferslate`
+	       AND $1 IN (site_id, from_site_id) AND expected_on < current_date) AS transferslate,
+	       (SELECT count(*) FROM inbound_orders n JOIN returns r ON r.order_id = n.id
+	          JOIN return_kinds k ON k.id = r.kind_id JOIN LATERAL (SELECT sum(received) AS received, coalesce(sum((
+	               SELECT sum(quantity) FROM return_decisions WHERE line_id = i.id)), 0) AS decided
+	               FROM inbound_lines i WHERE i.order_id = n.id) AS l ON true
+	         WHERE n.site_id = $1 AND (n.state IN ('draft', 'placed', 'partly_received') OR l.received > l.decided
+	            OR r.settled_at IS NULL AND l.received > 0 AND k.gives <> 'nothing')) AS returns,
+	       (SELECT count(*) FROM inbound_orders WHERE kind = 'customer_return' AND state IN ('placed', 'partly_received')
+	       AND site_id = $1 AND expected_on < current_date) AS returnslate`
 
 // Register adds the operation behind the Row.
 func Register(r *web.Router) {
@@ -92,7 +100,7 @@ func (c counts) lamps() []Lamp {
 		lamp("pack", c.AtBench, "carton", c.Off, "to weigh again"),
 		lamp("dispatch", c.Packed, "carton", c.PackedLate, "late"),
 		lamp("transfers", c.Transfers, "open", c.TransfersLate, "late in transit"),
-		lamp("returns", 0, "", 0, ""),
+		lamp("returns", c.Returns, "open", c.ReturnsLate, "late"),
 		lamp("audit", c.CountRequests, "to count", 0, ""),
 	}
 }

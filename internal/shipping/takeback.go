@@ -37,6 +37,9 @@ func PlanTakeBack(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger
 		return nil, d, refusal.New(refusal.ShipmentInvoiced, "",
 			"%s is invoiced by %s. Take the invoice back first, with a credit note.", d.Number, d.Invoiced).Of(refusal.Conflict)
 	}
+	if err := d.nothingReturned(ctx, q); err != nil {
+		return nil, d, err
+	}
 	side, err := d.takingBack(ctx, q)
 	if err == nil && side != nil {
 		err = side.MayTakeBack(ctx, q, d)
@@ -65,6 +68,22 @@ func PlanTakeBack(ctx context.Context, q sqlx.QueryerContext, id int64) (*ledger
 	}
 	plan.Button = fmt.Sprintf("Take %s back, %s", d.Number, cartons)
 	return plan, d, nil
+}
+
+// nothingReturned refuses a shipment of which something came back, or may come.
+func (d Shipment) nothingReturned(ctx context.Context, q sqlx.QueryerContext) error {
+	var returns []string
+	if err := sqlx.SelectContext(ctx, q, &returns, `
+		SELECT DISTINCT n.number FROM return_lines r JOIN inbound_lines l ON l.id = r.line_id
+		  JOIN inbound_orders n ON n.id = l.order_id
+		 WHERE r.shipment_id = $1 AND (l.received > 0 OR NOT l.closed) ORDER BY 1`, d.ID); err != nil {
+		return fmt.Errorf("reading the returns of a shipment: %w", err)
+	}
+	if len(returns) > 0 {
+		return refusal.New(refusal.GoodsGone, "", "Goods of %s are on %s. They come back that way, not by taking it back.",
+			d.Number, strings.Join(returns, ", ")).Of(refusal.Conflict)
+	}
+	return nil
 }
 
 // backwards are the moves of a shipment turned round: from where it went to where packed cartons

@@ -30,6 +30,9 @@ const (
 	// ReverseShipment takes a shipment back: its goods never went.
 	ReverseShipment Kind = "reverse_shipment"
 	Count           Kind = "count"
+	// DecideReturn moves goods that came back to where it was decided that they go; Dispose takes them off the books.
+	DecideReturn Kind = "decide_return"
+	Dispose      Kind = "dispose"
 )
 
 // Steps are the business steps of CBV 2.0 that the kinds are. Where the vocabulary has
@@ -53,6 +56,8 @@ var Steps = map[Kind]string{
 	Ship:            "shipping",
 	ReverseShipment: "void_shipping",
 	Count:           "cycle_counting",
+	DecideReturn:    "inspecting",
+	Dispose:         "destroying",
 }
 
 // Step is the business step that a kind is; empty for what is no kind.
@@ -69,14 +74,17 @@ const (
 	// Held goods wait to be inspected.
 	Held    Condition = "on_hold"
 	Damaged Condition = "damaged"
+	// Returned goods came back from a customer and wait to be decided on.
+	Returned Condition = "returned"
 )
 
 // Dispositions are those of CBV 2.0 that the conditions are.
 var Dispositions = map[Condition]string{
-	Good:    "sellable_accessible",
-	Waiting: "sellable_not_accessible",
-	Held:    "non_sellable_other",
-	Damaged: "damaged",
+	Good:     "sellable_accessible",
+	Waiting:  "sellable_not_accessible",
+	Held:     "non_sellable_other",
+	Damaged:  "damaged",
+	Returned: "returned",
 }
 
 // Disposition is the disposition that a condition is; empty for what is no condition.

@@ -317,6 +317,15 @@ const (
 	WeightDiffers     Code = "weight_differs"
 )
 
+// Refusals about returns.
+const (
+	OverReturnable Code = "over_returnable"
+	ReturnLate     Code = "return_late"
+	ReturnOpen     Code = "return_open"
+	ReturnOver     Code = "return_over"
+	ReturnSettled  Code = "return_settled"
+)
+
 // Refusals about shipping and invoicing.
 const (
 	AddressMissing    Code = "address_missing"
@@ -385,6 +394,7 @@ var Codes = []Code{
 	ScanMissing, SerialGone, StopDone, StopUnknown, StopsLeft, StopsMissing, WrongBin, WrongCarton,
 	WrongItem, WrongLot, WrongSerial, CartonBlank, CartonElsewhere, CartonEmpty, CartonNotStacked,
 	CartonStacked, CartonState, LabelCount, NotChecked, NotInCarton, NothingPacked, OneTooMany,
+	OverReturnable, ReturnLate, ReturnOpen, ReturnOver, ReturnSettled,
 	OtherCarrier, PalletUnknown, RestockFirst, SerialMissing, SizesMissing, ThingTooLarge, ThingsMany,
 	WeightAbsurd, WeightDiffers, AddressMissing, CartonNotLoaded, InvoiceBarred, LoadCancelled, LoadLeft, NothingLoaded,
 	NothingUninvoiced, OtherLoad, PartsUnwanted, RollRange, ScaleSilent, NothingToPrint, DayUnknown,

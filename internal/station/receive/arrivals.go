@@ -33,11 +33,12 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 		return Arrival{}, err
 	}
 	location, err := catalog.LocationByID(ctx, tx, in.DockID)
-	unknown := refusal.New(refusal.DockUnknown, "dock_id", "Choose a dock of the site that %s comes to.", first.Number)
+	unknown := refusal.New(refusal.DockUnknown, "dock_id", "Choose a %s of the site that %s comes to.",
+		entrances[first.Kind.Entrance()], first.Number)
 	if err := documents.FoundOr(err, unknown); err != nil {
 		return Arrival{}, err
 	}
-	if location.Kind != "dock" || *location.SiteID != first.SiteID {
+	if location.Kind != first.Kind.Entrance() || *location.SiteID != first.SiteID {
 		return Arrival{}, unknown
 	}
 	if err := onlyArrival(ctx, tx, first.SiteID, in); err != nil {
@@ -62,6 +63,9 @@ func OpenArrival(ctx context.Context, tx *command.Tx, in NewArrival) (Arrival, e
 	tx.NotifySite(a.SiteID, topics...)
 	return a, err
 }
+
+// entrances are the words for where goods come in.
+var entrances = map[string]string{"dock": "dock", "returns": "returns corner"}
 
 // onlyArrival asks whether a second arrival is meant, where one is open for an order already.
 func onlyArrival(ctx context.Context, q sqlx.QueryerContext, site int32, in NewArrival) error {

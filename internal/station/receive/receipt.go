@@ -50,6 +50,9 @@ func PostReceipt(ctx context.Context, tx *command.Tx, prefix string, id int64, i
 		if err := inbound.Settle(ctx, tx, order); err != nil {
 			return Arrival{}, err
 		}
+		if err := plan.arrival.orderOf(order).Received(ctx, tx); err != nil {
+			return Arrival{}, err
+		}
 	}
 	return showArrival(ctx, tx, id)
 }

@@ -7,9 +7,11 @@ import (
 	"time"
 
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/people"
 
 	"github.com/jmoiron/sqlx"
@@ -41,7 +43,7 @@ func checkLine(
 	}
 	var err error
 	item := items[out.ItemID]
-	out.item = item
+	out.item, out.comes = item, arrival.orderOf(out.OrderID).Kind.Condition()
 	if out.here, err = item.Count(field, l.PackID, l.Quantity); err != nil {
 		return out, err
 	}
@@ -77,8 +79,30 @@ func checkLine(
 		incoming)); err != nil {
 		return out, err
 	}
-	if err := check.Check(); err != nil {
+	if err := check.Check(); err != nil || out.comes != posting.Good {
 		return out, err
 	}
 	return out, people.Decide(ctx, field, out.reason, check.ShortLived(today))
+}
+
+// mayCome asks the order whether these goods can have come on the line.
+func (l plannedLine) mayCome(ctx context.Context, q sqlx.QueryerContext, field string, a Arrival) error {
+	goods := inbound.Arriving{Field: field, Quantity: l.here}
+	for _, lot := range l.lots {
+		if lot.code != "" {
+			goods.Lots = append(goods.Lots, lot.code)
+		}
+		goods.Serials = append(goods.Serials, lot.serials...)
+	}
+	return a.orderOf(l.OrderID).MayReceive(ctx, q, l.Line, goods)
+}
+
+// orderOf is an order of the arrival.
+func (a Arrival) orderOf(id int64) inbound.Order {
+	for _, o := range a.Orders {
+		if o.ID == id {
+			return o
+		}
+	}
+	return inbound.Order{}
 }

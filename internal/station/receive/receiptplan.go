@@ -47,6 +47,8 @@ type plannedLine struct {
 	parts  []plannedPart
 	// bin is where its goods go straight into; none where they stop at the dock.
 	bin catalog.Location
+	// comes is the condition that its goods come in, by the kind of its order.
+	comes posting.Condition
 	// waits is true when its goods wait on the dock for the rest of their order.
 	waits bool
 }
@@ -75,6 +77,10 @@ type plannedPart struct {
 // a sampling plan the whole lot waits for its sample.
 func (l plannedLine) split() (parts []plannedPart, err error) {
 	for _, lot := range l.lots {
+		if l.comes != posting.Good {
+			parts = append(parts, plannedPart{plannedLot: lot})
+			continue
+		}
 		if l.item.InspectAQL != nil {
 			plan, err := sampling.For(lot.quantity.IntPart(), *l.item.InspectAQL)
 			if err != nil {
@@ -153,6 +159,9 @@ func planReceipt(
 		field := fmt.Sprintf("lines[%d]", i)
 		line, err := checkLine(ctx, field, arrival, items, l, now)
 		if err != nil {
+			return nil, err
+		}
+		if err := line.mayCome(ctx, q, field, arrival); err != nil {
 			return nil, err
 		}
 		if seen[l.LineID] {
@@ -242,6 +251,8 @@ func (p *receiptPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves [
 					}
 				}
 				move.To, move.ToState = aside.ID, posting.Held
+			case l.comes != posting.Good:
+				move.ToState = l.comes
 			case l.waits:
 				move.ToState = posting.Waiting
 			case l.bin.ID != 0:
@@ -329,6 +340,10 @@ func (l plannedLine) settled() string {
 // tellParts notes where the line's goods go, and returns how many of them are free.
 func (l plannedLine) tellParts(p *receiptPlan) (free decimal.Decimal) {
 	free = l.here
+	if l.comes != posting.Good {
+		p.Notes = append(p.Notes, fmt.Sprintf("%s of %s wait to be decided on, and are not free.", l.here, l.SKU))
+		return decimal.Zero
+	}
 	for _, part := range l.parts {
 		if !part.inspect {
 			continue

@@ -67,7 +67,7 @@ func Furnish(ctx context.Context, db *sqlx.DB) error {
 	do(`INSERT INTO locations (site_id, kind, code) VALUES (2, 'bin', 'Z-01-1-A')`)
 	do(`
 		INSERT INTO locations (site_id, kind, code) VALUES (1, 'quarantine', 'Quarantine'), (1, 'damaged', 'Damaged'),
-		  (1, 'vehicle', 'Vehicles')`)
+		  (1, 'vehicle', 'Vehicles'), (1, 'returns', 'Returns corner')`)
 	do(`
 		INSERT INTO parties (kind, code, name, carrier, location_id)
 		VALUES ('supplier', 'SUP', 'Tarn & Tackle Rigging', '', 1),

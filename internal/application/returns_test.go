@@ -1,0 +1,319 @@
+package application_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"strings"
+	"testing"
+
+	"lanternrow/internal/test/world"
+)
+
+// soldOnce ships so much of an item to the customer, invoiced if it is wanted, and returns the shipment.
+func soldOnce(lead *world.Client, item int32, quantity string, invoiced bool) object {
+	o := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon,
+		"release": true, "lines": []object{{"item_id": item, "quantity": quantity, "price": "20"}}}).JSON()
+	packedFor(lead, o)
+	d := lead.Post("/shipments", object{"order_id": o["id"]}).JSON()
+	if invoiced {
+		lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).JSONs()
+	}
+	return d
+}
+
+// kindOf finds a kind of return by its name.
+func kindOf(c *world.Client, name string) any {
+	for _, k := range c.Get("/return-kinds").JSONs() {
+		if k["name"] == name {
+			return k["id"]
+		}
+	}
+	return nil
+}
+
+// back is a line of a return over goods as they were sold.
+func back(sold object, quantity string, more ...any) object {
+	out := object{"shipment_id": sold["shipment_id"], "line_id": sold["line_id"], "quantity": quantity, "reason_id": 1}
+	if sold["lot_id"] != nil {
+		out["lot_id"] = sold["lot_id"]
+	}
+	for i := 0; i < len(more); i += 2 {
+		out[more[i].(string)] = more[i+1]
+	}
+	return out
+}
+
+// corner is where returns come in.
+func corner(c *world.Client) any { return c.Get("/locations?site=1&kind=returns").JSONs()[0]["id"] }
+
+// comeIn receives so many of a return's first line at the returns corner.
+func comeIn(c *world.Client, r object, quantity string, more ...any) world.Answer {
+	a := object{"id": r["arrival_id"], "version": nil}
+	if r["arrival_id"] == 0.0 {
+		a = c.Post("/arrivals", object{"order_ids": []any{r["id"]}, "dock_id": corner(c)}).JSON()
+	} else {
+		a = c.Get(fmt.Sprintf("/arrivals/%v", r["arrival_id"])).JSON()
+	}
+	line := object{"line_id": at(r, "lines", 0, "id"), "quantity": quantity}
+	for i := 0; i < len(more); i += 2 {
+		line[more[i].(string)] = more[i+1]
+	}
+	return c.Post(fmt.Sprintf("/arrivals/%d/receive", id(a, "id")), object{"version": a["version"], "lines": []object{line}})
+}
+
+// TestTwoOfNineComeBack follows two of nine clamps from the customer to the credit note: what may be returned lessens,
+// they are not free until somebody decides, one goes back to stock and one to scrap, and the money is that of the invoice.
+func TestTwoOfNineComeBack(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 12)
+	if _, err := h.Owner.Exec(`UPDATE items SET tax_pct = 20 WHERE id = $1`, world.Clamp); err != nil {
+		t.Fatal(err)
+	}
+	d := soldOnce(lead, world.Clamp, "9", true)
+	number := d["number"].(string)
+	sold := lead.Get("/returnable?q=" + number).JSONs()[0]
+	if sold["returnable"] != "9" || sold["shipped"] != "9" {
+		t.Fatalf("of 9 shipped, %v may be returned", sold["returnable"])
+	}
+	wish := func(quantity string) object {
+		return object{"site_id": world.Site, "kind_id": kindOf(lead, "Credit"), "lines": []object{back(sold, quantity)}}
+	}
+	lead.Post("/returns", wish("10")).Refused(409, "over_returnable", "lines[0].quantity", "9 may still be returned, not 10")
+	lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(lead, "Credit"), "lines": []object{back(sold, "1"),
+		back(sold, "1")}}).Refused(422, "line_twice", "lines[1]")
+	r := lead.Post("/returns", wish("2")).JSON()
+	path := fmt.Sprintf("/returns/%d", id(r, "id"))
+	if r["state"] != "announced" || lead.Get("/returnable?q=" + number).JSONs()[0]["returnable"] != "7" {
+		t.Fatalf("announced, it is %v", r["state"])
+	}
+	lead.Post("/returns", wish("8")).Refused(409, "over_returnable", "lines[0].quantity", "7 may still be returned, not 8")
+	if text := paperText(t, lead, path+"/paper.pdf"); !strings.Contains(text, r["number"].(string)) ||
+		!strings.Contains(text, "from "+number) {
+		t.Errorf("its paper says\n%s", text)
+	}
+
+	// In, at the corner, and not free.
+	free := func() any { return at(lead.Get("/items/1?site=1").JSON(), "figures", "free") }
+	before := free()
+	lead.Post("/arrivals", object{"order_ids": []any{r["id"]}, "dock_id": world.Dock}).Refused(422, "dock_unknown", "dock_id",
+		"Choose a returns corner")
+	comeIn(lead, r, "3").Refused(422, "over_allowance", "lines[0].quantity", "at most 2 may still come")
+	r = lead.Get(path).JSON()
+	comeIn(lead, r, "10", "reason", "they sent all of them").Refused(409, "over_returnable", "lines[0].quantity",
+		"Set the other 1 aside")
+	comeIn(lead, r, "2").JSON()
+	r = lead.Get(path).JSON()
+	if r["state"] != "received" || free() != before {
+		t.Fatalf("received, it is %v, and %v are free where %v were", r["state"], free(), before)
+	}
+	lead.Post(path+"/settle", object{"version": r["version"]}).Refused(409, "return_open", "", "2 came and 0 are decided")
+
+	// One is good again, one is scrap.
+	decide := func(fate, quantity, reason string) world.Answer {
+		return lead.Post(path+"/decide", object{"version": lead.Get(path).JSON()["version"], "line_id": at(r, "lines", 0, "id"),
+			"fate": fate, "quantity": quantity, "reason": reason})
+	}
+	decide("stock", "3", "").Refused(409, "over_wanted", "quantity", "2 are left, not 3")
+	decide("scrap", "1", "").Refused(422, "reason_missing", "reason")
+	decide("stock", "1", "").JSON()
+	if fmt.Sprint(free()) != "4" {
+		t.Fatalf("one is good again, and %v are free", free())
+	}
+	r = decide("scrap", "1", "jaw is bent").JSON()
+	scrap := at(r, "lines", 0, "decisions", 1)
+	if r["state"] != "decided" || at(scrap, "fate") != "scrap" || at(scrap, "value") == "0" {
+		t.Fatalf("decided, it is %v, and the scrap %v", r["state"], scrap)
+	}
+	decide("stock", "1", "").Refused(409, "over_wanted", "quantity", "0 are left")
+
+	// Two at 20 and 20 % of tax.
+	look := lead.Post(path+"/settle/preview", object{}).JSON()
+	if look["button"] != "Credit 48.00" || at(look, "lines", 0, "credited") != "2" {
+		t.Fatalf("it would be settled by %v", look)
+	}
+	lead.Post(path+"/settle", object{"version": r["version"], "mail": true}).Refused(422, "address_missing", "email")
+	r = lead.Post(path+"/settle", object{"version": r["version"]}).JSON()
+	note := lead.Get(fmt.Sprintf("/invoices/%d", id(r, "credit_id"))).JSON()
+	if r["state"] != "settled" || note["total"] != "-48" || note["net"] != "-40" || note["return"] != r["number"] {
+		t.Fatalf("settled, it is %v with %v", r["state"], note)
+	}
+	lead.Post(path+"/settle", object{"version": r["version"]}).Refused(409, "return_settled", "", r["credit"].(string))
+	lead.Post(path+"/withdraw", object{"version": r["version"]}).Refused(409, "return_over", "")
+	if text := paperText(t, lead, fmt.Sprintf("/invoices/%d/invoice.pdf", id(note, "id"))); !strings.Contains(text,
+		"Credit note "+r["credit"].(string)) || !strings.Contains(text, "Returned with "+r["number"].(string)) {
+		t.Errorf("the credit note says\n%s", text)
+	}
+	invoice := lead.Get("/invoices?site=1").JSONs()
+	lead.Post(fmt.Sprintf("/invoices/%d/credit", id(lastOf(invoice, "shipment", number), "id")), object{"reason": "wrong address"}).
+		Refused(409, "invoice_credited", "")
+	if rows := lead.Get("/returns?site=1").Rows(); len(rows) != 1 || rows[0]["credit"] != r["credit"] {
+		t.Errorf("the list of returns is %v", rows)
+	}
+	h.Whole(t)
+}
+
+// TestWhatWasNotInvoicedIsNotAnyMore returns two of four that wait for their invoice, and one after it.
+func TestWhatWasNotInvoicedIsNotAnyMore(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 12)
+	d := soldOnce(lead, world.Clamp, "4", false)
+	all := func(quantity string) object {
+		sold := lead.Get(fmt.Sprintf("/returnable?q=%s", d["number"])).JSONs()[0]
+		r := lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(lead, "Refused delivery"),
+			"lines": []object{back(sold, quantity)}}).JSON()
+		comeIn(lead, r, quantity).JSON()
+		r = lead.Get(fmt.Sprintf("/returns/%d", id(r, "id"))).JSON()
+		return lead.Post(fmt.Sprintf("/returns/%d/settle", id(r, "id")), object{"version": r["version"]}).JSON()
+	}
+	lead.Post(fmt.Sprintf("/shipments/%d/take-back", id(d, "id")), object{"reason": "by mistake"}).JSON()
+	d = soldOnce(lead, world.Clamp, "4", false)
+	if r := all("2"); r["credit"] != "" || r["settled_at"] == nil {
+		t.Fatalf("nothing was invoiced, and it is settled with %v", r["credit"])
+	}
+	lead.Post(fmt.Sprintf("/shipments/%d/take-back", id(d, "id")), object{"reason": "by mistake"}).
+		Refused(409, "goods_gone", "", "RC-")
+	if b := lead.Post("/invoices", object{"shipment_ids": []any{d["id"]}}).JSONs()[0]; b["net"] != "40" {
+		t.Fatalf("two of four at 20 are invoiced over %v", b["net"])
+	}
+	if r := all("1"); r["credit"] == "" {
+		t.Fatal("what was invoiced is not credited")
+	}
+	h.Whole(t)
+}
+
+// TestTheSameUnitAgain returns a unit that does not work: only what went to the customer may come, and another unit is
+// ordered by itself once it is in. No money moves.
+func TestTheSameUnitAgain(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	bin := h.Bin(t, "A-02-1-A")
+	h.StockUnits(t, world.Spot, bin, "RU-1", "RU-2", "RU-3", "RU-4")
+	o := sellNow(lead, world.Spot, "2")
+	round, rp := roundFor(lead, picker, id(o, "id"))
+	stop := at(round, "stops", 0).(object)
+	sscc, _ := blank(lead, picker, rp, id(o, "id"))
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc,
+		"quantity": "2", "serials": []string{"RU-1", "RU-2"}}).JSON()
+	lead.Post(rp+"/ship", object{"order_ids": []any{o["id"]}}).JSONs()
+	sold := lead.Get("/returnable?q=ru-2").JSONs()[0]
+	if fmt.Sprint(sold["serials"]) != "[RU-1 RU-2]" {
+		t.Fatalf("may come back: %v", sold["serials"])
+	}
+	wish := func(serials ...string) object {
+		return object{"site_id": world.Site, "kind_id": kindOf(lead, "Same again"),
+			"lines": []object{back(sold, fmt.Sprint(len(serials)), "serials", serials)}}
+	}
+	lead.Post("/returns", wish("RU-3")).Refused(409, "wrong_serial", "lines[0].serials", "Serial RU-3 of SP-150 did not go to")
+	r := lead.Post("/returns", wish("RU-2")).JSON()
+	lead.Post("/returns", wish("RU-2")).Refused(409, "wrong_serial", "lines[0].serials", "is on another return")
+	comeIn(lead, r, "1", "serials", []string{"RU-1"}).Refused(409, "wrong_serial", "lines[0].serials", "is not on RC-")
+	r = lead.Get(fmt.Sprintf("/returns/%d", id(r, "id"))).JSON()
+	comeIn(lead, r, "1", "serials", []string{"RU-2"}).JSON()
+	path := fmt.Sprintf("/returns/%d", id(r, "id"))
+	r = lead.Get(path).JSON()
+	if r["replacement"] == "" || fmt.Sprint(at(r, "lines", 0, "here")) != "[RU-2]" {
+		t.Fatalf("once it is in, the replacement is %v", r["replacement"])
+	}
+	lead.Post(path+"/settle", object{"version": r["version"]}).Refused(409, "return_settled", "", r["replacement"].(string))
+	// Another unit goes to the same customer as any other order.
+	again, ap := roundFor(lead, picker, id(r, "replacement_id"))
+	stop = at(again, "stops", 0).(object)
+	sscc, _ = blank(lead, picker, ap, id(r, "replacement_id"))
+	picker.Post(ap+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc,
+		"quantity": "1", "serials": []string{"RU-3"}}).JSON()
+	lead.Post(ap+"/ship", object{"order_ids": []any{r["replacement_id"]}}).JSONs()
+	lead.Post(path+"/decide", object{"version": r["version"], "line_id": at(r, "lines", 0, "id"), "fate": "quarantine",
+		"quantity": "1", "serials": []string{"RU-2"}, "reason": "to be looked at"}).JSON()
+	if r = lead.Get(path).JSON(); r["state"] != "settled" {
+		t.Errorf("it is %v", r["state"])
+	}
+	if open := lead.Get("/invoices?site=1").JSONs(); len(open) != 0 {
+		t.Errorf("money moved: %v", open)
+	}
+	h.Whole(t)
+}
+
+// TestARandomMonthOfReturnsAddsUp has shipments returned in parts, received, decided and settled in a random order, and
+// holds the application against bare counting: returned is at most shipped, decided at most received, and what was
+// credited is what was decided.
+func TestARandomMonthOfReturnsAddsUp(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 24)
+	d := soldOnce(lead, world.Clamp, "20", true)
+	r := rand.New(rand.NewPCG(14, 1))
+	type aReturn struct {
+		id                           int64
+		announced, received, decided int
+		settled                      bool
+	}
+	var all []*aReturn
+	kind, left, credited := kindOf(lead, "Credit"), 20, 0
+	for range 60 {
+		sold := lead.Get(fmt.Sprintf("/returnable?q=%s", d["number"])).JSONs()[0]
+		if sold["returnable"] != fmt.Sprint(left) {
+			t.Fatalf("%v may be returned, and by counting %d", sold["returnable"], left)
+		}
+		n := 1 + r.IntN(4)
+		if len(all) == 0 || r.IntN(4) == 0 {
+			a := lead.Post("/returns", object{"site_id": world.Site, "kind_id": kind, "lines": []object{back(sold, fmt.Sprint(n))}})
+			if n > left {
+				a.Refused(409, "over_returnable", "lines[0].quantity")
+				continue
+			}
+			all, left = append(all, &aReturn{id: id(a.JSON(), "id"), announced: n}), left-n
+			continue
+		}
+		x := all[r.IntN(len(all))]
+		path := fmt.Sprintf("/returns/%d", x.id)
+		now := lead.Get(path).JSON()
+		switch r.IntN(3) {
+		case 0:
+			if x.received == x.announced {
+				continue
+			}
+			n = min(n, x.announced-x.received)
+			comeIn(lead, now, fmt.Sprint(n)).JSON()
+			x.received += n
+		case 1:
+			n = max(1, min(n, x.received-x.decided))
+			a := lead.Post(path+"/decide", object{"version": now["version"], "line_id": at(now, "lines", 0, "id"),
+				"fate": []string{"stock", "quarantine", "damaged", "scrap"}[r.IntN(4)], "quantity": fmt.Sprint(n), "reason": "as it looks"})
+			if x.received == x.decided {
+				a.Refused(409, "over_wanted", "quantity")
+				continue
+			}
+			a.JSON()
+			x.decided += n
+		default:
+			a := lead.Post(path+"/settle", object{"version": now["version"]})
+			switch {
+			case x.settled:
+				a.Refused(409, "return_settled", "")
+			case x.decided < x.announced:
+				a.Refused(409, "return_open", "")
+			default:
+				a.JSON()
+				x.settled, credited = true, credited+x.decided
+			}
+		}
+	}
+	total := 0.0
+	for _, b := range lead.Get("/invoices?site=1").JSONs() {
+		if b["return"] != "" {
+			var net float64
+			fmt.Sscan(fmt.Sprint(b["net"]), &net)
+			total -= net
+		}
+	}
+	if total != float64(credited*20) || credited == 0 {
+		t.Errorf("credited are %v, and %d were decided at 20", total, credited)
+	}
+	h.Whole(t)
+}

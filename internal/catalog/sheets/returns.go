@@ -1,0 +1,64 @@
+package sheets
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/platform/command"
+)
+
+// returnReasons are why customers send goods back.
+var returnReasons = Sheet{
+	Name: "return-reasons", Label: "Reasons of returns", Key: "name",
+	Columns: []Column{
+		{Name: "name", Label: "Reason", Kind: "text", Needed: true, Help: "Why goods come back, such as damaged on the way."},
+	},
+	query: `SELECT name FROM return_reasons WHERE $1 > 0 ORDER BY id`,
+	write: func(ctx context.Context, tx *command.Tx, _ int32, _, row Row) error {
+		_, err := tx.ExecContext(ctx, `
+			INSERT INTO return_reasons (name) VALUES ($1) ON CONFLICT (name) DO NOTHING`, row["name"])
+		if err != nil {
+			return fmt.Errorf("writing reason %s: %w", row["name"], err)
+		}
+		return nil
+	},
+}
+
+// returnKinds are what a return goes through, and what the customer gets for it.
+var returnKinds = Sheet{
+	Name: "return-kinds", Label: "Kinds of return", Key: "name",
+	Columns: []Column{
+		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "As it stands on returns and their papers."},
+		{Name: "approved", Label: "Is approved", Kind: "flag", Default: "no",
+			Help: "Whether a lead approves it before its goods may come."},
+		{Name: "gives", Label: "Gives", Kind: "choice", Choices: []string{"money", "the same again", "nothing"}, Default: "money",
+			Help: "What the customer gets."},
+		{Name: "gives_when", Label: "Gives it once", Kind: "choice", Choices: []string{"announced", "received", "decided"},
+			Default: "decided", Help: "After which step: once it is announced, once all is received, or once all is decided."},
+		{Name: "taxed", Label: "With tax", Kind: "flag", Default: "yes", Help: "Whether money is given back with its tax."},
+		{Name: "fee_pct", Label: "Fee, %", Kind: "percent", places: 2, Default: "0", Help: "What is kept of the price."},
+		{Name: "within_days", Label: "Taken within, days", Kind: "number", open: true,
+			Help: "How long after shipping it is taken; empty for any time."},
+		{Name: "send_in_days", Label: "To be sent in, days", Kind: "count", Default: "14",
+			Help: "How long the customer has to send it in."},
+		{Name: "retired", Label: "No longer used", Kind: "flag", Default: "no", Help: "Whether it is offered no more."},
+	},
+	query: `
+		SELECT name, CASE WHEN approved THEN 'yes' ELSE 'no' END AS approved, gives, gives_when,
+		       CASE WHEN taxed THEN 'yes' ELSE 'no' END AS taxed, trim_scale(fee_pct)::text AS fee_pct,
+		       within_days::text AS within_days, send_in_days::text AS send_in_days,
+		       CASE WHEN retired THEN 'yes' ELSE 'no' END AS retired FROM return_kinds WHERE $1 > 0 ORDER BY id`,
+	write: func(ctx context.Context, tx *command.Tx, _ int32, _, row Row) error {
+		_, err := tx.ExecContext(ctx, `
+			INSERT INTO return_kinds (name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, retired)
+			VALUES ($1, $2, $3, $4, $5, $6, $7::numeric::int, $8, $9)
+			ON CONFLICT (name) DO UPDATE SET approved = $2, gives = $3, gives_when = $4, taxed = $5, fee_pct = $6,
+			  within_days = $7::numeric::int, send_in_days = $8, retired = $9`,
+			row["name"], row.flag("approved"), row["gives"], row["gives_when"], row.flag("taxed"), row.number("fee_pct"),
+			row.number("within_days"), row.count("send_in_days"), row.flag("retired"))
+		if err != nil {
+			return fmt.Errorf("writing kind of return %s: %w", row["name"], err)
+		}
+		return nil
+	},
+}

@@ -1,0 +1,93 @@
+package returns
+
+import (
+	"context"
+	"slices"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/inbound"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+func init() { inbound.Attach(inbound.CustomerReturn, commerce{}) }
+
+// commerce is what returns have to say on the floor.
+type commerce struct{}
+
+// MayReceive refuses another lot or unit than those that were announced.
+func (commerce) MayReceive(ctx context.Context, q sqlx.QueryerContext, l inbound.Line, g inbound.Arriving) error {
+	o, err := readOrder(ctx, q, l.OrderID)
+	if err != nil {
+		return err
+	}
+	mine := o.Lines[slices.IndexFunc(o.Lines, func(x Line) bool { return x.ID == l.ID })]
+	for _, lot := range g.Lots {
+		if lot != mine.Lot && mine.Lot != "" {
+			return refusal.New(refusal.WrongLot, g.Field+".lots",
+				"Lot %s of %s is not on %s: %s got lot %s with %s. Set it aside, and announce it on a return of its own.", lot,
+				l.SKU, o.Number, o.Customer, mine.Lot, mine.Shipment).Of(refusal.Conflict)
+		}
+	}
+	for _, code := range g.Serials {
+		if !slices.Contains(mine.Serials, code) {
+			return refusal.New(refusal.WrongSerial, g.Field+".serials",
+				"Serial %s of %s is not on %s. Set it aside, and announce it on a return of its own.", code, l.SKU, o.Number).
+				Of(refusal.Conflict)
+		}
+	}
+	return mine.mayBeMore(ctx, q, o, g)
+}
+
+// mayBeMore refuses more than went to the customer, whoever accepts it.
+func (l Line) mayBeMore(ctx context.Context, q sqlx.QueryerContext, o Return, g inbound.Arriving) error {
+	over := l.Received.Add(g.Quantity).Sub(l.Quantity)
+	if !over.IsPositive() {
+		return nil
+	}
+	sold, err := readSold(ctx, q, []int64{l.ShipmentID}, o.OpenedAt)
+	if err != nil {
+		return err
+	}
+	for _, s := range sold {
+		if s.LineID == l.SoldLineID && s.Lot == l.Lot && over.GreaterThan(s.Returnable) {
+			return refusal.New(refusal.OverReturnable, g.Field+".quantity",
+				"%s of %s went with %s, and beside the %s on %s only %s may still be returned. Set the other %s aside.", s.Shipped,
+				l.SKU, l.Shipment, l.Quantity, o.Number, s.Returnable, over.Sub(s.Returnable)).Of(refusal.Conflict)
+		}
+	}
+	return nil
+}
+
+// MayTakeBack keeps what was decided on, and what was given for already.
+func (commerce) MayTakeBack(
+	ctx context.Context, q sqlx.QueryerContext, l inbound.Line, quantity decimal.Decimal,
+) error {
+	o, err := readOrder(ctx, q, l.OrderID)
+	if err != nil {
+		return err
+	}
+	mine := o.Lines[slices.IndexFunc(o.Lines, func(x Line) bool { return x.ID == l.ID })]
+	kind, err := readKind(ctx, q, o.KindID)
+	if err != nil {
+		return err
+	}
+	switch {
+	case quantity.GreaterThan(mine.left()):
+		return refusal.New(refusal.GoodsGone, "move_id", "%s of %s are decided on already. Only %s can be taken back.",
+			mine.Decided, mine.SKU, mine.left()).Of(refusal.Conflict)
+	case o.SettledAt != nil && kind.When == "received":
+		return refusal.New(refusal.ReturnSettled, "move_id", "%s is settled over what came. It is not taken back.",
+			o.Number).Of(refusal.Conflict)
+	}
+	return nil
+}
+
+// Received gives the customer what follows by itself once the goods are here.
+func (commerce) Received(ctx context.Context, tx *command.Tx, order inbound.Order) error {
+	tx.NotifySite(order.SiteID, topics...)
+	_, err := give(ctx, tx, order.ID)
+	return err
+}

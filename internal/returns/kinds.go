@@ -1,0 +1,62 @@
+package returns
+
+import (
+	"context"
+	"fmt"
+
+	"lanternrow/internal/core/returning"
+	"lanternrow/internal/documents"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// What a return gives to the customer.
+const (
+	Money     = "money"
+	SameAgain = "the same again"
+	Nothing   = "nothing"
+)
+
+// A Kind says what a return goes through, and what the customer gets for it and when.
+type Kind struct {
+	ID         int32           `db:"id" json:"id"`
+	Name       string          `db:"name" json:"name"`
+	Approved   bool            `db:"approved" json:"approved" doc:"Somebody approves it before its goods may come"`
+	Gives      string          `db:"gives" json:"gives" enum:"money,the same again,nothing"`
+	When       returning.When  `db:"gives_when" json:"gives_when" enum:"announced,received,decided"`
+	Taxed      bool            `db:"taxed" json:"taxed" doc:"Whether money is given back with its tax"`
+	FeePct     decimal.Decimal `db:"fee_pct" json:"fee_pct"`
+	WithinDays *int            `db:"within_days" json:"within_days" doc:"How long after shipping; any time without"`
+	SendInDays int             `db:"send_in_days" json:"send_in_days"`
+}
+
+// A Reason is why customers send goods back.
+type Reason struct {
+	ID   int32  `db:"id" json:"id"`
+	Name string `db:"name" json:"name"`
+}
+
+const kindColumns = `
+	SELECT id, name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days FROM return_kinds `
+
+func listKinds(ctx context.Context, q sqlx.QueryerContext) ([]Kind, error) {
+	out := []Kind{}
+	if err := sqlx.SelectContext(ctx, q, &out, kindColumns+`WHERE NOT retired ORDER BY id`); err != nil {
+		return nil, fmt.Errorf("listing kinds of returns: %w", err)
+	}
+	return out, nil
+}
+
+func readKind(ctx context.Context, q sqlx.QueryerContext, id int32) (k Kind, err error) {
+	err = sqlx.GetContext(ctx, q, &k, kindColumns+`WHERE id = $1`, id)
+	return k, documents.Found(err, "kind of return", fmt.Sprint(id))
+}
+
+func listReasons(ctx context.Context, q sqlx.QueryerContext) ([]Reason, error) {
+	out := []Reason{}
+	if err := sqlx.SelectContext(ctx, q, &out, `SELECT id, name FROM return_reasons ORDER BY id`); err != nil {
+		return nil, fmt.Errorf("listing reasons of returns: %w", err)
+	}
+	return out, nil
+}

@@ -1,0 +1,126 @@
+package returns
+
+import (
+	"context"
+	"net/http"
+
+	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
+	"lanternrow/internal/invoicing"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/web"
+)
+
+type onReturn[T any] struct {
+	ID   int64 `path:"id"`
+	Body T
+}
+
+type versioned struct {
+	Version int32 `json:"version"`
+}
+
+type settling struct {
+	Version int32 `json:"version,omitempty"`
+	Mail    bool  `json:"mail,omitempty" doc:"Mail the credit note"`
+}
+
+type byID struct {
+	ID int64 `path:"id"`
+}
+
+// Register adds the operations of returns.
+func Register(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/return-kinds", "list-return-kinds", "What a return may be", web.Everyone,
+		func(ctx context.Context, _ *struct{}) ([]Kind, error) { return listKinds(ctx, db) })
+	web.Query(r, http.MethodGet, "/return-reasons", "list-return-reasons", "Why customers send goods back", web.Everyone,
+		func(ctx context.Context, _ *struct{}) ([]Reason, error) { return listReasons(ctx, db) })
+	web.Query(r, http.MethodGet, "/returnable", "find-returnable",
+		"What went to customers, and how much of it may still be returned", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Words string `query:"q" minLength:"2" maxLength:"80" doc:"The number of a shipment, an order or an invoice, a serial, a lot, an item, or part of a customer's name"`
+		}) ([]Sold, error) {
+			return find(ctx, db, in.Words, r.Runner.Now())
+		})
+	web.Query(r, http.MethodPost, "/returns/preview", "preview-return", "What would be announced", web.Office,
+		func(ctx context.Context, in *struct{ Body New }) (Foresight, error) {
+			return preview(ctx, db, in.Body, r.Runner.Now())
+		})
+	web.Command(r, "/returns", "announce-return", "Announce a return", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body New }) (Return, error) {
+			return Create(ctx, tx, in.Body)
+		})
+	web.Query(r, http.MethodGet, "/returns/{id}", "get-return", "A return", web.Everyone,
+		func(ctx context.Context, in *byID) (Return, error) { return readOrder(ctx, db, in.ID) })
+	registerSteps(r)
+	registerList(r)
+}
+
+// registerSteps adds what is done to a return.
+func registerSteps(r *web.Router) {
+	db := r.Reads
+	web.Command(r, "/returns/{id}/approve", "approve-return", "Let the goods of a return come", web.Lead,
+		func(ctx context.Context, tx *command.Tx, in *onReturn[versioned]) (Return, error) {
+			return Approve(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Command(r, "/returns/{id}/withdraw", "withdraw-return", "Expect nothing more on a return", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onReturn[versioned]) (Return, error) {
+			return Withdraw(ctx, tx, in.ID, in.Body.Version)
+		})
+	web.Query(r, http.MethodPost, "/returns/{id}/decide/preview", "preview-decide-return",
+		"Where goods that came back would go", web.Dock,
+		func(ctx context.Context, in *onReturn[Verdict]) (*ledger.Plan, error) {
+			d, err := planVerdict(ctx, db, in.ID, in.Body)
+			if err != nil {
+				return nil, err
+			}
+			return d.Plan, nil
+		})
+	web.Command(r, "/returns/{id}/decide", "decide-return", "Decide what becomes of goods that came back", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *onReturn[Verdict]) (Return, error) {
+			return Decide(ctx, tx, in.ID, in.Body)
+		})
+	web.Query(r, http.MethodPost, "/returns/{id}/settle/preview", "preview-settle-return",
+		"What the customer would get in money", web.Office,
+		func(ctx context.Context, in *onReturn[settling]) (*invoicing.ReturnPlan, error) {
+			return planSettling(ctx, db, in.ID, in.Body.Mail)
+		})
+	web.Command(r, "/returns/{id}/settle", "settle-return", "Give the customer the money for a return", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onReturn[settling]) (Return, error) {
+			return Settle(ctx, tx, in.ID, in.Body.Version, in.Body.Mail)
+		})
+	web.Command(r, "/returns/{id}/mail", "mail-return", "Mail a return's paper to its customer", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *byID) (Return, error) { return Mail(ctx, tx, in.ID) })
+	web.Paper(r, "/returns/{id}/paper.pdf", "print-return", "A return's paper, to go into the carton",
+		func(ctx context.Context, in *byID) (string, []byte, error) {
+			o, pdf, err := paper(ctx, db, in.ID)
+			return o.Number, pdf, err
+		})
+}
+
+// registerList adds a site's returns, page by page and as a file.
+func registerList(r *web.Router) {
+	db := r.Reads
+	type Whose struct {
+		Site int32  `query:"site"`
+		Open bool   `query:"open" doc:"Only those that are not over"`
+		Sort string `query:"sort" enum:"number,customer,kind,send_by,expected,received,decided" default:"number"`
+	}
+	web.Query(r, http.MethodGet, "/returns", "list-returns", "Returns to a site, page by page", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (documents.Page[Return], error) {
+			return returned.Page(ctx, db, in.Sort, in.Asked, in.Site, in.Open)
+		})
+	web.Download(r, "/returns/export", "export-returns", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			return web.TableFile("returns", in.Format)(returned.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
+		})
+}

@@ -1,0 +1,55 @@
+package returns
+
+import (
+	"context"
+	"fmt"
+	"strings"
+	"time"
+
+	"lanternrow/internal/connection"
+	"lanternrow/internal/papers"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// paper is what a customer puts into the carton: the return's number, also as a code, what comes back, and until when.
+func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte, error) {
+	o, err := readOrder(ctx, q, id)
+	if err != nil {
+		return o, nil, err
+	}
+	var about struct{ Site, Address string }
+	if err := sqlx.GetContext(ctx, q, &about, `
+		SELECT s.name AS site, p.address FROM sites s, parties p WHERE s.id = $1 AND p.id = $2`, o.SiteID,
+		o.CustomerID); err != nil {
+		return o, nil, fmt.Errorf("reading who a return is from: %w", err)
+	}
+	g := papers.Group{Heading: "Send it to " + about.Site + " by " + o.SendBy + ", with this paper in the carton"}
+	for _, l := range o.Lines {
+		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit,
+			Note: "from " + l.Shipment + ": " + l.Reason}
+		if l.Lot != "" {
+			row.Lot = "lot " + l.Lot
+		}
+		if len(l.Serials) > 0 {
+			row.Note += ", serial " + strings.Join(l.Serials, ", ")
+		}
+		g.Rows = append(g.Rows, row)
+	}
+	pdf, err := papers.Note{Title: "Return", Number: o.Number, Order: o.Kind, Date: o.OpenedAt.UTC().Format(time.DateOnly),
+		From: o.Customer, Address: about.Address, To: about.Site, Groups: []papers.Group{g}, Code: o.Number}.Print()
+	return o, pdf, err
+}
+
+// Mail sends the paper to the customer.
+func Mail(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
+	o, pdf, err := paper(ctx, tx, id)
+	if err != nil {
+		return o, err
+	}
+	return o, connection.Post(ctx, tx, o.SiteID, connection.Letter{Recipient: o.Email, Subject: "Your return " + o.Number,
+		Document: o.Number, PaperName: o.Number, Paper: pdf,
+		Text: fmt.Sprintf("To %s\n\nYour return %s is announced. Put the paper into the carton, and send it by %s.", o.Customer,
+			o.Number, o.SendBy)})
+}
