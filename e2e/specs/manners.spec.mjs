@@ -13,7 +13,7 @@ async function faults(page) {
 
 const pages = [
   '/', '/receive', '/receive/new', '/receive/list', '/putaway', '/stock', '/stock/history', '/stock/item/14', '/stock/location/177', '/stock/lot/1', '/orders', '/orders/new', '/orders/list',
-  '/orders/reservations', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/shipments', '/dispatch/invoices', '/dispatch/invoices/list', '/host', '/outbox', '/schedules',
+  '/orders/reservations', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/shipments', '/dispatch/invoices', '/dispatch/invoices/list', '/returns', '/returns/new', '/host', '/outbox', '/schedules',
   '/schedules/1', '/transfers', '/transfers/new', '/transfers/move', '/audit', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference',
 ]
 /** What is chosen from a station's list, besides the day that it shows without. */

@@ -191,6 +191,7 @@ func (s *story) today() {
 	s.inbound()
 	s.outbound()
 	s.transfers()
+	s.returns()
 	s.dues()
 }
 
@@ -252,7 +253,7 @@ func (s *story) troubles() {
 	})
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
 		return purchasing.EnterSupplierInvoice(ctx, tx, order.ID, purchasing.NewSupplierInvoice{Number: "HAL-20418",
-			InvoicedOn: s.end.Format(time.DateOnly),
+			InvoicedOn: s.clock.Format(time.DateOnly),
 			Lines: []purchasing.NewSupplierInvoiceLine{{LineID: off[0].ID, Quantity: off[0].Least.String(),
 				Price: off[0].Price.String()}}})
 	})

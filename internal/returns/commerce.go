@@ -19,7 +19,7 @@ type commerce struct{}
 
 // MayReceive refuses another lot or unit than those that were announced.
 func (commerce) MayReceive(ctx context.Context, q sqlx.QueryerContext, l inbound.Line, g inbound.Arriving) error {
-	o, err := readOrder(ctx, q, l.OrderID)
+	o, err := Read(ctx, q, l.OrderID)
 	if err != nil {
 		return err
 	}
@@ -65,7 +65,7 @@ func (l Line) mayBeMore(ctx context.Context, q sqlx.QueryerContext, o Return, g 
 func (commerce) MayTakeBack(
 	ctx context.Context, q sqlx.QueryerContext, l inbound.Line, quantity decimal.Decimal,
 ) error {
-	o, err := readOrder(ctx, q, l.OrderID)
+	o, err := Read(ctx, q, l.OrderID)
 	if err != nil {
 		return err
 	}

@@ -66,7 +66,7 @@ type decision struct {
 
 // planVerdict says what a verdict moves, and refuses what cannot be.
 func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdict) (*decision, error) {
-	o, err := readOrder(ctx, q, id)
+	o, err := Read(ctx, q, id)
 	if err != nil {
 		return nil, err
 	}

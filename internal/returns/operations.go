@@ -42,7 +42,7 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Words string `query:"q" minLength:"2" maxLength:"80" doc:"The number of a shipment, an order or an invoice, a serial, a lot, an item, or part of a customer's name"`
 		}) ([]Sold, error) {
-			return find(ctx, db, in.Words, r.Runner.Now())
+			return Find(ctx, db, in.Words, r.Runner.Now())
 		})
 	web.Query(r, http.MethodPost, "/returns/preview", "preview-return", "What would be announced", web.Office,
 		func(ctx context.Context, in *struct{ Body New }) (Foresight, error) {
@@ -53,7 +53,7 @@ func Register(r *web.Router) {
 			return Create(ctx, tx, in.Body)
 		})
 	web.Query(r, http.MethodGet, "/returns/{id}", "get-return", "A return", web.Everyone,
-		func(ctx context.Context, in *byID) (Return, error) { return readOrder(ctx, db, in.ID) })
+		func(ctx context.Context, in *byID) (Return, error) { return Read(ctx, db, in.ID) })
 	registerSteps(r)
 	registerList(r)
 }

@@ -15,7 +15,7 @@ import (
 
 // paper is what a customer puts into the carton: the return's number, also as a code, what comes back, and until when.
 func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte, error) {
-	o, err := readOrder(ctx, q, id)
+	o, err := Read(ctx, q, id)
 	if err != nil {
 		return o, nil, err
 	}

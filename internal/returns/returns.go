@@ -349,5 +349,5 @@ func change(ctx context.Context, tx *command.Tx, id int64, version int32, what s
 	if err := documents.Change(ctx, tx, documents.InboundOrder, id, version, what); err != nil {
 		return Return{}, err
 	}
-	return readOrder(ctx, tx, id)
+	return Read(ctx, tx, id)
 }

@@ -43,7 +43,7 @@ func (o Return) due(k Kind) (of map[int64]decimal.Decimal, ready bool) {
 // give gives by itself what follows by itself: the same again. Money waits for somebody who looks at it. It
 // returns the return as it is then.
 func give(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
-	o, err := readOrder(ctx, tx, id)
+	o, err := Read(ctx, tx, id)
 	if err != nil || o.SettledAt != nil {
 		return o, err
 	}
@@ -103,7 +103,7 @@ func (o Return) settled(ctx context.Context, tx *command.Tx) (Return, error) {
 		UPDATE returns SET settled_by = $2, settled_at = $3 WHERE order_id = $1`, o.ID, tx.Person.ID, tx.Now); err != nil {
 		return o, fmt.Errorf("noting a settlement: %w", err)
 	}
-	return readOrder(ctx, tx, o.ID)
+	return Read(ctx, tx, o.ID)
 }
 
 // credit is what a return gives in money, or why it does not yet.
@@ -146,7 +146,7 @@ func (o Return) with() string {
 
 // planSettling says what the customer would get in money.
 func planSettling(ctx context.Context, q sqlx.QueryerContext, id int64, mail bool) (*invoicing.ReturnPlan, error) {
-	o, err := readOrder(ctx, q, id)
+	o, err := Read(ctx, q, id)
 	if err != nil {
 		return nil, err
 	}

@@ -108,9 +108,9 @@ func (s *Sold) unfold() error {
 // mostFound is how many shipments a search answers with.
 const mostFound = 20
 
-// find searches what went to customers by whatever stands on a paper or a label: the number of a shipment, an order or an
+// Find searches what went to customers by whatever stands on a paper or a label: the number of a shipment, an order or an
 // invoice, a serial, a lot, an item, or part of a customer's name; the latest first.
-func find(ctx context.Context, q sqlx.QueryerContext, words string, today any) ([]Sold, error) {
+func Find(ctx context.Context, q sqlx.QueryerContext, words string, today any) ([]Sold, error) {
 	var shipments []int64
 	err := sqlx.SelectContext(ctx, q, &shipments, `
 		SELECT d.id FROM shipments d JOIN outbound_orders o ON o.id = d.order_id

@@ -144,8 +144,8 @@ func (o *Return) follow() {
 	o.Lines = []Line{}
 }
 
-// readOrder reads a return with its lines.
-func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err error) {
+// Read reads a return with its lines.
+func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err error) {
 	if err = sqlx.GetContext(ctx, q, &o, orderColumns+`WHERE n.id = $1`, id); err != nil {
 		return o, documents.Found(err, "return", fmt.Sprint(id))
 	}

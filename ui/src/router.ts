@@ -99,6 +99,17 @@ export const router = createRouter({
       meta: { title: 'Dispatch' },
     },
     {
+      path: '/returns/new',
+      component: () => import('./stations/returns/NewReturnPage.vue'),
+      meta: { title: 'New return' },
+    },
+    {
+      path: '/returns/:id(\\d+)?',
+      component: () => import('./stations/returns/ReturnsPage.vue'),
+      props: true,
+      meta: { title: 'Returns' },
+    },
+    {
       path: '/transfers/new',
       component: () => import('./stations/transfers/NewTransferPage.vue'),
       meta: { title: 'New transfer' },
@@ -131,12 +142,6 @@ export const router = createRouter({
       component: () => import('./schedules/SchedulesPage.vue'),
       props: true,
       meta: { title: 'Schedules' },
-    },
-    {
-      path: '/:later(returns)',
-      component: () => import('./stations/later/LaterPage.vue'),
-      props: true,
-      meta: { title: 'Not open yet' },
     },
     {
       path: '/hand/:task(round|put-away|walk|receive|load)?/:id?',

@@ -244,6 +244,9 @@ func (s Sheet) judge(ctx context.Context, f *facts, before map[string]Row, colum
 				return refusal.New(refusal.FieldMissing, c.Name, "%s is missing. %s", c.Label, c.Help)
 			}
 		}
+		if s.check == nil {
+			return nil
+		}
 		return s.check(ctx, f, j.old, j.row)
 	}()
 	if err != nil {

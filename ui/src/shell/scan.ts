@@ -39,6 +39,8 @@ export function pathOf(f: Schemas['ResolvingFound']): string {
       return `/receive/order/${f.id}`
     case 'transfer':
       return `/transfers/${f.id}`
+    case 'customer_return':
+      return `/returns/${f.id}`
     case 'arrival':
       return `/receive/arrival/${f.id}`
     case 'round':

@@ -1,0 +1,75 @@
+import type { Schemas } from '@/api/client'
+import { newKey } from '@/parts/lines'
+
+/** Goods that come back, as they are typed. */
+export interface Line {
+  key: string
+  sold: Pick<
+    Schemas['ReturnsSold'],
+    | 'shipment_id'
+    | 'shipment'
+    | 'line_id'
+    | 'lot_id'
+    | 'lot'
+    | 'sku'
+    | 'description'
+    | 'unit'
+    | 'tracking'
+    | 'shipped'
+    | 'returnable'
+    | 'serials'
+    | 'customer'
+  >
+  quantity: string
+  serials: string[]
+  reason: number | null
+  said: string
+}
+
+/** A return as it is typed. */
+export interface Wish {
+  kind: number | null
+  note: string
+  lines: Line[]
+}
+
+export const blank = (): Wish => ({ kind: null, note: '', lines: [] })
+
+export const lineOf = (sold: Schemas['ReturnsSold']): Line => ({
+  key: newKey(),
+  sold,
+  quantity: sold.serials.length ? '' : sold.returnable,
+  serials: [],
+  reason: null,
+  said: '',
+})
+
+/** Whether each unit has a serial. */
+export const unitwise = (tracking: string) => tracking === 'serial' || tracking === 'serial_out'
+
+/** What a return waits for, in a word or two. */
+export function waitsFor(r: Schemas['ReturnsReturn']): string {
+  switch (r.state) {
+    case 'asked':
+      return 'to be approved'
+    case 'announced':
+      return 'not here yet'
+    case 'partly_received':
+      return 'partly here'
+    case 'received':
+      return 'to be decided'
+    case 'decided':
+      return 'to be settled'
+    default:
+      return r.state
+  }
+}
+
+/** What may become of goods that came back. */
+export const fates: { value: Schemas['ReturnsVerdict']['fate']; label: string }[] = [
+  { value: 'stock', label: 'back to stock' },
+  { value: 'quarantine', label: 'quarantine' },
+  { value: 'damaged', label: 'damaged' },
+  { value: 'scrap', label: 'scrap' },
+]
+export const fateWords = (fate: string) => fates.find((f) => f.value === fate)?.label ?? fate
