@@ -20,6 +20,7 @@ import (
 	"lanternrow/internal/core/projection"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/returning"
 	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/timetable"
@@ -160,6 +161,19 @@ var calculations = map[string]func([]byte) (any, error){
 		Limits batching.Limits  `json:"limits"`
 	}) (any, error) {
 		return batching.Gather(in.Floor, in.Start, in.Orders, in.Limits)
+	}),
+	"returnable": on(func(in returning.Sold) (any, error) {
+		return map[string]any{"returnable": in.Returnable()}, nil
+	}),
+	"settlement": on(func(in struct {
+		Lines  []returning.Line `json:"lines"`
+		FeePct decimal.Decimal  `json:"fee_pct"`
+		Taxed  bool             `json:"taxed"`
+	}) (any, error) {
+		if in.FeePct.IsNegative() || in.FeePct.GreaterThan(decimal.NewFromInt(100)) {
+			return nil, refusal.New(refusal.PercentRange, "fee_pct", "The fee goes from 0 to 100 per cent, not %s.", in.FeePct)
+		}
+		return returning.Settle(in.Lines, in.FeePct, in.Taxed), nil
 	}),
 	"cartons": on(func(in struct {
 		Things []cartonization.Thing `json:"things"`

@@ -105,6 +105,17 @@ func (w OnTheWay) In(sscc string) OnTheWay {
 	return out
 }
 
+// Of is how much of it is of an item and a lot, or, where it is named, of one unit.
+func (w OnTheWay) Of(item int32, lot, serial string) decimal.Decimal {
+	sum := decimal.Zero
+	for _, g := range w {
+		if g.Item == item && g.Lot == lot && (serial == "" || g.Serial == serial) {
+			sum = sum.Add(g.Quantity)
+		}
+	}
+	return sum
+}
+
 // Spread takes the goods of a move out of the cartons that they are on their way in: one
 // move for each of them, and one more for what is in none, which the ledger then refuses.
 func (w OnTheWay) Spread(m ledger.Move) []ledger.Move {

@@ -60,6 +60,20 @@ func Count(ctx context.Context, tx *command.Tx, counted ...Counted) error {
 	return nil
 }
 
+// Lessen has so much less expected on a line: it is settled that it does not come. With nothing left to come the line
+// closes. Its order is held.
+func Lessen(ctx context.Context, tx *command.Tx, l Line, quantity decimal.Decimal) error {
+	if quantity.GreaterThanOrEqual(l.Quantity) {
+		return Count(ctx, tx, Counted{Line: l.ID, Settlement: receiving.Settlement{Received: l.Received, Closes: true,
+			Cancelled: l.Quantity}})
+	}
+	l.Quantity = l.Quantity.Sub(quantity)
+	if _, err := tx.ExecContext(ctx, `UPDATE inbound_lines SET quantity = $2 WHERE id = $1`, l.ID, l.Quantity); err != nil {
+		return fmt.Errorf("lessening what is expected: %w", err)
+	}
+	return Count(ctx, tx, Counted{Line: l.ID, Settlement: l.After(l.Received)})
+}
+
 // Settle lets the states of an order and its arrivals follow from its lines, and lets goods
 // into stock that waited for the order to be complete. The order is held.
 func Settle(ctx context.Context, tx *command.Tx, order int64) error {

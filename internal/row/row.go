@@ -64,7 +64,9 @@ const query = `
 	       (SELECT count(*) FROM outbound_orders WHERE kind = 'transfer' AND state IN ('on_hold', 'released')
 	       AND $1 IN (site_id, to_site_id))
 	         + (SELECT count(*) FROM inbound_orders WHERE kind = 'transfer' AND state IN ('placed', 'partly_received')
-	       AND $1 IN (site_id, from_site_id)) AS transfers,
+	       AND $1 IN (site_id, from_site_id))
+	         + (SELECT count(*) FROM transfer_cases k JOIN inbound_lines l ON l.id = k.line_id
+	              JOIN inbound_orders n ON n.id = l.order_id WHERE k.outcome IS NULL AND $1 IN (n.site_id, n.from_site_id)) AS transfers,
 	       (SELECT count(*) FROM inbound_orders WHERE kind = 'transfer' AND state IN ('placed', 'partly_received')
 	       AND $1 IN (site_id, from_site_id) AND expected_on < current_date) AS transferslate,
 	       (SELECT count(*) FROM inbound_orders n JOIN returns r ON r.order_id = n.id

@@ -106,7 +106,9 @@ func (commerce) Shipped(ctx context.Context, tx *command.Tx, s shipping.Request,
 func half(ctx context.Context, q sqlx.QueryerContext, shipment int64) (found []expected, err error) {
 	if err := sqlx.SelectContext(ctx, q, &found, `
 		SELECT n.id, n.site_id, s.name AS site,
-		       (SELECT sum(received) FROM inbound_lines WHERE order_id = n.id) AS received
+		       (SELECT sum(received) FROM inbound_lines WHERE order_id = n.id) AS received,
+		       (SELECT count(*) FROM transfer_cases k JOIN inbound_lines l ON l.id = k.line_id
+		         WHERE l.order_id = n.id) AS cases
 		  FROM inbound_orders n JOIN sites s ON s.id = n.site_id WHERE n.shipment_id = $1`, shipment); err != nil {
 		return nil, fmt.Errorf("reading what is expected: %w", err)
 	}
@@ -119,12 +121,17 @@ type expected struct {
 	SiteID   int32 `db:"site_id"`
 	Site     string
 	Received decimal.Decimal
+	Cases    int
 }
 
 // MayTakeBack refuses a shipment of which something came already.
 func (commerce) MayTakeBack(ctx context.Context, q sqlx.QueryerContext, d shipping.Shipment) error {
 	found, err := half(ctx, q, d.ID)
 	for _, h := range found {
+		if h.Cases > 0 {
+			return refusal.New(refusal.GoodsGone, "", "%d differences of %s were told at %s. Settle them instead.", h.Cases,
+				d.Number, h.Site).Of(refusal.Conflict)
+		}
 		if h.Received.IsPositive() {
 			return refusal.New(refusal.GoodsGone, "",
 				"%s of %s were received at %s. Take the receipt back there first, or transfer them back.", h.Received,

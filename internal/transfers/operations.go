@@ -6,6 +6,7 @@ import (
 
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 )
@@ -49,7 +50,46 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *onTransfer) (Order, error) {
 			return CancelOpen(ctx, tx, in.ID, in.Body.Version)
 		})
+	registerCases(r)
 	registerLists(r)
+}
+
+// registerCases adds differences between what was shipped and what came.
+func registerCases(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/transfer-cases", "list-transfer-cases",
+		"Differences between sites that nobody settled, the oldest first", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Case, error) {
+			return readCases(ctx, db, `WHERE k.outcome IS NULL AND $1 IN (f.id, s.id) ORDER BY k.id`, in.Site)
+		})
+	web.Query(r, http.MethodPost, "/transfer-cases/preview", "preview-open-case",
+		"Whether what is told can be: it is in transit, and no case is about it yet", web.Inbound,
+		func(ctx context.Context, in *struct{ Body NewCase }) (Case, error) {
+			c, err := in.Body.read(ctx, db)
+			c.Serials = append([]string{}, in.Body.Serials...)
+			return c, err
+		})
+	web.Command(r, "/transfer-cases", "open-case", "Tell of a difference between what was shipped and what came", web.Inbound,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body NewCase }) (Case, error) {
+			return OpenCase(ctx, tx, in.Body)
+		})
+	web.Query(r, http.MethodPost, "/transfer-cases/{id}/settle/preview", "preview-settle-case", "What settling a case moves",
+		web.Office,
+		func(ctx context.Context, in *onCase) (*ledger.Plan, error) {
+			plan, _, err := planCase(ctx, db, in.ID, in.Body)
+			return plan, err
+		})
+	web.Command(r, "/transfer-cases/{id}/settle", "settle-case", "Settle a case", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onCase) (Case, error) {
+			return SettleCase(ctx, tx, in.ID, in.Body)
+		})
+}
+
+type onCase struct {
+	ID   int64 `path:"id"`
+	Body Settling
 }
 
 // registerLists adds a site's transfers, and what is in transit, page by page and as files.

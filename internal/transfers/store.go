@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strconv"
+	"strings"
 	"time"
 
 	"lanternrow/internal/core/states"
@@ -34,8 +35,11 @@ type Order struct {
 	Shipped   decimal.Decimal `db:"shipped" json:"shipped"`
 	Received  decimal.Decimal `db:"received" json:"received"`
 	Transit   decimal.Decimal `db:"transit" json:"in_transit"`
+	Elsewhere decimal.Decimal `db:"elsewhere" json:"elsewhere" doc:"What a case settled otherwise: back, lost or the carrier's"`
 	Lines     []Line          `db:"-" json:"lines"`
 	Shipments []Half          `db:"-" json:"shipments"`
+	Cases     []Case          `db:"-" json:"cases" nullable:"false"`
+	Expected  []Expected      `db:"-" json:"expected" nullable:"false" doc:"What is in transit of it, lot by lot"`
 
 	FirstState states.Outbound `db:"first" json:"-"`
 	documents.Sorted
@@ -71,7 +75,8 @@ type Half struct {
 
 // halves sums what came of a transfer's shipments, and what did not yet.
 const halves = `
-	SELECT d.order_id, sum(l.received) AS received,
+	SELECT d.order_id, sum(l.received) AS received, sum((SELECT coalesce(sum(k.quantity), 0) FROM transfer_cases k
+	         WHERE k.line_id = l.id AND k.kind <> 'more' AND k.outcome IN ('back', 'lost', 'carrier'))) AS elsewhere,
 	       sum(CASE WHEN l.closed THEN 0 ELSE greatest(l.quantity - l.received, 0) END) AS transit
 	  FROM inbound_orders n JOIN shipments d ON d.id = n.shipment_id JOIN inbound_lines l ON l.order_id = n.id
 	 GROUP BY 1`
@@ -81,7 +86,7 @@ const columns = `
 	SELECT o.id, o.number, o.site_id, f.name AS from_site, o.to_site_id, s.name AS to_site,
 	       to_char(o.wanted_on, 'YYYY-MM-DD') AS wanted_on, to_char(o.due_on, 'YYYY-MM-DD') AS expected_on,
 	       o.carrier, t.reason, o.state AS first, o.version, l.wanted, l.shipped, coalesce(h.received, 0) AS received,
-	       coalesce(h.transit, 0) AS transit,
+	       coalesce(h.elsewhere, 0) AS elsewhere, coalesce(h.transit, 0) AS transit,
 	       o.state IN ('on_hold', 'released') AND o.wanted_on < current_date
 	         OR coalesce(h.transit, 0) > 0 AND o.due_on < current_date AS late
 	  FROM outbound_orders o JOIN transfer_orders t ON t.order_id = o.id
@@ -121,8 +126,9 @@ var transfers = documents.List[Order]{
 
 // follow lets the state follow from both halves.
 func (o *Order) follow() {
-	o.State = states.TransferOf(o.FirstState, o.Shipped, o.Received)
-	o.Lines, o.Shipments = []Line{}, []Half{}
+	o.State = states.TransferOf(o.FirstState, o.Shipped, o.Received.Add(o.Elsewhere))
+	o.Lines, o.Shipments, o.Cases = []Line{}, []Half{}, []Case{}
+	o.Expected = []Expected{}
 }
 
 // onTheFloor is what of the transfer was begun.
@@ -150,14 +156,18 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (o Order, e
 		SELECT d.id AS shipment_id, d.number AS shipment, d.shipped_at, n.id AS inbound_id, n.state, l.quantity, l.received,
 		       a.id AS arrival_id, coalesce(a.number, '') AS arrival
 		  FROM inbound_orders n JOIN shipments d ON d.id = n.shipment_id
-		  JOIN LATERAL (SELECT sum(quantity) AS quantity, sum(received) AS received FROM inbound_lines
-		                 WHERE order_id = n.id) AS l ON true
+		  JOIN LATERAL (SELECT sum(received) AS received, (SELECT sum(quantity) FROM shipment_lines WHERE shipment_id = d.id)
+		                  AS quantity FROM inbound_lines WHERE order_id = n.id) AS l ON true
 		  LEFT JOIN LATERAL (SELECT a.id, a.number FROM arrivals a JOIN arrival_orders x ON x.arrival_id = a.id
 		                      WHERE x.order_id = n.id AND a.state = 'open' ORDER BY a.id LIMIT 1) AS a ON true
 		 WHERE d.order_id = $1 ORDER BY d.id`, id); err != nil {
 		return o, fmt.Errorf("reading a transfer's shipments: %w", err)
 	}
-	return o, nil
+	if o.Expected, err = readExpected(ctx, q, id); err != nil {
+		return o, err
+	}
+	o.Cases, err = readCases(ctx, q, `WHERE o.id = $1 ORDER BY k.id`, id)
+	return o, err
 }
 
 // A Transit is goods on their way between two sites, and since when.
@@ -207,4 +217,40 @@ var underWay = documents.List[Transit]{
 		return []string{u.Order, u.Shipment, u.From, u.To, u.SKU, u.Item, u.Quantity.String(),
 			u.Since.UTC().Format(time.RFC3339), u.ExpectedOn}
 	},
+}
+
+// Expected is goods of a line that are in transit: what a case can be about.
+type Expected struct {
+	LineID   int64           `db:"line_id" json:"line_id"`
+	Shipment string          `db:"shipment" json:"shipment"`
+	SKU      string          `db:"sku" json:"sku"`
+	Item     string          `db:"item" json:"item"`
+	Tracking string          `db:"tracking" json:"tracking"`
+	Lot      string          `db:"lot" json:"lot"`
+	Quantity decimal.Decimal `db:"quantity" json:"quantity"`
+	Units    string          `db:"units" json:"-"`
+	Serials  []string        `db:"-" json:"serials" nullable:"false"`
+}
+
+// readExpected reads what is in transit of a transfer, in its cartons.
+func readExpected(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Expected, error) {
+	out := []Expected{}
+	err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT l.id AS line_id, d.number AS shipment, i.sku, i.description AS item, i.tracking, coalesce(t.code, '') AS lot,
+		       sum(b.quantity) AS quantity, coalesce(string_agg(u.code, E'\n' ORDER BY u.code), '') AS units
+		  FROM inbound_orders n JOIN shipments d ON d.id = n.shipment_id JOIN inbound_lines l ON l.order_id = n.id
+		  JOIN carton_work w ON w.shipment_id = d.id
+		  JOIN balances b ON b.carton_id = w.carton_id AND b.location_id = n.source_id AND b.item_id = l.item_id
+		       AND b.quantity > 0
+		  JOIN items i ON i.id = l.item_id LEFT JOIN lots t ON t.id = b.lot_id LEFT JOIN serials u ON u.id = b.serial_id
+		 WHERE d.order_id = $1 AND NOT l.closed GROUP BY l.id, d.id, i.id, t.id ORDER BY d.id, l.line, t.code`, order)
+	if err != nil {
+		return nil, fmt.Errorf("reading what is in transit: %w", err)
+	}
+	for i := range out {
+		if out[i].Serials = strings.Fields(out[i].Units); out[i].Serials == nil {
+			out[i].Serials = []string{}
+		}
+	}
+	return out, nil
 }

@@ -33,31 +33,34 @@ const (
 	// DecideReturn moves goods that came back to where it was decided that they go; Dispose takes them off the books.
 	DecideReturn Kind = "decide_return"
 	Dispose      Kind = "dispose"
+	// SettleDifference ends a case about goods between two sites.
+	SettleDifference Kind = "settle_difference"
 )
 
 // Steps are the business steps of CBV 2.0 that the kinds are. Where the vocabulary has
 // none that says more, it is the one of the work that the kind is part of.
 var Steps = map[Kind]string{
-	Receive:         "receiving",
-	ReverseReceipt:  "receiving",
-	Inspect:         "inspecting",
-	Release:         "accepting",
-	PutAwayLoad:     "storing",
-	PutAway:         "storing",
-	PutAwayReturn:   "storing",
-	Move:            "storing",
-	Pick:            "picking",
-	Stage:           "staging_outbound",
-	Pack:            "packing",
-	Unpack:          "unpacking",
-	Restock:         "storing",
-	Load:            "loading",
-	Unload:          "unloading",
-	Ship:            "shipping",
-	ReverseShipment: "void_shipping",
-	Count:           "cycle_counting",
-	DecideReturn:    "inspecting",
-	Dispose:         "destroying",
+	Receive:          "receiving",
+	ReverseReceipt:   "receiving",
+	Inspect:          "inspecting",
+	Release:          "accepting",
+	PutAwayLoad:      "storing",
+	PutAway:          "storing",
+	PutAwayReturn:    "storing",
+	Move:             "storing",
+	Pick:             "picking",
+	Stage:            "staging_outbound",
+	Pack:             "packing",
+	Unpack:           "unpacking",
+	Restock:          "storing",
+	Load:             "loading",
+	Unload:           "unloading",
+	Ship:             "shipping",
+	ReverseShipment:  "void_shipping",
+	Count:            "cycle_counting",
+	DecideReturn:     "inspecting",
+	Dispose:          "destroying",
+	SettleDifference: "other",
 }
 
 // Step is the business step that a kind is; empty for what is no kind.

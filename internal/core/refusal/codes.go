@@ -317,6 +317,14 @@ const (
 	WeightDiffers     Code = "weight_differs"
 )
 
+// Refusals about differences between two sites.
+const (
+	BadOutcome   Code = "bad_outcome"
+	CaseSettled  Code = "case_settled"
+	NotInTransit Code = "not_in_transit"
+	OverTransit  Code = "over_in_transit"
+)
+
 // Refusals about returns.
 const (
 	OverReturnable Code = "over_returnable"
@@ -394,7 +402,7 @@ var Codes = []Code{
 	ScanMissing, SerialGone, StopDone, StopUnknown, StopsLeft, StopsMissing, WrongBin, WrongCarton,
 	WrongItem, WrongLot, WrongSerial, CartonBlank, CartonElsewhere, CartonEmpty, CartonNotStacked,
 	CartonStacked, CartonState, LabelCount, NotChecked, NotInCarton, NothingPacked, OneTooMany,
-	OverReturnable, ReturnLate, ReturnOpen, ReturnOver, ReturnSettled,
+	BadOutcome, CaseSettled, NotInTransit, OverTransit, OverReturnable, ReturnLate, ReturnOpen, ReturnOver, ReturnSettled,
 	OtherCarrier, PalletUnknown, RestockFirst, SerialMissing, SizesMissing, ThingTooLarge, ThingsMany,
 	WeightAbsurd, WeightDiffers, AddressMissing, CartonNotLoaded, InvoiceBarred, LoadCancelled, LoadLeft, NothingLoaded,
 	NothingUninvoiced, OtherLoad, PartsUnwanted, RollRange, ScaleSilent, NothingToPrint, DayUnknown,

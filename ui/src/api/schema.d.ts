@@ -5008,6 +5008,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/transfer-cases": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Differences between sites that nobody settled, the oldest first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-transfer-cases"];
+        put?: never;
+        /**
+         * Tell of a difference between what was shipped and what came
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["open-case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-cases/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Whether what is told can be: it is in transit, and no case is about it yet
+         * @description May be used by: lead, receiver, office.
+         */
+        post: operations["preview-open-case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-cases/{id}/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Settle a case
+         * @description May be used by: lead, office.
+         */
+        post: operations["settle-case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfer-cases/{id}/settle/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What settling a case moves
+         * @description May be used by: lead, office.
+         */
+        post: operations["preview-settle-case"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/transfer-orders": {
         parameters: {
             query?: never;
@@ -7366,7 +7450,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -8899,8 +8983,68 @@ export interface components {
             /** @description Until when, as 17:00 */
             last?: string;
         };
+        TransfersCase: {
+            /** @description The arrivals that brought the rest of it */
+            arrival: string;
+            came_lot: string;
+            /**
+             * Format: int64
+             * @description How many days it is open, or was
+             */
+            days: number;
+            from: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            inbound_id: number;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            /** @enum {string} */
+            kind: "less" | "more" | "other_lot" | "damaged";
+            /** Format: int64 */
+            line_id: number;
+            lot: string;
+            note: string;
+            number: string;
+            /** Format: date-time */
+            opened_at: string;
+            opened_by: string;
+            order: string;
+            /** Format: int64 */
+            order_id: number;
+            /** @enum {string} */
+            outcome: "" | "received" | "back" | "lost" | "carrier";
+            quantity: string;
+            reason: string;
+            serials: string[];
+            /** Format: date-time */
+            settled_at: string | null;
+            settled_by: string;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            sku: string;
+            to: string;
+            /** Format: int32 */
+            to_site_id: number;
+            unit: string;
+            /** @description What it was worth, where it is lost or the carrier's */
+            value: string;
+        };
         TransfersDone: {
             done: string;
+        };
+        TransfersExpected: {
+            item: string;
+            /** Format: int64 */
+            line_id: number;
+            lot: string;
+            quantity: string;
+            serials: string[];
+            shipment: string;
+            sku: string;
+            tracking: string;
         };
         TransfersHalf: {
             arrival: string;
@@ -8954,6 +9098,23 @@ export interface components {
             /** @description When it leaves, YYYY-MM-DD */
             wanted_on: string;
         };
+        TransfersNewCase: {
+            /** @description The lot that came instead, or besides */
+            came_lot?: string;
+            /** @enum {string} */
+            kind: "less" | "more" | "other_lot" | "damaged";
+            /**
+             * Format: int64
+             * @description The line of the second half that it is about
+             */
+            line_id: number;
+            /** @description The lot that was shipped */
+            lot?: string;
+            note?: string;
+            quantity: string;
+            /** @description The units, where they are known */
+            serials?: string[];
+        };
         TransfersNewLine: {
             /** Format: int32 */
             item_id: number;
@@ -8966,6 +9127,11 @@ export interface components {
         };
         TransfersOrder: {
             carrier: string;
+            cases: components["schemas"]["TransfersCase"][];
+            /** @description What a case settled otherwise: back, lost or the carrier's */
+            elsewhere: string;
+            /** @description What is in transit of it, lot by lot */
+            expected: components["schemas"]["TransfersExpected"][];
             expected_on: string;
             from: string;
             /** Format: int32 */
@@ -9005,6 +9171,11 @@ export interface components {
             to_free: string;
             to_free_after: string;
             unit: string;
+        };
+        TransfersSettling: {
+            /** @enum {string} */
+            outcome: "received" | "back" | "lost" | "carrier";
+            reason?: string;
         };
         TransfersTransfer: {
             /**
@@ -10019,7 +10190,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -10076,7 +10247,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -10900,7 +11071,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -10954,7 +11125,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11952,7 +12123,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12009,7 +12180,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12472,7 +12643,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12529,7 +12700,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12615,7 +12786,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12672,7 +12843,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -17486,7 +17657,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -17543,7 +17714,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -18429,6 +18600,179 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PurchasingOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-transfer-cases": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersCase"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-case": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersNewCase"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersCase"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-open-case": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersNewCase"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersCase"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "settle-case": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersSettling"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersCase"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-settle-case": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersSettling"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
                 };
             };
             /** @description Error */

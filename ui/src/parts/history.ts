@@ -39,6 +39,9 @@ const order: Record<Exclude<Kind, ''>, number> = {
   unload: 15,
   ship: 16,
   reverse_shipment: 17,
+  decide_return: 19,
+  dispose: 20,
+  settle_difference: 21,
   count: 18,
 }
 export const kinds = Object.keys(order) as Exclude<Kind, ''>[]
