@@ -12,6 +12,7 @@ import ConfirmButton from '@/parts/ConfirmButton.vue'
 import FormField from '@/parts/FormField.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import { plural, stateWords, when } from '@/parts/words'
+import TransferCases from './TransferCases.vue'
 
 /** A transfer with both of its halves: what leaves the one site, and what is expected at the other. */
 const props = defineProps<{ order: Schemas['TransfersOrder'] }>()
@@ -122,6 +123,9 @@ const halves: Column<Half>[] = [
     <span
       ><small>Received</small> <b class="mono">{{ o.received }}</b></span
     >
+    <span v-if="Number(o.elsewhere)"
+      ><small>Settled otherwise</small> <b class="mono">{{ o.elsewhere }}</b></span
+    >
   </div>
   <CommandNotice :of="command" />
   <SheetTable label="Lines" :columns="lines" :rows="o.lines" :row-key="(l) => l.id" />
@@ -138,6 +142,7 @@ const halves: Column<Half>[] = [
       </template>
     </SheetTable>
   </template>
+  <TransferCases v-if="o.cases.length || (here && o.expected.length)" :order="o" @changed="emit('changed')" />
   <p v-if="can('release-transfer-order')" class="does">
     <a-button v-if="o.state === 'on_hold'" type="primary" :disabled="busy" @click="act('release')"
       >Release {{ o.number }}</a-button

@@ -9,8 +9,10 @@ import type { Column, Sort } from '@/parts/columns'
 import PagedList from '@/parts/PagedList.vue'
 import QueryView from '@/parts/QueryView.vue'
 import QueueCard from '@/parts/QueueCard.vue'
+import SheetTable from '@/parts/SheetTable.vue'
 import { useServerList } from '@/parts/serverList'
 import { stateWords, when } from '@/parts/words'
+import { kindWords } from './cases'
 import TransferSheet from './TransferSheet.vue'
 
 /** Transfers from and to this site, and what is in transit. */
@@ -35,6 +37,19 @@ const chosen = useQuery({
   enabled: computed(() => id.value > 0),
 })
 const asked = computed(() => ({ site: site.value }))
+/** Differences that nobody settled, the oldest first. */
+const cases = useQuery({
+  queryKey: ['transfers', 'cases', site],
+  queryFn: () => ask(api.GET('/api/v1/transfer-cases', { params: { query: { site: site.value } } })),
+})
+const differences: Column<Schemas['TransfersCase']>[] = [
+  { name: 'number', label: 'Case', of: (c) => c.number, mono: true },
+  { name: 'order', label: 'Transfer', of: (c) => c.order, to: (c) => `/transfers/${c.order_id}`, mono: true },
+  { name: 'from', label: 'From', of: (c) => c.from },
+  { name: 'to', label: 'To', of: (c) => c.to },
+  { name: 'what', label: 'What differs', of: (c) => `${c.quantity} of ${c.sku} ${kindWords(c.kind)}` },
+  { name: 'days', label: 'Days open', of: (c) => c.days, right: true, mono: true, late: (c) => c.days > 7 },
+]
 const idle = computed(() => !id.value)
 type TransitBy = NonNullable<operations['list-in-transit']['parameters']['query']>['sort']
 const transitSort = ref<Sort | undefined>({ by: 'since', down: false })
@@ -75,14 +90,14 @@ const inTransit: Column<Transit>[] = [
     mono: true,
     width: 84,
   },
-  { name: 'shipment', sort: true, label: 'Delivery note', of: (t) => t.shipment, mono: true, width: 116 },
+  { name: 'shipment', sort: true, label: 'Delivery note', of: (t) => t.shipment, mono: true, width: 96 },
   { name: 'from', sort: true, label: 'From', of: (t) => t.from, width: 100 },
   { name: 'to', sort: true, label: 'To', of: (t) => t.to, width: 92 },
   { name: 'item', sort: true, label: 'Item', of: (t) => `${t.sku} ${t.item}`, width: 150 },
   figure('quantity', 'Quantity', (t) => t.quantity),
-  { name: 'since', sort: true, label: 'Left', of: (t) => when(t.since), mono: true, width: 150 },
+  { name: 'since', sort: true, label: 'Left', of: (t) => when(t.since), mono: true, width: 176 },
   figure('days', 'Days', (t) => String(t.days), false),
-  { name: 'expected', sort: true, label: 'Due', of: (t) => t.expected_on, late: (t) => t.late, mono: true, width: 122 },
+  { name: 'expected', sort: true, label: 'Due', of: (t) => t.expected_on, late: (t) => t.late, mono: true, width: 112 },
 ]
 const columns: Column<Order>[] = [
   {
@@ -162,6 +177,16 @@ const goes = (o: Order) => (o.from_site_id === site.value ? `to ${o.to}` : `from
           :to="(t) => `/transfers/${t.order_id}`"
         />
       </QueryView>
+      <template v-if="cases.data.value?.length">
+        <h2 style="margin-top: 18px"><span>Differences to be settled</span></h2>
+        <SheetTable
+          data-open-cases
+          label="Differences to be settled"
+          :columns="differences"
+          :rows="cases.data.value"
+          :row-key="(c) => c.id"
+        />
+      </template>
       <h2 style="margin-top: 18px"><span>All transfers</span></h2>
       <QueryView :query="all.query">
         <div v-if="!all.total.value" class="empty">No transfer was written yet.</div>
