@@ -65,9 +65,9 @@ func TestTheFloorKnowsNoKinds(t *testing.T) {
 		t.Errorf("unit S-2 is in %s still", got)
 	}
 	k.receive(inbound.New{Kind: inbound.CustomerReturn, SiteID: world.Site, PartyID: world.Customer,
-		SourceID: world.CustomerLocation, State: states.Placed}, world.Dock,
+		SourceID: world.CustomerLocation, State: states.Placed}, k.h.Bin(t, "Returns corner"),
 		came{world.Clamp, "2", "", nil}, came{world.Spot, "1", "", []string{"S-2"}})
-	if got := k.where("S-2"); got != "Dock 1" {
+	if got := k.where("S-2"); got != "Returns corner" {
 		t.Errorf("unit S-2 stands at %s", got)
 	}
 	k.none(`SELECT count(*) FROM inbound_orders WHERE state <> 'received'`)

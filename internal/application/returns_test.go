@@ -148,6 +148,18 @@ func TestTwoOfNineComeBack(t *testing.T) {
 	invoice := lead.Get("/invoices?site=1").JSONs()
 	lead.Post(fmt.Sprintf("/invoices/%d/credit", id(lastOf(invoice, "shipment", number), "id")), object{"reason": "wrong address"}).
 		Refused(409, "invoice_credited", "")
+	// 2 of 9 are 22.2 per cent, by whatever they are told.
+	for by, label := range map[string]string{"item": "HC-050, Hook clamp 50 mm", "customer": "The Lyrebird Theatre",
+		"reason": "does not work"} {
+		told := lead.Get("/returns-told?site=1&by=" + by).JSON()
+		row := at(told, "rows", 0)
+		if at(row, "label") != label || at(row, "returned") != "2" || at(row, "shipped") != "9" || at(row, "pct") != "22.2" {
+			t.Errorf("by %s returns tell %v", by, row)
+		}
+	}
+	if weeks := at(lead.Get("/returns-told?site=1&days=7").JSON(), "weeks").([]any); at(weeks[len(weeks)-1], "returned") != "2" {
+		t.Errorf("by week returns tell %v", weeks)
+	}
 	if rows := lead.Get("/returns?site=1").Rows(); len(rows) != 1 || rows[0]["credit"] != r["credit"] {
 		t.Errorf("the list of returns is %v", rows)
 	}
@@ -314,6 +326,71 @@ func TestARandomMonthOfReturnsAddsUp(t *testing.T) {
 	}
 	if total != float64(credited*20) || credited == 0 {
 		t.Errorf("credited are %v, and %d were decided at 20", total, credited)
+	}
+	h.Whole(t)
+}
+
+// TestAUnitIsRepairedOrGoesBackToItsSupplier has one unit repaired and sent to the same customer again, the very one, and
+// another sent back to who supplied it, with the credit that is expected.
+func TestAUnitIsRepairedOrGoesBackToItsSupplier(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	bin := h.Bin(t, "A-02-1-A")
+	h.StockUnits(t, world.Spot, bin, "RP-1", "RP-2", "RP-3")
+	send := func(order any, serials ...string) {
+		t.Helper()
+		round, rp := roundFor(lead, picker, int64(order.(float64)))
+		sscc, _ := blank(lead, picker, rp, int64(order.(float64)))
+		stop := at(round, "stops", 0).(object)
+		picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc,
+			"quantity": fmt.Sprint(len(serials)), "serials": serials}).JSON()
+		lead.Post(rp+"/ship", object{"order_ids": []any{order}}).JSONs()
+	}
+	o := sellNow(lead, world.Spot, "2")
+	send(o["id"], "RP-1", "RP-2")
+	sold := lead.Get("/returnable?q=rp-1").JSONs()[0]
+	r := lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(lead, "Repair"), "lines": []object{
+		back(sold, "2", "serials", []string{"RP-1", "RP-2"})}}).JSON()
+	path := fmt.Sprintf("/returns/%d", id(r, "id"))
+	comeIn(lead, r, "2", "serials", []string{"RP-1", "RP-2"}).JSON()
+	decide := func(fate, serial string, more ...any) world.Answer {
+		in := object{"version": lead.Get(path).JSON()["version"], "line_id": at(r, "lines", 0, "id"), "fate": fate, "quantity": "1",
+			"serials": []string{serial}, "reason": "the shutter sticks"}
+		for i := 0; i < len(more); i += 2 {
+			in[more[i].(string)] = more[i+1]
+		}
+		return lead.Post(path+"/decide", in)
+	}
+	decide("supplier", "RP-2").Refused(422, "supplier_unsaid", "supplier_id", "Nobody is known to have supplied SP-150")
+	now := decide("repair", "RP-1").JSON()
+	repair := at(now, "lines", 0, "decisions", 0)
+	send2 := object{"version": now["version"], "decision_id": at(repair, "id")}
+	now = lead.Post(path+"/repaired", send2).JSON()
+	lead.Post(path+"/repaired", object{"version": now["version"], "decision_id": at(repair, "id")}).Refused(409, "return_over", "",
+		"they went with RP-")
+	now = decide("supplier", "RP-2", "supplier_id", world.Supplier).JSON()
+	if credit := at(now, "lines", 0, "decisions", 1, "value"); credit == "0" {
+		t.Errorf("a credit of %v is expected of the supplier", credit)
+	}
+	// Both go as any order, and no other unit goes for them.
+	for i, unit := range []string{"RP-1", "RP-2"} {
+		number := at(now, "lines", 0, "decisions", i, "outbound").(string)
+		found := lead.Get("/scan?site=1&text=" + number).JSON()["found"].([]any)
+		if len(found) != 1 || at(found[0], "kind") != "customer_return" || at(found[0], "id") != now["id"] {
+			t.Fatalf("%s is read as %v", number, found)
+		}
+		var order int64
+		if err := h.Owner.Get(&order, `SELECT id FROM outbound_orders WHERE number = $1`, number); err != nil {
+			t.Fatal(err)
+		}
+		send(float64(order), unit)
+	}
+	var where []string
+	if err := h.Owner.Select(&where, `
+		SELECT (SELECT p.kind FROM moves m JOIN locations p ON p.id = m.to_location WHERE m.serial_id = s.id ORDER BY m.id DESC LIMIT 1)
+		  FROM serials s WHERE s.code LIKE 'RP-%' ORDER BY s.code`); err != nil || fmt.Sprint(where) != "[customer supplier bin]" {
+		t.Errorf("the units are with %v, %v", where, err)
 	}
 	h.Whole(t)
 }

@@ -27,8 +27,9 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 			JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1)
 			FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
-			UNION ALL SELECT CASE o.kind WHEN 'transfer' THEN o.kind WHEN 'replacement' THEN 'customer_return' ELSE 'order' END,
-			       coalesce((SELECT order_id FROM returns WHERE replacement_id = o.id), o.id), o.number,
+			UNION ALL SELECT CASE o.kind WHEN 'transfer' THEN o.kind WHEN 'sale' THEN 'order' ELSE 'customer_return' END,
+			       coalesce((SELECT order_id FROM returns WHERE replacement_id = o.id), (SELECT l.order_id FROM return_decisions d
+			         JOIN inbound_lines l ON l.id = d.line_id WHERE d.outbound_id = o.id LIMIT 1), o.id), o.number,
 			       o.recipient || ', ' || replace(o.state, '_', ' '), true
 			FROM outbound o WHERE o.number = upper($1)
 			UNION ALL SELECT o.kind, o.id, o.number, o.source || ', ' || replace(o.state, '_', ' '), true
@@ -75,8 +76,10 @@ func (r *Reading) readParts(ctx context.Context, q sqlx.QueryerContext, site int
 			SELECT kind, id, code, name, false, 2 FROM parties
 			 WHERE code ILIKE $1 || '%' OR name ILIKE '%' || $1 || '%'
 			UNION ALL
-			SELECT CASE kind WHEN 'transfer' THEN kind WHEN 'replacement' THEN 'customer_return' ELSE 'order' END,
-			       coalesce((SELECT order_id FROM returns WHERE replacement_id = outbound.id), id), number, recipient || ', ' || replace(state, '_', ' ')
+			SELECT CASE kind WHEN 'transfer' THEN kind WHEN 'sale' THEN 'order' ELSE 'customer_return' END,
+			       coalesce((SELECT order_id FROM returns WHERE replacement_id = outbound.id), (SELECT l.order_id
+			         FROM return_decisions d JOIN inbound_lines l ON l.id = d.line_id WHERE d.outbound_id = outbound.id LIMIT 1),
+			       id), number, recipient || ', ' || replace(state, '_', ' ')
 			       || CASE WHEN reference <> '' THEN ', their ' || reference ELSE '' END, false, 3
 			  FROM outbound WHERE $2 IN (site_id, to_site_id) AND (number LIKE '%' || upper($1) || '%' OR reference ILIKE '%' || $1 || '%')
 			UNION ALL

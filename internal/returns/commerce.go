@@ -19,11 +19,10 @@ type commerce struct{}
 
 // MayReceive refuses another lot or unit than those that were announced.
 func (commerce) MayReceive(ctx context.Context, q sqlx.QueryerContext, l inbound.Line, g inbound.Arriving) error {
-	o, err := Read(ctx, q, l.OrderID)
-	if err != nil {
+	o, mine, err := own(ctx, q, l)
+	if err != nil || mine.ID == 0 {
 		return err
 	}
-	mine := o.Lines[slices.IndexFunc(o.Lines, func(x Line) bool { return x.ID == l.ID })]
 	for _, lot := range g.Lots {
 		if lot != mine.Lot && mine.Lot != "" {
 			return refusal.New(refusal.WrongLot, g.Field+".lots",
@@ -39,6 +38,25 @@ func (commerce) MayReceive(ctx context.Context, q sqlx.QueryerContext, l inbound
 		}
 	}
 	return mine.mayBeMore(ctx, q, o, g)
+}
+
+// own is a return with the line of it that goods come on; no line of an order from a customer that no return was
+// announced for.
+func own(ctx context.Context, q sqlx.QueryerContext, l inbound.Line) (Return, Line, error) {
+	o, err := Read(ctx, q, l.OrderID)
+	if unannounced(err) {
+		return o, Line{}, nil
+	}
+	i := slices.IndexFunc(o.Lines, func(x Line) bool { return x.ID == l.ID })
+	if err != nil || i < 0 {
+		return o, Line{}, err
+	}
+	return o, o.Lines[i], nil
+}
+
+func unannounced(err error) bool {
+	r := refusal.From(err)
+	return r != nil && r.Code == refusal.Unknown
 }
 
 // mayBeMore refuses more than went to the customer, whoever accepts it.
@@ -65,11 +83,10 @@ func (l Line) mayBeMore(ctx context.Context, q sqlx.QueryerContext, o Return, g 
 func (commerce) MayTakeBack(
 	ctx context.Context, q sqlx.QueryerContext, l inbound.Line, quantity decimal.Decimal,
 ) error {
-	o, err := Read(ctx, q, l.OrderID)
-	if err != nil {
+	o, mine, err := own(ctx, q, l)
+	if err != nil || mine.ID == 0 {
 		return err
 	}
-	mine := o.Lines[slices.IndexFunc(o.Lines, func(x Line) bool { return x.ID == l.ID })]
 	kind, err := readKind(ctx, q, o.KindID)
 	if err != nil {
 		return err
@@ -89,5 +106,8 @@ func (commerce) MayTakeBack(
 func (commerce) Received(ctx context.Context, tx *command.Tx, order inbound.Order) error {
 	tx.NotifySite(order.SiteID, topics...)
 	_, err := give(ctx, tx, order.ID)
+	if unannounced(err) {
+		return nil
+	}
 	return err
 }

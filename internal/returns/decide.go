@@ -24,11 +24,14 @@ import (
 // A Fate is what becomes of goods that came back.
 type Fate string
 
-// The fates there are: good again, on the dock to be put away; held; damaged; or off the books.
+// The fates there are: good again, on the dock to be put away; held; damaged; to be repaired, and then sent to the customer
+// again; on the dock for an order to its supplier; or off the books.
 const (
 	ToStock      Fate = "stock"
 	ToQuarantine Fate = "quarantine"
 	ToDamaged    Fate = "damaged"
+	ToRepair     Fate = "repair"
+	ToSupplier   Fate = "supplier"
 	ToScrap      Fate = "scrap"
 )
 
@@ -41,6 +44,8 @@ var ends = map[Fate]struct {
 	ToStock:      {"dock", posting.Good, "back to stock"},
 	ToQuarantine: {"quarantine", posting.Held, "to quarantine"},
 	ToDamaged:    {"damaged", posting.Damaged, "to the damaged corner"},
+	ToRepair:     {"quarantine", posting.Held, "to be repaired"},
+	ToSupplier:   {"dock", posting.Good, "back to the supplier"},
 	ToScrap:      {"", posting.Good, "to scrap"},
 }
 
@@ -48,10 +53,12 @@ var ends = map[Fate]struct {
 type Verdict struct {
 	Version  int32    `json:"version"`
 	LineID   int64    `json:"line_id"`
-	Fate     Fate     `json:"fate" enum:"stock,quarantine,damaged,scrap"`
+	Fate     Fate     `json:"fate" enum:"stock,quarantine,damaged,repair,supplier,scrap"`
 	Quantity string   `json:"quantity" maxLength:"40"`
 	Serials  []string `json:"serials,omitempty" maxItems:"200" doc:"The units, where they are known"`
 	Reason   string   `json:"reason,omitempty" maxLength:"200" doc:"Why; needed for what is not good again"`
+	// SupplierID is who gets them back; who supplied them last without.
+	SupplierID int32 `json:"supplier_id,omitempty"`
 }
 
 // decision is a verdict that was read and found right, with the moves that it makes.
@@ -62,6 +69,7 @@ type decision struct {
 	quantity decimal.Decimal
 	value    decimal.Decimal
 	kind     posting.Kind
+	supplier supplier
 }
 
 // planVerdict says what a verdict moves, and refuses what cannot be.
@@ -79,6 +87,12 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	if move.To, err = whereTo(ctx, q, o.SiteID, in.Fate); err != nil {
 		return nil, err
 	}
+	if in.Fate == ToSupplier {
+		if d.supplier, err = d.line.supplier(ctx, q, in.SupplierID); err != nil {
+			return nil, err
+		}
+		d.value = d.quantity.Mul(d.line.UnitCost).Round(2)
+	}
 	if in.Fate == ToScrap {
 		d.kind, d.value = posting.Dispose, d.quantity.Mul(d.line.UnitCost).Round(2)
 	}
@@ -86,7 +100,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	if d.line.Tracking == receiving.LotOut {
 		move.Lot = nil
 	}
-	moves, err := serials.Spread(ctx, q, "serials", d.line.Tracking, d.line.SKU, move, in.Serials)
+	moves, err := d.line.spread(ctx, q, move, in.Serials)
 	if err != nil {
 		return nil, err
 	}
@@ -95,6 +109,11 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	}
 	d.tell(in)
 	return d, nil
+}
+
+// spread makes one move for each unit, where units are known.
+func (l Line) spread(ctx context.Context, q sqlx.QueryerContext, m ledger.Move, units []string) ([]ledger.Move, error) {
+	return serials.Spread(ctx, q, "serials", l.Tracking, l.SKU, m, units)
 }
 
 // verdictOn is the line that a verdict is on, and over how many.
@@ -147,6 +166,10 @@ func (d *decision) tell(in Verdict) {
 		d.Notes = append(d.Notes, fmt.Sprintf("It goes off the books: %s of %s worth %s.", d.quantity, l.SKU,
 			d.value.StringFixed(2)))
 	}
+	if in.Fate == ToSupplier {
+		d.Notes = append(d.Notes, fmt.Sprintf("An order over it goes to %s, released, for which it is reserved on the dock. A credit of %s is expected.",
+			d.supplier.Name, d.value.StringFixed(2)))
+	}
 	if in.Fate == ToStock {
 		d.Notes = append(d.Notes, "It stands on the dock from then on, free, to be put away.")
 	}
@@ -168,10 +191,17 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Return, 
 	if err != nil {
 		return Return{}, err
 	}
+	var out *int64
+	if in.Fate == ToSupplier {
+		if out, err = d.backToSupplier(ctx, tx); err != nil {
+			return Return{}, err
+		}
+	}
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO return_decisions (line_id, fate, quantity, serials, value, reason, posting_id, decided_by, decided_at)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`, in.LineID, in.Fate, d.quantity, strings.Join(in.Serials, ", "), d.value,
-		strings.TrimSpace(in.Reason), posted, tx.Person.ID, tx.Now); err != nil {
+		INSERT INTO return_decisions (line_id, fate, quantity, serials, value, reason, posting_id, decided_by, decided_at,
+		  outbound_id)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`, in.LineID, in.Fate, d.quantity, strings.Join(in.Serials, ", "), d.value,
+		strings.TrimSpace(in.Reason), posted, tx.Person.ID, tx.Now, out); err != nil {
 		return Return{}, fmt.Errorf("noting a decision: %w", err)
 	}
 	tx.NotifySite(d.order.SiteID, ledger.Topics(append(topics, "putaway")...)...)

@@ -56,6 +56,32 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *byID) (Return, error) { return Read(ctx, db, in.ID) })
 	registerSteps(r)
 	registerList(r)
+	registerTells(r)
+}
+
+// Told is what returns are told by, and since when.
+type Told struct {
+	Site int32  `query:"site"`
+	By   string `query:"by" enum:"item,lot,customer,reason" default:"item"`
+	Days int    `query:"days" minimum:"1" maximum:"1100" default:"90"`
+}
+
+// registerTells adds what the returns of a time tell, and the same as a file.
+func registerTells(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/returns-told", "tell-returns",
+		"What came back by item, lot, customer or reason, with its share of what was shipped", web.Everyone,
+		func(ctx context.Context, in *struct{ Told }) (Tells, error) {
+			return tell(ctx, db, in.Site, in.By, in.Days, r.Runner.Now())
+		})
+	web.Download(r, "/returns-told/export", "export-told-returns", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Told
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			told, err := tell(ctx, db, in.Site, in.By, in.Days, r.Runner.Now())
+			return web.TableFile("returns-by-"+in.By, in.Format)(told.table(), err)
+		})
 }
 
 // registerSteps adds what is done to a return.
@@ -81,6 +107,13 @@ func registerSteps(r *web.Router) {
 	web.Command(r, "/returns/{id}/decide", "decide-return", "Decide what becomes of goods that came back", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *onReturn[Verdict]) (Return, error) {
 			return Decide(ctx, tx, in.ID, in.Body)
+		})
+	web.Command(r, "/returns/{id}/repaired", "send-repaired", "Send goods that are repaired to their customer again", web.Dock,
+		func(ctx context.Context, tx *command.Tx, in *onReturn[struct {
+			Version    int32 `json:"version"`
+			DecisionID int64 `json:"decision_id"`
+		}]) (Return, error) {
+			return Repaired(ctx, tx, in.ID, in.Body.Version, in.Body.DecisionID)
 		})
 	web.Query(r, http.MethodPost, "/returns/{id}/settle/preview", "preview-settle-return",
 		"What the customer would get in money", web.Office,

@@ -65,15 +65,9 @@ func give(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
 
 // sendAgain makes an order over the same goods, released at once. No money moves.
 func (o Return) sendAgain(ctx context.Context, tx *command.Tx, due map[int64]decimal.Decimal) error {
-	var where struct {
-		Destination int32 `db:"destination_id"`
-		Carrier     string
-	}
-	if err := tx.GetContext(ctx, &where, `
-		SELECT o.destination_id, o.carrier FROM return_lines r JOIN outbound_lines l ON l.id = r.sold_line_id
-		  JOIN outbound_orders o ON o.id = l.order_id JOIN inbound_lines n ON n.id = r.line_id
-		 WHERE n.order_id = $1 ORDER BY o.id DESC LIMIT 1`, o.ID); err != nil {
-		return fmt.Errorf("reading where the goods went: %w", err)
+	where, err := o.sentTo(ctx, tx)
+	if err != nil {
+		return err
 	}
 	id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.Replacement, SiteID: o.SiteID, PartyID: o.CustomerID,
 		DestinationID: where.Destination, Carrier: where.Carrier, State: states.Released, Reference: o.Number,
@@ -95,6 +89,23 @@ func (o Return) sendAgain(ctx context.Context, tx *command.Tx, due map[int64]dec
 	}
 	tx.NotifySite(o.SiteID, "orders", "pick", "row", "stock")
 	return nil
+}
+
+// whereabouts are where a customer's goods went, and with whom.
+type whereabouts struct {
+	Destination int32 `db:"destination_id"`
+	Carrier     string
+}
+
+// sentTo reads where the goods of the return went.
+func (o Return) sentTo(ctx context.Context, q sqlx.QueryerContext) (w whereabouts, err error) {
+	if err = sqlx.GetContext(ctx, q, &w, `
+		SELECT o.destination_id, o.carrier FROM return_lines r JOIN outbound_lines l ON l.id = r.sold_line_id
+		  JOIN outbound_orders o ON o.id = l.order_id JOIN inbound_lines n ON n.id = r.line_id
+		 WHERE n.order_id = $1 ORDER BY o.id DESC LIMIT 1`, o.ID); err != nil {
+		return w, fmt.Errorf("reading where the goods went: %w", err)
+	}
+	return w, nil
 }
 
 // settled notes that the customer got what the return gives.

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"strings"
 	"time"
 
 	"lanternrow/internal/core/states"
@@ -84,11 +85,13 @@ func (l Line) left() decimal.Decimal { return l.Received.Sub(l.Decided) }
 
 // A Decision is what became of goods that came back.
 type Decision struct {
-	Fate     Fate            `json:"fate" enum:"stock,quarantine,damaged,scrap"`
+	ID       int64           `json:"id"`
+	Fate     Fate            `json:"fate" enum:"stock,quarantine,damaged,repair,supplier,scrap"`
+	Outbound string          `json:"outbound" doc:"The order that it goes out with: to its supplier, or repaired to its customer"`
 	Quantity decimal.Decimal `json:"quantity"`
 	Serials  string          `json:"serials"`
 	Reason   string          `json:"reason"`
-	Value    decimal.Decimal `json:"value" doc:"What it was worth, where it was scrapped"`
+	Value    decimal.Decimal `json:"value" doc:"What it was worth, where it was scrapped or goes back to its supplier"`
 	By       string          `json:"by"`
 	At       time.Time       `json:"at"`
 }
@@ -163,9 +166,10 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err e
 		       coalesce((SELECT json_agg(u.code ORDER BY u.code) FROM return_units x JOIN serials u ON u.id = x.serial_id
 		                   JOIN balances b ON b.serial_id = u.id AND b.quantity > 0 AND b.condition = 'returned'
 		                  WHERE x.line_id = n.id), '[]') AS here_units,
-		       coalesce((SELECT json_agg(json_build_object('fate', y.fate, 'quantity', y.quantity::text, 'serials', y.serials,
+		       coalesce((SELECT json_agg(json_build_object('id', y.id, 'outbound', coalesce(z.number, ''), 'fate', y.fate, 'quantity', y.quantity::text, 'serials', y.serials,
 		                          'reason', y.reason, 'value', y.value::text, 'by', w.name, 'at', y.decided_at) ORDER BY y.id)
-		                   FROM return_decisions y JOIN people w ON w.id = y.decided_by WHERE y.line_id = n.id), '[]') AS fates
+		                   FROM return_decisions y JOIN people w ON w.id = y.decided_by
+		                   LEFT JOIN outbound_orders z ON z.id = y.outbound_id WHERE y.line_id = n.id), '[]') AS fates
 		  FROM inbound_lines n JOIN return_lines r ON r.line_id = n.id JOIN items i ON i.id = n.item_id
 		  JOIN shipments d ON d.id = r.shipment_id JOIN return_reasons e ON e.id = r.reason_id
 		  LEFT JOIN lots l ON l.id = r.lot_id WHERE n.order_id = $1 ORDER BY n.line`, id)
@@ -188,4 +192,12 @@ func (l *Line) unfold() error {
 		}
 	}
 	return nil
+}
+
+// units are the serials that it is about, where they are known.
+func (d Decision) units() []string {
+	if d.Serials == "" {
+		return nil
+	}
+	return strings.Split(d.Serials, ", ")
 }

@@ -32,7 +32,7 @@ type Column struct {
 
 	// places is how many decimals a number may have.
 	places int32
-	// open numbers may be left out, which is not the same as 0.
+	// open numbers and counts may be left out, which is not the same as 0.
 	open bool
 	// signed numbers may be below zero.
 	signed bool
@@ -109,7 +109,7 @@ func (c Column) empty() string {
 	if c.Default != "" {
 		return c.Default
 	}
-	if c.Kind == "number" && !c.open || c.Kind == "percent" || c.Kind == "count" {
+	if c.Kind == "number" && !c.open || c.Kind == "percent" || c.Kind == "count" && !c.open {
 		return "0"
 	}
 	return ""

@@ -37,7 +37,7 @@ var returnKinds = Sheet{
 			Default: "decided", Help: "After which step: once it is announced, once all is received, or once all is decided."},
 		{Name: "taxed", Label: "With tax", Kind: "flag", Default: "yes", Help: "Whether money is given back with its tax."},
 		{Name: "fee_pct", Label: "Fee, %", Kind: "percent", places: 2, Default: "0", Help: "What is kept of the price."},
-		{Name: "within_days", Label: "Taken within, days", Kind: "number", open: true,
+		{Name: "within_days", Label: "Taken within, days", Kind: "count", open: true,
 			Help: "How long after shipping it is taken; empty for any time."},
 		{Name: "send_in_days", Label: "To be sent in, days", Kind: "count", Default: "14",
 			Help: "How long the customer has to send it in."},
@@ -51,11 +51,11 @@ var returnKinds = Sheet{
 	write: func(ctx context.Context, tx *command.Tx, _ int32, _, row Row) error {
 		_, err := tx.ExecContext(ctx, `
 			INSERT INTO return_kinds (name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, retired)
-			VALUES ($1, $2, $3, $4, $5, $6, $7::numeric::int, $8, $9)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
 			ON CONFLICT (name) DO UPDATE SET approved = $2, gives = $3, gives_when = $4, taxed = $5, fee_pct = $6,
-			  within_days = $7::numeric::int, send_in_days = $8, retired = $9`,
+			  within_days = $7, send_in_days = $8, retired = $9`,
 			row["name"], row.flag("approved"), row["gives"], row["gives_when"], row.flag("taxed"), row.number("fee_pct"),
-			row.number("within_days"), row.count("send_in_days"), row.flag("retired"))
+			row.count("within_days"), row.count("send_in_days"), row.flag("retired"))
 		if err != nil {
 			return fmt.Errorf("writing kind of return %s: %w", row["name"], err)
 		}

@@ -332,6 +332,7 @@ const (
 	ReturnOpen     Code = "return_open"
 	ReturnOver     Code = "return_over"
 	ReturnSettled  Code = "return_settled"
+	SupplierUnsaid Code = "supplier_unsaid"
 )
 
 // Refusals about shipping and invoicing.
@@ -402,7 +403,7 @@ var Codes = []Code{
 	ScanMissing, SerialGone, StopDone, StopUnknown, StopsLeft, StopsMissing, WrongBin, WrongCarton,
 	WrongItem, WrongLot, WrongSerial, CartonBlank, CartonElsewhere, CartonEmpty, CartonNotStacked,
 	CartonStacked, CartonState, LabelCount, NotChecked, NotInCarton, NothingPacked, OneTooMany,
-	BadOutcome, CaseSettled, NotInTransit, OverTransit, OverReturnable, ReturnLate, ReturnOpen, ReturnOver, ReturnSettled,
+	BadOutcome, CaseSettled, NotInTransit, OverTransit, OverReturnable, ReturnLate, ReturnOpen, ReturnOver, ReturnSettled, SupplierUnsaid,
 	OtherCarrier, PalletUnknown, RestockFirst, SerialMissing, SizesMissing, ThingTooLarge, ThingsMany,
 	WeightAbsurd, WeightDiffers, AddressMissing, CartonNotLoaded, InvoiceBarred, LoadCancelled, LoadLeft, NothingLoaded,
 	NothingUninvoiced, OtherLoad, PartsUnwanted, RollRange, ScaleSilent, NothingToPrint, DayUnknown,

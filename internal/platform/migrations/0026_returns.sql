@@ -62,7 +62,8 @@ CREATE TABLE return_kinds (
 INSERT INTO return_kinds (name, approved, gives, gives_when, within_days) VALUES
     ('Credit', false, 'money', 'decided', 90),
     ('Same again', false, 'the same again', 'received', 365),
-    ('Refused delivery', false, 'money', 'received', 30);
+    ('Refused delivery', false, 'money', 'received', 30),
+    ('Repair', false, 'nothing', 'decided', NULL);
 
 -- The commercial side of a return: an inbound order from a customer.
 CREATE TABLE returns (
@@ -98,13 +99,15 @@ CREATE INDEX return_units_serial ON return_units (serial_id);
 CREATE TABLE return_decisions (
     id         bigint GENERATED ALWAYS AS IDENTITY PRIMARY KEY,
     line_id    bigint NOT NULL REFERENCES return_lines,
-    fate       text NOT NULL CHECK (fate IN ('stock', 'quarantine', 'damaged', 'scrap')),
+    fate       text NOT NULL CHECK (fate IN ('stock', 'quarantine', 'damaged', 'repair', 'supplier', 'scrap')),
     quantity   numeric(14,3) NOT NULL CHECK (quantity > 0),
     serials    text NOT NULL DEFAULT '',
-    -- What it was worth, where it was scrapped.
+    -- What it was worth, where it was scrapped or goes back to its supplier.
     value      numeric(14,2) NOT NULL DEFAULT 0,
     reason     text NOT NULL DEFAULT '',
     posting_id bigint NOT NULL REFERENCES postings,
+    -- The order that it goes out with: to its supplier, or repaired to its customer.
+    outbound_id bigint REFERENCES outbound_orders,
     decided_by integer NOT NULL REFERENCES people,
     decided_at timestamptz NOT NULL
 );
@@ -116,6 +119,7 @@ ALTER TABLE shipment_lines ADD COLUMN given_up numeric(14,3) NOT NULL DEFAULT 0 
 ALTER TABLE invoices ADD COLUMN return_id bigint REFERENCES returns;
 CREATE INDEX invoices_return ON invoices (return_id) WHERE return_id IS NOT NULL;
 GRANT SELECT, INSERT, UPDATE ON return_reasons, return_kinds, returns TO lanternrow_app;
+GRANT UPDATE (outbound_id) ON return_decisions TO lanternrow_app;
 GRANT SELECT, INSERT ON return_lines, return_units, return_decisions TO lanternrow_app;
 
 -- +goose Down

@@ -12,6 +12,7 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { useServerList } from '@/parts/serverList'
 import { stateWords } from '@/parts/words'
 import ReturnSheet from './ReturnSheet.vue'
+import ReturnsTold from './ReturnsTold.vue'
 import { waitsFor } from './returning'
 
 /** What customers send back to this site. */
@@ -129,8 +130,10 @@ const share = (r: Return) => (Number(r.expected) ? Number(r.decided) / Number(r.
           :file="`/api/v1/returns/export?site=${site}`"
           :row-key="(r) => r.id"
           :to="(r) => `/returns/${r.id}`"
+          style="--list-height: 36vh"
         />
       </QueryView>
+      <ReturnsTold v-if="all.total.value" />
     </template>
   </BenchLayout>
 </template>
