@@ -22,8 +22,8 @@ await shot('purchase-order', async () => {
   await page.reload()
   await page.locator('a[href^="/receive/order/"]').first().click()
 })
-await shot('purchase-orders', () => page.goto('/receive/list?list=all&columns=supplier,expected,state,lines,value,began,approved'))
 await shot('transfers', () => page.goto('/transfers'))
+await shot('returns', () => page.goto('/returns'))
 await shot('outbox', () => page.goto('/outbox'))
 await shot('catalog', async () => {
   await page.goto('/catalog/items/HZ-500')

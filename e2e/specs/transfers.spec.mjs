@@ -133,3 +133,28 @@ test('a difference is told and settled: it stays in transit until somebody says 
   await expect(page.getByRole('status').filter({ hasText: 'its goods stay in transit until somebody settles it' })).toBeVisible()
   await expect(page.locator('[data-cases]')).toContainText('1 did not come')
 })
+
+test('a bin is emptied into another at once', async ({ page }) => {
+  await signOn(page, 'picker')
+  const bins = (await ask(page, '/locations?site=1&kind=bin')).map((b) => b)
+  const lies = async (b) => (await ask(page, `/locations/${b.id}`)).holdings
+  const free = (h) => !h.carton_id && Number(h.reserved) === 0 && h.condition === 'good'
+  let from, to
+  for (const b of bins) {
+    const held = await lies(b)
+    if (!from && held.length === 1 && held.every(free) && held[0].serials.length === 0) from = { ...b, held }
+    else if (from && !held.length && b.code.slice(0, 1) === from.code.slice(0, 1)) to = b
+    if (from && to) break
+  }
+  await page.goto('/transfers/move')
+  await page.getByLabel('From bin').fill(from.code)
+  await page.getByLabel('From bin').press('Enter')
+  await page.getByText('All of it, into another bin').click()
+  await page.getByLabel('To bin').fill(to.code)
+  await page.getByLabel('To bin').press('Enter')
+  await expect(page.locator('[data-primary]')).toContainText(`Empty ${from.code} into ${to.code}`)
+  await page.keyboard.press('Control+Enter')
+  await expect(page.getByRole('status').filter({ hasText: `Emptied ${from.code} into ${to.code}` })).toBeVisible()
+  expect(await lies(from)).toHaveLength(0)
+  expect((await lies(to))[0].quantity).toBe(from.held[0].quantity)
+})

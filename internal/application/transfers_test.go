@@ -399,3 +399,43 @@ func TestTheRestIsReceivedOnce(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestABinIsEmptiedIntoAnother moves all that lies in a bin at once: loose goods, a lot, units and a pallet as it is. A bin
+// that takes only part of it takes nothing, and what is reserved stays.
+func TestABinIsEmptiedIntoAnother(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	from, to := h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A")
+	h.Stock(t, world.Clamp, from, 6)
+	h.Stock(t, world.Heavy, from, 2)
+	h.StockUnits(t, world.Spot, from, "EM-1", "EM-2")
+	h.Stock(t, world.Clamp, to, 13)
+	empty := func(c *world.Client, to string) world.Answer {
+		return c.Post("/transfers/empty", object{"from_id": from, "to": to, "note": "the shelf is painted"})
+	}
+	// 24 at most go into a bin: 13 lie there, and 6, 2 and 2 are 23 with them; 2 more are one too many.
+	empty(picker, "A-01-1-A").Refused(422, "same_location", "to")
+	empty(picker, "Bench").Refused(422, "not_a_bin", "to")
+	h.Stock(t, world.Clamp, to, 2)
+	empty(picker, "A-02-1-A").Refused(422, "bin_full", "quantity")
+	if h.Holds(t, from, world.Clamp) != "6" || h.Holds(t, to, world.Heavy) != "0" {
+		t.Fatal("part of it was moved")
+	}
+	picker.Post("/transfers", object{"from_id": to, "item_id": world.Clamp, "quantity": "2", "to": "A-03-1-A"}).JSON()
+	look := picker.Post("/transfers/empty/preview", object{"from_id": from, "to": "A-02-1-A"}).JSON()
+	if look["button"] != "Empty A-01-1-A into A-02-1-A" || len(look["moves"].([]any)) != 3 {
+		t.Fatalf("it would move %v", look["moves"])
+	}
+	o := sellNow(lead, world.Heavy, "2")
+	lead.Post(fmt.Sprintf("/sales-lines/%d/reservations", id(o, "lines", 0, "id")),
+		object{"reservations": []object{{"location_id": from, "quantity": "2"}}}).JSON()
+	empty(picker, "A-02-1-A").Refused(409, "reserved", "", o["number"].(string))
+	lead.Post(fmt.Sprintf("/reservations/%d/unreserve", id(lead.Get("/reservations?site=1").Rows()[0], "id")), nil).JSON()
+	empty(picker, "A-02-1-A").JSON()
+	empty(picker, "A-02-1-A").Refused(409, "nothing_moves", "from_id")
+	if h.Holds(t, to, world.Clamp) != "19" || h.Holds(t, to, world.Spot) != "2" || h.Holds(t, from, world.Heavy) != "0" {
+		t.Errorf("it holds %s clamps and %s spots", h.Holds(t, to, world.Clamp), h.Holds(t, to, world.Spot))
+	}
+	h.Whole(t)
+}

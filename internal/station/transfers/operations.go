@@ -40,4 +40,13 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Transfer }) (Done, error) {
 			return Post(ctx, tx, in.Body)
 		})
+	web.Query(r, http.MethodPost, "/transfers/empty/preview", "preview-empty",
+		"Before and after of emptying a location into another", web.Floor,
+		func(ctx context.Context, in *struct{ Body Emptying }) (*ledger.Plan, error) {
+			return previewEmptying(ctx, db, in.Body)
+		})
+	web.Command(r, "/transfers/empty", "empty-location", "Empty a location into another", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Emptying }) (Done, error) {
+			return Empty(ctx, tx, in.Body)
+		})
 }

@@ -8,6 +8,7 @@ import FormField from '@/parts/FormField.vue'
 import { usePreview } from '@/parts/preview'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
+import PartyFinder from '@/parts/PartyFinder.vue'
 import { fates } from './returning'
 
 /** What becomes of goods that came back, a line at a time; what moves is said before. */
@@ -19,6 +20,7 @@ interface Verdict {
   quantity: string
   serials: string[]
   reason: string
+  supplier?: Schemas['CatalogParty']
 }
 const left = (l: Schemas['ReturnsLine']) => Number(l.received) - Number(l.decided)
 const open = computed(() => props.of.lines.filter((l) => left(l) > 0))
@@ -49,6 +51,7 @@ const body = computed<Schemas['ReturnsVerdict'] | null>(() => {
     quantity,
     serials: d.value.serials.length ? d.value.serials : undefined,
     reason: d.value.reason || undefined,
+    supplier_id: d.value.fate === 'supplier' ? d.value.supplier?.id : undefined,
   }
 })
 const path = computed(() => ({ path: { id: props.of.id } }))
@@ -89,7 +92,10 @@ async function decide() {
           :options="line!.here.map((u) => ({ value: u, label: u }))"
       /></FormField>
       <FormField v-else label="How many"><QuantityEntry v-model="d.quantity" /></FormField>
-      <FormField label="Becomes"><ChoiceEntry v-model="d.fate" :options="fates" :width="150" /></FormField>
+      <FormField label="Becomes"><ChoiceEntry v-model="d.fate" :options="fates" :width="190" /></FormField>
+      <FormField v-if="d.fate === 'supplier'" label="Supplier" tip="Who supplied it last, where nobody is named."
+        ><PartyFinder v-model="d.supplier" kind="supplier"
+      /></FormField>
       <FormField label="Why" tip="Needed for what is not good again. It stays in the trail."
         ><TextEntry v-model="d.reason" :width="260" :maxlength="200"
       /></FormField>

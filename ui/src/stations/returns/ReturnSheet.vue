@@ -9,7 +9,7 @@ import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
-import { stateWords, when } from '@/parts/words'
+import { money, stateWords, when } from '@/parts/words'
 import DecideGoods from './DecideGoods.vue'
 import { fateWords } from './returning'
 import SettleReturn from './SettleReturn.vue'
@@ -42,6 +42,21 @@ const mail = () =>
     () => once((h) => ask(api.POST('/api/v1/returns/{id}/mail', { headers: h, params: path.value }))),
     (x) => `The paper of ${x.number} is mailed to ${x.customer}.`,
   )
+
+const repaired = (decision: number) =>
+  run(
+    () =>
+      once((h) =>
+        ask(
+          api.POST('/api/v1/returns/{id}/repaired', {
+            headers: h,
+            params: path.value,
+            body: { version: r.value.version, decision_id: decision },
+          }),
+        ),
+      ),
+    (x) => `It goes to ${x.customer} again.`,
+  ).then(changed)
 
 /** It is received at the site's returns corner, as it was announced or as it is said to be here. */
 const mayCome = computed(
@@ -119,7 +134,8 @@ const decisions: Column<Decided>[] = [
   { name: 'serials', label: 'Units', of: (x) => x.serials, mono: true },
   { name: 'fate', label: 'Became', of: (x) => fateWords(x.fate) },
   { name: 'reason', label: 'Why', of: (x) => x.reason },
-  { name: 'value', label: 'Worth', of: (x) => (x.fate === 'scrap' ? x.value : ''), right: true, mono: true },
+  { name: 'value', label: 'Worth', of: (x) => (Number(x.value) ? money(x.value) : ''), right: true, mono: true },
+  { name: 'outbound', label: 'Goes with', mono: true },
   { name: 'by', label: 'By', of: (x) => x.by },
   { name: 'at', label: 'When', of: (x) => when(x.at), mono: true },
 ]
@@ -182,7 +198,21 @@ const decisions: Column<Decided>[] = [
   <DecideGoods v-if="r.lines.some((l) => left(l) > 0) && can('decide-return')" :of="r" @decided="changed" />
   <template v-if="decided.length">
     <h2><span>Decided</span></h2>
-    <SheetTable data-decisions label="Decided" :columns="decisions" :rows="decided" :row-key="(x) => x.key" />
+    <SheetTable data-decisions label="Decided" :columns="decisions" :rows="decided" :row-key="(x) => x.key">
+      <template #outbound="{ row: x }">
+        <template v-if="x.outbound">{{ x.outbound }}</template>
+        <ConfirmButton
+          v-else-if="x.fate === 'repair' && can('send-repaired')"
+          link
+          label="It is repaired"
+          :title="`Send ${x.serials || x.quantity} of ${x.sku} to ${r.customer} again?`"
+          :happens="`It goes from quarantine to the dock, reserved for an order to ${r.customer} that is released at once.`"
+          does="Send it again"
+          :busy="busy"
+          @confirm="repaired(x.id)"
+        />
+      </template>
+    </SheetTable>
   </template>
   <SettleReturn v-if="!r.settled_at && r.state === 'decided' && can('settle-return')" :of="r" @settled="changed" />
 </template>

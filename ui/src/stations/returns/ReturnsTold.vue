@@ -29,7 +29,11 @@ const told = useQuery({
   queryFn: () => ask(api.GET('/api/v1/returns-told', { params: { query: asked.value } })),
 })
 const columns = computed<Column<Schemas['ReturnsShare']>[]>(() => [
-  { name: 'label', label: ways.find((w) => w.value === by.value)!.label, of: (r) => r.label },
+  {
+    name: 'label',
+    label: ways.find((w) => w.value === by.value)!.label.replace(/^./, (c) => c.toUpperCase()),
+    of: (r) => r.label,
+  },
   { name: 'returned', label: 'Came back', of: (r) => r.returned, right: true, mono: true },
   {
     name: 'shipped',

@@ -70,6 +70,8 @@ export const fates: { value: Schemas['ReturnsVerdict']['fate']; label: string }[
   { value: 'stock', label: 'back to stock' },
   { value: 'quarantine', label: 'quarantine' },
   { value: 'damaged', label: 'damaged' },
+  { value: 'repair', label: 'to be repaired' },
+  { value: 'supplier', label: 'back to the supplier' },
   { value: 'scrap', label: 'scrap' },
 ]
 export const fateWords = (fate: string) => fates.find((f) => f.value === fate)?.label ?? fate

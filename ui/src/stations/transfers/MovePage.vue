@@ -29,8 +29,10 @@ interface Typed {
   to: string
   units: string[]
   note: string
+  /** All that lies in this bin moves; 0 for one kind of goods. */
+  all: number
 }
-const nothing = (): Typed => ({ chosen: null, quantity: '', to: '', units: [], note: '' })
+const nothing = (): Typed => ({ chosen: null, quantity: '', to: '', units: [], note: '', all: 0 })
 const draft = useDraft<Typed>(() => `transfer/${session.site}`, nothing)
 const part = <K extends keyof Typed>(name: K) =>
   computed<Typed[K]>({
@@ -38,7 +40,9 @@ const part = <K extends keyof Typed>(name: K) =>
     set: (v) => (draft.mine.value = { ...(draft.mine.value ?? nothing()), [name]: v }),
   })
 const [chosen, quantity, to, units, note] = [part('chosen'), part('quantity'), part('to'), part('units'), part('note')]
+const all = part('all')
 watch(chosen, (h) => h && (fromId.value = h.location_id), { immediate: true })
+watch(all, (bin) => bin && (fromId.value = bin), { immediate: true })
 const isChosen = (h: Schemas['StockHolding']) =>
   chosen.value?.item_id === h.item_id &&
   chosen.value.lot_id === h.lot_id &&
@@ -47,6 +51,11 @@ const isChosen = (h: Schemas['StockHolding']) =>
 function choose(h: Schemas['StockHolding']) {
   chosen.value = h
   units.value = []
+  all.value = 0
+}
+function chooseAll() {
+  chosen.value = null
+  all.value = fromId.value
 }
 function toggle(code: string) {
   units.value = units.value.includes(code) ? units.value.filter((c) => c !== code) : [...units.value, code]
@@ -58,6 +67,7 @@ const { busy, problem, done, run } = command
 
 function moveFrom(location: Schemas['CatalogLocation']) {
   chosen.value = null
+  all.value = 0
   fromId.value = location.id
 }
 const body = computed<Schemas['TransfersTransfer'] | null>(() =>
@@ -74,11 +84,23 @@ const body = computed<Schemas['TransfersTransfer'] | null>(() =>
       }
     : null,
 )
-const {
-  plan,
-  problem: refused,
-  fresh,
-} = usePreview('transfer', body, (b) => ask(api.POST('/api/v1/transfers/preview', { body: b })))
+const one = usePreview('transfer', body, (b) => ask(api.POST('/api/v1/transfers/preview', { body: b })))
+const emptying = computed<Schemas['TransfersEmptying'] | null>(() =>
+  all.value && to.value ? { from_id: all.value, to: to.value, note: note.value } : null,
+)
+const whole = usePreview('empty', emptying, (b) => ask(api.POST('/api/v1/transfers/empty/preview', { body: b })))
+const shown = computed(() => (all.value ? whole : one))
+async function empty() {
+  const b = emptying.value
+  if (!b) return
+  const moved = await run(
+    () => once((h) => ask(api.POST('/api/v1/transfers/empty', { headers: h, body: b }))),
+    (x) => `${x.done}.`,
+  )
+  if (!moved) return
+  draft.discard()
+  void from.refetch()
+}
 
 async function move() {
   const b = body.value
@@ -117,7 +139,7 @@ takeScans((text, reading) => {
   }
   const location = reading?.found.find((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())
   if (!location) return false
-  if (chosen.value) to.value = location.code
+  if (chosen.value || all.value) to.value = location.code
   else {
     fromId.value = location.id
     fromCode.value = location.code
@@ -144,6 +166,10 @@ takeScans((text, reading) => {
           ><span class="mono">{{ h.sku }}</span
           ><span class="mono">{{ h.lot }}</span></template
         >
+      </QueueCard>
+      <QueueCard v-if="(from.data.value?.holdings.length ?? 0) > 0" :selected="all > 0" @click="chooseAll">
+        <span>All of it, into another bin</span>
+        <template #more><span>cartons and pallets as they are</span></template>
       </QueueCard>
       <div v-if="from.data.value?.holdings.length === 0" class="empty">
         {{ from.data.value.location.code }} is empty.
@@ -180,19 +206,28 @@ takeScans((text, reading) => {
         <FormField label="Note"><TextEntry v-model="note" :width="278" /></FormField>
       </div>
     </template>
+    <template v-else-if="all">
+      <p>
+        All that lies good in <b class="mono">{{ from.data.value?.location.code }}</b> moves at once.
+      </p>
+      <div class="fields">
+        <FormField label="To bin"><BinEntry v-model="to" :width="134" /></FormField>
+        <FormField label="Note"><TextEntry v-model="note" :width="278" /></FormField>
+      </div>
+    </template>
     <div v-else class="empty">Scan the bin to move from, then choose what lies there.</div>
     <template #after>
       <BeforeAfter
         by="transfer"
-        :plan="plan"
-        :problem="problem ?? refused"
+        :plan="shown.plan.value"
+        :problem="problem ?? shown.problem.value"
         :done="done"
         :undo="command.undo.value"
         :busy="busy"
-        :fresh="fresh"
+        :fresh="shown.fresh.value"
         idle="Say what moves, and where to."
         doing="Move"
-        @go="move"
+        @go="all ? empty() : move()"
       />
     </template>
   </BenchLayout>
