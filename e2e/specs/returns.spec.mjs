@@ -1,4 +1,4 @@
-import { ask, command, expect, pick, signOn, test } from '../lib/floor.mjs'
+import { ask, command, expect, pick, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('goods come back: found by their delivery note, received at the corner, decided one by one, and credited', async ({ page }) => {
   await signOn(page, 'lead')
@@ -75,4 +75,28 @@ test('a kind of return is set up in the catalog and does what it says', async ({
   await page.getByRole('button', { name: 'Receive 1 at the returns corner' }).click()
   await page.locator('[data-decide]').getByRole('button', { name: `1 of ${sold.sku} back to stock` }).click()
   await expect(page.getByRole('heading', { name: /settled/ })).toBeVisible()
+})
+
+test('a return is received in the hand by the number on its paper, at the returns corner', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const kind = (await ask(page, '/return-kinds')).find((k) => k.name === 'Credit')
+  const sold = (await ask(page, '/returnable?q=playhouse')).find((s) => s.tracking === 'none' && Number(s.returnable) >= 2)
+  const r = await command(page, '/returns', { site_id: 1, kind_id: kind.id, lines: [{ shipment_id: sold.shipment_id, line_id: sold.line_id,
+    quantity: '2', reason_id: 1, ...(sold.lot_id ? { lot_id: sold.lot_id } : {}) }] })
+  const hand = await takeHandheld(browser, baseURL, 'B-002')
+  await hand.goto('/hand/receive')
+  await scan(hand, r.number)
+  await expect(hand.getByText('Bring it to the returns corner')).toBeVisible()
+  await hand.getByRole('button', { name: 'Returns corner' }).click()
+  await expect(hand.getByText('Scan what is here')).toBeVisible()
+  await scan(hand, 'GTIN-OF-NOTHING')
+  await expect(hand.locator('[data-wrong]')).toBeVisible()
+  await scan(hand, sold.sku)
+  await hand.locator(`[data-line="${sold.sku}"] input`).fill('3')
+  await expect(hand.locator('[data-refused]')).toContainText('at most 2 may still come')
+  await hand.locator(`[data-line="${sold.sku}"] input`).fill('2')
+  await expect(hand.locator('[data-press]')).toHaveText('Receive 2 at Returns corner')
+  await hand.locator('[data-press]').click()
+  await expect(hand.getByRole('status')).toContainText('Received')
+  expect((await ask(page, `/returns/${r.id}`)).state).toBe('received')
 })

@@ -269,7 +269,7 @@ test('a shipment is checked off in the hand: lots, dates and serials are asked f
   await command(page, `/arrivals/${first.id}/close`, { version: first.version })
   await hand.goto('/hand/receive')
   await scan(hand, 'TP-B50')
-  await expect(hand.locator('[data-wrong]')).toContainText('no purchase order')
+  await expect(hand.locator('[data-wrong]')).toContainText('no purchase order and no return')
   await scan(hand, order.number)
   await hand.getByRole('button', { name: 'Dock 2' }).click()
   await expect(hand.getByText('Scan what is here')).toBeVisible()

@@ -28,16 +28,19 @@ const router = useRouter()
 
 /** A vehicle that nobody has opened yet: its order is scanned, then the dock is chosen. */
 const order = ref<Schemas['ResolvingFound']>()
+/** What a customer sends back comes in at the returns corner. */
+const entrance = computed(() => (order.value?.kind === 'customer_return' ? 'returns' : 'dock'))
 const docks = useQuery({
-  queryKey: ['locations', 'dock', site],
-  queryFn: () => ask(api.GET('/api/v1/locations', { params: { query: { site: site.value, kind: 'dock' } } })),
+  queryKey: ['locations', entrance, site],
+  queryFn: () => ask(api.GET('/api/v1/locations', { params: { query: { site: site.value, kind: entrance.value } } })),
   enabled: computed(() => !!order.value),
 })
 const scanOrder = (text: string) =>
   guarded(async () => {
     const reading = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
-    order.value = reading.found.find((f) => f.kind === 'purchase')
-    if (!order.value) throw new Problem(409, 'wrong_order', `You scanned ${text}, which is no purchase order here.`)
+    order.value = reading.found.find((f) => f.kind === 'purchase' || f.kind === 'customer_return')
+    if (!order.value)
+      throw new Problem(409, 'wrong_order', `You scanned ${text}, which is no purchase order and no return here.`)
     const query = { site: site.value, order: order.value.id }
     const [standing] = await ask(api.GET('/api/v1/arrivals', { params: { query } }))
     if (!standing) return
@@ -158,7 +161,8 @@ const labels = computed(() => {
     <h1>Which arrival?</h1>
     <template v-if="order">
       <p class="none">
-        <span class="mono">{{ order.code }}</span> {{ order.label }}. Which dock does it stand at?
+        <span class="mono">{{ order.code }}</span> {{ order.label }}.
+        {{ entrance === 'dock' ? 'Which dock does it stand at?' : 'Bring it to the returns corner.' }}
       </p>
       <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
       <button v-for="d in docks.data.value" :key="d.id" class="press" @click="openAt(d.id)">{{ d.code }}</button>
