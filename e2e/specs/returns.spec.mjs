@@ -1,4 +1,4 @@
-import { ask, command, expect, pick, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, order, pick, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('goods come back: found by their delivery note, received at the corner, decided one by one, and credited', async ({ page }) => {
   await signOn(page, 'lead')
@@ -99,4 +99,78 @@ test('a return is received in the hand by the number on its paper, at the return
   await hand.locator('[data-press]').click()
   await expect(hand.getByRole('status')).toContainText('Received')
   expect((await ask(page, `/returns/${r.id}`)).state).toBe('received')
+})
+
+test('a unit is repaired and goes to its customer again, another goes back to its supplier', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const kind = (await ask(page, '/return-kinds')).find((k) => k.name === 'Repair')
+  // Two units go to a customer, straight from the round.
+  const o = await order(page, [['DM-004', '2']])
+  const r = await round(page, [o])
+  const [carton] = await command(page, '/cartons', { site_id: 1, count: 1 })
+  const [stop] = (await command(page, `/rounds/${r.id}/start`, {})).stops
+  const [broken, faulty] = stop.serials
+  await command(page, `/rounds/${r.id}/cartons`, { scan: carton.sscc, order_id: o.id })
+  await command(page, `/rounds/${r.id}/pick`, { stop_id: stop.id, bin: stop.bin, item: stop.sku, carton: carton.sscc, quantity: '2', serials: [broken, faulty],
+    ...(stop.ask_lot ? { lot: stop.lot } : {}) })
+  await command(page, `/rounds/${r.id}/ship`, { order_ids: [o.id] })
+  const [sold] = await ask(page, `/returnable?q=${broken}`)
+  await page.goto('/returns/new')
+  await page.getByRole('textbox', { name: 'Find what was shipped' }).fill(broken)
+  await page.locator('[data-sold] tr', { hasText: 'DM-004' }).getByRole('button', { name: 'Comes back' }).click()
+  await pick(page, 'Kind of return', kind.name)
+  await pick(page, 'Why DM-004 comes back', 'does not work')
+  const units = page.getByLabel('Units of DM-004 that come back')
+  for (const unit of [broken, faulty]) {
+    await units.fill(unit)
+    await units.press('Enter')
+  }
+  await page.keyboard.press('Escape')
+  await page.getByRole('button', { name: `Announce 2 from ${sold.customer}` }).click()
+  await page.getByRole('button', { name: 'Receive 2 at the returns corner' }).click()
+  await expect(page.locator('[data-decide]')).toBeVisible()
+  const decide = async (unit, becomes, words) => {
+    const chosen = page.locator('[data-decide]').getByLabel('Units')
+    await chosen.fill(unit)
+    await chosen.press('Enter')
+    await page.keyboard.press('Escape')
+    await pick(page, 'Becomes', becomes)
+    await page.locator('[data-decide]').getByRole('textbox', { name: 'Why' }).fill('the shutter sticks')
+    await page.locator('[data-decide]').getByRole('button', { name: `1 of DM-004 ${words}` }).click()
+    await expect(page.locator('[data-decisions] tr', { hasText: unit })).toContainText('the shutter sticks')
+  }
+  await decide(broken, 'to be repaired', 'to be repaired')
+  await decide(faulty, 'back to the supplier', 'back to the supplier')
+  await expect(page.locator('[data-decisions] tr', { hasText: faulty })).toContainText('RS-')
+  await page.locator('[data-decisions] tr', { hasText: broken }).getByRole('button', { name: 'It is repaired' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'Send it again' }).click()
+  await expect(page.locator('[data-decisions] tr', { hasText: broken })).toContainText('RP-')
+  // Both wait at Pick as any order does, each for its very unit.
+  const open = (await ask(page, '/pick/open?site=1')).rows.filter((o) => /^R[PS]-/.test(o.number) && o.units === '1')
+  expect(open.map((o) => o.number.slice(0, 2)).sort()).toEqual(['RP', 'RS'])
+  const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: open.map((o) => o.id) })
+  expect(plan.stops.flatMap((s) => s.serials).sort()).toEqual([broken, faulty].sort())
+  // Whoever only looks is offered none of it.
+  const looks = await (await browser.newContext({ baseURL })).newPage()
+  await signOn(looks, 'viewer')
+  await looks.goto(new URL(page.url()).pathname)
+  await expect(looks.locator('[data-decisions]')).toBeVisible()
+  for (const name of [/Receive/, /Mail it/, /Expect nothing/, /Send it/, /It is repaired/]) await expect(looks.getByRole('button', { name })).toHaveCount(0)
+  await looks.goto('/returns/new')
+  await expect(looks.getByText('Your role looks only')).toBeVisible()
+})
+
+test('what returns tell is read by what they have in common, as a picture and as a table', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/returns')
+  const told = page.locator('[data-told]')
+  const { rows, weeks } = await ask(page, '/returns-told?site=1&by=item&days=90')
+  await expect(told.locator('tr', { hasText: rows[0].label })).toContainText(`${rows[0].pct} %`)
+  await pick(page, 'By', 'reason')
+  const [first] = (await ask(page, '/returns-told?site=1&by=reason&days=90')).rows
+  await expect(told.locator('tr', { hasText: first.label })).toContainText(first.returned)
+  await told.getByRole('button', { name: 'As a table' }).click()
+  await expect(told.locator('tr', { hasText: weeks.at(-1).monday })).toContainText(`${weeks.at(-1).pct} %`)
+  const file = await page.request.get('/api/v1/returns-told/export?site=1&by=reason&format=csv')
+  expect((await file.text()).split(/\r?\n/)[0]).toBe('what,returned,shipped,per_cent')
 })

@@ -182,3 +182,16 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 		t.Errorf("only %d numbers were looked at", len(numbers))
 	}
 }
+
+// TestTheDemoIsToldAtAnyHour: the last hours of the story may lie before midnight, or pass it.
+func TestTheDemoIsToldAtAnyHour(t *testing.T) {
+	for _, now := range []time.Time{
+		time.Date(2027, 3, 18, 0, 10, 0, 0, time.UTC), time.Date(2027, 3, 18, 0, 50, 0, 0, time.UTC),
+		time.Date(2027, 3, 18, 1, 40, 0, 0, time.UTC), time.Date(2027, 3, 18, 2, 45, 0, 0, time.UTC),
+	} {
+		t.Run(now.Format("15h04"), func(t *testing.T) {
+			t.Parallel()
+			load(t, now)
+		})
+	}
+}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"time"
 
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/dispatch"
@@ -55,7 +56,9 @@ func (s *story) differs(t transfers.Order) {
 // transfer writes a transfer to the loft.
 func (s *story) transfer(reason string, release bool, lines map[string]string) transfers.Order {
 	in := transfers.New{FromSiteID: site, ToSiteID: loft, WantedOn: s.clock.Format(time.DateOnly),
-		ExpectedOn: s.clock.AddDate(0, 0, 2).Format(time.DateOnly), Reason: reason, Release: release}
+		ExpectedOn: s.clock.AddDate(0, 0, 2).Format(time.DateOnly), Reason: reason, Release: release,
+		// The clock may pass midnight before it is written.
+		Sure: refusal.Sure{refusal.DayPast}}
 	for _, g := range goods {
 		if quantity, goes := lines[g.sku]; goes {
 			in.Lines = append(in.Lines, transfers.NewLine{ItemID: s.item(g.sku), Quantity: quantity})

@@ -6,6 +6,8 @@ const stop = (id: number, more = {}) => ({
   id,
   quantity: '3',
   picked: '0',
+  serials: [],
+  units: [],
   short: '0',
   state: 'open',
   other_lots: [],
@@ -132,4 +134,46 @@ test('a lot that the device does not know there is not taken without a connectio
   expect(hand.queue.steps).toEqual([])
   const taken = await hand.sendOrQueue(here, other('b2'), 'another lot')
   expect(taken.stops[0]).toMatchObject({ id: 1, lot: 'B2', planned_lot: 'A1' })
+})
+
+const named = ['SP-1', 'SP-2', 'SP-3'].map((serial, i) => ({ serial, serial_id: i + 1, reservation_id: i + 1 }))
+const unit = {
+  id: 1,
+  quantity: '3',
+  picked: '0',
+  short: '0',
+  state: 'open',
+  serials: named.map((u) => u.serial),
+  units: named,
+}
+const byUnit = {
+  id: 7,
+  number: 'R-7',
+  state: 'walking',
+  stops: [unit],
+  cartons: [],
+  orders: [{ id: 1, number: 'S-1' }],
+}
+const here = byUnit as unknown as Schemas['PickRound']
+
+test('units that were taken without a connection are asked for no more, by name or among those that lie there', async () => {
+  const { withStep } = await import('./steps')
+  const taken = withStep(here, { what: 'pick', body: { stop_id: 1, quantity: '2', serials: ['SP-3', 'SP-1'] } })
+  expect(taken.stops[0]).toMatchObject({ picked: '2', state: 'open', serials: ['SP-2'] })
+  expect(taken.stops[0]!.units.map((u) => u.serial)).toEqual(['SP-2'])
+  const all = withStep(taken, { what: 'pick', body: { stop_id: 1, quantity: '1', serials: ['SP-2'] } })
+  expect(all.stops[0]).toMatchObject({ picked: '3', state: 'picked', serials: [], units: [] })
+})
+
+test('a round looks as it will once it is told: begun, a carton opened once, a bin found short, and ended', async () => {
+  const { withStep } = await import('./steps')
+  expect(withStep(here, { what: 'start' }).state).toBe('walking')
+  const open = { what: 'cartons', body: { scan: ']C100095212340000000017', order_id: 1 } } as const
+  const opened = withStep(withStep(here, open), open)
+  expect(opened.cartons).toHaveLength(1)
+  expect(opened.cartons[0]).toMatchObject({ letter: 'A', sscc: '095212340000000017', order: 'S-1' })
+  const short = withStep(here, { what: 'short', body: { stop_id: 1, found: '1' } })
+  expect(short.stops[0]).toMatchObject({ short: '2', state: 'open' })
+  expect(withStep(here, { what: 'short', body: { stop_id: 1, found: '0' } }).stops[0]!.state).toBe('short')
+  expect(withStep(here, { what: 'stage', body: {} }).state).toBe('done')
 })

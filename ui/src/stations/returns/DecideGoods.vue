@@ -8,6 +8,7 @@ import FormField from '@/parts/FormField.vue'
 import { usePreview } from '@/parts/preview'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
+import UnitsEntry from '@/parts/UnitsEntry.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import { fates } from './returning'
 
@@ -82,15 +83,7 @@ async function decide() {
           :width="210"
           @update:model-value="(id) => choose(id ?? 0)"
       /></FormField>
-      <FormField v-if="byUnit" label="Units"
-        ><a-select
-          v-model:value="d.serials"
-          mode="multiple"
-          aria-label="Units that are decided on"
-          placeholder="which units"
-          style="min-width: 190px"
-          :options="line!.here.map((u) => ({ value: u, label: u }))"
-      /></FormField>
+      <FormField v-if="byUnit" label="Units"><UnitsEntry v-model="d.serials" :units="line!.here" /></FormField>
       <FormField v-else label="How many"><QuantityEntry v-model="d.quantity" /></FormField>
       <FormField label="Becomes"><ChoiceEntry v-model="d.fate" :options="fates" :width="190" /></FormField>
       <FormField v-if="d.fate === 'supplier'" label="Supplier" tip="Who supplied it last, where nobody is named."

@@ -18,6 +18,7 @@ import QueryState from '@/parts/QueryState.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
+import UnitsEntry from '@/parts/UnitsEntry.vue'
 import { blank, type Line, lineOf, unitwise } from './returning'
 
 /** A return, out of what was shipped: what may come back of it is said beside it. */
@@ -130,14 +131,12 @@ const columns: Column<Line>[] = [
           :row-key="(l) => l.key"
         >
           <template #quantity="{ row: l, index: i }">
-            <a-select
+            <UnitsEntry
               v-if="unitwise(l.sold.tracking)"
-              v-model:value="l.serials"
-              mode="multiple"
-              :aria-label="`Units of ${l.sold.sku} that come back`"
-              placeholder="which units"
-              style="width: 190px"
-              :options="l.sold.serials.map((u) => ({ value: u, label: u }))"
+              v-model="l.serials"
+              :units="l.sold.serials"
+              :label="`Units of ${l.sold.sku} that come back`"
+              :field="`lines[${i}].serials`"
             />
             <QuantityEntry
               v-else

@@ -12,6 +12,7 @@ import { usePreview } from '@/parts/preview'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import TextEntry from '@/parts/TextEntry.vue'
+import UnitsEntry from '@/parts/UnitsEntry.vue'
 import { money, plural, when } from '@/parts/words'
 import { kinds, kindWords, outcomes, outcomeWords } from './cases'
 
@@ -190,14 +191,7 @@ const columns: Column<Case>[] = [
           @update:model-value="(at) => (d.at = at ?? '')"
       /></FormField>
       <FormField label="What happened"><ChoiceEntry v-model="d.kind" :options="kinds" :width="170" /></FormField>
-      <FormField v-if="byUnit" label="Units"
-        ><a-select
-          v-model:value="d.serials"
-          mode="multiple"
-          aria-label="Units that differ"
-          style="min-width: 180px"
-          :options="about.serials.map((u) => ({ value: u, label: u }))"
-      /></FormField>
+      <FormField v-if="byUnit" label="Units"><UnitsEntry v-model="d.serials" :units="about.serials" /></FormField>
       <FormField v-else label="How many"><QuantityEntry v-model="d.quantity" /></FormField>
       <FormField v-if="['other_lot', 'more'].includes(d.kind)" label="Lot that came"
         ><TextEntry v-model="d.came" mono :width="130" :maxlength="60"

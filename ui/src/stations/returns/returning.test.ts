@@ -1,0 +1,25 @@
+import { describe, expect, it } from 'vitest'
+import type { Schemas } from '@/api/client'
+import { fates, fateWords, lineOf, waitsFor } from './returning'
+
+const sold = (more: Partial<Schemas['ReturnsSold']>) =>
+  ({ returnable: '7', serials: [], tracking: 'none', ...more }) as unknown as Schemas['ReturnsSold']
+
+describe('a return as it is typed', () => {
+  it('begins with all that may come back, and with no unit chosen where each has a serial', () => {
+    expect(lineOf(sold({})).quantity).toBe('7')
+    const byUnit = lineOf(sold({ tracking: 'serial', serials: ['A', 'B'] }))
+    expect([byUnit.quantity, byUnit.serials]).toEqual(['', []])
+    expect(lineOf(sold({})).key).not.toBe(lineOf(sold({})).key)
+  })
+  it('says what it waits for in each state that is not the end', () => {
+    const states = ['asked', 'announced', 'partly_received', 'received', 'decided'] as const
+    const words = states.map((state) => waitsFor({ state } as Schemas['ReturnsReturn']))
+    expect(new Set(words).size).toBe(states.length)
+    expect(words.some((w) => w.includes('_'))).toBe(false)
+  })
+  it('has words for every fate that the server knows, and shows one that it does not know as it is', () => {
+    expect(fates.map((f) => fateWords(f.value))).toEqual(fates.map((f) => f.label))
+    expect(fateWords('sold')).toBe('sold')
+  })
+})
