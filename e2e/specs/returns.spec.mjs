@@ -120,20 +120,21 @@ test('a unit is repaired and goes to its customer again, another goes back to it
   await page.locator('[data-sold] tr', { hasText: 'DM-004' }).getByRole('button', { name: 'Comes back' }).click()
   await pick(page, 'Kind of return', kind.name)
   await pick(page, 'Why DM-004 comes back', 'does not work')
-  const units = page.getByLabel('Units of DM-004 that come back')
-  for (const unit of [broken, faulty]) {
-    await units.fill(unit)
-    await units.press('Enter')
+  /** Units are chosen as a scanner does: it types each and ends with Enter. */
+  const choose = async (field, ...codes) => {
+    await field.click()
+    for (const code of codes) {
+      await page.keyboard.type(code)
+      await page.keyboard.press('Enter')
+    }
+    await page.keyboard.press('Escape')
   }
-  await page.keyboard.press('Escape')
+  await choose(page.getByLabel('Units of DM-004 that come back'), broken, faulty)
   await page.getByRole('button', { name: `Announce 2 from ${sold.customer}` }).click()
   await page.getByRole('button', { name: 'Receive 2 at the returns corner' }).click()
   await expect(page.locator('[data-decide]')).toBeVisible()
   const decide = async (unit, becomes, words) => {
-    const chosen = page.locator('[data-decide]').getByLabel('Units')
-    await chosen.fill(unit)
-    await chosen.press('Enter')
-    await page.keyboard.press('Escape')
+    await choose(page.locator('[data-decide]').getByLabel('Units'), unit)
     await pick(page, 'Becomes', becomes)
     await page.locator('[data-decide]').getByRole('textbox', { name: 'Why' }).fill('the shutter sticks')
     await page.locator('[data-decide]').getByRole('button', { name: `1 of DM-004 ${words}` }).click()
