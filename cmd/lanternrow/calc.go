@@ -19,7 +19,9 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/projection"
 	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/refilling"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/relaying"
 	"lanternrow/internal/core/returning"
 	"lanternrow/internal/core/sampling"
 	"lanternrow/internal/core/slotting"
@@ -161,6 +163,18 @@ var calculations = map[string]func([]byte) (any, error){
 		Limits batching.Limits  `json:"limits"`
 	}) (any, error) {
 		return batching.Gather(in.Floor, in.Start, in.Orders, in.Limits)
+	}),
+	"refill": on(func(in struct {
+		Bins    []refilling.Bin   `json:"bins"`
+		Reserve []refilling.Stock `json:"reserve"`
+	}) (any, error) {
+		return refilling.Refill(in.Bins, in.Reserve), nil
+	}),
+	"relay": on(func(in struct {
+		Rule     relaying.Rule     `json:"rule"`
+		Received relaying.Received `json:"received"`
+	}) (any, error) {
+		return in.Rule.Onward(in.Received)
 	}),
 	"returnable": on(func(in returning.Sold) (any, error) {
 		return map[string]any{"returnable": in.Returnable()}, nil

@@ -65,7 +65,7 @@ func (l Line) mayBeMore(ctx context.Context, q sqlx.QueryerContext, o Return, g 
 	if !over.IsPositive() {
 		return nil
 	}
-	sold, err := readSold(ctx, q, []int64{l.ShipmentID}, o.OpenedAt)
+	sold, err := readSold(ctx, q, []int64{l.ShipmentID}, o.AnnouncedAt)
 	if err != nil {
 		return err
 	}

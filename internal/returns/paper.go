@@ -37,7 +37,7 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte
 		}
 		g.Rows = append(g.Rows, row)
 	}
-	pdf, err := papers.Note{Title: "Return", Number: o.Number, Order: o.Kind, Date: o.OpenedAt.UTC().Format(time.DateOnly),
+	pdf, err := papers.Note{Title: "Return", Number: o.Number, Order: o.Kind, Date: o.AnnouncedAt.UTC().Format(time.DateOnly),
 		From: o.Customer, Address: about.Address, To: about.Site, Groups: []papers.Group{g}, Code: o.Number}.Print()
 	return o, pdf, err
 }

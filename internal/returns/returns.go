@@ -256,7 +256,8 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Return, error) {
 
 // write writes a return's own side, and its lines.
 func (a announced) write(ctx context.Context, tx *command.Tx, id int64) error {
-	if _, err := tx.ExecContext(ctx, `INSERT INTO returns (order_id, kind_id) VALUES ($1, $2)`, id, a.kind.ID); err != nil {
+	if _, err := tx.ExecContext(ctx, `INSERT INTO returns (order_id, kind_id, announced_at) VALUES ($1, $2, $3)`, id,
+		a.kind.ID, tx.Now); err != nil {
 		return fmt.Errorf("writing a return: %w", err)
 	}
 	lines := make([]inbound.NewLine, len(a.lines))

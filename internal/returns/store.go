@@ -16,20 +16,20 @@ import (
 
 // A Return is goods that a customer sends back, with how far it is.
 type Return struct {
-	ID         int64         `db:"id" json:"id"`
-	Number     string        `db:"number" json:"number"`
-	SiteID     int32         `db:"site_id" json:"site_id"`
-	CustomerID int32         `db:"customer_id" json:"customer_id"`
-	Customer   string        `db:"customer" json:"customer"`
-	Email      string        `db:"email" json:"-"`
-	KindID     int32         `db:"kind_id" json:"kind_id"`
-	Kind       string        `db:"kind" json:"kind"`
-	State      states.Return `db:"-" json:"state" enum:"asked,announced,partly_received,received,decided,settled,withdrawn"`
-	SendBy     string        `db:"send_by" json:"send_by"`
-	Late       bool          `db:"late" json:"late" doc:"It should be here by now"`
-	Note       string        `db:"note" json:"note"`
-	OpenedAt   time.Time     `db:"opened_at" json:"opened_at"`
-	Version    int32         `db:"version" json:"version"`
+	ID          int64         `db:"id" json:"id"`
+	Number      string        `db:"number" json:"number"`
+	SiteID      int32         `db:"site_id" json:"site_id"`
+	CustomerID  int32         `db:"customer_id" json:"customer_id"`
+	Customer    string        `db:"customer" json:"customer"`
+	Email       string        `db:"email" json:"-"`
+	KindID      int32         `db:"kind_id" json:"kind_id"`
+	Kind        string        `db:"kind" json:"kind"`
+	State       states.Return `db:"-" json:"state" enum:"asked,announced,partly_received,received,decided,settled,withdrawn"`
+	SendBy      string        `db:"send_by" json:"send_by"`
+	Late        bool          `db:"late" json:"late" doc:"It should be here by now"`
+	Note        string        `db:"note" json:"note"`
+	AnnouncedAt time.Time     `db:"announced_at" json:"announced_at"`
+	Version     int32         `db:"version" json:"version"`
 	// Expected, Received and Decided are the sums of its lines, in base units.
 	Expected decimal.Decimal `db:"expected" json:"expected"`
 	Received decimal.Decimal `db:"received" json:"received"`
@@ -100,7 +100,7 @@ const orderColumns = `
 	SELECT n.id, n.number, n.site_id, n.party_id AS customer_id, n.source AS customer, p.email, r.kind_id, k.name AS kind,
 	       n.state AS inbound, to_char(n.expected_on, 'YYYY-MM-DD') AS send_by,
 	       n.state IN ('placed', 'partly_received') AND n.expected_on < current_date AS late, n.note,
-	       n.changed_at AS opened_at, n.version, l.expected, l.received, l.decided, r.settled_at,
+	       r.announced_at, n.version, l.expected, l.received, l.decided, r.settled_at,
 	       coalesce(c.id, 0) AS credit_id, coalesce(c.number, '') AS credit,
 	       coalesce(r.replacement_id, 0) AS replacement_id, coalesce(x.number, '') AS replacement,
 	       coalesce((SELECT a.id FROM arrival_orders o JOIN arrivals a ON a.id = o.arrival_id

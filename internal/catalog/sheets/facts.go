@@ -100,3 +100,12 @@ func (f *facts) moves(ctx context.Context, sku string) (n int, err error) {
 	}
 	return n, nil
 }
+
+// otherSite tells whether there is a site of that name beside the one that the sheet is of.
+func (f *facts) otherSite(ctx context.Context, name string) (there bool, err error) {
+	if err := sqlx.GetContext(ctx, f.q, &there, `
+		SELECT EXISTS (SELECT FROM sites WHERE upper(name) = upper($1) AND id <> $2)`, name, f.site); err != nil {
+		return false, fmt.Errorf("reading sites: %w", err)
+	}
+	return there, nil
+}

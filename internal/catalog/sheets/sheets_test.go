@@ -137,6 +137,12 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 						row[i] = []string{"", "Ferry"}[r.IntN(2)]
 					case c.Name == "email":
 						row[i] = []string{"", "desk@example.org"}[r.IntN(2)]
+					case c.Name == "to_site":
+						row[i] = "Other House"
+					case name == "relays" && c.Name == "item":
+						row[i] = []string{"HC-050", "HZ-500"}[r.IntN(2)]
+					case name == "relays" && c.Name == "supplier":
+						row[i] = []string{"", "SUP"}[r.IntN(2)]
 					case c.Name == "timezone":
 						row[i] = []string{"UTC", "Europe/Lisbon", "Asia/Kolkata"}[r.IntN(3)]
 					case c.Name == "cross_aisles":
@@ -161,7 +167,8 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 				i := r.IntN(len(row))
 				if c := sheet.Columns[i]; c.Name != sheet.Key &&
 					!slices.Contains([]string{"pack", "packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
-						"lot_rule", "email", "carrier", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects"}, c.Name) {
+						"lot_rule", "email", "carrier", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects",
+						"to_site", "item", "supplier"}, c.Name) {
 					row[i] = value(c)
 				}
 			}

@@ -323,6 +323,7 @@ const (
 	CaseSettled  Code = "case_settled"
 	NotInTransit Code = "not_in_transit"
 	OverTransit  Code = "over_in_transit"
+	SiteUnknown  Code = "site_unknown"
 )
 
 // Refusals about returns.
@@ -403,7 +404,7 @@ var Codes = []Code{
 	ScanMissing, SerialGone, StopDone, StopUnknown, StopsLeft, StopsMissing, WrongBin, WrongCarton,
 	WrongItem, WrongLot, WrongSerial, CartonBlank, CartonElsewhere, CartonEmpty, CartonNotStacked,
 	CartonStacked, CartonState, LabelCount, NotChecked, NotInCarton, NothingPacked, OneTooMany,
-	BadOutcome, CaseSettled, NotInTransit, OverTransit, OverReturnable, ReturnLate, ReturnOpen, ReturnOver, ReturnSettled, SupplierUnsaid,
+	BadOutcome, CaseSettled, NotInTransit, OverTransit, SiteUnknown, OverReturnable, ReturnLate, ReturnOpen, ReturnOver, ReturnSettled, SupplierUnsaid,
 	OtherCarrier, PalletUnknown, RestockFirst, SerialMissing, SizesMissing, ThingTooLarge, ThingsMany,
 	WeightAbsurd, WeightDiffers, AddressMissing, CartonNotLoaded, InvoiceBarred, LoadCancelled, LoadLeft, NothingLoaded,
 	NothingUninvoiced, OtherLoad, PartsUnwanted, RollRange, ScaleSilent, NothingToPrint, DayUnknown,

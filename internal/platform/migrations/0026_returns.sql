@@ -69,6 +69,7 @@ INSERT INTO return_kinds (name, approved, gives, gives_when, within_days) VALUES
 CREATE TABLE returns (
     order_id    bigint PRIMARY KEY REFERENCES inbound_orders,
     kind_id     integer NOT NULL REFERENCES return_kinds,
+    announced_at timestamptz NOT NULL,
     approved_by integer REFERENCES people,
     approved_at timestamptz,
     settled_by  integer REFERENCES people,

@@ -54,7 +54,19 @@ func PostReceipt(ctx context.Context, tx *command.Tx, prefix string, id int64, i
 			return Arrival{}, err
 		}
 	}
+	if err := inbound.Follow(ctx, tx, plan.receipts(moves)); err != nil {
+		return Arrival{}, err
+	}
 	return showArrival(ctx, tx, id)
+}
+
+// receipts are what came on each line, as it was taken in.
+func (p *receiptPlan) receipts(all []ledger.Move) []inbound.Receipt {
+	out := make([]inbound.Receipt, len(p.lines))
+	for i, l := range p.lines {
+		out[i] = inbound.Receipt{Order: p.arrival.orderOf(l.OrderID), Arrival: p.arrival.Number, Line: l.Line, Moves: l.of(all)}
+	}
+	return out
 }
 
 // post posts the moves and notes which line each was for. What a lead accepted stands in

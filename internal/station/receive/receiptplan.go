@@ -191,6 +191,11 @@ func planReceipt(
 	if plan.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
 		return nil, err
 	}
+	follows, err := inbound.Foresee(ctx, q, plan.receipts(moves))
+	if err != nil {
+		return nil, err
+	}
+	plan.Notes = append(plan.Notes, follows...)
 	return plan, plan.tell(ctx, q, total)
 }
 

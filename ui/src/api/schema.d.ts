@@ -8459,6 +8459,8 @@ export interface components {
             name: string;
         };
         ReturnsReturn: {
+            /** Format: date-time */
+            announced_at: string;
             /** Format: int64 */
             arrival_id: number;
             credit: string;
@@ -8479,8 +8481,6 @@ export interface components {
             lines: components["schemas"]["ReturnsLine"][];
             note: string;
             number: string;
-            /** Format: date-time */
-            opened_at: string;
             received: string;
             replacement: string;
             /** Format: int64 */

@@ -26,7 +26,7 @@ interface Verdict {
 const left = (l: Schemas['ReturnsLine']) => Number(l.received) - Number(l.decided)
 const open = computed(() => props.of.lines.filter((l) => left(l) > 0))
 const draft = useDraft<Verdict>(
-  () => `return/${props.of.id}/verdict/${props.of.version}`,
+  () => `return/${props.of.id}/verdict`,
   () => ({
     line: open.value[0]?.id ?? 0,
     fate: 'stock',

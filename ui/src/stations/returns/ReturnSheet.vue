@@ -1,12 +1,14 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { can, session } from '@/api/session'
 import type { Column } from '@/parts/columns'
 import { useCommand } from '@/parts/command'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
+import { useDraft } from '@/parts/draft'
+import DraftNotice from '@/parts/DraftNotice.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import { money, stateWords, when } from '@/parts/words'
@@ -68,7 +70,11 @@ const corners = useQuery({
   queryFn: () => ask(api.GET('/api/v1/locations', { params: { query: { site: session.site, kind: 'returns' } } })),
   enabled: mayCome,
 })
-const here = ref<Record<number, string>>({})
+const typed = useDraft<Record<string, string>>(
+  () => `return/${r.value.id}/here`,
+  () => ({}),
+)
+const here = computed(() => typed.mine.value ?? {})
 const expected = (l: Line) => String(Math.max(0, Number(l.quantity) - Number(l.received)))
 const came = (l: Line) => (l.closed ? '0' : (here.value[l.id] ?? expected(l)))
 const coming = computed(() => r.value.lines.reduce((n, l) => n + Number(came(l) || 0), 0))
@@ -100,7 +106,7 @@ function receive() {
           }),
         ),
       )
-      here.value = {}
+      typed.discard()
       await changed()
       return arrival
     },
@@ -161,13 +167,14 @@ const decisions: Column<Decided>[] = [
     ><template v-else>nothing: it was not invoiced yet, and is not any more</template>, {{ when(r.settled_at) }}.
   </p>
   <CommandNotice :of="command" />
+  <DraftNotice :of="typed" :labels="() => 'how many are here'" />
   <SheetTable data-lines label="Lines" :columns="columns" :rows="r.lines" :row-key="(l) => l.id">
     <template #here="{ row: l }">
       <QuantityEntry
         v-if="!l.closed"
         :model-value="came(l)"
         :label="`${l.sku} that are here`"
-        @update:model-value="(q) => (here[l.id] = q ?? '')"
+        @update:model-value="(q) => typed.mine.value && (typed.mine.value[l.id] = q ?? '')"
       />
     </template>
   </SheetTable>
