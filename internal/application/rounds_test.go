@@ -364,3 +364,25 @@ func TestStopsAreAddedToARound(t *testing.T) {
 	lead.Post(path+"/add", stops).Refused(409, "round_done", "")
 	h.Whole(t)
 }
+
+// TestARoundIsHandedToNobodyOfAnotherSite: whoever works elsewhere is refused by name, and the round stays with whom it was.
+func TestARoundIsHandedToNobodyOfAnotherSite(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 6)
+	_, path := roundFor(lead, lead, id(sellNow(lead, world.Clamp, "2"), "id"))
+	var who int32
+	if err := h.Owner.Get(&who, `UPDATE people SET site_id = 2 WHERE login = 'picker' RETURNING id`); err != nil {
+		t.Fatal(err)
+	}
+	lead.Post(path+"/reassign", object{"person_id": who}).Refused(409, "person_elsewhere", "person_id", "Some picker works at Other House")
+	if r := lead.Get(path).JSON(); r["picker"] != "Some lead" {
+		t.Errorf("it is walked by %v", r["picker"])
+	}
+	if _, err := h.Owner.Exec(`UPDATE people SET site_id = 1 WHERE id = $1`, who); err != nil {
+		t.Fatal(err)
+	}
+	lead.Post(path+"/reassign", object{"person_id": who}).JSON()
+	picker.Post(path+"/reassign", object{}).JSON()
+}

@@ -146,7 +146,9 @@ func ruleFor(rules []relayRule, item catalog.Item, r inbound.Receipt) (relayRule
 }
 
 // onward is how many of an item move on, of those that came loose and good: none where the other site may not have it.
-func (r relayRule) onward(ctx context.Context, q sqlx.QueryerContext, item catalog.Item, in inbound.Receipt) (o onward, err error) {
+func (r relayRule) onward(
+	ctx context.Context, q sqlx.QueryerContext, item catalog.Item, in inbound.Receipt,
+) (o onward, err error) {
 	o = onward{item: item.ID, sku: item.SKU}
 	came := decimal.Zero
 	for _, m := range in.Moves {

@@ -267,6 +267,7 @@ const (
 	NothingToTake   Code = "nothing_to_take"
 	OrdersMany      Code = "orders_many"
 	OtherLotBarred  Code = "other_lot_barred"
+	PersonElsewhere Code = "person_elsewhere"
 	PersonNoPicker  Code = "person_no_picker"
 	RoundDone       Code = "round_done"
 	RoundNotWalking Code = "round_not_walking"
@@ -399,7 +400,7 @@ var Codes = []Code{
 	BelowShipped, CartonLoaded, CreditLimit, CustomerOwes, OrderHeld, ItemNotSold, OrderNoQuote, OrderNotOnHold, OrderNotReleased,
 	OrderOnTheFloor, OrderOver, OverWanted, PriceStands, ReservationGone, ReservationOnRound, TooOld,
 	BenchFirst, CartonMissing, CartonUsed, EachTotal, FloorAbsurd, FloorAisles, FloorCross, NotShort,
-	NothingOpen, NothingTaken, NothingToTake, OrdersMany, OtherLotBarred, PersonNoPicker, RoundDone,
+	NothingOpen, NothingTaken, NothingToTake, OrdersMany, OtherLotBarred, PersonElsewhere, PersonNoPicker, RoundDone,
 	RoundNotWalking, RoundNotYours, RoundReassigned, RoundStart, RoundStop, RoundStops, RoundTaken,
 	ScanMissing, SerialGone, StopDone, StopUnknown, StopsLeft, StopsMissing, WrongBin, WrongCarton,
 	WrongItem, WrongLot, WrongSerial, CartonBlank, CartonElsewhere, CartonEmpty, CartonNotStacked,

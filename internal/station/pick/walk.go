@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/resolving"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -43,14 +44,8 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 	}
 	var to *int32
 	if person != 0 {
-		var role, name string
-		if err := tx.QueryRowxContext(ctx, `
-			SELECT role, name FROM people WHERE id = $1`, person).Scan(&role, &name); err != nil {
-			return r, documents.Found(err, "person", fmt.Sprint(person))
-		}
-		if role != "picker" && role != "lead" {
-			return r, refusal.New(refusal.PersonNoPicker, "person_id",
-				"%s is %s and walks no rounds. Choose a picker or a lead.", name, role)
+		if err := r.mayWalk(ctx, tx, person); err != nil {
+			return r, err
 		}
 		to = &person
 	}
@@ -59,6 +54,29 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 	}
 	tx.NotifySite(r.SiteID, "pick", "row", "floor")
 	return readRound(ctx, tx, id)
+}
+
+// mayWalk refuses to hand the round to somebody who walks none, or who works at another site.
+func (r Round) mayWalk(ctx context.Context, q sqlx.QueryerContext, person int32) error {
+	var p struct {
+		Role, Name, Site string
+		SiteID           int32 `db:"site_id"`
+	}
+	if err := sqlx.GetContext(ctx, q, &p, `
+		SELECT p.role, p.name, p.site_id, s.name AS site FROM people p JOIN sites s ON s.id = p.site_id WHERE p.id = $1`,
+		person); err != nil {
+		return documents.Found(err, "person", fmt.Sprint(person))
+	}
+	if p.Role != "picker" && p.Role != "lead" {
+		return refusal.New(refusal.PersonNoPicker, "person_id",
+			"%s is %s and walks no rounds. Choose a picker or a lead.", p.Name, p.Role)
+	}
+	if p.SiteID != r.SiteID {
+		return refusal.New(refusal.PersonElsewhere, "person_id",
+			"%s works at %s, and %s is walked at another site. Choose somebody who is there.", p.Name, p.Site, r.Number).
+			Of(refusal.Conflict)
+	}
+	return nil
 }
 
 // giveTo has a person walk the round, or nobody for now.

@@ -1,0 +1,149 @@
+package transfers
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+
+	"lanternrow/internal/core/measure"
+	"lanternrow/internal/core/receiving"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/documents"
+	"lanternrow/internal/inbound"
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// NewCase is a difference as it is told.
+type NewCase struct {
+	LineID   int64    `json:"line_id" doc:"The line of the second half that it is about"`
+	Kind     CaseKind `json:"kind" enum:"less,more,other_lot,damaged"`
+	Lot      string   `json:"lot,omitempty" maxLength:"60" doc:"The lot that was shipped"`
+	CameLot  string   `json:"came_lot,omitempty" maxLength:"60" doc:"The lot that came instead, or besides"`
+	Quantity string   `json:"quantity" maxLength:"40"`
+	Serials  []string `json:"serials,omitempty" maxItems:"200" doc:"The units, where they are known"`
+	Note     string   `json:"note,omitempty" maxLength:"200"`
+}
+
+// line reads the line of a second half that a case is about.
+func (in NewCase) line(ctx context.Context, q sqlx.QueryerContext) (o inbound.Order, l inbound.Line, err error) {
+	var order int64
+	err = sqlx.GetContext(ctx, q, &order, `
+		SELECT l.order_id FROM inbound_lines l JOIN inbound_orders n ON n.id = l.order_id
+		 WHERE l.id = $1 AND n.shipment_id IS NOT NULL`, in.LineID)
+	if err = documents.Found(err, "line of a transfer", fmt.Sprint(in.LineID)); err != nil {
+		return o, l, err
+	}
+	if o, err = inbound.Read(ctx, q, order); err != nil {
+		return o, l, err
+	}
+	lines, err := inbound.Lines(ctx, q, order)
+	at := slices.IndexFunc(lines, func(l inbound.Line) bool { return l.ID == in.LineID })
+	if err != nil || at < 0 {
+		return o, l, err
+	}
+	return o, lines[at], nil
+}
+
+// read holds what is told against what is in transit.
+func (in NewCase) read(ctx context.Context, q sqlx.QueryerContext) (c Case, err error) {
+	o, l, err := in.line(ctx, q)
+	if err != nil {
+		return c, err
+	}
+	c = Case{LineID: l.ID, ItemID: l.ItemID, SKU: l.SKU, Tracking: l.Tracking, Kind: in.Kind, Serials: in.Serials,
+		Transit: o.SourceID, ToSite: o.SiteID, Note: strings.TrimSpace(in.Note)}
+	if c.Quantity, err = measure.Parse("quantity", in.Quantity, l.BaseUnit()); err != nil {
+		return c, err
+	}
+	if err := c.readLots(ctx, q, in); err != nil {
+		return c, err
+	}
+	if l.Tracking == receiving.Serial && !c.Quantity.Equal(decimal.NewFromInt(int64(len(in.Serials)))) {
+		return c, refusal.New(refusal.SerialsTotal, "serials", "%d serials are entered for %s of %s. Say which units it is about.",
+			len(in.Serials), c.Quantity, l.SKU)
+	}
+	if in.Kind == More {
+		return c, nil
+	}
+	return c, c.within(ctx, q, l)
+}
+
+// readLots finds the lots that are named.
+func (c *Case) readLots(ctx context.Context, q sqlx.QueryerContext, in NewCase) error {
+	find := func(field, code string) (*int64, error) {
+		if code == "" {
+			return nil, nil
+		}
+		var id int64
+		err := sqlx.GetContext(ctx, q, &id, `SELECT id FROM lots WHERE item_id = $1 AND upper(code) = upper($2)`, c.ItemID, code)
+		return &id, documents.FoundOr(err, refusal.New(refusal.LotUnknown, field, "%s is no lot of %s. Read its label again.", code, c.SKU))
+	}
+	lots := c.Tracking == receiving.Lot || c.Tracking == receiving.LotExpiry
+	switch {
+	case lots && in.Lot == "" && in.Kind != More:
+		return refusal.New(refusal.LotMissing, "lot", "%s is kept by lots. Say which lot it is about.", c.SKU)
+	case in.Kind == OtherLot && (in.CameLot == "" || strings.EqualFold(in.CameLot, in.Lot)):
+		return refusal.New(refusal.LotMissing, "came_lot", "Say which lot of %s came instead.", c.SKU)
+	}
+	var err error
+	if c.LotID, err = find("lot", in.Lot); err != nil {
+		return err
+	}
+	c.Lot = in.Lot
+	c.CameLotID, err = find("came_lot", in.CameLot)
+	return err
+}
+
+// within refuses a case over more than is in transit of the line and no case is about yet.
+func (c Case) within(ctx context.Context, q sqlx.QueryerContext, l inbound.Line) error {
+	var told decimal.Decimal
+	if err := sqlx.GetContext(ctx, q, &told, `
+		SELECT coalesce(sum(quantity), 0) FROM transfer_cases
+		 WHERE line_id = $1 AND outcome IS NULL AND kind <> 'more'`, l.ID); err != nil {
+		return fmt.Errorf("reading cases: %w", err)
+	}
+	left := l.Quantity.Sub(l.Received).Sub(told)
+	if l.Closed {
+		left = decimal.Zero
+	}
+	if c.Quantity.GreaterThan(left) {
+		return refusal.New(refusal.OverTransit, "quantity",
+			"%s of %s are in transit on %s that no case is about, not %s. Take a receipt back first if more came than is there.",
+			decimal.Max(left, decimal.Zero), c.SKU, l.Order, c.Quantity).Of(refusal.Conflict).With("left", left)
+	}
+	_, err := c.outOfTransit(ctx, q, ledger.Move{})
+	return err
+}
+
+// OpenCase notes a difference. Nothing moves: the goods stay in transit until it is settled.
+func OpenCase(ctx context.Context, tx *command.Tx, in NewCase) (Case, error) {
+	o, _, err := in.line(ctx, tx)
+	if err != nil {
+		return Case{}, err
+	}
+	if err := inbound.Hold(ctx, tx, o.ID); err != nil {
+		return Case{}, err
+	}
+	c, err := in.read(ctx, tx)
+	if err != nil {
+		return c, err
+	}
+	var id int64
+	err = tx.GetContext(ctx, &id, `
+		INSERT INTO transfer_cases (line_id, kind, lot_id, came_lot, quantity, serials, note, opened_by, opened_at)
+		VALUES ($1, $2, $3, $4, $5, $6::text[], $7, $8, $9) RETURNING id`, c.LineID, c.Kind, c.LotID, c.CameLotID, c.Quantity,
+		append([]string{}, in.Serials...), c.Note, tx.Person.ID, tx.Now)
+	if err != nil {
+		return c, fmt.Errorf("opening a case: %w", err)
+	}
+	if c, err = readCase(ctx, tx, id); err != nil {
+		return c, err
+	}
+	c.tell(tx)
+	return c, nil
+}
