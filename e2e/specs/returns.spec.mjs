@@ -62,7 +62,7 @@ test('a kind of return is set up in the catalog and does what it says', async ({
   await pick(page, 'Is approved', 'yes')
   await pick(page, 'Gives', 'nothing')
   await page.locator('[data-primary]').click()
-  await expect(page.getByRole('status').filter({ hasText: 'Goodwill' }).first()).toBeVisible()
+  await expect(page.getByRole('heading', { name: 'Goodwill' })).toBeVisible()
   const kind = (await ask(page, '/return-kinds')).find((k) => k.name === 'Goodwill')
   expect(kind).toMatchObject({ approved: true, gives: 'nothing' })
   const sold = (await ask(page, '/returnable?q=TP-G24')).find((s) => Number(s.returnable) > 0)

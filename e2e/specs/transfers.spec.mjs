@@ -158,3 +158,30 @@ test('a bin is emptied into another at once', async ({ page }) => {
   expect(await lies(from)).toHaveLength(0)
   expect((await lies(to))[0].quantity).toBe(from.held[0].quantity)
 })
+
+test('what is received moves on by a rule of the catalog, and that is said before it is received', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/catalog/relays')
+  await page.getByRole('link', { name: 'Add one' }).click()
+  await page.getByLabel('Name', { exact: true }).fill('Pattern holders go up')
+  await page.getByLabel('On to', { exact: true }).fill('Hill Loft')
+  await expect(page.getByText('Say what moves on').first()).toBeVisible()
+  await page.getByLabel('Item', { exact: true }).fill('GB-A01')
+  await page.locator('[data-primary]').click()
+  await expect(page.getByRole('heading', { name: 'Pattern holders go up' })).toBeVisible()
+  const [supplier] = await ask(page, '/parties?kind=supplier&q=brind')
+  const { item } = (await ask(page, '/items?site=1&q=GB-A01'))[0]
+  const o = await command(page, '/purchase-orders', { supplier_id: supplier.id, site_id: 1, expected_on: '2027-01-15', send: true,
+    lines: [{ item_id: item.id, quantity: '6' }] })
+  const [dock] = await ask(page, '/locations?site=1&kind=dock')
+  const a = await command(page, '/arrivals', { order_ids: [o.id], dock_id: dock.id })
+  await page.goto(`/receive/arrival/${a.id}`)
+  await page.getByLabel('GB-A01 here now').fill('6')
+  await expect(page.locator('aside').last()).toContainText('6 of GB-A01 move on to Hill Loft by "Pattern holders go up"')
+  await page.keyboard.press('Control+Enter')
+  await expect(page.getByRole('status').filter({ hasText: 'Received' }).first()).toBeVisible()
+  const made = (await ask(page, '/transfer-orders?site=1&open=true&sort=number&down=true')).rows[0]
+  expect(made).toMatchObject({ state: 'released', wanted: '6', reason: `relay of ${a.number}: Pattern holders go up` })
+  await page.goto(`/transfers/${made.id}`)
+  await expect(page.locator('body')).toContainText(`relay of ${a.number}`)
+})
