@@ -85,7 +85,7 @@ func TestSixPeopleSettleOneCase(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
-	dock := otherSite(t, h)
+	otherSite(t, h)
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 3)
 	o := lead.Post("/transfer-orders", object{"from_site_id": world.Site, "to_site_id": world.OtherSite, "wanted_on": soon,
 		"expected_on": day(9), "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
@@ -111,7 +111,6 @@ func TestSixPeopleSettleOneCase(t *testing.T) {
 		SELECT count(*) FROM moves m JOIN postings p ON p.id = m.posting_id WHERE p.document = $1`, open["number"]); err != nil || moves != 1 {
 		t.Errorf("it moved %d times, %v", moves, err)
 	}
-	_ = dock
 	h.Whole(t)
 }
 

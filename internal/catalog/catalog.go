@@ -268,6 +268,15 @@ func OneLocation(ctx context.Context, q sqlx.QueryerContext, site int32, kind st
 	return p, documents.Found(err, kind, "of the site")
 }
 
+// LostAndFound is where goods are that nobody finds, and where those come from that are found.
+func LostAndFound(ctx context.Context, q sqlx.QueryerContext) (id int32, err error) {
+	if err := sqlx.GetContext(ctx, q, &id, `
+		SELECT id FROM locations WHERE kind = 'lost' ORDER BY id LIMIT 1`); err != nil {
+		return 0, fmt.Errorf("finding lost and found: %w", err)
+	}
+	return id, nil
+}
+
 // FloorOf reads the site's floor as aisles and cross aisles.
 func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Floor, error) {
 	var f walking.Floor

@@ -3,8 +3,6 @@ package inbound
 import (
 	"context"
 
-	"lanternrow/internal/platform/command"
-
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
@@ -16,8 +14,6 @@ type Commerce interface {
 	MayTakeBack(ctx context.Context, q sqlx.QueryerContext, l Line, quantity decimal.Decimal) error
 	// MayReceive refuses goods that cannot have come on a line.
 	MayReceive(ctx context.Context, q sqlx.QueryerContext, l Line, g Arriving) error
-	// Received follows a receipt on the order, which is held.
-	Received(ctx context.Context, tx *command.Tx, o Order) error
 }
 
 // Arriving is what came on a line, as they are told apart: the codes of their lots and the serials of their units.
@@ -40,14 +36,6 @@ func Attach(k Kind, c Commerce) { commerce[k] = c }
 func (o Order) MayReceive(ctx context.Context, q sqlx.QueryerContext, l Line, g Arriving) error {
 	if c := commerce[o.Kind]; c != nil {
 		return c.MayReceive(ctx, q, l, g)
-	}
-	return nil
-}
-
-// Received tells the order's commercial side, where it has one, that goods came on it. The order is held.
-func (o Order) Received(ctx context.Context, tx *command.Tx) error {
-	if c := commerce[o.Kind]; c != nil {
-		return c.Received(ctx, tx, o)
 	}
 	return nil
 }

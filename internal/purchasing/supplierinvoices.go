@@ -319,9 +319,6 @@ func init() { inbound.Attach(inbound.Purchase, commerce{}) }
 // commerce is what purchasing has to say on the floor.
 type commerce struct{}
 
-// Received has nothing follow: an invoice comes by itself.
-func (commerce) Received(context.Context, *command.Tx, inbound.Order) error { return nil }
-
 // MayReceive takes all that fits an order.
 func (commerce) MayReceive(context.Context, sqlx.QueryerContext, inbound.Line, inbound.Arriving) error {
 	return nil

@@ -12,7 +12,10 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-func init() { inbound.Attach(inbound.CustomerReturn, commerce{}) }
+func init() {
+	inbound.Attach(inbound.CustomerReturn, commerce{})
+	inbound.AddFollower(commerce{})
+}
 
 // commerce is what returns have to say on the floor.
 type commerce struct{}
@@ -102,12 +105,23 @@ func (commerce) MayTakeBack(
 	return nil
 }
 
-// Received gives the customer what follows by itself once the goods are here.
-func (commerce) Received(ctx context.Context, tx *command.Tx, order inbound.Order) error {
-	tx.NotifySite(order.SiteID, topics...)
-	_, err := give(ctx, tx, order.ID)
-	if unannounced(err) {
-		return nil
+// Foresee says nothing: what a return gives stands on its own page.
+func (commerce) Foresee(context.Context, sqlx.QueryerContext, []inbound.Receipt) ([]string, error) {
+	return nil, nil
+}
+
+// Follow gives the customer what follows by itself once the goods are here.
+func (commerce) Follow(ctx context.Context, tx *command.Tx, came []inbound.Receipt) error {
+	told := map[int64]bool{}
+	for _, r := range came {
+		if r.Order.Kind != inbound.CustomerReturn || told[r.Order.ID] {
+			continue
+		}
+		told[r.Order.ID] = true
+		tx.NotifySite(r.Order.SiteID, topics...)
+		if _, err := give(ctx, tx, r.Order.ID); err != nil && !unannounced(err) {
+			return err
+		}
 	}
-	return err
+	return nil
 }

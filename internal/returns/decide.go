@@ -91,10 +91,12 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 		if d.supplier, err = d.line.supplier(ctx, q, in.SupplierID); err != nil {
 			return nil, err
 		}
-		d.value = d.quantity.Mul(d.line.UnitCost).Round(2)
 	}
 	if in.Fate == ToScrap {
-		d.kind, d.value = posting.Dispose, d.quantity.Mul(d.line.UnitCost).Round(2)
+		d.kind = posting.Dispose
+	}
+	if in.Fate == ToScrap || in.Fate == ToSupplier {
+		d.value = d.quantity.Mul(d.line.UnitCost).Round(2)
 	}
 	// A lot that is known only on the way out is none in stock.
 	if d.line.Tracking == receiving.LotOut {

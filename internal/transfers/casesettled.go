@@ -45,10 +45,9 @@ func planCase(ctx context.Context, q sqlx.QueryerContext, id int64, in Settling)
 	if err != nil {
 		return nil, c, err
 	}
-	value := c.Quantity.Mul(c.UnitCost).Round(2)
 	switch {
 	case in.Outcome == Lost || in.Outcome == Carrier:
-		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%s of %s worth %s go off the books.", c.Quantity, c.SKU, value.StringFixed(2)))
+		plan.Warnings = append(plan.Warnings, fmt.Sprintf("%s of %s worth %s go off the books.", c.Quantity, c.SKU, c.worth().StringFixed(2)))
 	case len(moves) == 0 && c.Kind == Less:
 		plan.Notes = append(plan.Notes, "Nothing moves: they were received meanwhile.")
 	case len(moves) == 0:
@@ -57,6 +56,9 @@ func planCase(ctx context.Context, q sqlx.QueryerContext, id int64, in Settling)
 	plan.Button = fmt.Sprintf("Settle %s: %s", c.Number, outcomes[in.Outcome])
 	return plan, c, nil
 }
+
+// worth is what the goods went out at.
+func (c Case) worth() decimal.Decimal { return c.Quantity.Mul(c.UnitCost).Round(2) }
 
 // outcomes are the words for how a case ends.
 var outcomes = map[Outcome]string{TakenIn: "taken in here", Back: "back at the first site", Lost: "lost on the way",
@@ -91,10 +93,9 @@ func (c Case) maySettle(ctx context.Context, in Settling) error {
 
 // moves are what settling moves.
 func (c Case) moves(ctx context.Context, q sqlx.QueryerContext, how Outcome) ([]ledger.Move, error) {
-	var lost int32
-	if err := sqlx.GetContext(ctx, q, &lost, `
-		SELECT id FROM locations WHERE kind = 'lost' ORDER BY id LIMIT 1`); err != nil {
-		return nil, fmt.Errorf("finding lost and found: %w", err)
+	lost, err := catalog.LostAndFound(ctx, q)
+	if err != nil {
+		return nil, err
 	}
 	dock, err := catalog.OneLocation(ctx, q, c.ToSite, "dock")
 	if err != nil {
@@ -157,7 +158,7 @@ func SettleCase(ctx context.Context, tx *command.Tx, id int64, in Settling) (Cas
 	}
 	value := decimal.Zero
 	if in.Outcome == Lost || in.Outcome == Carrier {
-		value = c.Quantity.Mul(c.UnitCost).Round(2)
+		value = c.worth()
 	}
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE transfer_cases SET outcome = $2, reason = $3, value = $4, settled_by = $5, settled_at = $6 WHERE id = $1`,

@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"strings"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
@@ -159,10 +160,9 @@ func (c *counted) read(
 // moves settle differences: what is missing goes to lost and found, what is there besides
 // comes from it.
 func (c *counted) moves(ctx context.Context, q sqlx.QueryerContext) ([]ledger.Move, error) {
-	var lost int32
-	if err := sqlx.GetContext(ctx, q, &lost, `
-		SELECT id FROM locations WHERE kind = 'lost' ORDER BY id LIMIT 1`); err != nil {
-		return nil, fmt.Errorf("finding lost and found: %w", err)
+	lost, err := catalog.LostAndFound(ctx, q)
+	if err != nil {
+		return nil, err
 	}
 	var out []ledger.Move
 	for _, d := range c.differences {

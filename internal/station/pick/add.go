@@ -3,7 +3,6 @@ package pick
 import (
 	"context"
 	"fmt"
-	"slices"
 	"time"
 
 	"lanternrow/internal/core/refusal"
@@ -54,7 +53,7 @@ func Add(ctx context.Context, tx *command.Tx, id int64, in []Stop) (Round, error
 		return r, refusal.New(refusal.RoundStops, "stops", "%s would have %d stops; a round has at most %d.", r.Number, n,
 			mostStops)
 	}
-	if err := lockOrders(ctx, tx, lines); err != nil {
+	if err := noteOnRound(ctx, tx, added); err != nil {
 		return r, err
 	}
 	p, proposed, err := review(ctx, tx, r.SiteID, [][]Stop{in})
@@ -102,5 +101,5 @@ func ordersOfLines(ctx context.Context, q sqlx.QueryerContext, lines []int64) (o
 		SELECT DISTINCT order_id FROM outbound_lines WHERE id = ANY($1)`, lines); err != nil {
 		return nil, fmt.Errorf("reading the orders of lines: %w", err)
 	}
-	return slices.Clip(orders), nil
+	return orders, nil
 }

@@ -408,7 +408,7 @@ func (p *planner) check(field string, i int, s Stop, open map[int64]decimal.Deci
 // first of them, as many as it wants.
 func (p *planner) offered(l openLine, s Stop, quantity decimal.Decimal) (from []*shelf) {
 	for _, h := range p.stocks(l) {
-		if h.LocationID != s.LocationID || !same(h.LotID, s.LotID) || !same(h.CartonID, s.CartonID) {
+		if !h.holds(ledger.Stock{Location: s.LocationID, Lot: s.LotID, Carton: s.CartonID}) {
 			continue
 		}
 		if named := len(s.SerialIDs) > 0; named != (h.SerialID != nil) ||

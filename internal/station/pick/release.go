@@ -141,7 +141,12 @@ func lockOrders(ctx context.Context, tx *command.Tx, lines []int64) error {
 	if err := documents.Hold(ctx, tx, documents.Own(documents.OutboundOrder, orders...)); err != nil {
 		return err
 	}
-	_, err = tx.ExecContext(ctx, `
+	return noteOnRound(ctx, tx, orders)
+}
+
+// noteOnRound notes that orders, which are held, are on a round.
+func noteOnRound(ctx context.Context, tx *command.Tx, orders []int64) error {
+	_, err := tx.ExecContext(ctx, `
 		UPDATE outbound_orders SET version = version + 1, changed_by = $2, changed_at = $3,
 		  last_change = 'put it on a round'
 		WHERE id = ANY($1)`, orders, tx.Person.ID, tx.Now)

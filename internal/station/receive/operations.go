@@ -97,11 +97,7 @@ func registerReceipts(r *web.Router, prefix string) {
 	web.Query(r, http.MethodPost, "/arrivals/{id}/receive/preview", "preview-receive",
 		"Before and after of a receipt", web.Dock,
 		func(ctx context.Context, in *receiveGoods) (*ledger.Plan, error) {
-			plan, err := planReceipt(ctx, db, in.ID, in.Body, r.Runner.Now())
-			if err != nil {
-				return nil, err
-			}
-			return plan.Plan, nil
+			return previewReceipt(ctx, db, in.ID, in.Body, r.Runner.Now())
 		})
 	web.Command(r, "/arrivals/{id}/receive", "receive", "Receive what came", web.Dock,
 		func(ctx context.Context, tx *command.Tx, in *receiveGoods) (Arrival, error) {

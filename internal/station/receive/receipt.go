@@ -50,9 +50,6 @@ func PostReceipt(ctx context.Context, tx *command.Tx, prefix string, id int64, i
 		if err := inbound.Settle(ctx, tx, order); err != nil {
 			return Arrival{}, err
 		}
-		if err := plan.arrival.orderOf(order).Received(ctx, tx); err != nil {
-			return Arrival{}, err
-		}
 	}
 	if err := inbound.Follow(ctx, tx, plan.receipts(moves)); err != nil {
 		return Arrival{}, err

@@ -191,12 +191,23 @@ func planReceipt(
 	if plan.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
 		return nil, err
 	}
-	follows, err := inbound.Foresee(ctx, q, plan.receipts(moves))
+	return plan, plan.tell(ctx, q, total)
+}
+
+// previewReceipt is a plan for whoever looks at it, with what would follow it.
+func previewReceipt(
+	ctx context.Context, q sqlx.QueryerContext, id int64, in NewReceipt, now time.Time,
+) (*ledger.Plan, error) {
+	p, err := planReceipt(ctx, q, id, in, now)
 	if err != nil {
 		return nil, err
 	}
-	plan.Notes = append(plan.Notes, follows...)
-	return plan, plan.tell(ctx, q, total)
+	follows, err := inbound.Foresee(ctx, q, p.receipts(p.MoveList()))
+	if err != nil {
+		return nil, err
+	}
+	p.Notes = append(p.Notes, follows...)
+	return p.Plan, nil
 }
 
 // wait marks the lines whose goods wait for the rest of their order: on an arrival that
