@@ -99,6 +99,19 @@ test('a return is received in the hand by the number on its paper, at the return
   await hand.locator('[data-press]').click()
   await expect(hand.getByRole('status')).toContainText('Received')
   expect((await ask(page, `/returns/${r.id}`)).state).toBe('received')
+  // A kind that gives money once all is decided offers it then, and one that gives it on receipt at once.
+  await page.goto(`/returns/${r.id}`)
+  await expect(page.locator('[data-decide]')).toBeVisible()
+  await expect(page.locator('[data-settle]')).toHaveCount(0)
+  const early = (await ask(page, '/return-kinds')).find((k) => k.gives === 'money' && k.gives_when === 'received')
+  const again = (await ask(page, '/returnable?q=playhouse')).find((s) => s.tracking === 'none' && Number(s.returnable) >= 1)
+  const x = await command(page, '/returns', { site_id: 1, kind_id: early.id, lines: [{ shipment_id: again.shipment_id, line_id: again.line_id,
+    quantity: '1', reason_id: 1, ...(again.lot_id ? { lot_id: again.lot_id } : {}) }] })
+  await page.goto(`/returns/${x.id}`)
+  await page.getByRole('button', { name: 'Receive 1 at the returns corner' }).click()
+  await page.locator('[data-settle]').getByRole('button', { name: /^(Credit|Settle)/ }).click()
+  await expect(page.locator('[data-settled]')).toContainText('The customer got')
+  await expect(page.locator('[data-decide]')).toBeVisible()
 })
 
 test('a unit is repaired and goes to its customer again, another goes back to its supplier', async ({ page, browser, baseURL }) => {

@@ -105,7 +105,7 @@ func TestTwoOfNineComeBack(t *testing.T) {
 		"Set the other 1 aside")
 	comeIn(lead, r, "2").JSON()
 	r = lead.Get(path).JSON()
-	if r["state"] != "received" || free() != before {
+	if r["state"] != "received" || free() != before || r["may_settle"] != false {
 		t.Fatalf("received, it is %v, and %v are free where %v were", r["state"], free(), before)
 	}
 	lead.Post(path+"/settle", object{"version": r["version"]}).Refused(409, "return_open", "", "2 came and 0 are decided")
@@ -179,6 +179,10 @@ func TestWhatWasNotInvoicedIsNotAnyMore(t *testing.T) {
 			"lines": []object{back(sold, quantity)}}).JSON()
 		comeIn(lead, r, quantity).JSON()
 		r = lead.Get(fmt.Sprintf("/returns/%d", id(r, "id"))).JSON()
+		// Its kind gives money once it is received, though nothing is decided.
+		if r["may_settle"] != true || r["decided"] != "0" {
+			t.Fatalf("received, may it be settled: %v", r["may_settle"])
+		}
 		return lead.Post(fmt.Sprintf("/returns/%d/settle", id(r, "id")), object{"version": r["version"]}).JSON()
 	}
 	lead.Post(fmt.Sprintf("/shipments/%d/take-back", id(d, "id")), object{"reason": "by mistake"}).JSON()

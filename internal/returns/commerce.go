@@ -5,6 +5,7 @@ import (
 	"slices"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/returning"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
 
@@ -90,15 +91,11 @@ func (commerce) MayTakeBack(
 	if err != nil || mine.ID == 0 {
 		return err
 	}
-	kind, err := readKind(ctx, q, o.KindID)
-	if err != nil {
-		return err
-	}
 	switch {
 	case quantity.GreaterThan(mine.left()):
 		return refusal.New(refusal.GoodsGone, "move_id", "%s of %s are decided on already. Only %s can be taken back.",
 			mine.Decided, mine.SKU, mine.left()).Of(refusal.Conflict)
-	case o.SettledAt != nil && kind.When == "received":
+	case o.SettledAt != nil && o.kind.When == returning.Received:
 		return refusal.New(refusal.ReturnSettled, "move_id", "%s is settled over what came. It is not taken back.",
 			o.Number).Of(refusal.Conflict)
 	}

@@ -17,7 +17,7 @@ import (
 
 // due are how many of each line the customer gets something for; ready tells whether all steps are made that it
 // needs.
-func (o Return) due(k Kind) (of map[int64]decimal.Decimal, ready bool) {
+func (o Return) due() (of map[int64]decimal.Decimal, ready bool) {
 	of = map[int64]decimal.Decimal{}
 	total := decimal.Zero
 	for _, l := range o.Lines {
@@ -25,11 +25,11 @@ func (o Return) due(k Kind) (of map[int64]decimal.Decimal, ready bool) {
 		if l.Closed {
 			announced = l.Received
 		}
-		of[l.ID] = k.When.Of(returning.Progress{Announced: announced, Received: l.Received, Decided: l.Decided})
+		of[l.ID] = o.kind.When.Of(returning.Progress{Announced: announced, Received: l.Received, Decided: l.Decided})
 		total = total.Add(of[l.ID])
 	}
 	over := o.Inbound == states.Received || o.Inbound == states.Closed
-	switch k.When {
+	switch o.kind.When {
 	case returning.Announced:
 		ready = o.Inbound != states.Draft
 	case returning.Received:
@@ -47,15 +47,11 @@ func give(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
 	if err != nil || o.SettledAt != nil {
 		return o, err
 	}
-	k, err := readKind(ctx, tx, o.KindID)
-	if err != nil {
-		return o, err
-	}
-	due, ready := o.due(k)
-	if !ready || k.Gives == Money {
+	due, ready := o.due()
+	if !ready || o.kind.Gives == Money {
 		return o, nil
 	}
-	if k.Gives == SameAgain {
+	if o.kind.Gives == SameAgain {
 		if err := o.sendAgain(ctx, tx, due); err != nil {
 			return o, err
 		}
@@ -118,12 +114,9 @@ func (o Return) settled(ctx context.Context, tx *command.Tx) (Return, error) {
 }
 
 // credit is what a return gives in money, or why it does not yet.
-func (o Return) credit(ctx context.Context, q sqlx.QueryerContext, mail bool) (c invoicing.Returned, err error) {
-	k, err := readKind(ctx, q, o.KindID)
-	if err != nil {
-		return c, err
-	}
-	due, ready := o.due(k)
+func (o Return) credit(mail bool) (c invoicing.Returned, err error) {
+	k := o.kind
+	due, ready := o.due()
 	switch {
 	case o.SettledAt != nil:
 		return c, refusal.New(refusal.ReturnSettled, "", "%s is settled already%s.", o.Number, o.with()).Of(refusal.Conflict)
@@ -161,7 +154,7 @@ func planSettling(ctx context.Context, q sqlx.QueryerContext, id int64, mail boo
 	if err != nil {
 		return nil, err
 	}
-	c, err := o.credit(ctx, q, mail)
+	c, err := o.credit(mail)
 	if err != nil {
 		return nil, err
 	}
@@ -175,7 +168,7 @@ func Settle(ctx context.Context, tx *command.Tx, id int64, version int32, mail b
 	if err != nil {
 		return o, err
 	}
-	c, err := o.credit(ctx, tx, mail)
+	c, err := o.credit(mail)
 	if err != nil {
 		return o, err
 	}

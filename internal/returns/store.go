@@ -38,6 +38,7 @@ type Return struct {
 	SettledAt     *time.Time `db:"settled_at" json:"settled_at"`
 	CreditID      int64      `db:"credit_id" json:"credit_id"`
 	Credit        string     `db:"credit" json:"credit"`
+	MaySettle     bool       `db:"-" json:"may_settle" doc:"The steps are made after which its kind gives money; said of a return alone, not in lists"`
 	ReplacementID int64      `db:"replacement_id" json:"replacement_id"`
 	Replacement   string     `db:"replacement" json:"replacement"`
 	// ArrivalID is the arrival that is open for it; 0 for none.
@@ -45,6 +46,8 @@ type Return struct {
 	Lines     []Line `db:"-" json:"lines"`
 
 	Inbound states.Inbound `db:"inbound" json:"-"`
+	// kind is read with a return, not in lists.
+	kind Kind
 	documents.Sorted
 }
 
@@ -181,6 +184,11 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err e
 			return o, err
 		}
 	}
+	if o.kind, err = readKind(ctx, q, o.KindID); err != nil {
+		return o, err
+	}
+	_, ready := o.due()
+	o.MaySettle = ready && o.kind.Gives == Money && o.SettledAt == nil
 	return o, nil
 }
 

@@ -8479,6 +8479,8 @@ export interface components {
             /** @description It should be here by now */
             late: boolean;
             lines: components["schemas"]["ReturnsLine"][];
+            /** @description The steps are made after which its kind gives money; said of a return alone, not in lists */
+            may_settle: boolean;
             note: string;
             number: string;
             received: string;

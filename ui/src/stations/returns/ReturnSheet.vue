@@ -221,7 +221,7 @@ const decisions: Column<Decided>[] = [
       </template>
     </SheetTable>
   </template>
-  <SettleReturn v-if="!r.settled_at && r.state === 'decided' && can('settle-return')" :of="r" @settled="changed" />
+  <SettleReturn v-if="r.may_settle && can('settle-return')" :of="r" @settled="changed" />
 </template>
 
 <style scoped>
