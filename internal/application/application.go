@@ -35,6 +35,7 @@ import (
 	"lanternrow/internal/station/pick"
 	"lanternrow/internal/station/putaway"
 	"lanternrow/internal/station/receive"
+	"lanternrow/internal/station/refill"
 	"lanternrow/internal/station/stock"
 	"lanternrow/internal/station/transfers"
 	between "lanternrow/internal/transfers"
@@ -67,6 +68,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	pack.Register(r, c.CompanyPrefix)
 	dispatch.Register(r, pick.Left)
 	transfers.Register(r)
+	refill.Register(r)
 	returns.Register(r)
 	between.Register(r)
 	audit.Register(r)
@@ -80,7 +82,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	labels.Register(r)
 	connection.Register(r)
 	invoicing.Register(r)
-	engine := schedules.New(runner, orders.Schedule(), pick.Schedule(), invoicing.Schedule())
+	engine := schedules.New(runner, orders.Schedule(), pick.Schedule(), refill.Schedule(), invoicing.Schedule())
 	engine.Register(r)
 	if pools != nil && c.Schedules {
 		go engine.Run(ctx)

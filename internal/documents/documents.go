@@ -28,6 +28,7 @@ const (
 	Inspection    Kind = "inspections"
 	Carton        Kind = "carton_work"
 	Restock       Kind = "restocks"
+	Refill        Kind = "refills"
 	Shipment      Kind = "shipments"
 )
 

@@ -15,7 +15,7 @@ import (
 // A document that others lead to is behind them: a vehicle before the orders whose cartons
 // are on it, an order before its rounds and cartons, an inbound order before its arrivals.
 var order = []Kind{
-	Schedule, Party, Load, PutawayWalk, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton, Restock, Shipment,
+	Schedule, Party, Load, PutawayWalk, Refill, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton, Restock, Shipment,
 }
 
 // keys are the columns that documents are held by, where that is not id.

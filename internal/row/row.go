@@ -27,6 +27,7 @@ type counts struct {
 	OrdersOpen, OrdersLate, Rounds, CountRequests, RoundsLate int
 	AtBench, Packed, PackedLate, Restocks, Off                int
 	Transfers, TransfersLate, Returns, ReturnsLate            int
+	Refills                                                   int
 }
 
 const query = `
@@ -69,6 +70,7 @@ const query = `
 	              JOIN inbound_orders n ON n.id = l.order_id WHERE k.outcome IS NULL AND $1 IN (n.site_id, n.from_site_id)) AS transfers,
 	       (SELECT count(*) FROM inbound_orders WHERE kind = 'transfer' AND state IN ('placed', 'partly_received')
 	       AND $1 IN (site_id, from_site_id) AND expected_on < current_date) AS transferslate,
+	       (SELECT count(*) FROM refills WHERE site_id = $1 AND state IN ('planned', 'walking')) AS refills,
 	       (SELECT count(*) FROM inbound_orders n JOIN returns r ON r.order_id = n.id
 	          JOIN return_kinds k ON k.id = r.kind_id JOIN LATERAL (SELECT sum(received) AS received, coalesce(sum((
 	               SELECT sum(quantity) FROM return_decisions WHERE line_id = i.id)), 0) AS decided
@@ -101,7 +103,7 @@ func (c counts) lamps() []Lamp {
 		lamp("pick", c.Rounds, "round", c.RoundsLate, "waiting long"),
 		lamp("pack", c.AtBench, "carton", c.Off, "to weigh again"),
 		lamp("dispatch", c.Packed, "carton", c.PackedLate, "late"),
-		lamp("transfers", c.Transfers, "open", c.TransfersLate, "late in transit"),
+		lamp("transfers", c.Transfers+c.Refills, "open", c.TransfersLate, "late in transit"),
 		lamp("returns", c.Returns, "open", c.ReturnsLate, "late"),
 		lamp("audit", c.CountRequests, "to count", 0, ""),
 	}

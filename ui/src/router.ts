@@ -120,6 +120,12 @@ export const router = createRouter({
       meta: { title: 'Move within the site' },
     },
     {
+      path: '/transfers/refills/:id(\\d+)?',
+      component: () => import('./stations/transfers/RefillsPage.vue'),
+      props: true,
+      meta: { title: 'Refills' },
+    },
+    {
       path: '/transfers/:id(\\d+)?',
       component: () => import('./stations/transfers/TransfersPage.vue'),
       props: true,
@@ -144,7 +150,7 @@ export const router = createRouter({
       meta: { title: 'Schedules' },
     },
     {
-      path: '/hand/:task(round|put-away|walk|receive|load)?/:id?',
+      path: '/hand/:task(round|put-away|walk|refill|move|receive|load)?/:id?',
       component: () => import('./hand/HandPage.vue'),
       props: true,
       meta: { title: 'In the hand', hand: true },

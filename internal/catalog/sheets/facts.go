@@ -109,3 +109,13 @@ func (f *facts) otherSite(ctx context.Context, name string) (there bool, err err
 	}
 	return there, nil
 }
+
+// home tells whether an item has a home bin at the site.
+func (f *facts) home(ctx context.Context, sku string) (there bool, err error) {
+	if err := sqlx.GetContext(ctx, f.q, &there, `
+		SELECT EXISTS (SELECT FROM item_sites s JOIN items i ON i.id = s.item_id
+		  WHERE s.site_id = $1 AND upper(i.sku) = $2 AND s.home_id IS NOT NULL)`, f.site, sku); err != nil {
+		return false, fmt.Errorf("reading a home bin: %w", err)
+	}
+	return there, nil
+}

@@ -31,12 +31,12 @@ type Sheet struct {
 
 // Sheets are all there are, by name.
 var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites,
-	"carton-sizes": cartonSizes, "carriers": carriers, "relays": relays, "return-kinds": returnKinds, "return-reasons": returnReasons, "prices": prices, "supplier-items": offers,
+	"carton-sizes": cartonSizes, "carriers": carriers, "relays": relays, "picking-bins": pickingBins, "return-kinds": returnKinds, "return-reasons": returnReasons, "prices": prices, "supplier-items": offers,
 	"suppliers": parties("supplier", "Suppliers"), "customers": parties("customer", "Customers")}
 
 // Order is the order in which sheets are shown.
 var Order = []string{"items", "suppliers", "supplier-items", "customers", "prices", "bins", "zones", "locations", "sites",
-	"carton-sizes", "carriers", "relays", "return-kinds", "return-reasons"}
+	"carton-sizes", "carriers", "picking-bins", "relays", "return-kinds", "return-reasons"}
 
 // A Judged is what an import will do with one row.
 type Judged struct {

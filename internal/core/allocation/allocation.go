@@ -9,8 +9,9 @@
 //     and all stock without lots, counts as equal;
 //  4. a whole carton or pallet that is exactly what is wanted, before its count in loose
 //     units;
-//  5. the fewest bins;
-//  6. the least walk, as the sum of the bins' distances.
+//  5. the item's picking bins that are refilled, before the reserve behind them;
+//  6. the fewest bins;
+//  7. the least walk, as the sum of the bins' distances.
 //
 // Lots whose remaining life on the day of dispatch is too short are left out and
 // named. FEFO and FIFO are common practice, no source.
@@ -44,6 +45,8 @@ type Stock struct {
 	// of the item's usual bins.
 	Picking bool `json:"picking,omitempty"`
 	Usual   bool `json:"usual,omitempty"`
+	// Refilled is true for a picking bin of the item that is kept filled from reserve.
+	Refilled bool `json:"refilled,omitempty"`
 	// Whole is true where the holding is all that is in one carton or pallet.
 	Whole bool `json:"whole,omitempty"`
 	// WalkM is the bin's distance in metres.
@@ -144,11 +147,29 @@ func exact(wanted decimal.Decimal, equals []Stock) (at int, found bool) {
 	return at, found
 }
 
-// serve takes what is short from equals: a carton that is just that; or else fewest bins, then
-// least walk; the fullest bin first.
+// serve takes what is short from equals: a carton that is just that; or else from what is refilled, and then from
+// reserve.
 func (a *Answer) serve(equals []Stock) {
 	if i, found := exact(a.Short, equals); found {
-		equals = equals[i : i+1]
+		a.take(equals[i : i+1])
+		return
+	}
+	var refilled, reserve []Stock
+	for _, s := range equals {
+		if s.Refilled {
+			refilled = append(refilled, s)
+		} else {
+			reserve = append(reserve, s)
+		}
+	}
+	a.take(refilled)
+	a.take(reserve)
+}
+
+// take takes what is short from equals: fewest bins, then least walk; the fullest bin first.
+func (a *Answer) take(equals []Stock) {
+	if len(equals) == 0 || !a.Short.IsPositive() {
+		return
 	}
 	choices := make([]covering.Choice, len(equals))
 	for i, s := range equals {

@@ -19,14 +19,18 @@ const (
 	PutAway        Kind = "put_away"
 	PutAwayReturn  Kind = "put_away_return"
 	Move           Kind = "move"
-	Pick           Kind = "pick"
-	Stage          Kind = "stage"
-	Pack           Kind = "pack"
-	Unpack         Kind = "unpack"
-	Restock        Kind = "restock"
-	Load           Kind = "load"
-	Unload         Kind = "unload"
-	Ship           Kind = "ship"
+	// RefillLoad fetches reserve onto a trolley, Refill brings it to a picking bin, RefillReturn back where it was.
+	RefillLoad   Kind = "refill_load"
+	Refill       Kind = "refill"
+	RefillReturn Kind = "refill_return"
+	Pick         Kind = "pick"
+	Stage        Kind = "stage"
+	Pack         Kind = "pack"
+	Unpack       Kind = "unpack"
+	Restock      Kind = "restock"
+	Load         Kind = "load"
+	Unload       Kind = "unload"
+	Ship         Kind = "ship"
 	// ReverseShipment takes a shipment back: its goods never went.
 	ReverseShipment Kind = "reverse_shipment"
 	Count           Kind = "count"
@@ -48,6 +52,9 @@ var Steps = map[Kind]string{
 	PutAway:          "storing",
 	PutAwayReturn:    "storing",
 	Move:             "storing",
+	RefillLoad:       "storing",
+	Refill:           "storing",
+	RefillReturn:     "storing",
 	Pick:             "picking",
 	Stage:            "staging_outbound",
 	Pack:             "packing",

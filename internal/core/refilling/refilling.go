@@ -16,15 +16,33 @@ type Bin struct {
 	// Least is below what it is refilled, and Most up to what.
 	Least decimal.Decimal `json:"least"`
 	Most  decimal.Decimal `json:"most"`
-	// Holds is what lies there, and Wanted what released orders will take from it.
+	// Holds is what lies there, Coming what other refills bring there already, and Wanted what released orders will take.
 	Holds  decimal.Decimal `json:"holds"`
+	Coming decimal.Decimal `json:"coming"`
 	Wanted decimal.Decimal `json:"wanted"`
+	// OneLot is true for a bin that takes goods of one lot alone, and Lot is the one that lies there; empty for none.
+	OneLot bool   `json:"one_lot,omitempty"`
+	Lot    string `json:"lot,omitempty"`
 	// Fits is how much more it takes by its limits; nil for any amount.
 	Fits *decimal.Decimal `json:"fits"`
 }
 
-// After is what is left in the bin once the orders are picked; below nought where they lack something.
-func (b Bin) After() decimal.Decimal { return b.Holds.Sub(b.Wanted) }
+// After is what is left in the bin once what comes is there and the orders are picked; below nought where they lack
+// something.
+func (b Bin) After() decimal.Decimal { return b.Holds.Add(b.Coming).Sub(b.Wanted) }
+
+// Share spreads what orders want of an item, in no bin in particular, over its picking bins: in their order as much as is
+// left in each, and what none has to the first of them (common practice, no source).
+func Share(bins []Bin, wanted decimal.Decimal) {
+	if len(bins) == 0 {
+		return
+	}
+	for i := range bins {
+		part := decimal.Min(wanted, decimal.Max(bins[i].After(), decimal.Zero))
+		bins[i].Wanted, wanted = bins[i].Wanted.Add(part), wanted.Sub(part)
+	}
+	bins[0].Wanted = bins[0].Wanted.Add(wanted)
+}
 
 // Need is how much is moved there: nothing while enough is left; or else up to its most, as far as it fits beside what
 // lies there now.
@@ -41,10 +59,12 @@ func (b Bin) Need() decimal.Decimal {
 
 // Stock is goods in reserve: of a lot in one place, in one carton or pallet or loose, in base units.
 type Stock struct {
-	Place    string          `json:"place"`
-	Item     string          `json:"item"`
-	Lot      string          `json:"lot,omitempty"`
-	Carton   string          `json:"carton,omitempty"`
+	Place  string `json:"place"`
+	Item   string `json:"item"`
+	Lot    string `json:"lot,omitempty"`
+	Carton string `json:"carton,omitempty"`
+	// Mixed is true where more than this is in the carton, so that it does not go as it is.
+	Mixed    bool            `json:"mixed,omitempty"`
 	Expires  string          `json:"expires,omitempty"`
 	Arrived  string          `json:"arrived,omitempty"`
 	Quantity decimal.Decimal `json:"quantity"`
@@ -87,14 +107,15 @@ func Refill(bins []Bin, reserve []Stock) Plan {
 	for _, b := range bins {
 		need := b.Need()
 		for need.IsPositive() {
-			i, quantity := next(left, b.Item, need)
+			i, quantity := next(left, b, need)
 			if i < 0 {
 				out.Shortages = append(out.Shortages, Shortage{b.Code, b.Item, need})
 				break
 			}
 			s := &left[i]
+			b.Lot = s.Lot
 			out.Moves = append(out.Moves, Move{From: s.Place, To: b.Code, Item: b.Item, Lot: s.Lot, Carton: s.Carton,
-				Quantity: quantity, Whole: s.Carton != "" && quantity.Equal(s.Quantity)})
+				Quantity: quantity, Whole: s.Carton != "" && !s.Mixed && quantity.Equal(s.Quantity)})
 			s.Quantity, need = s.Quantity.Sub(quantity), need.Sub(quantity)
 		}
 	}
@@ -102,10 +123,10 @@ func Refill(bins []Bin, reserve []Stock) Plan {
 }
 
 // next chooses the reserve that goes next to a bin that needs so much; -1 when there is none.
-func next(stock []Stock, item string, need decimal.Decimal) (best int, quantity decimal.Decimal) {
+func next(stock []Stock, to Bin, need decimal.Decimal) (best int, quantity decimal.Decimal) {
 	best = -1
 	for i, s := range stock {
-		if s.Item == item && s.Quantity.IsPositive() && (best < 0 || before(s, stock[best], need)) {
+		if to.takes(s) && s.Quantity.IsPositive() && (best < 0 || before(s, stock[best], need)) {
 			best = i
 		}
 	}
@@ -115,11 +136,16 @@ func next(stock []Stock, item string, need decimal.Decimal) (best int, quantity 
 	return best, decimal.Min(need, stock[best].Quantity)
 }
 
+// takes tells whether stock may go into the bin beside what lies there.
+func (b Bin) takes(s Stock) bool {
+	return s.Item == b.Item && (!b.OneLot || b.Lot == "" || b.Lot == s.Lot)
+}
+
 // before tells whether one stock goes before another to a bin that needs so much.
 func before(a, b Stock, need decimal.Decimal) bool {
 	rank := func(s Stock) int {
 		switch {
-		case s.Carton != "" && s.Quantity.LessThanOrEqual(need):
+		case s.Carton != "" && !s.Mixed && s.Quantity.LessThanOrEqual(need):
 			return 0
 		case s.Carton == "":
 			return 1

@@ -53,6 +53,11 @@ func TestWhichReserveGoesFirst(t *testing.T) {
 		"the bin whose orders lack most, and what is short": {[]Bin{{Code: "A", Item: "HZ", Least: d("4"), Most: d("10"), Holds: d("3")},
 			{Code: "B", Item: "HZ", Least: d("4"), Most: d("10"), Wanted: d("8")}}, []Stock{stock("R1", "", "", "20")},
 			"R1>B 18;R1>A 2;", "A 5;"},
+		"of one lot where lots do not mix": {[]Bin{{Code: "A", Item: "HZ", Least: d("4"), Most: d("10"), OneLot: true}},
+			[]Stock{{Place: "R1", Item: "HZ", Lot: "L2", Expires: "2028-05-01", Quantity: d("20")}, {Place: "R2", Item: "HZ", Lot: "L1",
+				Expires: "2028-01-01", Quantity: d("3")}}, "R2>A 3;", "A 7;"},
+		"what another refill brings": {[]Bin{{Code: "A", Item: "HZ", Least: d("4"), Most: d("10"), Holds: d("1"), Coming: d("3")}},
+			[]Stock{stock("R1", "", "", "20")}, "", ""},
 		"nothing of another item": {[]Bin{{Code: "A", Item: "TP", Least: d("4"), Most: d("10")}}, []Stock{stock("R1", "", "", "20")}, "", "A 10;"},
 	} {
 		plan := Refill(c.bins, c.reserve)
@@ -70,6 +75,19 @@ func TestWhichReserveGoesFirst(t *testing.T) {
 		if moves != c.moves || short != c.short {
 			t.Errorf("%s: %s short %s", name, moves, short)
 		}
+	}
+}
+
+// TestWhatOrdersWantIsShared leaves no picking bin with less than nothing while another has some, and loses nothing.
+func TestWhatOrdersWantIsShared(t *testing.T) {
+	bins := []Bin{{Code: "HOME", Holds: d("10"), Wanted: d("4")}, {Code: "B", Holds: d("5")}, {Code: "C", Holds: d("2"), Wanted: d("3")}}
+	Share(bins, d("9"))
+	if got := fmt.Sprint(bins[0].Wanted, bins[1].Wanted, bins[2].Wanted); got != "10 3 3" {
+		t.Errorf("9 more are wanted as %s", got)
+	}
+	Share(bins, d("7"))
+	if got := fmt.Sprint(bins[0].Wanted, bins[1].Wanted, bins[2].Wanted); got != "15 5 3" {
+		t.Errorf("and 7 more as %s", got)
 	}
 }
 

@@ -103,6 +103,7 @@ const (
 	PackUnknown          Code = "pack_unknown"
 	PercentRange         Code = "percent_range"
 	OfferForMalformed    Code = "offer_for_malformed"
+	PickingBinMalformed  Code = "picking_bin_malformed"
 	PriceForMalformed    Code = "price_for_malformed"
 	RangeLong            Code = "range_long"
 	RangeMalformed       Code = "range_malformed"
@@ -229,7 +230,9 @@ const (
 	SameSite       Code = "same_site"
 	SerialsMissing Code = "serials_missing"
 	SpreadTotal    Code = "spread_total"
+	WalkBegun      Code = "walk_begun"
 	WalkDone       Code = "walk_done"
+	WalkNotBegun   Code = "walk_not_begun"
 )
 
 // Refusals about sales orders and reservations.
@@ -383,7 +386,7 @@ var Codes = []Code{
 	CountMalformed, CrossAislesMalformed, CustomerUnknown, ExpiryDiffers, FieldMissing, FlagMalformed,
 	GTINTaken, ItemHasMoved, ItemNotHere, ItemNotStocked, ItemUnknown, LimitLow, LocationInUse,
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
-	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PriceForMalformed, RangeLong, RangeMalformed,
+	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PickingBinMalformed, PriceForMalformed, RangeLong, RangeMalformed,
 	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
 	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
@@ -396,7 +399,7 @@ var Codes = []Code{
 	OrderMissing, OrderNotOpen, OverAllowance, OverInspected, ReasonMissing, ReceiptUnknown,
 	SerialElsewhere, SerialMalformed, SerialTwice, SerialUnwanted, SerialsMany, SerialsTotal,
 	SampleOfNothing, ShortLived, UndoneAlready, BinFull, BinMissing, LocationElsewhere, NotABin, NotEnough,
-	NotFreeYet, NotOnTrolley, RestockDone, SameLocation, SameSite, SerialsMissing, SpreadTotal, WalkDone,
+	NotFreeYet, NotOnTrolley, RestockDone, SameLocation, SameSite, SerialsMissing, SpreadTotal, WalkBegun, WalkDone, WalkNotBegun,
 	BelowShipped, CartonLoaded, CreditLimit, CustomerOwes, OrderHeld, ItemNotSold, OrderNoQuote, OrderNotOnHold, OrderNotReleased,
 	OrderOnTheFloor, OrderOver, OverWanted, PriceStands, ReservationGone, ReservationOnRound, TooOld,
 	BenchFirst, CartonMissing, CartonUsed, EachTotal, FloorAbsurd, FloorAisles, FloorCross, NotShort,

@@ -113,6 +113,17 @@ const (
 	CountWithdrawn Count = "withdrawn"
 )
 
+// Refill is the state of a walk that fetches reserve for picking bins.
+type Refill string
+
+// The states of a refill.
+const (
+	RefillPlanned   Refill = "planned"
+	RefillWalking   Refill = "walking"
+	RefillDone      Refill = "done"
+	RefillCancelled Refill = "cancelled"
+)
+
 // Label words a state for people: "on_hold" is "on hold".
 func Label[S ~string](state S) string {
 	if string(state) == string(Placed) {
@@ -139,6 +150,7 @@ const (
 	Inspections    Document = "inspections"
 	CountRequests  Document = "count_requests"
 	Counts         Document = "counts"
+	Refills        Document = "refills"
 )
 
 // Key is the column by which the document's table knows it.
@@ -198,6 +210,10 @@ var Steps = map[Document]map[string][]string{
 	}),
 	Counts: steps(map[Count][]Count{
 		CountCounted: {CountAccepted, CountWithdrawn},
+	}),
+	Refills: steps(map[Refill][]Refill{
+		RefillPlanned: {RefillWalking, RefillCancelled},
+		RefillWalking: {RefillDone},
 	}),
 	CountRequests: steps(map[CountRequest][]CountRequest{
 		CountRequested: {CountSettled},

@@ -38,6 +38,7 @@ func TestEveryStateIsReachedAndEnds(t *testing.T) {
 		"arrivals": {}, "inspections": {"decided",
 			"withdrawn"}, "loads": {"left", "cancelled"}, "counts": {"settled", "withdrawn"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
 		"round_stops": {"picked", "short"}, "shipments": {"taken_back"}, "count_requests": {"settled"},
+		"refills": {"done", "cancelled"},
 	}
 	for d, from := range Steps {
 		last := map[string]bool{}

@@ -105,7 +105,8 @@ func (p *planner) allocate(lines []openLine, b bounds, now time.Time) (stops []P
 		for i, s := range held {
 			if s.Available.IsPositive() && b.take(s) {
 				candidates = append(candidates, allocation.Stock{
-					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Reserved: s.mine, Whole: s.Whole,
+					Key: strconv.Itoa(i), Bin: s.Bin, Lot: s.Lot, Quantity: s.Available, Expires: s.Expires, Arrived: s.Arrived, Reserved: s.mine,
+					Refilled: s.Refilled, Whole: s.Whole,
 					First: b.emptyFirst != "" &&
 						strings.EqualFold(s.Bin, b.emptyFirst), WalkM: p.floor.Distance(p.bench.Point(),
 						p.at[s.LocationID]),

@@ -89,6 +89,8 @@ type shelf struct {
 	Available  decimal.Decimal `db:"available"`
 	// Whole is true for all that is in one carton or pallet.
 	Whole bool `db:"whole"`
+	// Refilled is true for a picking bin of the item that is kept filled from reserve.
+	Refilled bool `db:"refilled"`
 	// mine is true for what is reserved for the very line it is offered to.
 	mine bool
 }
@@ -104,7 +106,8 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 		       coalesce(to_char(l.arrived_on, 'YYYY-MM-DD'), '') AS arrived, b.carton_id,
 		       coalesce(c.sscc, '') AS carton, b.available,
 		       b.carton_id IS NOT NULL AND b.available = (SELECT sum(quantity) FROM balances
-		         WHERE carton_id = b.carton_id) AS whole
+		         WHERE carton_id = b.carton_id) AS whole,
+		       EXISTS (SELECT FROM refilled_bins r WHERE r.location_id = b.location_id AND r.item_id = b.item_id) AS refilled
 		  FROM (SELECT location_id, item_id, lot_id, carton_id, sum(quantity - reserved) AS available FROM balances
 		         WHERE item_id = ANY($2) AND quantity > reserved AND condition = 'good' GROUP BY 1, 2, 3, 4) AS b
 		  JOIN locations p ON p.id = b.location_id JOIN sites s ON s.id = p.site_id

@@ -44,15 +44,20 @@ type emptied struct {
 
 // planEmptying checks that the destination takes all of it, one kind of goods after another.
 func planEmptying(ctx context.Context, q sqlx.QueryerContext, in Emptying) (*emptied, error) {
+	return planAll(ctx, q, in, "from_id", nil)
+}
+
+// planAll plans all that lies good in a location, or in a carton or pallet there; field is what names it.
+func planAll(ctx context.Context, q sqlx.QueryerContext, in Emptying, field string, carton *int64) (*emptied, error) {
 	var rows []lying
 	if err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT item_id, lot_id, carton_id, sum(quantity) AS quantity FROM balances
-		 WHERE location_id = $1 AND quantity > 0 AND condition = 'good' GROUP BY 1, 2, 3
-		 ORDER BY carton_id NULLS FIRST, item_id, lot_id`, in.FromID); err != nil {
+		 WHERE location_id = $1 AND quantity > 0 AND condition = 'good' AND ($2::bigint IS NULL OR carton_id = $2)
+		 GROUP BY 1, 2, 3 ORDER BY carton_id NULLS FIRST, item_id, lot_id`, in.FromID, carton); err != nil {
 		return nil, fmt.Errorf("reading what lies in a bin: %w", err)
 	}
 	if len(rows) == 0 {
-		return nil, refusal.New(refusal.NothingMoves, "from_id", "Nothing lies there that could be moved.").Of(refusal.Conflict)
+		return nil, refusal.New(refusal.NothingMoves, field, "Nothing lies there that could be moved.").Of(refusal.Conflict)
 	}
 	e := &emptied{kinds: len(rows), taken: map[int64]bool{}}
 	for _, r := range rows {

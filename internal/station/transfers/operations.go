@@ -45,6 +45,15 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct{ Body Emptying }) (*ledger.Plan, error) {
 			return previewEmptying(ctx, db, in.Body)
 		})
+	web.Query(r, http.MethodPost, "/transfers/carton/preview", "preview-move-carton",
+		"Before and after of moving a carton or pallet as it is", web.Floor,
+		func(ctx context.Context, in *struct{ Body CartonMove }) (*ledger.Plan, error) {
+			return previewCarton(ctx, db, in.Body)
+		})
+	web.Command(r, "/transfers/carton", "move-carton", "Move a carton or pallet as it is within its site", web.Floor,
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body CartonMove }) (Done, error) {
+			return MoveCarton(ctx, tx, in.Body)
+		})
 	web.Command(r, "/transfers/empty", "empty-location", "Empty a location into another", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Emptying }) (Done, error) {
 			return Empty(ctx, tx, in.Body)

@@ -2240,6 +2240,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/picking-bins": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Picking bins with what they hold and what they need
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-picking-bins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/picking-bins/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-picking-bins"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/printer": {
         parameters: {
             query?: never;
@@ -2986,6 +3026,190 @@ export interface paths {
         get: operations["read-receive-day"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Refills that are not done
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-refills"];
+        put?: never;
+        /**
+         * Make the walks that fill what is short
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["make-refills"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The walks that would fill what is short
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-refills"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is left of a refill, in the order of its walk
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-refill"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/{id}/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Walk a refill, or take it over
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["begin-refill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/{id}/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put goods from the trolley into their picking bin
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["bring-on-refill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/{id}/cancel": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Give up a refill that nobody walks
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["cancel-refill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put what is on the trolley back where it was, and end the walk
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["end-refill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/{id}/fetch": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Fetch goods from reserve onto the trolley
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["fetch-for-refill"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/refills/{id}/return": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Put goods from the trolley back where they were
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["return-from-refill"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5316,6 +5540,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/transfers/carton": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Move a carton or pallet as it is within its site
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["move-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/transfers/carton/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of moving a carton or pallet as it is
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["preview-move-carton"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/transfers/empty": {
         parameters: {
             query?: never;
@@ -7556,7 +7820,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_done" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -8278,6 +8542,158 @@ export interface components {
             calculation: string;
             packs: string;
             quantity: string;
+        };
+        RefillDoing: {
+            bin: string;
+            /** Format: int64 */
+            line_id: number;
+            no_more?: boolean;
+            quantity: string;
+            serials?: string[];
+        };
+        RefillFetch: {
+            carton: string;
+            expires: string;
+            from: string;
+            item: string;
+            lot: string;
+            quantity: string;
+            sku: string;
+            to: string;
+            unit: string;
+            /** @description Whether the carton or pallet goes as it is */
+            whole: boolean;
+        };
+        RefillLack: {
+            bin: string;
+            quantity: string;
+            sku: string;
+        };
+        RefillLevel: {
+            after: string;
+            bin: string;
+            /** @description What refills bring that are not done */
+            coming: string;
+            holds: string;
+            /** @description Whether it is the item's home bin */
+            home: boolean;
+            /** Format: int64 */
+            id: number;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            least: string;
+            /** Format: int32 */
+            location_id: number;
+            most: string;
+            /** @description How much more goes there, as far as it fits */
+            need: string;
+            /** @description Whether it is below its least, or will be */
+            short: boolean;
+            sku: string;
+            unit: string;
+            /** @description What released orders will take from it */
+            wanted: string;
+        };
+        RefillLine: {
+            brought: string;
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            fetched: string;
+            from: string;
+            /** Format: int32 */
+            from_id: number;
+            /** Format: int64 */
+            id: number;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** @description What was not to be had there */
+            missed: string;
+            quantity: string;
+            /** @description Whether no more of it went into its bin */
+            refused: boolean;
+            /** @description What went back to where it was */
+            returned: string;
+            /** @description The units on the trolley, where they are known one by one */
+            serials: string[];
+            sku: string;
+            to: string;
+            /** Format: int32 */
+            to_id: number;
+            tracking: string;
+            unit: string;
+            /** @description Whether the carton or pallet goes as it is */
+            whole: boolean;
+        };
+        RefillPlan: {
+            button: string;
+            lacks: components["schemas"]["RefillLack"][];
+            walks: components["schemas"]["RefillWalk"][];
+        };
+        RefillRefill: {
+            /** Format: date-time */
+            done_at: string | null;
+            /** Format: int64 */
+            id: number;
+            lines: components["schemas"]["RefillLine"][];
+            /** Format: date-time */
+            made_at: string;
+            made_by: string;
+            /** Format: double */
+            metres: number;
+            number: string;
+            /** @description Who walks it; empty until somebody does */
+            person: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "planned" | "walking" | "done" | "cancelled";
+            /**
+             * Format: int64
+             * @description How many stops it has in all
+             */
+            step_count: number;
+            /** @description What is left of it, in the order of the walk */
+            steps: components["schemas"]["RefillStep"][];
+            /** Format: int32 */
+            version: number;
+        };
+        RefillStep: {
+            bin: string;
+            /** @enum {string} */
+            does: "fetch" | "bring" | "return";
+            /** Format: int64 */
+            line_id: number;
+            quantity: string;
+        };
+        RefillWalk: {
+            /** @description In the order in which they are fetched */
+            fetches: components["schemas"]["RefillFetch"][];
+            kg: string;
+            /** Format: double */
+            metres: number;
+        };
+        RefillWish: {
+            levels?: number[];
+            /**
+             * Format: double
+             * @description The most kg on the trolley; any weight without. A carton or pallet goes whole, though it is heavier
+             */
+            max_kg?: number;
+            /**
+             * Format: int64
+             * @description The most lines of one walk; 40 without
+             */
+            max_lines?: number;
+            /** Format: int32 */
+            site_id: number;
+            /** @description Only what orders want up to this day */
+            until?: string;
         };
         "Release-ordersRequest": {
             /** @description Release this one whatever its hold */
@@ -9119,6 +9535,13 @@ export interface components {
             first?: string;
             /** @description Until when, as 17:00 */
             last?: string;
+        };
+        TransfersCartonMove: {
+            /** Format: int64 */
+            carton_id: number;
+            note?: string;
+            /** @description The code of the location that it goes to */
+            to: string;
         };
         TransfersCase: {
             /** @description The arrivals that brought the rest of it */
@@ -10334,7 +10757,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -10391,7 +10814,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11215,7 +11638,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11269,7 +11692,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12267,7 +12690,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12324,7 +12747,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12787,7 +13210,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12844,7 +13267,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12930,7 +13353,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12987,7 +13410,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -13547,6 +13970,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PickPicker"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-picking-bins": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only what orders want up to this day */
+                until?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillLevel"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-picking-bins": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only what orders want up to this day */
+                until?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -14955,6 +15448,353 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReceiveDay"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-refills": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "make-refills": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefillWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-refills": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefillWish"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-refill": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-refill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "bring-on-refill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefillDoing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "cancel-refill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-refill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "fetch-for-refill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefillDoing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "return-from-refill": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RefillDoing"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RefillRefill"];
                 };
             };
             /** @description Error */
@@ -17909,7 +18749,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -17966,7 +18806,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -19353,6 +20193,75 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TransfersDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "move-carton": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersCartonMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TransfersDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-move-carton": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TransfersCartonMove"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
                 };
             };
             /** @description Error */

@@ -7,7 +7,9 @@ import { connected } from '@/api/live'
 import { session } from '@/api/session'
 import { plural } from '@/parts/words'
 import HandLoad from './HandLoad.vue'
+import HandMove from './HandMove.vue'
 import HandReceive from './HandReceive.vue'
+import HandRefill from './HandRefill.vue'
 import HandRound from './HandRound.vue'
 import HandPutAway from './HandPutAway.vue'
 import HandWalk from './HandWalk.vue'
@@ -37,6 +39,11 @@ const arrivals = useQuery({
 const walks = useQuery({
   queryKey: ['putaway', 'walks', site],
   queryFn: () => ask(api.GET('/api/v1/put-away/walks', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !props.task),
+})
+const refills = useQuery({
+  queryKey: ['refills', 'open', site],
+  queryFn: () => ask(api.GET('/api/v1/refills', { params: { query: { site: site.value } } })),
   enabled: computed(() => !props.task),
 })
 
@@ -111,6 +118,8 @@ async function leave(anyway: boolean) {
     <HandReceive v-else-if="task === 'receive'" :id="Number(id) || 0" :key="id" />
     <HandPutAway v-else-if="task === 'put-away'" />
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
+    <HandRefill v-else-if="task === 'refill'" :id="Number(id)" :key="id" />
+    <HandMove v-else-if="task === 'move'" />
     <template v-else>
       <div class="top">
         <span>{{ session.person?.name }}</span><button @click="leave(false)">Sign off</button>
@@ -137,11 +146,19 @@ async function leave(anyway: boolean) {
           >Trolley <span class="mono">{{ x.number }}</span></b
         ><span>{{ plural(x.lines, 'line') }} to put away, {{ x.person }}</span>
       </router-link>
+      <router-link v-for="x in refills.data.value" :key="x.number" :to="`/hand/refill/${x.id}`" class="job">
+        <b
+          >Refill <span class="mono">{{ x.number }}</span></b
+        ><span>{{ plural(x.steps.length, 'stop') }} left, {{ x.person || 'nobody yet' }}</span>
+      </router-link>
       <router-link v-for="r in shown" :key="r.id" :to="`/hand/round/${r.id}`" class="job">
         <b
           >Round <span class="mono">{{ r.number }}</span></b
         ><span>{{ r.done_count }} of {{ r.stop_count }} stops, {{ r.picker || 'nobody yet' }}</span>
       </router-link>
+      <router-link to="/hand/move" class="job"
+        ><b>Move</b><span>{{ connected ? 'from bin to bin' : needs }}</span></router-link
+      >
       <router-link to="/hand/load" class="job"
         ><b>Load a vehicle</b><span>{{ connected ? 'cartons by scan' : needs }}</span></router-link
       >

@@ -30,6 +30,9 @@ const order: Record<Exclude<Kind, ''>, number> = {
   put_away: 6,
   put_away_return: 7,
   move: 8,
+  refill_load: 22,
+  refill: 23,
+  refill_return: 24,
   pick: 9,
   stage: 10,
   pack: 11,
@@ -41,8 +44,8 @@ const order: Record<Exclude<Kind, ''>, number> = {
   reverse_shipment: 17,
   decide_return: 19,
   dispose: 20,
-  settle_difference: 21,
   count: 18,
+  settle_difference: 21,
 }
 export const kinds = Object.keys(order) as Exclude<Kind, ''>[]
 

@@ -31,8 +31,10 @@ interface Typed {
   note: string
   /** All that lies in this bin moves; 0 for one kind of goods. */
   all: number
+  /** A carton or pallet that moves as it is, by its number; empty for none. */
+  carton: string
 }
-const nothing = (): Typed => ({ chosen: null, quantity: '', to: '', units: [], note: '', all: 0 })
+const nothing = (): Typed => ({ chosen: null, quantity: '', to: '', units: [], note: '', all: 0, carton: '' })
 const draft = useDraft<Typed>(() => `transfer/${session.site}`, nothing)
 const part = <K extends keyof Typed>(name: K) =>
   computed<Typed[K]>({
@@ -40,7 +42,7 @@ const part = <K extends keyof Typed>(name: K) =>
     set: (v) => (draft.mine.value = { ...(draft.mine.value ?? nothing()), [name]: v }),
   })
 const [chosen, quantity, to, units, note] = [part('chosen'), part('quantity'), part('to'), part('units'), part('note')]
-const all = part('all')
+const [all, carton] = [part('all'), part('carton')]
 watch(chosen, (h) => h && (fromId.value = h.location_id), { immediate: true })
 watch(all, (bin) => bin && (fromId.value = bin), { immediate: true })
 const isChosen = (h: Schemas['StockHolding']) =>
@@ -52,10 +54,26 @@ function choose(h: Schemas['StockHolding']) {
   chosen.value = h
   units.value = []
   all.value = 0
+  carton.value = ''
 }
 function chooseAll() {
   chosen.value = null
   all.value = fromId.value
+  carton.value = ''
+}
+/** Cartons and pallets that stand there, each with what is in it. */
+const standing = computed(() => {
+  const by = new Map<string, Schemas['StockHolding'][]>()
+  for (const h of from.data.value?.holdings ?? []) if (h.carton) by.set(h.carton, [...(by.get(h.carton) ?? []), h])
+  return [...by].map(([sscc, holds]) => ({ sscc, holds }))
+})
+const moving = computed(() => standing.value.find((c) => c.sscc === carton.value))
+const holdsWords = (of: { holds: Schemas['StockHolding'][] }) =>
+  of.holds.map((h) => `${h.quantity} ${h.sku}`).join(', ')
+function chooseCarton(sscc: string) {
+  chosen.value = null
+  all.value = 0
+  carton.value = sscc
 }
 function toggle(code: string) {
   units.value = units.value.includes(code) ? units.value.filter((c) => c !== code) : [...units.value, code]
@@ -68,6 +86,7 @@ const { busy, problem, done, run } = command
 function moveFrom(location: Schemas['CatalogLocation']) {
   chosen.value = null
   all.value = 0
+  carton.value = ''
   fromId.value = location.id
 }
 const body = computed<Schemas['TransfersTransfer'] | null>(() =>
@@ -89,7 +108,29 @@ const emptying = computed<Schemas['TransfersEmptying'] | null>(() =>
   all.value && to.value ? { from_id: all.value, to: to.value, note: note.value } : null,
 )
 const whole = usePreview('empty', emptying, (b) => ask(api.POST('/api/v1/transfers/empty/preview', { body: b })))
-const shown = computed(() => (all.value ? whole : one))
+const cartonMove = computed<Schemas['TransfersCartonMove'] | null>(() =>
+  moving.value && to.value ? { carton_id: moving.value.holds[0]!.carton_id!, to: to.value, note: note.value } : null,
+)
+const asItIs = usePreview('move-carton', cartonMove, (b) =>
+  ask(api.POST('/api/v1/transfers/carton/preview', { body: b })),
+)
+const shown = computed(() => (carton.value ? asItIs : all.value ? whole : one))
+async function moveCarton() {
+  const b = cartonMove.value
+  if (!b) return
+  const home = from.data.value?.location.code ?? ''
+  const post = (body: Schemas['TransfersCartonMove']) =>
+    run(
+      () => once((h) => ask(api.POST('/api/v1/transfers/carton', { headers: h, body }))),
+      (x) => `${x.done}.`,
+    )
+  if (!(await post(b))) return
+  command.offerUndo(async () => {
+    if (await post({ ...b, to: home })) void from.refetch()
+  })
+  draft.discard()
+  void from.refetch()
+}
 async function empty() {
   const b = emptying.value
   if (!b) return
@@ -137,9 +178,14 @@ takeScans((text, reading) => {
     toggle(unit.code)
     return true
   }
+  const box = reading?.found.find((f) => f.kind === 'carton' && standing.value.some((c) => c.sscc === f.code))
+  if (box) {
+    chooseCarton(box.code)
+    return true
+  }
   const location = reading?.found.find((f) => f.kind === 'bin' && f.code.toUpperCase() === text.toUpperCase())
   if (!location) return false
-  if (chosen.value || all.value) to.value = location.code
+  if (chosen.value || all.value || carton.value) to.value = location.code
   else {
     fromId.value = location.id
     fromCode.value = location.code
@@ -165,6 +211,14 @@ takeScans((text, reading) => {
         <template #more
           ><span class="mono">{{ h.sku }}</span
           ><span class="mono">{{ h.lot }}</span></template
+        >
+      </QueueCard>
+      <QueueCard v-for="c in standing" :key="c.sscc" :selected="carton === c.sscc" @click="chooseCarton(c.sscc)">
+        <span
+          >Carton <span class="mono">…{{ c.sscc.slice(-4) }}</span> as it is</span
+        >
+        <template #more
+          ><span>{{ holdsWords(c) }}</span></template
         >
       </QueueCard>
       <QueueCard v-if="(from.data.value?.holdings.length ?? 0) > 0" :selected="all > 0" @click="chooseAll">
@@ -206,8 +260,11 @@ takeScans((text, reading) => {
         <FormField label="Note"><TextEntry v-model="note" :width="278" /></FormField>
       </div>
     </template>
-    <template v-else-if="all">
-      <p>
+    <template v-else-if="all || moving">
+      <p v-if="moving">
+        Carton <b class="mono">…{{ moving.sscc.slice(-4) }}</b> moves as it is: {{ holdsWords(moving) }}.
+      </p>
+      <p v-else>
         All that lies good in <b class="mono">{{ from.data.value?.location.code }}</b> moves at once.
       </p>
       <div class="fields">
@@ -227,7 +284,7 @@ takeScans((text, reading) => {
         :fresh="shown.fresh.value"
         idle="Say what moves, and where to."
         doing="Move"
-        @go="all ? empty() : move()"
+        @go="carton ? moveCarton() : all ? empty() : move()"
       />
     </template>
   </BenchLayout>

@@ -129,7 +129,8 @@ const goes = (o: Order) => (o.from_site_id === site.value ? `to ${o.to}` : `from
       <h2>
         <span>Transfers</span>
         <span
-          ><router-link to="/transfers/move">move within</router-link
+          ><router-link to="/transfers/move">move within</router-link> ·
+          <router-link to="/transfers/refills">refills</router-link
           ><template v-if="can('create-transfer-order')">
             · <router-link to="/transfers/new">New transfer</router-link></template
           ></span
