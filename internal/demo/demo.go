@@ -192,6 +192,8 @@ func (s *story) today() {
 	s.outbound()
 	s.transfers()
 	s.returns()
+	s.relays()
+	s.refills()
 	s.dues()
 }
 

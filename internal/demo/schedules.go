@@ -10,12 +10,13 @@ import (
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/station/orders"
 	"lanternrow/internal/station/pick"
+	"lanternrow/internal/station/refill"
 )
 
 // engine does what is scheduled, by the story's clock.
 func (s *story) engine() *schedules.Engine {
 	runner := &command.Runner{DB: s.db, Now: func() time.Time { return s.clock }, Backdate: true}
-	return schedules.New(runner, orders.Schedule(), pick.Schedule(), invoicing.Schedule())
+	return schedules.New(runner, orders.Schedule(), pick.Schedule(), refill.Schedule(), invoicing.Schedule())
 }
 
 // schedules has orders released every half hour, and invoices made in the evening.

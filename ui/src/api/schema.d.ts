@@ -8740,7 +8740,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "transfer" | "customer_return" | "walk" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person" | "supplier" | "customer";
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "transfer" | "customer_return" | "walk" | "refill" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person" | "supplier" | "customer";
             label: string;
             outbound: boolean;
         };

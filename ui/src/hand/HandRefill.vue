@@ -33,6 +33,7 @@ const byUnit = computed(() => line.value?.tracking === 'serial' && !line.value.w
 /** Fewer are there, or go in, than was planned. */
 const fewer = ref(false)
 const quantity = ref('')
+const ending = ref(false)
 const words = {
   fetch: { go: 'Fetch at', put: 'Take', less: 'Not enough here', asked: 'How many are there?' },
   bring: { go: 'Bring to', put: 'Put in', less: 'Not all fit', asked: 'How many fit?' },
@@ -220,7 +221,11 @@ const labels = computed(() => {
     <div class="alt">
       <button v-if="at && w.less" @click="toggleFewer">{{ fewer ? 'Back' : w.less }}</button>
       <button v-if="units.length" @click="units.pop()">Remove {{ units.at(-1) }}</button>
-      <button :disabled="busy" @click="end">End it, the rest goes back</button>
+      <button v-if="!ending" @click="ending = true">End it here</button>
+      <template v-else>
+        <button @click="ending = false">Go on</button>
+        <button :disabled="busy" data-end @click="end">End it, what is on the trolley goes back</button>
+      </template>
     </div>
   </template>
   <template v-else-if="r">

@@ -47,6 +47,8 @@ export function pathOf(f: Schemas['ResolvingFound']): string {
       return `/pick/${f.id}`
     case 'walk':
       return `/hand/walk/${f.id}`
+    case 'refill':
+      return `/transfers/refills/${f.id}`
     case 'load':
       return `/dispatch/load/${f.id}`
     case 'invoice':

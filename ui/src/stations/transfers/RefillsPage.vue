@@ -42,6 +42,7 @@ const levels = useQuery({
 })
 /** Those that are short come first. */
 const rows = computed(() => [...(levels.data.value ?? [])].sort((a, b) => Number(b.short) - Number(a.short)))
+const full = computed(() => rows.value.filter((l) => l.short && !Number(l.need)))
 const short = computed(() => rows.value.filter((l) => l.short).length)
 const wish = computed<Schemas['RefillWish'] | null>(() =>
   id.value || !can('make-refills') || !rows.value.length
@@ -92,7 +93,7 @@ const columns: Column<Level>[] = [
   { ...figure('after', 'After'), late: (l) => l.short },
   figure('least', 'Least'),
   figure('most', 'Most'),
-  figure('need', 'Needs'),
+  figure('need', 'Goes in'),
 ]
 const fetches: Column<Fetch>[] = [
   { name: 'from', label: 'From', of: (f) => f.from, mono: true, width: 104 },
@@ -168,7 +169,16 @@ const share = (r: Schemas['RefillRefill']) => (r.step_count ? 1 - r.steps.length
           <template v-if="planned.length">
             <h2 style="margin-top: 16px">
               <span>{{ plural(short, 'bin') }} short: {{ plural(walks.length, 'walk') }}</span>
-              <span class="mono">{{ walks.map((w) => `${w.metres} m`).join(', ') }}</span>
+              <span
+                ><span class="mono">{{ walks.map((w) => `${w.metres} m`).join(', ') }}</span>
+                <a-button
+                  type="primary"
+                  style="margin-left: 14px"
+                  :disabled="!look.fresh.value || command.busy.value"
+                  @click="make"
+                  >{{ look.plan.value?.button }}</a-button
+                ></span
+              >
             </h2>
             <WholeList
               data-fetches
@@ -179,17 +189,13 @@ const share = (r: Schemas['RefillRefill']) => (r.step_count ? 1 - r.steps.length
               :rows="planned"
               :row-key="(f) => f.from + f.to + f.sku + f.lot + f.carton"
             />
-            <a-button
-              type="primary"
-              style="margin-top: 12px"
-              :disabled="!look.fresh.value || command.busy.value"
-              @click="make"
-            >
-              {{ look.plan.value?.button }}
-            </a-button>
           </template>
-          <p v-else-if="look.plan.value && !look.plan.value.lacks.length" class="note g">
+          <p v-else-if="look.plan.value && !short" class="note g">
             Every picking bin holds its least, with what released orders want.
+          </p>
+          <p v-for="l in full" :key="l.id" class="note w">
+            {{ l.bin }} is full: {{ l.after }} of {{ l.sku }} are left there of at least {{ l.least }}, and no more fit.
+            Give it a larger bin, or clear what else lies there.
           </p>
           <p v-for="l in look.plan.value?.lacks" :key="l.bin + l.sku" class="note w">
             {{ l.bin }} needs {{ l.quantity }} of {{ l.sku }} that no reserve has.
