@@ -54,7 +54,7 @@ func comeIn(c *world.Client, r object, quantity string, more ...any) world.Answe
 	} else {
 		a = c.Get(fmt.Sprintf("/arrivals/%v", r["arrival_id"])).JSON()
 	}
-	line := object{"line_id": at(r, "lines", 0, "id"), "quantity": quantity}
+	line := object{"line_id": at(r, "lines", 0, "id"), "quantity": quantity, "found": "opened"}
 	for i := 0; i < len(more); i += 2 {
 		line[more[i].(string)] = more[i+1]
 	}
@@ -368,6 +368,20 @@ func TestAUnitIsRepairedOrGoesBackToItsSupplier(t *testing.T) {
 	now = decide("supplier", "RP-2", "supplier_id", world.Supplier).JSON()
 	if credit := at(now, "lines", 0, "decisions", 1, "value"); credit == "0" {
 		t.Errorf("a credit of %v is expected of the supplier", credit)
+	}
+	// The supplier credits less than it cost, which is asked about; and once.
+	due := lead.Get("/supplier-credits?site=1&open=true&sort=since").Rows()
+	if len(due) != 1 || due[0]["supplier"] != "Tarn & Tackle Rigging" || due[0]["expected"] == "0" {
+		t.Fatalf("suppliers are to credit %v", due)
+	}
+	credit := fmt.Sprintf("/supplier-credits/%d", id(due[0], "id"))
+	lead.Post(credit, object{"number": " ", "amount": "1"}).Refused(422, "invoice_number_missing", "number")
+	lead.Post(credit, object{"number": "SC-1", "amount": "1"}).Refused(409, "credit_differs", "amount", "credits 1.00")
+	noted := lead.Post(credit, object{"number": "SC-1", "amount": "1", "sure": []string{"credit_differs"}}).JSON()
+	lead.Post(credit, object{"number": "SC-2", "amount": "1"}).Refused(409, "credit_known", "", "with SC-1 already")
+	if noted["number"] != "SC-1" || len(lead.Get("/supplier-credits?site=1&open=true&sort=since").Rows()) != 0 ||
+		at(lead.Get(path).JSON(), "lines", 0, "decisions", 1, "credit_number") != "SC-1" {
+		t.Errorf("noted is %v", noted)
 	}
 	// Both go as any order, and no other unit goes for them.
 	for i, unit := range []string{"RP-1", "RP-2"} {

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/returns"
 	"lanternrow/internal/station/receive"
@@ -25,7 +26,7 @@ func (s *story) returns() {
 	whole := s.sentBack(s.announce("Refused delivery", 2, "nobody was there to sign for it", sold[2]))
 	whole = s.verdict(whole, returns.ToStock, whole.Received.String(), "")
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (returns.Return, error) {
-		return returns.Settle(ctx, tx, whole.ID, whole.Version, false)
+		return returns.Settle(ctx, tx, whole.ID, returns.Settling{Version: whole.Version})
 	})
 	s.sentBack(s.announce("Same again", 1, "", sold[3]))
 }
@@ -80,7 +81,8 @@ func (s *story) sentBack(r returns.Return) returns.Return {
 	if s.err != nil {
 		return r
 	}
-	s.book("receiver", a, nil, receive.ReceiptLine{LineID: r.Lines[0].ID, Quantity: r.Lines[0].Quantity.String()})
+	s.book("receiver", a, nil, receive.ReceiptLine{LineID: r.Lines[0].ID, Quantity: r.Lines[0].Quantity.String(),
+		Found: inbound.Opened})
 	return s.returned(r)
 }
 

@@ -44,6 +44,21 @@ func (k Kind) Condition() posting.Condition {
 	return posting.Good
 }
 
+// Found is in what condition goods came, as whoever received them found it.
+type Found string
+
+// The conditions that goods are found in.
+const (
+	AsNew      Found = "as_new"
+	Opened     Found = "opened"
+	Used       Found = "used"
+	Broken     Found = "broken"
+	Incomplete Found = "incomplete"
+)
+
+// AsksFound tells whether it is said of goods of such an order in what condition they came.
+func (k Kind) AsksFound() bool { return k == CustomerReturn }
+
 // New is an order as it is written. Its goods come either from a party or from another site.
 type New struct {
 	Kind Kind

@@ -246,6 +246,25 @@ const rates = `
 	  FROM outbound_lines l JOIN sales_orders so ON so.order_id = l.order_id JOIN parties p ON p.id = so.customer_id
 	  LEFT JOIN items i ON i.id = l.item_id`
 
+// ItemRates are the tax rates of items for a customer, in per cent: nought where it is not taxed.
+func ItemRates(ctx context.Context, q sqlx.QueryerContext, customer int32, items []int32) (map[int32]decimal.Decimal, error) {
+	var rows []struct {
+		ID  int32
+		Pct decimal.Decimal
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT i.id, CASE WHEN p.taxed THEN coalesce(i.tax_pct, 0) ELSE 0 END AS pct
+		  FROM items i, parties p WHERE p.id = $1 AND i.id = ANY($2)`, customer, items)
+	if err != nil {
+		return nil, fmt.Errorf("reading tax rates: %w", err)
+	}
+	out := map[int32]decimal.Decimal{}
+	for _, r := range rows {
+		out[r.ID] = r.Pct
+	}
+	return out, nil
+}
+
 // TaxRates are the tax rates of the lines of an order, in per cent.
 func TaxRates(ctx context.Context, q sqlx.QueryerContext, order int64) (map[int64]decimal.Decimal, error) {
 	var rows []struct {

@@ -28,7 +28,7 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1)
 			FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
 			UNION ALL SELECT CASE o.kind WHEN 'transfer' THEN o.kind WHEN 'sale' THEN 'order' ELSE 'customer_return' END,
-			       coalesce((SELECT order_id FROM returns WHERE replacement_id = o.id), (SELECT l.order_id FROM return_decisions d
+			       coalesce((SELECT order_id FROM returns WHERE replacement_id = o.id AND o.kind <> 'sale'), (SELECT l.order_id FROM return_decisions d
 			         JOIN inbound_lines l ON l.id = d.line_id WHERE d.outbound_id = o.id LIMIT 1), o.id), o.number,
 			       o.recipient || ', ' || replace(o.state, '_', ' '), true
 			FROM outbound o WHERE o.number = upper($1)
@@ -78,7 +78,7 @@ func (r *Reading) readParts(ctx context.Context, q sqlx.QueryerContext, site int
 			 WHERE code ILIKE $1 || '%' OR name ILIKE '%' || $1 || '%'
 			UNION ALL
 			SELECT CASE kind WHEN 'transfer' THEN kind WHEN 'sale' THEN 'order' ELSE 'customer_return' END,
-			       coalesce((SELECT order_id FROM returns WHERE replacement_id = outbound.id), (SELECT l.order_id
+			       coalesce((SELECT order_id FROM returns WHERE replacement_id = outbound.id AND outbound.kind <> 'sale'), (SELECT l.order_id
 			         FROM return_decisions d JOIN inbound_lines l ON l.id = d.line_id WHERE d.outbound_id = outbound.id LIMIT 1),
 			       id), number, recipient || ', ' || replace(state, '_', ' ')
 			       || CASE WHEN reference <> '' THEN ', their ' || reference ELSE '' END, false, 3

@@ -66,7 +66,8 @@ func unannounced(err error) bool {
 // mayBeMore refuses more than went to the customer, whoever accepts it.
 func (l Line) mayBeMore(ctx context.Context, q sqlx.QueryerContext, o Return, g inbound.Arriving) error {
 	over := l.Received.Add(g.Quantity).Sub(l.Quantity)
-	if !over.IsPositive() {
+	// How many went is not known of goods without a paper: a lead may accept more.
+	if !over.IsPositive() || l.ShipmentID == 0 {
 		return nil
 	}
 	sold, err := readSold(ctx, q, []int64{l.ShipmentID}, o.AnnouncedAt)

@@ -15,7 +15,9 @@ import (
 const (
 	Money     = "money"
 	SameAgain = "the same again"
-	Nothing   = "nothing"
+	// SomethingElse is an order over other goods, and the money for what came back.
+	SomethingElse = "something else"
+	Nothing       = "nothing"
 )
 
 // A Kind says what a return goes through, and what the customer gets for it and when.
@@ -23,13 +25,17 @@ type Kind struct {
 	ID         int32           `db:"id" json:"id"`
 	Name       string          `db:"name" json:"name"`
 	Approved   bool            `db:"approved" json:"approved" doc:"Somebody approves it before its goods may come"`
-	Gives      string          `db:"gives" json:"gives" enum:"money,the same again,nothing"`
+	Gives      string          `db:"gives" json:"gives" enum:"money,the same again,something else,nothing"`
 	When       returning.When  `db:"gives_when" json:"gives_when" enum:"announced,received,decided"`
 	Taxed      bool            `db:"taxed" json:"taxed" doc:"Whether money is given back with its tax"`
 	FeePct     decimal.Decimal `db:"fee_pct" json:"fee_pct"`
 	WithinDays *int            `db:"within_days" json:"within_days" doc:"How long after shipping; any time without"`
 	SendInDays int             `db:"send_in_days" json:"send_in_days"`
+	Papered    bool            `db:"papered" json:"papered" doc:"Its goods are found by what was shipped; they come without any paper else"`
 }
+
+// money tells whether it gives money, for all of it or for what is left of it.
+func (k Kind) money() bool { return k.Gives == Money || k.Gives == SomethingElse }
 
 // A Reason is why customers send goods back.
 type Reason struct {
@@ -38,7 +44,8 @@ type Reason struct {
 }
 
 const kindColumns = `
-	SELECT id, name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days FROM return_kinds `
+	SELECT id, name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, papered
+	  FROM return_kinds `
 
 func listKinds(ctx context.Context, q sqlx.QueryerContext) ([]Kind, error) {
 	out := []Kind{}

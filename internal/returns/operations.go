@@ -21,11 +21,6 @@ type versioned struct {
 	Version int32 `json:"version"`
 }
 
-type settling struct {
-	Version int32 `json:"version,omitempty"`
-	Mail    bool  `json:"mail,omitempty" doc:"Mail the credit note"`
-}
-
 type byID struct {
 	ID int64 `path:"id"`
 }
@@ -52,11 +47,51 @@ func Register(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body New }) (Return, error) {
 			return Create(ctx, tx, in.Body)
 		})
+	web.Query(r, http.MethodPost, "/returns/without-paper/preview", "preview-return-without-paper",
+		"What would be taken without a paper", web.Lead,
+		func(ctx context.Context, in *struct{ Body Unpapered }) (Foresight, error) {
+			return previewUnpapered(ctx, db, in.Body, r.Runner.Now())
+		})
+	web.Command(r, "/returns/without-paper", "announce-return-without-paper", "Take goods back that no paper is known of",
+		web.Lead, func(ctx context.Context, tx *command.Tx, in *struct{ Body Unpapered }) (Return, error) {
+			return CreateUnpapered(ctx, tx, in.Body)
+		})
 	web.Query(r, http.MethodGet, "/returns/{id}", "get-return", "A return", web.Everyone,
 		func(ctx context.Context, in *byID) (Return, error) { return Read(ctx, db, in.ID) })
 	registerSteps(r)
 	registerList(r)
 	registerTells(r)
+	registerSupplierCredits(r)
+}
+
+// registerSupplierCredits adds what suppliers credit for goods that went back to them.
+func registerSupplierCredits(r *web.Router) {
+	db := r.Reads
+	type Whose struct {
+		Site int32  `query:"site"`
+		Open bool   `query:"open" doc:"Only those that are expected"`
+		Sort string `query:"sort" enum:"since,supplier,item,expected" default:"since"`
+	}
+	web.Query(r, http.MethodGet, "/supplier-credits", "list-supplier-credits",
+		"What suppliers credited, or are to, for goods that went back to them", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (documents.Page[SupplierCredit], error) {
+			return supplierCredits.Page(ctx, db, in.Sort, in.Asked, in.Site, in.Open)
+		})
+	web.Download(r, "/supplier-credits/export", "export-supplier-credits", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			return web.TableFile("supplier-credits", in.Format)(supplierCredits.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
+		})
+	web.Command(r, "/supplier-credits/{id}", "note-supplier-credit", "Note what a supplier credited", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *onReturn[NewSupplierCredit]) (SupplierCredit, error) {
+			return NoteCredit(ctx, tx, in.ID, in.Body)
+		})
 }
 
 // Told is what returns are told by, and since when.
@@ -115,14 +150,17 @@ func registerSteps(r *web.Router) {
 		}]) (Return, error) {
 			return Repaired(ctx, tx, in.ID, in.Body.Version, in.Body.DecisionID)
 		})
+	web.Query(r, http.MethodGet, "/returns/{id}/creditable", "list-creditable",
+		"Invoices of the customer that a return's goods may be credited against", web.Office,
+		func(ctx context.Context, in *byID) ([]invoicing.Creditable, error) { return creditable(ctx, db, in.ID) })
 	web.Query(r, http.MethodPost, "/returns/{id}/settle/preview", "preview-settle-return",
 		"What the customer would get in money", web.Office,
-		func(ctx context.Context, in *onReturn[settling]) (*invoicing.ReturnPlan, error) {
-			return planSettling(ctx, db, in.ID, in.Body.Mail)
+		func(ctx context.Context, in *onReturn[Settling]) (*invoicing.ReturnPlan, error) {
+			return planSettling(ctx, db, in.ID, in.Body, r.Runner.Now())
 		})
 	web.Command(r, "/returns/{id}/settle", "settle-return", "Give the customer the money for a return", web.Office,
-		func(ctx context.Context, tx *command.Tx, in *onReturn[settling]) (Return, error) {
-			return Settle(ctx, tx, in.ID, in.Body.Version, in.Body.Mail)
+		func(ctx context.Context, tx *command.Tx, in *onReturn[Settling]) (Return, error) {
+			return Settle(ctx, tx, in.ID, in.Body)
 		})
 	web.Command(r, "/returns/{id}/mail", "mail-return", "Mail a return's paper to its customer", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *byID) (Return, error) { return Mail(ctx, tx, in.ID) })

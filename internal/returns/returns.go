@@ -51,6 +51,8 @@ type announced struct {
 	New
 	kind  Kind
 	lines []announcedLine
+	// reason is why goods are taken that no paper is known of.
+	reason string
 }
 
 type announcedLine struct {
@@ -64,6 +66,10 @@ func (in New) read(ctx context.Context, q sqlx.QueryerContext, now time.Time) (a
 	a.New = in
 	if a.kind, err = readKind(ctx, q, in.KindID); err != nil {
 		return a, err
+	}
+	if !a.kind.Papered {
+		return a, refusal.New(refusal.PaperUnwanted, "kind_id",
+			"%s is for goods that no paper is known of. Choose another kind for what was shipped.", a.kind.Name)
 	}
 	reasons, err := listReasons(ctx, q)
 	if err != nil {
@@ -129,7 +135,7 @@ func (l NewLine) read(field string, i int, sold []Sold, reasons []Reason) (out a
 			"Line %d is no goods that were shipped with that shipment. Find them by delivery note, order, lot or serial.", i+1)
 	}
 	out.sold = sold[at]
-	if !slices.ContainsFunc(reasons, func(r Reason) bool { return r.ID == l.ReasonID }) {
+	if !knownReason(reasons, l.ReasonID) {
 		return out, refusal.New(refusal.ReasonMissing, field+".reason_id", "Choose why %s of %s comes back.", out.sold.SKU,
 			out.sold.Shipment)
 	}
@@ -185,6 +191,11 @@ func preview(ctx context.Context, q sqlx.QueryerContext, in New, now time.Time) 
 	if err != nil {
 		return Foresight{Notes: []string{}}, err
 	}
+	return a.foresee(now), nil
+}
+
+// foresee says what would be announced.
+func (a announced) foresee(now time.Time) Foresight {
 	total := decimal.Zero
 	for _, l := range a.lines {
 		total = total.Add(l.quantity)
@@ -194,7 +205,7 @@ func preview(ctx context.Context, q sqlx.QueryerContext, in New, now time.Time) 
 	if a.kind.Approved {
 		out.Notes = append(out.Notes, "Somebody has to approve it before its goods may come.")
 	}
-	return out, nil
+	return out
 }
 
 // words say what the customer gets.
@@ -211,6 +222,8 @@ func (k Kind) words() string {
 			words += ", without tax"
 		}
 		return words + "."
+	case SomethingElse:
+		return "The customer gets something else " + after + ", and the difference in money."
 	case SameAgain:
 		return "The customer gets the same again, sent by itself " + after + "."
 	}
@@ -237,6 +250,12 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Return, error) {
 	if a.kind.Approved {
 		state = states.Draft
 	}
+	return a.create(ctx, tx, state)
+}
+
+// create writes a return that was found right.
+func (a announced) create(ctx context.Context, tx *command.Tx, state states.Inbound) (Return, error) {
+	in := a.New
 	if err := ensureScrap(ctx, tx); err != nil {
 		return Return{}, err
 	}
@@ -256,8 +275,10 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Return, error) {
 
 // write writes a return's own side, and its lines.
 func (a announced) write(ctx context.Context, tx *command.Tx, id int64) error {
-	if _, err := tx.ExecContext(ctx, `INSERT INTO returns (order_id, kind_id, announced_at) VALUES ($1, $2, $3)`, id,
-		a.kind.ID, tx.Now); err != nil {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO returns (order_id, kind_id, announced_at, gives, gives_when, taxed, fee_pct, reason)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, id, a.kind.ID, tx.Now, a.kind.Gives, a.kind.When, a.kind.Taxed, a.kind.FeePct,
+		a.reason); err != nil {
 		return fmt.Errorf("writing a return: %w", err)
 	}
 	lines := make([]inbound.NewLine, len(a.lines))
@@ -272,7 +293,7 @@ func (a announced) write(ctx context.Context, tx *command.Tx, id int64) error {
 	for i, l := range a.lines {
 		if _, err := tx.ExecContext(ctx, `
 			INSERT INTO return_lines (line_id, shipment_id, sold_line_id, lot_id, reason_id, said)
-			VALUES ($1, $2, $3, $4, $5, $6)`, ids[i], l.ShipmentID, l.LineID, l.LotID, l.ReasonID,
+			VALUES ($1, nullif($2::bigint, 0), nullif($3::bigint, 0), $4, $5, $6)`, ids[i], l.ShipmentID, l.LineID, l.LotID, l.ReasonID,
 			strings.TrimSpace(l.Said)); err != nil {
 			return fmt.Errorf("writing a return's line: %w", err)
 		}

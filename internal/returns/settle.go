@@ -3,10 +3,12 @@ package returns
 import (
 	"context"
 	"fmt"
+	"time"
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/returning"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/documents"
 	"lanternrow/internal/invoicing"
 	"lanternrow/internal/outbound"
 	"lanternrow/internal/platform/command"
@@ -48,7 +50,7 @@ func give(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
 		return o, err
 	}
 	due, ready := o.due()
-	if !ready || o.kind.Gives == Money {
+	if !ready || o.kind.money() {
 		return o, nil
 	}
 	if o.kind.Gives == SameAgain {
@@ -93,12 +95,14 @@ type whereabouts struct {
 	Carrier     string
 }
 
-// sentTo reads where the goods of the return went.
+// sentTo reads where the goods of the return went, or where the customer's goods go where that is not known.
 func (o Return) sentTo(ctx context.Context, q sqlx.QueryerContext) (w whereabouts, err error) {
 	if err = sqlx.GetContext(ctx, q, &w, `
-		SELECT o.destination_id, o.carrier FROM return_lines r JOIN outbound_lines l ON l.id = r.sold_line_id
-		  JOIN outbound_orders o ON o.id = l.order_id JOIN inbound_lines n ON n.id = r.line_id
-		 WHERE n.order_id = $1 ORDER BY o.id DESC LIMIT 1`, o.ID); err != nil {
+		SELECT destination_id, carrier FROM (
+			SELECT o.id, o.destination_id, o.carrier FROM return_lines r JOIN outbound_lines l ON l.id = r.sold_line_id
+			  JOIN outbound_orders o ON o.id = l.order_id JOIN inbound_lines n ON n.id = r.line_id WHERE n.order_id = $1
+			UNION ALL SELECT 0, location_id, carrier FROM parties WHERE id = $2) AS t
+		 ORDER BY id DESC LIMIT 1`, o.ID, o.CustomerID); err != nil {
 		return w, fmt.Errorf("reading where the goods went: %w", err)
 	}
 	return w, nil
@@ -113,29 +117,59 @@ func (o Return) settled(ctx context.Context, tx *command.Tx) (Return, error) {
 	return Read(ctx, tx, o.ID)
 }
 
+// Settling is how a return is settled in money.
+type Settling struct {
+	Version int32 `json:"version,omitempty"`
+	Mail    bool  `json:"mail,omitempty" doc:"Mail the credit note"`
+	// Against are the invoices that lines are credited against, where that is not the one that their goods came from.
+	Against []Against `json:"against,omitempty" maxItems:"200"`
+	// Instead is what the customer gets instead, of a kind that gives something else.
+	Instead []invoicing.SaleLine `json:"instead,omitempty" maxItems:"200"`
+}
+
+// Against names the invoice that a line of a return is credited against.
+type Against struct {
+	LineID    int64 `json:"line_id"`
+	InvoiceID int64 `json:"invoice_id"`
+}
+
 // credit is what a return gives in money, or why it does not yet.
-func (o Return) credit(mail bool) (c invoicing.Returned, err error) {
+func (o Return) credit(in Settling) (c invoicing.Returned, err error) {
 	k := o.kind
 	due, ready := o.due()
 	switch {
 	case o.SettledAt != nil:
 		return c, refusal.New(refusal.ReturnSettled, "", "%s is settled already%s.", o.Number, o.with()).Of(refusal.Conflict)
-	case k.Gives != Money:
+	case !k.money():
 		return c, refusal.New(refusal.ReturnOpen, "", "A return of the kind %s gives no money.", k.Name).Of(refusal.Conflict)
 	case !ready:
 		return c, refusal.New(refusal.ReturnOpen, "",
 			"%s is not ready to be settled: of %s expected, %s came and %s are decided. The kind %s gives money once all is %s.",
 			o.Number, o.Expected, o.Received, o.Decided, k.Name, k.When).Of(refusal.Conflict)
+	case k.Gives != SomethingElse && len(in.Instead) > 0:
+		return c, refusal.New(refusal.ReturnOpen, "instead", "A return of the kind %s gives nothing else. Leave the lines out.", k.Name)
+	case k.Gives == SomethingElse && len(in.Instead) == 0:
+		return c, refusal.New(refusal.LinesMissing, "instead", "%s gives something else: add what %s gets instead.", o.Number, o.Customer)
 	}
 	c = invoicing.Returned{Order: o.ID, Number: o.Number, SiteID: o.SiteID, CustomerID: o.CustomerID, Customer: o.Customer,
-		Email: o.Email, Mail: mail, FeePct: k.FeePct, Taxed: k.Taxed}
+		Email: o.Email, Mail: in.Mail, FeePct: k.FeePct, Taxed: k.Taxed, Instead: in.Instead}
 	for _, l := range o.Lines {
 		if due[l.ID].IsPositive() {
-			c.Goods = append(c.Goods, invoicing.ReturnedGoods{Shipment: l.ShipmentID, Line: l.SoldLineID, SKU: l.SKU,
-				Quantity: due[l.ID]})
+			c.Goods = append(c.Goods, invoicing.ReturnedGoods{Shipment: l.ShipmentID, Line: l.SoldLineID, Item: l.ItemID, SKU: l.SKU,
+				Quantity: due[l.ID], Invoice: in.against(l.ID)})
 		}
 	}
 	return c, nil
+}
+
+// against is the invoice that a line is credited against; 0 for the one that its goods came from.
+func (in Settling) against(line int64) int64 {
+	for _, a := range in.Against {
+		if a.LineID == line {
+			return a.InvoiceID
+		}
+	}
+	return 0
 }
 
 func (o Return) with() string {
@@ -148,33 +182,56 @@ func (o Return) with() string {
 	return ""
 }
 
-// planSettling says what the customer would get in money.
-func planSettling(ctx context.Context, q sqlx.QueryerContext, id int64, mail bool) (*invoicing.ReturnPlan, error) {
+// planSettling says what the customer would get in money, and instead.
+func planSettling(
+	ctx context.Context, q sqlx.QueryerContext, id int64, in Settling, now time.Time,
+) (*invoicing.ReturnPlan, error) {
 	o, err := Read(ctx, q, id)
 	if err != nil {
 		return nil, err
 	}
-	c, err := o.credit(mail)
+	c, err := o.credit(in)
 	if err != nil {
 		return nil, err
 	}
-	return invoicing.PlanReturn(ctx, q, c)
+	return invoicing.PlanReturn(ctx, q, c, now)
 }
 
 // Settle gives the customer the money for a return: a credit note over what was invoiced, and no invoice over what
-// was not.
-func Settle(ctx context.Context, tx *command.Tx, id int64, version int32, mail bool) (Return, error) {
-	o, err := change(ctx, tx, id, version, "settled it")
+// was not; and what it gets instead, as an order that is released.
+func Settle(ctx context.Context, tx *command.Tx, id int64, in Settling) (Return, error) {
+	if err := holdCustomer(ctx, tx, id, in); err != nil {
+		return Return{}, err
+	}
+	o, err := change(ctx, tx, id, in.Version, "settled it")
 	if err != nil {
 		return o, err
 	}
-	c, err := o.credit(mail)
+	c, err := o.credit(in)
 	if err != nil {
 		return o, err
 	}
-	if err := invoicing.CreditReturn(ctx, tx, c); err != nil {
+	sold, err := invoicing.CreditReturn(ctx, tx, c)
+	if err != nil {
 		return o, err
+	}
+	if sold != 0 {
+		if _, err := tx.ExecContext(ctx, `UPDATE returns SET replacement_id = $2 WHERE order_id = $1`, o.ID, sold); err != nil {
+			return o, fmt.Errorf("noting what is given instead: %w", err)
+		}
 	}
 	tx.NotifySite(o.SiteID, topics...)
 	return o.settled(ctx, tx)
+}
+
+// holdCustomer holds the customer, for whom an order is taken, before the return is.
+func holdCustomer(ctx context.Context, tx *command.Tx, id int64, in Settling) error {
+	if len(in.Instead) == 0 {
+		return nil
+	}
+	o, err := Read(ctx, tx, id)
+	if err != nil {
+		return err
+	}
+	return documents.Hold(ctx, tx, documents.Own(documents.Party, int64(o.CustomerID)))
 }

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/core/returning"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 
@@ -28,6 +29,7 @@ type Return struct {
 	SendBy      string        `db:"send_by" json:"send_by"`
 	Late        bool          `db:"late" json:"late" doc:"It should be here by now"`
 	Note        string        `db:"note" json:"note"`
+	Reason      string        `db:"reason" json:"reason" doc:"Why it was taken though no paper is known of"`
 	AnnouncedAt time.Time     `db:"announced_at" json:"announced_at"`
 	Version     int32         `db:"version" json:"version"`
 	// Expected, Received and Decided are the sums of its lines, in base units.
@@ -44,6 +46,12 @@ type Return struct {
 	// ArrivalID is the arrival that is open for it; 0 for none.
 	ArrivalID int64  `db:"arrival_id" json:"arrival_id"`
 	Lines     []Line `db:"-" json:"lines"`
+
+	// Gives, When, Taxed and FeePct are those of its kind when it was announced.
+	Gives  string          `db:"gives" json:"gives" enum:"money,the same again,something else,nothing"`
+	When   returning.When  `db:"gives_when" json:"-"`
+	Taxed  bool            `db:"taxed" json:"-"`
+	FeePct decimal.Decimal `db:"fee_pct" json:"-"`
 
 	Inbound states.Inbound `db:"inbound" json:"-"`
 	// kind is read with a return, not in lists.
@@ -70,6 +78,7 @@ type Line struct {
 	Here        []string        `db:"-" json:"here" nullable:"false" doc:"Its units at the returns corner, not decided on yet"`
 	Reason      string          `db:"reason" json:"reason"`
 	Said        string          `db:"said" json:"said"`
+	Found       string          `db:"found" json:"found" doc:"In what condition they came, as they were found"`
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 	Received    decimal.Decimal `db:"received" json:"received"`
 	Decided     decimal.Decimal `db:"decided" json:"decided"`
@@ -88,21 +97,25 @@ func (l Line) left() decimal.Decimal { return l.Received.Sub(l.Decided) }
 
 // A Decision is what became of goods that came back.
 type Decision struct {
-	ID       int64           `json:"id"`
-	Fate     Fate            `json:"fate" enum:"stock,quarantine,damaged,repair,supplier,scrap"`
-	Outbound string          `json:"outbound" doc:"The order that it goes out with: to its supplier, or repaired to its customer"`
-	Quantity decimal.Decimal `json:"quantity"`
-	Serials  string          `json:"serials"`
-	Reason   string          `json:"reason"`
-	Value    decimal.Decimal `json:"value" doc:"What it was worth, where it was scrapped or goes back to its supplier"`
-	By       string          `json:"by"`
-	At       time.Time       `json:"at"`
+	ID   int64 `json:"id"`
+	Fate Fate  `json:"fate" enum:"stock,quarantine,damaged,repair,supplier,scrap"`
+	// What its supplier credited for it; empty while that is expected.
+	CreditNumber string           `json:"credit_number"`
+	Credited     *decimal.Decimal `json:"credited"`
+	Outbound     string           `json:"outbound" doc:"The order that it goes out with: to its supplier, or repaired to its customer"`
+	Quantity     decimal.Decimal  `json:"quantity"`
+	Serials      string           `json:"serials"`
+	Reason       string           `json:"reason"`
+	Value        decimal.Decimal  `json:"value" doc:"What it was worth, where it was scrapped or goes back to its supplier"`
+	By           string           `json:"by"`
+	At           time.Time        `json:"at"`
 }
 
 const orderColumns = `
 	SELECT n.id, n.number, n.site_id, n.party_id AS customer_id, n.source AS customer, p.email, r.kind_id, k.name AS kind,
 	       n.state AS inbound, to_char(n.expected_on, 'YYYY-MM-DD') AS send_by,
-	       n.state IN ('placed', 'partly_received') AND n.expected_on < current_date AS late, n.note,
+	       n.state IN ('placed', 'partly_received') AND n.expected_on < current_date AS late, n.note, r.reason,
+	       r.gives, r.gives_when, r.taxed, r.fee_pct,
 	       r.announced_at, n.version, l.expected, l.received, l.decided, r.settled_at,
 	       coalesce(c.id, 0) AS credit_id, coalesce(c.number, '') AS credit,
 	       coalesce(r.replacement_id, 0) AS replacement_id, coalesce(x.number, '') AS replacement,
@@ -119,7 +132,7 @@ const orderColumns = `
 var returned = documents.List[Return]{
 	Query: orderColumns + `
 		WHERE n.site_id = $1 AND (NOT $2 OR n.state IN ('draft', 'placed', 'partly_received') OR l.received > l.decided
-		   OR r.settled_at IS NULL AND l.received > 0 AND k.gives <> 'nothing')`,
+		   OR r.settled_at IS NULL AND l.received > 0 AND r.gives <> 'nothing')`,
 	Keys: map[string]documents.SortKey{
 		"number":   {Expr: "o.id::numeric", Type: "numeric"},
 		"customer": {Expr: "lower(o.customer)", Type: "text"},
@@ -157,11 +170,15 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err e
 	}
 	o.follow()
 	err = sqlx.SelectContext(ctx, q, &o.Lines, `
-		SELECT n.id, n.item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.tracking, r.shipment_id,
-		       d.number AS shipment, r.sold_line_id, r.lot_id, coalesce(l.code, '') AS lot,
+		SELECT n.id, n.item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.tracking,
+		       coalesce(r.shipment_id, 0) AS shipment_id, coalesce(d.number, '') AS shipment,
+		       coalesce(r.sold_line_id, 0) AS sold_line_id, r.lot_id, coalesce(l.code, '') AS lot,
 		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, e.name AS reason, r.said, n.quantity, n.received, n.closed,
 		       coalesce(n.unit_cost, 0) AS unit_cost,
 		       coalesce((SELECT sum(quantity) FROM return_decisions WHERE line_id = n.id), 0) AS decided,
+		       coalesce((SELECT string_agg(trim_scale(f.quantity) || ' ' || replace(f.found, '_', ' '), ', ' ORDER BY f.found)
+		                   FROM (SELECT b.found, sum(m.quantity) AS quantity FROM receipts b JOIN moves m ON m.id = b.move_id
+		                          WHERE b.line_id = n.id AND b.undone_at IS NULL AND b.found <> '' GROUP BY 1) AS f), '') AS found,
 		       coalesce((SELECT m.to_location FROM receipts b JOIN moves m ON m.id = b.move_id
 		                  WHERE b.line_id = n.id AND b.undone_at IS NULL ORDER BY m.id DESC LIMIT 1), 0) AS location_id,
 		       coalesce((SELECT json_agg(u.code ORDER BY u.code) FROM return_units x JOIN serials u ON u.id = x.serial_id
@@ -170,11 +187,12 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err e
 		                   JOIN balances b ON b.serial_id = u.id AND b.quantity > 0 AND b.condition = 'returned'
 		                  WHERE x.line_id = n.id), '[]') AS here_units,
 		       coalesce((SELECT json_agg(json_build_object('id', y.id, 'outbound', coalesce(z.number, ''), 'fate', y.fate, 'quantity', y.quantity::text, 'serials', y.serials,
-		                          'reason', y.reason, 'value', y.value::text, 'by', w.name, 'at', y.decided_at) ORDER BY y.id)
+		                          'reason', y.reason, 'value', y.value::text,
+		                          'credit_number', coalesce(y.credit_number, ''), 'credited', y.credited::text, 'by', w.name, 'at', y.decided_at) ORDER BY y.id)
 		                   FROM return_decisions y JOIN people w ON w.id = y.decided_by
 		                   LEFT JOIN outbound_orders z ON z.id = y.outbound_id WHERE y.line_id = n.id), '[]') AS fates
 		  FROM inbound_lines n JOIN return_lines r ON r.line_id = n.id JOIN items i ON i.id = n.item_id
-		  JOIN shipments d ON d.id = r.shipment_id JOIN return_reasons e ON e.id = r.reason_id
+		  LEFT JOIN shipments d ON d.id = r.shipment_id JOIN return_reasons e ON e.id = r.reason_id
 		  LEFT JOIN lots l ON l.id = r.lot_id WHERE n.order_id = $1 ORDER BY n.line`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading a return's lines: %w", err)
@@ -187,8 +205,9 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err e
 	if o.kind, err = readKind(ctx, q, o.KindID); err != nil {
 		return o, err
 	}
+	o.kind.Gives, o.kind.When, o.kind.Taxed, o.kind.FeePct = o.Gives, o.When, o.Taxed, o.FeePct
 	_, ready := o.due()
-	o.MaySettle = ready && o.kind.Gives == Money && o.SettledAt == nil
+	o.MaySettle = ready && o.kind.money() && o.SettledAt == nil
 	return o, nil
 }
 

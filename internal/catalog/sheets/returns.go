@@ -31,7 +31,7 @@ var returnKinds = Sheet{
 		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "As it stands on returns and their papers."},
 		{Name: "approved", Label: "Is approved", Kind: "flag", Default: "no",
 			Help: "Whether a lead approves it before its goods may come."},
-		{Name: "gives", Label: "Gives", Kind: "choice", Choices: []string{"money", "the same again", "nothing"}, Default: "money",
+		{Name: "gives", Label: "Gives", Kind: "choice", Choices: []string{"money", "the same again", "something else", "nothing"}, Default: "money",
 			Help: "What the customer gets."},
 		{Name: "gives_when", Label: "Gives it once", Kind: "choice", Choices: []string{"announced", "received", "decided"},
 			Default: "decided", Help: "After which step: once it is announced, once all is received, or once all is decided."},
@@ -41,21 +41,25 @@ var returnKinds = Sheet{
 			Help: "How long after shipping it is taken; empty for any time."},
 		{Name: "send_in_days", Label: "To be sent in, days", Kind: "count", Default: "14",
 			Help: "How long the customer has to send it in."},
+		{Name: "papered", Label: "With a paper", Kind: "flag", Default: "yes",
+			Help: "Whether its goods are found by what was shipped; a lead takes goods without any paper else."},
 		{Name: "retired", Label: "No longer used", Kind: "flag", Default: "no", Help: "Whether it is offered no more."},
 	},
 	query: `
 		SELECT name, CASE WHEN approved THEN 'yes' ELSE 'no' END AS approved, gives, gives_when,
 		       CASE WHEN taxed THEN 'yes' ELSE 'no' END AS taxed, trim_scale(fee_pct)::text AS fee_pct,
 		       within_days::text AS within_days, send_in_days::text AS send_in_days,
+		       CASE WHEN papered THEN 'yes' ELSE 'no' END AS papered,
 		       CASE WHEN retired THEN 'yes' ELSE 'no' END AS retired FROM return_kinds WHERE $1 > 0 ORDER BY id`,
 	write: func(ctx context.Context, tx *command.Tx, _ int32, _, row Row) error {
 		_, err := tx.ExecContext(ctx, `
-			INSERT INTO return_kinds (name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, retired)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)
+			INSERT INTO return_kinds (name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, retired,
+			  papered)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
 			ON CONFLICT (name) DO UPDATE SET approved = $2, gives = $3, gives_when = $4, taxed = $5, fee_pct = $6,
-			  within_days = $7, send_in_days = $8, retired = $9`,
+			  within_days = $7, send_in_days = $8, retired = $9, papered = $10`,
 			row["name"], row.flag("approved"), row["gives"], row["gives_when"], row.flag("taxed"), row.number("fee_pct"),
-			row.count("within_days"), row.count("send_in_days"), row.flag("retired"))
+			row.count("within_days"), row.count("send_in_days"), row.flag("retired"), row.flag("papered"))
 		if err != nil {
 			return fmt.Errorf("writing kind of return %s: %w", row["name"], err)
 		}

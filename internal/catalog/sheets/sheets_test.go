@@ -112,6 +112,11 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 					case name == "prices" && c.Name == sheet.Key:
 						row[i] = fmt.Sprintf("CUS / %s / %d-01-%02d", []string{"HC-050", "HZ-500"}[n%2], 2030+round,
 							n+1)
+					case name == "picking-bins" && c.Name == sheet.Key:
+						row[i] = fmt.Sprintf("%s / %c-%02d-1-A", []string{"HC-050", "HZ-500", "CL-BLK", "SW-130", "SP-150",
+							"HS-001"}[n], "AB"[round%2], 1+round/2)
+					case c.Name == "least":
+						row[i] = "0"
 					case name == "supplier-items" && c.Name == sheet.Key:
 						row[i] = fmt.Sprintf("N%d-%d-SU / HC-050", round, n)
 					case c.Name == "pack":
@@ -168,7 +173,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 				if c := sheet.Columns[i]; c.Name != sheet.Key &&
 					!slices.Contains([]string{"pack", "packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
 						"lot_rule", "email", "carrier", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects",
-						"to_site", "item", "supplier"}, c.Name) {
+						"to_site", "item", "supplier", "least"}, c.Name) {
 					row[i] = value(c)
 				}
 			}

@@ -203,6 +203,14 @@ const (
 	OverAllowance       Code = "over_allowance"
 	OverInspected       Code = "over_inspected"
 	ReasonMissing       Code = "reason_missing"
+	ConditionMissing    Code = "condition_missing"
+	ConditionUnwanted   Code = "condition_unwanted"
+	PaperMissing        Code = "paper_missing"
+	PaperUnwanted       Code = "paper_unwanted"
+	InvoiceMissing      Code = "invoice_missing"
+	OverInvoiced        Code = "over_invoiced"
+	CreditKnown         Code = "credit_known"
+	CreditDiffers       Code = "credit_differs"
 	ReceiptUnknown      Code = "receipt_unknown"
 	SerialElsewhere     Code = "serial_elsewhere"
 	SerialMalformed     Code = "serial_malformed"
@@ -396,7 +404,7 @@ var Codes = []Code{
 	DockUnknown, ExpiryMissing, GoodsGone, InspectionOver, InvoiceOverReceived, InvoicePrice,
 	LimitUnknown, LineClosed, LineTwice, LineUnknown, LotExpired, LabelWhole, LabelWithout, LotMalformed, OwnCode, LotMissing,
 	LotRuleMalformed, LotTwice, LotUnwanted, LotsTotal, NothingMoves, OrderClosed, OrderElsewhere,
-	OrderMissing, OrderNotOpen, OverAllowance, OverInspected, ReasonMissing, ReceiptUnknown,
+	OrderMissing, OrderNotOpen, OverAllowance, OverInspected, ReasonMissing, ConditionMissing, ConditionUnwanted, PaperMissing, PaperUnwanted, InvoiceMissing, OverInvoiced, CreditKnown, CreditDiffers, ReceiptUnknown,
 	SerialElsewhere, SerialMalformed, SerialTwice, SerialUnwanted, SerialsMany, SerialsTotal,
 	SampleOfNothing, ShortLived, UndoneAlready, BinFull, BinMissing, LocationElsewhere, NotABin, NotEnough,
 	NotFreeYet, NotOnTrolley, RestockDone, SameLocation, SameSite, SerialsMissing, SpreadTotal, WalkBegun, WalkDone, WalkNotBegun,

@@ -56,7 +56,7 @@ func Amend(ctx context.Context, tx *command.Tx, id int64, in Amended) (Order, er
 // amendLines changes, adds and removes lines, and says what they gave up on the floor;
 // those that are not named stay.
 func (o Order) amendLines(ctx context.Context, tx *command.Tx, in Amended) (released []string, err error) {
-	w, err := writingOf(ctx, tx, o.CustomerID, o.SiteID, in.Lines)
+	w, err := writingOf(ctx, tx, o.CustomerID, o.SiteID, in.Lines, tx.Now)
 	if err != nil {
 		return nil, err
 	}

@@ -90,7 +90,7 @@ func (in NewOrder) begins() (states.Outbound, string) {
 
 // writeLines writes the lines of an order that is new.
 func (in NewOrder) writeLines(ctx context.Context, tx *command.Tx, order int64) error {
-	w, err := writingOf(ctx, tx, in.CustomerID, in.SiteID, in.Lines)
+	w, err := writingOf(ctx, tx, in.CustomerID, in.SiteID, in.Lines, tx.Now)
 	if err != nil {
 		return err
 	}

@@ -4,6 +4,7 @@ import (
 	"context"
 	"fmt"
 	"strings"
+	"time"
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
@@ -13,6 +14,7 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/reservation"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -38,17 +40,17 @@ type changedLine struct {
 
 // writingOf reads what lines name, for a customer at a site.
 func writingOf(
-	ctx context.Context, tx *command.Tx, customer, site int32, lines []NewLine,
+	ctx context.Context, q sqlx.QueryerContext, customer, site int32, lines []NewLine, now time.Time,
 ) (w *writing, err error) {
 	ids := make([]int32, len(lines))
 	for i, l := range lines {
 		ids[i] = l.ItemID
 	}
-	w = &writing{day: today(tx.Now)}
-	if w.items, err = catalog.ReadLineItems(ctx, tx, ids, site); err != nil {
+	w = &writing{day: today(now)}
+	if w.items, err = catalog.ReadLineItems(ctx, q, ids, site); err != nil {
 		return nil, err
 	}
-	w.terms, err = priceTerms(ctx, tx, customer, ids)
+	w.terms, err = priceTerms(ctx, q, customer, ids)
 	return w, err
 }
 

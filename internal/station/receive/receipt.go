@@ -200,6 +200,7 @@ func (p *receiptPlan) noteReceipts(ctx context.Context, tx *command.Tx, lines []
 	}
 	var of []int64
 	var inspections []*int64
+	var found []string
 	for _, l := range lines {
 		for _, part := range l.parts {
 			var inspection *int64
@@ -207,15 +208,15 @@ func (p *receiptPlan) noteReceipts(ctx context.Context, tx *command.Tx, lines []
 				inspection, asked = &asked[0], asked[1:]
 			}
 			for range part.count {
-				of, inspections = append(of, l.ID), append(inspections, inspection)
+				of, inspections, found = append(of, l.ID), append(inspections, inspection), append(found, string(l.found))
 			}
 		}
 	}
 	_, err = tx.ExecContext(ctx, `
-		INSERT INTO receipts (move_id, arrival_id, line_id, inspection_id)
-		SELECT x.move, $1, x.line, x.inspection
-		  FROM unnest($2::bigint[], $3::bigint[], $4::bigint[]) AS x(move, line, inspection)`,
-		p.arrival.ID, moves, of, inspections)
+		INSERT INTO receipts (move_id, arrival_id, line_id, inspection_id, found)
+		SELECT x.move, $1, x.line, x.inspection, x.found
+		  FROM unnest($2::bigint[], $3::bigint[], $4::bigint[], $5::text[]) AS x(move, line, inspection, found)`,
+		p.arrival.ID, moves, of, inspections, found)
 	if err != nil {
 		return fmt.Errorf("noting receipts: %w", err)
 	}

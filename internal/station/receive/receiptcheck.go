@@ -43,7 +43,16 @@ func checkLine(
 	}
 	var err error
 	item := items[out.ItemID]
-	out.item, out.comes = item, arrival.orderOf(out.OrderID).Kind.Condition()
+	kind := arrival.orderOf(out.OrderID).Kind
+	out.item, out.comes, out.found = item, kind.Condition(), l.Found
+	switch {
+	case kind.AsksFound() && l.Found == "":
+		return out, refusal.New(refusal.ConditionMissing, field+".found",
+			"Say in what condition %s came: as new, opened, used, broken or incomplete. Receive what came otherwise on its own.", out.SKU)
+	case !kind.AsksFound() && l.Found != "":
+		return out, refusal.New(refusal.ConditionUnwanted, field+".found",
+			"In what condition goods came is said of what a customer sends back. Leave it out for %s.", out.SKU)
+	}
 	if out.here, err = item.Count(field, l.PackID, l.Quantity); err != nil {
 		return out, err
 	}

@@ -49,6 +49,8 @@ type plannedLine struct {
 	bin catalog.Location
 	// comes is the condition that its goods come in, by the kind of its order.
 	comes posting.Condition
+	// found is the condition that they were found in, where the kind of its order asks for it.
+	found inbound.Found
 	// waits is true when its goods wait on the dock for the rest of their order.
 	waits bool
 }

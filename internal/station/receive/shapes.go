@@ -36,6 +36,8 @@ type Receipt struct {
 	// Condition is good, waiting while its order is not complete, or held while it is
 	// to be inspected.
 	Condition posting.Condition `db:"condition" json:"condition"`
+	// Found is in what condition goods came that a customer sent back.
+	Found inbound.Found `db:"found" json:"found" enum:",as_new,opened,used,broken,incomplete"`
 	// UndoneAt is when it was taken back, for Reason.
 	UndoneAt *time.Time `db:"undone_at" json:"undone_at"`
 	Reason   string     `db:"reason" json:"reason"`
@@ -157,14 +159,15 @@ type CartonIn struct {
 
 // ReceiptLine is what came on one inbound line, in base units or in packs.
 type ReceiptLine struct {
-	LineID   int64        `json:"line_id"`
-	PackID   int32        `json:"pack_id,omitempty" doc:"The quantities count these packs; base units without"`
-	Serials  []string     `json:"serials,omitempty" maxItems:"1000" doc:"One for each unit, where units are known from arrival on"`
-	Quantity string       `json:"quantity" maxLength:"40"`
-	Lots     []ReceiptLot `json:"lots,omitempty" maxItems:"200"`
-	Reason   string       `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
-	Bin      string       `json:"bin,omitempty" maxLength:"60" doc:"The bin that they go straight into; the item's home bin without"`
-	Follows  bool         `json:"follows,omitempty" doc:"The rest comes later: a line short within its allowance stays open"`
+	LineID   int64         `json:"line_id"`
+	PackID   int32         `json:"pack_id,omitempty" doc:"The quantities count these packs; base units without"`
+	Serials  []string      `json:"serials,omitempty" maxItems:"1000" doc:"One for each unit, where units are known from arrival on"`
+	Quantity string        `json:"quantity" maxLength:"40"`
+	Lots     []ReceiptLot  `json:"lots,omitempty" maxItems:"200"`
+	Reason   string        `json:"reason,omitempty" maxLength:"200" doc:"Why a lead accepts what would be refused: too much, or too short-lived"`
+	Bin      string        `json:"bin,omitempty" maxLength:"60" doc:"The bin that they go straight into; the item's home bin without"`
+	Found    inbound.Found `json:"found,omitempty" enum:"as_new,opened,used,broken,incomplete" doc:"In what condition they came; said of what a customer sends back"`
+	Follows  bool          `json:"follows,omitempty" doc:"The rest comes later: a line short within its allowance stays open"`
 }
 
 // ReceiptLot is one lot of a line.

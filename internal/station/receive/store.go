@@ -62,15 +62,15 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 		       sum(m.quantity) AS quantity, min(m.unit_cost) AS unit_cost, m.to_location AS location_id,
 		       m.to_carton AS carton_id, c.sscc AS carton,
 		       CASE WHEN b.released_at IS NOT NULL THEN 'good' ELSE m.to_condition END AS condition, b.undone_at,
-		       b.reason,
+		       b.reason, b.found,
 		       json_agg(json_build_object('move', m.id, 'serial', s.code) ORDER BY m.id) AS units
 		  FROM receipts b JOIN moves m ON m.id = b.move_id JOIN postings po ON po.id = m.posting_id
 		  JOIN people pe ON pe.id = po.person_id
 		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id
 		  LEFT JOIN serials s ON s.id = m.serial_id LEFT JOIN cartons c ON c.id = m.to_carton
 		 WHERE b.arrival_id = $1 GROUP BY b.line_id, b.inspection_id, po.id, pe.name, i.id, m.lot_id, l.code,
-		   m.to_location, m.to_carton, c.sscc, m.to_condition, b.released_at, b.undone_at, b.reason
-		 ORDER BY 1 DESC`, id)
+		   m.to_location, m.to_carton, c.sscc, m.to_condition, b.released_at, b.undone_at, b.reason,
+		   b.found ORDER BY 1 DESC`, id)
 	if err != nil {
 		return a, fmt.Errorf("reading receipts: %w", err)
 	}

@@ -3500,6 +3500,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/returns/without-paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take goods back that no paper is known of
+         * @description May be used by: lead.
+         */
+        post: operations["announce-return-without-paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/returns/without-paper/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What would be taken without a paper
+         * @description May be used by: lead.
+         */
+        post: operations["preview-return-without-paper"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/returns/{id}": {
         parameters: {
             query?: never;
@@ -3534,6 +3574,26 @@ export interface paths {
          * @description May be used by: lead.
          */
         post: operations["approve-return"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/returns/{id}/creditable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Invoices of the customer that a return's goods may be credited against
+         * @description May be used by: lead, office.
+         */
+        get: operations["list-creditable"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5292,6 +5352,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/supplier-credits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What suppliers credited, or are to, for goods that went back to them
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-supplier-credits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/supplier-credits/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-supplier-credits"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/supplier-credits/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Note what a supplier credited
+         * @description May be used by: lead, office.
+         */
+        post: operations["note-supplier-credit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/transfer-cases": {
         parameters: {
             query?: never;
@@ -6485,6 +6605,20 @@ export interface components {
              */
             total: number | null;
         };
+        DocumentsPageSupplierCredit: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["ReturnsSupplierCredit"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
         DocumentsPageTransit: {
             /** @description Where the next page begins; empty at the end */
             next: string;
@@ -6619,6 +6753,20 @@ export interface components {
             /** @enum {string} */
             state: "draft" | "placed" | "partly_received" | "received" | "closed";
         };
+        InvoicingCreditable: {
+            /** Format: int64 */
+            invoice_id: number;
+            invoiced_on: string;
+            /** Format: int32 */
+            item_id: number;
+            /** @description How much of it may still be credited */
+            left: string;
+            number: string;
+            price: string;
+            /** @description What was invoiced */
+            quantity: string;
+            tax_pct: string;
+        };
         InvoicingInvoice: {
             /** Format: int64 */
             credited_by: number;
@@ -6690,6 +6838,8 @@ export interface components {
         };
         InvoicingReturnPlan: {
             button: string;
+            difference: string;
+            instead: components["schemas"]["InvoicingSalePlan"];
             lines: components["schemas"]["InvoicingReturnPlanLine"][];
             net: string;
             notes: string[];
@@ -6706,6 +6856,24 @@ export interface components {
             /** @description What a unit is credited at, less the fee */
             price: string;
             shipment: string;
+            sku: string;
+        };
+        InvoicingSaleLine: {
+            /** Format: int32 */
+            item_id: number;
+            /** @description For a base unit, before tax; the customer's own without */
+            price?: string;
+            quantity: string;
+        };
+        InvoicingSalePlan: {
+            lines: components["schemas"]["InvoicingSalePlanLine"][];
+            net: string;
+            total: string;
+        };
+        InvoicingSalePlanLine: {
+            amount: string;
+            price: string;
+            quantity: string;
             sku: string;
         };
         InvoicingUninvoiced: {
@@ -7820,7 +7988,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "condition_missing" | "condition_unwanted" | "paper_missing" | "paper_unwanted" | "invoice_missing" | "over_invoiced" | "credit_known" | "credit_differs" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -8462,6 +8630,8 @@ export interface components {
             carton: string | null;
             condition: string;
             document: string;
+            /** @enum {string} */
+            found: "" | "as_new" | "opened" | "used" | "broken" | "incomplete";
             /** Format: int64 */
             line_id: number;
             /** Format: int32 */
@@ -8484,6 +8654,11 @@ export interface components {
             bin?: string;
             /** @description The rest comes later: a line short within its allowance stays open */
             follows?: boolean;
+            /**
+             * @description In what condition they came; said of what a customer sends back
+             * @enum {string}
+             */
+            found?: "as_new" | "opened" | "used" | "broken" | "incomplete";
             /** Format: int64 */
             line_id: number;
             lots?: components["schemas"]["ReceiveReceiptLot"][];
@@ -8768,10 +8943,18 @@ export interface components {
         RestockRequest: {
             bin: string;
         };
+        ReturnsAgainst: {
+            /** Format: int64 */
+            invoice_id: number;
+            /** Format: int64 */
+            line_id: number;
+        };
         ReturnsDecision: {
             /** Format: date-time */
             at: string;
             by: string;
+            credit_number: string;
+            credited: string | null;
             /** @enum {string} */
             fate: "stock" | "quarantine" | "damaged" | "repair" | "supplier" | "scrap";
             /** Format: int64 */
@@ -8795,12 +8978,14 @@ export interface components {
             approved: boolean;
             fee_pct: string;
             /** @enum {string} */
-            gives: "money" | "the same again" | "nothing";
+            gives: "money" | "the same again" | "something else" | "nothing";
             /** @enum {string} */
             gives_when: "announced" | "received" | "decided";
             /** Format: int32 */
             id: number;
             name: string;
+            /** @description Its goods are found by what was shipped; they come without any paper else */
+            papered: boolean;
             /** Format: int64 */
             send_in_days: number;
             /** @description Whether money is given back with its tax */
@@ -8817,6 +9002,8 @@ export interface components {
             decisions: components["schemas"]["ReturnsDecision"][];
             description: string;
             expires_on: string | null;
+            /** @description In what condition they came, as they were found */
+            found: string;
             /** @description Its units at the returns corner, not decided on yet */
             here: string[];
             /** Format: int64 */
@@ -8869,6 +9056,13 @@ export interface components {
             /** Format: int64 */
             shipment_id: number;
         };
+        ReturnsNewSupplierCredit: {
+            /** @description What it gives, before tax */
+            amount: string;
+            /** @description The supplier's own number of it */
+            number: string;
+            sure?: string[];
+        };
         ReturnsReason: {
             /** Format: int32 */
             id: number;
@@ -8887,6 +9081,8 @@ export interface components {
             customer_id: number;
             decided: string;
             expected: string;
+            /** @enum {string} */
+            gives: "money" | "the same again" | "something else" | "nothing";
             /** Format: int64 */
             id: number;
             kind: string;
@@ -8899,6 +9095,8 @@ export interface components {
             may_settle: boolean;
             note: string;
             number: string;
+            /** @description Why it was taken though no paper is known of */
+            reason: string;
             received: string;
             replacement: string;
             /** Format: int64 */
@@ -8914,6 +9112,8 @@ export interface components {
             version: number;
         };
         ReturnsSettling: {
+            against?: components["schemas"]["ReturnsAgainst"][];
+            instead?: components["schemas"]["InvoicingSaleLine"][];
             /** @description Mail the credit note */
             mail?: boolean;
             /** Format: int32 */
@@ -8955,9 +9155,57 @@ export interface components {
             tracking: string;
             unit: string;
         };
+        ReturnsSupplierCredit: {
+            by: string;
+            credited: string | null;
+            /** Format: int64 */
+            days: number;
+            /** @description What they cost */
+            expected: string;
+            /** Format: int64 */
+            id: number;
+            number: string;
+            /** @description The order that they go back with */
+            order: string;
+            quantity: string;
+            return: string;
+            /** Format: int64 */
+            return_id: number;
+            /** Format: date-time */
+            since: string;
+            sku: string;
+            supplier: string;
+        };
         ReturnsTells: {
             rows: components["schemas"]["ReturnsShare"][];
             weeks: components["schemas"]["ReturnsWeek"][];
+        };
+        ReturnsUnpapered: {
+            /** Format: int32 */
+            customer_id: number;
+            /** Format: int32 */
+            kind_id: number;
+            lines: components["schemas"]["ReturnsUnpaperedLine"][];
+            note?: string;
+            /** @description Why they are taken all the same; it stays in the trail */
+            reason: string;
+            /**
+             * Format: int32
+             * @description Where the goods come to
+             */
+            site_id: number;
+        };
+        ReturnsUnpaperedLine: {
+            /** Format: int32 */
+            item_id: number;
+            /** @description The lot, where lots are known; one of ours */
+            lot?: string;
+            quantity: string;
+            /** Format: int32 */
+            reason_id: number;
+            said?: string;
+            /** @description The units, where they are known; ones that went to this customer */
+            serials?: string[];
         };
         ReturnsVerdict: {
             /** @enum {string} */
@@ -16334,6 +16582,75 @@ export interface operations {
             };
         };
     };
+    "announce-return-without-paper": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnsUnpapered"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnsReturn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-return-without-paper": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnsUnpapered"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnsForesight"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "get-return": {
         parameters: {
             query?: never;
@@ -16390,6 +16707,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReturnsReturn"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-creditable": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InvoicingCreditable"][];
                 };
             };
             /** @description Error */
@@ -19692,6 +20040,122 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PurchasingOrder"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-supplier-credits": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only those that are expected */
+                open?: boolean;
+                sort?: "since" | "supplier" | "item" | "expected";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageSupplierCredit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-supplier-credits": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Only those that are expected */
+                open?: boolean;
+                sort?: "since" | "supplier" | "item" | "expected";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "note-supplier-credit": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReturnsNewSupplierCredit"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReturnsSupplierCredit"];
                 };
             };
             /** @description Error */
