@@ -1,4 +1,11 @@
-import { ask, command, expect, order, pick, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, field, find, order, pick, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+
+/** Says of each line that it came opened. */
+async function came(page) {
+  await page.getByLabel(/^Condition that /).first().waitFor()
+  for (const label of await page.getByLabel(/^Condition that /).evaluateAll((all) => all.map((x) => x.getAttribute('aria-label')).filter(Boolean)))
+    await pick(page, label, 'opened')
+}
 
 test('goods come back: found by their delivery note, received at the corner, decided one by one, and credited', async ({ page }) => {
   await signOn(page, 'lead')
@@ -29,6 +36,7 @@ test('goods come back: found by their delivery note, received at the corner, dec
 
   // Two of three come now, and one of them is good.
   await page.getByLabel(`${sold.sku} that are here`).fill('2')
+  await came(page)
   await page.getByRole('button', { name: 'Receive 2 at the returns corner' }).click()
   await expect(page.getByRole('heading', { name: /partly received/ })).toBeVisible()
   const decide = page.locator('[data-decide]')
@@ -72,6 +80,7 @@ test('a kind of return is set up in the catalog and does what it says', async ({
   await expect(page.getByRole('heading', { name: /asked/ })).toBeVisible()
   await expect(page.getByRole('button', { name: /Receive/ })).toHaveCount(0)
   await page.getByRole('button', { name: `Approve ${r.number}` }).click()
+  await came(page)
   await page.getByRole('button', { name: 'Receive 1 at the returns corner' }).click()
   await page.locator('[data-decide]').getByRole('button', { name: `1 of ${sold.sku} back to stock` }).click()
   await expect(page.getByRole('heading', { name: /settled/ })).toBeVisible()
@@ -93,6 +102,8 @@ test('a return is received in the hand by the number on its paper, at the return
   await expect(hand.locator('[data-wrong]')).toBeVisible()
   await scan(hand, sold.sku)
   await hand.locator(`[data-line="${sold.sku}"] input`).fill('3')
+  await expect(hand.locator('[data-refused]')).toContainText('Say in what condition')
+  await hand.getByRole('button', { name: 'opened' }).click()
   await expect(hand.locator('[data-refused]')).toContainText('at most 2 may still come')
   await hand.locator(`[data-line="${sold.sku}"] input`).fill('2')
   await expect(hand.locator('[data-press]')).toHaveText('Receive 2 at Returns corner')
@@ -108,6 +119,7 @@ test('a return is received in the hand by the number on its paper, at the return
   const x = await command(page, '/returns', { site_id: 1, kind_id: early.id, lines: [{ shipment_id: again.shipment_id, line_id: again.line_id,
     quantity: '1', reason_id: 1, ...(again.lot_id ? { lot_id: again.lot_id } : {}) }] })
   await page.goto(`/returns/${x.id}`)
+  await came(page)
   await page.getByRole('button', { name: 'Receive 1 at the returns corner' }).click()
   await page.locator('[data-settle]').getByRole('button', { name: /^(Credit|Settle)/ }).click()
   await expect(page.locator('[data-settled]')).toContainText('The customer got')
@@ -144,6 +156,7 @@ test('a unit is repaired and goes to its customer again, another goes back to it
   }
   await choose(page.getByLabel('Units of DM-004 that come back'), broken, faulty)
   await page.getByRole('button', { name: `Announce 2 from ${sold.customer}` }).click()
+  await came(page)
   await page.getByRole('button', { name: 'Receive 2 at the returns corner' }).click()
   await expect(page.locator('[data-decide]')).toBeVisible()
   const decide = async (unit, becomes, words) => {
@@ -160,7 +173,8 @@ test('a unit is repaired and goes to its customer again, another goes back to it
   await page.getByRole('dialog').getByRole('button', { name: 'Send it again' }).click()
   await expect(page.locator('[data-decisions] tr', { hasText: broken })).toContainText('RP-')
   // Both wait at Pick as any order does, each for its very unit.
-  const open = (await ask(page, '/pick/open?site=1')).rows.filter((o) => /^R[PS]-/.test(o.number) && o.units === '1')
+  const mine = (await ask(page, `/returns/${new URL(page.url()).pathname.split('/').pop()}`)).lines[0].decisions.map((x) => x.outbound)
+  const open = (await ask(page, '/pick/open?site=1')).rows.filter((o) => mine.includes(o.number))
   expect(open.map((o) => o.number.slice(0, 2)).sort()).toEqual(['RP', 'RS'])
   const plan = await command(page, '/pick/plan', { site_id: 1, order_ids: open.map((o) => o.id) })
   expect(plan.stops.flatMap((s) => s.serials).sort()).toEqual([broken, faulty].sort())
@@ -187,4 +201,63 @@ test('what returns tell is read by what they have in common, as a picture and as
   await expect(told.locator('tr', { hasText: weeks.at(-1).monday })).toContainText(`${weeks.at(-1).pct} %`)
   const file = await page.request.get('/api/v1/returns-told/export?site=1&by=reason&format=csv')
   expect((await file.text()).split(/\r?\n/)[0]).toBe('what,returned,shipped,per_cent')
+})
+
+test('something else is given instead, with the difference said before; what a supplier credits is noted', async ({ page }) => {
+  await signOn(page, 'lead')
+  const kind = (await ask(page, '/return-kinds')).find((k) => k.name === 'Something else')
+  const sold = (await ask(page, '/returnable?q=playhouse')).find((s) => s.tracking === 'none' && Number(s.returnable) >= 2)
+  const r = await command(page, '/returns', { site_id: 1, kind_id: kind.id, lines: [{ shipment_id: sold.shipment_id, line_id: sold.line_id,
+    quantity: '2', reason_id: 3, ...(sold.lot_id ? { lot_id: sold.lot_id } : {}) }] })
+  await page.goto(`/returns/${r.id}`)
+  await came(page)
+  await page.getByRole('button', { name: 'Receive 2 at the returns corner' }).click()
+  const settle = page.locator('[data-settle]')
+  await expect(settle.getByRole('button', { name: 'Settle it' })).toBeDisabled()
+  await find(page, 'Add an item', 'TP-B50', 'TP-B50')
+  await settle.getByLabel('TP-B50 instead').fill('2')
+  await expect(settle).toContainText(/pays|gets|Nothing is paid/)
+  // What is typed stays through a reload.
+  await page.reload()
+  await expect(settle.getByLabel('TP-B50 instead')).toHaveValue('2')
+  await settle.getByRole('button', { name: /^Credit .*, and send what it gets instead for/ }).click()
+  const settled = page.locator('[data-settled]')
+  await expect(settled).toContainText('The customer got')
+  await settled.getByRole('link').last().click()
+  await expect(page.getByRole('heading', { name: /released/ })).toBeVisible()
+
+  await page.goto('/returns')
+  const row = page.locator('[data-supplier-credits] tr', { hasText: 'Pennard' }).first()
+  await row.getByRole('button', { name: /^Note the credit/ }).click()
+  const note = page.locator('[data-note-credit]')
+  await note.getByLabel('Their credit note').fill('PC-77')
+  await note.getByLabel('Amount before tax').fill('1')
+  await note.getByRole('button', { name: 'Note it' }).click()
+  await expect(note).toContainText('credits 1.00')
+  await note.getByRole('button', { name: /meant so|Yes/ }).first().click()
+  await expect(page.locator('[data-supplier-credits]')).toContainText('PC-77')
+})
+
+test('a lead takes goods without a paper; others are told to find it', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  await page.goto('/returns')
+  await page.getByRole('link', { name: 'without paper' }).click()
+  await field(page, 'Customer').fill('lyrebird')
+  await page.locator('.ant-select-item-option', { hasText: 'Lyrebird' }).first().click()
+  await field(page, 'Why without a paper').fill('found in the lobby')
+  await find(page, 'Add an item', 'FR-200', 'Fresnel')
+  await page.getByLabel('Serials of FR-200').fill('NO-SUCH')
+  await pick(page, 'Why FR-200 comes back', 'does not work')
+  await expect(page.locator('[data-problem]')).toContainText('was never ours')
+  await page.reload()
+  await page.getByRole('button', { name: 'Remove' }).click()
+  await find(page, 'Add an item', 'TP-B50', 'TP-B50')
+  await page.getByLabel('TP-B50 that come back').fill('3')
+  await pick(page, 'Why TP-B50 comes back', 'not wanted any more')
+  await page.getByRole('button', { name: /^Announce 3 from The Lyrebird/ }).click()
+  await expect(page.getByText('found in the lobby')).toBeVisible()
+  const office = await (await browser.newContext({ baseURL })).newPage()
+  await signOn(office, 'office')
+  await office.goto('/returns/without-paper')
+  await expect(office.getByText('A lead takes goods that nobody has a paper of')).toBeVisible()
 })

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"lanternrow/internal/inbound"
+	"lanternrow/internal/invoicing"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/returns"
 	"lanternrow/internal/station/receive"
@@ -13,9 +14,10 @@ import (
 )
 
 // returns sends goods back: one return is announced, one is here and half decided, one is settled with a credit
-// note, and for one the same again is on order.
+// note, and for one the same again is on order; one is exchanged, one to be repaired, one goes back to its supplier, and
+// one came without a paper.
 func (s *story) returns() {
-	sold := s.returnable(4)
+	sold := s.returnable(7)
 	if s.err != nil {
 		return
 	}
@@ -29,6 +31,32 @@ func (s *story) returns() {
 		return returns.Settle(ctx, tx, whole.ID, returns.Settling{Version: whole.Version})
 	})
 	s.sentBack(s.announce("Same again", 1, "", sold[3]))
+	s.exchange(s.sentBack(s.announce("Something else", 3, "", sold[4])))
+	broken := s.sentBack(s.announce("Repair", 1, "", sold[5]))
+	s.verdict(broken, returns.ToRepair, broken.Received.String(), "the catch does not hold")
+	faulty := s.sentBack(s.announce("Credit", 1, "", sold[6]))
+	s.verdict(faulty, returns.ToSupplier, "1", "bad from the works")
+	as(s, "lead", func(ctx context.Context, tx *command.Tx) (returns.Return, error) {
+		return returns.CreateUnpapered(ctx, tx, returns.Unpapered{SiteID: site, CustomerID: s.customer(1), KindID: s.kind("Without paper"),
+			Reason: "the driver took them along, and no note is with them",
+			Lines:  []returns.UnpaperedLine{{ItemID: s.item("TP-B50"), Quantity: "3", ReasonID: 5}}})
+	})
+}
+
+// exchange gives tape instead of what came back.
+func (s *story) exchange(r returns.Return) {
+	as(s, "office", func(ctx context.Context, tx *command.Tx) (returns.Return, error) {
+		return returns.Settle(ctx, tx, r.ID, returns.Settling{Version: r.Version,
+			Instead: []invoicing.SaleLine{{ItemID: s.item("TP-B50"), Quantity: "2"}}})
+	})
+}
+
+// kind is a kind of return.
+func (s *story) kind(name string) (id int32) {
+	if s.err == nil {
+		s.err = s.db.GetContext(s.ctx, &id, `SELECT id FROM return_kinds WHERE name = $1`, name)
+	}
+	return id
 }
 
 // returnable is goods of so many shipments that may come back, a few of each, that are told apart by nothing.
@@ -59,11 +87,7 @@ func (s *story) returnable(n int) (out []returns.Sold) {
 
 // announce announces a return of two of some goods.
 func (s *story) announce(kind string, reason int32, note string, g returns.Sold) returns.Return {
-	var id int32
-	if s.err == nil {
-		s.err = s.db.GetContext(s.ctx, &id, `SELECT id FROM return_kinds WHERE name = $1`, kind)
-	}
-	in := returns.New{SiteID: site, KindID: id, Note: note, Lines: []returns.NewLine{{ShipmentID: g.ShipmentID,
+	in := returns.New{SiteID: site, KindID: s.kind(kind), Note: note, Lines: []returns.NewLine{{ShipmentID: g.ShipmentID,
 		LineID: g.LineID, LotID: g.LotID, Quantity: "2", ReasonID: reason}}}
 	return as(s, "office", func(ctx context.Context, tx *command.Tx) (returns.Return, error) {
 		return returns.Create(ctx, tx, in)

@@ -104,6 +104,11 @@ export const router = createRouter({
       meta: { title: 'New return' },
     },
     {
+      path: '/returns/without-paper',
+      component: () => import('./stations/returns/UnpaperedReturnPage.vue'),
+      meta: { title: 'Return without a paper' },
+    },
+    {
       path: '/returns/:id(\\d+)?',
       component: () => import('./stations/returns/ReturnsPage.vue'),
       props: true,

@@ -5,6 +5,7 @@ import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { byLots, byUnits, useArrival } from '@/stations/receive/arrival'
+import { asksFound, foundOptions } from '@/parts/found'
 import { readLabel } from '@/parts/serials'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
@@ -217,6 +218,16 @@ const labels = computed(() => {
             :readonly="byUnits(l)"
             @input="step.entries.value[l.id]!.lots.length === 1 && (step.entries.value[l.id]!.lots[0]!.quantity = '')"
         /></label>
+        <div v-if="asksFound(a)" class="alt found" role="group" :aria-label="`Condition that ${l.sku} came in`">
+          <button
+            v-for="f in foundOptions"
+            :key="f.value"
+            :aria-pressed="step.entries.value[l.id]!.found === f.value"
+            @click="step.entries.value[l.id]!.found = f.value"
+          >
+            {{ f.label }}
+          </button>
+        </div>
       </div>
       <p v-for="n in step.preview.plan.value?.notes" :key="n" class="none">{{ n }}</p>
       <p v-for="n in step.preview.plan.value?.warnings" :key="n" class="none warn">{{ n }}</p>
@@ -257,8 +268,17 @@ const labels = computed(() => {
 </template>
 
 <style scoped>
+.found {
+  flex-basis: 100%;
+  margin: 0;
+}
+.found button[aria-pressed='true'] {
+  border-color: #f2b33d;
+  color: #f2b33d;
+}
 .line {
   display: flex;
+  flex-wrap: wrap;
   justify-content: space-between;
   gap: 12px;
   align-items: center;

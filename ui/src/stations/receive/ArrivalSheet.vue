@@ -6,6 +6,7 @@ import { api, ask, once, type Problem, type Schemas } from '@/api/client'
 import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
+import { asksFound, foundOptions } from '@/parts/found'
 import EntryForm from '@/parts/EntryForm.vue'
 import { byLots, byUnits, type useArrival } from './arrival'
 import ArrivalReceipts from './ArrivalReceipts.vue'
@@ -279,6 +280,17 @@ const columns: Column<Schemas['InboundLine']>[] = [
           :aria-label="`${l.sku} keep the rest open`"
           >Keep the rest open</a-checkbox
         >
+        <ChoiceEntry
+          v-if="asksFound(a) && entries[l.id]!.quantity"
+          :model-value="entries[l.id]!.found || undefined"
+          :label="`Condition that ${l.sku} came in`"
+          :field="fieldOf(l, 'found')"
+          placeholder="condition"
+          :options="foundOptions"
+          :width="120"
+          class="pack"
+          @update:model-value="(f) => (entries[l.id]!.found = f ?? '')"
+        />
         <BinEntry
           v-if="intoBins"
           v-model="entries[l.id]!.bin"

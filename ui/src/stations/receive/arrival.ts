@@ -3,6 +3,7 @@ import { computed, ref, type Ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
 import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
+import type { Found } from '@/parts/found'
 import { usePreview } from '@/parts/preview'
 
 export interface LotEntry {
@@ -20,6 +21,8 @@ export interface Entry {
   serials: string[]
   /** The rest comes later, though the line is short within its allowance. */
   follows: boolean
+  /** In what condition it came, where a customer sent it back. */
+  found?: Found | ''
   /** The bin it goes straight into, where it does; its home bin while nothing is typed. */
   bin?: string
 }
@@ -95,6 +98,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
         bin: (straight.value && e!.bin) || undefined,
         follows: (left(line) > 0 && e!.follows) || undefined,
         serials: e!.serials.length ? e!.serials : undefined,
+        found: e!.found || undefined,
         lots: e!.lots
           .filter((x) => x.code || x.expires_on || x.quantity)
           .map((x) => ({

@@ -116,7 +116,7 @@ const columns: Column<Line>[] = [
           <FormField label="Kind of return" field="kind_id" required
             ><ChoiceEntry
               :model-value="d.kind ?? undefined"
-              :options="options(kinds.data.value)"
+              :options="options(kinds.data.value?.filter((k) => k.papered))"
               :width="200"
               @update:model-value="(k) => (d.kind = k ?? null)"
           /></FormField>

@@ -6,6 +6,8 @@ import { can, session } from '@/api/session'
 import type { Column } from '@/parts/columns'
 import { useCommand } from '@/parts/command'
 import CommandNotice from '@/parts/CommandNotice.vue'
+import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import { type Found, foundOptions } from '@/parts/found'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
 import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
@@ -77,6 +79,12 @@ const typed = useDraft<Record<string, string>>(
 const here = computed(() => typed.mine.value ?? {})
 const expected = (l: Line) => String(Math.max(0, Number(l.quantity) - Number(l.received)))
 const came = (l: Line) => (l.closed ? '0' : (here.value[l.id] ?? expected(l)))
+/** In what condition each line came: said before it is received. */
+const found = useDraft<Record<string, Found | ''>>(
+  () => `return/${r.value.id}/found`,
+  () => ({}),
+)
+const unsaid = computed(() => r.value.lines.filter((l) => Number(came(l)) > 0 && !found.mine.value?.[l.id]))
 const coming = computed(() => r.value.lines.reduce((n, l) => n + Number(came(l) || 0), 0))
 /** What a line is received with: its lot, and its units where they are known. */
 function receipt(l: Line): Schemas['ReceiveReceiptLine'] {
@@ -87,7 +95,8 @@ function receipt(l: Line): Schemas['ReceiveReceiptLine'] {
     (u) => !l.here.includes(u) && !l.decisions.some((x) => x.serials.split(', ').includes(u)),
   )
   const serials = l.tracking === 'serial' ? units.slice(0, Number(came(l))) : undefined
-  return { line_id: l.id, quantity: came(l), lots, serials }
+  const condition = found.mine.value?.[l.id] || undefined
+  return { line_id: l.id, quantity: came(l), lots, serials, found: condition }
 }
 function receive() {
   return run(
@@ -107,6 +116,7 @@ function receive() {
         ),
       )
       typed.discard()
+      found.discard()
       await changed()
       return arrival
     },
@@ -125,10 +135,16 @@ const columns = computed<Column<Line>[]>(() => [
   },
   { name: 'goods', label: 'Lot or units', of: (l) => [l.lot, ...l.serials].filter(Boolean).join(', '), mono: true },
   { name: 'reason', label: 'Why', of: (l) => [l.reason, l.said].filter(Boolean).join(': ') },
+  { name: 'found', label: 'Found', of: (l) => l.found },
   { name: 'quantity', label: 'Expected', of: (l) => l.quantity, right: true, mono: true },
   { name: 'received', label: 'Received', of: (l) => l.received, right: true, mono: true },
   { name: 'decided', label: 'Decided', of: (l) => l.decided, right: true, mono: true },
-  ...(mayCome.value ? [{ name: 'here', label: 'Is here', right: true }] : []),
+  ...(mayCome.value
+    ? [
+        { name: 'here', label: 'Is here', right: true },
+        { name: 'condition', label: 'In what condition' },
+      ]
+    : []),
 ])
 const decided = computed(() =>
   r.value.lines.flatMap((l) => l.decisions.map((x) => ({ ...x, sku: l.sku, key: l.id + x.at }))),
@@ -142,6 +158,12 @@ const decisions: Column<Decided>[] = [
   { name: 'reason', label: 'Why', of: (x) => x.reason },
   { name: 'value', label: 'Worth', of: (x) => (Number(x.value) ? money(x.value) : ''), right: true, mono: true },
   { name: 'outbound', label: 'Goes with', mono: true },
+  {
+    name: 'credit',
+    label: 'Supplier credits',
+    of: (x) =>
+      x.fate !== 'supplier' ? '' : x.credit_number ? `${money(x.credited ?? '0')} with ${x.credit_number}` : 'expected',
+  },
   { name: 'by', label: 'By', of: (x) => x.by },
   { name: 'at', label: 'When', of: (x) => when(x.at), mono: true },
 ]
@@ -152,9 +174,8 @@ const decisions: Column<Decided>[] = [
     Return <span class="mono">{{ r.number }}</span> <small>{{ stateWords(r.state) }}</small>
   </h1>
   <p>
-    {{ r.kind }} from {{ r.customer }}, to be sent in by <span :class="{ late: r.late }">{{ r.send_by }}</span><template
-      v-if="r.note"
-      >: {{ r.note }}</template
+    {{ r.kind }} from {{ r.customer }}<template v-if="r.reason"> ({{ r.reason }})</template>, to be sent in by
+    <span :class="{ late: r.late }">{{ r.send_by }}</span><template v-if="r.note">: {{ r.note }}</template
     >.
     <a class="btn" :href="`/api/v1/returns/${r.id}/paper.pdf`" target="_blank" rel="noopener">Print its paper</a>
     <a-button v-if="can('mail-return')" :disabled="busy" @click="mail">Mail it</a-button>
@@ -163,8 +184,11 @@ const decisions: Column<Decided>[] = [
     The customer got
     <router-link v-if="r.credit" class="mono" :to="`/dispatch/invoices/${r.credit_id}`">{{
       r.credit
-    }}</router-link><span v-else-if="r.replacement" class="mono">{{ r.replacement }}</span
-    ><template v-else>nothing: it was not invoiced yet, and is not any more</template>, {{ when(r.settled_at) }}.
+    }}</router-link><template v-if="r.replacement"
+      ><template v-if="r.credit"> and </template
+      ><router-link class="mono" :to="`/go/${r.replacement}`">{{ r.replacement }}</router-link></template
+    ><template v-if="!r.credit && !r.replacement">nothing: it was not invoiced yet, and is not any more</template>,
+    {{ when(r.settled_at) }}.
   </p>
   <CommandNotice :of="command" />
   <DraftNotice :of="typed" :labels="() => 'how many are here'" />
@@ -177,10 +201,24 @@ const decisions: Column<Decided>[] = [
         @update:model-value="(q) => typed.mine.value && (typed.mine.value[l.id] = q ?? '')"
       />
     </template>
+    <template #condition="{ row: l }">
+      <ChoiceEntry
+        v-if="!l.closed && found.mine.value"
+        :model-value="found.mine.value[l.id] || undefined"
+        :label="`Condition that ${l.sku} came in`"
+        placeholder="say it"
+        :options="foundOptions"
+        :width="120"
+        @update:model-value="(f) => (found.mine.value![l.id] = f ?? '')"
+      />
+    </template>
   </SheetTable>
   <p class="does">
-    <a-button v-if="mayCome" type="primary" :disabled="busy || !coming" @click="receive"
+    <a-button v-if="mayCome" type="primary" :disabled="busy || !coming || unsaid.length > 0" @click="receive"
       >Receive {{ coming }} at the returns corner</a-button
+    >
+    <span v-if="mayCome && coming && unsaid.length" class="mute"
+      >Say in what condition {{ unsaid.length === 1 ? unsaid[0]!.sku : 'each line' }} came.</span
     >
     <router-link v-if="r.arrival_id" class="btn" :to="`/receive/arrival/${r.arrival_id}`"
       >Receive it in another way</router-link

@@ -13,6 +13,7 @@ import { useServerList } from '@/parts/serverList'
 import { stateWords } from '@/parts/words'
 import ReturnSheet from './ReturnSheet.vue'
 import ReturnsTold from './ReturnsTold.vue'
+import SupplierCredits from './SupplierCredits.vue'
 import { waitsFor } from './returning'
 
 /** What customers send back to this site. */
@@ -86,7 +87,11 @@ const share = (r: Return) => (Number(r.expected) ? Number(r.decided) / Number(r.
     <template #waiting>
       <h2>
         <span>Returns</span
-        ><span v-if="can('announce-return')"><router-link to="/returns/new">New return</router-link></span>
+        ><span v-if="can('announce-return')"
+          ><template v-if="can('announce-return-without-paper')"
+            ><router-link to="/returns/without-paper">without paper</router-link> · </template
+          ><router-link to="/returns/new">New return</router-link></span
+        >
       </h2>
       <QueueCard
         v-for="r in queue.data.value?.rows"
@@ -133,6 +138,7 @@ const share = (r: Return) => (Number(r.expected) ? Number(r.decided) / Number(r.
           style="--list-height: 36vh"
         />
       </QueryView>
+      <SupplierCredits />
       <ReturnsTold v-if="all.total.value" />
     </template>
   </BenchLayout>

@@ -75,3 +75,46 @@ export const fates: { value: Schemas['ReturnsVerdict']['fate']; label: string }[
   { value: 'scrap', label: 'scrap' },
 ]
 export const fateWords = (fate: string) => fates.find((f) => f.value === fate)?.label ?? fate
+
+/** Goods that come back without a paper, as they are typed. */
+export interface LooseLine {
+  key: string
+  item: number
+  sku: string
+  text: string
+  tracking: string
+  quantity: string
+  lot: string
+  /** Serials, with blanks or commas between them. */
+  serials: string
+  reason: number | null
+  said: string
+}
+
+/** A return without a paper as it is typed. */
+export interface LooseWish {
+  kind: number | null
+  customer?: Schemas['CatalogParty']
+  reason: string
+  lines: LooseLine[]
+}
+
+export const looseWish = (): LooseWish => ({ kind: null, customer: undefined, reason: '', lines: [] })
+
+export const looseLine = (
+  item: Pick<Schemas['CatalogItem'], 'id' | 'sku' | 'description' | 'tracking'>,
+): LooseLine => ({
+  key: newKey(),
+  item: item.id,
+  sku: item.sku,
+  text: item.description,
+  tracking: item.tracking,
+  quantity: '',
+  lot: '',
+  serials: '',
+  reason: null,
+  said: '',
+})
+
+/** Whether lots of it are known. */
+export const byLot = (tracking: string) => ['lot', 'lot_expiry', 'lot_out'].includes(tracking)
