@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/availability"
 	"lanternrow/internal/core/projection"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
@@ -31,6 +32,8 @@ type Cover struct {
 	SupplierID int32           `db:"supplier_id" json:"supplier_id" doc:"Of whom it was bought last; 0 when it never was"`
 	Supplier   string          `db:"supplier" json:"supplier"`
 	Price      decimal.Decimal `db:"price" json:"price"`
+	// Elsewhere is what other sites have to spare of what is short.
+	Elsewhere []availability.Elsewhere `db:"-" json:"elsewhere" nullable:"false"`
 }
 
 type covering struct {
@@ -41,7 +44,7 @@ type covering struct {
 }
 
 // readCover calculates what an order is short of, line by line.
-func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (covering, error) {
+func readCover(ctx context.Context, q sqlx.QueryerContext, order int64, now time.Time) (covering, error) {
 	var c covering
 	var o struct {
 		Number string
@@ -59,10 +62,16 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 	}
 	c.site, c.number, c.wantedOn = o.Site, o.Number, o.Wanted
 	err := sqlx.SelectContext(ctx, q, &c.lines, `
-		WITH coming AS (SELECT c.covers, c.item_id, sum(greatest(c.quantity - c.received, 0)) AS q
-		  FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id
-		                 WHERE c.covers IS NOT NULL AND NOT c.closed
-		                   AND b.state IN ('draft', 'placed', 'partly_received') AND b.site_id = $2 GROUP BY 1, 2)
+		WITH each AS (
+			SELECT c.covers, c.item_id, greatest(c.quantity - c.received, 0) AS q
+			  FROM inbound_lines c JOIN inbound_orders b ON b.id = c.order_id
+			 WHERE c.covers IS NOT NULL AND NOT c.closed AND b.state IN ('draft', 'placed', 'partly_received')
+			   AND b.site_id = $2
+			UNION ALL
+			SELECT t.covers, c.item_id, c.quantity - c.cancelled - c.shipped
+			  FROM transfer_covers t JOIN outbound_lines c ON c.id = t.line_id JOIN outbound_orders b ON b.id = c.order_id
+			 WHERE b.state IN ('on_hold', 'released') AND b.to_site_id = $2),
+		     coming AS (SELECT covers, item_id, sum(q) AS q FROM each GROUP BY 1, 2)
 		SELECT l.id AS line_id, l.line, i.id AS item_id, i.sku, i.bought,
 		       l.due - coalesce((SELECT sum(quantity) FROM reservations WHERE line_id = l.id), 0) AS wanted,
 		       coalesce((SELECT q FROM coming WHERE covers = l.id), 0) AS on_order,
@@ -95,7 +104,11 @@ func readCover(ctx context.Context, q sqlx.QueryerContext, order int64) (coverin
 			Others: l.Others.Add(claimed[l.ItemID])}.Short(), decimal.Zero)
 		claimed[l.ItemID] = claimed[l.ItemID].Add(l.Short)
 	}
-	return c, nil
+	elsewhere, err := availability.ReadElsewhere(ctx, q, o.Site, items, now)
+	for i := range c.lines {
+		c.lines[i].Elsewhere = availability.NeededOn(elsewhere[c.lines[i].ItemID], o.Wanted.Format(time.DateOnly))
+	}
+	return c, err
 }
 
 // CoverOrder buys in exactly what a sales order is short of: a draft for each supplier, whose
@@ -105,7 +118,7 @@ func CoverOrder(ctx context.Context, tx *command.Tx, order int64) ([]Order, erro
 	if err := documents.Change(ctx, tx, documents.OutboundOrder, order, 0, "covered its shortages"); err != nil {
 		return nil, err
 	}
-	c, err := readCover(ctx, tx, order)
+	c, err := readCover(ctx, tx, order, tx.Now)
 	if err != nil {
 		return nil, err
 	}

@@ -66,7 +66,7 @@ func registerNeeds(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Cover, error) {
-			c, err := readCover(ctx, db, in.ID)
+			c, err := readCover(ctx, db, in.ID, r.Runner.Now())
 			return append([]Cover{}, c.lines...), err
 		})
 	web.Command(r, "/sales-orders/{id}/cover", "cover-order",

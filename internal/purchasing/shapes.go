@@ -1,6 +1,7 @@
 package purchasing
 
 import (
+	"lanternrow/internal/availability"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
@@ -117,6 +118,8 @@ type Suggested struct {
 	// ExpectedOn is when it would come if it were ordered today.
 	ExpectedOn string               `json:"expected_on"`
 	Suggest    receiving.Suggestion `json:"suggest"`
+	// Elsewhere is what other sites have to spare of it.
+	Elsewhere []availability.Elsewhere `json:"elsewhere" nullable:"false"`
 }
 
 // NewOrder is a purchase order as it is entered.

@@ -7,6 +7,7 @@ import (
 	"slices"
 	"time"
 
+	"lanternrow/internal/availability"
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
@@ -70,11 +71,17 @@ func suggest(ctx context.Context, q sqlx.QueryerContext, site, supplier int32, n
 	if err != nil {
 		return nil, err
 	}
+	elsewhere, err := availability.ReadElsewhere(ctx, q, site, idsOf(rows), now)
+	if err != nil {
+		return nil, err
+	}
 	out := []Suggested{}
 	for _, w := range rows {
 		offer := about.offer(w)
 		if offer.SupplierID == supplier || supplier == 0 {
-			out = append(out, about.suggest(w, offer, figures[w.ItemID], now))
+			s := about.suggest(w, offer, figures[w.ItemID], now)
+			s.Elsewhere = availability.NeededOn(elsewhere[w.ItemID], s.ExpectedOn)
+			out = append(out, s)
 		}
 	}
 	slices.SortStableFunc(out, compareSuppliers)
@@ -88,11 +95,16 @@ type sources struct {
 	names  map[int32]string
 }
 
-func readSources(ctx context.Context, q sqlx.QueryerContext, rows []wanted) (s sources, err error) {
+func idsOf(rows []wanted) []int32 {
 	ids := make([]int32, len(rows))
 	for i, w := range rows {
 		ids[i] = w.ItemID
 	}
+	return ids
+}
+
+func readSources(ctx context.Context, q sqlx.QueryerContext, rows []wanted) (s sources, err error) {
+	ids := idsOf(rows)
 	if s.items, err = catalog.ItemsByID(ctx, q, ids); err != nil {
 		return s, err
 	}

@@ -2,6 +2,8 @@ package returns
 
 import (
 	"context"
+	"database/sql"
+	"errors"
 	"fmt"
 	"strings"
 	"time"
@@ -198,8 +200,8 @@ func (a announced) onNoOther(ctx context.Context, q sqlx.QueryerContext) error {
 			return refusal.New(refusal.WrongSerial, fmt.Sprintf("lines[%d].serials", i), "Serial %s of %s is on %s already.", other.Code,
 				l.sold.SKU, other.Number).Of(refusal.Conflict)
 		}
-		if err := documents.FoundOr(err, refusal.New(refusal.Unknown, "", "")); refusal.From(err) == nil {
-			return err
+		if !errors.Is(err, sql.ErrNoRows) {
+			return fmt.Errorf("looking for units on returns: %w", err)
 		}
 	}
 	return nil

@@ -82,16 +82,18 @@ func (commerce) Shipped(ctx context.Context, tx *command.Tx, s shipping.Request,
 	}
 	var went []struct {
 		Item     int32 `db:"item_id"`
+		Covers   *int64
 		Quantity decimal.Decimal
 	}
 	if err := tx.SelectContext(ctx, &went, `
-		SELECT l.item_id, sum(x.quantity) AS quantity FROM shipment_lines x JOIN outbound_lines l ON l.id = x.line_id
-		 WHERE x.shipment_id = $1 AND l.item_id IS NOT NULL GROUP BY l.item_id ORDER BY min(l.line)`, d.ID); err != nil {
+		SELECT l.item_id, t.covers, sum(x.quantity) AS quantity FROM shipment_lines x JOIN outbound_lines l ON l.id = x.line_id
+		  LEFT JOIN transfer_covers t ON t.line_id = l.id
+		 WHERE x.shipment_id = $1 AND l.item_id IS NOT NULL GROUP BY l.item_id, t.covers ORDER BY min(l.line)`, d.ID); err != nil {
 		return fmt.Errorf("reading what was shipped: %w", err)
 	}
 	lines := make([]inbound.NewLine, len(went))
 	for i, g := range went {
-		lines[i] = inbound.NewLine{Item: g.Item, Quantity: g.Quantity}
+		lines[i] = inbound.NewLine{Item: g.Item, Quantity: g.Quantity, Covers: g.Covers}
 	}
 	if _, err := inbound.AddLines(ctx, tx, id, lines); err != nil {
 		return err

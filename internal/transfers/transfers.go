@@ -48,6 +48,10 @@ type NewLine struct {
 	ItemID   int32  `json:"item_id"`
 	PackID   int32  `json:"pack_id,omitempty" doc:"The quantity counts these packs; base units without"`
 	Quantity string `json:"quantity" maxLength:"40"`
+	// LotID and Serials choose what goes; the withdrawal rule does without.
+	LotID   *int64   `json:"lot_id,omitempty" doc:"The lot that goes; the withdrawal rule chooses without"`
+	Serials []string `json:"serials,omitempty" maxItems:"500" doc:"The units that go, where they are known one by one; any without"`
+	Covers  int64    `json:"covers,omitempty" doc:"The line of an order at the other site that it is meant for: what comes is reserved for it"`
 }
 
 // An Outlook is what a transfer would do at both ends, before it is written.
@@ -74,6 +78,8 @@ type written struct {
 	wanted, expected time.Time
 	items            []catalog.Item
 	quantities       []decimal.Decimal
+	// chosen is, of each line, what exactly goes; nothing where that is left to the withdrawal rule.
+	chosen [][]chosenStock
 }
 
 // read reads what was written, and refuses what cannot be.
@@ -145,7 +151,14 @@ func (w *written) readLines(ctx context.Context, q sqlx.QueryerContext) error {
 		if err != nil {
 			return err
 		}
-		w.items, w.quantities = append(w.items, item), append(w.quantities, quantity)
+		if err := w.mayCover(ctx, q, field, l); err != nil {
+			return err
+		}
+		chosen, err := l.choose(ctx, q, field, w.from, item, quantity)
+		if err != nil {
+			return err
+		}
+		w.items, w.quantities, w.chosen = append(w.items, item), append(w.quantities, quantity), append(w.chosen, chosen)
 	}
 	return nil
 }
@@ -208,7 +221,11 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Order, error) {
 	for i, item := range w.items {
 		lines[i] = outbound.NewLine{Item: item.ID, Quantity: w.quantities[i]}
 	}
-	if _, err := outbound.AddLines(ctx, tx, id, lines); err != nil {
+	ids, err := outbound.AddLines(ctx, tx, id, lines)
+	if err != nil {
+		return Order{}, err
+	}
+	if err := w.promise(ctx, tx, ids); err != nil {
 		return Order{}, err
 	}
 	if _, err := tx.ExecContext(ctx, `

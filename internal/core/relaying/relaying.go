@@ -66,3 +66,13 @@ func (r Rule) Onward(in Received) (Relay, error) {
 	onward = onward.Truncate(3)
 	return Relay{onward, in.Quantity.Sub(onward)}, nil
 }
+
+// Spare is how many of an item a site can give to another: what is free there beyond its target, whole units of what is
+// not parted. free is without what its orders want, and may be below nought.
+func Spare(free, target decimal.Decimal, whole bool) decimal.Decimal {
+	n := decimal.Max(free.Sub(target), decimal.Zero)
+	if whole {
+		n = n.Floor()
+	}
+	return n
+}

@@ -6049,6 +6049,15 @@ export interface components {
             start: string;
             wanted: string;
         };
+        AvailabilityElsewhere: {
+            arrives_on: string;
+            in_time: boolean;
+            site: string;
+            /** Format: int32 */
+            site_id: number;
+            /** @description What is free there beyond its target and all that its orders want, in base units */
+            spare: string;
+        };
         AvailabilityHold: {
             on_round: boolean;
             order: string;
@@ -8077,6 +8086,7 @@ export interface components {
         };
         PurchasingCover: {
             bought: boolean;
+            elsewhere: components["schemas"]["AvailabilityElsewhere"][];
             /** @description What is free when all orders have what they want */
             free: string;
             /** Format: int32 */
@@ -8295,6 +8305,7 @@ export interface components {
         };
         PurchasingSuggested: {
             asked: string;
+            elsewhere: components["schemas"]["AvailabilityElsewhere"][];
             expected_on: string;
             figures: components["schemas"]["LedgerFigures"];
             item: components["schemas"]["CatalogItem"];
@@ -9931,14 +9942,26 @@ export interface components {
             serials?: string[];
         };
         TransfersNewLine: {
+            /**
+             * Format: int64
+             * @description The line of an order at the other site that it is meant for: what comes is reserved for it
+             */
+            covers?: number;
             /** Format: int32 */
             item_id: number;
+            /**
+             * Format: int64
+             * @description The lot that goes; the withdrawal rule chooses without
+             */
+            lot_id?: number;
             /**
              * Format: int32
              * @description The quantity counts these packs; base units without
              */
             pack_id?: number;
             quantity: string;
+            /** @description The units that go, where they are known one by one; any without */
+            serials?: string[];
         };
         TransfersOrder: {
             carrier: string;

@@ -188,3 +188,12 @@ const add = (item: Schemas['CatalogItem']) =>
     </a-button>
   </section>
 </template>
+
+<style scoped>
+section {
+  margin-top: 22px;
+}
+section :deep(.sheet-table) {
+  margin-bottom: 14px;
+}
+</style>
