@@ -120,7 +120,7 @@ func (w *Worker) deliver(ctx context.Context, m Message) error {
 	cancel()
 	var p people.Person
 	if err := w.Runner.DB.GetContext(ctx, &p, `
-		SELECT id, name, login, role, site_id FROM people WHERE id = $1`, m.AskedBy); err != nil {
+		SELECT id, name, login, role, site_id, sites FROM people WHERE id = $1`, m.AskedBy); err != nil {
 		return fmt.Errorf("reading who asked: %w", err)
 	}
 	_, err := command.Do(people.With(ctx, p), w.Runner, "", "settle-message", nil,

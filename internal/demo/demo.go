@@ -92,7 +92,7 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 	}
 	var p people.Person
 	if s.err = s.db.GetContext(s.ctx, &p, `
-		SELECT id, name, login, role, site_id FROM people WHERE login = $1`, login); s.err != nil {
+		SELECT id, name, login, role, site_id, sites FROM people WHERE login = $1`, login); s.err != nil {
 		return zero
 	}
 	s.clock = s.clock.Add(time.Duration(20+s.pace.IntN(60)) * time.Second)

@@ -177,6 +177,10 @@ func rules(do do) {
 	do(`UPDATE items SET lot_rule = '{SUP}-{YY}{DDD}-{N3}' WHERE sku LIKE 'CL-%'`)
 	do(`UPDATE items SET ask_out = true WHERE sku LIKE 'SB-%'`)
 	do(`INSERT INTO item_sites (item_id, site_id, allowed) SELECT id, 2, false FROM items WHERE handling <> ''`)
+	// What the loft wants to have of its own.
+	do(`
+		INSERT INTO item_sites (item_id, site_id, reorder_point, target)
+		SELECT id, 2, 3, 8 FROM items WHERE sku IN ('TP-B50', 'LN-036', 'DX-050')`)
 	do(`
 		UPDATE parties SET price_pct = 2, terms = '30 days net', carrier = 'Brook & Daughter Carriers'
 		 WHERE kind = 'supplier'`)

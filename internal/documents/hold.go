@@ -45,6 +45,9 @@ func Hold(ctx context.Context, tx *command.Tx, refs ...Ref) error {
 		if len(ids) == 0 {
 			continue
 		}
+		if err := r.mayHold(ctx, tx, ids); err != nil {
+			return err
+		}
 		note(tx, r.kind, ids, r.shared)
 		key, lock := "id", "NO KEY UPDATE"
 		if k := keys[r.kind]; k != "" {
@@ -56,6 +59,33 @@ func Hold(ctx context.Context, tx *command.Tx, refs ...Ref) error {
 		query := fmt.Sprintf(`SELECT FROM %s WHERE %s = ANY($1) ORDER BY %[2]s FOR %s`, r.kind, key, lock)
 		if _, err := tx.ExecContext(ctx, query, ids); err != nil {
 			return fmt.Errorf("holding %s %v: %w", r.kind, ids, err)
+		}
+	}
+	return nil
+}
+
+// atSites are the kinds of documents that are of one site, where whoever changes them must be allowed to act.
+var atSites = []Kind{Schedule, Load, PutawayWalk, Refill, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton,
+	Restock, Shipment}
+
+// mayHold refuses to change documents of a site that whoever would may not act at. It asks nothing of most people, who may
+// act at all.
+func (r Ref) mayHold(ctx context.Context, tx *command.Tx, ids []int64) error {
+	if r.shared || !tx.Person.Restricted() || !slices.Contains(atSites, r.kind) {
+		return nil
+	}
+	key := "id"
+	if k := keys[r.kind]; k != "" {
+		key = k
+	}
+	var sites []int32
+	if err := tx.SelectContext(ctx, &sites, fmt.Sprintf(`SELECT DISTINCT site_id FROM %s WHERE %s = ANY($1) ORDER BY 1`, r.kind,
+		key), ids); err != nil {
+		return fmt.Errorf("reading the sites of %s: %w", r.kind, err)
+	}
+	for _, site := range sites {
+		if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+			return err
 		}
 	}
 	return nil

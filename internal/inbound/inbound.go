@@ -88,6 +88,12 @@ var numbering = map[Kind]documents.Numbers{
 // Create writes an order without lines, expected on the day of the command unless in says
 // otherwise, and returns its id.
 func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
+	// The second half of a transfer is made by whoever ships the first, at the other site.
+	if in.Shipment == 0 {
+		if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+			return 0, err
+		}
+	}
 	n := numbering[in.Kind]
 	if in.ExpectedOn.IsZero() {
 		in.ExpectedOn = tx.Now

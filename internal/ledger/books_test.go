@@ -146,7 +146,7 @@ func TestLastPostingsAreRefusedAndRepeatedAsOthers(t *testing.T) {
 	h.Stock(t, world.Clamp, from, 5)
 	move := func(key string, quantity int64) error {
 		_, err := world.ActKeyed(h, key, func(_ context.Context, tx *command.Tx) (bool, error) {
-			return true, ledger.PostLast(tx, ledger.Head{Kind: posting.Move},
+			return true, ledger.PostLast(context.Background(), tx, ledger.Head{Kind: posting.Move},
 				[]ledger.Move{{Item: world.Clamp, Quantity: units(quantity), From: from, To: to}})
 		})
 		return err

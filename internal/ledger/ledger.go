@@ -73,6 +73,9 @@ const stockRank = 100
 // another order: a Shortage, which Explain words. It locks the stock itself; no document
 // is held after it.
 func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting int64, err error) {
+	if err := mayMove(ctx, tx, moves); err != nil {
+		return 0, err
+	}
 	headText, movesText, err := written(tx, h, moves)
 	if err != nil {
 		return 0, err
@@ -85,12 +88,42 @@ func Post(ctx context.Context, tx *command.Tx, h Head, moves []Move) (posting in
 
 // PostLast has a posting go along with the commit: for commands that do nothing after it.
 // What Post refuses is then refused by the commit.
-func PostLast(tx *command.Tx, h Head, moves []Move) error {
+func PostLast(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
+	if err := mayMove(ctx, tx, moves); err != nil {
+		return err
+	}
 	headText, movesText, err := written(tx, h, moves)
 	if err == nil {
 		tx.Last(func(err error) error { return explain(err, "posting") }, postQuery, headText, movesText)
 	}
 	return err
+}
+
+// mayMove refuses moves at a site that whoever makes them may not act at. It asks nothing of most people, who may act at
+// all.
+func mayMove(ctx context.Context, tx *command.Tx, moves []Move) error {
+	if !tx.Person.Restricted() {
+		return nil
+	}
+	locations := make([]int32, 0, 2*len(moves))
+	for _, m := range moves {
+		locations = append(locations, m.From, m.To)
+	}
+	return mayActIn(ctx, tx, locations...)
+}
+
+func mayActIn(ctx context.Context, tx *command.Tx, locations ...int32) error {
+	var sites []int32
+	if err := tx.SelectContext(ctx, &sites, `
+		SELECT DISTINCT site_id FROM locations WHERE id = ANY($1) AND site_id IS NOT NULL ORDER BY 1`, locations); err != nil {
+		return fmt.Errorf("reading the sites of locations: %w", err)
+	}
+	for _, site := range sites {
+		if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+			return err
+		}
+	}
+	return nil
 }
 
 const postQuery = `SELECT ledger_post($1, $2)`
@@ -126,6 +159,11 @@ type Stock struct {
 // serials it reserves so many of those that lie there, unless one is named. What is not free is a
 // Shortage. The line's order is held; the stock is locked here.
 func Reserve(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
+	if tx.Person.Restricted() {
+		if err := mayActIn(ctx, tx, s.Location); err != nil {
+			return 0, err
+		}
+	}
 	var reservation int64
 	tx.Held.Rank = stockRank
 	err := tx.GetContext(ctx, &reservation, `

@@ -58,6 +58,9 @@ var numbering = map[Kind]documents.Numbers{
 // Create writes an order without lines, wanted on the day of the command unless in says
 // otherwise, and returns its id.
 func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
+	if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+		return 0, err
+	}
 	n := numbering[in.Kind]
 	if in.WantedOn.IsZero() {
 		in.WantedOn = tx.Now

@@ -30,6 +30,8 @@ type Person struct {
 	Login  string `db:"login" json:"login"`
 	Role   Role   `db:"role" json:"role" enum:"lead,receiver,picker,office,viewer"`
 	SiteID int32  `db:"site_id" json:"site_id"`
+	// Sites are those that the person may act at; all where none is named.
+	Sites Sites `db:"sites" json:"sites" nullable:"false"`
 	// Badge is true for who signed on with a badge and a PIN and has not given the
 	// password since: good for the floor's work, and for nothing else.
 	Badge bool `db:"badge" json:"badge"`

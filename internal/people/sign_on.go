@@ -94,9 +94,9 @@ type way struct {
 
 var (
 	byPassword = way{field: "login", wrong: "The name or the password is wrong.",
-		query: `SELECT id, name, login, role, site_id, password_hash AS hash FROM people WHERE login = $1`}
+		query: `SELECT id, name, login, role, site_id, sites, password_hash AS hash FROM people WHERE login = $1`}
 	byBadge = way{field: "badge", wrong: "The badge or the PIN is wrong.", badge: true,
-		query: `SELECT id, name, login, role, site_id, coalesce(pin_hash, '') AS hash FROM people WHERE badge = $1`}
+		query: `SELECT id, name, login, role, site_id, sites, coalesce(pin_hash, '') AS hash FROM people WHERE badge = $1`}
 )
 
 // SignOn checks a login and its password.
@@ -219,7 +219,7 @@ func (s *Service) Session(ctx context.Context, token string) (Session, error) {
 		CSRF string
 	}
 	err := s.db.GetContext(ctx, &row, `
-		SELECT p.id, p.name, p.login, p.role, p.site_id, s.csrf, s.badge
+		SELECT p.id, p.name, p.login, p.role, p.site_id, p.sites, s.csrf, s.badge
 		   AND coalesce(s.confirmed_until < now(), true) AS badge
 		  FROM sessions s JOIN people p ON p.id = s.person_id
 		 WHERE s.token_hash = $1 AND s.expires_at > now()`, hashToken(token))

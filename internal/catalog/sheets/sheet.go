@@ -30,12 +30,12 @@ type Sheet struct {
 }
 
 // Sheets are all there are, by name.
-var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites,
+var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites, "people": staff,
 	"carton-sizes": cartonSizes, "carriers": carriers, "relays": relays, "picking-bins": pickingBins, "return-kinds": returnKinds, "return-reasons": returnReasons, "prices": prices, "supplier-items": offers,
 	"suppliers": parties("supplier", "Suppliers"), "customers": parties("customer", "Customers")}
 
 // Order is the order in which sheets are shown.
-var Order = []string{"items", "suppliers", "supplier-items", "customers", "prices", "bins", "zones", "locations", "sites",
+var Order = []string{"items", "suppliers", "supplier-items", "customers", "prices", "bins", "zones", "locations", "sites", "people",
 	"carton-sizes", "carriers", "picking-bins", "relays", "return-kinds", "return-reasons"}
 
 // A Judged is what an import will do with one row.
@@ -279,6 +279,9 @@ func shown(text string) string {
 
 // Import writes what Judge says, all of it, or nothing when a row is wrong.
 func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchange.Table, adds bool) (Preview, error) {
+	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+		return Preview{}, err
+	}
 	// One import at a time: each judges what the one before has written.
 	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(7205759404)`); err != nil {
 		return Preview{}, fmt.Errorf("waiting for another import: %w", err)

@@ -103,6 +103,10 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 	}
 	for _, name := range sheets.Order {
 		sheet := sheets.Sheets[name]
+		if name == "people" {
+			// Nobody is added by a sheet.
+			continue
+		}
 		for round := range 8 {
 			table := export(t, h, name)
 			for n := range 6 {

@@ -86,6 +86,9 @@ func nextOf(ctx context.Context, q sqlx.QueryerContext, site int32, rule []byte,
 
 // Create sets a schedule up: it acts for the person who does.
 func (e *Engine) Create(ctx context.Context, tx *command.Tx, in Wish) (Schedule, error) {
+	if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+		return Schedule{}, err
+	}
 	rule, settings, next, err := e.checked(ctx, tx, in)
 	if err != nil {
 		return Schedule{}, err

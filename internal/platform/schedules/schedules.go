@@ -124,7 +124,7 @@ func (e *Engine) Due(ctx context.Context) error {
 	err := e.runner.DB.SelectContext(ctx, &list, `
 		SELECT s.id, s.site_id, s.task, s.rule, s.settings, s.next_at, s.failures,
 		       p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.role AS "person.role",
-		       p.site_id AS "person.site_id"
+		       p.site_id AS "person.site_id", p.sites AS "person.sites"
 		  FROM schedules s JOIN people p ON p.id = s.changed_by
 		 WHERE s.state = 'on' AND coalesce(s.retry_at, s.next_at) <= $1 ORDER BY s.next_at, s.id`, e.runner.Now())
 	if err != nil {

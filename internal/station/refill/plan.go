@@ -201,6 +201,9 @@ func pointsOf(ctx context.Context, q sqlx.QueryerContext, fetches []Fetch) (map[
 
 // Make plans anew and writes the walks down.
 func Make(ctx context.Context, tx *command.Tx, in Wish) ([]Refill, error) {
+	if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+		return nil, err
+	}
 	// Two who make refills at once would fetch the same goods twice.
 	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('refills'), $1)`, in.SiteID); err != nil {
 		return nil, fmt.Errorf("making refills one after another: %w", err)

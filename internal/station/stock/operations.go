@@ -60,6 +60,8 @@ type SerialPage struct {
 	// Where says it in words; LocationID is 0 when it is in no location of ours.
 	Where      string `json:"where"`
 	LocationID int32  `json:"location_id"`
+	// Journey is where it was, from its first move on.
+	Journey []Stay `json:"journey" nullable:"false"`
 }
 
 // FloorPlan is a site drawn to scale, in metres.

@@ -60,7 +60,8 @@ func readSerial(ctx context.Context, q sqlx.QueryerContext, id int64) (SerialPag
 	if u.Real {
 		out.LocationID = u.LocationID
 	}
-	return out, nil
+	out.Journey, err = readJourney(ctx, q, id)
+	return out, err
 }
 
 func readLot(ctx context.Context, q sqlx.QueryerContext, id int64) (LotPage, error) {

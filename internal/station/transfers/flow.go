@@ -102,7 +102,7 @@ func Post(ctx context.Context, tx *command.Tx, in Transfer) (Done, error) {
 	if err != nil {
 		return Done{}, err
 	}
-	if err := ledger.PostLast(tx, ledger.Head{Kind: posting.Move, Note: in.Note}, moves); err != nil {
+	if err := ledger.PostLast(ctx, tx, ledger.Head{Kind: posting.Move, Note: in.Note}, moves); err != nil {
 		return Done{}, err
 	}
 	tx.NotifySite(f.SiteID, ledger.Topics("putaway", "row")...)

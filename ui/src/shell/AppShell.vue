@@ -30,7 +30,13 @@ const hand = computed(() => !!route.meta.hand)
 const sites = useQuery({ queryKey: ['sites'], queryFn: () => ask(api.GET('/api/v1/sites')) })
 const site = computed(() => sites.data.value?.find((s) => s.id === session.site))
 watch(site, (s) => s && (zone.value = s.timezone))
-const siteOptions = computed(() => (sites.data.value ?? []).map((s) => ({ value: s.id, label: s.name })))
+/** The sites that whoever is signed on may act at; all where none is named. */
+const mine = computed(() => session.person?.sites ?? [])
+const siteOptions = computed(() =>
+  (sites.data.value ?? [])
+    .filter((s) => !mine.value.length || mine.value.includes(s.id))
+    .map((s) => ({ value: s.id, label: s.name })),
+)
 const help = ref(false)
 /** The band on top is dark in both themes, and so are the controls on it. */
 const bandTheme = themeOf(dark, true)

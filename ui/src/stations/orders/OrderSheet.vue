@@ -5,7 +5,7 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { hasDraft } from '@/parts/draft'
-import { goodsWords, money, plural, stateWords } from '@/parts/words'
+import { goodsWords, money, plural, stateWords, today } from '@/parts/words'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import { type HoldReason, holdReasons, holdWords, onHoldWords } from './holds'
 import ReserveSheet from './ReserveSheet.vue'
@@ -197,7 +197,31 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
   { name: 'onOrderFor', label: 'On order for it', of: (c) => c.on_order, right: true, mono: true },
   { name: 'short', label: 'Short', right: true, mono: true },
   { name: 'from', label: 'From', of: (c) => c.supplier || 'nobody has supplied it yet', late: (c) => !!!c.supplier },
+  { name: 'elsewhere', label: 'At other sites' },
 ]
+/** What is short comes from another site of ours instead, and is reserved for the line when it does. */
+async function transferFor(c: Schemas['PurchasingCover'], e: Schemas['AvailabilityElsewhere']) {
+  const quantity = String(Math.min(Number(c.short), Number(e.spare)))
+  const made = await act(
+    (h) =>
+      ask(
+        api.POST('/api/v1/transfer-orders', {
+          headers: h,
+          body: {
+            from_site_id: e.site_id,
+            to_site_id: o.value.site_id,
+            wanted_on: today(),
+            expected_on: e.arrives_on,
+            reason: `for ${o.value.number}`,
+            release: true,
+            lines: [{ item_id: c.item_id, quantity, covers: c.line_id }],
+          },
+        }),
+      ),
+    (t) => `${t.number} brings ${quantity} of ${c.sku} from ${e.site}, released.`,
+  )
+  if (made) await cover.refetch()
+}
 </script>
 
 <template>
@@ -229,7 +253,7 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
       <b>{{ l.description }}</b>
       <router-link v-if="l.item_id" class="mono small" :to="`/stock/item/${l.item_id}`">{{ l.sku }}</router-link>
       <span class="mute small"> at {{ l.price }}, {{ l.price_why }}</span>
-      <div v-if="Number(l.covered)" class="mute small">{{ l.covered }} bought in for it</div>
+      <div v-if="Number(l.covered)" class="mute small">{{ l.covered }} on order for it</div>
       <div v-if="Number(l.cancelled)" class="mute small">{{ l.cancelled }} cancelled</div>
     </template>
     <template #reserved="{ row: l }">
@@ -267,6 +291,19 @@ const coverColumns: Column<Schemas['PurchasingCover']>[] = [
     <SheetTable v-if="shortages.length" data-cover :columns="coverColumns" :rows="shortages" :row-key="(c) => c.line_id"
       ><template #short="{ row: c }"
         ><b>{{ c.short }}</b></template
+      ><template #elsewhere="{ row: c }"
+        ><template v-if="can('create-transfer-order')"
+          ><a-button
+            v-for="e in c.elsewhere"
+            :key="e.site_id"
+            size="small"
+            :disabled="busy"
+            :class="{ late: !e.in_time }"
+            @click="transferFor(c, e)"
+            >Transfer {{ Math.min(Number(c.short), Number(e.spare)) }} from {{ e.site }}, here
+            {{ e.arrives_on }}</a-button
+          ></template
+        ></template
       ></SheetTable
     >
     <div v-else-if="cover.isSuccess.value" class="empty">

@@ -13,6 +13,7 @@ import ItemFigures from './ItemFigures.vue'
 import LotLife from './LotLife.vue'
 import StockCourse from './StockCourse.vue'
 import StockDay from './StockDay.vue'
+import UnitJourney from './UnitJourney.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 
@@ -148,6 +149,7 @@ const course = useQuery({
           >What else is there</router-link
         >
       </p>
+      <UnitJourney :stays="serial.data.value.journey" />
     </template>
     <template v-else-if="kind === 'carton' && unit.data.value">
       <h1>

@@ -20,6 +20,7 @@ import SheetTable from '@/parts/SheetTable.vue'
 import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import { blank, type Line, lineOf } from './between'
+import WhichGoods from './WhichGoods.vue'
 
 /** A transfer from this site to another: what is free at both ends is said before it is written. */
 const router = useRouter()
@@ -35,7 +36,7 @@ const here = computed(() => sites.data.value?.find((s) => s.id === session.site)
 const others = computed(() =>
   (sites.data.value ?? []).filter((s) => s.id !== session.site).map((s) => ({ value: s.id, label: s.name })),
 )
-const there = computed(() => others.value.find((s) => s.value === d.value.to)?.label ?? 'there')
+const there = computed(() => others.value.find((s) => s.value === d.value.to)?.label ?? '')
 const { sure, asking, yes } = useSure(() => draft.mine.value)
 const body = computed<Schemas['TransfersNew']>(() => ({
   from_site_id: session.site,
@@ -45,12 +46,18 @@ const body = computed<Schemas['TransfersNew']>(() => ({
   carrier: d.value.carrier || undefined,
   reason: d.value.reason || undefined,
   sure: sure.value.length ? sure.value : undefined,
-  lines: d.value.lines.map((l) => ({ item_id: l.item, pack_id: l.pack || undefined, quantity: l.quantity })),
+  lines: d.value.lines.map((l) => ({
+    item_id: l.item,
+    pack_id: l.pack || undefined,
+    quantity: l.serials?.length ? String(l.serials.length) : l.quantity,
+    lot_id: l.lot || undefined,
+    serials: l.serials?.length ? l.serials : undefined,
+  })),
 }))
 const ready = computed(() => !!d.value.to && d.value.lines.length > 0)
 const look = usePreview(
   'transfer-order',
-  computed(() => (ready.value && d.value.lines.every((l) => l.quantity) ? body.value : null)),
+  computed(() => (ready.value && d.value.lines.every((l) => l.quantity || l.serials?.length) ? body.value : null)),
   (b) => ask(api.POST('/api/v1/transfer-orders/preview', { body: b })),
 )
 const outlook = (i: number) => {
@@ -76,10 +83,11 @@ const columns = computed<Column<Line>[]>(() => [
   { name: 'item', label: 'Item', of: (l) => `${l.sku}, ${l.text}` },
   { name: 'quantity', label: 'Quantity', right: true },
   { name: 'pack', label: 'Pack' },
+  { name: 'chosen', label: 'Lot or units' },
   { name: 'base', label: 'In base units', right: true, mono: true },
   { name: 'from', label: `Free at ${here.value}`, right: true, mono: true },
   { name: 'fromAfter', label: 'After', right: true, mono: true },
-  { name: 'to', label: `Free at ${there.value}`, right: true, mono: true },
+  { name: 'to', label: there.value ? `Free at ${there.value}` : 'Free there', right: true, mono: true },
   { name: 'toAfter', label: 'After', right: true, mono: true },
   { name: 'does', label: '' },
 ])
@@ -121,7 +129,13 @@ const named: Record<string, string> = {
         </div>
         <SheetTable data-lines label="Lines" :columns="columns" :rows="d.lines" :row-key="(l) => l.key">
           <template #quantity="{ row: l, index: i }">
-            <QuantityEntry v-model="l.quantity" :label="`${l.sku} quantity`" :field="`lines[${i}].quantity`" />
+            <QuantityEntry
+              v-if="!l.serials?.length"
+              v-model="l.quantity"
+              :label="`${l.sku} quantity`"
+              :field="`lines[${i}].quantity`"
+            />
+            <b v-else class="mono">{{ l.serials.length }}</b>
           </template>
           <template #pack="{ row: l, index: i }">
             <ChoiceEntry
@@ -132,6 +146,9 @@ const named: Record<string, string> = {
               :width="130"
             />
           </template>
+          <template #chosen="{ row: l, index: i }"
+            ><WhichGoods v-model:lot="l.lot" v-model:serials="l.serials" :line="l" :field="`lines[${i}]`"
+          /></template>
           <template #base="{ row: l, index: i }">{{
             outlook(i) ? `${outlook(i)!.quantity} ${outlook(i)!.unit}` : l.unit
           }}</template>

@@ -11,6 +11,10 @@ export interface Line {
   packs: { id: number; name: string }[]
   pack: number
   quantity: string
+  tracking: string
+  /** The lot that goes, and the units; the withdrawal rule chooses without. */
+  lot: number
+  serials: string[]
 }
 
 /** A transfer to another site as it is typed. */
@@ -37,6 +41,7 @@ export const lineOf = (item: {
   sku: string
   description: string
   base_unit: string
+  tracking: string
   packs: { id: number; name: string }[]
 }): Line => ({
   key: newKey(),
@@ -47,4 +52,7 @@ export const lineOf = (item: {
   packs: item.packs.map(({ id, name }) => ({ id, name })),
   pack: 0,
   quantity: '',
+  tracking: item.tracking,
+  lot: 0,
+  serials: [],
 })

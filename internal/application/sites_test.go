@@ -1,0 +1,58 @@
+package application_test
+
+import (
+	"fmt"
+	"testing"
+
+	"lanternrow/internal/test/world"
+)
+
+// TestWhoMayActAtWhichSite: a picker who may act at one site is refused at another by name, whatever is tried there, and
+// nothing changes; at their own everything goes on, and so does it for who may act at all.
+func TestWhoMayActAtWhichSite(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
+	ramp := otherSite(t, h)
+	h.Stock(t, world.Clamp, ramp, 6)
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
+	set := func(c *world.Client, login, sites string) world.Answer {
+		return c.Post("/catalog/people/import", object{"site_id": world.Site, "rows": []object{{"login": login, "sites": sites}}})
+	}
+	set(office, "picker", "Test House").Refused(403, "role", "")
+	set(lead, "nobody", "Test House").Refused(422, "rows_wrong", "login", "Nobody signs on as nobody")
+	set(lead, "picker", "Nowhere").Refused(422, "rows_wrong", "sites", "There is no site Nowhere")
+	set(lead, "picker", "Test House").JSON()
+	set(lead, "office", "Other House").JSON()
+	// A session knows it within seconds; a new one at once.
+	picker := world.SignOn(t, base, "picker")
+	office = world.SignOn(t, base, "office")
+	if sites := at(picker.Get("/session").JSON(), "person", "sites").([]any); len(sites) != 1 || sites[0] != 1.0 {
+		t.Fatalf("the picker may act at %v", sites)
+	}
+	move := object{"from_id": ramp, "item_id": world.Clamp, "quantity": "1", "to": "Z-01-1-A"}
+	picker.Blunt = true
+	picker.Post("/transfers", move).Refused(403, "site_barred", "", "may act at Test House, and not at Other House")
+	picker.Post("/transfers/empty", object{"from_id": ramp, "to": "Z-01-1-A"}).Refused(403, "site_barred", "")
+	picker.Post("/refills", object{"site_id": 2}).Refused(403, "site_barred", "")
+	picker.Post("/loads", object{"site_id": 2, "carrier": "Ferry"}).Refused(403, "site_barred", "")
+	if h.Holds(t, ramp, world.Clamp) != "6" {
+		t.Fatal("goods were moved")
+	}
+	picker.Post("/transfers", object{"from_id": h.Bin(t, "A-01-1-A"), "item_id": world.Clamp, "quantity": "1", "to": "A-02-1-A"}).JSON()
+	// Who is of the other site takes no order at this one, and may not change one.
+	o := sellNow(lead, world.Clamp, "2")
+	office.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": soon, "release": true,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).Refused(403, "site_barred", "", "not at Test House")
+	office.Post(fmt.Sprintf("/sales-orders/%d/cancel-open", id(o, "id")), object{"version": o["version"]}).Refused(403, "site_barred", "")
+	office.Post("/catalog/items/import", object{"site_id": world.Site, "rows": []object{{"sku": "HC-050", "target": "9"}}}).
+		Refused(403, "site_barred", "")
+	// A transfer leaves for the other site all the same.
+	made := lead.Post("/transfer-orders", object{"from_site_id": 1, "to_site_id": 2, "wanted_on": day(0), "expected_on": day(2),
+		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+	packAll(lead, picker, id(made, "id"))
+	picker.Post("/shipments", object{"order_id": made["id"]}).JSON()
+	set(lead, "picker", "").JSON()
+	world.SignOn(t, base, "picker").Post("/transfers", move).JSON()
+	h.Whole(t)
+}

@@ -1,0 +1,57 @@
+package people
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strconv"
+	"strings"
+
+	"lanternrow/internal/core/refusal"
+
+	"github.com/jmoiron/sqlx"
+)
+
+// Sites are those that somebody may act at, by id; all there are where none is named.
+type Sites []int32
+
+// Scan reads an array of PostgreSQL: {1,2}.
+func (s *Sites) Scan(src any) error {
+	text, ok := src.(string)
+	if !ok {
+		return fmt.Errorf("reading sites: %T is no array", src)
+	}
+	*s = Sites{}
+	for part := range strings.SplitSeq(strings.Trim(text, "{}"), ",") {
+		if part == "" {
+			continue
+		}
+		id, err := strconv.ParseInt(part, 10, 32)
+		if err != nil {
+			return fmt.Errorf("reading sites: %w", err)
+		}
+		*s = append(*s, int32(id))
+	}
+	return nil
+}
+
+// Restricted tells whether the person may act at some sites only.
+func (p Person) Restricted() bool { return len(p.Sites) > 0 }
+
+// MayActAt refuses somebody who may not act at the site, with where they may.
+func (p Person) MayActAt(ctx context.Context, q sqlx.QueryerContext, site int32) error {
+	if !p.Restricted() || site == 0 || slices.Contains(p.Sites, site) {
+		return nil
+	}
+	var here string
+	var mine []string
+	if err := sqlx.GetContext(ctx, q, &here, `SELECT name FROM sites WHERE id = $1`, site); err != nil {
+		return fmt.Errorf("reading a site: %w", err)
+	}
+	if err := sqlx.SelectContext(ctx, q, &mine, `SELECT name FROM sites WHERE id = ANY($1) ORDER BY name`,
+		[]int32(p.Sites)); err != nil {
+		return fmt.Errorf("reading sites: %w", err)
+	}
+	return refusal.New(refusal.SiteBarred, "", "%s may act at %s, and not at %s. Ask somebody there, or a lead.", p.Name,
+		strings.Join(mine, " and "), here).Of(refusal.Forbidden)
+}
