@@ -8,25 +8,29 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestARandomMonthBetweenSitesAndCustomersAddsUp sells, transfers, returns and settles clamps at random, and holds the
-// house against bare counting after every step: what is ours anywhere is what came in less what went out, returned is at
+// TestARandomMonthBetweenSitesAndCustomersAddsUp sells, transfers between three sites, relays, refills, returns in every way
+// and settles clamps at random, and holds the house against bare counting after every step: what is ours anywhere is what came in less what went out, returned is at
 // most shipped, in transit is what was sent less what is known of it, and credited is what was decided and invoiced.
 func TestARandomMonthBetweenSitesAndCustomersAddsUp(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	m := &month{t: t, h: h, lead: world.SignOn(t, base, "lead"), r: rand.New(rand.NewPCG(14, 26)), ramp: otherSite(t, h),
 		did: map[string]int{}}
-	for kind, code := range map[string]string{"damaged": "Broken goods", "quarantine": "Aside"} {
-		if _, err := h.Owner.Exec(`INSERT INTO locations (site_id, kind, code) VALUES (2, $1, $2)`, kind, code); err != nil {
-			t.Fatal(err)
-		}
+	h.Owner.MustExec(`INSERT INTO sites (code, name, cross_aisles) VALUES ('TH', 'Third House', '{0,10}')`)
+	for kind, code := range map[string]string{"damaged": "Broken goods", "quarantine": "Aside", "dock": "Landing"} {
+		h.Owner.MustExec(`INSERT INTO locations (site_id, kind, code) SELECT id, $1, $2 FROM sites WHERE id > 1`, kind, code)
 	}
+	h.Stock(t, world.Heavy, h.Bin(t, "A-04-1-A"), 20)
+	m.lead.Post("/catalog/relays/import", object{"site_id": world.Site, "rows": []object{{"name": "Half", "to_site": "Other House",
+		"item": "HC-050", "how": "share", "share_pct": "50"}}}).JSON()
+	levels(m.lead, "HC-050 / A-02-1-A", "3", "6").JSON()
 	m.came()
-	for range 90 {
+	for range 200 {
 		m.step()
 		m.stands()
 	}
-	for _, what := range []string{"sale", "return", "in", "decision", "credit", "transfer", "received", "case", "settled"} {
+	for _, what := range []string{"sale", "return", "in", "decision", "credit", "transfer", "received", "case", "settled",
+		"relay", "refill", "replacement", "exchange", "without paper"} {
 		if m.did[what] == 0 {
 			t.Errorf("no %s in a whole month: %v", what, m.did)
 		}
@@ -78,15 +82,21 @@ func (m *month) came() {
 
 func (m *month) step() {
 	m.t.Helper()
-	switch m.r.IntN(7) {
-	case 0:
+	switch m.r.IntN(15) {
+	case 0, 1:
 		m.sell()
-	case 1:
+	case 2, 3, 4:
 		m.announce()
-	case 2, 3:
+	case 5, 6, 7, 8, 9:
 		m.goOn()
-	case 4:
+	case 10:
 		m.send()
+	case 11:
+		m.relay()
+	case 12:
+		m.fillUp()
+	case 13:
+		m.withoutPaper()
 	default:
 		m.arrive()
 	}
@@ -106,17 +116,58 @@ func (m *month) sell() {
 
 // refill brings more where the shelf has room for it.
 func (m *month) refill() {
-	if m.h.Holds(m.t, m.h.Bin(m.t, "A-01-1-A"), world.Clamp) == "0" {
+	var holds int
+	if _, err := fmt.Sscan(m.h.Holds(m.t, m.h.Bin(m.t, "A-01-1-A"), world.Clamp), &holds); err != nil || holds <= 9 {
 		m.came()
 	}
 }
 
-// free is how many lie free in the bin that sales go from.
+// relay receives some of a supplier, of which half moves on by itself.
+func (m *month) relay() {
+	n := 2 + 2*m.r.IntN(3)
+	_, a := order(m.t, m.lead, nil, object{"item_id": world.Clamp, "quantity": fmt.Sprint(n)})
+	m.lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(a, "id")), object{"version": a["version"], "lines": []object{
+		{"line_id": at(a, "lines", 0, "id"), "quantity": fmt.Sprint(n)}}}).JSON()
+	m.ours += n
+	o := m.lead.Get("/transfer-orders?site=1&sort=number&down=true").Rows()[0]
+	if o["wanted"] != fmt.Sprint(n/2) || o["state"] != "released" {
+		m.t.Fatalf("of %d received moves on %v", n, o)
+	}
+	m.ship(o, n/2, m.ramp)
+	m.did["relay"]++
+}
+
+// fillUp fills the picking bin from reserve, on one walk; what is ours stays where it is counted.
+func (m *month) fillUp() {
+	a := m.lead.Post("/refills", object{"site_id": world.Site})
+	if a.Status != 200 {
+		a.Refused(409, "nothing_to_take", "")
+		return
+	}
+	r := a.JSONs()[0]
+	r = m.lead.Post(fmt.Sprintf("/refills/%d/begin", id(r, "id")), nil).JSON()
+	for r["state"] == "walking" {
+		r = walked(m.lead, r, nil).JSON()
+	}
+	m.did["refill"]++
+}
+
+// withoutPaper takes some clamps that nobody has a paper of.
+func (m *month) withoutPaper() {
+	n := 1 + m.r.IntN(2)
+	r := m.lead.Post("/returns/without-paper", object{"site_id": world.Site, "customer_id": world.Customer,
+		"kind_id": kindOf(m.lead, "Without paper"), "reason": "it stood in the yard",
+		"lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(n), "reason_id": 1}}}).JSON()
+	m.returns = append(m.returns, &comingBack{id: id(r, "id"), announced: n, kind: "Without paper"})
+	m.did["without paper"]++
+}
+
+// free is how many lie free in the bins that sales go from.
 func (m *month) free() int {
 	var n int
 	if err := m.h.Owner.Get(&n, `
 		SELECT coalesce(sum(quantity - reserved), 0)::int FROM balances b JOIN locations p ON p.id = b.location_id
-		 WHERE p.code = 'A-01-1-A' AND b.condition = 'good' AND b.quantity > 0`); err != nil {
+		 WHERE p.site_id = 1 AND p.kind = 'bin' AND b.item_id = 1 AND b.condition = 'good' AND b.quantity > 0`); err != nil {
 		m.t.Fatal(err)
 	}
 	return n
@@ -133,7 +184,7 @@ func (m *month) announce() {
 		m.t.Fatalf("%v of %s may come back, and by counting %d", sold["returnable"], s.number, s.left)
 	}
 	n := 1 + m.r.IntN(3)
-	kind := []string{"Credit", "Refused delivery", "Repair"}[m.r.IntN(3)]
+	kind := []string{"Credit", "Refused delivery", "Repair", "Same again", "Something else"}[m.r.IntN(5)]
 	a := m.lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(m.lead, kind),
 		"lines": []object{back(sold, fmt.Sprint(n))}})
 	if n > s.left {
@@ -158,6 +209,11 @@ func (m *month) goOn() {
 		comeIn(m.lead, now, fmt.Sprint(n)).JSON()
 		x.received, m.ours = x.received+n, m.ours+n
 		m.did["in"]++
+		if x.kind == "Same again" && x.received == x.announced {
+			m.again(path, x)
+		}
+	case x.kind == "Something else" && !x.settled:
+		m.pay(x, path, now)
 	case x.decided < x.received:
 		n := 1 + m.r.IntN(x.received-x.decided)
 		fate := []string{"stock", "quarantine", "damaged", "scrap", "repair"}[m.r.IntN(5)]
@@ -174,14 +230,39 @@ func (m *month) goOn() {
 
 // pay settles a return whose goods are all decided: in money where its kind gives that, and once.
 func (m *month) pay(x *comingBack, path string, now object) {
-	a := m.lead.Post(path+"/settle", object{"version": now["version"]})
+	in := object{"version": now["version"]}
+	if x.kind == "Something else" {
+		in["instead"] = []object{{"item_id": world.Heavy, "quantity": "1"}}
+	}
+	a := m.lead.Post(path+"/settle", in)
+	if x.kind == "Without paper" {
+		a.Refused(422, "invoice_missing", "against")
+		return
+	}
 	if x.settled || x.kind == "Repair" {
 		a.Refused(409, "return_settled", "")
 		return
 	}
-	a.JSON()
-	x.settled, m.owed = true, m.owed+20*x.decided
+	if a.JSON(); x.kind == "Something else" {
+		m.did["exchange"]++
+	}
+	x.settled, m.owed = true, m.owed+20*x.received
 	m.did["credit"]++
+}
+
+// again ships the same again, which was ordered by itself, when there are as many.
+func (m *month) again(path string, x *comingBack) {
+	now := m.lead.Get(path).JSON()
+	if x.settled = now["settled_at"] != nil; !x.settled || now["replacement_id"] == 0.0 {
+		m.t.Fatalf("all came, and the same again is %v", now["replacement"])
+	}
+	if m.free() < x.announced {
+		return
+	}
+	packedFor(m.lead, object{"id": now["replacement_id"]})
+	m.lead.Post("/shipments", object{"order_id": now["replacement_id"]}).JSON()
+	m.ours -= x.announced
+	m.did["replacement"]++
 }
 
 // send ships some to the other site.
@@ -191,15 +272,27 @@ func (m *month) send() {
 		m.refill()
 		return
 	}
-	o := m.lead.Post("/transfer-orders", object{"from_site_id": world.Site, "to_site_id": world.OtherSite, "wanted_on": soon,
+	to, dock := world.OtherSite, m.ramp
+	if m.r.IntN(2) == 0 {
+		to = 3
+		if err := m.h.Owner.Get(&dock, `SELECT id FROM locations WHERE site_id = 3 AND kind = 'dock'`); err != nil {
+			m.t.Fatal(err)
+		}
+	}
+	o := m.lead.Post("/transfer-orders", object{"from_site_id": world.Site, "to_site_id": to, "wanted_on": soon,
 		"expected_on": day(9), "release": true, "lines": []object{{"item_id": world.Clamp, "quantity": fmt.Sprint(n)}}}).JSON()
+	m.ship(o, n, dock)
+	m.did["transfer"]++
+}
+
+// ship packs and ships a transfer, and has it expected at a dock of the other site.
+func (m *month) ship(o object, n int, dock int32) {
 	packedFor(m.lead, o)
 	m.lead.Post("/shipments", object{"order_id": o["id"]}).JSON()
 	now := m.lead.Get(fmt.Sprintf("/transfer-orders/%d", id(o, "id"))).JSON()
-	arrival := m.lead.Post("/arrivals", object{"order_ids": []any{at(now, "shipments", 0, "inbound_id")}, "dock_id": m.ramp}).JSON()
+	arrival := m.lead.Post("/arrivals", object{"order_ids": []any{at(now, "shipments", 0, "inbound_id")}, "dock_id": dock}).JSON()
 	m.sent = append(m.sent, &underWay{order: id(o, "id"), line: id(now, "expected", 0, "line_id"), arrival: id(arrival, "id"), shipped: n})
 	m.transit += n
-	m.did["transfer"]++
 }
 
 // arrive receives some of a transfer, tells of a difference, or settles one.
