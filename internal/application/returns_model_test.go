@@ -200,7 +200,9 @@ func (m *month) goOn() {
 	if len(m.returns) == 0 {
 		return
 	}
-	x := m.returns[m.r.IntN(len(m.returns))]
+	// The latest ones, so that they come to an end.
+	last := m.returns[max(0, len(m.returns)-6):]
+	x := last[m.r.IntN(len(last))]
 	path := fmt.Sprintf("/returns/%d", x.id)
 	now := m.lead.Get(path).JSON()
 	switch {
