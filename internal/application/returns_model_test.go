@@ -82,7 +82,7 @@ func (m *month) came() {
 
 func (m *month) step() {
 	m.t.Helper()
-	switch m.r.IntN(15) {
+	switch m.r.IntN(18) {
 	case 0, 1:
 		m.sell()
 	case 2, 3, 4:
@@ -302,7 +302,8 @@ func (m *month) arrive() {
 	if len(m.sent) == 0 {
 		return
 	}
-	x := m.sent[m.r.IntN(len(m.sent))]
+	last := m.sent[max(0, len(m.sent)-4):]
+	x := last[m.r.IntN(len(last))]
 	left := x.shipped - x.known
 	switch {
 	case len(x.cases) > 0 && m.r.IntN(2) == 0:
