@@ -1,4 +1,5 @@
-import { ask, command, expect, field, find, pick, round, signOn, test } from '../lib/floor.mjs'
+import { ask, command, expect, field, find, pick, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { proxy } from '../lib/proxy.mjs'
 
 /** The other site of the demo, with a dock of it. */
 async function other(page) {
@@ -184,4 +185,77 @@ test('what is received moves on by a rule of the catalog, and that is said befor
   expect(made).toMatchObject({ state: 'released', wanted: '6', reason: `relay of ${a.number}: Pattern holders go up` })
   await page.goto(`/transfers/${made.id}`)
   await expect(page.locator('body')).toContainText(`relay of ${a.number}`)
+})
+
+test('a transfer is received in the hand over a lost connection, and what differs is told there', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const { dock } = await other(page)
+  const way = (await ask(page, '/in-transit?site=2')).rows.find((t) => t.sku === 'LN-036')
+  const o = await ask(page, `/transfer-orders/${way.order_id}`)
+  const half = o.shipments.at(-1)
+  const a = half.arrival_id ? await ask(page, `/arrivals/${half.arrival_id}`) : await command(page, '/arrivals', { order_ids: [half.inbound_id], dock_id: dock.id })
+  const between = await proxy(baseURL)
+  const hand = await takeHandheld(browser, between.url, 'B-002')
+  await hand.goto(`/hand/receive/${a.id}`)
+  await scan(hand, 'LN-036')
+  await hand.locator('[data-line="LN-036"] input').fill('2')
+  await expect(hand.locator('[data-press]')).toBeEnabled()
+  await between.stop()
+  await hand.locator('[data-press]').click()
+  await expect(hand.locator('[data-wrong]')).toBeVisible()
+  // What was typed is there still; pressed again once it is back, it is received once.
+  await expect(hand.locator('[data-line="LN-036"] input')).toHaveValue('2')
+  await between.start()
+  await expect(hand.locator('[data-away]')).toHaveCount(0)
+  await expect(hand.locator('[data-press]')).toBeEnabled()
+  await hand.locator('[data-press]').click()
+  await expect(hand.getByRole('status').filter({ hasText: 'Received' })).toBeVisible()
+  await expect.poll(async () => (await ask(page, `/arrivals/${a.id}`)).lines.find((l) => l.sku === 'LN-036').received).toBe('2')
+
+  await hand.getByRole('button', { name: 'Something differs' }).click()
+  await hand.locator('.job', { hasText: 'LN-036' }).click()
+  await hand.getByRole('button', { name: 'did not come' }).click()
+  await hand.locator('[data-differs] [data-quantity]').fill('99')
+  await hand.locator('[data-tell]').click()
+  await expect(hand.locator('[data-wrong]')).toContainText('are in transit')
+  await hand.locator('[data-differs] [data-quantity]').fill('1')
+  await hand.locator('[data-tell]').click()
+  await expect(hand.locator('[data-told]')).toContainText('1 of LN-036, did not come')
+  await between.stop()
+})
+
+test('what another site has to spare comes from there instead of being bought; the lot that goes is chosen', async ({ page }) => {
+  await signOn(page, 'lead')
+  const { site } = await other(page)
+  await pick(page, 'Site', site.name)
+  await page.goto('/receive/suggestions')
+  const row = page.locator('[data-suggestions] tr', { hasText: 'TP-B50' })
+  await expect(row.locator('[data-elsewhere]')).toContainText('Quay House has')
+  await pick(page, 'Supplier of TP-B50', 'Quay House has')
+  await page.getByRole('button', { name: /^Make .*1 transfer of 1 item/ }).click()
+  const made = page.getByRole('link', { name: /from Quay House/ })
+  await expect(made).toBeVisible()
+  await made.click()
+  await expect(page.getByRole('heading', { name: /Transfer T-/ })).toContainText('on hold')
+
+  // An order there that is short of it gets it the same way, reserved when it comes.
+  const item = (await ask(page, '/items?site=1&q=DX-015'))[0].item
+  const customer = (await ask(page, '/parties?kind=customer&q=harbour'))[0]
+  const o = await command(page, '/sales-orders', { customer_id: customer.id, site_id: site.id, wanted_on: '2027-01-15', release: true, lines: [{ item_id: item.id, quantity: '2' }] })
+  await page.goto(`/orders/${o.id}`)
+  await page.getByRole('button', { name: /Cover|short/i }).first().click()
+  await page.getByRole('button', { name: /^Transfer 2 from Quay House/ }).click()
+  await expect(page.getByRole('status').filter({ hasText: 'brings 2 of DX-015 from Quay House' })).toBeVisible()
+  await expect(page.getByText('Nothing is short')).toBeVisible()
+
+  await pick(page, 'Site', 'Quay House')
+  await page.goto('/transfers/new')
+  await pick(page, 'To site', site.name)
+  await find(page, 'Add an item', 'CL-BLK', 'CL-BLK')
+  await page.getByLabel('CL-BLK quantity').fill('5000')
+  await pick(page, 'Lot of CL-BLK', 'free')
+  await expect(page.locator('[data-problem]')).toContainText('of that lot of CL-BLK are free')
+  await page.getByLabel('CL-BLK quantity').fill('2')
+  await page.getByRole('button', { name: 'Transfer it and release it' }).click()
+  await expect(page.getByRole('heading', { name: /Transfer T-/ })).toContainText('released')
 })

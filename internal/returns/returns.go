@@ -131,8 +131,10 @@ func (l NewLine) read(field string, i int, sold []Sold, reasons []Reason) (out a
 			l.LotID != nil && s.LotID != nil && *l.LotID == *s.LotID)
 	})
 	if at < 0 {
+		// What another site of ours was shipped went to no customer: it is in transit, or there.
 		return out, refusal.New(refusal.LineUnknown, field+".line_id",
-			"Line %d is no goods that were shipped with that shipment. Find them by delivery note, order, lot or serial.", i+1)
+			"Line %d is no goods that were shipped to a customer with that shipment. Find them by delivery note, order, lot or serial; what "+
+				"is in transit between two sites is received, or settled as a difference, at Transfers.", i+1)
 	}
 	out.sold = sold[at]
 	if !knownReason(reasons, l.ReasonID) {

@@ -3,11 +3,13 @@ package transfers
 import (
 	"context"
 	"fmt"
+	"strconv"
 	"strings"
 	"time"
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/exchange"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -174,4 +176,16 @@ func (c Case) tell(tx *command.Tx) {
 	for _, site := range []int32{c.FromSite, c.ToSite} {
 		tx.NotifySite(site, ledger.Topics(append(topics, "receive", "putaway")...)...)
 	}
+}
+
+// caseTable writes cases into a file.
+func caseTable(cases []Case, err error) (exchange.Table, error) {
+	t := exchange.Table{Header: []string{"case", "transfer", "from", "to", "sku", "kind", "quantity", "lot", "came_lot", "serials",
+		"note", "opened_at", "days", "outcome", "value", "reason"}}
+	for _, c := range cases {
+		t.Rows = append(t.Rows, []string{c.Number, c.Order, c.From, c.To, c.SKU, string(c.Kind), c.Quantity.String(), c.Lot, c.CameLot,
+			strings.Join(c.Serials, " "), c.Note, c.OpenedAt.UTC().Format(time.RFC3339), strconv.Itoa(c.Days), string(c.Outcome),
+			c.Value.String(), c.Reason})
+	}
+	return t, err
 }

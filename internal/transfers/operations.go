@@ -64,6 +64,14 @@ func registerCases(r *web.Router) {
 		}) ([]Case, error) {
 			return readCases(ctx, db, `WHERE k.outcome IS NULL AND $1 IN (f.id, s.id) ORDER BY k.id`, in.Site)
 		})
+	web.Download(r, "/transfer-cases/export", "export-transfer-cases", "All cases from and to a site, as CSV or XLSX",
+		exchange.Types,
+		func(ctx context.Context, in *struct {
+			Site   int32  `query:"site"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			return web.TableFile("differences", in.Format)(caseTable(readCases(ctx, db, `WHERE $1 IN (f.id, s.id) ORDER BY k.id`, in.Site)))
+		})
 	web.Query(r, http.MethodPost, "/transfer-cases/preview", "preview-open-case",
 		"Whether what is told can be: it is in transit, and no case is about it yet", web.Inbound,
 		func(ctx context.Context, in *struct{ Body NewCase }) (Case, error) {

@@ -3,11 +3,12 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { byLots, byUnits, useArrival } from '@/stations/receive/arrival'
 import { asksFound, foundOptions } from '@/parts/found'
 import { readLabel } from '@/parts/serials'
 import { useGuarded } from './guarded'
+import HandDiffers from './HandDiffers.vue'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 
@@ -25,6 +26,9 @@ const step = useArrival(
 )
 const a = step.arrival
 const { wrong, guarded } = useGuarded()
+/** Something that another site shipped came otherwise. */
+const differing = ref(false)
+const told = ref('')
 const router = useRouter()
 
 /** A vehicle that nobody has opened yet: its order is scanned, then the dock is chosen. */
@@ -187,7 +191,14 @@ const labels = computed(() => {
     <div v-if="step.command.done.value" class="ask" style="border-color: #2f8a74" role="status">
       {{ step.command.done.value }}
     </div>
-    <p v-if="a.state !== 'open'" class="none">{{ a.number }} is closed: nothing more is expected on it.</p>
+    <div v-if="told" class="ask" style="border-color: #2f8a74" role="status" data-told>{{ told }}</div>
+    <HandDiffers
+      v-if="differing"
+      :lines="step.openLines.value"
+      @back="differing = false"
+      @told="(words) => ((told = words), (differing = false))"
+    />
+    <p v-else-if="a.state !== 'open'" class="none">{{ a.number }} is closed: nothing more is expected on it.</p>
     <template v-else>
       <ScanBox
         :step="wants + current + (entry?.serials.length ?? '')"
@@ -255,6 +266,9 @@ const labels = computed(() => {
         <button :aria-pressed="step.straight.value" @click="step.straight.value = !step.straight.value">
           {{ step.straight.value ? `Leave at ${a.dock} instead` : 'Into bins at once' }}
         </button>
+      </div>
+      <div v-if="a.from_site_id && can('open-case')" class="alt">
+        <button @click="((differing = true), (told = ''))">Something differs</button>
       </div>
       <div v-if="current" class="alt">
         <button v-if="line && entry?.serials.length" @click="step.dropSerial(line, entry.serials.at(-1)!)">

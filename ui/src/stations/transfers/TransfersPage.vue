@@ -179,7 +179,13 @@ const goes = (o: Order) => (o.from_site_id === site.value ? `to ${o.to}` : `from
         />
       </QueryView>
       <template v-if="cases.data.value?.length">
-        <h2 style="margin-top: 18px"><span>Differences to be settled</span></h2>
+        <h2 style="margin-top: 18px">
+          <span>Differences to be settled</span
+          ><span
+            >all of them as <a :href="`/api/v1/transfer-cases/export?site=${site}&format=xlsx`">XLSX</a> ·
+            <a :href="`/api/v1/transfer-cases/export?site=${site}`">CSV</a></span
+          >
+        </h2>
         <SheetTable
           data-open-cases
           label="Differences to be settled"
