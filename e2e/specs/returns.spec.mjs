@@ -228,7 +228,7 @@ test('something else is given instead, with the difference said before; what a s
 
   await page.goto('/returns')
   const row = page.locator('[data-supplier-credits] tr', { hasText: 'Pennard' }).first()
-  await row.getByRole('button', { name: /^Note the credit/ }).click()
+  await row.getByRole('button', { name: /^It came/ }).click()
   const note = page.locator('[data-note-credit]')
   await note.getByLabel('Their credit note').fill('PC-77')
   await note.getByLabel('Amount before tax').fill('1')

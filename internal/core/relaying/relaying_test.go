@@ -55,3 +55,24 @@ func TestNoMoreMovesOnThanIsFree(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+// TestWhatASiteHasToSpare has check values of the trade (common practice, no source).
+func TestWhatASiteHasToSpare(t *testing.T) {
+	for name, c := range map[string]struct {
+		free, target string
+		whole        bool
+		spare        string
+	}{
+		"beyond its target":             {"20", "6", true, "14"},
+		"just its target":               {"6", "6", true, "0"},
+		"below it":                      {"4", "6", true, "0"},
+		"promised more than there is":   {"-3", "0", true, "0"},
+		"none is set":                   {"5", "0", true, "5"},
+		"metres":                        {"7.75", "2.5", false, "5.25"},
+		"whole units of a part of them": {"7.75", "2.5", true, "5"},
+	} {
+		if got := Spare(decimal.RequireFromString(c.free), decimal.RequireFromString(c.target), c.whole); got.String() != c.spare {
+			t.Errorf("%s: %s are to spare, not %s", name, got, c.spare)
+		}
+	}
+}

@@ -161,7 +161,7 @@ func BringLine(ctx context.Context, tx *command.Tx, id int64, in Doing) (Refill,
 		return r, err
 	}
 	if quantity.IsPositive() {
-		if err := l.fits(ctx, tx, r, quantity); err != nil {
+		if err := l.fits(ctx, tx, l.ToID, quantity); err != nil {
 			return r, err
 		}
 	}
@@ -173,9 +173,10 @@ func BringLine(ctx context.Context, tx *command.Tx, id int64, in Doing) (Refill,
 	return l.put(ctx, tx, r, "brought = brought + $2, refused = refused OR $3, serials = $4", quantity, refused, units)
 }
 
-// ReturnLine brings goods of a line that its bin did not take back to where they were fetched.
+// ReturnLine brings goods of a line that its bin did not take back to where they were fetched, or to another bin that can
+// take them.
 func ReturnLine(ctx context.Context, tx *command.Tx, id int64, in Doing) (Refill, error) {
-	r, l, err := hold(ctx, tx, id, in, func(l Line) string { return l.From })
+	r, l, err := hold(ctx, tx, id, in, nil)
 	if err != nil {
 		return r, err
 	}
@@ -183,14 +184,27 @@ func ReturnLine(ctx context.Context, tx *command.Tx, id int64, in Doing) (Refill
 	if err != nil {
 		return r, err
 	}
-	units, err := l.unload(ctx, tx, r, posting.RefillReturn, l.FromID, quantity, in.Serials)
+	to, err := catalog.LocationByCode(ctx, tx, "bin", in.Bin, r.SiteID)
+	if err != nil {
+		return r, err
+	}
+	if to.Kind != "bin" && to.Kind != "dock" {
+		return r, refusal.New(refusal.NotABin, "bin", "%s is a %s. Bring them to a bin, or to a dock.", to.Code, to.Kind)
+	}
+	if to.Kind == "bin" && quantity.IsPositive() {
+		if err := l.fits(ctx, tx, to.ID, quantity); err != nil {
+			return r, err
+		}
+	}
+	units, err := l.unload(ctx, tx, r, posting.RefillReturn, to.ID, quantity, in.Serials)
 	if err != nil {
 		return r, err
 	}
 	return l.put(ctx, tx, r, "returned = returned + $2, refused = true, serials = $3", quantity, units)
 }
 
-// End brings all that is on the trolley back to where it was, and gives up what is not fetched yet.
+// End brings all that is on the trolley back to where it was, or to a dock where that is full by now, and gives up what is
+// not fetched yet.
 func End(ctx context.Context, tx *command.Tx, id int64) (Refill, error) {
 	r, err := change(ctx, tx, id, "ended it")
 	if err != nil {
@@ -200,7 +214,11 @@ func End(ctx context.Context, tx *command.Tx, id int64) (Refill, error) {
 		return r, notWalked(r)
 	}
 	for _, l := range r.Lines {
-		if _, err := l.unload(ctx, tx, r, posting.RefillReturn, l.FromID, l.OnTrolley(), nil); err != nil {
+		to, err := l.backTo(ctx, tx, r)
+		if err != nil {
+			return r, err
+		}
+		if _, err := l.unload(ctx, tx, r, posting.RefillReturn, to, l.OnTrolley(), nil); err != nil {
 			return r, err
 		}
 	}
@@ -266,13 +284,26 @@ func (l Line) units(codes []string, quantity decimal.Decimal) ([]string, error) 
 	return codes, nil
 }
 
-// fits refuses more than the picking bin takes by now.
-func (l Line) fits(ctx context.Context, tx *command.Tx, r Refill, quantity decimal.Decimal) error {
+// backTo is where what is on the trolley goes back to: where it was, or a dock where that takes it no more.
+func (l Line) backTo(ctx context.Context, tx *command.Tx, r Refill) (int32, error) {
+	if !l.OnTrolley().IsPositive() {
+		return l.FromID, nil
+	}
+	err := l.fits(ctx, tx, l.FromID, l.OnTrolley())
+	if full := refusal.From(err); full == nil || full.Code != refusal.BinFull {
+		return l.FromID, err
+	}
+	dock, err := catalog.OneLocation(ctx, tx, r.SiteID, "dock")
+	return dock.ID, err
+}
+
+// fits refuses more than a bin takes by now.
+func (l Line) fits(ctx context.Context, tx *command.Tx, bin int32, quantity decimal.Decimal) error {
 	from, err := catalog.LocationByID(ctx, tx, l.FromID)
 	if err != nil {
 		return err
 	}
-	bins, err := catalog.HeldBins(ctx, tx, from, []int32{l.ToID})
+	bins, err := catalog.HeldBins(ctx, tx, from, []int32{bin})
 	if err != nil {
 		return err
 	}
@@ -282,17 +313,18 @@ func (l Line) fits(ctx context.Context, tx *command.Tx, r Refill, quantity decim
 	}
 	goods := slotting.Goods{Item: item.SKU, Lot: l.Lot, Quantity: quantity, Whole: item.Whole, WeightKg: item.WeightKg,
 		VolumeL: item.VolumeL, Handling: item.Handling}
-	return slotting.Check(goods, []slotting.Line{{Field: "quantity", Bin: bins[l.ToID], Quantity: quantity}})
+	return slotting.Check(goods, []slotting.Line{{Field: "quantity", Bin: bins[bin], Quantity: quantity}})
 }
 
 // parse reads how much is done of a line, at most so much.
 func (l Line) parse(in Doing, most decimal.Decimal, words string) (decimal.Decimal, error) {
 	quantity, err := measure.Parse("quantity", in.Quantity, measure.Unit{Name: l.Unit, Whole: !l.Measured})
+	if r := refusal.From(err); r != nil && r.Code == refusal.QuantityZero && in.NoMore {
+		// Nothing is there at all, or nothing goes in.
+		return decimal.Zero, nil
+	}
 	if err != nil {
 		return quantity, err
-	}
-	if quantity.IsZero() && !in.NoMore {
-		return quantity, refusal.New(refusal.QuantityZero, "quantity", "Nothing of %s moves. Enter how many, or say that there is no more.", l.SKU)
 	}
 	if quantity.GreaterThan(most) {
 		return quantity, refusal.New(refusal.NotEnough, "quantity", "%s of %s %s, not %s.", most, l.SKU, words, quantity).
@@ -301,7 +333,8 @@ func (l Line) parse(in Doing, most decimal.Decimal, words string) (decimal.Decim
 	return quantity, nil
 }
 
-// hold keeps a refill to this transaction, and finds the line of a step; its bin must be the one that the line is for.
+// hold keeps a refill to this transaction, and finds the line of a step; its bin must be the one that the line is for, where
+// that is asked.
 func hold(ctx context.Context, tx *command.Tx, id int64, in Doing, bin func(Line) string) (Refill, Line, error) {
 	r, err := change(ctx, tx, id, "walked on")
 	if err != nil {
@@ -315,6 +348,9 @@ func hold(ctx context.Context, tx *command.Tx, id int64, in Doing, bin func(Line
 		return r, Line{}, documents.Missing("line", fmt.Sprint(in.LineID))
 	}
 	l := r.Lines[i]
+	if bin == nil {
+		return r, l, nil
+	}
 	at, err := catalog.LocationByCode(ctx, tx, "bin", in.Bin, r.SiteID)
 	if err != nil {
 		return r, l, err

@@ -26,7 +26,7 @@ const others = computed(() => !!r.value?.person && r.value.person !== session.pe
 const { busy, wrong, done, guarded } = useGuarded()
 /** The bin that somebody stands at; several stops at one bin ask for it once. */
 const bin = ref('')
-const at = computed(() => !!step.value && bin.value === step.value.bin)
+const at = computed(() => !!step.value && !!bin.value && (bin.value === step.value.bin || step.value.does === 'return'))
 /** Units that were scanned of what is known one by one. */
 const units = ref<string[]>([])
 const byUnit = computed(() => line.value?.tracking === 'serial' && !line.value.whole)
@@ -54,7 +54,9 @@ const begin = () =>
 async function takeBin(text: string) {
   const query = { site: r.value!.site_id, code: text }
   const code = (await ask(api.GET('/api/v1/location', { params: { query } }))).code
-  if (code !== step.value!.bin) throw new Problem(409, 'wrong_bin', `You scanned ${code}. Go to ${step.value!.bin}.`)
+  // What goes back may go to any bin that can take it.
+  if (code !== step.value!.bin && step.value!.does !== 'return')
+    throw new Problem(409, 'wrong_bin', `You scanned ${code}. Go to ${step.value!.bin}.`)
   bin.value = code
 }
 
@@ -100,6 +102,7 @@ async function make(how: string, noMore: boolean) {
   done.value = `${how} of ${l.sku}: ${s.does === 'fetch' ? 'on the trolley' : `in ${s.bin}`}.`
   units.value = []
   fewer.value = false
+  if (s.does === 'return') bin.value = ''
   queries.setQueryData(key.value, now)
 }
 type Headers = Parameters<Parameters<typeof once>[0]>[0]
@@ -200,7 +203,9 @@ const labels = computed(() => {
       v-else-if="!at"
       :step="'bin' + step.line_id + step.does"
       question="Scan the bin"
-      hint="A wrong scan stops here and says why."
+      :hint="
+        step.does === 'return' ? 'Another bin is fine if it can take them.' : 'A wrong scan stops here and says why.'
+      "
       :wrong="wrong"
       @scan="scan"
     />

@@ -107,7 +107,7 @@ async function note() {
           v-if="!c.number && can('note-supplier-credit')"
           type="link"
           size="small"
-          :aria-label="`Note the credit for ${c.sku}`"
+          :aria-label="`It came: the credit for ${c.sku}`"
           @click="begin(c)"
           >It came</a-button
         >
