@@ -23,6 +23,7 @@ await shot('purchase-order', async () => {
   await page.locator('a[href^="/receive/order/"]').first().click()
 })
 await shot('transfers', () => page.goto('/transfers'))
+await shot('refills', () => page.goto('/transfers/refills'))
 await shot('returns', () => page.goto('/returns'))
 await shot('outbox', () => page.goto('/outbox'))
 await shot('catalog', async () => {
@@ -60,10 +61,6 @@ await shot('pack', async () => {
   await page.locator('nav.q a.card', { hasText: 'differs' }).first().click()
 })
 await shot('departures', () => page.goto('/dispatch'))
-await shot('dispatch', async () => {
-  await page.goto('/dispatch')
-  await page.locator('nav.q button.card').first().click()
-})
 await shot('schedules', async () => {
   await page.goto('/schedules')
 })

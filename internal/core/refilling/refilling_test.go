@@ -141,3 +141,49 @@ func TestRefillingNeverTakesMoreThanThereIs(t *testing.T) {
 		}
 	}
 }
+
+// TestABinOfOneLotGetsNoOther holds for any bins and reserve: where lots do not mix, what a bin gets is of the lot that lies
+// there, or of the first that comes; and sharing out demand changes no total.
+func TestABinOfOneLotGetsNoOther(t *testing.T) {
+	r := rand.New(rand.NewPCG(14, 30))
+	n := func(most int) decimal.Decimal { return decimal.NewFromInt(int64(r.IntN(most))) }
+	for range 2000 {
+		var bins []Bin
+		for i := range 1 + r.IntN(3) {
+			b := Bin{Code: fmt.Sprint("B", i), Item: "I", Least: n(10), Holds: n(8), Coming: n(4), Wanted: n(9), OneLot: r.IntN(2) == 0}
+			if b.Most = b.Least.Add(n(20)); b.Holds.IsPositive() {
+				b.Lot = fmt.Sprint("L", r.IntN(3))
+			}
+			bins = append(bins, b)
+		}
+		before, demand := decimal.Zero, n(30)
+		for _, b := range bins {
+			before = before.Add(b.Wanted)
+		}
+		Share(bins, demand)
+		after := decimal.Zero
+		for i, b := range bins {
+			if after = after.Add(b.Wanted); i > 0 && b.After().IsNegative() && b.Holds.Add(b.Coming).GreaterThan(b.Wanted) {
+				t.Fatalf("%+v is left with less than nothing", b)
+			}
+		}
+		if !after.Equal(before.Add(demand)) {
+			t.Fatalf("%s were wanted, %s more, and %s are", before, demand, after)
+		}
+		var reserve []Stock
+		for i := range r.IntN(7) {
+			reserve = append(reserve, Stock{Place: fmt.Sprint("R", i), Item: "I", Lot: fmt.Sprint("L", r.IntN(3)), Quantity: n(12)})
+		}
+		lots := map[string]string{}
+		for _, b := range bins {
+			lots[b.Code] = b.Lot
+		}
+		for _, m := range Refill(bins, reserve).Moves {
+			b := bins[m.To[1]-'0']
+			if was := lots[m.To]; b.OneLot && was != "" && was != m.Lot {
+				t.Fatalf("%s of lot %s gets lot %s", m.To, was, m.Lot)
+			}
+			lots[m.To] = m.Lot
+		}
+	}
+}
