@@ -1,4 +1,4 @@
-import { ask, command, expect, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, field, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('picking bins that are short are refilled on one walk in the hand; what does not fit goes back', async ({ page, browser, baseURL }) => {
   await signOn(page, 'lead')
@@ -69,4 +69,44 @@ test('goods, and a carton as it is, are moved by scan in the hand', async ({ pag
   const other = (await ask(page, '/locations?site=1&kind=dock'))[0]
   await scan(hand, other.code)
   await expect(hand.getByRole('status')).toContainText(`from ${bin.bin} to ${other.code}`)
+})
+
+test('levels are set in the catalog and obeyed; a refill is given up at the desk, and taken over in the hand', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  await page.goto('/catalog/picking-bins')
+  await page.getByRole('link', { name: 'Add one' }).click()
+  await field(page, 'Item / bin').fill('TP-W50 / A-03-1-A')
+  await page.getByLabel('Least', { exact: true }).fill('12')
+  await page.getByLabel('Most', { exact: true }).fill('6')
+  await expect(page.getByText('The most of 6 is below the least of 12').first()).toBeVisible()
+  await page.getByLabel('Most', { exact: true }).fill('24')
+  await page.locator('[data-primary]').click()
+  await expect(page.getByRole('heading', { name: 'TP-W50 / A-03-1-A' })).toBeVisible()
+  await page.goto('/transfers/refills')
+  await expect(page.locator('[data-levels]')).toContainText('A-03-1-A')
+  await expect(page.locator('[data-fetches]')).toContainText('A-03-1-A')
+
+  // One that waits is given up: what it would fetch is planned again.
+  const waits = (await ask(page, '/refills?site=1')).find((r) => r.state === 'planned')
+  await page.getByRole('link', { name: new RegExp(waits.number) }).click()
+  await page.getByRole('button', { name: 'Give it up' }).click()
+  await expect(page.getByText('cancelled').first()).toBeVisible()
+  await page.goto('/transfers/refills')
+  await expect(page.locator('[data-fetches]')).toContainText(new RegExp(waits.lines.map((l) => l.to).join('|')))
+
+  // One that somebody walks is taken over by name, and ended: nothing stays on the trolley.
+  const walked = (await ask(page, '/refills?site=1')).find((r) => r.state === 'walking')
+  const hand = await takeHandheld(browser, baseURL, 'B-003')
+  await hand.goto(`/hand/refill/${walked.id}`)
+  await expect(hand.getByRole('status')).toContainText(`${walked.person} walks it`)
+  await hand.getByRole('button', { name: 'Take it over' }).click()
+  await hand.getByRole('button', { name: 'End it here' }).click()
+  await hand.getByRole('button', { name: 'Go on' }).click()
+  await expect(hand.locator('[data-go]')).toBeVisible()
+  await hand.getByRole('button', { name: 'End it here' }).click()
+  await hand.locator('[data-end]').click()
+  await expect(hand.getByRole('heading', { name: 'What now?' })).toBeVisible()
+  const over = await ask(page, `/refills/${walked.id}`)
+  expect(over.state).toBe('done')
+  expect(over.lines.every((l) => Number(l.fetched) === Number(l.brought) + Number(l.returned))).toBe(true)
 })

@@ -4,8 +4,9 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { connected } from '@/api/live'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { plural } from '@/parts/words'
+import HandDecide from './HandDecide.vue'
 import HandLoad from './HandLoad.vue'
 import HandMove from './HandMove.vue'
 import HandReceive from './HandReceive.vue'
@@ -120,6 +121,7 @@ async function leave(anyway: boolean) {
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
     <HandRefill v-else-if="task === 'refill'" :id="Number(id)" :key="id" />
     <HandMove v-else-if="task === 'move'" />
+    <HandDecide v-else-if="task === 'decide'" :id="Number(id) || 0" :key="id" />
     <template v-else>
       <div class="top">
         <span>{{ session.person?.name }}</span><button @click="leave(false)">Sign off</button>
@@ -156,6 +158,9 @@ async function leave(anyway: boolean) {
           >Round <span class="mono">{{ r.number }}</span></b
         ><span>{{ r.done_count }} of {{ r.stop_count }} stops, {{ r.picker || 'nobody yet' }}</span>
       </router-link>
+      <router-link v-if="can('decide-return')" to="/hand/decide" class="job"
+        ><b>Decide on returns</b><span>{{ connected ? 'at the returns corner' : needs }}</span></router-link
+      >
       <router-link to="/hand/move" class="job"
         ><b>Move</b><span>{{ connected ? 'from bin to bin' : needs }}</span></router-link
       >
