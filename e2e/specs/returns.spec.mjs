@@ -118,6 +118,7 @@ test('a return is received in the hand by the number on its paper, at the return
   await expect(hand.locator('[data-wrong]')).toContainText(`waits for nothing on ${r.number}`)
   await scan(hand, sold.sku)
   await hand.locator('[data-verdict] [data-quantity]').fill('1')
+  expect(await hand.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(412)
   await hand.getByRole('button', { name: 'damaged' }).click()
   await hand.locator('[data-press]').click()
   await expect(hand.locator('[data-wrong]')).toContainText('Write in a few words why')

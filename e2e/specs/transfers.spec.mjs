@@ -214,6 +214,7 @@ test('a transfer is received in the hand over a lost connection, and what differ
 
   await hand.getByRole('button', { name: 'Something differs' }).click()
   await hand.locator('.job', { hasText: 'LN-036' }).click()
+  expect(await hand.evaluate(() => document.documentElement.scrollWidth)).toBeLessThanOrEqual(412)
   await hand.getByRole('button', { name: 'did not come' }).click()
   await hand.locator('[data-differs] [data-quantity]').fill('99')
   await hand.locator('[data-tell]').click()

@@ -103,14 +103,14 @@ const labels = computed(() =>
     <div class="it">
       <div class="n">{{ line.description }}</div>
       <div class="m">
-        <span class="mono">{{ line.sku }} {{ unit || line.lot }}</span
-        >, {{ line.reason }}<template v-if="line.found">; found {{ line.found }}</template>
+        <span class="mono">{{ [line.sku, unit || line.lot].filter(Boolean).join(' ') }}</span>, {{ line.reason
+        }}<template v-if="line.found">; found {{ line.found }}</template>
       </div>
     </div>
     <form class="ask" :class="{ wrong }" data-verdict @submit.prevent="decide">
       <div v-if="wrong" role="alert" data-wrong>{{ wrong }}</div>
       <label v-if="!unit">How many?<input v-model="quantity" inputmode="decimal" data-quantity /></label>
-      <div class="alt" style="margin: 8px 0" role="group" aria-label="Becomes">
+      <div class="choices" role="group" aria-label="Becomes">
         <button
           v-for="f in fates"
           :key="f.value"
@@ -140,18 +140,11 @@ const labels = computed(() =>
     <div v-for="l in lines" :key="l.id" class="it">
       <div class="n">{{ l.description }}</div>
       <div class="m">
-        <span class="mono">{{ l.sku }} {{ l.here.join(' ') || l.lot }}</span
-        >, {{ left(l) }} to be decided
+        <span class="mono">{{ [l.sku, l.here.join(' ') || l.lot].filter(Boolean).join(' ') }}</span>, {{ left(l) }} to
+        be decided
       </div>
     </div>
     <p v-if="!lines.length" class="none">All of {{ r.number }} that came is decided.</p>
   </template>
   <ScannerStandIn v-if="r && !line && labels.length" :labels="labels" />
 </template>
-
-<style scoped>
-.alt button[aria-pressed='true'] {
-  border-color: #f2b33d;
-  color: #f2b33d;
-}
-</style>

@@ -54,7 +54,7 @@ const tell = () =>
   <form v-else class="ask" :class="{ wrong }" data-differs @submit.prevent="tell">
     <div v-if="wrong" role="alert" data-wrong>{{ wrong }}</div>
     <b>{{ line.description }}</b>
-    <div class="alt" style="margin: 8px 0" role="group" aria-label="What happened">
+    <div class="choices" role="group" aria-label="What happened">
       <button v-for="k in kinds" :key="k.value" type="button" :aria-pressed="kind === k.value" @click="kind = k.value">
         {{ k.label }}
       </button>
@@ -69,10 +69,3 @@ const tell = () =>
   </form>
   <div class="alt"><button @click="emit('back')">Back to the arrival</button></div>
 </template>
-
-<style scoped>
-.alt button[aria-pressed='true'] {
-  border-color: #f2b33d;
-  color: #f2b33d;
-}
-</style>

@@ -229,7 +229,7 @@ const labels = computed(() => {
             :readonly="byUnits(l)"
             @input="step.entries.value[l.id]!.lots.length === 1 && (step.entries.value[l.id]!.lots[0]!.quantity = '')"
         /></label>
-        <div v-if="asksFound(a)" class="alt found" role="group" :aria-label="`Condition that ${l.sku} came in`">
+        <div v-if="asksFound(a)" class="choices found" role="group" :aria-label="`Condition that ${l.sku} came in`">
           <button
             v-for="f in foundOptions"
             :key="f.value"
@@ -285,10 +285,6 @@ const labels = computed(() => {
 .found {
   flex-basis: 100%;
   margin: 0;
-}
-.found button[aria-pressed='true'] {
-  border-color: #f2b33d;
-  color: #f2b33d;
 }
 .line {
   display: flex;
