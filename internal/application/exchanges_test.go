@@ -172,3 +172,86 @@ func TestAnotherInvoiceIsCredited(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestGoodsWithoutAPaperAreCreditedAgainstAnInvoice that is named: at its price, with its tax, and never beyond what it asked
+// for less what was credited of it. A lot and a unit that are with the customer come back without a paper too.
+func TestGoodsWithoutAPaperAreCreditedAgainstAnInvoice(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
+	h.StockUnits(t, world.Spot, h.Bin(t, "A-02-1-A"), "UP-1", "UP-2")
+	lot := h.Lot(t, world.Fluid, "UP-L", 400)
+	h.StockLot(t, world.Fluid, lot, h.Bin(t, "B-01-1-A"), 4)
+	h.Owner.MustExec(`UPDATE items SET tax_pct = 10`)
+	soldOnce(lead, world.Clamp, "5", true)
+	soldOnce(lead, world.Fluid, "2", true)
+	spots := sellNow(lead, world.Spot, "2")
+	packedFor(lead, spots)
+	lead.Post("/shipments", object{"order_id": spots["id"]}).JSON()
+	taken := func(line object) object {
+		line["reason_id"] = 1
+		return lead.Post("/returns/without-paper", object{"site_id": world.Site, "customer_id": world.Customer,
+			"kind_id": kindOf(lead, "Without paper"), "reason": "the note is lost", "lines": []object{line}}).JSON()
+	}
+	decided := func(r object, n string, more ...any) object {
+		path := fmt.Sprintf("/returns/%d", id(r, "id"))
+		comeIn(lead, r, n, more...).JSON()
+		r = lead.Get(path).JSON()
+		in := object{"version": r["version"], "line_id": at(r, "lines", 0, "id"), "fate": "stock", "quantity": n}
+		if units := at(r, "lines", 0, "here").([]any); len(units) > 0 {
+			in["serials"] = units
+		}
+		return lead.Post(path+"/decide", in).JSON()
+	}
+	// A lead may accept more than was said: how many went is not known.
+	r := taken(object{"item_id": world.Clamp, "quantity": "2"})
+	comeIn(lead, r, "3").Refused(422, "over_allowance", "lines[0].quantity")
+	r = decided(lead.Get(fmt.Sprintf("/returns/%d", id(r, "id"))).JSON(), "3", "reason", "three were in the box")
+	invoice := lead.Get(fmt.Sprintf("/returns/%d/creditable", id(r, "id"))).JSONs()[0]
+	against := object{"against": []object{{"line_id": at(r, "lines", 0, "id"), "invoice_id": invoice["invoice_id"]}}}
+	look, done := settledBy(lead, r, against)
+	if look["net"] != "60" || look["total"] != "66" || done["state"] != "settled" || done["credit"] == "" {
+		t.Fatalf("settled by %v it is %v", look, done)
+	}
+	again := decided(taken(object{"item_id": world.Clamp, "quantity": "3"}), "3")
+	against["against"].([]object)[0]["line_id"] = at(again, "lines", 0, "id")
+	lead.Post(fmt.Sprintf("/returns/%d/settle/preview", id(again, "id")), against).Refused(409, "over_invoiced", "against",
+		"of which 2 may still be credited, not 3")
+
+	fluid := decided(taken(object{"item_id": world.Fluid, "quantity": "1", "lot": "up-l"}), "1",
+		"lots", []object{{"code": "UP-L", "quantity": "1", "expires_on": day(400)}})
+	unit := decided(taken(object{"item_id": world.Spot, "quantity": "1", "serials": []string{"UP-2"}}), "1", "serials", []string{"UP-2"})
+	for _, x := range []object{fluid, unit} {
+		if x["state"] != "decided" {
+			t.Errorf("%v is %v", x["number"], x["state"])
+		}
+	}
+	if names, _ := wheres(lead, "UP-2"); names[len(names)-1] != "Test House" {
+		t.Errorf("the unit was at %v", names)
+	}
+	h.Whole(t)
+}
+
+// TestAnExchangeForACustomerThatOwes is an order like any: what it would owe beyond its limit is a lead's to decide.
+func TestAnExchangeForACustomerThatOwes(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
+	sold := lead.Get("/returnable?q=" + soldOnce(lead, world.Clamp, "4", true)["number"].(string)).JSONs()[0]
+	r := lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(lead, "Something else"),
+		"lines": []object{back(sold, "1")}}).JSON()
+	comeIn(lead, r, "1").JSON()
+	h.Owner.MustExec(`UPDATE parties SET credit_limit = 100 WHERE id = $1`, world.Customer)
+	path := fmt.Sprintf("/returns/%d", id(r, "id"))
+	in := object{"version": lead.Get(path).JSON()["version"], "instead": []object{{"item_id": world.Clamp, "quantity": "3", "price": "50"}}}
+	office.Post(path+"/settle", in).Refused(403, "lead_decides", "instead", "above its limit of 100.00")
+	if now := lead.Get(path).JSON(); now["settled_at"] != nil || now["replacement"] != "" || now["credit"] != "" {
+		t.Fatalf("refused, and it is settled: %v", now)
+	}
+	if done := lead.Post(path+"/settle", in).JSON(); done["replacement"] == "" {
+		t.Errorf("settled by a lead it is %v", done)
+	}
+	h.Whole(t)
+}

@@ -2,6 +2,7 @@ package orders
 
 import (
 	"context"
+	"strings"
 	"time"
 
 	"lanternrow/internal/core/pricing"
@@ -66,8 +67,12 @@ func linesOf(s invoicing.Sale) []NewLine {
 
 // asInstead names the field of a line as whoever settles a return entered it.
 func asInstead(err error) error {
-	if r := refusal.From(err); r != nil && len(r.Field) > len("lines") && r.Field[:len("lines")] == "lines" {
-		return r.At("instead" + r.Field[len("lines"):])
+	r := refusal.From(err)
+	if r == nil {
+		return err
 	}
-	return err
+	if at, of := strings.CutPrefix(r.Field, "lines"); of {
+		return r.At("instead" + at)
+	}
+	return r.At("instead")
 }
