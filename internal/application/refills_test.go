@@ -124,6 +124,9 @@ func TestAPickingBinTakesLessThanWasPlanned(t *testing.T) {
 	r := lead.Post("/refills", object{"site_id": world.Site}).JSONs()[0]
 	path := fmt.Sprintf("/refills/%d", id(r, "id"))
 	r = picker.Post(path+"/begin", nil).JSON()
+	if r["person"] != "Some picker" || r["made_by"] != "Some lead" {
+		t.Errorf("%v walks it, and %v made it", r["person"], r["made_by"])
+	}
 	line := func(sku string) object {
 		for _, l := range r["lines"].([]any) {
 			if at(l, "sku") == sku {

@@ -89,3 +89,21 @@ func TestWhatIsCarriedIsFetchedFirst(t *testing.T) {
 	}
 	t.Logf("walks of %.0f m, where %.0f would do", found, least)
 }
+
+// BenchmarkCarried plans the longest walk that one refill may have.
+func BenchmarkCarried(b *testing.B) {
+	r := rand.New(rand.NewPCG(14, 12))
+	f := Floor{Cross: []float64{0, 20, 40}}
+	for i := range 20 {
+		f.Aisles = append(f.Aisles, float64(4*i))
+	}
+	carries := make([]Carry, 200)
+	for i := range carries {
+		carries[i] = Carry{Point{f.Aisles[r.IntN(20)], float64(r.IntN(41))}, Point{f.Aisles[r.IntN(20)], float64(r.IntN(41))}}
+	}
+	for b.Loop() {
+		if _, err := Carried(f, Point{}, carries); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

@@ -32,6 +32,7 @@ CREATE TABLE refills (
     state       text NOT NULL CHECK (state IN ('planned', 'walking', 'done', 'cancelled')),
     person_id   integer REFERENCES people,
     metres      numeric(10,2) NOT NULL,
+    made_by     integer NOT NULL REFERENCES people,
     made_at     timestamptz NOT NULL,
     started_at  timestamptz,
     done_at     timestamptz,

@@ -248,8 +248,8 @@ func nothingToFetch(lacks []Lack) error {
 
 func (w Walk) write(ctx context.Context, tx *command.Tx, site, trolley int32) (id int64, err error) {
 	err = tx.GetContext(ctx, &id, `
-		INSERT INTO refills (site_id, trolley_id, state, metres, made_at, changed_by, changed_at, last_change)
-		VALUES ($1, $2, $3, $4, $5, $6, $5, 'made it') RETURNING id`,
+		INSERT INTO refills (site_id, trolley_id, state, metres, made_by, made_at, changed_by, changed_at, last_change)
+		VALUES ($1, $2, $3, $4, $6, $5, $6, $5, 'made it') RETURNING id`,
 		site, trolley, states.RefillPlanned, w.Metres, tx.Now, tx.Person.ID)
 	if err != nil {
 		return 0, fmt.Errorf("writing a refill: %w", err)

@@ -104,7 +104,7 @@ func (l Line) steps() (out []Step) {
 const columns = `
 	SELECT f.id, f.number, f.site_id, f.trolley_id, f.state, coalesce(p.name, '') AS person, f.metres, f.made_at,
 	       m.name AS made_by, f.done_at, f.version
-	  FROM refills f JOIN people m ON m.id = f.changed_by LEFT JOIN people p ON p.id = f.person_id `
+	  FROM refills f JOIN people m ON m.id = f.made_by LEFT JOIN people p ON p.id = f.person_id `
 
 // read reads a refill with its lines and what is left of it.
 func read(ctx context.Context, q sqlx.QueryerContext, id int64) (Refill, error) {
