@@ -93,6 +93,10 @@ func TestTwoOfNineComeBack(t *testing.T) {
 		!strings.Contains(text, "from "+number) {
 		t.Errorf("its paper says\n%s", text)
 	}
+	if text := paperText(t, lead, path+"/label.pdf"); !strings.Contains(text, "From The Lyrebird Theatre") ||
+		!strings.Contains(text, r["number"].(string)) {
+		t.Errorf("its label says\n%s", text)
+	}
 
 	// In, at the corner, and not free.
 	free := func() any { return at(lead.Get("/items/1?site=1").JSON(), "figures", "free") }

@@ -7,6 +7,7 @@ import (
 	"lanternrow/internal/platform/command"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
 )
 
 // A Receipt is what comes on a line at once: the moves that take it in.
@@ -14,7 +15,17 @@ type Receipt struct {
 	Order   Order
 	Arrival string
 	Line    Line
-	Moves   []ledger.Move
+	// Found is in what condition goods of a customer came; empty for others.
+	Found Found
+	Moves []ledger.Move
+}
+
+// Quantity is how many came, in base units.
+func (r Receipt) Quantity() (sum decimal.Decimal) {
+	for _, m := range r.Moves {
+		sum = sum.Add(m.Quantity)
+	}
+	return sum
 }
 
 // A Follower has something follow a receipt, whatever the kind of its order.

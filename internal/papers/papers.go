@@ -237,6 +237,8 @@ type Note struct {
 	Foot []string
 	// Code is a number that stands on its first page as a Data Matrix too, to be scanned.
 	Code string
+	// Label is printed behind it, to be cut out.
+	Label *ReturnLabel
 }
 
 // A4 page measures in millimetres.
@@ -292,6 +294,11 @@ func (n Note) Print() ([]byte, error) {
 		for _, part := range wrap(text, 100) {
 			line(5.5)
 			s.say(left, y, 10, "", part)
+		}
+	}
+	if n.Label != nil {
+		if err := n.Label.cutOut(s); err != nil {
+			return nil, err
 		}
 	}
 	return s.bytes()

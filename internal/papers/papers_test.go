@@ -125,3 +125,36 @@ func TestALongNoteLosesNoLine(t *testing.T) {
 		t.Errorf("%d pages, and what is still to come is not on the last", len(pages))
 	}
 }
+
+// TestAReturnsCodesReadBack has another decoder read a return's number off its paper, off the label behind that, and off
+// the label alone; and a person read where it goes.
+func TestAReturnsCodesReadBack(t *testing.T) {
+	t.Parallel()
+	l := ReturnLabel{Number: "RC-1042", From: "Théâtre du Phare, Ålesund", To: "Wick & Gantry", SendBy: "2026-12-12",
+		Address: "Second yard behind the old fish market, Brygga 14, 6004 Ålesund"}
+	alone, err := l.Print()
+	if err != nil {
+		t.Fatal(err)
+	}
+	behind, err := Note{Title: "Return", Number: l.Number, To: l.To, From: l.From, Code: l.Number, Label: &l}.Print()
+	if err != nil {
+		t.Fatal(err)
+	}
+	for name, pdf := range map[string][]byte{"the label": alone, "the paper": behind} {
+		for i, page := range scanned(t, pdf) {
+			if page.Raw != l.Number {
+				t.Errorf("page %d of %s reads %+v", i+1, name, page)
+			}
+		}
+		text := words(t, pdf)
+		last := text[len(text)-1]
+		for _, said := range []string{l.Number, l.From, l.To, "6004 Ålesund", "send it by " + l.SendBy} {
+			if !strings.Contains(last, said) {
+				t.Errorf("%s does not say %q but %q", name, said, last)
+			}
+		}
+	}
+	if pages := len(words(t, behind)); pages != 2 {
+		t.Errorf("the paper has %d pages", pages)
+	}
+}

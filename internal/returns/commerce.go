@@ -2,6 +2,7 @@ package returns
 
 import (
 	"context"
+	"fmt"
 	"slices"
 
 	"lanternrow/internal/core/refusal"
@@ -103,13 +104,30 @@ func (commerce) MayTakeBack(
 	return nil
 }
 
-// Foresee says nothing: what a return gives stands on its own page.
-func (commerce) Foresee(context.Context, sqlx.QueryerContext, []inbound.Receipt) ([]string, error) {
-	return nil, nil
+// Foresee says whether goods wait for somebody to decide, or what they become by themselves. What a return gives stands on its own page.
+func (commerce) Foresee(ctx context.Context, q sqlx.QueryerContext, came []inbound.Receipt) (out []string, err error) {
+	for _, r := range came {
+		if r.Order.Kind != inbound.CustomerReturn {
+			continue
+		}
+		v, has, err := byKind(ctx, q, r)
+		if err != nil {
+			return nil, err
+		}
+		becomes := "wait to be decided on, and are not free."
+		if has {
+			becomes = "go " + ends[v.Fate].words + " by themselves."
+		}
+		out = append(out, fmt.Sprintf("%s of %s %s", r.Quantity(), r.Line.SKU, becomes))
+	}
+	return out, nil
 }
 
-// Follow gives the customer what follows by itself once the goods are here.
+// Follow decides what the kind of a return decides by itself, and gives the customer what follows once the goods are here.
 func (commerce) Follow(ctx context.Context, tx *command.Tx, came []inbound.Receipt) error {
+	if err := decideByKind(ctx, tx, came); err != nil {
+		return err
+	}
 	told := map[int64]bool{}
 	for _, r := range came {
 		if r.Order.Kind != inbound.CustomerReturn || told[r.Order.ID] {

@@ -183,20 +183,28 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Return, 
 	if _, err := change(ctx, tx, id, in.Version, "decided on it"); err != nil {
 		return Return{}, err
 	}
+	if err := decide(ctx, tx, id, in); err != nil {
+		return Return{}, err
+	}
+	return give(ctx, tx, id)
+}
+
+// decide moves the goods and notes what became of them. The return is held.
+func decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) error {
 	d, err := planVerdict(ctx, tx, id, in)
 	if err != nil {
-		return Return{}, err
+		return err
 	}
 	note := strings.TrimSpace(d.order.Customer + ", " + ends[in.Fate].words + ": " + strings.TrimSpace(in.Reason))
 	posted, err := ledger.Post(ctx, tx, ledger.Head{Kind: d.kind, Document: d.order.Number,
 		Note: strings.TrimSuffix(note, ":")}, d.MoveList())
 	if err != nil {
-		return Return{}, err
+		return err
 	}
 	var out *int64
 	if in.Fate == ToSupplier {
 		if out, err = d.backToSupplier(ctx, tx); err != nil {
-			return Return{}, err
+			return err
 		}
 	}
 	if _, err := tx.ExecContext(ctx, `
@@ -204,10 +212,10 @@ func Decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) (Return, 
 		  outbound_id)
 		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`, in.LineID, in.Fate, d.quantity, strings.Join(in.Serials, ", "), d.value,
 		strings.TrimSpace(in.Reason), posted, tx.Person.ID, tx.Now, out); err != nil {
-		return Return{}, fmt.Errorf("noting a decision: %w", err)
+		return fmt.Errorf("noting a decision: %w", err)
 	}
 	tx.NotifySite(d.order.SiteID, ledger.Topics(append(topics, "putaway")...)...)
-	return give(ctx, tx, id)
+	return nil
 }
 
 // ensureScrap makes where scrapped goods are counted, when it is first needed.

@@ -31,6 +31,7 @@ type Kind struct {
 	FeePct     decimal.Decimal `db:"fee_pct" json:"fee_pct"`
 	WithinDays *int            `db:"within_days" json:"within_days" doc:"How long after shipping; any time without"`
 	SendInDays int             `db:"send_in_days" json:"send_in_days"`
+	Decides    Fate            `db:"decides" json:"decides" enum:",stock,quarantine,damaged,scrap" doc:"What becomes of its goods as they come in, with nobody asked; somebody decides without"`
 	Papered    bool            `db:"papered" json:"papered" doc:"Its goods are found by what was shipped; they come without any paper else"`
 }
 
@@ -44,7 +45,7 @@ type Reason struct {
 }
 
 const kindColumns = `
-	SELECT id, name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, papered
+	SELECT id, name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, decides, papered
 	  FROM return_kinds `
 
 func listKinds(ctx context.Context, q sqlx.QueryerContext) ([]Kind, error) {

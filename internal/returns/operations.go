@@ -169,6 +169,8 @@ func registerSteps(r *web.Router) {
 			o, pdf, err := paper(ctx, db, in.ID)
 			return o.Number, pdf, err
 		})
+	web.Paper(r, "/returns/{id}/label.pdf", "print-return-label", "A return's label, to be stuck on the carton",
+		func(ctx context.Context, in *byID) (string, []byte, error) { return printLabel(ctx, db, in.ID) })
 }
 
 // registerList adds a site's returns, page by page and as a file.

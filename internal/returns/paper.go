@@ -13,19 +13,18 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// paper is what a customer puts into the carton: the return's number, also as a code, what comes back, and until when.
+// paper is what a customer puts into the carton: the return's number, also as a code, what comes back, and until when. Its
+// label is behind it.
 func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte, error) {
 	o, err := Read(ctx, q, id)
 	if err != nil {
 		return o, nil, err
 	}
-	var about struct{ Site, Address string }
-	if err := sqlx.GetContext(ctx, q, &about, `
-		SELECT s.name AS site, p.address FROM sites s, parties p WHERE s.id = $1 AND p.id = $2`, o.SiteID,
-		o.CustomerID); err != nil {
-		return o, nil, fmt.Errorf("reading who a return is from: %w", err)
+	stuck, err := o.label(ctx, q)
+	if err != nil {
+		return o, nil, err
 	}
-	g := papers.Group{Heading: "Send it to " + about.Site + " by " + o.SendBy + ", with this paper in the carton"}
+	g := papers.Group{Heading: "Send it to " + stuck.To + " by " + o.SendBy + ", with this paper in the carton"}
 	for _, l := range o.Lines {
 		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit,
 			Note: "from " + l.Shipment + ": " + l.Reason}
@@ -38,8 +37,34 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte
 		g.Rows = append(g.Rows, row)
 	}
 	pdf, err := papers.Note{Title: "Return", Number: o.Number, Order: o.Kind, Date: o.AnnouncedAt.UTC().Format(time.DateOnly),
-		From: o.Customer, Address: about.Address, To: about.Site, Groups: []papers.Group{g}, Code: o.Number}.Print()
+		From: o.Customer, Address: stuck.Address, To: stuck.To, Groups: []papers.Group{g}, Code: o.Number, Label: &stuck}.Print()
 	return o, pdf, err
+}
+
+// label is what is stuck on the carton.
+func (o Return) label(ctx context.Context, q sqlx.QueryerContext) (papers.ReturnLabel, error) {
+	l := papers.ReturnLabel{Number: o.Number, From: o.Customer, SendBy: o.SendBy}
+	err := q.QueryRowxContext(ctx, `
+		SELECT s.name, p.address FROM sites s, parties p WHERE s.id = $1 AND p.id = $2`, o.SiteID, o.CustomerID).
+		Scan(&l.To, &l.Address)
+	if err != nil {
+		return l, fmt.Errorf("reading who a return is from: %w", err)
+	}
+	return l, nil
+}
+
+// printLabel makes a return's label for a printer of labels.
+func printLabel(ctx context.Context, q sqlx.QueryerContext, id int64) (string, []byte, error) {
+	o, err := Read(ctx, q, id)
+	if err != nil {
+		return "", nil, err
+	}
+	l, err := o.label(ctx, q)
+	if err != nil {
+		return "", nil, err
+	}
+	pdf, err := l.Print()
+	return o.Number, pdf, err
 }
 
 // Mail sends the paper to the customer.
@@ -50,6 +75,6 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
 	}
 	return o, connection.Post(ctx, tx, o.SiteID, connection.Letter{Recipient: o.Email, Subject: "Your return " + o.Number,
 		Document: o.Number, PaperName: o.Number, Paper: pdf,
-		Text: fmt.Sprintf("To %s\n\nYour return %s is announced. Put the paper into the carton, and send it by %s.", o.Customer,
+		Text: fmt.Sprintf("To %s\n\nYour return %s is announced. Put the paper into the carton, stick the label that is behind it on the outside, and send it by %s.", o.Customer,
 			o.Number, o.SendBy)})
 }

@@ -207,6 +207,9 @@ func (a announced) foresee(now time.Time) Foresight {
 	if a.kind.Approved {
 		out.Notes = append(out.Notes, "Somebody has to approve it before its goods may come.")
 	}
+	if a.kind.Decides != "" {
+		out.Notes = append(out.Notes, a.kind.Decides.byItself())
+	}
 	return out
 }
 
@@ -278,9 +281,9 @@ func (a announced) create(ctx context.Context, tx *command.Tx, state states.Inbo
 // write writes a return's own side, and its lines.
 func (a announced) write(ctx context.Context, tx *command.Tx, id int64) error {
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO returns (order_id, kind_id, announced_at, gives, gives_when, taxed, fee_pct, reason)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`, id, a.kind.ID, tx.Now, a.kind.Gives, a.kind.When, a.kind.Taxed, a.kind.FeePct,
-		a.reason); err != nil {
+		INSERT INTO returns (order_id, kind_id, announced_at, gives, gives_when, taxed, fee_pct, reason, decides)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`, id, a.kind.ID, tx.Now, a.kind.Gives, a.kind.When, a.kind.Taxed, a.kind.FeePct,
+		a.reason, a.kind.Decides); err != nil {
 		return fmt.Errorf("writing a return: %w", err)
 	}
 	lines := make([]inbound.NewLine, len(a.lines))

@@ -3,6 +3,7 @@ package sheets
 import (
 	"context"
 	"fmt"
+	"strings"
 
 	"lanternrow/internal/platform/command"
 )
@@ -24,6 +25,12 @@ var returnReasons = Sheet{
 	},
 }
 
+// byPerson is said of a kind of return whose goods somebody decides on.
+const byPerson = "by a person"
+
+// decidedAs are what may become of goods with nobody asked.
+var decidedAs = []string{byPerson, "stock", "quarantine", "damaged", "scrap"}
+
 // returnKinds are what a return goes through, and what the customer gets for it.
 var returnKinds = Sheet{
 	Name: "return-kinds", Label: "Kinds of return", Key: "name",
@@ -41,6 +48,8 @@ var returnKinds = Sheet{
 			Help: "How long after shipping it is taken; empty for any time."},
 		{Name: "send_in_days", Label: "To be sent in, days", Kind: "count", Default: "14",
 			Help: "How long the customer has to send it in."},
+		{Name: "decides", Label: "Decided as it comes in", Kind: "choice", Choices: decidedAs, Default: byPerson,
+			Help: "What becomes of its goods with nobody asked. Only what comes as new goes back to stock like that; a person decides on the rest."},
 		{Name: "papered", Label: "With a paper", Kind: "flag", Default: "yes",
 			Help: "Whether its goods are found by what was shipped; a lead takes goods without any paper else."},
 		{Name: "retired", Label: "No longer used", Kind: "flag", Default: "no", Help: "Whether it is offered no more."},
@@ -49,17 +58,19 @@ var returnKinds = Sheet{
 		SELECT name, CASE WHEN approved THEN 'yes' ELSE 'no' END AS approved, gives, gives_when,
 		       CASE WHEN taxed THEN 'yes' ELSE 'no' END AS taxed, trim_scale(fee_pct)::text AS fee_pct,
 		       within_days::text AS within_days, send_in_days::text AS send_in_days,
+		       coalesce(nullif(decides, ''), 'by a person') AS decides,
 		       CASE WHEN papered THEN 'yes' ELSE 'no' END AS papered,
 		       CASE WHEN retired THEN 'yes' ELSE 'no' END AS retired FROM return_kinds WHERE $1 > 0 ORDER BY id`,
 	write: func(ctx context.Context, tx *command.Tx, _ int32, _, row Row) error {
 		_, err := tx.ExecContext(ctx, `
 			INSERT INTO return_kinds (name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, retired,
-			  papered)
-			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)
+			  papered, decides)
+			VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11)
 			ON CONFLICT (name) DO UPDATE SET approved = $2, gives = $3, gives_when = $4, taxed = $5, fee_pct = $6,
-			  within_days = $7, send_in_days = $8, retired = $9, papered = $10`,
+			  within_days = $7, send_in_days = $8, retired = $9, papered = $10, decides = $11`,
 			row["name"], row.flag("approved"), row["gives"], row["gives_when"], row.flag("taxed"), row.number("fee_pct"),
-			row.count("within_days"), row.count("send_in_days"), row.flag("retired"), row.flag("papered"))
+			row.count("within_days"), row.count("send_in_days"), row.flag("retired"), row.flag("papered"),
+			strings.TrimPrefix(row["decides"], byPerson))
 		if err != nil {
 			return fmt.Errorf("writing kind of return %s: %w", row["name"], err)
 		}

@@ -61,7 +61,8 @@ func PostReceipt(ctx context.Context, tx *command.Tx, prefix string, id int64, i
 func (p *receiptPlan) receipts(all []ledger.Move) []inbound.Receipt {
 	out := make([]inbound.Receipt, len(p.lines))
 	for i, l := range p.lines {
-		out[i] = inbound.Receipt{Order: p.arrival.orderOf(l.OrderID), Arrival: p.arrival.Number, Line: l.Line, Moves: l.of(all)}
+		out[i] = inbound.Receipt{Order: p.arrival.orderOf(l.OrderID), Arrival: p.arrival.Number, Line: l.Line, Found: l.found,
+			Moves: l.of(all)}
 	}
 	return out
 }

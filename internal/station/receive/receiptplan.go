@@ -359,7 +359,6 @@ func (l plannedLine) settled() string {
 func (l plannedLine) tellParts(p *receiptPlan) (free decimal.Decimal) {
 	free = l.here
 	if l.comes != posting.Good {
-		p.Notes = append(p.Notes, fmt.Sprintf("%s of %s wait to be decided on, and are not free.", l.here, l.SKU))
 		return decimal.Zero
 	}
 	for _, part := range l.parts {

@@ -3640,6 +3640,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/returns/{id}/label.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A return's label, to be stuck on the carton
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-return-label"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/returns/{id}/mail": {
         parameters: {
             query?: never;
@@ -9008,6 +9028,11 @@ export interface components {
         ReturnsKind: {
             /** @description Somebody approves it before its goods may come */
             approved: boolean;
+            /**
+             * @description What becomes of its goods as they come in, with nobody asked; somebody decides without
+             * @enum {string}
+             */
+            decides: "" | "stock" | "quarantine" | "damaged" | "scrap";
             fee_pct: string;
             /** @enum {string} */
             gives: "money" | "the same again" | "something else" | "nothing";
@@ -16866,6 +16891,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-return-label": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             /** @description Error */

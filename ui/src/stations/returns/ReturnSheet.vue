@@ -178,6 +178,7 @@ const decisions: Column<Decided>[] = [
     <span :class="{ late: r.late }">{{ r.send_by }}</span><template v-if="r.note">: {{ r.note }}</template
     >.
     <a class="btn" :href="`/api/v1/returns/${r.id}/paper.pdf`" target="_blank" rel="noopener">Print its paper</a>
+    <a class="btn" :href="`/api/v1/returns/${r.id}/label.pdf`" target="_blank" rel="noopener">Print its label</a>
     <a-button v-if="can('mail-return')" :disabled="busy" @click="mail">Mail it</a-button>
   </p>
   <p v-if="r.settled_at" class="note g" data-settled>
