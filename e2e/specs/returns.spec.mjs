@@ -1,10 +1,10 @@
 import { ask, command, expect, field, find, order, pick, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
-/** Says of each line that it came opened. */
-async function came(page) {
+/** Says of each line in what condition it came. */
+async function came(page, how = 'opened') {
   await page.getByLabel(/^Condition that /).first().waitFor()
   for (const label of await page.getByLabel(/^Condition that /).evaluateAll((all) => all.map((x) => x.getAttribute('aria-label')).filter(Boolean)))
-    await pick(page, label, 'opened')
+    await pick(page, label, how)
 }
 
 test('goods come back: found by their delivery note, received at the corner, decided one by one, and credited', async ({ page }) => {
@@ -69,21 +69,30 @@ test('a kind of return is set up in the catalog and does what it says', async ({
   await page.getByLabel('Name', { exact: true }).fill('Goodwill')
   await pick(page, 'Is approved', 'yes')
   await pick(page, 'Gives', 'nothing')
+  await pick(page, 'Decided as it comes in', 'stock')
   await page.locator('[data-primary]').click()
   await expect(page.getByRole('heading', { name: 'Goodwill' })).toBeVisible()
   const kind = (await ask(page, '/return-kinds')).find((k) => k.name === 'Goodwill')
   expect(kind).toMatchObject({ approved: true, gives: 'nothing' })
-  const sold = (await ask(page, '/returnable?q=TP-G24')).find((s) => Number(s.returnable) > 0)
-  const r = await command(page, '/returns', { site_id: 1, kind_id: kind.id, lines: [{ shipment_id: sold.shipment_id, line_id: sold.line_id,
-    quantity: '1', reason_id: 1, ...(sold.lot_id ? { lot_id: sold.lot_id } : {}) }] })
-  await page.goto(`/returns/${r.id}`)
-  await expect(page.getByRole('heading', { name: /asked/ })).toBeVisible()
-  await expect(page.getByRole('button', { name: /Receive/ })).toHaveCount(0)
-  await page.getByRole('button', { name: `Approve ${r.number}` }).click()
-  await came(page)
-  await page.getByRole('button', { name: 'Receive 1 at the returns corner' }).click()
+  async function backAs(how) {
+    const sold = (await ask(page, '/returnable?q=TP-G24')).find((s) => Number(s.returnable) > 0)
+    const r = await command(page, '/returns', { site_id: 1, kind_id: kind.id, lines: [{ shipment_id: sold.shipment_id,
+      line_id: sold.line_id, quantity: '1', reason_id: 1, ...(sold.lot_id ? { lot_id: sold.lot_id } : {}) }] })
+    await page.goto(`/returns/${r.id}`)
+    await expect(page.getByRole('heading', { name: /asked/ })).toBeVisible()
+    await expect(page.getByRole('button', { name: /Receive/ })).toHaveCount(0)
+    await page.getByRole('button', { name: `Approve ${r.number}` }).click()
+    await came(page, how)
+    await page.getByRole('button', { name: 'Receive 1 at the returns corner' }).click()
+    return sold
+  }
+  const sold = await backAs('opened')
   await page.locator('[data-decide]').getByRole('button', { name: `1 of ${sold.sku} back to stock` }).click()
   await expect(page.getByRole('heading', { name: /settled/ })).toBeVisible()
+  // What comes as new is asked nobody about.
+  await backAs('as new')
+  await expect(page.getByRole('heading', { name: /settled/ })).toBeVisible()
+  await expect(page.locator('[data-decisions] tr', { hasText: 'as every return of the kind Goodwill' })).toBeVisible()
 })
 
 test('a return is received in the hand by the number on its paper, at the returns corner', async ({ page, browser, baseURL }) => {
