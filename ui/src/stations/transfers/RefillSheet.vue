@@ -58,7 +58,8 @@ const columns: Column<Line>[] = [
     Refill <span class="mono">{{ of.number }}</span>
   </h1>
   <p class="mute">
-    {{ stateWords(of.state) }}, {{ plural(of.lines.length, 'line') }}, {{ of.metres }} m; made by {{ of.made_by }} {{ when(of.made_at) }}
+    {{ stateWords(of.state) }}, {{ plural(of.lines.length, 'line') }}, {{ of.metres }} m; made by {{ of.made_by }}
+    {{ when(of.made_at) }}
     <template v-if="of.person">, walked by {{ of.person }}</template>
     <template v-if="of.done_at">, over {{ when(of.done_at) }}</template>
   </p>
