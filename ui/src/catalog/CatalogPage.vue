@@ -70,6 +70,7 @@ const draft = useDraft<Row>(
   () => standing.value,
 )
 const typed = computed<Row>(() => draft.mine.value ?? {})
+const titled = computed(() => chosen.value?.label.toLowerCase() ?? name.value)
 const labelOf = (path: string[]) => chosen.value?.columns.find((c) => c.name === path[0])?.label ?? path[0] ?? ''
 const { busy, problem, done, run } = useCommand()
 const body = computed<Schemas['SheetsImport'] | null>(() => {
@@ -168,7 +169,7 @@ const may = computed(() => can('import-sheet'))
           >{{ s.label }}</router-link
         >
       </div>
-      <TextEntry v-model="text" :placeholder="`find in ${name}`" :width="245" :label="`Find in ${name}`" />
+      <TextEntry v-model="text" :placeholder="`find in ${titled}`" :width="245" :label="`Find in ${titled}`" />
       <h2>
         <span>{{ chosen?.label }}</span><span>{{ listing.data.value?.total ?? 0 }}</span>
       </h2>

@@ -177,10 +177,12 @@ const decisions: Column<Decided>[] = [
     {{ r.kind }} from {{ r.customer }}<template v-if="r.reason"> ({{ r.reason }})</template>, to be sent in by
     <span :class="{ late: r.late }">{{ r.send_by }}</span><template v-if="r.note">: {{ r.note }}</template
     >.
+  </p>
+  <div class="papers">
     <a class="btn" :href="`/api/v1/returns/${r.id}/paper.pdf`" target="_blank" rel="noopener">Print its paper</a>
     <a class="btn" :href="`/api/v1/returns/${r.id}/label.pdf`" target="_blank" rel="noopener">Print its label</a>
     <a-button v-if="can('mail-return')" :disabled="busy" @click="mail">Mail it</a-button>
-  </p>
+  </div>
   <p v-if="r.settled_at" class="note g" data-settled>
     The customer got
     <router-link v-if="r.credit" class="mono" :to="`/dispatch/invoices/${r.credit_id}`">{{
@@ -264,8 +266,11 @@ const decisions: Column<Decided>[] = [
 </template>
 
 <style scoped>
-.does {
+.does,
+.papers {
   display: flex;
+  flex-wrap: wrap;
+  align-items: center;
   gap: 8px;
   margin: 14px 0;
 }
