@@ -53,7 +53,7 @@ async function change({ id, quantity: before }: Reservation) {
       ),
     (x) => `${quantity} are reserved for ${x.number} now.`,
   )
-  if (o) await queries.invalidateQueries({ queryKey: ['orders'] })
+  if (o) await replaced(id)
   else tries.value++
 }
 async function unreserve(id: number, what: string) {
@@ -61,7 +61,13 @@ async function unreserve(id: number, what: string) {
     () => once((h) => ask(api.POST('/api/v1/reservations/{id}/unreserve', { headers: h, params: { path: { id } } }))),
     () => `${what} is unreserved.`,
   )
-  if (o) await queries.invalidateQueries({ queryKey: ['orders'] })
+  if (o) await replaced(id)
+}
+/** Those that are no more, or that others stand for: nothing is pressed on them until the list is without them. */
+const gone = ref(new Set<number>())
+function replaced(id: number) {
+  gone.value.add(id)
+  return queries.invalidateQueries({ queryKey: ['orders'] })
 }
 const columns: Column<Reservation>[] = [
   {
@@ -138,7 +144,7 @@ const columns: Column<Reservation>[] = [
             size="small"
             :model-value="typed[p.id] ?? p.quantity"
             :label="`Reserved of ${p.sku} in ${p.location} for ${p.order}`"
-            :disabled="busy"
+            :disabled="busy || gone.has(p.id)"
             @update:model-value="(q) => (typed[p.id] = q ?? '')"
             @blur="change(p)"
             @press-enter="change(p)"
@@ -150,7 +156,7 @@ const columns: Column<Reservation>[] = [
             v-if="!p.round_id && may"
             type="link"
             size="small"
-            :disabled="busy"
+            :disabled="busy || gone.has(p.id)"
             @click="unreserve(p.id, `${p.quantity} of ${p.sku} in ${p.location}`)"
             >Unreserve</a-button
           >
