@@ -87,6 +87,8 @@ export const field = (page, label) => page.getByLabel(label, { exact: true })
 export async function pick(where, label, option) {
   await (typeof label === 'string' ? field(where, label) : label).focus()
   const page = where.page?.() ?? where
+  // The list of the field before may still be leaving.
+  await expect(page.locator('.ant-select-dropdown:visible')).toHaveCount(0)
   await page.keyboard.press('ArrowDown')
   await expect(page.locator('.ant-select-dropdown:visible')).toBeVisible()
   await page.keyboard.insertText(option)
