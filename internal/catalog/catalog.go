@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/walking"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/database"
@@ -62,6 +63,12 @@ type Item struct {
 
 // Unit is the item's base unit.
 func (i Item) Unit() measure.Unit { return measure.Unit{Name: i.BaseUnit, Whole: i.Whole} }
+
+// Goods is a quantity of the item, of a lot where one is named, as the rules of bins see it; no bin is favoured.
+func (i Item) Goods(lot string, quantity decimal.Decimal) slotting.Goods {
+	return slotting.Goods{Item: i.SKU, Lot: lot, Quantity: quantity, Whole: i.Whole, WeightKg: i.WeightKg, VolumeL: i.VolumeL,
+		Handling: i.Handling}
+}
 
 // Pack finds a pack of the item.
 func (i Item) Pack(id int32) (p Pack, known bool) {

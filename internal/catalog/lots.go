@@ -116,3 +116,9 @@ func (l Lot) agrees(known *time.Time) error {
 		"Lot %s of %s is known to expire on %s, not %s. Read the label again, or ask the lead.",
 		l.Code, l.Item.SKU, known.Format(time.DateOnly), l.Expires.Format(time.DateOnly))
 }
+
+// LotByCode finds a lot of an item by its code, in capitals or not; sql.ErrNoRows where there is none.
+func LotByCode(ctx context.Context, q sqlx.QueryerContext, item int32, code string) (id int64, err error) {
+	err = sqlx.GetContext(ctx, q, &id, `SELECT id FROM lots WHERE item_id = $1 AND upper(code) = upper($2)`, item, code)
+	return id, err
+}

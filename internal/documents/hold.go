@@ -83,12 +83,7 @@ func (r Ref) mayHold(ctx context.Context, tx *command.Tx, ids []int64) error {
 		key), ids); err != nil {
 		return fmt.Errorf("reading the sites of %s: %w", r.kind, err)
 	}
-	for _, site := range sites {
-		if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
-			return err
-		}
-	}
-	return nil
+	return tx.Person.MayActAt(ctx, tx, sites...)
 }
 
 // Made notes that a document was made in this transaction, which nobody else knows yet.

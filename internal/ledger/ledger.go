@@ -118,12 +118,7 @@ func mayActIn(ctx context.Context, tx *command.Tx, locations ...int32) error {
 		SELECT DISTINCT site_id FROM locations WHERE id = ANY($1) AND site_id IS NOT NULL ORDER BY 1`, locations); err != nil {
 		return fmt.Errorf("reading the sites of locations: %w", err)
 	}
-	for _, site := range sites {
-		if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
-			return err
-		}
-	}
-	return nil
+	return tx.Person.MayActAt(ctx, tx, sites...)
 }
 
 const postQuery = `SELECT ledger_post($1, $2)`

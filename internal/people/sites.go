@@ -38,14 +38,15 @@ func (s *Sites) Scan(src any) error {
 // Restricted tells whether the person may act at some sites only.
 func (p Person) Restricted() bool { return len(p.Sites) > 0 }
 
-// MayActAt refuses somebody who may not act at the site, with where they may.
-func (p Person) MayActAt(ctx context.Context, q sqlx.QueryerContext, site int32) error {
-	if !p.Restricted() || site == 0 || slices.Contains(p.Sites, site) {
+// MayActAt refuses somebody who may not act at one of the sites, with where they may.
+func (p Person) MayActAt(ctx context.Context, q sqlx.QueryerContext, sites ...int32) error {
+	barred := slices.IndexFunc(sites, func(site int32) bool { return site != 0 && !slices.Contains(p.Sites, site) })
+	if !p.Restricted() || barred < 0 {
 		return nil
 	}
 	var here string
 	var mine []string
-	if err := sqlx.GetContext(ctx, q, &here, `SELECT name FROM sites WHERE id = $1`, site); err != nil {
+	if err := sqlx.GetContext(ctx, q, &here, `SELECT name FROM sites WHERE id = $1`, sites[barred]); err != nil {
 		return fmt.Errorf("reading a site: %w", err)
 	}
 	if err := sqlx.SelectContext(ctx, q, &mine, `SELECT name FROM sites WHERE id = ANY($1) ORDER BY name`,

@@ -2,6 +2,7 @@ package returns
 
 import (
 	"context"
+	"fmt"
 
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
@@ -9,20 +10,47 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// byKind is, for goods that came from a customer, the verdict that a return's kind has on them, if it has one; somebody decides else.
-func byKind(ctx context.Context, q sqlx.QueryerContext, r inbound.Receipt) (v Verdict, has bool, err error) {
-	o, line, err := own(ctx, q, r.Line)
-	if err != nil || line.ID == 0 || !o.Decides.takes(r.Found) {
-		return v, false, err
+// A habit is what becomes of goods of a line by the kind of its return; no fate where somebody decides.
+type habit struct {
+	LineID int64 `db:"line_id"`
+	Fate   Fate  `db:"decides"`
+	Kind   string
+}
+
+// habits reads, by line, what the kinds of returns do with goods that come in by themselves.
+func habits(ctx context.Context, q sqlx.QueryerContext, came []inbound.Receipt) (map[int64]habit, error) {
+	var lines []int64
+	for _, r := range came {
+		if r.Order.Kind == inbound.CustomerReturn {
+			lines = append(lines, r.Line.ID)
+		}
 	}
-	v = Verdict{LineID: line.ID, Fate: o.Decides, Quantity: r.Quantity().String(),
-		Reason: "as every return of the kind " + o.Kind}
+	if len(lines) == 0 {
+		return nil, nil
+	}
+	var rows []habit
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT l.line_id, r.decides, k.name AS kind
+		  FROM return_lines l JOIN inbound_lines n ON n.id = l.line_id JOIN returns r ON r.order_id = n.order_id
+		  JOIN return_kinds k ON k.id = r.kind_id WHERE l.line_id = ANY($1)`, lines); err != nil {
+		return nil, fmt.Errorf("reading what returns decide by themselves: %w", err)
+	}
+	out := map[int64]habit{}
+	for _, h := range rows {
+		out[h.LineID] = h
+	}
+	return out, nil
+}
+
+// verdict is that on goods as they came in.
+func (h habit) verdict(r inbound.Receipt) Verdict {
+	v := Verdict{LineID: h.LineID, Fate: h.Fate, Quantity: r.Quantity().String(), Reason: "as every return of the kind " + h.Kind}
 	for _, m := range r.Moves {
 		if m.SerialCode != "" {
 			v.Serials = append(v.Serials, m.SerialCode)
 		}
 	}
-	return v, true, nil
+	return v
 }
 
 // takes tells whether goods found in a condition become this by themselves: only what is as new goes back to stock
@@ -41,15 +69,16 @@ func (f Fate) byItself() string {
 
 // decideByKind decides on what came of kinds that do it by themselves. The orders are held.
 func decideByKind(ctx context.Context, tx *command.Tx, came []inbound.Receipt) error {
+	by, err := habits(ctx, tx, came)
+	if err != nil {
+		return err
+	}
 	for _, r := range came {
-		if r.Order.Kind != inbound.CustomerReturn {
+		h := by[r.Line.ID]
+		if !h.Fate.takes(r.Found) {
 			continue
 		}
-		v, has, err := byKind(ctx, tx, r)
-		if err == nil && has {
-			err = decide(ctx, tx, r.Order.ID, v)
-		}
-		if err != nil {
+		if err := decide(ctx, tx, r.Order.ID, h.verdict(r)); err != nil {
 			return err
 		}
 	}

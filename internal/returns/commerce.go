@@ -97,7 +97,7 @@ func (commerce) MayTakeBack(
 	case quantity.GreaterThan(mine.left()):
 		return refusal.New(refusal.GoodsGone, "move_id", "%s of %s are decided on already. Only %s can be taken back.",
 			mine.Decided, mine.SKU, mine.left()).Of(refusal.Conflict)
-	case o.SettledAt != nil && o.kind.When == returning.Received:
+	case o.SettledAt != nil && o.When == returning.Received:
 		return refusal.New(refusal.ReturnSettled, "move_id", "%s is settled over what came. It is not taken back.",
 			o.Number).Of(refusal.Conflict)
 	}
@@ -106,17 +106,17 @@ func (commerce) MayTakeBack(
 
 // Foresee says whether goods wait for somebody to decide, or what they become by themselves. What a return gives stands on its own page.
 func (commerce) Foresee(ctx context.Context, q sqlx.QueryerContext, came []inbound.Receipt) (out []string, err error) {
+	by, err := habits(ctx, q, came)
+	if err != nil {
+		return nil, err
+	}
 	for _, r := range came {
 		if r.Order.Kind != inbound.CustomerReturn {
 			continue
 		}
-		v, has, err := byKind(ctx, q, r)
-		if err != nil {
-			return nil, err
-		}
 		becomes := "wait to be decided on, and are not free."
-		if has {
-			becomes = "go " + ends[v.Fate].words + " by themselves."
+		if fate := by[r.Line.ID].Fate; fate.takes(r.Found) {
+			becomes = "go " + ends[fate].words + " by themselves."
 		}
 		out = append(out, fmt.Sprintf("%s of %s %s", r.Quantity(), r.Line.SKU, becomes))
 	}

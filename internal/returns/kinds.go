@@ -35,9 +35,6 @@ type Kind struct {
 	Papered    bool            `db:"papered" json:"papered" doc:"Its goods are found by what was shipped; they come without any paper else"`
 }
 
-// money tells whether it gives money, for all of it or for what is left of it.
-func (k Kind) money() bool { return k.Gives == Money || k.Gives == SomethingElse }
-
 // A Reason is why customers send goods back.
 type Reason struct {
 	ID   int32  `db:"id" json:"id"`

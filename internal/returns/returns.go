@@ -251,18 +251,18 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Return, error) {
 	if err != nil {
 		return Return{}, err
 	}
-	state := states.Placed
-	if a.kind.Approved {
-		state = states.Draft
-	}
-	return a.create(ctx, tx, state)
+	return a.create(ctx, tx)
 }
 
 // create writes a return that was found right.
-func (a announced) create(ctx context.Context, tx *command.Tx, state states.Inbound) (Return, error) {
+func (a announced) create(ctx context.Context, tx *command.Tx) (Return, error) {
 	in := a.New
 	if err := ensureScrap(ctx, tx); err != nil {
 		return Return{}, err
+	}
+	state := states.Placed
+	if a.kind.Approved {
+		state = states.Draft
 	}
 	first := a.lines[0].sold
 	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.CustomerReturn, SiteID: in.SiteID, PartyID: first.CustomerID,

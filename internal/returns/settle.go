@@ -27,11 +27,11 @@ func (o Return) due() (of map[int64]decimal.Decimal, ready bool) {
 		if l.Closed {
 			announced = l.Received
 		}
-		of[l.ID] = o.kind.When.Of(returning.Progress{Announced: announced, Received: l.Received, Decided: l.Decided})
+		of[l.ID] = o.When.Of(returning.Progress{Announced: announced, Received: l.Received, Decided: l.Decided})
 		total = total.Add(of[l.ID])
 	}
 	over := o.Inbound == states.Received || o.Inbound == states.Closed
-	switch o.kind.When {
+	switch o.When {
 	case returning.Announced:
 		ready = o.Inbound != states.Draft
 	case returning.Received:
@@ -50,10 +50,10 @@ func give(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
 		return o, err
 	}
 	due, ready := o.due()
-	if !ready || o.kind.money() {
+	if !ready || o.money() {
 		return o, nil
 	}
-	if o.kind.Gives == SameAgain {
+	if o.Gives == SameAgain {
 		if err := o.sendAgain(ctx, tx, due); err != nil {
 			return o, err
 		}
@@ -135,24 +135,23 @@ type Against struct {
 
 // credit is what a return gives in money, or why it does not yet.
 func (o Return) credit(in Settling) (c invoicing.Returned, err error) {
-	k := o.kind
 	due, ready := o.due()
 	switch {
 	case o.SettledAt != nil:
 		return c, refusal.New(refusal.ReturnSettled, "", "%s is settled already%s.", o.Number, o.with()).Of(refusal.Conflict)
-	case !k.money():
-		return c, refusal.New(refusal.ReturnOpen, "", "A return of the kind %s gives no money.", k.Name).Of(refusal.Conflict)
+	case !o.money():
+		return c, refusal.New(refusal.ReturnOpen, "", "A return of the kind %s gives no money.", o.Kind).Of(refusal.Conflict)
 	case !ready:
 		return c, refusal.New(refusal.ReturnOpen, "",
 			"%s is not ready to be settled: of %s expected, %s came and %s are decided. The kind %s gives money once all is %s.",
-			o.Number, o.Expected, o.Received, o.Decided, k.Name, k.When).Of(refusal.Conflict)
-	case k.Gives != SomethingElse && len(in.Instead) > 0:
-		return c, refusal.New(refusal.ReturnOpen, "instead", "A return of the kind %s gives nothing else. Leave the lines out.", k.Name)
-	case k.Gives == SomethingElse && len(in.Instead) == 0:
+			o.Number, o.Expected, o.Received, o.Decided, o.Kind, o.When).Of(refusal.Conflict)
+	case o.Gives != SomethingElse && len(in.Instead) > 0:
+		return c, refusal.New(refusal.ReturnOpen, "instead", "A return of the kind %s gives nothing else. Leave the lines out.", o.Kind)
+	case o.Gives == SomethingElse && len(in.Instead) == 0:
 		return c, refusal.New(refusal.LinesMissing, "instead", "%s gives something else: add what %s gets instead.", o.Number, o.Customer)
 	}
 	c = invoicing.Returned{Order: o.ID, Number: o.Number, SiteID: o.SiteID, CustomerID: o.CustomerID, Customer: o.Customer,
-		Email: o.Email, Mail: in.Mail, FeePct: k.FeePct, Taxed: k.Taxed, Instead: in.Instead}
+		Email: o.Email, Mail: in.Mail, FeePct: o.FeePct, Taxed: o.Taxed, Instead: in.Instead}
 	for _, l := range o.Lines {
 		if due[l.ID].IsPositive() {
 			c.Goods = append(c.Goods, invoicing.ReturnedGoods{Shipment: l.ShipmentID, Line: l.SoldLineID, Item: l.ItemID, SKU: l.SKU,

@@ -47,18 +47,18 @@ type Return struct {
 	ArrivalID int64  `db:"arrival_id" json:"arrival_id"`
 	Lines     []Line `db:"-" json:"lines"`
 
-	// Gives, When, Taxed, FeePct and Decides are those of its kind when it was announced.
-	Gives   string          `db:"gives" json:"gives" enum:"money,the same again,something else,nothing"`
-	When    returning.When  `db:"gives_when" json:"-"`
-	Taxed   bool            `db:"taxed" json:"-"`
-	FeePct  decimal.Decimal `db:"fee_pct" json:"-"`
-	Decides Fate            `db:"decides" json:"-"`
+	// Gives, When, Taxed and FeePct are those of its kind when it was announced.
+	Gives  string          `db:"gives" json:"gives" enum:"money,the same again,something else,nothing"`
+	When   returning.When  `db:"gives_when" json:"-"`
+	Taxed  bool            `db:"taxed" json:"-"`
+	FeePct decimal.Decimal `db:"fee_pct" json:"-"`
 
 	Inbound states.Inbound `db:"inbound" json:"-"`
-	// kind is read with a return, not in lists.
-	kind Kind
 	documents.Sorted
 }
+
+// money tells whether it gives money, for all of it or for what is left of it.
+func (o Return) money() bool { return o.Gives == Money || o.Gives == SomethingElse }
 
 // A Line is goods of one shipment on a return, in base units.
 type Line struct {
@@ -116,7 +116,7 @@ const orderColumns = `
 	SELECT n.id, n.number, n.site_id, n.party_id AS customer_id, n.source AS customer, p.email, r.kind_id, k.name AS kind,
 	       n.state AS inbound, to_char(n.expected_on, 'YYYY-MM-DD') AS send_by,
 	       n.state IN ('placed', 'partly_received') AND n.expected_on < current_date AS late, n.note, r.reason,
-	       r.gives, r.gives_when, r.taxed, r.fee_pct, r.decides,
+	       r.gives, r.gives_when, r.taxed, r.fee_pct,
 	       r.announced_at, n.version, l.expected, l.received, l.decided, r.settled_at,
 	       coalesce(c.id, 0) AS credit_id, coalesce(c.number, '') AS credit,
 	       coalesce(r.replacement_id, 0) AS replacement_id, coalesce(x.number, '') AS replacement,
@@ -203,13 +203,8 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err e
 			return o, err
 		}
 	}
-	if o.kind, err = readKind(ctx, q, o.KindID); err != nil {
-		return o, err
-	}
-	o.kind.Gives, o.kind.When, o.kind.Taxed, o.kind.FeePct = o.Gives, o.When, o.Taxed, o.FeePct
-	o.kind.Decides = o.Decides
 	_, ready := o.due()
-	o.MaySettle = ready && o.kind.money() && o.SettledAt == nil
+	o.MaySettle = ready && o.money() && o.SettledAt == nil
 	return o, nil
 }
 

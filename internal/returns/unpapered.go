@@ -5,6 +5,7 @@ import (
 	"database/sql"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -12,7 +13,6 @@ import (
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -125,8 +125,7 @@ func (l *announcedLine) lot(ctx context.Context, q sqlx.QueryerContext, field, c
 	case !tracked:
 		return nil
 	}
-	var id int64
-	err := sqlx.GetContext(ctx, q, &id, `SELECT id FROM lots WHERE item_id = $1 AND upper(code) = upper($2)`, l.sold.ItemID, code)
+	id, err := catalog.LotByCode(ctx, q, l.sold.ItemID, code)
 	if err != nil {
 		return documents.FoundOr(err, refusal.New(refusal.LotUnknown, field+".lot",
 			"%s of %s is no lot of ours: it never came in here. Read the label again.", code, l.sold.SKU).Of(refusal.Conflict))
@@ -178,11 +177,7 @@ func CreateUnpapered(ctx context.Context, tx *command.Tx, in Unpapered) (Return,
 	if err != nil {
 		return Return{}, err
 	}
-	state := states.Placed
-	if a.kind.Approved {
-		state = states.Draft
-	}
-	return a.create(ctx, tx, state)
+	return a.create(ctx, tx)
 }
 
 // onNoOther refuses units that another return expects already.
@@ -208,10 +203,5 @@ func (a announced) onNoOther(ctx context.Context, q sqlx.QueryerContext) error {
 }
 
 func knownReason(reasons []Reason, id int32) bool {
-	for _, r := range reasons {
-		if r.ID == id {
-			return true
-		}
-	}
-	return false
+	return slices.ContainsFunc(reasons, func(r Reason) bool { return r.ID == id })
 }

@@ -6,6 +6,7 @@ import (
 	"slices"
 	"strings"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
@@ -79,8 +80,7 @@ func (c *Case) readLots(ctx context.Context, q sqlx.QueryerContext, in NewCase) 
 		if code == "" {
 			return nil, nil
 		}
-		var id int64
-		err := sqlx.GetContext(ctx, q, &id, `SELECT id FROM lots WHERE item_id = $1 AND upper(code) = upper($2)`, c.ItemID, code)
+		id, err := catalog.LotByCode(ctx, q, c.ItemID, code)
 		return &id, documents.FoundOr(err, refusal.New(refusal.LotUnknown, field, "%s is no lot of %s. Read its label again.", code, c.SKU))
 	}
 	lots := c.Tracking == receiving.Lot || c.Tracking == receiving.LotExpiry

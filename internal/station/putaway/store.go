@@ -70,10 +70,8 @@ type load struct {
 // goodsOf is a quantity of an item as the rules of putaway see it. Without a home bin
 // none is favoured.
 func goodsOf(item catalog.Item, lot *string, quantity decimal.Decimal, home string) slotting.Goods {
-	g := slotting.Goods{
-		Item: item.SKU, Quantity: quantity, Whole: item.Whole, WeightKg: item.WeightKg, VolumeL: item.VolumeL,
-		Handling: item.Handling, HomeBin: home, Pace: item.Pace.InexactFloat64(),
-	}
+	g := item.Goods("", quantity)
+	g.HomeBin, g.Pace = home, item.Pace.InexactFloat64()
 	if lot != nil {
 		g.Lot = *lot
 	}

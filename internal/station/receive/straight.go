@@ -78,8 +78,7 @@ func (p *receiptPlan) fitsStraight(ctx context.Context, q sqlx.QueryerContext, i
 			continue
 		}
 		for _, lot := range l.lots {
-			goods := slotting.Goods{Item: l.SKU, Lot: lot.code, Quantity: lot.quantity, Whole: l.item.Whole,
-				WeightKg: l.item.WeightKg, VolumeL: l.item.VolumeL, Handling: l.item.Handling}
+			goods := l.item.Goods(lot.code, lot.quantity)
 			line := slotting.Line{Field: fmt.Sprintf("lines[%d].bin", i), Bin: bins[l.bin.ID], Quantity: lot.quantity}
 			if err := slotting.Check(goods, []slotting.Line{line}); err != nil {
 				return err

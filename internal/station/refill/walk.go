@@ -311,9 +311,7 @@ func (l Line) fits(ctx context.Context, tx *command.Tx, bin int32, quantity deci
 	if err != nil {
 		return err
 	}
-	goods := slotting.Goods{Item: item.SKU, Lot: l.Lot, Quantity: quantity, Whole: item.Whole, WeightKg: item.WeightKg,
-		VolumeL: item.VolumeL, Handling: item.Handling}
-	return slotting.Check(goods, []slotting.Line{{Field: "quantity", Bin: bins[bin], Quantity: quantity}})
+	return slotting.Check(item.Goods(l.Lot, quantity), []slotting.Line{{Field: "quantity", Bin: bins[bin], Quantity: quantity}})
 }
 
 // parse reads how much is done of a line, at most so much.
@@ -387,16 +385,14 @@ func (l Line) put(ctx context.Context, tx *command.Tx, r Refill, set string, arg
 	if _, err := tx.ExecContext(ctx, `UPDATE refill_moves SET `+set+` WHERE id = $1`, append([]any{l.ID}, args...)...); err != nil {
 		return r, fmt.Errorf("writing a line of a refill: %w", err)
 	}
-	now, err := read(ctx, tx, r.ID)
-	if err != nil {
+	now, err := told(ctx, tx, r)
+	if err != nil || len(now.Steps) > 0 {
 		return now, err
 	}
-	if len(now.Steps) == 0 {
-		if err := finish(ctx, tx, r.ID); err != nil {
-			return now, err
-		}
+	if err := finish(ctx, tx, r.ID); err != nil {
+		return now, err
 	}
-	return told(ctx, tx, now)
+	return read(ctx, tx, r.ID)
 }
 
 func finish(ctx context.Context, tx *command.Tx, id int64) error {

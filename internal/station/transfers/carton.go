@@ -7,7 +7,6 @@ import (
 	"lanternrow/internal/cartons"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 
@@ -43,12 +42,7 @@ func previewCarton(ctx context.Context, q sqlx.QueryerContext, in CartonMove) (*
 	if err != nil {
 		return nil, err
 	}
-	out, err := ledger.Describe(ctx, q, e.moves)
-	if err != nil {
-		return nil, err
-	}
-	out.Button = fmt.Sprintf("Move %s to %s", p.Words(), e.facts.To)
-	return out, nil
+	return e.describe(ctx, q, fmt.Sprintf("Move %s to %s", p.Words(), e.facts.To))
 }
 
 // MoveCarton moves a carton or pallet to another location of its site.
@@ -57,21 +51,12 @@ func MoveCarton(ctx context.Context, tx *command.Tx, in CartonMove) (Done, error
 	if err != nil {
 		return Done{}, err
 	}
-	var to int32
-	if err := tx.GetContext(ctx, &to, `SELECT id FROM locations WHERE site_id = $1 AND upper(code) = upper($2)`, p.SiteID,
-		in.To); err != nil {
-		return Done{}, documents.Found(err, "location", in.To)
-	}
-	if err := ledger.LockBins(ctx, tx, []int32{p.LocationID, to}); err != nil {
+	if err := (Emptying{FromID: p.LocationID, To: in.To}).lock(ctx, tx); err != nil {
 		return Done{}, err
 	}
 	e, p, err := planCarton(ctx, tx, in)
 	if err != nil {
 		return Done{}, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move, Note: in.Note}, e.moves); err != nil {
-		return Done{}, err
-	}
-	tx.NotifySite(e.facts.SiteID, ledger.Topics("putaway", "row")...)
-	return Done{fmt.Sprintf("Moved %s from %s to %s", p.Words(), e.facts.From, e.facts.To)}, nil
+	return e.post(ctx, tx, in.Note, fmt.Sprintf("Moved %s from %s to %s", p.Words(), e.facts.From, e.facts.To))
 }

@@ -98,32 +98,47 @@ func previewEmptying(ctx context.Context, q sqlx.QueryerContext, in Emptying) (*
 	if err != nil {
 		return nil, err
 	}
+	return e.describe(ctx, q, fmt.Sprintf("Empty %s into %s", e.facts.From, e.facts.To))
+}
+
+// describe says what moves, on a button with these words.
+func (e *emptied) describe(ctx context.Context, q sqlx.QueryerContext, button string) (*ledger.Plan, error) {
 	out, err := ledger.Describe(ctx, q, e.moves)
 	if err != nil {
 		return nil, err
 	}
-	out.Button = fmt.Sprintf("Empty %s into %s", e.facts.From, e.facts.To)
+	out.Button = button
 	return out, nil
 }
 
 // Empty empties a location into another.
 func Empty(ctx context.Context, tx *command.Tx, in Emptying) (Done, error) {
-	var to int32
-	if err := tx.GetContext(ctx, &to, `
-		SELECT t.id FROM locations t JOIN locations f ON f.site_id = t.site_id
-		 WHERE f.id = $1 AND upper(t.code) = upper($2)`, in.FromID, in.To); err != nil {
-		return Done{}, documents.Found(err, "location", in.To)
-	}
-	if err := ledger.LockBins(ctx, tx, []int32{in.FromID, to}); err != nil {
+	if err := in.lock(ctx, tx); err != nil {
 		return Done{}, err
 	}
 	e, err := planEmptying(ctx, tx, in)
 	if err != nil {
 		return Done{}, err
 	}
-	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move, Note: in.Note}, e.moves); err != nil {
+	return e.post(ctx, tx, in.Note, fmt.Sprintf("Emptied %s into %s, %s", e.facts.From, e.facts.To, measure.Count(e.kinds, "kind of goods")))
+}
+
+// lock keeps both locations to the transaction.
+func (in Emptying) lock(ctx context.Context, tx *command.Tx) error {
+	var to int32
+	if err := tx.GetContext(ctx, &to, `
+		SELECT t.id FROM locations t JOIN locations f ON f.site_id = t.site_id
+		 WHERE f.id = $1 AND upper(t.code) = upper($2)`, in.FromID, in.To); err != nil {
+		return documents.Found(err, "location", in.To)
+	}
+	return ledger.LockBins(ctx, tx, []int32{in.FromID, to})
+}
+
+// post moves it, with words for whoever moved it.
+func (e *emptied) post(ctx context.Context, tx *command.Tx, note, words string) (Done, error) {
+	if _, err := ledger.Post(ctx, tx, ledger.Head{Kind: posting.Move, Note: note}, e.moves); err != nil {
 		return Done{}, err
 	}
 	tx.NotifySite(e.facts.SiteID, ledger.Topics("putaway", "row")...)
-	return Done{fmt.Sprintf("Emptied %s into %s, %s", e.facts.From, e.facts.To, measure.Count(e.kinds, "kind of goods"))}, nil
+	return Done{words}, nil
 }
