@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { byLots, byUnits } from '@/stations/receive/arrival'
+import { codesOf } from '@/parts/serials'
+import { byLots, byUnits } from '@/parts/tracking'
 import { kinds } from '@/stations/transfers/cases'
 import { useGuarded } from './guarded'
 
@@ -17,7 +18,7 @@ const lot = ref('')
 const came = ref('')
 const serials = ref('')
 const unitwise = computed(() => !!line.value && byUnits(line.value) && kind.value !== 'more')
-const codes = computed(() => serials.value.split(/[\s,;]+/).filter(Boolean))
+const codes = computed(() => codesOf(serials.value))
 
 const tell = () =>
   guarded(async () => {

@@ -9,6 +9,7 @@ import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import { usePreview } from '@/parts/preview'
+import { codesOf } from '@/parts/serials'
 import AuditQueue from './AuditQueue.vue'
 import { useAuditQueue } from './queue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -50,9 +51,7 @@ const body = computed<Schemas['AuditCount'] | null>(() => {
     kinds: s.kinds.map((k, i) => ({
       lot_id: k.lot_id ?? undefined,
       carton_id: k.carton_id ?? undefined,
-      ...(bySerial.value
-        ? { serials: counted.value[i]!.split(/[\s,;]+/).filter(Boolean) }
-        : { quantity: counted.value[i]! }),
+      ...(bySerial.value ? { serials: codesOf(counted.value[i]!) } : { quantity: counted.value[i]! }),
     })),
   }
 })

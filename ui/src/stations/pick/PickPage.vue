@@ -10,6 +10,7 @@ import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import QueueCard from '@/parts/QueueCard.vue'
+import { codesOf } from '@/parts/serials'
 import { plural, since, when } from '@/parts/words'
 import AddToRound from './AddToRound.vue'
 import PickDay from './PickDay.vue'
@@ -193,7 +194,7 @@ async function confirmPaper() {
     .filter(([, d]) => d.picked !== '' || d.serials || d.lot)
     .map(([stop, d]) => {
       const s = round.data.value?.stops.find((x) => x.id === Number(stop))
-      const serials = d.serials.split(/[\s,;]+/).filter(Boolean)
+      const serials = codesOf(d.serials)
       return {
         stop_id: Number(stop),
         picked: d.picked !== '' ? d.picked : serials.length ? String(serials.length) : (s?.quantity ?? '0'),

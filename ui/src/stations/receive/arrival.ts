@@ -5,6 +5,7 @@ import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
 import type { Found } from '@/parts/found'
 import { usePreview } from '@/parts/preview'
+import { byLots, byUnits } from '@/parts/tracking'
 
 export interface LotEntry {
   code: string
@@ -27,8 +28,6 @@ export interface Entry {
   bin?: string
 }
 
-export const byLots = (l: Schemas['InboundLine']) => l.tracking === 'lot' || l.tracking === 'lot_expiry'
-export const byUnits = (l: Schemas['InboundLine']) => l.tracking === 'serial'
 /** What is entered on an arrival, and what all of it stands on. */
 interface Typed {
   entries: Record<string, Entry>

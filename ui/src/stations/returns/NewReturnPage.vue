@@ -19,7 +19,9 @@ import SheetTable from '@/parts/SheetTable.vue'
 import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import UnitsEntry from '@/parts/UnitsEntry.vue'
+import { named, useKinds } from './kinds'
 import { blank, type Line, lineOf, unitwise } from './returning'
+import WhyEntry from './WhyEntry.vue'
 
 /** A return, out of what was shipped: what may come back of it is said beside it. */
 const router = useRouter()
@@ -30,9 +32,7 @@ const draft = useDraft(
   () => unwritten,
 )
 const d = computed(() => draft.mine.value!)
-const kinds = useQuery({ queryKey: ['returns', 'kinds'], queryFn: () => ask(api.GET('/api/v1/return-kinds')) })
-const reasons = useQuery({ queryKey: ['returns', 'reasons'], queryFn: () => ask(api.GET('/api/v1/return-reasons')) })
-const options = (list?: { id: number; name: string }[]) => (list ?? []).map((x) => ({ value: x.id, label: x.name }))
+const kinds = useKinds(true)
 
 const words = ref('')
 const sought = refDebounced(
@@ -116,7 +116,7 @@ const columns: Column<Line>[] = [
           <FormField label="Kind of return" field="kind_id" required
             ><ChoiceEntry
               :model-value="d.kind ?? undefined"
-              :options="options(kinds.data.value?.filter((k) => k.papered))"
+              :options="named(kinds)"
               :width="200"
               @update:model-value="(k) => (d.kind = k ?? null)"
           /></FormField>
@@ -146,14 +146,7 @@ const columns: Column<Line>[] = [
             />
           </template>
           <template #reason="{ row: l, index: i }">
-            <ChoiceEntry
-              :model-value="l.reason ?? undefined"
-              :label="`Why ${l.sold.sku} comes back`"
-              :field="`lines[${i}].reason_id`"
-              :options="options(reasons.data.value)"
-              :width="170"
-              @update:model-value="(r) => (l.reason = r ?? null)"
-            />
+            <WhyEntry v-model="l.reason" :sku="l.sold.sku" :field="`lines[${i}].reason_id`" />
           </template>
           <template #said="{ row: l }">
             <TextEntry v-model="l.said" :label="`Condition of ${l.sold.sku}`" :width="190" :maxlength="200" />

@@ -13,6 +13,7 @@ import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import { byLots, byUnits } from '@/parts/tracking'
 import { money, stateWords, when } from '@/parts/words'
 import DecideGoods from './DecideGoods.vue'
 import { fateWords } from './returning'
@@ -88,13 +89,11 @@ const unsaid = computed(() => r.value.lines.filter((l) => Number(came(l)) > 0 &&
 const coming = computed(() => r.value.lines.reduce((n, l) => n + Number(came(l) || 0), 0))
 /** What a line is received with: its lot, and its units where they are known. */
 function receipt(l: Line): Schemas['ReceiveReceiptLine'] {
-  const lots = ['lot', 'lot_expiry'].includes(l.tracking)
-    ? [{ code: l.lot, expires_on: l.expires_on ?? undefined, quantity: came(l) }]
-    : undefined
+  const lots = byLots(l) ? [{ code: l.lot, expires_on: l.expires_on ?? undefined, quantity: came(l) }] : undefined
   const units = l.serials.filter(
     (u) => !l.here.includes(u) && !l.decisions.some((x) => x.serials.split(', ').includes(u)),
   )
-  const serials = l.tracking === 'serial' ? units.slice(0, Number(came(l))) : undefined
+  const serials = byUnits(l) ? units.slice(0, Number(came(l))) : undefined
   const condition = found.mine.value?.[l.id] || undefined
   return { line_id: l.id, quantity: came(l), lots, serials, found: condition }
 }

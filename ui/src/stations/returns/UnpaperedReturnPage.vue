@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
@@ -15,9 +15,12 @@ import ItemFinder from '@/parts/ItemFinder.vue'
 import PartyFinder from '@/parts/PartyFinder.vue'
 import { usePreview } from '@/parts/preview'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
+import { codesOf } from '@/parts/serials'
 import SheetTable from '@/parts/SheetTable.vue'
 import TextEntry from '@/parts/TextEntry.vue'
+import { named, useKinds } from './kinds'
 import { byLot, type LooseLine, looseLine, looseWish, unitwise } from './returning'
+import WhyEntry from './WhyEntry.vue'
 
 /** Goods that come back and that nobody has a paper of: a lead takes them, and says why. */
 const router = useRouter()
@@ -28,12 +31,8 @@ const draft = useDraft(
   () => unwritten,
 )
 const d = computed(() => draft.mine.value!)
-const kinds = useQuery({ queryKey: ['returns', 'kinds'], queryFn: () => ask(api.GET('/api/v1/return-kinds')) })
-const reasons = useQuery({ queryKey: ['returns', 'reasons'], queryFn: () => ask(api.GET('/api/v1/return-reasons')) })
-const options = (list?: { id: number; name: string }[]) => (list ?? []).map((x) => ({ value: x.id, label: x.name }))
-const open = computed(() => (kinds.data.value ?? []).filter((k) => !k.papered))
-const kind = computed(() => d.value.kind ?? open.value[0]?.id)
-const codes = (text: string) => text.split(/[\s,;]+/).filter(Boolean)
+const kinds = useKinds(false)
+const kind = computed(() => d.value.kind ?? kinds.value[0]?.id)
 const body = computed<Schemas['ReturnsUnpapered']>(() => ({
   site_id: session.site,
   kind_id: kind.value ?? 0,
@@ -42,14 +41,14 @@ const body = computed<Schemas['ReturnsUnpapered']>(() => ({
   lines: d.value.lines.map((l) => ({
     item_id: l.item,
     lot: l.lot || undefined,
-    quantity: unitwise(l.tracking) ? String(codes(l.serials).length) : l.quantity,
-    serials: unitwise(l.tracking) ? codes(l.serials) : undefined,
+    quantity: unitwise(l.tracking) ? String(codesOf(l.serials).length) : l.quantity,
+    serials: unitwise(l.tracking) ? codesOf(l.serials) : undefined,
     reason_id: l.reason ?? 0,
     said: l.said || undefined,
   })),
 }))
 const filled = (l: LooseLine) =>
-  !!l.reason && (unitwise(l.tracking) ? codes(l.serials).length > 0 : !!l.quantity) && (!byLot(l.tracking) || !!l.lot)
+  !!l.reason && (unitwise(l.tracking) ? codesOf(l.serials).length > 0 : !!l.quantity) && (!byLot(l.tracking) || !!l.lot)
 const ready = computed(
   () => !!d.value.customer && !!d.value.reason && d.value.lines.length > 0 && d.value.lines.every(filled),
 )
@@ -99,10 +98,10 @@ const columns: Column<LooseLine>[] = [
           <FormField label="Customer" field="customer_id" required
             ><PartyFinder v-model="d.customer" kind="customer"
           /></FormField>
-          <FormField v-if="open.length > 1" label="Kind of return" field="kind_id" required
+          <FormField v-if="kinds.length > 1" label="Kind of return" field="kind_id" required
             ><ChoiceEntry
               :model-value="kind"
-              :options="options(open)"
+              :options="named(kinds)"
               :width="200"
               @update:model-value="(k) => (d.kind = k ?? null)"
           /></FormField>
@@ -140,14 +139,7 @@ const columns: Column<LooseLine>[] = [
             />
           </template>
           <template #reason="{ row: l, index: i }">
-            <ChoiceEntry
-              :model-value="l.reason ?? undefined"
-              :label="`Why ${l.sku} comes back`"
-              :field="`lines[${i}].reason_id`"
-              :options="options(reasons.data.value)"
-              :width="170"
-              @update:model-value="(r) => (l.reason = r ?? null)"
-            />
+            <WhyEntry v-model="l.reason" :sku="l.sku" :field="`lines[${i}].reason_id`" />
           </template>
           <template #said="{ row: l }">
             <TextEntry v-model="l.said" :label="`Condition of ${l.sku}`" :width="190" :maxlength="200" />

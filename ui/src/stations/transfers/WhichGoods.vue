@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import { byLots, byUnits } from '@/parts/tracking'
 import UnitsEntry from '@/parts/UnitsEntry.vue'
 import type { Line } from './between'
 
@@ -11,8 +12,8 @@ import type { Line } from './between'
 const props = defineProps<{ line: Line; field: string }>()
 const lot = defineModel<number>('lot')
 const serials = defineModel<string[]>('serials', { default: () => [] })
-const byLot = computed(() => ['lot', 'lot_expiry'].includes(props.line.tracking))
-const byUnit = computed(() => props.line.tracking === 'serial')
+const byLot = computed(() => byLots(props.line))
+const byUnit = computed(() => byUnits(props.line))
 const there = useQuery({
   queryKey: ['stock', 'choosable', computed(() => props.line.item), computed(() => session.site)],
   queryFn: () =>
