@@ -286,3 +286,14 @@ test('a lead takes goods without a paper; others are told to find it', async ({ 
   await office.goto('/returns/without-paper')
   await expect(office.getByText('A lead takes goods that nobody has a paper of')).toBeVisible()
 })
+
+test('goods that the customer keeps are paid for, and never expected', async ({ page }) => {
+  await signOn(page, 'lead')
+  const kept = (await ask(page, '/returns?site=1&open=true')).rows.find((r) => r.goods_stay)
+  await page.goto('/returns')
+  await page.getByRole('link', { name: `${kept.number} to be settled` }).click()
+  await expect(page.getByText('which keeps the goods')).toBeVisible()
+  await expect(page.getByRole('link', { name: 'Print its label' })).toHaveCount(0)
+  await page.locator('[data-settle]').getByRole('button', { name: /^Credit / }).click()
+  await expect(page.getByRole('heading', { name: /settled/ })).toBeVisible()
+})

@@ -120,13 +120,26 @@ test('a difference is told and settled: it stays in transit until somebody says 
   await settle.getByRole('button', { name: `Settle ${told.number}: lost on the way` }).click()
   await expect(page.locator('[data-cases] tr', { hasText: told.number })).toContainText('lost on the way, worth')
   await expect(page.locator('[data-figures]')).toContainText('Settled otherwise 1')
-  await expect(page.getByRole('heading', { name: /received/ })).toBeVisible()
+  await expect(page.getByRole('heading', { name: /closed/ })).toBeVisible()
+
+  // A unit that was never sent came besides: it is fetched from where it stands by the books.
+  const [shelf] = await ask(page, '/locations?site=1&kind=bin&q=D-01-1-A')
+  const stray = (await ask(page, `/locations/${shelf.id}`)).holdings.find((h) => h.sku === 'SP-150').serials.at(-1)
+  const tell = page.locator('[data-tell-case]')
+  await find(page, 'What came besides', 'SP-150', 'SP-150')
+  await tell.getByRole('textbox', { name: 'Serials of SP-150' }).fill(`${stray}9`)
+  await expect(tell.locator('[data-problem]')).toContainText('was never in our books')
+  await tell.getByRole('textbox', { name: 'Serials of SP-150' }).fill(stray)
+  await tell.getByRole('button', { name: 'Open a case' }).click()
+  await expect(page.locator('[data-cases]')).toContainText(`1 came besides, ${stray}`)
+  await settle.getByRole('button', { name: /^Settle TC-\d+: taken in here/ }).click()
+  await expect.poll(async () => (await ask(page, `/locations/${shelf.id}`)).holdings
+    .find((h) => h.sku === 'SP-150').serials.includes(stray)).toBe(false)
 
   // Another is told where the goods come to; more than is in transit is refused before it is pressed.
   const way = (await ask(page, '/in-transit?site=2')).rows.find((t) => t.sku === 'LN-036')
   await pick(page, 'Site', 'Hill Loft')
   await page.goto(`/transfers/${way.order_id}`)
-  const tell = page.locator('[data-tell-case]')
   await tell.getByLabel('How many').fill('400')
   await expect(tell.locator('[data-problem]')).toContainText('are in transit')
   await tell.getByLabel('How many').fill('1')

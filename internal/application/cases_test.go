@@ -81,7 +81,7 @@ func TestADifferenceIsACaseUntilItIsSettled(t *testing.T) {
 	}
 	settle(lead, cases[2], "back", "").Refused(409, "case_settled", "", "lost on the way")
 	settle(office, cases[3], "received", "a jaw is bent").JSON()
-	stands("0", "8", "2", "received")
+	stands("0", "8", "2", "closed")
 	settle(office, more, "received", "").JSON()
 	if h.Holds(t, dock, world.Clamp) != "9" || h.Holds(t, h.Bin(t, "Dock 1"), world.Clamp) != "1" ||
 		h.Holds(t, h.Bin(t, "Broken goods"), world.Clamp) != "1" {
@@ -131,6 +131,70 @@ func TestAnotherLotCame(t *testing.T) {
 	lead.Post(fmt.Sprintf("/transfer-cases/%d/settle", id(less, "id")), object{"outcome": "received"}).JSON()
 	if now = lead.Get(op).JSON(); now["state"] != "received" || now["received"] != "4" {
 		t.Errorf("it is %v with %v received", now["state"], now["received"])
+	}
+	h.Whole(t)
+}
+
+// TestAUnitThatWasNeverSentHasItsSerial sends one of three spots, and has another come besides: it is a case with its serial,
+// and is taken in from where it stood by the books. Units that are elsewhere, or nowhere, came by no mistake in sending.
+func TestAUnitThatWasNeverSentHasItsSerial(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	dock := otherSite(t, h)
+	shelf := h.Bin(t, "A-02-1-A")
+	h.StockUnits(t, world.Spot, shelf, "S-1", "S-2", "S-3")
+	h.StockUnits(t, world.Spot, dock, "S-9")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
+	o := lead.Post("/transfer-orders", object{"from_site_id": world.Site, "to_site_id": world.OtherSite, "wanted_on": soon,
+		"expected_on": day(9), "release": true,
+		"lines": []object{{"item_id": world.Spot, "quantity": "1", "serials": []string{"S-1"}}}}).JSON()
+	op := fmt.Sprintf("/transfer-orders/%d", id(o, "id"))
+	round, rp := roundFor(lead, picker, id(o, "id"))
+	stop := at(round, "stops", 0).(object)
+	sscc, _ := blank(lead, picker, rp, id(o, "id"))
+	picker.Post(rp+"/pick", object{"stop_id": stop["id"], "bin": stop["bin"], "item": "SP-150", "carton": sscc, "quantity": "1",
+		"serials": []string{"S-1"}}).JSON()
+	lead.Post(rp+"/ship", object{"order_ids": []any{o["id"]}}).JSONs()
+	now := lead.Get(op).JSON()
+	half, line := at(now, "shipments", 0, "inbound_id"), at(now, "expected", 0, "line_id")
+	besides := func(quantity string, units ...string) world.Answer {
+		return lead.Post("/transfer-cases", object{"inbound_id": half, "kind": "more", "item_id": world.Spot, "quantity": quantity,
+			"serials": units})
+	}
+	besides("1").Refused(422, "serials_total", "serials", "0 serials are entered for 1 of SP-150")
+	besides("1", "S-1").Refused(409, "serial_elsewhere", "serials", "in transit already")
+	besides("1", "S-9").Refused(409, "serial_in_stock", "serials", "is here already")
+	besides("1", "S-77").Refused(409, "serial_not_ours", "serials", "never in our books")
+	lead.Post("/transfer-cases", object{"line_id": line, "item_id": world.Clamp, "kind": "less", "quantity": "1"}).
+		Refused(422, "line_unknown", "item_id", "Only what came besides")
+	first, second := besides("1", "S-2").JSON(), besides("1", "S-3").JSON()
+	other := lead.Post("/transfer-cases", object{"inbound_id": half, "kind": "more", "item_id": world.Clamp, "quantity": "2"}).JSON()
+	if at(first, "serials", 0) != "S-2" || other["sku"] != "HC-050" {
+		t.Fatalf("the cases are about %v and %v", first["serials"], other["sku"])
+	}
+	settle := func(c object, outcome string) world.Answer {
+		return lead.Post(fmt.Sprintf("/transfer-cases/%d/settle", id(c, "id")), object{"outcome": outcome})
+	}
+	look := lead.Post(fmt.Sprintf("/transfer-cases/%d/settle/preview", id(first, "id")), object{"outcome": "received"}).JSON()
+	if move := at(look, "moves", 0); at(move, "serials", 0) != "S-2" || at(move, "from") != "A-02-1-A" {
+		t.Errorf("it would move %v", move)
+	}
+	settle(first, "received").JSON()
+	settle(second, "back").JSON()
+	settle(other, "received").JSON()
+	for _, want := range []struct {
+		at   int32
+		item int32
+		n    string
+	}{{shelf, world.Spot, "1"}, {dock, world.Spot, "2"}, {dock, world.Clamp, "2"}} {
+		if got := h.Holds(t, want.at, want.item); got != want.n {
+			t.Errorf("%s of item %d are at %d, not %s", got, want.item, want.at, want.n)
+		}
+	}
+	// What was taken in is no part of what was sent: that is in transit still.
+	if now = lead.Get(op).JSON(); now["state"] != "in_transit" || now["in_transit"] != "1" {
+		t.Errorf("it is %v with %v in transit", now["state"], now["in_transit"])
 	}
 	h.Whole(t)
 }

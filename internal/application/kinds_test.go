@@ -231,7 +231,7 @@ func (k kinds) receive(in inbound.New, dock int32, lines ...came) {
 			body := receive.NewReceipt{Version: a.Version}
 			for _, i := range which {
 				l := receive.ReceiptLine{LineID: a.Lines[i].ID, Quantity: lines[i].quantity, Serials: lines[i].units}
-				if a.Orders[0].Kind.AsksFound() {
+				if a.Orders[0].AsksFound {
 					l.Found = inbound.Used
 				}
 				if quantity != "" {

@@ -83,3 +83,64 @@ func TestAKindDecidesByItself(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestGoodsStayWithTheCustomer has a kind of which nothing is sent in: the money follows once it is approved, nothing is ever
+// expected at the dock, what was given for may not come back again, and a kind with steps that do not go together is
+// refused.
+func TestGoodsStayWithTheCustomer(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
+	row := func(more ...string) world.Answer {
+		in := object{"name": "Keep it", "goods_stay": "yes", "gives_when": "announced", "approved": "yes"}
+		for i := 0; i < len(more); i += 2 {
+			in[more[i]] = more[i+1]
+		}
+		return lead.Post("/catalog/return-kinds/import", object{"site_id": world.Site, "rows": []object{in}})
+	}
+	row("gives_when", "decided").Refused(422, "rows_wrong", "gives_when", "neither received nor decided on")
+	row("decides", "scrap").Refused(422, "rows_wrong", "decides", "do not come in")
+	row("papered", "no").Refused(422, "rows_wrong", "papered", "known by what was shipped")
+	row("goods_stay", "no", "inspected", "no", "decides", "stock").Refused(422, "rows_wrong", "inspected", "said in what condition")
+	row().JSON()
+	d := soldOnce(lead, world.Clamp, "5", true)
+	sold := func() object { return lead.Get("/returnable?q=" + d["number"].(string)).JSONs()[0] }
+	announce := func(n string) object {
+		return office.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(lead, "Keep it"),
+			"lines": []object{back(sold(), n)}}).JSON()
+	}
+	r := announce("2")
+	path := fmt.Sprintf("/returns/%d", id(r, "id"))
+	if r["state"] != "asked" || r["may_settle"] != false || sold()["returnable"] != "3" {
+		t.Fatalf("asked for it is %v, and %v may be returned besides", r["state"], sold()["returnable"])
+	}
+	r = lead.Post(path+"/approve", object{"version": r["version"]}).JSON()
+	if r["state"] != "decided" || r["kept"] != "2" || r["may_settle"] != true {
+		t.Fatalf("approved it is %v with %v kept", r["state"], r["kept"])
+	}
+	if open := lead.Get("/returns?site=1&open=true").Rows(); len(open) != 1 {
+		t.Errorf("%d returns are open, while one waits for its money", len(open))
+	}
+	lead.Post("/arrivals", object{"order_ids": []any{r["id"]}, "dock_id": corner(lead)}).Refused(409, "order_not_open", "order_ids")
+	lead.Get(path+"/label.pdf").Refused(409, "return_over", "", "stay with")
+	r = lead.Post(path+"/settle", object{"version": r["version"]}).JSON()
+	if r["state"] != "settled" || credited(t, lead) != 40 || sold()["returnable"] != "3" {
+		t.Errorf("settled it is %v over %v, and %v may still come back", r["state"], credited(t, lead), sold()["returnable"])
+	}
+	if told := lead.Get("/returns-told?site=1&by=item&days=30").JSON(); at(told, "rows", 0, "returned") != "2" {
+		t.Errorf("returned are told to be %v", told["rows"])
+	}
+	// One that nobody approves was never given for.
+	r = announce("3")
+	path = fmt.Sprintf("/returns/%d", id(r, "id"))
+	if r = lead.Post(path+"/withdraw", object{"version": r["version"]}).JSON(); r["state"] != "withdrawn" || sold()["returnable"] != "3" {
+		t.Errorf("it is %v, and %v may come back", r["state"], sold()["returnable"])
+	}
+	// Goods of a kind that nobody inspects come in without their condition.
+	row("name", "As it is", "goods_stay", "no", "inspected", "no", "approved", "no", "gives_when", "received").JSON()
+	r = lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(lead, "As it is"), "lines": []object{back(sold(), "1")}}).JSON()
+	comeIn(lead, r, "1").Refused(422, "condition_unwanted", "lines[0].found")
+	comeIn(lead, lead.Get(fmt.Sprintf("/returns/%d", id(r, "id"))).JSON(), "1", "found", nil).JSON()
+	h.Whole(t)
+}

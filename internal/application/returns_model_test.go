@@ -24,13 +24,15 @@ func TestARandomMonthBetweenSitesAndCustomersAddsUp(t *testing.T) {
 	m.lead.Post("/catalog/relays/import", object{"site_id": world.Site, "rows": []object{{"name": "Half", "to_site": "Other House",
 		"item": "HC-050", "how": "share", "share_pct": "50"}}}).JSON()
 	levels(m.lead, "HC-050 / A-02-1-A", "3", "6").JSON()
+	m.lead.Post("/catalog/return-kinds/import", object{"site_id": world.Site, "rows": []object{{"name": "Keep it", "goods_stay": "yes",
+		"gives_when": "announced"}}}).JSON()
 	m.came()
 	for range 200 {
 		m.step()
 		m.stands()
 	}
 	for _, what := range []string{"sale", "return", "in", "decision", "credit", "transfer", "received", "case", "settled",
-		"relay", "refill", "replacement", "exchange", "without paper"} {
+		"relay", "refill", "replacement", "exchange", "without paper", "kept"} {
 		if m.did[what] == 0 {
 			t.Errorf("no %s in a whole month: %v", what, m.did)
 		}
@@ -184,7 +186,7 @@ func (m *month) announce() {
 		m.t.Fatalf("%v of %s may come back, and by counting %d", sold["returnable"], s.number, s.left)
 	}
 	n := 1 + m.r.IntN(3)
-	kind := []string{"Credit", "Refused delivery", "Repair", "Same again", "Something else"}[m.r.IntN(5)]
+	kind := []string{"Credit", "Refused delivery", "Repair", "Same again", "Something else", "Keep it"}[m.r.IntN(6)]
 	a := m.lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(m.lead, kind),
 		"lines": []object{back(sold, fmt.Sprint(n))}})
 	if n > s.left {
@@ -206,6 +208,8 @@ func (m *month) goOn() {
 	path := fmt.Sprintf("/returns/%d", x.id)
 	now := m.lead.Get(path).JSON()
 	switch {
+	case x.kind == "Keep it":
+		m.keep(x, path, now)
 	case x.received < x.announced:
 		n := 1 + m.r.IntN(x.announced-x.received)
 		comeIn(m.lead, now, fmt.Sprint(n)).JSON()
@@ -250,6 +254,18 @@ func (m *month) pay(x *comingBack, path string, now object) {
 	}
 	x.settled, m.owed = true, m.owed+20*x.received
 	m.did["credit"]++
+}
+
+// keep pays for goods that the customer keeps, once.
+func (m *month) keep(x *comingBack, path string, now object) {
+	a := m.lead.Post(path+"/settle", object{"version": now["version"]})
+	if x.settled {
+		a.Refused(409, "return_settled", "")
+		return
+	}
+	a.JSON()
+	x.settled, m.owed = true, m.owed+20*x.announced
+	m.did["kept"]++
 }
 
 // again ships the same again, which was ordered by itself, when there are as many.

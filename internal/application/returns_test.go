@@ -56,7 +56,9 @@ func comeIn(c *world.Client, r object, quantity string, more ...any) world.Answe
 	}
 	line := object{"line_id": at(r, "lines", 0, "id"), "quantity": quantity, "found": "opened"}
 	for i := 0; i < len(more); i += 2 {
-		line[more[i].(string)] = more[i+1]
+		if line[more[i].(string)] = more[i+1]; more[i+1] == nil {
+			delete(line, more[i].(string))
+		}
 	}
 	return c.Post(fmt.Sprintf("/arrivals/%d/receive", id(a, "id")), object{"version": a["version"], "lines": []object{line}})
 }

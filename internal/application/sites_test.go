@@ -36,6 +36,10 @@ func TestWhoMayActAtWhichSite(t *testing.T) {
 	picker.Post("/transfers/empty", object{"from_id": ramp, "to": "Z-01-1-A"}).Refused(403, "site_barred", "")
 	picker.Post("/refills", object{"site_id": 2}).Refused(403, "site_barred", "")
 	picker.Post("/loads", object{"site_id": 2, "carrier": "Ferry"}).Refused(403, "site_barred", "")
+	h.Owner.MustExec(`INSERT INTO locations (site_id, kind, code) VALUES (2, 'bin', 'OH-01')`)
+	picker.Post("/counts", object{"location_id": h.Bin(t, "OH-01"), "item_id": world.Clamp, "since": 0,
+		"kinds": []object{{"quantity": "1"}}}).Refused(403, "site_barred", "")
+	picker.Post("/printer/print", object{"site_id": 2}).Refused(403, "site_barred", "")
 	if h.Holds(t, ramp, world.Clamp) != "6" {
 		t.Fatal("goods were moved")
 	}

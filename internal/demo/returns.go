@@ -14,10 +14,12 @@ import (
 )
 
 // returns sends goods back: one return is announced, one is here and half decided, one is settled with a credit
-// note, and for one the same again is on order; one is exchanged, one to be repaired, one goes back to its supplier, and
-// one came without a paper.
+// note, and for one the same again is on order; one is exchanged, one to be repaired, one goes back to its supplier, one
+// came without a paper, and of one the customer keeps the goods.
 func (s *story) returns() {
-	sold := s.returnable(7)
+	s.sheet("return-kinds", []string{"name", "goods_stay", "gives_when", "fee_pct", "within_days"},
+		[]string{"Not worth sending", "yes", "announced", "50", "60"})
+	sold := s.returnable(8)
 	if s.err != nil {
 		return
 	}
@@ -36,6 +38,7 @@ func (s *story) returns() {
 	s.verdict(broken, returns.ToRepair, broken.Received.String(), "the catch does not hold")
 	faulty := s.sentBack(s.announce("Credit", 1, "", sold[6]))
 	s.verdict(faulty, returns.ToSupplier, "1", "bad from the works")
+	s.announce("Not worth sending", 2, "half the price for the scratches, as agreed on the telephone", sold[7])
 	as(s, "lead", func(ctx context.Context, tx *command.Tx) (returns.Return, error) {
 		return returns.CreateUnpapered(ctx, tx, returns.Unpapered{SiteID: site, CustomerID: s.customer(1), KindID: s.kind("Without paper"),
 			Reason: "the driver took them along, and no note is with them",

@@ -56,9 +56,6 @@ const (
 	Incomplete Found = "incomplete"
 )
 
-// AsksFound tells whether it is said of goods of such an order in what condition they came.
-func (k Kind) AsksFound() bool { return k == CustomerReturn }
-
 // New is an order as it is written. Its goods come either from a party or from another site.
 type New struct {
 	Kind Kind
@@ -75,6 +72,8 @@ type New struct {
 	State      states.Inbound
 	ExpectedOn time.Time
 	Note       string
+	// AsksFound has it said of its goods in what condition they come.
+	AsksFound bool
 	// Change says what was done, for whoever looks at a stale page.
 	Change string
 }
@@ -100,11 +99,11 @@ func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 	}
 	err = tx.GetContext(ctx, &id, `
 		INSERT INTO inbound_orders (number, kind, site_id, party_id, from_site_id, source_id, expected_on,
-		                            state, note, changed_by, changed_at, last_change, shipment_id)
+		                            state, note, changed_by, changed_at, last_change, shipment_id, asks_found)
 		VALUES (coalesce(nullif($1, ''), $2 || '-' || nextval($3::regclass)), $4, $5, nullif($6, 0), nullif($7, 0), $8,
-		        $9::timestamptz::date, $10, $11, $12, $13, $14, nullif($15::bigint, 0)) RETURNING id`,
+		        $9::timestamptz::date, $10, $11, $12, $13, $14, nullif($15::bigint, 0), $16) RETURNING id`,
 		in.Number, n.Prefix, n.Sequence, in.Kind, in.SiteID, in.PartyID, in.FromSite, in.SourceID,
-		in.ExpectedOn, in.State, in.Note, tx.Person.ID, tx.Now, in.Change, in.Shipment)
+		in.ExpectedOn, in.State, in.Note, tx.Person.ID, tx.Now, in.Change, in.Shipment, in.AsksFound)
 	if err != nil {
 		return 0, fmt.Errorf("writing an inbound order: %w", err)
 	}
@@ -131,11 +130,14 @@ type Order struct {
 	Kind   Kind           `db:"kind" json:"kind" enum:"purchase,transfer,customer_return"`
 	SiteID int32          `db:"site_id" json:"site_id"`
 	State  states.Inbound `db:"state" json:"state" enum:"draft,placed,partly_received,received,closed"`
+	// AsksFound tells whether it is said of its goods in what condition they come.
+	AsksFound bool `db:"asks_found" json:"asks_found" doc:"It is said in what condition its goods come"`
 	Source
 }
 
 const columns = `
-	SELECT o.id, o.number, o.kind, o.site_id, o.state, o.party_id, o.from_site_id, o.source_id, o.source_code, o.source
+	SELECT o.id, o.number, o.kind, o.site_id, o.state, o.asks_found, o.party_id, o.from_site_id, o.source_id,
+	       o.source_code, o.source
 	  FROM inbound o `
 
 // Read reads an order.

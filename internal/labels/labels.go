@@ -238,6 +238,9 @@ type Printed struct {
 // Print gives what waits to the site's printer, in order; only these jobs, when any are
 // named. What it has already is tried again at once.
 func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue, error) {
+	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+		return Queue{}, err
+	}
 	queue, err := Read(ctx, tx, site)
 	if err != nil {
 		return queue, err
@@ -313,6 +316,9 @@ func recall(ctx context.Context, tx *command.Tx, jobs ...int64) error {
 
 // Discard takes a job out of the queue.
 func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue, error) {
+	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+		return Queue{}, err
+	}
 	result, err := tx.ExecContext(ctx, `
 		UPDATE print_jobs SET discarded = true WHERE id = $1 AND site_id = $2 AND printed < copies AND NOT discarded`,
 		job, site)
@@ -331,6 +337,9 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue,
 
 // Again asks for copies of a label that was printed before.
 func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Queue, error) {
+	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+		return Queue{}, err
+	}
 	if n < 1 || n > mostCopies {
 		return Queue{}, refusal.New(refusal.LabelCount, "copies",
 			"%d copies cannot be printed at once. Ask for 1 to %d.", n, mostCopies)

@@ -219,8 +219,14 @@ func Unreserve(ctx context.Context, tx *command.Tx, reservation int64) error {
 }
 
 // LockBins keeps the contents of these bins as they are until the transaction ends,
-// so that what still fits into them stays true between plan and post.
+// so that what still fits into them stays true between plan and post. It refuses bins of a site that
+// whoever would change them may not act at.
 func LockBins(ctx context.Context, tx *command.Tx, locations []int32) error {
+	if tx.Person.Restricted() {
+		if err := mayActIn(ctx, tx, locations...); err != nil {
+			return err
+		}
+	}
 	tx.Held.Rank = stockRank
 	_, err := tx.ExecContext(ctx, `
 		SELECT pg_advisory_xact_lock(p) FROM (SELECT DISTINCT unnest($1::int[])::bigint AS p ORDER BY 1) AS t`,

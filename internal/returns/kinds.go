@@ -32,6 +32,8 @@ type Kind struct {
 	WithinDays *int            `db:"within_days" json:"within_days" doc:"How long after shipping; any time without"`
 	SendInDays int             `db:"send_in_days" json:"send_in_days"`
 	Decides    Fate            `db:"decides" json:"decides" enum:",stock,quarantine,damaged,scrap" doc:"What becomes of its goods as they come in, with nobody asked; somebody decides without"`
+	GoodsStay  bool            `db:"goods_stay" json:"goods_stay" doc:"Its goods stay with the customer: none are sent in, received or decided on"`
+	Inspected  bool            `db:"inspected" json:"inspected" doc:"Whoever receives its goods says in what condition they came"`
 	Papered    bool            `db:"papered" json:"papered" doc:"Its goods are found by what was shipped; they come without any paper else"`
 }
 
@@ -42,7 +44,8 @@ type Reason struct {
 }
 
 const kindColumns = `
-	SELECT id, name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, decides, papered
+	SELECT id, name, approved, gives, gives_when, taxed, fee_pct, within_days, send_in_days, decides, goods_stay,
+	       inspected, papered
 	  FROM return_kinds `
 
 func listKinds(ctx context.Context, q sqlx.QueryerContext) ([]Kind, error) {

@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/connection"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 
@@ -20,11 +21,15 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte
 	if err != nil {
 		return o, nil, err
 	}
-	stuck, err := o.label(ctx, q)
+	stuck, err := o.address(ctx, q)
 	if err != nil {
 		return o, nil, err
 	}
-	g := papers.Group{Heading: "Send it to " + stuck.To + " by " + o.SendBy + ", with this paper in the carton"}
+	label, heading := &stuck, "Send it to "+stuck.To+" by "+o.SendBy+", with this paper in the carton"
+	if o.GoodsStay {
+		label, heading = nil, "Keep the goods: nothing is to be sent in"
+	}
+	g := papers.Group{Heading: heading}
 	for _, l := range o.Lines {
 		row := papers.Row{SKU: l.SKU, Description: l.Description, Quantity: l.Quantity.String(), Unit: l.Unit,
 			Note: "from " + l.Shipment + ": " + l.Reason}
@@ -37,12 +42,12 @@ func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte
 		g.Rows = append(g.Rows, row)
 	}
 	pdf, err := papers.Note{Title: "Return", Number: o.Number, Order: o.Kind, Date: o.AnnouncedAt.UTC().Format(time.DateOnly),
-		From: o.Customer, Address: stuck.Address, To: stuck.To, Groups: []papers.Group{g}, Code: o.Number, Label: &stuck}.Print()
+		From: o.Customer, Address: stuck.Address, To: stuck.To, Groups: []papers.Group{g}, Code: o.Number, Label: label}.Print()
 	return o, pdf, err
 }
 
-// label is what is stuck on the carton.
-func (o Return) label(ctx context.Context, q sqlx.QueryerContext) (papers.ReturnLabel, error) {
+// address is what is stuck on the carton: whom it is from, and where it goes.
+func (o Return) address(ctx context.Context, q sqlx.QueryerContext) (papers.ReturnLabel, error) {
 	l := papers.ReturnLabel{Number: o.Number, From: o.Customer, SendBy: o.SendBy}
 	err := q.QueryRowxContext(ctx, `
 		SELECT s.name, p.address FROM sites s, parties p WHERE s.id = $1 AND p.id = $2`, o.SiteID, o.CustomerID).
@@ -59,7 +64,11 @@ func printLabel(ctx context.Context, q sqlx.QueryerContext, id int64) (string, [
 	if err != nil {
 		return "", nil, err
 	}
-	l, err := o.label(ctx, q)
+	if o.GoodsStay {
+		return "", nil, refusal.New(refusal.ReturnOver, "",
+			"The goods of %s stay with %s: nothing is sent in, and no label is needed.", o.Number, o.Customer).Of(refusal.Conflict)
+	}
+	l, err := o.address(ctx, q)
 	if err != nil {
 		return "", nil, err
 	}
@@ -74,7 +83,14 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) (Return, error) {
 		return o, err
 	}
 	return o, connection.Post(ctx, tx, o.SiteID, connection.Letter{Recipient: o.Email, Subject: "Your return " + o.Number,
-		Document: o.Number, PaperName: o.Number, Paper: pdf,
-		Text: fmt.Sprintf("To %s\n\nYour return %s is announced. Put the paper into the carton, stick the label that is behind it on the outside, and send it by %s.", o.Customer,
-			o.Number, o.SendBy)})
+		Document: o.Number, PaperName: o.Number, Paper: pdf, Text: o.letter()})
+}
+
+// letter is what the paper is mailed with.
+func (o Return) letter() string {
+	if o.GoodsStay {
+		return fmt.Sprintf("To %s\n\nYour return %s is taken. Keep the goods: nothing is to be sent in.", o.Customer, o.Number)
+	}
+	return fmt.Sprintf("To %s\n\nYour return %s is announced. Put the paper into the carton, stick the label that is behind it "+
+		"on the outside, and send it by %s.", o.Customer, o.Number, o.SendBy)
 }

@@ -182,7 +182,7 @@ func (l announcedLine) checkUnits(field string) error {
 // A Foresight is what a return would be, before it is announced.
 type Foresight struct {
 	Customer string   `json:"customer"`
-	SendBy   string   `json:"send_by"`
+	SendBy   string   `json:"send_by" doc:"Empty where the goods stay with the customer"`
 	Notes    []string `json:"notes"`
 	Button   string   `json:"button"`
 }
@@ -202,11 +202,16 @@ func (a announced) foresee(now time.Time) Foresight {
 	for _, l := range a.lines {
 		total = total.Add(l.quantity)
 	}
-	out := Foresight{Customer: a.lines[0].sold.Customer, SendBy: a.sendBy(now).Format(time.DateOnly),
-		Notes: []string{a.kind.words()}, Button: fmt.Sprintf("Announce %s from %s", total, a.lines[0].sold.Customer)}
+	out := Foresight{Customer: a.lines[0].sold.Customer, Notes: []string{a.kind.words()},
+		Button: fmt.Sprintf("Announce %s from %s", total, a.lines[0].sold.Customer)}
 	if a.kind.Approved {
-		out.Notes = append(out.Notes, "Somebody has to approve it before its goods may come.")
+		out.Notes = append(out.Notes, "Somebody has to approve it first.")
 	}
+	if a.kind.GoodsStay {
+		out.Notes = append(out.Notes, "The goods stay with the customer: nothing is sent in, and they may not be returned again.")
+		return out
+	}
+	out.SendBy = a.sendBy(now).Format(time.DateOnly)
 	if a.kind.Decides != "" {
 		out.Notes = append(out.Notes, a.kind.Decides.byItself())
 	}
@@ -267,12 +272,17 @@ func (a announced) create(ctx context.Context, tx *command.Tx) (Return, error) {
 	first := a.lines[0].sold
 	id, err := inbound.Create(ctx, tx, inbound.New{Kind: inbound.CustomerReturn, SiteID: in.SiteID, PartyID: first.CustomerID,
 		SourceID: first.SourceID, State: state, ExpectedOn: a.sendBy(tx.Now), Note: strings.TrimSpace(in.Note),
-		Change: "announced it"})
+		AsksFound: a.kind.Inspected, Change: "announced it"})
 	if err != nil {
 		return Return{}, err
 	}
 	if err := a.write(ctx, tx, id); err != nil {
 		return Return{}, err
+	}
+	if a.kind.GoodsStay && state == states.Placed {
+		if err := leave(ctx, tx, id); err != nil {
+			return Return{}, err
+		}
 	}
 	tx.NotifySite(in.SiteID, topics...)
 	return give(ctx, tx, id)
@@ -281,9 +291,10 @@ func (a announced) create(ctx context.Context, tx *command.Tx) (Return, error) {
 // write writes a return's own side, and its lines.
 func (a announced) write(ctx context.Context, tx *command.Tx, id int64) error {
 	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO returns (order_id, kind_id, announced_at, gives, gives_when, taxed, fee_pct, reason, decides)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9)`, id, a.kind.ID, tx.Now, a.kind.Gives, a.kind.When, a.kind.Taxed, a.kind.FeePct,
-		a.reason, a.kind.Decides); err != nil {
+		INSERT INTO returns (order_id, kind_id, announced_at, gives, gives_when, taxed, fee_pct, reason, decides,
+		  goods_stay)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10)`, id, a.kind.ID, tx.Now, a.kind.Gives, a.kind.When, a.kind.Taxed, a.kind.FeePct,
+		a.reason, a.kind.Decides, a.kind.GoodsStay); err != nil {
 		return fmt.Errorf("writing a return: %w", err)
 	}
 	lines := make([]inbound.NewLine, len(a.lines))
@@ -326,7 +337,17 @@ func (l announcedLine) writeUnits(ctx context.Context, tx *command.Tx, line int6
 	return nil
 }
 
-// Approve lets the goods of a return come.
+// leave leaves the goods of a return with the customer for good: none are expected from then on. The order is held.
+func leave(ctx context.Context, tx *command.Tx, id int64) error {
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE return_lines r SET kept = l.quantity FROM inbound_lines l WHERE l.id = r.line_id AND l.order_id = $1`,
+		id); err != nil {
+		return fmt.Errorf("leaving goods with a customer: %w", err)
+	}
+	return inbound.Close(ctx, tx, id)
+}
+
+// Approve lets the goods of a return come, or stay with the customer.
 func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Return, error) {
 	o, err := change(ctx, tx, id, version, "approved it")
 	if err != nil {
@@ -342,6 +363,11 @@ func Approve(ctx context.Context, tx *command.Tx, id int64, version int32) (Retu
 	if _, err := tx.ExecContext(ctx, `
 		UPDATE returns SET approved_by = $2, approved_at = $3 WHERE order_id = $1`, id, tx.Person.ID, tx.Now); err != nil {
 		return o, fmt.Errorf("noting who approved a return: %w", err)
+	}
+	if o.GoodsStay {
+		if err := leave(ctx, tx, id); err != nil {
+			return o, err
+		}
 	}
 	tx.NotifySite(o.SiteID, topics...)
 	return give(ctx, tx, id)

@@ -25,7 +25,7 @@ func (o Return) due() (of map[int64]decimal.Decimal, ready bool) {
 	for _, l := range o.Lines {
 		announced := l.Quantity
 		if l.Closed {
-			announced = l.Received
+			announced = l.Received.Add(l.Kept)
 		}
 		of[l.ID] = o.When.Of(returning.Progress{Announced: announced, Received: l.Received, Decided: l.Decided})
 		total = total.Add(of[l.ID])

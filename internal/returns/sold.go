@@ -56,7 +56,8 @@ const soldQuery = `
 	                   FROM postings t JOIN moves m ON m.posting_id = t.id
 	                  WHERE t.document = d.number AND t.document <> '' AND t.kind = 'ship' AND m.item_id = g.item_id
 	                    AND m.lot_id IS NOT DISTINCT FROM g.lot_id), 0) AS unit_cost,
-	       (SELECT json_agg(json_build_object('announced', n.quantity::text, 'received', n.received::text, 'over', n.closed))
+	       (SELECT json_agg(json_build_object('announced', n.quantity::text, 'received', n.received::text, 'kept', r.kept::text,
+	          'over', n.closed))
 	          FROM return_lines r JOIN inbound_lines n ON n.id = r.line_id
 	         WHERE r.shipment_id = g.shipment_id AND r.sold_line_id = g.line_id
 	           AND r.lot_id IS NOT DISTINCT FROM g.lot_id) AS returns,
@@ -65,7 +66,7 @@ const soldQuery = `
 	               SELECT FROM return_units x JOIN return_lines r ON r.line_id = x.line_id
 	                 JOIN inbound_lines n ON n.id = x.line_id
 	                WHERE x.serial_id = u.id AND r.shipment_id = g.shipment_id
-	                  AND (NOT n.closed OR i.tracking <> 'serial' AND n.received > 0))
+	                  AND (NOT n.closed OR r.kept > 0 OR i.tracking <> 'serial' AND n.received > 0))
 	           AND (i.tracking <> 'serial' OR 'customer' = (
 	               SELECT q.kind FROM moves m JOIN locations q ON q.id = m.to_location
 	                WHERE m.serial_id = u.id ORDER BY m.id DESC LIMIT 1))) AS units

@@ -36,6 +36,7 @@ type Return struct {
 	Expected decimal.Decimal `db:"expected" json:"expected"`
 	Received decimal.Decimal `db:"received" json:"received"`
 	Decided  decimal.Decimal `db:"decided" json:"decided"`
+	Kept     decimal.Decimal `db:"kept" json:"kept" doc:"What stays with the customer"`
 	// What the customer got, and when; empty for not yet.
 	SettledAt     *time.Time `db:"settled_at" json:"settled_at"`
 	CreditID      int64      `db:"credit_id" json:"credit_id"`
@@ -52,6 +53,9 @@ type Return struct {
 	When   returning.When  `db:"gives_when" json:"-"`
 	Taxed  bool            `db:"taxed" json:"-"`
 	FeePct decimal.Decimal `db:"fee_pct" json:"-"`
+	// GoodsStay tells that its goods stay with the customer, and AsksFound that it is said in what condition they come.
+	GoodsStay bool `db:"goods_stay" json:"goods_stay"`
+	AsksFound bool `db:"asks_found" json:"asks_found"`
 
 	Inbound states.Inbound `db:"inbound" json:"-"`
 	documents.Sorted
@@ -83,6 +87,7 @@ type Line struct {
 	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
 	Received    decimal.Decimal `db:"received" json:"received"`
 	Decided     decimal.Decimal `db:"decided" json:"decided"`
+	Kept        decimal.Decimal `db:"kept" json:"kept" doc:"What stays with the customer"`
 	Closed      bool            `db:"closed" json:"closed"`
 	UnitCost    decimal.Decimal `db:"unit_cost" json:"-"`
 	// LocationID is where what was received last came in; 0 for nothing yet.
@@ -116,8 +121,8 @@ const orderColumns = `
 	SELECT n.id, n.number, n.site_id, n.party_id AS customer_id, n.source AS customer, p.email, r.kind_id, k.name AS kind,
 	       n.state AS inbound, to_char(n.expected_on, 'YYYY-MM-DD') AS send_by,
 	       n.state IN ('placed', 'partly_received') AND n.expected_on < current_date AS late, n.note, r.reason,
-	       r.gives, r.gives_when, r.taxed, r.fee_pct,
-	       r.announced_at, n.version, l.expected, l.received, l.decided, r.settled_at,
+	       r.gives, r.gives_when, r.taxed, r.fee_pct, r.goods_stay, n.asks_found,
+	       r.announced_at, n.version, l.expected, l.received, l.decided, l.kept, r.settled_at,
 	       coalesce(c.id, 0) AS credit_id, coalesce(c.number, '') AS credit,
 	       coalesce(r.replacement_id, 0) AS replacement_id, coalesce(x.number, '') AS replacement,
 	       coalesce((SELECT a.id FROM arrival_orders o JOIN arrivals a ON a.id = o.arrival_id
@@ -126,14 +131,15 @@ const orderColumns = `
 	  JOIN parties p ON p.id = n.party_id LEFT JOIN invoices c ON c.return_id = n.id
 	  LEFT JOIN outbound_orders x ON x.id = r.replacement_id
 	  JOIN LATERAL (SELECT sum(quantity - cancelled) AS expected, sum(i.received) AS received,
+	       coalesce(sum(y.kept), 0) AS kept,
 	       coalesce(sum((SELECT sum(d.quantity) FROM return_decisions d WHERE d.line_id = i.id)), 0) AS decided
-	    FROM inbound_lines i WHERE i.order_id = n.id) AS l ON true `
+	    FROM inbound_lines i LEFT JOIN return_lines y ON y.line_id = i.id WHERE i.order_id = n.id) AS l ON true `
 
 // returned are the returns that come to a site; those that are open, or all.
 var returned = documents.List[Return]{
 	Query: orderColumns + `
 		WHERE n.site_id = $1 AND (NOT $2 OR n.state IN ('draft', 'placed', 'partly_received') OR l.received > l.decided
-		   OR r.settled_at IS NULL AND l.received > 0 AND r.gives <> 'nothing')`,
+		   OR r.settled_at IS NULL AND (l.received > 0 OR l.kept > 0) AND r.gives <> 'nothing')`,
 	Keys: map[string]documents.SortKey{
 		"number":   {Expr: "o.id::numeric", Type: "numeric"},
 		"customer": {Expr: "lower(o.customer)", Type: "text"},
@@ -150,17 +156,17 @@ var returned = documents.List[Return]{
 		return nil
 	},
 	Summed: []string{"expected", "received", "decided"},
-	Header: []string{"number", "customer", "kind", "state", "send_by", "expected", "received", "decided", "credit",
+	Header: []string{"number", "customer", "kind", "state", "send_by", "expected", "received", "decided", "kept", "credit",
 		"replacement", "note"},
 	Text: func(o Return) []string {
 		return []string{o.Number, o.Customer, o.Kind, states.Label(o.State), o.SendBy, o.Expected.String(),
-			o.Received.String(), o.Decided.String(), o.Credit, o.Replacement, o.Note}
+			o.Received.String(), o.Decided.String(), o.Kept.String(), o.Credit, o.Replacement, o.Note}
 	},
 }
 
 // follow says how far the return is.
 func (o *Return) follow() {
-	o.State = states.ReturnOf(o.Inbound, o.Received, o.Decided, o.SettledAt != nil)
+	o.State = states.ReturnOf(o.Inbound, o.Kept, o.Received, o.Decided, o.SettledAt != nil)
 	o.Lines = []Line{}
 }
 
@@ -174,7 +180,7 @@ func Read(ctx context.Context, q sqlx.QueryerContext, id int64) (o Return, err e
 		SELECT n.id, n.item_id, i.sku, i.description, i.base_unit AS unit, i.whole, i.tracking,
 		       coalesce(r.shipment_id, 0) AS shipment_id, coalesce(d.number, '') AS shipment,
 		       coalesce(r.sold_line_id, 0) AS sold_line_id, r.lot_id, coalesce(l.code, '') AS lot,
-		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, e.name AS reason, r.said, n.quantity, n.received, n.closed,
+		       to_char(l.expires_on, 'YYYY-MM-DD') AS expires_on, e.name AS reason, r.said, n.quantity, n.received, r.kept, n.closed,
 		       coalesce(n.unit_cost, 0) AS unit_cost,
 		       coalesce((SELECT sum(quantity) FROM return_decisions WHERE line_id = n.id), 0) AS decided,
 		       coalesce((SELECT string_agg(trim_scale(f.quantity) || ' ' || replace(f.found, '_', ' '), ', ' ORDER BY f.found)

@@ -31,8 +31,8 @@ type Tells struct {
 	Weeks []Week  `json:"weeks" nullable:"false"`
 }
 
-// went and came are what was shipped from a site ($1) since a day ($2), and what came back to it, each told apart by a
-// label; what has none is not told.
+// went and came are what was shipped from a site ($1) since a day ($2), and what came back to it or is kept by a customer
+// who was given for it, each told apart by a label; what has none is not told.
 const (
 	went = `
 		SELECT d.shipped_at AS at, c.quantity, i.sku || ', ' || i.description AS item, p.name AS customer,
@@ -48,7 +48,13 @@ const (
 		  JOIN return_lines r ON r.line_id = b.line_id JOIN inbound_lines x ON x.id = b.line_id
 		  JOIN inbound n ON n.id = x.order_id JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = r.lot_id
 		  JOIN return_reasons e ON e.id = r.reason_id
-		 WHERE n.site_id = $1 AND t.happened_at >= $2 AND b.undone_at IS NULL`
+		 WHERE n.site_id = $1 AND t.happened_at >= $2 AND b.undone_at IS NULL
+		 UNION ALL
+		SELECT a.announced_at, r.kept, i.sku || ', ' || i.description, n.source, l.code || ', ' || i.sku, e.name
+		  FROM return_lines r JOIN inbound_lines x ON x.id = r.line_id JOIN inbound n ON n.id = x.order_id
+		  JOIN returns a ON a.order_id = n.id JOIN items i ON i.id = x.item_id LEFT JOIN lots l ON l.id = r.lot_id
+		  JOIN return_reasons e ON e.id = r.reason_id
+		 WHERE n.site_id = $1 AND a.announced_at >= $2 AND r.kept > 0`
 )
 
 // labels are the columns of went and came that returns are told by.

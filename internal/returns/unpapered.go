@@ -189,8 +189,8 @@ func (a announced) onNoOther(ctx context.Context, q sqlx.QueryerContext) error {
 		var other struct{ Code, Number string }
 		err := sqlx.GetContext(ctx, q, &other, `
 			SELECT u.code, n.number FROM serials u JOIN return_units x ON x.serial_id = u.id JOIN inbound_lines b ON b.id = x.line_id
-			  JOIN inbound_orders n ON n.id = b.order_id
-			 WHERE u.item_id = $1 AND u.code = ANY($2) AND NOT b.closed LIMIT 1`, l.sold.ItemID, l.Serials)
+			  JOIN inbound_orders n ON n.id = b.order_id JOIN return_lines r ON r.line_id = b.id
+			 WHERE u.item_id = $1 AND u.code = ANY($2) AND (NOT b.closed OR r.kept > 0) LIMIT 1`, l.sold.ItemID, l.Serials)
 		if err == nil {
 			return refusal.New(refusal.WrongSerial, fmt.Sprintf("lines[%d].serials", i), "Serial %s of %s is on %s already.", other.Code,
 				l.sold.SKU, other.Number).Of(refusal.Conflict)

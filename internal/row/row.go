@@ -72,11 +72,11 @@ const query = `
 	       AND $1 IN (site_id, from_site_id) AND expected_on < current_date) AS transferslate,
 	       (SELECT count(*) FROM refills WHERE site_id = $1 AND state IN ('planned', 'walking')) AS refills,
 	       (SELECT count(*) FROM inbound_orders n JOIN returns r ON r.order_id = n.id
-	          JOIN LATERAL (SELECT sum(received) AS received, coalesce(sum((
+	          JOIN LATERAL (SELECT sum(i.received) AS received, sum(y.kept) AS kept, coalesce(sum((
 	               SELECT sum(quantity) FROM return_decisions WHERE line_id = i.id)), 0) AS decided
-	               FROM inbound_lines i WHERE i.order_id = n.id) AS l ON true
+	               FROM inbound_lines i JOIN return_lines y ON y.line_id = i.id WHERE i.order_id = n.id) AS l ON true
 	         WHERE n.site_id = $1 AND (n.state IN ('draft', 'placed', 'partly_received') OR l.received > l.decided
-	            OR r.settled_at IS NULL AND l.received > 0 AND r.gives <> 'nothing')) AS returns,
+	            OR r.settled_at IS NULL AND (l.received > 0 OR l.kept > 0) AND r.gives <> 'nothing')) AS returns,
 	       (SELECT count(*) FROM inbound_orders WHERE kind = 'customer_return' AND state IN ('placed', 'partly_received')
 	       AND site_id = $1 AND expected_on < current_date) AS returnslate`
 

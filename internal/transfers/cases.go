@@ -96,11 +96,12 @@ const caseColumns = `
 	       (coalesce(k.settled_at, now())::date - k.opened_at::date)::int AS days,
 	       coalesce((SELECT round(sum(m.quantity * m.unit_cost) / sum(m.quantity), 4)
 	                   FROM postings t JOIN moves m ON m.posting_id = t.id
-	                  WHERE t.document = d.number AND t.document <> '' AND t.kind = 'ship' AND m.item_id = i.id), 0) AS unit_cost,
+	                  WHERE t.document = d.number AND t.document <> '' AND t.kind = 'ship' AND m.item_id = i.id),
+	         (SELECT round(average, 4) FROM item_costs WHERE item_id = i.id AND site_id = f.id), i.cost) AS unit_cost,
 	       coalesce(k.outcome, '') AS outcome, k.value, k.reason, coalesce(e.name, '') AS settled_by, k.settled_at
 	  FROM transfer_cases k JOIN inbound_lines b ON b.id = k.line_id JOIN inbound_orders n ON n.id = b.order_id
 	  JOIN shipments d ON d.id = n.shipment_id JOIN outbound_orders o ON o.id = d.order_id
-	  JOIN sites f ON f.id = o.site_id JOIN sites s ON s.id = n.site_id JOIN items i ON i.id = b.item_id
+	  JOIN sites f ON f.id = o.site_id JOIN sites s ON s.id = n.site_id JOIN items i ON i.id = k.item_id
 	  JOIN people p ON p.id = k.opened_by LEFT JOIN people e ON e.id = k.settled_by
 	  LEFT JOIN lots l ON l.id = k.lot_id LEFT JOIN lots c ON c.id = k.came_lot `
 

@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/posting"
+	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
@@ -105,6 +106,8 @@ func (c Case) moves(ctx context.Context, q sqlx.QueryerContext, how Outcome) ([]
 	switch {
 	case c.Kind == More && how == Back:
 		return nil, nil
+	case c.Kind == More && c.Tracking == receiving.Serial:
+		return c.fetched(ctx, q, dock.ID)
 	case c.Kind == More:
 		return []ledger.Move{found}, nil
 	case how == Back:

@@ -26,7 +26,7 @@ type Order struct {
 	ExpectedOn string          `db:"expected_on" json:"expected_on"`
 	Carrier    string          `db:"carrier" json:"carrier"`
 	Reason     string          `db:"reason" json:"reason"`
-	State      states.Transfer `db:"-" json:"state" enum:"on_hold,released,partly_shipped,in_transit,partly_received,received,cancelled"`
+	State      states.Transfer `db:"-" json:"state" enum:"on_hold,released,partly_shipped,in_transit,partly_received,received,closed,cancelled"`
 	Late       bool            `db:"late" json:"late" doc:"It should have left, or be there, by now"`
 	Version    int32           `db:"version" json:"version"`
 	// Wanted, Shipped and Received are the sums of its lines, in base units; Transit is what was
@@ -126,7 +126,7 @@ var transfers = documents.List[Order]{
 
 // follow lets the state follow from both halves.
 func (o *Order) follow() {
-	o.State = states.TransferOf(o.FirstState, o.Shipped, o.Received.Add(o.Elsewhere))
+	o.State = states.TransferOf(o.FirstState, o.Shipped, o.Received, o.Elsewhere)
 	o.Lines, o.Shipments, o.Cases = []Line{}, []Half{}, []Case{}
 	o.Expected = []Expected{}
 }

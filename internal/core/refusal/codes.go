@@ -108,6 +108,7 @@ const (
 	RangeLong            Code = "range_long"
 	RangeMalformed       Code = "range_malformed"
 	RowsWrong            Code = "rows_wrong"
+	StepsClash           Code = "steps_clash"
 	SheetUnknown         Code = "sheet_unknown"
 	SidesMalformed       Code = "sides_malformed"
 	TableEmpty           Code = "table_empty"
@@ -398,7 +399,7 @@ var Codes = []Code{
 	GTINTaken, ItemHasMoved, ItemNotHere, ItemNotStocked, ItemUnknown, LimitLow, LocationInUse,
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PickingBinMalformed, PriceForMalformed, RangeLong, RangeMalformed,
-	RowsWrong, SheetUnknown, SidesMalformed, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
+	RowsWrong, SheetUnknown, SidesMalformed, StepsClash, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
 	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,

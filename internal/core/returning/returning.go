@@ -15,21 +15,23 @@ type Sold struct {
 	Returns []Part `json:"returns"`
 }
 
-// A Part is goods on a return: how many were announced and how many came. One that is over expects no more.
+// A Part is goods on a return: how many were announced, how many came, and how many stay with the customer for good. One
+// that is over expects no more.
 type Part struct {
 	Announced decimal.Decimal `json:"announced"`
 	Received  decimal.Decimal `json:"received"`
+	Kept      decimal.Decimal `json:"kept"`
 	Over      bool            `json:"over"`
 }
 
-// Returnable is how many may still be returned: what was shipped, less what came back and what is announced
-// and may come still. It is never below nought.
+// Returnable is how many may still be returned: what was shipped, less what came back, what is announced and may come
+// still, and what the customer was given something for and keeps. It is never below nought.
 func (s Sold) Returnable() decimal.Decimal {
 	left := s.Shipped
 	for _, p := range s.Returns {
-		taken := p.Received
+		taken := p.Received.Add(p.Kept)
 		if !p.Over {
-			taken = decimal.Max(p.Announced, p.Received)
+			taken = decimal.Max(p.Announced, taken)
 		}
 		left = left.Sub(taken)
 	}

@@ -16,13 +16,14 @@ func TestTwoOfNineLeavesSeven(t *testing.T) {
 		left string
 	}{
 		"nothing came back":          {Sold{Shipped: d("9")}, "9"},
-		"two of nine":                {Sold{d("9"), []Part{{d("2"), d("2"), true}}}, "7"},
-		"two announced":              {Sold{d("9"), []Part{{d("2"), d("0"), false}}}, "7"},
-		"announced, then given up":   {Sold{d("9"), []Part{{d("2"), d("0"), true}}}, "9"},
-		"one of two came, no more":   {Sold{d("9"), []Part{{d("2"), d("1"), true}}}, "8"},
-		"one of two came, more will": {Sold{d("9"), []Part{{d("2"), d("1"), false}}}, "7"},
-		"all of it, in two returns":  {Sold{d("9"), []Part{{d("4"), d("4"), true}, {d("5"), d("5"), true}}}, "0"},
-		"metres":                     {Sold{d("2.5"), []Part{{d("0.75"), d("0.75"), true}}}, "1.75"},
+		"two of nine":                {Sold{d("9"), []Part{{Announced: d("2"), Received: d("2"), Over: true}}}, "7"},
+		"two announced":              {Sold{d("9"), []Part{{Announced: d("2"), Received: d("0"), Over: false}}}, "7"},
+		"announced, then given up":   {Sold{d("9"), []Part{{Announced: d("2"), Received: d("0"), Over: true}}}, "9"},
+		"one of two came, no more":   {Sold{d("9"), []Part{{Announced: d("2"), Received: d("1"), Over: true}}}, "8"},
+		"one of two came, more will": {Sold{d("9"), []Part{{Announced: d("2"), Received: d("1"), Over: false}}}, "7"},
+		"all of it, in two returns":  {Sold{d("9"), []Part{{Announced: d("4"), Received: d("4"), Over: true}, {Announced: d("5"), Received: d("5"), Over: true}}}, "0"},
+		"two kept by the customer":   {Sold{d("9"), []Part{{Announced: d("2"), Kept: d("2"), Over: true}}}, "7"},
+		"metres":                     {Sold{d("2.5"), []Part{{Announced: d("0.75"), Received: d("0.75"), Over: true}}}, "1.75"},
 	} {
 		if got := c.sold.Returnable(); !got.Equal(d(c.left)) {
 			t.Errorf("%s: %s may be returned, not %s", name, got, c.left)

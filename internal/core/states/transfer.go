@@ -13,13 +13,14 @@ const (
 	TransferInTransit      Transfer = "in_transit"
 	TransferPartlyReceived Transfer = "partly_received"
 	TransferReceived       Transfer = "received"
+	TransferClosed         Transfer = "closed"
 	TransferCancelled      Transfer = "cancelled"
 )
 
-// TransferOf is the state of a transfer whose first half is in a state, of which so much was shipped
-// and so much of that received, in base units. While more is to be shipped, that is said before what
-// became of the rest.
-func TransferOf(first Outbound, shipped, received decimal.Decimal) Transfer {
+// TransferOf is the state of a transfer whose first half is in a state, of which so much was shipped, so much of that
+// received, and so much settled otherwise, in base units. While more is to be shipped, that is said before what became of
+// the rest. It is received once all of it came, and closed once it is over with less than that.
+func TransferOf(first Outbound, shipped, received, otherwise decimal.Decimal) Transfer {
 	switch {
 	case first == Cancelled:
 		return TransferCancelled
@@ -29,10 +30,12 @@ func TransferOf(first Outbound, shipped, received decimal.Decimal) Transfer {
 		return TransferOnHold
 	case first == Released:
 		return TransferReleased
-	case received.IsZero():
+	case received.Add(otherwise).LessThan(shipped) && received.IsZero():
 		return TransferInTransit
-	case received.LessThan(shipped):
+	case received.Add(otherwise).LessThan(shipped):
 		return TransferPartlyReceived
+	case otherwise.IsPositive():
+		return TransferClosed
 	}
 	return TransferReceived
 }

@@ -43,15 +43,15 @@ func checkLine(
 	}
 	var err error
 	item := items[out.ItemID]
-	kind := arrival.orderOf(out.OrderID).Kind
-	out.item, out.comes, out.found = item, kind.Condition(), l.Found
+	order := arrival.orderOf(out.OrderID)
+	out.item, out.comes, out.found = item, order.Kind.Condition(), l.Found
 	switch {
-	case kind.AsksFound() && l.Found == "":
+	case order.AsksFound && l.Found == "":
 		return out, refusal.New(refusal.ConditionMissing, field+".found",
 			"Say in what condition %s came: as new, opened, used, broken or incomplete. Receive what came otherwise on its own.", out.SKU)
-	case !kind.AsksFound() && l.Found != "":
+	case !order.AsksFound && l.Found != "":
 		return out, refusal.New(refusal.ConditionUnwanted, field+".found",
-			"In what condition goods came is said of what a customer sends back. Leave it out for %s.", out.SKU)
+			"In what condition goods come is not said of %s. Leave it out for %s.", order.Number, out.SKU)
 	}
 	if out.here, err = item.Count(field, l.PackID, l.Quantity); err != nil {
 		return out, err

@@ -17,7 +17,7 @@ const quantity = ref('1')
 const lot = ref('')
 const came = ref('')
 const serials = ref('')
-const unitwise = computed(() => !!line.value && byUnits(line.value) && kind.value !== 'more')
+const unitwise = computed(() => !!line.value && byUnits(line.value))
 const codes = computed(() => codesOf(serials.value))
 
 const tell = () =>

@@ -230,7 +230,7 @@ const labels = computed(() => {
             :readonly="byUnits(l)"
             @input="step.entries.value[l.id]!.lots.length === 1 && (step.entries.value[l.id]!.lots[0]!.quantity = '')"
         /></label>
-        <div v-if="asksFound(a)" class="choices found" role="group" :aria-label="`Condition that ${l.sku} came in`">
+        <div v-if="asksFound(a, l)" class="choices found" role="group" :aria-label="`Condition that ${l.sku} came in`">
           <button
             v-for="f in foundOptions"
             :key="f.value"

@@ -11,5 +11,5 @@ export const foundOptions: { value: Found; label: string }[] = [
 ]
 
 /** Whether it is said of what comes on a line of the arrival. */
-export const asksFound = (a: Schemas['ReceiveArrival'] | undefined) =>
-  !!a?.orders.some((o) => o.kind === 'customer_return')
+export const asksFound = (a: Schemas['ReceiveArrival'] | undefined, line: Pick<Schemas['InboundLine'], 'order_id'>) =>
+  !!a?.orders.some((o) => o.id === line.order_id && o.asks_found)

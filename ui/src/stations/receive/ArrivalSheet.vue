@@ -282,7 +282,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
           >Keep the rest open</a-checkbox
         >
         <ChoiceEntry
-          v-if="asksFound(a) && entries[l.id]!.quantity"
+          v-if="asksFound(a, l) && entries[l.id]!.quantity"
           :model-value="entries[l.id]!.found || undefined"
           :label="`Condition that ${l.sku} came in`"
           :field="fieldOf(l, 'found')"

@@ -85,7 +85,9 @@ const found = useDraft<Record<string, Found | ''>>(
   () => `return/${r.value.id}/found`,
   () => ({}),
 )
-const unsaid = computed(() => r.value.lines.filter((l) => Number(came(l)) > 0 && !found.mine.value?.[l.id]))
+const unsaid = computed(() =>
+  r.value.lines.filter((l) => r.value.asks_found && Number(came(l)) > 0 && !found.mine.value?.[l.id]),
+)
 const coming = computed(() => r.value.lines.reduce((n, l) => n + Number(came(l) || 0), 0))
 /** What a line is received with: its lot, and its units where they are known. */
 function receipt(l: Line): Schemas['ReceiveReceiptLine'] {
@@ -123,6 +125,24 @@ function receive() {
   ).finally(changed)
 }
 const left = (l: Line) => Number(l.received) - Number(l.decided)
+const number = (name: string, label: string, of: (l: Line) => string): Column<Line> => ({
+  name,
+  label,
+  of,
+  right: true,
+  mono: true,
+})
+const comes: Column<Line>[] = [
+  { name: 'found', label: 'Found', of: (l) => l.found },
+  number('quantity', 'Expected', (l) => l.quantity),
+  number('received', 'Received', (l) => l.received),
+  number('decided', 'Decided', (l) => l.decided),
+]
+/** Goods that stay with the customer are neither received nor decided on. */
+const stays: Column<Line>[] = [
+  number('quantity', 'Announced', (l) => l.quantity),
+  number('kept', 'Kept by the customer', (l) => l.kept),
+]
 const columns = computed<Column<Line>[]>(() => [
   { name: 'item', label: 'Item', of: (l) => `${l.sku}, ${l.description}`, to: (l) => `/stock/item/${l.item_id}` },
   {
@@ -134,14 +154,11 @@ const columns = computed<Column<Line>[]>(() => [
   },
   { name: 'goods', label: 'Lot or units', of: (l) => [l.lot, ...l.serials].filter(Boolean).join(', '), mono: true },
   { name: 'reason', label: 'Why', of: (l) => [l.reason, l.said].filter(Boolean).join(': ') },
-  { name: 'found', label: 'Found', of: (l) => l.found },
-  { name: 'quantity', label: 'Expected', of: (l) => l.quantity, right: true, mono: true },
-  { name: 'received', label: 'Received', of: (l) => l.received, right: true, mono: true },
-  { name: 'decided', label: 'Decided', of: (l) => l.decided, right: true, mono: true },
+  ...(r.value.goods_stay ? stays : comes),
   ...(mayCome.value
     ? [
         { name: 'here', label: 'Is here', right: true },
-        { name: 'condition', label: 'In what condition' },
+        ...(r.value.asks_found ? [{ name: 'condition', label: 'In what condition' }] : []),
       ]
     : []),
 ])
@@ -173,13 +190,18 @@ const decisions: Column<Decided>[] = [
     Return <span class="mono">{{ r.number }}</span> <small>{{ stateWords(r.state) }}</small>
   </h1>
   <p>
-    {{ r.kind }} from {{ r.customer }}<template v-if="r.reason"> ({{ r.reason }})</template>, to be sent in by
-    <span :class="{ late: r.late }">{{ r.send_by }}</span><template v-if="r.note">: {{ r.note }}</template
+    {{ r.kind }} from {{ r.customer }}<template v-if="r.reason"> ({{ r.reason }})</template
+    ><template v-if="r.goods_stay">, which keeps the goods</template
+    ><template v-else
+      >, to be sent in by <span :class="{ late: r.late }">{{ r.send_by }}</span></template
+    ><template v-if="r.note">: {{ r.note }}</template
     >.
   </p>
   <div class="papers">
     <a class="btn" :href="`/api/v1/returns/${r.id}/paper.pdf`" target="_blank" rel="noopener">Print its paper</a>
-    <a class="btn" :href="`/api/v1/returns/${r.id}/label.pdf`" target="_blank" rel="noopener">Print its label</a>
+    <a v-if="!r.goods_stay" class="btn" :href="`/api/v1/returns/${r.id}/label.pdf`" target="_blank" rel="noopener"
+      >Print its label</a
+    >
     <a-button v-if="can('mail-return')" :disabled="busy" @click="mail">Mail it</a-button>
   </div>
   <p v-if="r.settled_at" class="note g" data-settled>

@@ -79,7 +79,8 @@ const columns: Column<Return>[] = [
     width: 110,
   },
 ]
-const share = (r: Return) => (Number(r.expected) ? Number(r.decided) / Number(r.expected) : 0)
+const kept = (r: Return) => Number(r.kept) > 0
+const share = (r: Return) => (kept(r) ? 1 : Number(r.expected) ? Number(r.decided) / Number(r.expected) : 0)
 </script>
 
 <template>
@@ -105,7 +106,9 @@ const share = (r: Return) => (Number(r.expected) ? Number(r.decided) / Number(r.
         }}</span>
         <template #more
           ><span>{{ r.customer }}</span
-          ><span class="mono">{{ r.received }} of {{ r.expected }}</span></template
+          ><span v-if="kept(r)"
+            ><span class="mono">{{ r.kept }}</span> kept</span
+          ><span v-else class="mono">{{ r.received }} of {{ r.expected }}</span></template
         >
       </QueueCard>
       <div v-if="queue.data.value?.rows.length === 0" class="empty">

@@ -8,10 +8,13 @@ import { useCommand } from '@/parts/command'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import { useDraft } from '@/parts/draft'
 import FormField from '@/parts/FormField.vue'
+import ItemFinder from '@/parts/ItemFinder.vue'
 import { usePreview } from '@/parts/preview'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
+import { codesOf } from '@/parts/serials'
 import SheetTable from '@/parts/SheetTable.vue'
 import TextEntry from '@/parts/TextEntry.vue'
+import { byLots, byUnits } from '@/parts/tracking'
 import UnitsEntry from '@/parts/UnitsEntry.vue'
 import { money, plural, when } from '@/parts/words'
 import { kinds, kindWords, outcomes, outcomeWords } from './cases'
@@ -27,6 +30,10 @@ interface Told {
   came: string
   serials: string[]
   note: string
+  /** What came besides: which item, with which shipment, and its units as they are typed. */
+  item?: { id: number; sku: string; tracking: string }
+  half?: number
+  codes?: string
 }
 const keyOf = (e: Schemas['TransfersExpected']) => `${e.line_id}/${e.lot}`
 const expected = computed(() => props.order.expected)
@@ -36,8 +43,29 @@ const told = useDraft<Told>(
 )
 const d = computed(() => told.mine.value!)
 const about = computed(() => expected.value.find((e) => keyOf(e) === d.value.at) ?? expected.value[0])
-const byUnit = computed(() => about.value?.tracking === 'serial' && d.value.kind !== 'more')
+/** With nothing in transit, goods can only have come besides. */
+const kind = computed(() => (about.value ? d.value.kind : 'more'))
+const besides = computed(() => kind.value === 'more')
+const byUnit = computed(() => about.value?.tracking === 'serial' && !besides.value)
+const stray = computed(() => besides.value && !!d.value.item && byUnits(d.value.item))
+const codes = computed(() => codesOf(d.value.codes ?? ''))
+const half = computed(() => d.value.half ?? props.order.shipments.at(-1)?.inbound_id)
+/** What came though it was not sent. */
+function extra(): Schemas['TransfersNewCase'] | null {
+  const quantity = stray.value ? String(codes.value.length) : d.value.quantity
+  if (!d.value.item || !half.value || !Number(quantity)) return null
+  return {
+    kind: 'more',
+    inbound_id: half.value,
+    item_id: d.value.item.id,
+    quantity,
+    came_lot: (byLots(d.value.item) && d.value.came) || undefined,
+    serials: stray.value ? codes.value : undefined,
+    note: d.value.note || undefined,
+  }
+}
 const body = computed<Schemas['TransfersNewCase'] | null>(() => {
+  if (besides.value) return extra()
   const quantity = byUnit.value ? String(d.value.serials.length) : d.value.quantity
   if (!about.value || !Number(quantity)) return null
   return {
@@ -45,7 +73,7 @@ const body = computed<Schemas['TransfersNewCase'] | null>(() => {
     kind: d.value.kind,
     quantity,
     lot: about.value.lot || undefined,
-    came_lot: ['other_lot', 'more'].includes(d.value.kind) ? d.value.came || undefined : undefined,
+    came_lot: (d.value.kind === 'other_lot' && d.value.came) || undefined,
     serials: byUnit.value ? d.value.serials : undefined,
     note: d.value.note || undefined,
   }
@@ -175,10 +203,28 @@ const columns: Column<Case>[] = [
       {{ settling.plan.value?.button ?? `Settle ${chosen.number}` }}
     </a-button>
   </section>
-  <section v-if="about && can('open-case')" data-tell-case aria-label="Something differs">
+  <section v-if="(about || order.shipments.length) && can('open-case')" data-tell-case aria-label="Something differs">
     <h2><span>Something differs from the delivery note</span></h2>
     <div class="fields">
-      <FormField label="Of"
+      <FormField v-if="about" label="What happened"
+        ><ChoiceEntry v-model="d.kind" :options="kinds" :width="170"
+      /></FormField>
+      <template v-if="besides">
+        <FormField label="What came besides"
+          ><ItemFinder
+            label="Item"
+            :width="230"
+            @choose="({ item }) => (d.item = { id: item.id, sku: item.sku, tracking: item.tracking })"
+        /></FormField>
+        <FormField v-if="order.shipments.length > 1" label="With"
+          ><ChoiceEntry
+            :model-value="half"
+            :options="order.shipments.map((s) => ({ value: s.inbound_id, label: s.shipment }))"
+            :width="120"
+            @update:model-value="(of) => (d.half = of)"
+        /></FormField>
+      </template>
+      <FormField v-else-if="about" label="Of"
         ><ChoiceEntry
           :model-value="keyOf(about)"
           :options="
@@ -190,10 +236,16 @@ const columns: Column<Case>[] = [
           :width="300"
           @update:model-value="(at) => (d.at = at ?? '')"
       /></FormField>
-      <FormField label="What happened"><ChoiceEntry v-model="d.kind" :options="kinds" :width="170" /></FormField>
-      <FormField v-if="byUnit" label="Units"><UnitsEntry v-model="d.serials" :units="about.serials" /></FormField>
-      <FormField v-else label="How many"><QuantityEntry v-model="d.quantity" /></FormField>
-      <FormField v-if="['other_lot', 'more'].includes(d.kind)" label="Lot that came"
+      <FormField v-if="byUnit && about" label="Units"
+        ><UnitsEntry v-model="d.serials" :units="about.serials"
+      /></FormField>
+      <FormField v-else-if="stray" :label="`Serials of ${d.item?.sku}`" tip="With blanks or commas between them."
+        ><TextEntry v-model="d.codes" mono :width="220" :maxlength="4000"
+      /></FormField>
+      <FormField v-else :label="besides && d.item ? `How many of ${d.item.sku}` : 'How many'"
+        ><QuantityEntry v-model="d.quantity"
+      /></FormField>
+      <FormField v-if="kind === 'other_lot' || (besides && d.item && byLots(d.item))" label="Lot that came"
         ><TextEntry v-model="d.came" mono :width="130" :maxlength="60"
       /></FormField>
       <FormField label="Note"><TextEntry v-model="d.note" :width="220" :maxlength="200" /></FormField>
