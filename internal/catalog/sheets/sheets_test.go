@@ -74,6 +74,19 @@ func TestTheSameFileInUnchangedChangesNothing(t *testing.T) {
 	}
 }
 
+// fitSteps leaves out what does not go together in a kind of return.
+func fitSteps(table exchange.Table) {
+	at := func(column string) int { return slices.Index(table.Header, column) }
+	for _, row := range table.Rows {
+		if row[at("goods_stay")] == "yes" {
+			row[at("gives_when")], row[at("decides")], row[at("papered")] = "announced", "by a person", "yes"
+		}
+		if row[at("decides")] == "stock" {
+			row[at("inspected")] = "yes"
+		}
+	}
+}
+
 // TestWhatIsImportedIsWhatIsExported makes random rows and changes, imports them, and
 // reads them back.
 func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
@@ -180,6 +193,9 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 						"to_site", "item", "supplier", "least"}, c.Name) {
 					row[i] = value(c)
 				}
+			}
+			if name == "return-kinds" {
+				fitSteps(table)
 			}
 			before := len(table.Rows)
 			p, err := importTable(h, name, through(t, table, []string{exchange.CSV, exchange.XLSX}[r.IntN(2)]))
