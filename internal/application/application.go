@@ -18,6 +18,7 @@ import (
 	"lanternrow/internal/platform/schedules"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/purchasing"
+	"lanternrow/internal/recall"
 	"lanternrow/internal/resolving"
 	"lanternrow/internal/returns"
 	"lanternrow/internal/row"
@@ -72,6 +73,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	returns.Register(r)
 	between.Register(r)
 	audit.Register(r)
+	recall.Register(r)
 	savedviews.Register(r)
 	printer.Register(r)
 	mail.Register(r)

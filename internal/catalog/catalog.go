@@ -284,6 +284,21 @@ func LostAndFound(ctx context.Context, q sqlx.QueryerContext) (id int32, err err
 	return id, nil
 }
 
+// Scrapped is where scrapped goods are counted; EnsureScrapped makes it when it is first needed.
+func Scrapped(ctx context.Context, q sqlx.QueryerContext) (id int32, err error) {
+	err = sqlx.GetContext(ctx, q, &id, `SELECT id FROM locations WHERE kind = 'lost' AND code = 'Scrapped'`)
+	return id, documents.Found(err, "location", "Scrapped")
+}
+
+// EnsureScrapped makes where scrapped goods are counted, where there is none yet.
+func EnsureScrapped(ctx context.Context, tx sqlx.ExecerContext) error {
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO locations (kind, code) VALUES ('lost', 'Scrapped') ON CONFLICT DO NOTHING`); err != nil {
+		return fmt.Errorf("making where scrap is counted: %w", err)
+	}
+	return nil
+}
+
 // FloorOf reads the site's floor as aisles and cross aisles.
 func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Floor, error) {
 	var f walking.Floor

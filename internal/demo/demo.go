@@ -118,6 +118,9 @@ func (s *story) tell() error {
 		if s.err != nil {
 			return s.err
 		}
+		if back == 2 {
+			s.drill()
+		}
 		fmt.Fprintf(s.say, "  %s told\n", today.AddDate(0, 0, -back).Format(time.DateOnly))
 	}
 	s.today()

@@ -14,7 +14,7 @@ type Filter struct {
 	Person   string `query:"person" maxLength:"80" doc:"Letters of the name of who entered it, or the name they sign on with"`
 	From     string `query:"from" maxLength:"16" doc:"From this day or minute on, by the site's clock: 2027-12-31 or 2027-12-31T14:00"`
 	To       string `query:"to" maxLength:"16" doc:"Up to the end of this day or minute"`
-	Kind     string `query:"kind" enum:",receive,reverse_receipt,inspect,release,put_away_load,put_away,put_away_return,move,refill_load,refill,refill_return,pick,stage,pack,unpack,restock,load,unload,ship,reverse_shipment,count,decide_return,dispose,settle_difference" doc:"The kind of posting"`
+	Kind     string `query:"kind" enum:",receive,reverse_receipt,inspect,release,put_away_load,put_away,put_away_return,move,refill_load,refill,refill_return,pick,stage,pack,unpack,restock,load,unload,ship,reverse_shipment,count,decide_return,dispose,settle_difference,hold" doc:"The kind of posting"`
 	Document string `query:"document" maxLength:"40" doc:"How the document's number begins"`
 	SKU      string `query:"item" maxLength:"80" doc:"How the SKU begins, or words of the description"`
 	Tracked  string `query:"lot" maxLength:"80" doc:"How the lot or serial begins"`

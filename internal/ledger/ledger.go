@@ -271,6 +271,9 @@ func explain(err error, doing string) error {
 		return refusal.New(refusal.SerialInStock, "",
 			"One of these serials is in stock already: somebody received it in a moment ago. Look again.").Of(refusal.Conflict)
 	}
+	if errors.As(err, &pg) && pg.Code == "LR010" {
+		return recalled(pg.Detail, err)
+	}
 	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {
 		return fmt.Errorf("%s: %w", doing, err)
 	}
@@ -292,8 +295,12 @@ func (s *Shortage) Error() string {
 		s.Reserved, s.Asked)
 }
 
-// Explain names what a Shortage is about; any other error is returned as it is.
+// Explain names what a Shortage or Recalled is about; any other error is returned as it is.
 func Explain(ctx context.Context, q sqlx.QueryerContext, err error) error {
+	var held *Recalled
+	if errors.As(err, &held) {
+		return held.refusal(ctx, q)
+	}
 	var s *Shortage
 	if !errors.As(err, &s) {
 		return err

@@ -62,6 +62,15 @@ func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, 
 	return describe(ctx, q, moves)
 }
 
+// DescribeOnward is Describe of moves that take goods on towards whoever gets them, or in among what is free: goods that a
+// recall holds are refused too, as posting them would be.
+func DescribeOnward(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
+	if err := checkHolds(ctx, q, moves); err != nil {
+		return nil, err
+	}
+	return Describe(ctx, q, moves)
+}
+
 // DescribeCarrying is Describe of moves off a dock or a trolley that take along what is reserved by
 // hand.
 func DescribeCarrying(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {

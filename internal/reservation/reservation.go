@@ -83,6 +83,15 @@ func OfOrder(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Reserva
 	return reservations(ctx, q, `WHERE o.id = $1 ORDER BY s.line, x.id`, order)
 }
 
+// OfGoods lists the reservations of lots and units that no round has yet; those that name no unit are among them where
+// one of these units stands there.
+func OfGoods(ctx context.Context, q sqlx.QueryerContext, lots, units []int64) ([]Reservation, error) {
+	return reservations(ctx, q, `
+		WHERE t.stop_id IS NULL AND (x.lot_id = ANY($1) OR x.serial_id = ANY($2) OR x.serial_id IS NULL AND EXISTS (
+		      SELECT FROM balances y WHERE y.serial_id = ANY($2) AND y.location_id = x.location_id AND y.item_id = x.item_id))
+		 ORDER BY x.id`, lots, units)
+}
+
 // ByHand lists the reservations of lines that no round has yet.
 func ByHand(ctx context.Context, q sqlx.QueryerContext, lines []int64) ([]Reservation, error) {
 	return reservations(ctx, q, `WHERE x.line_id = ANY($1) AND t.stop_id IS NULL ORDER BY x.id`, lines)

@@ -19,7 +19,7 @@ import (
 
 // A Found is one thing that a scan could mean.
 type Found struct {
-	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,serial,carton,order,purchase,arrival,transfer,customer_return,walk,refill,round,shipment,load,invoice,count,schedule,person,supplier,customer"`
+	Kind  string `db:"kind" json:"kind" enum:"bin,item,lot,serial,carton,order,purchase,arrival,transfer,customer_return,walk,refill,recall,round,shipment,load,invoice,count,schedule,person,supplier,customer"`
 	ID    int64  `db:"id" json:"id"`
 	Code  string `db:"code" json:"code"`
 	Label string `db:"label" json:"label"`

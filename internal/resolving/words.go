@@ -43,6 +43,8 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 			UNION ALL SELECT 'walk', id, number, 'put away, ' || CASE WHEN done_at IS NULL THEN 'on its way'
 			ELSE 'done' END, true FROM put_away_walks WHERE number = upper($1)
 			UNION ALL SELECT 'refill', id, number, 'refill, ' || state, true FROM refills WHERE number = upper($1)
+			UNION ALL SELECT 'recall', id, number, CASE WHEN drill THEN 'drill' ELSE 'recall' END || ' of ' || source, true
+			FROM recalls WHERE number = upper($1)
 			UNION ALL SELECT 'load', id, number, 'vehicle of ' || carrier || ', ' || state, true FROM loads
 			WHERE number = upper($1)
 			UNION ALL SELECT 'invoice', b.id, b.number, 'invoice to ' || p.name, true FROM invoices b

@@ -11,7 +11,6 @@ import (
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
@@ -106,7 +105,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	if err != nil {
 		return nil, err
 	}
-	if d.Plan, err = ledger.Describe(ctx, q, moves); err != nil {
+	if d.Plan, err = ledger.DescribeOnward(ctx, q, moves); err != nil {
 		return nil, err
 	}
 	d.tell(in)
@@ -150,12 +149,7 @@ func whereTo(ctx context.Context, q sqlx.QueryerContext, site int32, fate Fate) 
 		p, err := catalog.OneLocation(ctx, q, site, ends[fate].kind)
 		return p.ID, err
 	}
-	var id int32
-	if err := sqlx.GetContext(ctx, q, &id, `
-		SELECT id FROM locations WHERE kind = 'lost' AND code = 'Scrapped'`); err != nil {
-		return 0, documents.Found(err, "location", "Scrapped")
-	}
-	return id, nil
+	return catalog.Scrapped(ctx, q)
 }
 
 // tell adds what becomes of the line, and what scrap was worth.
@@ -215,14 +209,5 @@ func decide(ctx context.Context, tx *command.Tx, id int64, in Verdict) error {
 		return fmt.Errorf("noting a decision: %w", err)
 	}
 	tx.NotifySite(d.order.SiteID, ledger.Topics(append(topics, "putaway")...)...)
-	return nil
-}
-
-// ensureScrap makes where scrapped goods are counted, when it is first needed.
-func ensureScrap(ctx context.Context, tx *command.Tx) error {
-	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO locations (kind, code) VALUES ('lost', 'Scrapped') ON CONFLICT DO NOTHING`); err != nil {
-		return fmt.Errorf("making where scrap is counted: %w", err)
-	}
 	return nil
 }

@@ -10,6 +10,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
@@ -262,7 +263,7 @@ func Create(ctx context.Context, tx *command.Tx, in New) (Return, error) {
 // create writes a return that was found right.
 func (a announced) create(ctx context.Context, tx *command.Tx) (Return, error) {
 	in := a.New
-	if err := ensureScrap(ctx, tx); err != nil {
+	if err := catalog.EnsureScrapped(ctx, tx); err != nil {
 		return Return{}, err
 	}
 	state := states.Placed

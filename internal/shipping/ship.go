@@ -119,7 +119,7 @@ func Preview(ctx context.Context, q sqlx.QueryerContext, s Request) (*Plan, erro
 	if err != nil {
 		return nil, err
 	}
-	plan, err := ledger.Describe(ctx, q, moves)
+	plan, err := ledger.DescribeOnward(ctx, q, moves)
 	if err != nil {
 		return nil, err
 	}

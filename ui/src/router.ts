@@ -143,6 +143,18 @@ export const router = createRouter({
       meta: { title: 'Count that differs' },
     },
     {
+      path: '/audit/recall/:source(lot|serial|arrival|order|recall)?/:id(\\d+)?',
+      component: () => import('./stations/audit/RecallPage.vue'),
+      props: true,
+      meta: { title: 'Recall' },
+    },
+    {
+      path: '/audit/got/:id(\\d+)',
+      component: () => import('./stations/audit/CustomerGotPage.vue'),
+      props: true,
+      meta: { title: 'What a customer got' },
+    },
+    {
       path: '/audit/:location?/:item?',
       component: () => import('./stations/audit/AuditPage.vue'),
       props: true,

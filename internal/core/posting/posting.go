@@ -39,6 +39,8 @@ const (
 	Dispose      Kind = "dispose"
 	// SettleDifference ends a case about goods between two sites.
 	SettleDifference Kind = "settle_difference"
+	// Hold keeps recalled goods where they are, and lets them go again.
+	Hold Kind = "hold"
 )
 
 // Steps are the business steps of CBV 2.0 that the kinds are. Where the vocabulary has
@@ -68,6 +70,7 @@ var Steps = map[Kind]string{
 	DecideReturn:     "inspecting",
 	Dispose:          "destroying",
 	SettleDifference: "other",
+	Hold:             "holding",
 }
 
 // Step is the business step that a kind is; empty for what is no kind.
@@ -86,6 +89,8 @@ const (
 	Damaged Condition = "damaged"
 	// Returned goods came back from a customer and wait to be decided on.
 	Returned Condition = "returned"
+	// Recalled goods are held wherever they are, until they are cleared.
+	Recalled Condition = "recalled"
 )
 
 // Dispositions are those of CBV 2.0 that the conditions are.
@@ -95,6 +100,7 @@ var Dispositions = map[Condition]string{
 	Held:     "non_sellable_other",
 	Damaged:  "damaged",
 	Returned: "returned",
+	Recalled: "recalled",
 }
 
 // Disposition is the disposition that a condition is; empty for what is no condition.

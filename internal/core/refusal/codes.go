@@ -342,6 +342,14 @@ const (
 	SiteUnknown  Code = "site_unknown"
 )
 
+// Refusals about recalls.
+const (
+	GoodsRecalled Code = "goods_recalled"
+	NothingHeld   Code = "nothing_held"
+	RecallEmpty   Code = "recall_empty"
+	RecallOver    Code = "recall_over"
+)
+
 // Refusals about returns.
 const (
 	OverReturnable Code = "over_returnable"
@@ -399,7 +407,7 @@ var Codes = []Code{
 	GTINTaken, ItemHasMoved, ItemNotHere, ItemNotStocked, ItemUnknown, LimitLow, LocationInUse,
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PickingBinMalformed, PriceForMalformed, RangeLong, RangeMalformed,
-	RowsWrong, SheetUnknown, SidesMalformed, StepsClash, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
+	GoodsRecalled, NothingHeld, RecallEmpty, RecallOver, RowsWrong, SheetUnknown, SidesMalformed, StepsClash, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
 	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,

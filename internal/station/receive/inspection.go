@@ -63,7 +63,7 @@ func planVerdict(ctx context.Context, q sqlx.QueryerContext, id int64, in Verdic
 	if err != nil {
 		return x, nil, err
 	}
-	plan, err := ledger.Describe(ctx, q, moves)
+	plan, err := ledger.DescribeOnward(ctx, q, moves)
 	if err != nil {
 		return x, nil, err
 	}

@@ -282,7 +282,22 @@ func (p *receiptPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves [
 			moves = append(moves, part.moves(move, from)...)
 		}
 	}
-	return moves, nil
+	return moves, p.hold(ctx, q, moves)
+}
+
+// hold has goods that a recall holds come in as such.
+func (p *receiptPlan) hold(ctx context.Context, q sqlx.QueryerContext, moves []ledger.Move) error {
+	items := make([]int32, len(p.lines))
+	for i, l := range p.lines {
+		items[i] = l.ItemID
+	}
+	holds, err := ledger.ReadHolds(ctx, q, items)
+	for i := range moves {
+		if to := moves[i].ToState; holds.Takes(moves[i]) && (to == "" || to == posting.Good || to == posting.Waiting) {
+			moves[i].ToState = posting.Recalled
+		}
+	}
+	return err
 }
 
 // tell adds what the receipt changes and what is good to know.

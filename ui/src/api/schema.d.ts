@@ -912,6 +912,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/customers/{id}/got": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What a customer got, with lots and units, page by page
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-what-a-customer-got"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/customers/{id}/got/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-what-a-customer-got"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/dispatch/departures": {
         parameters: {
             query?: never;
@@ -3006,6 +3046,130 @@ export interface paths {
          * @description May be used by: lead, receiver, picker.
          */
         post: operations["put-away-on-walk"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recalls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Recalls and drills, those that are open first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-recalls"];
+        put?: never;
+        /**
+         * Call goods back, and hold what is left of them at every site; or begin a drill
+         * @description May be used by: lead.
+         */
+        post: operations["begin-recall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recalls/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What would be held, and who would be stopped
+         * @description May be used by: lead.
+         */
+        post: operations["preview-recall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recalls/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A recall or a drill
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-recall"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recalls/{id}/clear": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Let held goods go again, or scrap them
+         * @description May be used by: lead.
+         */
+        post: operations["clear-recalled"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recalls/{id}/end": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a recall or a drill, and keep what its page says
+         * @description May be used by: lead.
+         */
+        post: operations["end-recall"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recalls/{id}/mail": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell each customer by mail what it got of the goods
+         * @description May be used by: lead.
+         */
+        post: operations["mail-recall"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5432,6 +5596,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/traces/{source}/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Where goods came from, where each of them is, who got the rest and what became of that
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["trace-goods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/traces/{source}/{id}/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/traces/{source}/{id}/paper.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same on paper
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-trace"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/transfer-cases": {
         parameters: {
             query?: never;
@@ -6539,6 +6763,20 @@ export interface components {
             since: string;
             wanted_on: string;
             weight_kg: string;
+        };
+        DocumentsPageGot: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["RecallGot"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
         };
         DocumentsPageHolding: {
             /** @description Where the next page begins; empty at the end */
@@ -8040,7 +8278,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "steps_clash" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "condition_missing" | "condition_unwanted" | "paper_missing" | "paper_unwanted" | "invoice_missing" | "over_invoiced" | "credit_known" | "credit_differs" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "site_barred" | "person_unknown" | "name_stands" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "goods_recalled" | "nothing_held" | "recall_empty" | "recall_over" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "steps_clash" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "condition_missing" | "condition_unwanted" | "paper_missing" | "paper_unwanted" | "invoice_missing" | "over_invoiced" | "credit_known" | "credit_differs" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "site_barred" | "person_unknown" | "name_stands" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -8539,6 +8777,215 @@ export interface components {
             sku: string;
             why: string[];
         };
+        RecallBack: {
+            /** Format: date-time */
+            at: string;
+            customer: string;
+            lot: string;
+            quantity: string;
+            return: string;
+            serials: string;
+            sku: string;
+        };
+        RecallBegun: {
+            /** @description Nothing is held; how long it takes is kept */
+            drill?: boolean;
+            /** Format: int64 */
+            id: number;
+            /** @description Why; whoever is stopped reads it */
+            reason: string;
+            /** @enum {string} */
+            source: "lot" | "serial" | "arrival" | "order";
+        };
+        RecallCleared: {
+            /** @enum {string} */
+            becomes: "good" | "scrap";
+            /** @description Only these lots; all that is held without lots and serials */
+            lots?: number[];
+            reason: string;
+            serials?: number[];
+        };
+        RecallForesight: {
+            button: string;
+            notes: string[];
+        };
+        RecallGone: {
+            /** Format: date-time */
+            at: string;
+            document: string;
+            /** @enum {string} */
+            how: "scrapped" | "lost" | "found" | "sent_back";
+            lot: string;
+            note: string;
+            person: string;
+            quantity: string;
+            serials: string;
+            sku: string;
+        };
+        RecallGoods: {
+            came: string;
+            came_back: string;
+            differs: string;
+            expires_on: string | null;
+            found: string;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            /** @description What must be left by the moves */
+            left: string;
+            lost: string;
+            lot: string;
+            /**
+             * Format: int64
+             * @description 0 for units
+             */
+            lot_id: number;
+            on_the_way_out: boolean;
+            scrapped: string;
+            /** @description Back to suppliers */
+            sent_back: string;
+            serials: string[];
+            shipped: string;
+            sku: string;
+            /** @description What stands with us by the balances */
+            stands: string;
+            unit: string;
+            with_customers: string;
+        };
+        RecallGot: {
+            /** Format: date-time */
+            at: string;
+            carton: string;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            lot_id: number;
+            order: string;
+            quantity: string;
+            serial: string;
+            /**
+             * Format: int64
+             * @description 0 for none
+             */
+            serial_id: number;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            sku: string;
+            unit: string;
+        };
+        RecallOrigin: {
+            arrival: string;
+            /** Format: int64 */
+            arrival_id: number;
+            /** Format: date-time */
+            at: string;
+            lot: string;
+            order: string;
+            quantity: string;
+            serials: string;
+            site: string;
+            sku: string;
+            supplier: string;
+        };
+        RecallPooled: {
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            /** @description How much of it came */
+            quantity: string;
+            sku: string;
+            unit: string;
+        };
+        RecallRecall: {
+            /** Format: date-time */
+            begun_at: string;
+            begun_by: string;
+            /** Format: int64 */
+            cleared: number;
+            drill: boolean;
+            /** Format: date-time */
+            ended_at: string | null;
+            ended_by: string;
+            /** Format: int64 */
+            goods: number;
+            /** Format: int64 */
+            held: number;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: double
+             * @description How long it took from begin to end
+             */
+            minutes: number | null;
+            number: string;
+            reason: string;
+            /** @description What it was begun from, in words */
+            source: string;
+        };
+        RecallRest: {
+            carton: string;
+            condition: string;
+            /** @description The kind of location */
+            kind: string;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
+            lot: string;
+            order: string;
+            quantity: string;
+            reserved: string;
+            serials: string;
+            /** @description Empty between two sites */
+            site: string;
+            sku: string;
+        };
+        RecallSent: {
+            /** Format: date-time */
+            at: string;
+            cartons: string;
+            customer: string;
+            /** Format: int32 */
+            customer_id: number;
+            email: string;
+            lot: string;
+            order: string;
+            quantity: string;
+            serials: string;
+            shipment: string;
+            /** Format: int64 */
+            shipment_id: number;
+            sku: string;
+        };
+        RecallTold: {
+            /** Format: int64 */
+            mailed: number;
+            /** @description Customers without an address for mail */
+            unaddressed: string[];
+        };
+        RecallTrace: {
+            back: components["schemas"]["RecallBack"][];
+            came: components["schemas"]["RecallOrigin"][];
+            /** @description What it begins from, in words */
+            from: string;
+            gone: components["schemas"]["RecallGone"][];
+            goods: components["schemas"]["RecallGoods"][];
+            /** @description Where each of them is now that is ours */
+            here: components["schemas"]["RecallRest"][];
+            /** Format: int64 */
+            id: number;
+            pooled: components["schemas"]["RecallPooled"][];
+            recall: components["schemas"]["RecallRecall"];
+            /** @enum {string} */
+            source: "lot" | "serial" | "arrival" | "order" | "recall";
+            went: components["schemas"]["RecallSent"][];
+            whole: boolean;
+        };
         ReceiveArrival: {
             delivery_note: string;
             dock: string;
@@ -8969,7 +9416,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "transfer" | "customer_return" | "walk" | "refill" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person" | "supplier" | "customer";
+            kind: "bin" | "item" | "lot" | "serial" | "carton" | "order" | "purchase" | "arrival" | "transfer" | "customer_return" | "walk" | "refill" | "recall" | "round" | "shipment" | "load" | "invoice" | "count" | "schedule" | "person" | "supplier" | "customer";
             label: string;
             outbound: boolean;
         };
@@ -11108,7 +11555,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11165,7 +11612,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -11823,6 +12270,82 @@ export interface operations {
             };
         };
     };
+    "list-what-a-customer-got": {
+        parameters: {
+            query?: {
+                sort?: "at" | "shipment" | "sku" | "lot" | "serial" | "quantity";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageGot"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-what-a-customer-got": {
+        parameters: {
+            query?: {
+                sort?: "at" | "shipment" | "sku" | "lot" | "serial" | "quantity";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-departures": {
         parameters: {
             query?: {
@@ -11989,7 +12512,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -12043,7 +12566,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -13041,7 +13564,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -13098,7 +13621,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -13561,7 +14084,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -13618,7 +14141,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -13704,7 +14227,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -13761,7 +14284,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -15768,6 +16291,241 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PutawayWalk"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-recalls": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallRecall"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "begin-recall": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecallBegun"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallRecall"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecallBegun"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallForesight"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-recall": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallRecall"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "clear-recalled": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecallCleared"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallRecall"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "end-recall": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallRecall"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "mail-recall": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallTold"];
                 };
             };
             /** @description Error */
@@ -19233,7 +19991,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -19290,7 +20048,7 @@ export interface operations {
                 /** @description Up to the end of this day or minute */
                 to?: string;
                 /** @description The kind of posting */
-                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference";
+                kind?: "" | "receive" | "reverse_receipt" | "inspect" | "release" | "put_away_load" | "put_away" | "put_away_return" | "move" | "refill_load" | "refill" | "refill_return" | "pick" | "stage" | "pack" | "unpack" | "restock" | "load" | "unload" | "ship" | "reverse_shipment" | "count" | "decide_return" | "dispose" | "settle_difference" | "hold";
                 /** @description How the document's number begins */
                 document?: string;
                 /** @description How the SKU begins, or words of the description */
@@ -20292,6 +21050,109 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ReturnsSupplierCredit"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "trace-goods": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: "lot" | "serial" | "arrival" | "order" | "recall";
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RecallTrace"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-trace": {
+        parameters: {
+            query?: {
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                source: "lot" | "serial" | "arrival" | "order" | "recall";
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-trace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: "lot" | "serial" | "arrival" | "order" | "recall";
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
                 };
             };
             /** @description Error */

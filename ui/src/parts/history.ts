@@ -46,6 +46,7 @@ const order: Record<Exclude<Kind, ''>, number> = {
   dispose: 20,
   count: 18,
   settle_difference: 21,
+  hold: 25,
 }
 export const kinds = Object.keys(order) as Exclude<Kind, ''>[]
 

@@ -49,6 +49,8 @@ export function pathOf(f: Schemas['ResolvingFound']): string {
       return `/hand/walk/${f.id}`
     case 'refill':
       return `/transfers/refills/${f.id}`
+    case 'recall':
+      return `/audit/recall/recall/${f.id}`
     case 'load':
       return `/dispatch/load/${f.id}`
     case 'invoice':

@@ -132,7 +132,8 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
         Choose a bin on the left. It is counted blind: nothing of the books is shown before the count is confirmed. One
         that agrees is settled at once; one that differs waits for a lead, who settles it or has it counted again. What
         is reserved for an order cannot be counted away. Why any figure is so can be read in the trail of its item or
-        bin, under Stock. Count sheets by zone and class, and recalls, are not open in this version.
+        bin, under Stock. What became of a lot, a unit, an arrival or an order is followed under recalls. Count sheets
+        by zone and class are not open in this version.
       </p>
     </template>
 

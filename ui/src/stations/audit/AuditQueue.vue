@@ -14,7 +14,8 @@ defineProps<{
 
 <template>
   <h2>
-    <span>To be counted</span><span>{{ due.data.value?.length ?? 0 }}</span>
+    <span>To be counted</span
+    ><span>{{ due.data.value?.length ?? 0 }} · <router-link to="/audit/recall">recalls</router-link></span>
   </h2>
   <QueueCard
     v-for="d in due.data.value"

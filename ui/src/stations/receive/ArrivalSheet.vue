@@ -189,6 +189,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
       >{{ i ? ', ' : ''
       }}<router-link class="mono" :to="`/receive/order/${o.id}`">{{ o.number }}</router-link></template
     >, at {{ a.dock }}. Enter what is here, or scan it on the line above: a GS1 code fills item, lot, serial and count.
+    <router-link :to="`/audit/recall/arrival/${a.id}`">What became of it</router-link>
     <b v-if="a.waits">What comes waits on the dock, not free, until its order is complete.</b>
   </p>
   <EntryForm @submit="saveNote">

@@ -252,6 +252,11 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
         >, of which {{ money(o.freight) }} freight, spread by {{ o.freight_by }}</template
       >.
       <template v-if="o.approved_by">Approved by {{ o.approved_by }}.</template>
+      <router-link
+        v-if="['partly_received', 'received', 'closed'].includes(o.state)"
+        :to="`/audit/recall/order/${o.id}`"
+        >What became of it</router-link
+      >
     </p>
     <OrderForm v-if="changing" :order="o" @saved="changed" @leave="changing = false" />
     <template v-else>

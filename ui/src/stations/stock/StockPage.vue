@@ -130,7 +130,7 @@ const course = useQuery({
           lot.data.value.sku
         }}</router-link><template v-if="lot.data.value.expires_on"
           >, expires <span class="mono">{{ lot.data.value.expires_on }}</span></template
-        >
+        >. <router-link :to="`/audit/recall/lot/${id}`">What became of all of it</router-link>
       </p>
     </template>
     <template v-else-if="kind === 'serial' && serial.data.value">
@@ -148,6 +148,7 @@ const course = useQuery({
         <router-link v-if="serial.data.value.location_id" :to="`/stock/location/${serial.data.value.location_id}`"
           >What else is there</router-link
         >
+        · <router-link :to="`/audit/recall/serial/${id}`">What became of it</router-link>
       </p>
       <UnitJourney :stays="serial.data.value.journey" />
     </template>
