@@ -40,6 +40,7 @@ import (
 	"lanternrow/internal/station/stock"
 	"lanternrow/internal/station/transfers"
 	between "lanternrow/internal/transfers"
+	"lanternrow/internal/value"
 )
 
 // New makes the server with every station registered. Its hub and its schedules work until
@@ -73,6 +74,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	returns.Register(r)
 	between.Register(r)
 	audit.Register(r)
+	value.Register(r)
 	recall.Register(r)
 	savedviews.Register(r)
 	printer.Register(r)

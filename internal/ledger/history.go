@@ -30,6 +30,8 @@ type HistoryLine struct {
 	FromCondition string          `db:"from_condition" json:"from_condition"`
 	ToCondition   string          `db:"to_condition" json:"to_condition"`
 	Quantity      decimal.Decimal `db:"quantity" json:"quantity"`
+	// Value is what the goods carried with them, to the cent.
+	Value decimal.Decimal `db:"value" json:"value" doc:"What the goods cost, in all"`
 	// FromAfter and ToAfter are the item's quantity at the two locations after it; nil
 	// outside, where nothing is counted.
 	FromAfter *decimal.Decimal `db:"from_location_after" json:"from_after"`
@@ -66,7 +68,7 @@ const historyColumns = `
 	SELECT moves.id, po.entered_at, pe.name AS person, po.kind, moves.item_id, i.sku, i.description,
 	       coalesce(l.code, s.code, '') AS tracked, coalesce(c.sscc, '') AS carton, f.code AS from_code,
 	       moves.from_location, t.code AS to_code, moves.to_location, moves.from_condition, moves.to_condition,
-	       moves.quantity, moves.from_location_after, moves.to_location_after, po.document, po.note
+	       moves.quantity, round(moves.quantity * moves.unit_cost, 2) AS value, moves.from_location_after, moves.to_location_after, po.document, po.note
 	  FROM moves JOIN postings po ON po.id = moves.posting_id JOIN people pe ON pe.id = po.person_id
 	  JOIN items i ON i.id = moves.item_id JOIN locations f ON f.id = moves.from_location
 	  JOIN locations t ON t.id = moves.to_location LEFT JOIN lots l ON l.id = moves.lot_id

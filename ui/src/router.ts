@@ -32,6 +32,11 @@ export const router = createRouter({
       meta: { title: 'History' },
     },
     {
+      path: '/stock/value',
+      component: () => import('./stations/stock/ValuePage.vue'),
+      meta: { title: 'Value' },
+    },
+    {
       path: '/stock/:kind(location|item|lot|serial|carton)?/:id?',
       component: () => import('./stations/stock/StockPage.vue'),
       props: true,

@@ -171,7 +171,7 @@ const mostExported = 100_000
 // historyTable is history to be exported, newest first.
 func historyTable(ctx context.Context, q sqlx.QueryerContext, site int32, f ledger.Filter) (exchange.Table, error) {
 	t := exchange.Table{Header: []string{"at", "person", "kind", "sku", "description", "lot_or_serial", "carton", "from",
-		"to", "from_condition", "to_condition", "quantity", "from_after", "to_after", "document", "note"}}
+		"to", "from_condition", "to_condition", "quantity", "value", "from_after", "to_after", "document", "note"}}
 	page, err := ledger.History(ctx, q, site, f, documents.Sorting{Key: ledger.HistoryKeys["at"], Down: true}, mostExported)
 	if err == nil && page.Next != "" {
 		err = refusal.New(refusal.TableLong, "", "%d moves are more than the %d that go into one file. Narrow the days.",
@@ -179,7 +179,7 @@ func historyTable(ctx context.Context, q sqlx.QueryerContext, site int32, f ledg
 	}
 	for _, l := range page.Lines {
 		t.Rows = append(t.Rows, []string{l.At.UTC().Format(time.RFC3339), l.Person, l.Kind, l.SKU, l.Description,
-			l.Tracked, l.Carton, l.From, l.To, l.FromCondition, l.ToCondition, l.Quantity.String(), number(l.FromAfter),
+			l.Tracked, l.Carton, l.From, l.To, l.FromCondition, l.ToCondition, l.Quantity.String(), l.Value.StringFixed(2), number(l.FromAfter),
 			number(l.ToAfter), l.Document, l.Note})
 	}
 	return t, err

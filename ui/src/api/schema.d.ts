@@ -6064,6 +6064,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/value": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What stock was worth at an instant, part by part
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-value"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/value/changes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What changed between two instants, by which kind of move, and day by day
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-value-changes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/value/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-value"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/views/{list}": {
         parameters: {
             query?: never;
@@ -7248,6 +7308,8 @@ export interface components {
             to_id: number;
             /** @description Its lot or serial */
             tracked: string;
+            /** @description What the goods cost, in all */
+            value: string;
         };
         LedgerHistoryPage: {
             lines: components["schemas"]["LedgerHistoryLine"][];
@@ -10587,6 +10649,52 @@ export interface components {
             since: string;
             sku: string;
             to: string;
+        };
+        ValueChange: {
+            kind: string;
+            /** Format: int64 */
+            moves: number;
+            quantity: string;
+            value: string;
+        };
+        ValueChanges: {
+            after: string;
+            before: string;
+            days: components["schemas"]["ValueDay"][];
+            /** Format: date-time */
+            from: string;
+            rows: components["schemas"]["ValueChange"][];
+            /** Format: date-time */
+            to: string;
+        };
+        ValueDay: {
+            day: string;
+            value: string;
+        };
+        ValueRow: {
+            item: string;
+            /**
+             * Format: int32
+             * @description 0 where it is of several
+             */
+            item_id: number;
+            label: string;
+            /**
+             * Format: int32
+             * @description 0 where it lies in several
+             */
+            location_id: number;
+            quantity: string;
+            /** @description To four decimals; of several items the mean */
+            unit_cost: string;
+            value: string;
+        };
+        ValueSum: {
+            /** Format: date-time */
+            at: string;
+            quantity: string;
+            rows: components["schemas"]["ValueRow"][];
+            value: string;
         };
         VersionedBody: {
             /** Format: int32 */
@@ -21916,6 +22024,118 @@ export interface operations {
                 site?: number;
                 sort?: "shipment" | "shipped" | "order" | "customer" | "lines" | "value";
                 down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-value": {
+        parameters: {
+            query?: {
+                /** @description The instant; now without */
+                at?: string;
+                method?: "average" | "fifo";
+                by?: "site" | "zone" | "bin" | "item" | "lot" | "condition";
+                /** @description Only this site; all of them, and what is in transit, without */
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValueSum"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-value-changes": {
+        parameters: {
+            query?: {
+                /** @description The instant that it begins with */
+                from?: string;
+                /** @description The instant that it ends with; now without */
+                to?: string;
+                /** @description Only this site; all of them, and what is in transit, without */
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ValueChanges"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-value": {
+        parameters: {
+            query?: {
+                /** @description The instant; now without */
+                at?: string;
+                method?: "average" | "fifo";
+                by?: "site" | "zone" | "bin" | "item" | "lot" | "condition";
+                /** @description Only this site; all of them, and what is in transit, without */
+                site?: number;
                 format?: "csv" | "xlsx";
             };
             header?: never;

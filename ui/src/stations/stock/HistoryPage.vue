@@ -12,7 +12,7 @@ import { useListAddress } from '@/parts/listAddress'
 import ListPage from '@/parts/ListPage.vue'
 import { useSaved } from '@/parts/saved'
 import { useServerList } from '@/parts/serverList'
-import { stateWords, when } from '@/parts/words'
+import { money, stateWords, when } from '@/parts/words'
 
 /** The whole history of the site: every move, narrowed, sorted, saved, linked to and exported. */
 type Line = Schemas['LedgerHistoryLine']
@@ -39,6 +39,7 @@ const columns: Column<Line>[] = [
   { name: 'tracked', sort: true, label: 'Lot or serial', of: (l) => l.tracked, mono: true, width: 110 },
   { name: 'carton', label: 'Carton', of: (l) => (l.carton ? `…${l.carton.slice(-5)}` : ''), mono: true, width: 84 },
   { name: 'quantity', sort: true, label: 'Quantity', of: (l) => l.quantity, ...figure },
+  { name: 'value', label: 'Worth', of: (l) => money(l.value), ...figure },
   { name: 'from', sort: true, label: 'From', of: (l) => l.from, to: (l) => place(l.from_id), mono: true, width: 104 },
   { name: 'left', label: 'Left there', of: (l) => l.from_after, ...figure },
   { name: 'to', sort: true, label: 'To', of: (l) => l.to, to: (l) => place(l.to_id), mono: true, width: 104 },

@@ -81,7 +81,13 @@ const course = useQuery({
     "
   >
     <template #waiting>
-      <h2><span>Items</span><router-link to="/stock/history">history</router-link></h2>
+      <h2>
+        <span>Items</span
+        ><span
+          ><router-link to="/stock/value">value</router-link> ·
+          <router-link to="/stock/history">history</router-link></span
+        >
+      </h2>
       <FormField label="Find an item" style="margin-bottom: 10px"
         ><TextEntry v-model="text" placeholder="SKU, GTIN or words"
       /></FormField>

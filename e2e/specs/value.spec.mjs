@@ -1,0 +1,21 @@
+import { ask, expect, pick, signOn, test } from '../lib/floor.mjs'
+
+test('what stock is worth is cut and compared, and its parts add up', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/stock')
+  await page.getByRole('link', { name: 'value', exact: true }).click()
+  const total = page.locator('[data-total]')
+  const now = await total.textContent()
+  await pick(page, 'Cut by', 'item')
+  await expect(page).toHaveURL(/by=item/)
+  await expect(total).toHaveText(now)
+  await pick(page, 'Valued by', 'first in, first out')
+  await expect(page).toHaveURL(/method=fifo/)
+  await page.getByLabel('At the end of', { exact: true }).fill('2020-01-01')
+  await page.getByLabel('At the end of', { exact: true }).press('Enter')
+  await expect(page.getByText('is before any stock was here').first()).toBeVisible()
+  await page.goto('/stock/value?by=bin')
+  await expect(page.locator('[data-changed]')).toContainText('then,')
+  const sum = await ask(page, '/value?by=bin&site=1')
+  expect(sum.rows.reduce((n, r) => n + Math.round(Number(r.value) * 100), 0)).toBe(Math.round(Number(sum.value) * 100))
+})

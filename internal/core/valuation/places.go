@@ -1,0 +1,78 @@
+package valuation
+
+import (
+	"github.com/shopspring/decimal"
+)
+
+// Outside is the place of goods that are not ours.
+const Outside int32 = -1
+
+// A Crossing is goods that go from one place that is valued by itself to another, or come from Outside, or go there.
+// UnitCost is what the move carried, per base unit.
+type Crossing struct {
+	From, To int32
+	Quantity decimal.Decimal
+	UnitCost decimal.Decimal
+}
+
+// Layered are the layers that are left at each place after all crossings, the oldest first: what goes on to another place of
+// ours takes its layers along, so that a move between two sites makes no value. More going than there is is refused.
+func Layered(crossings []Crossing) (map[int32][]Layer, error) {
+	at := map[int32][]Layer{}
+	for i, c := range crossings {
+		taken := []Layer{{c.Quantity, c.UnitCost}}
+		if c.From != Outside {
+			var short decimal.Decimal
+			if taken, at[c.From], short = take(at[c.From], c.Quantity); short.IsPositive() {
+				return nil, tooMuch(i, Flow{Quantity: c.Quantity.Neg()}, short.Neg())
+			}
+		}
+		if c.To != Outside {
+			at[c.To] = append(at[c.To], taken...)
+		}
+	}
+	return at, nil
+}
+
+// take takes so much out of layers, the oldest first; short is how much of it there is not.
+func take(layers []Layer, quantity decimal.Decimal) (taken, left []Layer, short decimal.Decimal) {
+	for quantity.IsPositive() && len(layers) > 0 {
+		part := decimal.Min(quantity, layers[0].Quantity)
+		taken = append(taken, Layer{part, layers[0].UnitCost})
+		quantity = quantity.Sub(part)
+		if rest := layers[0].Quantity.Sub(part); rest.IsPositive() {
+			layers = append([]Layer{{rest, layers[0].UnitCost}}, layers[1:]...)
+		} else {
+			layers = layers[1:]
+		}
+	}
+	return taken, layers, quantity
+}
+
+// Worth is what layers are worth.
+func Worth(layers []Layer) (quantity, value decimal.Decimal) {
+	for _, l := range layers {
+		quantity, value = quantity.Add(l.Quantity), value.Add(l.Quantity.Mul(l.UnitCost))
+	}
+	return quantity, value
+}
+
+// Apportion cuts a value, in whole cents, into parts by their quantities: the parts add up to it to the cent, and none is a cent
+// or more from its share. Without any quantity all are nought.
+func Apportion(value decimal.Decimal, quantities []decimal.Decimal) []decimal.Decimal {
+	out := make([]decimal.Decimal, len(quantities))
+	total := decimal.Zero
+	for _, q := range quantities {
+		total = total.Add(q)
+	}
+	if total.IsZero() {
+		return out
+	}
+	so, given := decimal.Zero, decimal.Zero
+	for i, q := range quantities {
+		so = so.Add(q)
+		upTo := value.Mul(so).Div(total).Round(2)
+		out[i], given = upTo.Sub(given), upTo
+	}
+	return out
+}

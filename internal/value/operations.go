@@ -1,0 +1,42 @@
+package value
+
+import (
+	"context"
+	"net/http"
+	"time"
+
+	"lanternrow/internal/exchange"
+	"lanternrow/internal/platform/web"
+)
+
+// Register adds the operations of what stock is worth.
+func Register(r *web.Router) {
+	db := r.Reads
+	web.Query(r, http.MethodGet, "/value", "read-value", "What stock was worth at an instant, part by part", web.Everyone,
+		func(ctx context.Context, in *struct{ Asked }) (Sum, error) {
+			return read(ctx, db, in.Asked, r.Runner.Now())
+		})
+	web.Download(r, "/value/export", "export-value", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Asked
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			s, err := read(ctx, db, in.Asked, r.Runner.Now())
+			return web.TableFile("value", in.Format)(s.table(in.By), err)
+		})
+	web.Query(r, http.MethodGet, "/value/changes", "read-value-changes",
+		"What changed between two instants, by which kind of move, and day by day", web.Everyone,
+		func(ctx context.Context, in *struct{ Between }) (Changes, error) {
+			return readChanges(ctx, db, in.Between, r.Runner.Now())
+		})
+}
+
+// table is a sum as rows.
+func (s Sum) table(by string) exchange.Table {
+	out := exchange.Table{Header: []string{by, "sku", "quantity", "unit_cost", "value", "at"}}
+	for _, r := range s.Rows {
+		out.Rows = append(out.Rows, []string{r.Label, r.Item, r.Quantity.String(), r.UnitCost.String(), r.Value.StringFixed(2),
+			s.At.UTC().Format(time.RFC3339)})
+	}
+	return out
+}

@@ -1,0 +1,269 @@
+// Package value says what stock was worth at any instant, by moving average and first in, first out (IAS 2.25 permits both),
+// cut by site, zone, bin, item, lot or condition, in parts that add up.
+package value
+
+import (
+	"context"
+	"fmt"
+	"slices"
+	"strings"
+	"time"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/core/valuation"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A Method is how goods are valued.
+type Method string
+
+// The methods there are.
+const (
+	Average Method = "average"
+	FIFO    Method = "fifo"
+)
+
+// Asked is which value is asked for.
+type Asked struct {
+	At     time.Time `query:"at" doc:"The instant; now without"`
+	Method Method    `query:"method" enum:"average,fifo" default:"average"`
+	By     string    `query:"by" enum:"site,zone,bin,item,lot,condition" default:"site"`
+	Site   int32     `query:"site" doc:"Only this site; all of them, and what is in transit, without"`
+}
+
+// A Sum is stock and what it is worth.
+type Sum struct {
+	At       time.Time       `json:"at"`
+	Rows     []Row           `json:"rows" nullable:"false"`
+	Quantity decimal.Decimal `json:"quantity"`
+	Value    decimal.Decimal `json:"value"`
+}
+
+// A Row is a part of it.
+type Row struct {
+	Label string `json:"label"`
+	// Item is its SKU, where all of it is of one.
+	Item       string          `json:"item"`
+	ItemID     int32           `json:"item_id" doc:"0 where it is of several"`
+	LocationID int32           `json:"location_id" doc:"0 where it lies in several"`
+	Quantity   decimal.Decimal `json:"quantity"`
+	UnitCost   decimal.Decimal `json:"unit_cost" doc:"To four decimals; of several items the mean"`
+	Value      decimal.Decimal `json:"value"`
+}
+
+// cell is stock of one kind that lay in one location.
+type cell struct {
+	LocationID int32           `db:"location_id"`
+	Location   string          `db:"location"`
+	Place      int32           `db:"place"`
+	Site       string          `db:"site"`
+	Zone       string          `db:"zone"`
+	ItemID     int32           `db:"item_id"`
+	SKU        string          `db:"sku"`
+	Lot        string          `db:"lot"`
+	Condition  string          `db:"condition"`
+	Quantity   decimal.Decimal `db:"quantity"`
+	value      decimal.Decimal
+}
+
+// label is what the cell is told by; with its site, where all of them are asked for.
+func (c cell) label(by string, all bool) string {
+	switch by {
+	case "zone":
+		if all {
+			return c.Site + ", " + c.Zone
+		}
+		return c.Zone
+	case "bin":
+		if all {
+			return c.Site + ", " + c.Location
+		}
+		return c.Location
+	case "item":
+		return c.SKU
+	case "lot":
+		return strings.TrimSpace(c.SKU + " " + c.Lot)
+	case "condition":
+		return c.Condition
+	}
+	return c.Site
+}
+
+// cellsQuery is what lay where at an instant ($1): what lies there now, less what came since and more what went. Both are
+// summed over cartons and units.
+const cellsQuery = `
+	WITH since AS (
+		SELECT e.location_id, e.item_id, e.lot_id, e.condition, -sum(e.delta) AS quantity
+		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN move_ends e ON e.move_id = m.id
+		 WHERE t.entered_at > $1 GROUP BY 1, 2, 3, 4),
+	     held AS (
+		SELECT location_id, item_id, lot_id, condition, sum(quantity) AS quantity FROM (
+			SELECT location_id, item_id, lot_id, condition, quantity FROM balances UNION ALL SELECT * FROM since) AS t
+		 GROUP BY 1, 2, 3, 4 HAVING sum(quantity) <> 0)
+	SELECT h.location_id, p.code AS location, coalesce(p.site_id, 0) AS place, coalesce(s.name, 'between sites') AS site,
+	       coalesce(z.code, p.kind) AS zone, i.id AS item_id, i.sku, coalesce(l.code, '') AS lot, h.condition, h.quantity
+	  FROM held h JOIN locations p ON p.id = h.location_id JOIN items i ON i.id = h.item_id LEFT JOIN sites s ON s.id = p.site_id
+	  LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = h.lot_id
+	 WHERE p.real AND ($2 = 0 OR p.site_id = $2) ORDER BY i.sku, s.name, p.code, l.code, h.condition`
+
+// key is an item at a place that is valued by itself: a site, or 0 between sites.
+type key struct{ item, place int32 }
+
+// read sums up what stock was worth.
+func read(ctx context.Context, q sqlx.QueryerContext, in Asked, now time.Time) (Sum, error) {
+	if in.At.IsZero() {
+		in.At = now
+	}
+	out := Sum{At: in.At, Rows: []Row{}}
+	if err := mayAsk(ctx, q, "at", in.At, now); err != nil {
+		return out, err
+	}
+	var cells []cell
+	if err := sqlx.SelectContext(ctx, q, &cells, cellsQuery, in.At, in.Site); err != nil {
+		return out, fmt.Errorf("reading what lay where: %w", err)
+	}
+	worth, err := worths(ctx, q, in)
+	if err != nil {
+		return out, err
+	}
+	apportion(cells, worth)
+	out.gather(cells, in.By, in.Site == 0)
+	return out, nil
+}
+
+// mayAsk refuses an instant that has not come yet, or was before the first move.
+func mayAsk(ctx context.Context, q sqlx.QueryerContext, field string, at, now time.Time) error {
+	if at.After(now.Add(time.Minute)) {
+		return refusal.New(refusal.DayFar, field, "%s has not come yet. Ask for what stock is worth now, or was.",
+			at.UTC().Format(time.DateTime))
+	}
+	var first *time.Time
+	if err := sqlx.GetContext(ctx, q, &first, `SELECT min(entered_at) FROM (SELECT entered_at FROM postings ORDER BY id LIMIT 1) AS t`); err != nil {
+		return fmt.Errorf("reading the first move: %w", err)
+	}
+	if first == nil || at.Before(*first) {
+		began := "nothing has moved yet"
+		if first != nil {
+			began = "the first move was entered on " + first.UTC().Format(time.DateTime)
+		}
+		return refusal.New(refusal.DayPast, field, "%s is before any stock was here: %s.", at.UTC().Format(time.DateTime), began)
+	}
+	return nil
+}
+
+// worths are what each item was worth at each place, to the cent.
+func worths(ctx context.Context, q sqlx.QueryerContext, in Asked) (map[key]decimal.Decimal, error) {
+	if in.Method == FIFO {
+		return layered(ctx, q, in.At)
+	}
+	var rows []struct {
+		Item  int32 `db:"item_id"`
+		Place int32
+		Value decimal.Decimal
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT item_id, place, sum(value) AS value FROM (`+crossed+`) AS t WHERE entered_at <= $1 GROUP BY 1, 2`, in.At); err != nil {
+		return nil, fmt.Errorf("adding up what moves carried: %w", err)
+	}
+	out := map[key]decimal.Decimal{}
+	for _, r := range rows {
+		out[key{r.Item, r.Place}] = r.Value.Round(2)
+	}
+	return out, nil
+}
+
+// crossed are the moves by which goods came to a place or went, each with the value that it carried. Since what goes leaves the
+// average as it is, what came less what went is worth the average.
+const crossed = `
+	SELECT m.id, t.entered_at, t.kind, m.item_id, coalesce(d.site_id, 0) AS place, m.quantity, m.quantity * m.unit_cost AS value
+	  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
+	  JOIN locations d ON d.id = m.to_location
+	 WHERE d.real AND NOT (f.real AND f.site_id IS NOT DISTINCT FROM d.site_id)
+	UNION ALL
+	SELECT m.id, t.entered_at, t.kind, m.item_id, coalesce(f.site_id, 0), -m.quantity, -m.quantity * m.unit_cost
+	  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
+	  JOIN locations d ON d.id = m.to_location
+	 WHERE f.real AND NOT (d.real AND f.site_id IS NOT DISTINCT FROM d.site_id)`
+
+// layered values each item by its layers, which it takes along between sites.
+func layered(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]decimal.Decimal, error) {
+	var rows []struct {
+		Item int32 `db:"item_id"`
+		valuation.Crossing
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT m.item_id, CASE WHEN f.real THEN coalesce(f.site_id, 0) ELSE -1 END AS "from",
+		       CASE WHEN d.real THEN coalesce(d.site_id, 0) ELSE -1 END AS "to", m.quantity, m.unit_cost AS unitcost
+		  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
+		  JOIN locations d ON d.id = m.to_location
+		 WHERE t.entered_at <= $1 AND (f.real, coalesce(f.site_id, 0)) <> (d.real, coalesce(d.site_id, 0)) AND (f.real OR d.real)
+		 ORDER BY m.item_id, m.id`, at); err != nil {
+		return nil, fmt.Errorf("reading what came and went: %w", err)
+	}
+	out := map[key]decimal.Decimal{}
+	for begin := 0; begin < len(rows); {
+		end := begin
+		var crossings []valuation.Crossing
+		for ; end < len(rows) && rows[end].Item == rows[begin].Item; end++ {
+			crossings = append(crossings, rows[end].Crossing)
+		}
+		at, err := valuation.Layered(crossings)
+		if err != nil {
+			return nil, err
+		}
+		for place, layers := range at {
+			_, value := valuation.Worth(layers)
+			out[key{rows[begin].Item, place}] = value.Round(2)
+		}
+		begin = end
+	}
+	return out, nil
+}
+
+// apportion gives each cell its part of what its item is worth at its place.
+func apportion(cells []cell, worth map[key]decimal.Decimal) {
+	by := map[key][]int{}
+	for i, c := range cells {
+		k := key{c.ItemID, c.Place}
+		by[k] = append(by[k], i)
+	}
+	for k, mine := range by {
+		quantities := make([]decimal.Decimal, len(mine))
+		for i, at := range mine {
+			quantities[i] = cells[at].Quantity
+		}
+		for i, part := range valuation.Apportion(worth[k], quantities) {
+			cells[mine[i]].value = part
+		}
+	}
+}
+
+// gather sums cells up by their labels, the most worth first.
+func (s *Sum) gather(cells []cell, by string, all bool) {
+	at := map[string]int{}
+	for _, c := range cells {
+		label := c.label(by, all)
+		i, known := at[label]
+		if !known {
+			i, at[label] = len(s.Rows), len(s.Rows)
+			s.Rows = append(s.Rows, Row{Label: label, Item: c.SKU, ItemID: c.ItemID, LocationID: c.LocationID})
+		}
+		r := &s.Rows[i]
+		if r.ItemID != c.ItemID {
+			r.Item, r.ItemID = "", 0
+		}
+		if r.LocationID != c.LocationID {
+			r.LocationID = 0
+		}
+		r.Quantity, r.Value = r.Quantity.Add(c.Quantity), r.Value.Add(c.value)
+		s.Quantity, s.Value = s.Quantity.Add(c.Quantity), s.Value.Add(c.value)
+	}
+	for i, r := range s.Rows {
+		if !r.Quantity.IsZero() {
+			s.Rows[i].UnitCost = r.Value.Div(r.Quantity).Round(4)
+		}
+	}
+	slices.SortStableFunc(s.Rows, func(a, b Row) int { return b.Value.Cmp(a.Value) })
+}
