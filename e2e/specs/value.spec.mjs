@@ -1,4 +1,4 @@
-import { ask, expect, pick, signOn, test } from '../lib/floor.mjs'
+import { ask, expect, pick, signOn, test, type } from '../lib/floor.mjs'
 
 test('what stock is worth is cut and compared, and its parts add up', async ({ page }) => {
   await signOn(page, 'lead')
@@ -11,8 +11,7 @@ test('what stock is worth is cut and compared, and its parts add up', async ({ p
   await expect(total).toHaveText(now)
   await pick(page, 'Valued by', 'first in, first out')
   await expect(page).toHaveURL(/method=fifo/)
-  await page.getByLabel('At the end of', { exact: true }).fill('2020-01-01')
-  await page.getByLabel('At the end of', { exact: true }).press('Enter')
+  await type(page, 'At the end of', '2020-01-01')
   await expect(page.getByText('is before any stock was here').first()).toBeVisible()
   await page.goto('/stock/value?by=bin')
   await expect(page.locator('[data-changed]')).toContainText('then,')
