@@ -271,7 +271,7 @@ func explain(err error, doing string) error {
 		return refusal.New(refusal.SerialInStock, "",
 			"One of these serials is in stock already: somebody received it in a moment ago. Look again.").Of(refusal.Conflict)
 	}
-	if errors.As(err, &pg) && pg.Code == "LR010" {
+	if errors.As(err, &pg) && pg.Code == "LR011" {
 		return recalled(pg.Detail, err)
 	}
 	if !errors.As(err, &pg) || pg.Code != "LR001" && pg.Code != "LR002" {

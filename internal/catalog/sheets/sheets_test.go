@@ -147,6 +147,12 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 						row[i] = []string{"", "A-01-1-A", "B-03-1-A"}[r.IntN(3)]
 					case c.Name == "zone":
 						row[i] = []string{"", "A", "B"}[r.IntN(3)]
+					case c.Name == "class_a_pct":
+						row[i] = "70"
+					case c.Name == "class_b_pct":
+						row[i] = "90.5"
+					case c.Name == "still_days":
+						row[i] = "30"
 					case c.Name == "pace":
 						row[i] = "0.5"
 					case c.Name == "reorder_point":
@@ -190,7 +196,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 				if c := sheet.Columns[i]; c.Name != sheet.Key &&
 					!slices.Contains([]string{"pack", "packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
 						"lot_rule", "email", "carrier", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects",
-						"to_site", "item", "supplier", "least"}, c.Name) {
+						"to_site", "item", "supplier", "least", "class_a_pct", "class_b_pct", "still_days"}, c.Name) {
 					row[i] = value(c)
 				}
 			}

@@ -61,6 +61,17 @@ var sites = Sheet{
 			Help: "What one carton takes at the bench."},
 		{Name: "pace_load", Label: "Loading a carton, seconds", Kind: "number", places: 2, Default: "30",
 			Help: "What one carton takes from the gate onto a vehicle."},
+		{Name: "class_a_pct", Label: "A up to, %", Kind: "percent", places: 2, Default: "80",
+			Help: "Up to which share of the value that moves in a year items are A, which are counted most often."},
+		{Name: "class_b_pct", Label: "B up to, %", Kind: "percent", places: 2, Default: "95",
+			Help: "Up to which share they are B; the others are C."},
+		{Name: "counts_a", Label: "A counted a year", Kind: "count", Default: "12", Help: "How often a year each bin of an A item is counted."},
+		{Name: "counts_b", Label: "B counted a year", Kind: "count", Default: "4", Help: "How often a year each bin of a B item is counted."},
+		{Name: "counts_c", Label: "C counted a year", Kind: "count", Default: "1", Help: "How often a year each bin of a C item is counted."},
+		{Name: "count_minutes", Label: "Counting a day, minutes", Kind: "count", Default: "45",
+			Help: "How long there is to count each day: the list of the day is cut to it."},
+		{Name: "still_days", Label: "Counted when still for, days", Kind: "count", Default: "180",
+			Help: "After how many days without a move a bin is looked at."},
 		{Name: "approve_above", Label: "Approval above", Kind: "number", places: 2, open: true,
 			Help: "What a purchase order may come to before a lead has to approve it; empty for any amount."},
 	},
@@ -81,12 +92,20 @@ var sites = Sheet{
 		       trim_scale(pace_line)::text AS pace_line, trim_scale(pace_unit)::text AS pace_unit,
 		       trim_scale(pace_kilo)::text AS pace_kilo, trim_scale(pace_pack)::text AS pace_pack,
 		       trim_scale(pace_load)::text AS pace_load,
+		       trim_scale(class_a_pct)::text AS class_a_pct, trim_scale(class_b_pct)::text AS class_b_pct, counts_a::text AS counts_a,
+		       counts_b::text AS counts_b, counts_c::text AS counts_c, count_minutes::text AS count_minutes, still_days::text AS still_days,
 		       trim_scale(approve_above)::text AS approve_above
 		  FROM sites WHERE $1 > 0 ORDER BY code`,
 	check: func(_ context.Context, _ *facts, _, row Row) error {
 		if _, err := time.LoadLocation(row["timezone"]); err != nil {
 			return refusal.New(refusal.TimezoneUnknown, "timezone",
 				"%q is not a time zone. Write it as Europe/London, or UTC.", clip(row["timezone"]))
+		}
+		if a, b := row.number("class_a_pct"), row.number("class_b_pct"); a != nil && b != nil && a.GreaterThan(*b) {
+			return refusal.New(refusal.TargetLow, "class_b_pct", "A goes up to %s %%, and B to %s %% only. B goes at least as far.", a, b)
+		}
+		if row["still_days"] == "0" {
+			return refusal.New(refusal.NumberRange, "still_days", "After 0 days every bin would be still. Write at least 1.")
 		}
 		_, err := crossAisles(row)
 		return err
@@ -114,6 +133,12 @@ var sites = Sheet{
 			row.number("pace_pack"), row.number("pace_load"))
 		if err != nil {
 			return fmt.Errorf("writing site %s: %w", row["code"], err)
+		}
+		if _, err := tx.ExecContext(ctx, `
+			UPDATE sites SET class_a_pct = $2, class_b_pct = $3, counts_a = $4, counts_b = $5, counts_c = $6, count_minutes = $7,
+			       still_days = $8 WHERE id = $1`, id, row.number("class_a_pct"), row.number("class_b_pct"), row.count("counts_a"),
+			row.count("counts_b"), row.count("counts_c"), row.count("count_minutes"), row.count("still_days")); err != nil {
+			return fmt.Errorf("writing how site %s counts: %w", row["code"], err)
 		}
 		if old != nil {
 			return nil

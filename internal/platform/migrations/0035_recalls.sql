@@ -84,7 +84,7 @@ BEGIN
      WHERE g.held_at IS NOT NULL AND g.cleared_at IS NULL AND (g.lot_id = NEW.lot_id OR g.serial_id = NEW.serial_id) LIMIT 1;
     IF FOUND AND NOT EXISTS (SELECT FROM public.postings WHERE id = NEW.posting_id AND kind IN ('reverse_receipt', 'put_away_return',
         'refill_return', 'move', 'unpack', 'restock', 'unload', 'reverse_shipment', 'count', 'dispose', 'settle_difference')) THEN
-        RAISE EXCEPTION 'held goods stay' USING ERRCODE = 'LR010', DETAIL = json_build_object('recall', hold.number, 'reason',
+        RAISE EXCEPTION 'held goods stay' USING ERRCODE = 'LR011', DETAIL = json_build_object('recall', hold.number, 'reason',
             hold.reason, 'item', NEW.item_id, 'lot', NEW.lot_id, 'serial', NEW.serial_id);
     END IF;
     RETURN NEW;
