@@ -154,6 +154,11 @@ export const router = createRouter({
       meta: { title: 'Recall' },
     },
     {
+      path: '/audit/classes',
+      component: () => import('./stations/audit/ClassesPage.vue'),
+      meta: { title: 'Classes' },
+    },
+    {
       path: '/audit/got/:id(\\d+)',
       component: () => import('./stations/audit/CustomerGotPage.vue'),
       props: true,

@@ -103,6 +103,24 @@ func Register(r *web.Router) {
 		}) ([]CountRequest, error) {
 			return listCountRequests(ctx, db, in.Site)
 		})
+	web.Query(r, http.MethodGet, "/counts/today", "list-counts-of-today",
+		"What is to be counted today and why, in the order of one walk, cut to the minutes that there are", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (Today, error) {
+			return readToday(ctx, db, in.Site, r.Runner.Now())
+		})
+	web.Query(r, http.MethodGet, "/counts/classes", "list-count-classes",
+		"The items of a site, ranked by the value that left it in a year", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) ([]Classed, error) {
+			s, err := readSettings(ctx, db, in.Site)
+			if err != nil {
+				return nil, err
+			}
+			return readClasses(ctx, db, in.Site, s, r.Runner.Now())
+		})
 	web.Query(r, http.MethodGet, "/counts/sheet", "read-count-sheet", "What is to be counted of an item in a bin",
 		web.Everyone,
 		func(ctx context.Context, in *struct {

@@ -772,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/counts/classes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The items of a site, ranked by the value that left it in a year
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-count-classes"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/counts/differing": {
         parameters: {
             query?: never;
@@ -844,6 +864,26 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["read-count-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/today": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What is to be counted today and why, in the order of one walk, cut to the minutes that there are
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-counts-of-today"];
         put?: never;
         post?: never;
         delete?: never;
@@ -6266,6 +6306,16 @@ export interface components {
             /** Format: int32 */
             site_id: number;
         };
+        AuditClassed: {
+            class: string;
+            description: string;
+            item: string;
+            /** Format: int32 */
+            item_id: number;
+            share: string;
+            sku: string;
+            value: string;
+        };
         AuditCount: {
             /** Format: int32 */
             item_id: number;
@@ -6335,6 +6385,36 @@ export interface components {
             id: number;
             words: string;
         };
+        AuditDue: {
+            bin: string;
+            /**
+             * Format: double
+             * @description How likely the books are wrong there, 0 to 1
+             */
+            chance: number;
+            /** @enum {string} */
+            class: "A" | "B" | "C";
+            /** Format: date-time */
+            counted_at: string | null;
+            description: string;
+            /** @description When its class is due; empty for never */
+            due_on: string;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            /**
+             * Format: int64
+             * @description How many moves there were since it was counted
+             */
+            moves: number;
+            raised_by: string;
+            reasons: ("asked" | "differed" | "emptied" | "overdue" | "still" | "likely")[];
+            /** @description The round that found too few */
+            round: string;
+            sku: string;
+            zone: string;
+        };
         AuditKind: {
             /** @description The number of the carton or pallet that they lie on; empty for loose goods */
             carton: string;
@@ -6358,6 +6438,20 @@ export interface components {
             tracking: string;
             unit: string;
             whole: boolean;
+        };
+        AuditToday: {
+            /**
+             * Format: int64
+             * @description How many minutes there are
+             */
+            budget: number;
+            /** Format: int64 */
+            left: number;
+            /** Format: double */
+            metres: number;
+            /** @description How long it takes, with the walk */
+            minutes: string;
+            rows: components["schemas"]["AuditDue"][];
         };
         AvailabilityCourse: {
             free: string;
@@ -12148,6 +12242,37 @@ export interface operations {
             };
         };
     };
+    "list-count-classes": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditClassed"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "list-differing-counts": {
         parameters: {
             query?: {
@@ -12262,6 +12387,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditSheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-counts-of-today": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditToday"];
                 };
             };
             /** @description Error */

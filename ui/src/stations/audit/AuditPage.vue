@@ -11,6 +11,7 @@ import DraftNotice from '@/parts/DraftNotice.vue'
 import { usePreview } from '@/parts/preview'
 import { codesOf } from '@/parts/serials'
 import AuditQueue from './AuditQueue.vue'
+import TodayCounts from './TodayCounts.vue'
 import { useAuditQueue } from './queue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
@@ -128,13 +129,12 @@ const columns = computed<Column<Schemas['AuditKind']>[]>(() => [
     </template>
     <template v-else>
       <h1>Counting</h1>
-      <p class="empty">
-        Choose a bin on the left. It is counted blind: nothing of the books is shown before the count is confirmed. One
-        that agrees is settled at once; one that differs waits for a lead, who settles it or has it counted again. What
-        is reserved for an order cannot be counted away. Why any figure is so can be read in the trail of its item or
-        bin, under Stock. What became of a lot, a unit, an arrival or an order is followed under recalls. Count sheets
-        by zone and class are not open in this version.
+      <p class="mute">
+        It is counted blind: nothing of the books is shown before the count is confirmed. One that agrees is settled at
+        once; one that differs waits for a lead, who settles it or has it counted again. What is reserved for an order
+        cannot be counted away.
       </p>
+      <TodayCounts v-if="due.data.value" :today="due.data.value" />
     </template>
 
     <template #after>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import QueueCard from '@/parts/QueueCard.vue'
-import { when } from '@/parts/words'
-import type { useAuditQueue } from './queue'
+import { type useAuditQueue, whyWords } from './queue'
 
 /** What waits at Audit: bins to be counted, and counts that differ. */
 type Queue = ReturnType<typeof useAuditQueue>
@@ -15,22 +14,25 @@ defineProps<{
 <template>
   <h2>
     <span>To be counted</span
-    ><span>{{ due.data.value?.length ?? 0 }} · <router-link to="/audit/recall">recalls</router-link></span>
+    ><span
+      >{{ due.data.value?.rows.length ?? 0 }} · <router-link to="/audit/classes">classes</router-link> ·
+      <router-link to="/audit/recall">recalls</router-link></span
+    >
   </h2>
   <QueueCard
-    v-for="d in due.data.value"
+    v-for="d in due.data.value?.rows"
     :key="`${d.location_id}/${d.item_id}`"
     :to="`/audit/${d.location_id}/${d.item_id}`"
     :selected="at.location === d.location_id && at.item === d.item_id"
   >
     <span class="mono">{{ d.bin }}</span><span class="mono">{{ d.sku }}</span>
     <template #more
-      ><span>{{ d.round ? `short on ${d.round}` : 'to be counted again' }}, {{ d.raised_by }}</span
-      ><span class="nb">{{ d.times > 1 ? `${d.times} times` : when(d.raised_at) }}</span></template
+      ><span>{{ whyWords(d) }}</span
+      ><span class="nb">{{ d.class }}</span></template
     >
   </QueueCard>
-  <div v-if="due.data.value?.length === 0" class="empty">
-    No bin is to be counted. One where a round finds too few comes up here.
+  <div v-if="due.data.value?.rows.length === 0" class="empty">
+    No bin is to be counted today. One where a round finds too few, or that is emptied, comes up here.
   </div>
   <template v-if="differing.data.value?.length">
     <h2>

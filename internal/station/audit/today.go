@@ -1,0 +1,309 @@
+package audit
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"slices"
+	"time"
+
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/counting"
+	"lanternrow/internal/core/walking"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// Today is what is to be counted at a site today, in the order of one walk, cut to the minutes that there are.
+type Today struct {
+	Rows    []Due           `json:"rows" nullable:"false"`
+	Minutes decimal.Decimal `json:"minutes" doc:"How long it takes, with the walk"`
+	Budget  int             `json:"budget" doc:"How many minutes there are"`
+	Metres  float64         `json:"metres"`
+	// Left is how many more have a reason, and do not fit into the day.
+	Left int `json:"left"`
+}
+
+// Due is an item in a bin that is to be counted, and why.
+type Due struct {
+	LocationID  int32             `db:"location_id" json:"location_id"`
+	Bin         string            `db:"bin" json:"bin"`
+	Zone        string            `db:"zone" json:"zone"`
+	ItemID      int32             `db:"item_id" json:"item_id"`
+	SKU         string            `db:"sku" json:"sku"`
+	Description string            `db:"description" json:"description"`
+	Class       counting.Class    `db:"-" json:"class" enum:"A,B,C"`
+	Reasons     []counting.Reason `db:"-" json:"reasons" enum:"asked,differed,emptied,overdue,still,likely" nullable:"false"`
+	Chance      float64           `db:"-" json:"chance" doc:"How likely the books are wrong there, 0 to 1"`
+	Moves       int               `db:"-" json:"moves" doc:"How many moves there were since it was counted"`
+	CountedAt   *time.Time        `db:"counted_at" json:"counted_at"`
+	DueOn       string            `db:"-" json:"due_on" doc:"When its class is due; empty for never"`
+	Round       string            `db:"round" json:"round" doc:"The round that found too few"`
+	RaisedBy    string            `db:"raised_by" json:"raised_by"`
+
+	X        float64         `db:"x" json:"-"`
+	Y        float64         `db:"y" json:"-"`
+	Quantity decimal.Decimal `db:"quantity" json:"-"`
+	Asked    bool            `db:"asked" json:"-"`
+	Differed bool            `db:"differed" json:"-"`
+	Since    *time.Time      `db:"since" json:"-"`
+	Moved    *time.Time      `db:"moved" json:"-"`
+	Kinds    json.RawMessage `db:"kinds" json:"-"`
+	of       counting.Candidate
+}
+
+// candidatesQuery reads what lies, or lay in the last days, in the bins of a site ($1): when it was counted, what moved since, and
+// what speaks for counting it. What was counted and waits for a decision is not counted meanwhile.
+const candidatesQuery = `
+	WITH lies AS (
+		SELECT b.location_id, b.item_id, sum(b.quantity) AS quantity FROM balances b JOIN locations p ON p.id = b.location_id
+		 WHERE p.site_id = $1 AND p.kind = 'bin' AND b.condition = 'good' GROUP BY 1, 2),
+	     emptied AS (
+		SELECT DISTINCT m.from_location AS location_id, m.item_id, 0::numeric AS quantity
+		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN locations p ON p.id = m.from_location
+		 WHERE t.entered_at > $2::timestamptz - interval '7 days' AND p.site_id = $1 AND p.kind = 'bin' AND m.from_location_after = 0
+		   AND NOT EXISTS (SELECT FROM balances b WHERE b.location_id = m.from_location AND b.item_id = m.item_id)),
+	     cells AS (SELECT * FROM lies UNION ALL SELECT * FROM emptied),
+	     counted AS (
+		SELECT DISTINCT ON (location_id, item_id) location_id, item_id, counted_at, variance <> 0 AS differed
+		  FROM counts WHERE site_id = $1 AND state = 'settled' ORDER BY location_id, item_id, id DESC),
+	     moved AS (
+		SELECT c.location_id, c.item_id, t.kind, count(*) FILTER (WHERE d.counted_at IS NULL OR t.entered_at > d.counted_at) AS n,
+		       min(t.entered_at) AS first, max(t.entered_at) AS last
+		  FROM cells c JOIN LATERAL (
+		       SELECT posting_id FROM moves WHERE from_location = c.location_id AND item_id = c.item_id
+		       UNION ALL SELECT posting_id FROM moves WHERE to_location = c.location_id AND item_id = c.item_id) AS m ON true
+		  JOIN postings t ON t.id = m.posting_id LEFT JOIN counted d USING (location_id, item_id)
+		 WHERE t.kind NOT IN ('count', 'hold', 'release') GROUP BY 1, 2, 3)
+	SELECT c.location_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, c.item_id, i.sku, i.description, c.quantity, d.counted_at,
+	       coalesce(d.differed, false) AS differed, q.location_id IS NOT NULL AS asked, coalesce(r.number, '') AS round,
+	       coalesce(e.name, '') AS raised_by, m.first AS since, m.last AS moved, coalesce(m.kinds, '{}') AS kinds
+	  FROM cells c JOIN locations p ON p.id = c.location_id JOIN items i ON i.id = c.item_id LEFT JOIN zones z ON z.id = p.zone_id
+	  LEFT JOIN counted d USING (location_id, item_id)
+	  LEFT JOIN (SELECT location_id, item_id, min(first) AS first, max(last) AS last, json_object_agg(kind, n) AS kinds FROM moved
+	              GROUP BY 1, 2) AS m USING (location_id, item_id)
+	  LEFT JOIN (SELECT DISTINCT ON (location_id, item_id) * FROM count_requests WHERE state = 'requested'
+	              ORDER BY location_id, item_id, id DESC) AS q USING (location_id, item_id)
+	  LEFT JOIN rounds r ON r.id = q.round_id LEFT JOIN people e ON e.id = q.raised_by
+	 WHERE NOT EXISTS (SELECT FROM counts w WHERE w.location_id = c.location_id AND w.item_id = c.item_id AND w.state = 'counted')
+	 ORDER BY p.code, i.sku`
+
+// settings are how a site counts, and how quickly.
+type settings struct {
+	A       decimal.Decimal `db:"class_a_pct"`
+	B       decimal.Decimal `db:"class_b_pct"`
+	CountsA int             `db:"counts_a"`
+	CountsB int             `db:"counts_b"`
+	CountsC int             `db:"counts_c"`
+	Minutes int             `db:"count_minutes"`
+	Still   int             `db:"still_days"`
+	walking.Pace
+}
+
+func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s settings, err error) {
+	if err := sqlx.GetContext(ctx, q, &s, `
+		SELECT class_a_pct, class_b_pct, counts_a, counts_b, counts_c, count_minutes, still_days, pace_set_up, pace_walk,
+		       pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
+		return s, fmt.Errorf("reading how a site counts: %w", err)
+	}
+	return s, nil
+}
+
+func (s settings) policy() counting.Policy {
+	return counting.Policy{StillDays: s.Still,
+		PerYear: map[counting.Class]int{counting.A: s.CountsA, counting.B: s.CountsB, counting.C: s.CountsC}}
+}
+
+// readToday reads what is to be counted today.
+func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) (Today, error) {
+	out := Today{Rows: []Due{}}
+	s, err := readSettings(ctx, q, site)
+	if err != nil {
+		return out, err
+	}
+	out.Budget = s.Minutes
+	due, err := readDue(ctx, q, site, s, now)
+	if err != nil || len(due) == 0 {
+		return out, err
+	}
+	slices.SortStableFunc(due, func(a, b Due) int { return counting.Before(a.of, b.of, a.Reasons, b.Reasons) })
+	return out, out.walk(ctx, q, site, s, due)
+}
+
+// readDue reads what has a reason to be counted.
+func readDue(ctx context.Context, q sqlx.QueryerContext, site int32, s settings, now time.Time) (due []Due, err error) {
+	var rows []Due
+	if err := sqlx.SelectContext(ctx, q, &rows, candidatesQuery, site, now); err != nil {
+		return nil, fmt.Errorf("reading what may be counted: %w", err)
+	}
+	rates, err := readRates(ctx, q, site)
+	if err != nil {
+		return nil, err
+	}
+	ranked, err := readClasses(ctx, q, site, s, now)
+	if err != nil {
+		return nil, err
+	}
+	classes := map[int32]counting.Class{}
+	for _, r := range ranked {
+		classes[r.ItemID] = r.Class
+	}
+	policy := s.policy()
+	for _, d := range rows {
+		if d.Class = classes[d.ItemID]; d.Class == "" {
+			d.Class = counting.C
+		}
+		if err := d.weigh(policy, rates, now); err != nil {
+			return nil, err
+		}
+		if len(d.Reasons) > 0 {
+			due = append(due, d)
+		}
+	}
+	return due, nil
+}
+
+// weigh finds how likely an error is, and why the item is to be counted there.
+func (d *Due) weigh(p counting.Policy, rates counting.Rates, now time.Time) error {
+	moves := map[string]int{}
+	if err := json.Unmarshal(d.Kinds, &moves); err != nil {
+		return fmt.Errorf("reading what moved: %w", err)
+	}
+	for _, n := range moves {
+		d.Moves += n
+	}
+	d.Chance = rates.Chance(moves)
+	at := func(t *time.Time) (out time.Time) {
+		if t != nil {
+			out = *t
+		}
+		return out
+	}
+	d.of = counting.Candidate{Class: d.Class, Counted: at(d.CountedAt), Moved: at(d.Moved), Since: at(d.Since), Asked: d.Asked,
+		Differed: d.Differed, Empty: d.Quantity.IsZero(), Chance: d.Chance}
+	if due := p.DueOn(d.of); due != nil {
+		d.DueOn = due.Format(time.DateOnly)
+	}
+	d.Reasons = append([]counting.Reason{}, p.Reasons(d.of, now)...)
+	return nil
+}
+
+// quickly is how many units are counted in the time that one is taken in (common practice, no source).
+const quickly = 5
+
+// walk cuts what is due to the minutes that there are, and puts it into the order of the shortest walk.
+func (t *Today) walk(ctx context.Context, q sqlx.QueryerContext, site int32, s settings, due []Due) error {
+	bench, err := catalog.OneLocation(ctx, q, site, "bench")
+	if err != nil {
+		return err
+	}
+	floor, err := catalog.FloorOf(ctx, q, site)
+	if err != nil {
+		return err
+	}
+	points := make([]walking.Point, len(due))
+	for i, d := range due {
+		points[i] = floor.Reach(walking.Point{X: d.X, Y: d.Y})
+	}
+	start := floor.Nearest(bench.Point())
+	takes := func(first int) (decimal.Decimal, error) {
+		metres, err := walking.Metres(floor, start, points[:first])
+		work := walking.Work{Metres: decimal.NewFromFloat(metres), Lines: first}
+		bins := map[int32]bool{}
+		for _, d := range due[:first] {
+			bins[d.LocationID] = true
+			work.Units = work.Units.Add(d.Quantity.Div(decimal.NewFromInt(quickly)))
+		}
+		work.Stops = len(bins)
+		return s.Estimate(work).Minutes, err
+	}
+	n, err := counting.Fit(len(due), func(first int) (float64, error) {
+		minutes, err := takes(first)
+		return minutes.InexactFloat64(), err
+	}, float64(s.Minutes))
+	if err != nil {
+		return err
+	}
+	round, err := walking.Shortest(floor, start, points[:n])
+	if err != nil {
+		return err
+	}
+	for _, i := range round.Order {
+		t.Rows = append(t.Rows, due[i])
+	}
+	t.Left, t.Metres = len(due)-n, catalog.Tenth(round.Metres)
+	if n > 0 {
+		t.Minutes, err = takes(n)
+	}
+	return err
+}
+
+// mostLearnt is of how many of the latest counts rates of errors are learnt.
+const mostLearnt = 5000
+
+// readRates learns how often each kind of move errs from the counts of the site.
+func readRates(ctx context.Context, q sqlx.QueryerContext, site int32) (counting.Rates, error) {
+	var rows []struct {
+		Wrong bool
+		Kinds json.RawMessage
+	}
+	err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT c.wrong, coalesce((SELECT json_object_agg(kind, n) FROM (
+		           SELECT t.kind, count(*) AS n FROM (
+		                SELECT posting_id FROM moves WHERE from_location = c.location_id AND item_id = c.item_id
+		                UNION ALL SELECT posting_id FROM moves WHERE to_location = c.location_id AND item_id = c.item_id) AS m
+		             JOIN postings t ON t.id = m.posting_id
+		            WHERE t.entered_at <= c.counted_at AND (c.before IS NULL OR t.entered_at > c.before)
+		              AND t.kind NOT IN ('count', 'hold', 'release') GROUP BY 1) AS k), '{}') AS kinds
+		  FROM (SELECT location_id, item_id, counted_at, variance <> 0 AS wrong,
+		               lag(counted_at) OVER (PARTITION BY location_id, item_id ORDER BY id) AS before
+		          FROM (SELECT * FROM counts WHERE site_id = $1 AND state = 'settled' ORDER BY id DESC LIMIT $2) AS l) AS c`,
+		site, mostLearnt)
+	if err != nil {
+		return nil, fmt.Errorf("reading past counts: %w", err)
+	}
+	past := make([]counting.Past, len(rows))
+	for i, r := range rows {
+		past[i] = counting.Past{Moves: map[string]int{}, Wrong: r.Wrong}
+		if err := json.Unmarshal(r.Kinds, &past[i].Moves); err != nil {
+			return nil, fmt.Errorf("reading a past count: %w", err)
+		}
+	}
+	return counting.Learn(past, counting.Common), nil
+}
+
+// Classed is an item in the ranking of a site.
+type Classed struct {
+	ItemID      int32  `db:"item_id" json:"item_id"`
+	SKU         string `db:"sku" json:"sku"`
+	Description string `db:"description" json:"description"`
+	counting.Ranked
+}
+
+// readClasses ranks the items of a site by the value that left it in a year.
+func readClasses(ctx context.Context, q sqlx.QueryerContext, site int32, s settings, now time.Time) ([]Classed, error) {
+	var rows []struct {
+		ItemID      int32 `db:"item_id"`
+		SKU         string
+		Description string
+		Value       decimal.Decimal
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT i.id AS item_id, i.sku, i.description, coalesce(round(sum(m.quantity * m.unit_cost), 2), 0) AS value
+		  FROM items i LEFT JOIN (moves m JOIN postings t ON t.id = m.posting_id AND t.kind = 'ship' AND t.entered_at > $2)
+		    ON m.item_id = i.id AND m.from_site = $1 GROUP BY i.id`, site, now.AddDate(-1, 0, 0)); err != nil {
+		return nil, fmt.Errorf("reading what moves: %w", err)
+	}
+	movers := make([]counting.Mover, len(rows))
+	at := map[string]int{}
+	for i, r := range rows {
+		movers[i], at[r.SKU] = counting.Mover{Item: r.SKU, Value: r.Value}, i
+	}
+	out := make([]Classed, len(rows))
+	for i, r := range counting.Classify(movers, counting.Shares{A: s.A, B: s.B}) {
+		of := rows[at[r.Item]]
+		out[i] = Classed{ItemID: of.ItemID, SKU: of.SKU, Description: of.Description, Ranked: r}
+	}
+	return out, nil
+}
