@@ -176,6 +176,26 @@ var calculations = map[string]func([]byte) (any, error){
 	}) (any, error) {
 		return in.Rule.Onward(in.Received)
 	}),
+	"classes": on(func(in struct {
+		Movers []counting.Mover `json:"movers"`
+		Shares counting.Shares  `json:"shares"`
+	}) (any, error) {
+		return map[string]any{"ranking": counting.Classify(in.Movers, in.Shares)}, nil
+	}),
+	"counts": on(func(in struct {
+		Past  []counting.Past           `json:"past"`
+		Prior counting.Prior            `json:"prior"`
+		Bins  map[string]map[string]int `json:"bins"`
+	}) (any, error) {
+		if err := counting.Check(in.Past, in.Prior, in.Bins); err != nil {
+			return nil, err
+		}
+		rates, chances := counting.Learn(in.Past, in.Prior), map[string]string{}
+		for bin, moves := range in.Bins {
+			chances[bin] = decimal.NewFromFloat(rates.Chance(moves)).StringFixed(4)
+		}
+		return map[string]any{"chances": chances}, nil
+	}),
 	"returnable": on(func(in returning.Sold) (any, error) {
 		return map[string]any{"returnable": in.Returnable()}, nil
 	}),

@@ -177,7 +177,7 @@ export const router = createRouter({
       meta: { title: 'Schedules' },
     },
     {
-      path: '/hand/:task(round|put-away|walk|refill|move|decide|receive|load)?/:id?',
+      path: '/hand/:task(round|put-away|walk|refill|move|decide|count|receive|load)?/:id?',
       component: () => import('./hand/HandPage.vue'),
       props: true,
       meta: { title: 'In the hand', hand: true },

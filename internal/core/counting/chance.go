@@ -1,6 +1,10 @@
 package counting
 
-import "math"
+import (
+	"math"
+
+	"lanternrow/internal/core/refusal"
+)
 
 // A Past is a count that was made: how many moves of each kind the bin and item saw since the one before, and whether it found
 // the books wrong.
@@ -20,6 +24,36 @@ type Prior struct {
 
 // Common is what is thought of a house that has counted nothing: an error in two hundred moves (from memory, no one source).
 var Common = Prior{Errors: 1, Moves: 200}
+
+// most is beyond which no figure is meant.
+const most = 1e9
+
+// Check refuses what nothing can be learnt from: fewer than no moves, or a prior that says nothing.
+func Check(past []Past, prior Prior, bins map[string]map[string]int) error {
+	if !(prior.Moves > 0 && prior.Moves <= most && prior.Errors >= 0 && prior.Errors <= most) {
+		return refusal.New(refusal.NumberRange, "prior", "What is thought before is errors, from 0 on, in moves, of which there is at least a part of one.")
+	}
+	for _, p := range past {
+		if err := checkMoves("past", p.Moves); err != nil {
+			return err
+		}
+	}
+	for _, moves := range bins {
+		if err := checkMoves("bins", moves); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+func checkMoves(field string, moves map[string]int) error {
+	for kind, n := range moves {
+		if n < 0 || n > most {
+			return refusal.New(refusal.NumberRange, field, "%d moves of the kind %s cannot be. Say from 0 on how many there were.", n, kind)
+		}
+	}
+	return nil
+}
 
 // turns is how often rates are made better; they change little after that.
 const turns = 60

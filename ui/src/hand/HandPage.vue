@@ -6,6 +6,7 @@ import { api, ask, type Schemas } from '@/api/client'
 import { connected } from '@/api/live'
 import { can, session } from '@/api/session'
 import { plural } from '@/parts/words'
+import HandCount from './HandCount.vue'
 import HandDecide from './HandDecide.vue'
 import HandLoad from './HandLoad.vue'
 import HandMove from './HandMove.vue'
@@ -121,6 +122,7 @@ async function leave(anyway: boolean) {
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
     <HandRefill v-else-if="task === 'refill'" :id="Number(id)" :key="id" />
     <HandMove v-else-if="task === 'move'" />
+    <HandCount v-else-if="task === 'count'" />
     <HandDecide v-else-if="task === 'decide'" :id="Number(id) || 0" :key="id" />
     <template v-else>
       <div class="top">
@@ -160,6 +162,9 @@ async function leave(anyway: boolean) {
       </router-link>
       <router-link v-if="can('decide-return')" to="/hand/decide" class="job"
         ><b>Decide on returns</b><span>{{ connected ? 'at the returns corner' : needs }}</span></router-link
+      >
+      <router-link v-if="can('count')" to="/hand/count" class="job"
+        ><b>Count</b><span>{{ connected ? 'the list of today' : needs }}</span></router-link
       >
       <router-link to="/hand/move" class="job"
         ><b>Move</b><span>{{ connected ? 'from bin to bin' : needs }}</span></router-link
