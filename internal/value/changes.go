@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/ledger"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -98,7 +99,7 @@ func (c *Changes) settle() {
 // check refuses a time that is none, or too long.
 func (in Between) check(ctx context.Context, q sqlx.QueryerContext, now time.Time) error {
 	for field, at := range map[string]time.Time{"from": in.From, "to": in.To} {
-		if err := mayAsk(ctx, q, field, at, now); err != nil {
+		if err := ledger.MayLookAt(ctx, q, field, at, now); err != nil {
 			return err
 		}
 	}

@@ -9,8 +9,8 @@ import (
 	"strings"
 	"time"
 
-	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/valuation"
+	"lanternrow/internal/ledger"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -91,17 +91,9 @@ func (c cell) label(by string, all bool) string {
 	return c.Site
 }
 
-// cellsQuery is what lay where at an instant ($1): what lies there now, less what came since and more what went. Both are
-// summed over cartons and units.
+// cellsQuery is what stood where at an instant ($1), at a site or at all ($2 of 0).
 const cellsQuery = `
-	WITH since AS (
-		SELECT e.location_id, e.item_id, e.lot_id, e.condition, -sum(e.delta) AS quantity
-		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN move_ends e ON e.move_id = m.id
-		 WHERE t.entered_at > $1 GROUP BY 1, 2, 3, 4),
-	     held AS (
-		SELECT location_id, item_id, lot_id, condition, sum(quantity) AS quantity FROM (
-			SELECT location_id, item_id, lot_id, condition, quantity FROM balances UNION ALL SELECT * FROM since) AS t
-		 GROUP BY 1, 2, 3, 4 HAVING sum(quantity) <> 0)
+	WITH held AS (` + ledger.StoodAt + `)
 	SELECT h.location_id, p.code AS location, coalesce(p.site_id, 0) AS place, coalesce(s.name, 'between sites') AS site,
 	       coalesce(z.code, p.kind) AS zone, i.id AS item_id, i.sku, coalesce(l.code, '') AS lot, h.condition, h.quantity
 	  FROM held h JOIN locations p ON p.id = h.location_id JOIN items i ON i.id = h.item_id LEFT JOIN sites s ON s.id = p.site_id
@@ -117,7 +109,7 @@ func read(ctx context.Context, q sqlx.QueryerContext, in Asked, now time.Time) (
 		in.At = now
 	}
 	out := Sum{At: in.At, Rows: []Row{}}
-	if err := mayAsk(ctx, q, "at", in.At, now); err != nil {
+	if err := ledger.MayLookAt(ctx, q, "at", in.At, now); err != nil {
 		return out, err
 	}
 	var cells []cell
@@ -131,26 +123,6 @@ func read(ctx context.Context, q sqlx.QueryerContext, in Asked, now time.Time) (
 	apportion(cells, worth)
 	out.gather(cells, in.By, in.Site == 0)
 	return out, nil
-}
-
-// mayAsk refuses an instant that has not come yet, or was before the first move.
-func mayAsk(ctx context.Context, q sqlx.QueryerContext, field string, at, now time.Time) error {
-	if at.After(now.Add(time.Minute)) {
-		return refusal.New(refusal.DayFar, field, "%s has not come yet. Ask for what stock is worth now, or was.",
-			at.UTC().Format(time.DateTime))
-	}
-	var first *time.Time
-	if err := sqlx.GetContext(ctx, q, &first, `SELECT min(entered_at) FROM (SELECT entered_at FROM postings ORDER BY id LIMIT 1) AS t`); err != nil {
-		return fmt.Errorf("reading the first move: %w", err)
-	}
-	if first == nil || at.Before(*first) {
-		began := "nothing has moved yet"
-		if first != nil {
-			began = "the first move was entered on " + first.UTC().Format(time.DateTime)
-		}
-		return refusal.New(refusal.DayPast, field, "%s is before any stock was here: %s.", at.UTC().Format(time.DateTime), began)
-	}
-	return nil
 }
 
 // worths are what each item was worth at each place, to the cent.

@@ -24,6 +24,7 @@ declare module 'vue' {
     AResult: typeof import('ant-design-vue/es')['Result']
     ASelect: typeof import('ant-design-vue/es')['Select']
     ASkeleton: typeof import('ant-design-vue/es')['Skeleton']
+    ASlider: typeof import('ant-design-vue/es')['Slider']
     ATable: typeof import('ant-design-vue/es')['Table']
     ATimePicker: typeof import('ant-design-vue/es/time-picker/dayjs')['TimePicker']
     ATooltip: typeof import('ant-design-vue/es')['Tooltip']

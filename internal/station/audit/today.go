@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/walking"
+	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -105,7 +106,7 @@ func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s set
 	if err := sqlx.GetContext(ctx, q, &s, `
 		SELECT class_a_pct, class_b_pct, counts_a, counts_b, counts_c, count_minutes, still_days, pace_set_up, pace_walk,
 		       pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
-		return s, fmt.Errorf("reading how a site counts: %w", err)
+		return s, documents.Found(err, "site", fmt.Sprint(site))
 	}
 	return s, nil
 }

@@ -134,6 +134,20 @@ func Register(r *web.Router) {
 		}) (FloorPlan, error) {
 			return readFloor(ctx, db, in.Site)
 		})
+	web.Query(r, http.MethodGet, "/floor/past", "read-past-floor", "The plan of a site as it was at an instant", web.Everyone,
+		func(ctx context.Context, in *struct {
+			Site int32     `query:"site"`
+			At   time.Time `query:"at"`
+		}) (PastFloor, error) {
+			return readPastFloor(ctx, db, in.Site, in.At, r.Runner.Now())
+		})
+	web.Query(r, http.MethodGet, "/locations/{id}/past", "read-past-location", "What stood in a location at an instant", web.Everyone,
+		func(ctx context.Context, in *struct {
+			ID int32     `path:"id"`
+			At time.Time `query:"at"`
+		}) ([]Stood, error) {
+			return readStood(ctx, db, in.ID, in.At, r.Runner.Now())
+		})
 	web.Query(r, http.MethodGet, "/floor/uses", "read-bin-uses", "The picks of each bin, and the age of what lies there",
 		web.Everyone,
 		func(ctx context.Context, in *struct {

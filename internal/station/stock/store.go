@@ -95,7 +95,8 @@ func lifeOf(ctx context.Context, q sqlx.QueryerContext, lot int64) ([]LifePoint,
 	return out, nil
 }
 
-func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
+// readPlan reads what of a site's plan stays as it is: its cross aisles and aisles.
+func readPlan(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
 	plan := FloorPlan{Cross: []float64{}, Aisles: []FloorAisle{}, Bins: []FloorBin{}, Locations: []FloorBin{},
 		Walks: []Walk{}}
 	if err := sqlx.GetContext(ctx, q, &plan.Site, `SELECT name FROM sites WHERE id = $1`, site); err != nil {
@@ -109,8 +110,27 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 		SELECT code, x FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
 		return plan, fmt.Errorf("reading aisles: %w", err)
 	}
+	return plan, nil
+}
+
+// sort parts locations into bins and others.
+func (p *FloorPlan) sort(all []FloorBin) {
+	for _, b := range all {
+		if b.Kind == "bin" {
+			p.Bins = append(p.Bins, b)
+		} else {
+			p.Locations = append(p.Locations, b)
+		}
+	}
+}
+
+func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
+	plan, err := readPlan(ctx, q, site)
+	if err != nil {
+		return plan, err
+	}
 	var all []FloorBin
-	err := sqlx.SelectContext(ctx, q, &all, `
+	err = sqlx.SelectContext(ctx, q, &all, `
 		SELECT p.id, p.code, p.kind, p.x, p.y, p.level, coalesce(s.units, 0) AS units, `+fullShare+` AS full_share,
 		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id
 		       AND d.state = 'requested') AS count_request
@@ -119,13 +139,7 @@ func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPla
 	if err != nil {
 		return plan, fmt.Errorf("reading the floor: %w", err)
 	}
-	for _, b := range all {
-		if b.Kind == "bin" {
-			plan.Bins = append(plan.Bins, b)
-		} else {
-			plan.Locations = append(plan.Locations, b)
-		}
-	}
+	plan.sort(all)
 	err = sqlx.SelectContext(ctx, q, &plan.Walks, `
 		SELECT r.number AS round, r.id, coalesce(pe.name, '') AS person, r.state, r.path,
 		       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stops,

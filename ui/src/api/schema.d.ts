@@ -1072,6 +1072,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/floor/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The plan of a site as it was at an instant
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-past-floor"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/floor/uses": {
         parameters: {
             query?: never;
@@ -1912,6 +1932,26 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["get-location"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/locations/{id}/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What stood in a location at an instant
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["read-past-location"];
         put?: never;
         post?: never;
         delete?: never;
@@ -10355,6 +10395,34 @@ export interface components {
             /** @description Its carton, its condition, or whose order it is */
             words: string;
         };
+        StockPastFloor: {
+            aisles: components["schemas"]["StockFloorAisle"][];
+            /** Format: date-time */
+            at: string;
+            bins: components["schemas"]["StockFloorBin"][];
+            cross: number[];
+            /**
+             * Format: date-time
+             * @description Before this nothing had moved
+             */
+            first: string | null;
+            locations: components["schemas"]["StockFloorBin"][];
+            site: string;
+            steps: components["schemas"]["StockPastStep"][];
+            walks: components["schemas"]["StockWalk"][];
+        };
+        StockPastStep: {
+            /** Format: date-time */
+            at: string;
+            document: string;
+            kind: string;
+            person: string;
+            /**
+             * Format: int64
+             * @description How many moves it has
+             */
+            units: number;
+        };
         StockSerialPage: {
             code: string;
             description: string;
@@ -10377,6 +10445,15 @@ export interface components {
             /** Format: date-time */
             until: string | null;
             where: string;
+        };
+        StockStood: {
+            condition: string;
+            description: string;
+            /** Format: int32 */
+            item_id: number;
+            lot: string;
+            quantity: string;
+            sku: string;
         };
         StockWalk: {
             /** Format: int64 */
@@ -12734,6 +12811,38 @@ export interface operations {
             };
         };
     };
+    "read-past-floor": {
+        parameters: {
+            query?: {
+                site?: number;
+                at?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockPastFloor"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-bin-uses": {
         parameters: {
             query?: {
@@ -14324,6 +14433,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockLocationStock"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-past-location": {
+        parameters: {
+            query?: {
+                at?: string;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockStood"][];
                 };
             };
             /** @description Error */

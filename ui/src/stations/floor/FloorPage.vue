@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery } from '@tanstack/vue-query'
+import { keepPreviousData, useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useStorage } from '@vueuse/core'
 import { useRouter } from 'vue-router'
@@ -9,14 +9,48 @@ import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import { useForecast, verdictOf } from '@/parts/forecast'
 import FloorMap from '@/parts/FloorMap.vue'
 import { type FloorViewName, floorViews } from '@/parts/floorViews'
-import { plural, when } from '@/parts/words'
+import { plural, stateWords, when } from '@/parts/words'
 import QueryState from '@/parts/QueryState.vue'
+import RewindBar from './RewindBar.vue'
 
 const router = useRouter()
 const site = computed(() => session.site)
 const floor = useQuery({
   queryKey: ['floor', site],
   queryFn: () => ask(api.GET('/api/v1/floor', { params: { query: { site: site.value } } })),
+})
+const opened = ref(0)
+/** The instant that the floor is looked at, in ms; null for now. */
+const at = ref<number | null>(null)
+const instant = computed(() => (at.value === null ? '' : new Date(at.value).toISOString()))
+const past = useQuery({
+  queryKey: ['floor-past', site, instant],
+  queryFn: () => ask(api.GET('/api/v1/floor/past', { params: { query: { site: site.value, at: instant.value } } })),
+  enabled: computed(() => at.value !== null),
+  placeholderData: keepPreviousData,
+  staleTime: Infinity,
+})
+const then = computed(() => (at.value === null ? undefined : past.data.value))
+const plan = computed(() => then.value ?? floor.data.value)
+/** When the first move was, once any instant of the past was looked at. */
+const first = useQuery({
+  queryKey: ['floor-first', site],
+  queryFn: () =>
+    ask(api.GET('/api/v1/floor/past', { params: { query: { site: site.value, at: new Date().toISOString() } } })).then(
+      (p) => p.first,
+    ),
+  staleTime: Infinity,
+})
+const stood = useQuery({
+  queryKey: ['floor-past', 'location', computed(() => opened.value), instant],
+  queryFn: () =>
+    ask(
+      api.GET('/api/v1/locations/{id}/past', {
+        params: { path: { id: opened.value }, query: { at: instant.value } },
+      }),
+    ),
+  enabled: computed(() => opened.value > 0 && at.value !== null),
+  placeholderData: keepPreviousData,
 })
 const row = useQuery({
   queryKey: ['row', site],
@@ -25,14 +59,13 @@ const row = useQuery({
 const forecast = useForecast()
 /** Collections for which anything is left to do. */
 const coming = computed(() => (forecast.data.value?.collections ?? []).filter((o) => o.ready_at))
-const opened = ref(0)
 const location = useQuery({
   queryKey: ['stock', 'location', opened],
   queryFn: () => ask(api.GET('/api/v1/locations/{id}', { params: { path: { id: opened.value } } })),
   enabled: computed(() => opened.value > 0),
 })
 const full = computed(() => {
-  const bins = floor.data.value?.bins ?? []
+  const bins = plan.value?.bins ?? []
   return bins.length ? Math.round((bins.reduce((sum, b) => sum + b.full, 0) / bins.length) * 100) : 0
 })
 const stuck = computed(() => (row.data.value ?? []).filter((l) => l.state === 'flare'))
@@ -64,17 +97,17 @@ const uses = useQuery({
 </script>
 
 <template>
-  <QueryState v-if="!floor.data.value" class="page" :query="floor" :rows="10" />
+  <QueryState v-if="!floor.data.value || !plan" class="page" :query="floor" :rows="10" />
   <div v-else class="floor">
     <section class="plan">
       <h1>
-        {{ floor.data.value.site }}
+        {{ plan.site }}
         <span
-          >{{ floor.data.value.bins.length }} bins, {{ full }}% full on the whole. Three levels stand side by side, the
-          lowest on the left.</span
+          >{{ plan.bins.length }} bins, {{ full }}% full on the whole. Three levels stand side by side, the lowest on
+          the left.</span
         >
       </h1>
-      <FloorMap :plan="floor.data.value" :view="view" :uses="uses.data.value" walks @open="opened = $event" />
+      <FloorMap :plan="plan" :view="view" :uses="uses.data.value" walks @open="opened = $event" />
       <div class="key">
         <ChoiceEntry v-model="view" label="What the colours show" size="small" :options="views" :width="164" />
         <template v-for="(l, i) in legend" :key="i"
@@ -82,9 +115,11 @@ const uses = useQuery({
         ><span v-if="view !== 'count'"><i class="kd" />to be counted</span
         ><span><i class="ka" />dock, bench or gate with goods</span>
       </div>
+      <RewindBar v-model:at="at" :first="first.data.value ?? null" />
+      <p v-if="past.error.value && at !== null" class="note s">{{ past.error.value.message }}</p>
       <div class="edge">
         <button
-          v-for="p in floor.data.value.locations"
+          v-for="p in plan.locations"
           :key="p.id"
           class="location"
           :class="{ has: Number(p.units) > 0 }"
@@ -94,7 +129,48 @@ const uses = useQuery({
         </button>
       </div>
     </section>
-    <aside aria-label="People and what is stuck">
+    <aside v-if="then" aria-label="What was then" data-then>
+      <template v-if="opened">
+        <h2>
+          <span
+            >In <b class="mono">{{ location.data.value?.location.code }}</b> then</span
+          ><a-button type="link" size="small" @click="opened = 0">close</a-button>
+        </h2>
+        <div v-for="(h, i) in stood.data.value" :key="i" class="p" data-stood>
+          <div class="t">
+            <span>{{ h.description }}</span><span class="mono">{{ h.quantity }}</span>
+          </div>
+          <div class="d">
+            <span class="mono">{{ h.sku }} {{ h.lot }}</span
+            ><span>{{ h.condition === 'good' ? '' : stateWords(h.condition) }}</span>
+          </div>
+        </div>
+        <div v-if="stood.data.value?.length === 0" class="empty">Nothing lay here then.</div>
+      </template>
+      <h2>
+        <span>On the floor then</span><span>{{ plural(then.walks.length, 'round') }}</span>
+      </h2>
+      <router-link v-for="w in then.walks" :key="w.id" :to="`/pick/${w.id}`" class="p">
+        <div class="t">
+          <span>{{ w.person }}</span><span class="mono">{{ w.round }}</span>
+        </div>
+        <div class="d">{{ plural(w.done, 'take') }} so far, {{ plural(w.stops, 'stop') }} in all</div>
+      </router-link>
+      <div v-if="!then.walks.length" class="empty">Nobody walked a round then.</div>
+      <h2><span>Done in the half hour before</span></h2>
+      <div v-for="(s, i) in then.steps" :key="i" class="p" data-step>
+        <div class="t">
+          <span>{{ stateWords(s.kind) }}</span><span class="mono">{{ when(s.at) }}</span>
+        </div>
+        <div class="d">
+          <span>{{ s.person }}</span><router-link v-if="s.document" class="mono" :to="`/go/${s.document}`">{{
+            s.document
+          }}</router-link>
+        </div>
+      </div>
+      <div v-if="!then.steps.length" class="empty">Nothing was done.</div>
+    </aside>
+    <aside v-else aria-label="People and what is stuck">
       <template v-if="opened && location.data.value">
         <h2>
           <span

@@ -1,0 +1,102 @@
+package stock
+
+import (
+	"context"
+	"fmt"
+	"time"
+
+	"lanternrow/internal/ledger"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// A PastFloor is the plan of a site as it was at an instant: what stood in its bins, who walked which round and where.
+type PastFloor struct {
+	FloorPlan
+	At    time.Time  `json:"at"`
+	First *time.Time `json:"first" doc:"Before this nothing had moved"`
+	// Steps are what was posted in the minutes before, the latest first.
+	Steps []PastStep `json:"steps" nullable:"false"`
+}
+
+// A PastStep is something that was done on the floor.
+type PastStep struct {
+	At       time.Time `db:"at" json:"at"`
+	Person   string    `db:"person" json:"person"`
+	Kind     string    `db:"kind" json:"kind"`
+	Document string    `db:"document" json:"document"`
+	Units    int       `db:"units" json:"units" doc:"How many moves it has"`
+}
+
+// stoodFill is binFill at an instant ($1).
+const stoodFill = `locations p LEFT JOIN (
+			SELECT b.location_id, sum(b.quantity) AS units, sum(b.quantity * i.weight_kg) AS kg, sum(b.quantity * i.volume_l) AS litres
+			  FROM (` + ledger.StoodAt + `) AS b JOIN items i ON i.id = b.item_id GROUP BY 1) AS s ON s.location_id = p.id`
+
+// readPastFloor reads the plan of a site as it was.
+func readPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, now time.Time) (out PastFloor, err error) {
+	if err := ledger.MayLookAt(ctx, q, "at", at, now); err != nil {
+		return out, err
+	}
+	out.At, out.Steps = at, []PastStep{}
+	if out.First, err = ledger.FirstEntered(ctx, q); err != nil {
+		return out, err
+	}
+	if out.FloorPlan, err = readPlan(ctx, q, site); err != nil {
+		return out, err
+	}
+	var all []FloorBin
+	if err := sqlx.SelectContext(ctx, q, &all, `
+		SELECT p.id, p.code, p.kind, p.x, p.y, p.level, coalesce(s.units, 0) AS units, `+fullShare+` AS full_share,
+		       EXISTS (SELECT FROM count_requests d WHERE d.location_id = p.id AND d.raised_at <= $1
+		           AND (d.settled_at IS NULL OR d.settled_at > $1)) AS count_request
+		  FROM `+stoodFill+` WHERE p.site_id = $2 ORDER BY p.code`, at, site); err != nil {
+		return out, fmt.Errorf("reading the floor as it was: %w", err)
+	}
+	out.sort(all)
+	if err := sqlx.SelectContext(ctx, q, &out.Walks, `
+		SELECT r.number AS round, r.id, coalesce(e.name, '') AS person, 'walking' AS state, r.path,
+		       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stops,
+		       (SELECT count(*) FROM postings t WHERE t.document = r.number AND t.kind = 'pick' AND t.entered_at <= $1) AS done, p.x, p.y
+		  FROM rounds r LEFT JOIN people e ON e.id = r.picker_id LEFT JOIN LATERAL (
+		       SELECT m.from_location FROM postings t JOIN moves m ON m.posting_id = t.id
+		        WHERE t.document = r.number AND t.kind = 'pick' AND t.entered_at <= $1 ORDER BY m.id DESC LIMIT 1) AS l ON true
+		  LEFT JOIN locations p ON p.id = l.from_location
+		 WHERE r.site_id = $2 AND r.started_at <= $1 AND (r.done_at IS NULL OR r.done_at > $1) ORDER BY r.id`, at, site); err != nil {
+		return out, fmt.Errorf("reading who walked: %w", err)
+	}
+	if err := sqlx.SelectContext(ctx, q, &out.Steps, `
+		SELECT t.entered_at AS at, e.name AS person, t.kind, t.document, count(*)::int AS units
+		  FROM postings t JOIN people e ON e.id = t.person_id JOIN moves m ON m.posting_id = t.id
+		 WHERE t.entered_at > $1::timestamptz - interval '30 minutes' AND t.entered_at <= $1 AND $2 IN (m.from_site, m.to_site)
+		 GROUP BY t.id, e.id ORDER BY t.entered_at DESC, t.id DESC LIMIT 12`, at, site); err != nil {
+		return out, fmt.Errorf("reading what was done: %w", err)
+	}
+	return out, nil
+}
+
+// A Stood is goods that stood in a location at an instant.
+type Stood struct {
+	ItemID      int32           `db:"item_id" json:"item_id"`
+	SKU         string          `db:"sku" json:"sku"`
+	Description string          `db:"description" json:"description"`
+	Lot         string          `db:"lot" json:"lot"`
+	Condition   string          `db:"condition" json:"condition"`
+	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
+}
+
+// readStood reads what stood in a location at an instant.
+func readStood(ctx context.Context, q sqlx.QueryerContext, location int32, at, now time.Time) ([]Stood, error) {
+	out := []Stood{}
+	if err := ledger.MayLookAt(ctx, q, "at", at, now); err != nil {
+		return out, err
+	}
+	if err := sqlx.SelectContext(ctx, q, &out, `
+		SELECT i.id AS item_id, i.sku, i.description, coalesce(l.code, '') AS lot, h.condition, h.quantity
+		  FROM (`+ledger.StoodAt+`) AS h JOIN items i ON i.id = h.item_id LEFT JOIN lots l ON l.id = h.lot_id
+		 WHERE h.location_id = $2 ORDER BY i.sku, l.code, h.condition`, at, location); err != nil {
+		return out, fmt.Errorf("reading what stood there: %w", err)
+	}
+	return out, nil
+}
