@@ -11,9 +11,7 @@ import (
 	"time"
 
 	"lanternrow/internal/cartons"
-	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/core/refusal"
-	"lanternrow/internal/exchange"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
@@ -198,16 +196,6 @@ func (s *story) today() {
 	s.relays()
 	s.refills()
 	s.dues()
-}
-
-// dues write down what customers owe: one has not paid in time, another may owe only so
-// much.
-func (s *story) dues() {
-	as(s, "office", func(ctx context.Context, tx *command.Tx) (sheets.Preview, error) {
-		return sheets.Sheets["customers"].Import(ctx, tx, site,
-			exchange.Table{Header: []string{"code", "overdue", "credit_limit", "in_parts"},
-				Rows: [][]string{{"TNT", "412.50", "", "yes"}, {"HAR", "0", "5000", "no"}}}, false)
-	})
 }
 
 // openArrival opens an arrival at a dock.

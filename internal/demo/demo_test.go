@@ -12,10 +12,12 @@ import (
 	"lanternrow/internal/demo"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/recall"
 	"lanternrow/internal/resolving"
 	"lanternrow/internal/test/world"
 
 	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
 )
 
 func TestMain(m *testing.M) {
@@ -194,4 +196,59 @@ func TestTheDemoIsToldAtAnyHour(t *testing.T) {
 			load(t, now)
 		})
 	}
+}
+
+// TestEveryLotAndUnitOfTheDemoIsAccountedFor follows each lot and each unit of the story from where it came in to where it is: through
+// rounds, cartons, shipments, returns, transfers and differences, the numbers add up to what came in, to the unit; and so they do
+// from each arrival that brought any.
+func TestEveryLotAndUnitOfTheDemoIsAccountedFor(t *testing.T) {
+	db := load(t, time.Date(2027, 3, 18, 11, 0, 0, 0, time.UTC))
+	looked := map[recall.Source]int{}
+	for source, query := range map[recall.Source]string{recall.OfLot: `SELECT id FROM lots`, recall.OfSerial: `SELECT id FROM serials`,
+		recall.OfArrival: `SELECT id FROM arrivals`, recall.OfOrder: `SELECT id FROM inbound_orders WHERE kind = 'purchase'`} {
+		var ids []int64
+		if err := db.Select(&ids, query+` ORDER BY id`); err != nil {
+			t.Fatal(err)
+		}
+		for _, id := range ids {
+			f, err := recall.Follow(context.Background(), db, source, id)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if looked[source]++; !f.Whole {
+				t.Errorf("%s does not add up: %+v", f.From, f.Goods)
+			}
+			for _, g := range f.Goods {
+				if !sameSums(f, g) {
+					t.Errorf("what is listed of %s %s of %s is not its sums", g.SKU, g.Lot, f.From)
+				}
+			}
+		}
+	}
+	for source, least := range map[recall.Source]int{recall.OfLot: 20, recall.OfSerial: 40, recall.OfArrival: 15, recall.OfOrder: 15} {
+		if looked[source] < least {
+			t.Errorf("only %d of %s were followed", looked[source], source)
+		}
+	}
+}
+
+// sameSums tells whether the rows of a trace come to the sums of goods.
+func sameSums(f recall.Trace, g recall.Goods) bool {
+	here, went, back := decimal.Zero, decimal.Zero, decimal.Zero
+	for _, r := range f.Here {
+		if r.SKU == g.SKU && r.Lot == g.Lot {
+			here = here.Add(r.Quantity)
+		}
+	}
+	for _, r := range f.Went {
+		if r.SKU == g.SKU && r.Lot == g.Lot {
+			went = went.Add(r.Quantity)
+		}
+	}
+	for _, r := range f.Back {
+		if r.SKU == g.SKU && r.Lot == g.Lot {
+			back = back.Add(r.Quantity)
+		}
+	}
+	return (g.OnTheWayOut || here.Equal(g.Stands)) && went.Equal(g.Shipped) && back.Equal(g.CameBack)
 }

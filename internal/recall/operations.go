@@ -64,18 +64,18 @@ func registerTraces(r *web.Router) {
 	db := r.Reads
 	web.Query(r, http.MethodGet, "/traces/{source}/{id}", "trace-goods",
 		"Where goods came from, where each of them is, who got the rest and what became of that", web.Everyone,
-		func(ctx context.Context, in *Followed) (Trace, error) { return readKept(ctx, db, in.Source, in.ID) })
+		func(ctx context.Context, in *Followed) (Trace, error) { return Follow(ctx, db, in.Source, in.ID) })
 	web.Download(r, "/traces/{source}/{id}/export", "export-trace", "The same as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, in *struct {
 			Followed
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := readKept(ctx, db, in.Source, in.ID)
+			t, err := Follow(ctx, db, in.Source, in.ID)
 			return web.TableFile("recall", in.Format)(t.table(), err)
 		})
 	web.Paper(r, "/traces/{source}/{id}/paper.pdf", "print-trace", "The same on paper",
 		func(ctx context.Context, in *Followed) (string, []byte, error) {
-			t, err := readKept(ctx, db, in.Source, in.ID)
+			t, err := Follow(ctx, db, in.Source, in.ID)
 			if err != nil {
 				return "", nil, err
 			}

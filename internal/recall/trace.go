@@ -143,8 +143,8 @@ func place(alias string) string {
 	return strings.ReplaceAll(`CASE WHEN @.real THEN 'ours' WHEN @.kind = 'lost' AND @.code = 'Scrapped' THEN 'scrapped' ELSE @.kind END`, "@", alias)
 }
 
-// readKept reads what became of goods: of a recall that ended, what its page said then.
-func readKept(ctx context.Context, q sqlx.QueryerContext, of Source, id int64) (t Trace, err error) {
+// Follow follows goods to where each of them is: of a recall that ended, it is what its page said then.
+func Follow(ctx context.Context, q sqlx.QueryerContext, of Source, id int64) (t Trace, err error) {
 	if of != OfRecall {
 		return readTrace(ctx, q, of, id)
 	}
