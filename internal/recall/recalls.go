@@ -110,6 +110,10 @@ func (in Begun) read(ctx context.Context, q sqlx.QueryerContext) (s scope, err e
 
 // Begin begins a recall, and holds what is left of its goods at every site at once; a drill holds nothing.
 func Begin(ctx context.Context, tx *command.Tx, in Begun) (Recall, error) {
+	// One begins at a time, so that two never call the same goods back.
+	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('recalls', 0))`); err != nil {
+		return Recall{}, fmt.Errorf("holding the recalls: %w", err)
+	}
 	s, err := in.read(ctx, tx)
 	if err != nil {
 		return Recall{}, err
@@ -145,15 +149,18 @@ func hold(ctx context.Context, tx *command.Tx, id int64, s scope) error {
 	if err := unreserve(ctx, tx, s); err != nil {
 		return err
 	}
-	moves, err := standing(ctx, tx, s, posting.Good, posting.Recalled)
+	moves, err := loose(ctx, tx, s)
 	if err != nil {
 		return err
 	}
-	waiting, err := standing(ctx, tx, s, posting.Waiting, posting.Recalled)
-	if err != nil {
+	// Read again once nobody else can take it: whoever was quicker has it, and is stopped further on.
+	if err := ledger.LockStock(ctx, tx, moves); err != nil {
 		return err
 	}
-	if err := post(ctx, tx, r, ledger.Head{Kind: posting.Hold, Note: r.Reason}, append(moves, waiting...)); err != nil {
+	if moves, err = loose(ctx, tx, s); err != nil {
+		return err
+	}
+	if err := post(ctx, tx, r, ledger.Head{Kind: posting.Hold, Note: r.Reason}, moves); err != nil {
 		return err
 	}
 	if _, err := tx.ExecContext(ctx, `
@@ -185,6 +192,16 @@ func unreserve(ctx context.Context, tx *command.Tx, s scope) error {
 		}
 	}
 	return nil
+}
+
+// loose are the moves that hold all that stands loose of the goods.
+func loose(ctx context.Context, q sqlx.QueryerContext, s scope) ([]ledger.Move, error) {
+	moves, err := standing(ctx, q, s, posting.Good, posting.Recalled)
+	if err != nil {
+		return nil, err
+	}
+	waiting, err := standing(ctx, q, s, posting.Waiting, posting.Recalled)
+	return append(moves, waiting...), err
 }
 
 // standing are the moves of all that stands loose of the goods, from one condition into another, where it is.
