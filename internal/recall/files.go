@@ -45,7 +45,7 @@ func (t Trace) table() exchange.Table {
 
 // paper is a trace on paper, the sums first.
 func (t Trace) paper(now time.Time) ([]byte, error) {
-	n := papers.Note{Title: "Recall", Number: t.number(), Order: t.From, Date: now.UTC().Format("2006-01-02 15:04 MST")}
+	n := papers.Note{Title: "Recall", Number: t.number(), From: "all sites", Order: t.From, Date: now.UTC().Format("2006-01-02 15:04 MST")}
 	sums := papers.Group{Heading: "What became of it"}
 	for _, g := range t.Goods {
 		for _, part := range g.parts() {
@@ -58,8 +58,9 @@ func (t Trace) paper(now time.Time) ([]byte, error) {
 			Description: strings.Join(strings.Fields(strings.Join([]string{r.Site, r.Location, r.Carton, r.Condition, r.Order}, " ")), " ")})
 	}
 	for _, r := range t.Went {
-		n.Groups[2].Rows = append(n.Groups[2].Rows, papers.Row{SKU: r.SKU, Lot: r.Lot, Quantity: r.Quantity.String(), Note: r.Serials,
-			Description: fmt.Sprintf("%s, with %s on %s", r.Customer, r.Shipment, r.At.UTC().Format(time.DateOnly))})
+		n.Groups[2].Rows = append(n.Groups[2].Rows, papers.Row{SKU: r.SKU, Lot: r.Lot, Quantity: r.Quantity.String(),
+			Description: r.Customer, Note: strings.TrimSpace(fmt.Sprintf("with %s on %s %s", r.Shipment, r.At.UTC().Format(time.DateOnly),
+				r.Serials))})
 	}
 	if !t.Whole {
 		n.Foot = append(n.Foot, "The numbers do not add up: see by how much above.")

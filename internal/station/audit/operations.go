@@ -110,6 +110,13 @@ func Register(r *web.Router) {
 		}) (Today, error) {
 			return readToday(ctx, db, in.Site, r.Runner.Now())
 		})
+	web.Paper(r, "/counts/today/sheet.pdf", "print-count-sheet", "The list of the day on paper, with nothing of the books",
+		func(ctx context.Context, in *struct {
+			Site int32 `query:"site"`
+		}) (string, []byte, error) {
+			pdf, err := printSheet(ctx, db, in.Site, r.Runner.Now())
+			return "count-sheet", pdf, err
+		})
 	web.Query(r, http.MethodGet, "/counts/classes", "list-count-classes",
 		"The items of a site, ranked by the value that left it in a year", web.Everyone,
 		func(ctx context.Context, in *struct {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
+import { session } from '@/api/session'
 import type { Column } from '@/parts/columns'
 import SheetTable from '@/parts/SheetTable.vue'
 import { when } from '@/parts/words'
@@ -32,6 +33,11 @@ const columns: Column<Due>[] = [
     {{ today.budget }} minutes<template v-if="today.left"
       >. <b class="mono">{{ today.left }}</b> more have a reason and do not fit into the day</template
     >.
+  </p>
+  <p v-if="today.rows.length">
+    <a class="btn" :href="`/api/v1/counts/today/sheet.pdf?site=${session.site}`" target="_blank" rel="noopener"
+      >Print it as a count sheet</a
+    >
   </p>
   <SheetTable
     v-if="today.rows.length"
