@@ -17,9 +17,9 @@ import (
 // note, and for one the same again is on order; one is exchanged, one to be repaired, one goes back to its supplier, one
 // came without a paper, and of one the customer keeps the goods.
 func (s *story) returns() {
-	s.sheet("return-kinds", []string{"name", "goods_stay", "gives_when", "fee_pct", "within_days"},
-		[]string{"Not worth sending", "yes", "announced", "50", "60"})
-	sold := s.returnable(8)
+	s.sheet("return-kinds", []string{"name", "approved", "goods_stay", "gives_when", "fee_pct", "within_days"},
+		[]string{"Not worth sending", "yes", "yes", "announced", "50", "60"})
+	sold := s.returnable(10)
 	if s.err != nil {
 		return
 	}
@@ -38,7 +38,12 @@ func (s *story) returns() {
 	s.verdict(broken, returns.ToRepair, broken.Received.String(), "the catch does not hold")
 	faulty := s.sentBack(s.announce("Credit", 1, "", sold[6]))
 	s.verdict(faulty, returns.ToSupplier, "1", "bad from the works")
-	s.announce("Not worth sending", 2, "half the price for the scratches, as agreed on the telephone", sold[7])
+	stays := s.announce("Not worth sending", 2, "half the price for the scratches, as agreed on the telephone", sold[7])
+	as(s, "lead", func(ctx context.Context, tx *command.Tx) (returns.Return, error) {
+		return returns.Approve(ctx, tx, stays.ID, stays.Version)
+	})
+	s.announce("Not worth sending", 1, "it hums, and nobody wants to send it by sea", sold[8])
+	s.someBack(s.announce("Credit", 4, "the other one follows", sold[9]), "1")
 	as(s, "lead", func(ctx context.Context, tx *command.Tx) (returns.Return, error) {
 		return returns.CreateUnpapered(ctx, tx, returns.Unpapered{SiteID: site, CustomerID: s.customer(1), KindID: s.kind("Without paper"),
 			Reason: "the driver took them along, and no note is with them",
@@ -102,13 +107,21 @@ func (s *story) sentBack(r returns.Return) returns.Return {
 	if s.err != nil {
 		return r
 	}
+	return s.someBack(r, r.Lines[0].Quantity.String())
+}
+
+// someBack receives so many of a return at the returns corner.
+func (s *story) someBack(r returns.Return, quantity string) returns.Return {
+	if s.err != nil {
+		return r
+	}
 	a := as(s, "receiver", func(ctx context.Context, tx *command.Tx) (receive.Arrival, error) {
 		return receive.OpenArrival(ctx, tx, receive.NewArrival{OrderIDs: []int64{r.ID}, DockID: s.location("Returns corner")})
 	})
 	if s.err != nil {
 		return r
 	}
-	s.book("receiver", a, nil, receive.ReceiptLine{LineID: r.Lines[0].ID, Quantity: r.Lines[0].Quantity.String(),
+	s.book("receiver", a, nil, receive.ReceiptLine{LineID: r.Lines[0].ID, Quantity: quantity,
 		Found: inbound.Opened})
 	return s.returned(r)
 }
