@@ -59,7 +59,7 @@ const says = (ms?: number) => (ms ? when(new Date(ms).toISOString()) : '')
       :step="minute"
       :value="at ?? now"
       :tip-formatter="says"
-      aria-label="When the floor is looked at"
+      aria-label-for-handle="When the floor is looked at"
       @update:value="drag"
     />
     <b class="mono" data-when>{{ at ? says(at) : 'now' }}</b>
