@@ -94,7 +94,8 @@ const kindWords = (k: Schemas['AuditKind']) =>
   </div>
   <div v-if="done" class="ask" style="border-color: #2f8a74" role="status">{{ done }}</div>
   <template v-if="sheet">
-    <div class="go" data-go>{{ sheet.bin }}</div>
+    <div class="go">Count in</div>
+    <div class="bin mono" data-go>{{ sheet.bin }}</div>
     <div class="it">
       <div class="n">{{ sheet.description }}</div>
       <div class="m mono">{{ sheet.sku }}</div>
@@ -124,7 +125,8 @@ const kindWords = (k: Schemas['AuditKind']) =>
     <div class="alt"><button @click="later">Later</button></div>
   </template>
   <template v-else-if="next">
-    <div class="go" data-go>{{ next.bin }}</div>
+    <div class="go">Go to</div>
+    <div class="bin mono" data-go>{{ next.bin }}</div>
     <div class="it">
       <div class="n">{{ next.description }}</div>
       <div class="m">
