@@ -61,13 +61,18 @@ func (h Holds) Takes(m Move) bool {
 	return m.LotCode != "" && h[held{Item: m.Item, Lot: m.LotCode}] || m.SerialCode != "" && h[held{Item: m.Item, Serial: m.SerialCode}]
 }
 
+// heldGoods are the goods that recalls hold, for the clauses that follow.
+const heldGoods = `
+	  FROM recall_goods g JOIN recalls r ON r.id = g.recall_id LEFT JOIN lots l ON l.id = g.lot_id
+	  LEFT JOIN serials s ON s.id = g.serial_id
+	 WHERE g.held_at IS NOT NULL AND g.cleared_at IS NULL `
+
 // ReadHolds reads what of some items is held.
 func ReadHolds(ctx context.Context, q sqlx.QueryerContext, items []int32) (Holds, error) {
 	var rows []held
 	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT coalesce(l.item_id, s.item_id) AS item_id, coalesce(l.code, '') AS lot, coalesce(s.code, '') AS serial
-		  FROM recall_goods g LEFT JOIN lots l ON l.id = g.lot_id LEFT JOIN serials s ON s.id = g.serial_id
-		 WHERE g.held_at IS NOT NULL AND g.cleared_at IS NULL AND coalesce(l.item_id, s.item_id) = ANY($1)`, items)
+		SELECT coalesce(l.item_id, s.item_id) AS item_id, coalesce(l.code, '') AS lot, coalesce(s.code, '') AS serial`+heldGoods+`
+		   AND coalesce(l.item_id, s.item_id) = ANY($1)`, items)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is held: %w", err)
 	}
@@ -97,10 +102,8 @@ func checkHolds(ctx context.Context, q sqlx.QueryerContext, moves []Move) error 
 	}
 	var r Recalled
 	err := sqlx.GetContext(ctx, q, &r, `
-		SELECT r.number AS recall, r.reason, coalesce(l.item_id, s.item_id) AS item, g.lot_id AS lot, g.serial_id AS serial
-		  FROM recall_goods g JOIN recalls r ON r.id = g.recall_id LEFT JOIN lots l ON l.id = g.lot_id
-		  LEFT JOIN serials s ON s.id = g.serial_id
-		 WHERE g.held_at IS NOT NULL AND g.cleared_at IS NULL AND (g.lot_id = ANY($1) OR g.serial_id = ANY($2)) LIMIT 1`, lots, units)
+		SELECT r.number AS recall, r.reason, coalesce(l.item_id, s.item_id) AS item, g.lot_id AS lot, g.serial_id AS serial`+heldGoods+`
+		   AND (g.lot_id = ANY($1) OR g.serial_id = ANY($2)) LIMIT 1`, lots, units)
 	if errors.Is(err, sql.ErrNoRows) {
 		return nil
 	}

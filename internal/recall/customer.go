@@ -31,7 +31,8 @@ type Got struct {
 // got is all that a customer got, with its lots and units.
 var got = documents.List[Got]{
 	Query: `
-		SELECT row_number() OVER (ORDER BY d.id, c.carton_id, c.line_id, c.lot_id, c.serial_id) AS id, d.id AS shipment_id, d.number AS shipment, o.number AS order_number, d.shipped_at AS at, i.id AS item_id, i.sku,
+		SELECT row_number() OVER (ORDER BY d.id, c.carton_id, c.line_id, c.lot_id, c.serial_id) AS id,
+		       d.id AS shipment_id, d.number AS shipment, o.number AS order_number, d.shipped_at AS at, i.id AS item_id, i.sku,
 		       i.description AS item, i.base_unit AS unit, coalesce(l.id, 0) AS lot_id, coalesce(l.code, '') AS lot,
 		       coalesce(u.id, 0) AS serial_id, coalesce(u.code, '') AS serial, b.sscc AS carton, c.quantity
 		  FROM shipments d JOIN outbound_orders o ON o.id = d.order_id JOIN carton_work w ON w.shipment_id = d.id

@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/platform/web"
 )
 
+// Followed names what is followed.
 type Followed struct {
 	Source Source `path:"source" enum:"lot,serial,arrival,order,recall"`
 	ID     int64  `path:"id"`

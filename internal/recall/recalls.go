@@ -149,7 +149,7 @@ func hold(ctx context.Context, tx *command.Tx, id int64, s scope) error {
 	if err := unreserve(ctx, tx, s); err != nil {
 		return err
 	}
-	moves, err := loose(ctx, tx, s)
+	moves, err := standing(ctx, tx, s, posting.Recalled, posting.Good, posting.Waiting)
 	if err != nil {
 		return err
 	}
@@ -157,7 +157,7 @@ func hold(ctx context.Context, tx *command.Tx, id int64, s scope) error {
 	if err := ledger.LockStock(ctx, tx, moves); err != nil {
 		return err
 	}
-	if moves, err = loose(ctx, tx, s); err != nil {
+	if moves, err = standing(ctx, tx, s, posting.Recalled, posting.Good, posting.Waiting); err != nil {
 		return err
 	}
 	if err := post(ctx, tx, r, ledger.Head{Kind: posting.Hold, Note: r.Reason}, moves); err != nil {
@@ -194,33 +194,24 @@ func unreserve(ctx context.Context, tx *command.Tx, s scope) error {
 	return nil
 }
 
-// loose are the moves that hold all that stands loose of the goods.
-func loose(ctx context.Context, q sqlx.QueryerContext, s scope) ([]ledger.Move, error) {
-	moves, err := standing(ctx, q, s, posting.Good, posting.Recalled)
-	if err != nil {
-		return nil, err
-	}
-	waiting, err := standing(ctx, q, s, posting.Waiting, posting.Recalled)
-	return append(moves, waiting...), err
-}
-
-// standing are the moves of all that stands loose of the goods, from one condition into another, where it is.
-func standing(ctx context.Context, q sqlx.QueryerContext, s scope, from, to posting.Condition) ([]ledger.Move, error) {
+// standing are the moves of all that stands loose of the goods in some conditions into another, where it is.
+func standing(ctx context.Context, q sqlx.QueryerContext, s scope, to posting.Condition, from ...posting.Condition) ([]ledger.Move, error) {
 	var rows []struct {
-		Location int32           `db:"location_id"`
-		Item     int32           `db:"item_id"`
-		Lot      *int64          `db:"lot_id"`
-		Serial   *int64          `db:"serial_id"`
-		Code     string          `db:"code"`
-		Carton   *int64          `db:"carton_id"`
-		Free     decimal.Decimal `db:"free"`
+		Location  int32  `db:"location_id"`
+		Item      int32  `db:"item_id"`
+		Lot       *int64 `db:"lot_id"`
+		Serial    *int64 `db:"serial_id"`
+		Code      string
+		Carton    *int64 `db:"carton_id"`
+		Condition posting.Condition
+		Free      decimal.Decimal
 	}
 	err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT b.location_id, b.item_id, b.lot_id, b.serial_id, coalesce(u.code, '') AS code, b.carton_id,
-		       b.quantity - b.reserved AS free
+		       b.condition, b.quantity - b.reserved AS free
 		  FROM balances b JOIN locations p ON p.id = b.location_id LEFT JOIN serials u ON u.id = b.serial_id
 		  LEFT JOIN carton_work w ON w.carton_id = b.carton_id AND w.state <> 'shipped' AND w.order_id IS NOT NULL
-		 WHERE p.real AND p.kind <> 'transit' AND w.carton_id IS NULL AND b.condition = $3 AND b.quantity > b.reserved
+		 WHERE p.real AND p.kind <> 'transit' AND w.carton_id IS NULL AND b.condition = ANY($3) AND b.quantity > b.reserved
 		   AND (b.lot_id = ANY($1) OR b.serial_id = ANY($2))
 		 ORDER BY b.location_id, b.item_id, b.lot_id, b.serial_id`, s.lots, s.serials, from)
 	if err != nil {
@@ -229,7 +220,7 @@ func standing(ctx context.Context, q sqlx.QueryerContext, s scope, from, to post
 	moves := make([]ledger.Move, len(rows))
 	for i, r := range rows {
 		moves[i] = ledger.Move{Item: r.Item, Lot: r.Lot, Serial: r.Serial, SerialCode: r.Code, Quantity: r.Free, From: r.Location,
-			FromBox: r.Carton, FromState: from, To: r.Location, ToBox: r.Carton, ToState: to}
+			FromBox: r.Carton, FromState: r.Condition, To: r.Location, ToBox: r.Carton, ToState: to}
 	}
 	return moves, nil
 }
@@ -299,7 +290,7 @@ func Clear(ctx context.Context, tx *command.Tx, id int64, in Cleared) (Recall, e
 		return r, refusal.New(refusal.NothingHeld, "", "%s holds none of these goods: they are cleared, or were never held.", r.Number).
 			Of(refusal.Conflict)
 	}
-	moves, err := standing(ctx, tx, s, posting.Recalled, posting.Good)
+	moves, err := standing(ctx, tx, s, posting.Good, posting.Recalled)
 	if err != nil {
 		return r, err
 	}

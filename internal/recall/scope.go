@@ -28,7 +28,7 @@ const (
 
 // scope is which lots and units are followed.
 type scope struct {
-	// From is what it began from, in words; Number its own, where it has one.
+	// From is what it began from, in words.
 	From    string
 	lots    []int64
 	serials []int64

@@ -163,7 +163,8 @@ func Follow(ctx context.Context, q sqlx.QueryerContext, of Source, id int64) (t 
 
 // readTrace follows goods to where they are.
 func readTrace(ctx context.Context, q sqlx.QueryerContext, of Source, id int64) (Trace, error) {
-	t := Trace{Source: of, ID: id, Goods: []Goods{}, Pooled: []Pooled{}}
+	t := Trace{Source: of, ID: id, Goods: []Goods{}, Pooled: []Pooled{}, Came: []Origin{}, Here: []Rest{}, Went: []Sent{},
+		Back: []Back{}, Gone: []Gone{}}
 	s, err := readScope(ctx, q, of, id)
 	if err != nil {
 		return t, err
@@ -183,28 +184,8 @@ func readTrace(ctx context.Context, q sqlx.QueryerContext, of Source, id int64) 
 			return t, fmt.Errorf("following goods: %w", err)
 		}
 	}
-	t.fill()
 	t.Recall, err = openOver(ctx, q, s)
 	return t, err
-}
-
-// fill has no list be missing.
-func (t *Trace) fill() {
-	if t.Came == nil {
-		t.Came = []Origin{}
-	}
-	if t.Here == nil {
-		t.Here = []Rest{}
-	}
-	if t.Went == nil {
-		t.Went = []Sent{}
-	}
-	if t.Back == nil {
-		t.Back = []Back{}
-	}
-	if t.Gone == nil {
-		t.Gone = []Gone{}
-	}
 }
 
 // readGoods reads what is followed and adds up what became of it.

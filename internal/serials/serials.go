@@ -26,6 +26,7 @@ type Unit struct {
 	Kind       string `db:"kind"`
 	Real       bool   `db:"real"`
 	Site       string `db:"site"`
+	SiteID     int32  `db:"site_id"`
 	CartonID   *int64 `db:"carton_id"`
 	Carton     string `db:"carton"`
 }
@@ -54,7 +55,7 @@ func (u Unit) at() string {
 const columns = `
 	SELECT s.id, s.item_id, s.code, coalesce(p.id, 0) AS location_id, coalesce(party.name, p.code, '') AS location,
 	       coalesce(p.kind, '') AS kind, coalesce(p.real, false) AS real,
-	       coalesce(x.name, '') AS site, m.to_carton AS carton_id, coalesce(c.sscc, '') AS carton
+	       coalesce(x.name, '') AS site, coalesce(x.id, 0) AS site_id, m.to_carton AS carton_id, coalesce(c.sscc, '') AS carton
 	  FROM serials s
 	  LEFT JOIN LATERAL (SELECT to_location, to_carton FROM moves WHERE serial_id = s.id ORDER BY id DESC
 	    LIMIT 1) AS m ON true

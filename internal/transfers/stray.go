@@ -13,12 +13,11 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// A stray is a unit that came though it was never sent, where it stands by the books.
+// A stray is a unit that came though it was never sent, where and how it stands by the books.
 type stray struct {
 	serials.Unit
-	LotID     *int64            `db:"lot_id"`
-	Condition posting.Condition `db:"condition"`
-	SiteID    int32             `db:"site_id"`
+	lot       *int64
+	condition posting.Condition
 }
 
 // strayUnits reads where the units that came besides stand by the books: on a shelf of another site, or lost. Units that
@@ -28,30 +27,21 @@ func (c Case) strayUnits(ctx context.Context, q sqlx.QueryerContext) (map[string
 	if err != nil {
 		return nil, err
 	}
-	out := map[string]stray{}
 	for _, code := range c.Serials {
-		u, known := units[code]
-		if !known || u.LocationID == 0 {
+		if u, known := units[code]; !known || u.LocationID == 0 {
 			return nil, refusal.New(refusal.SerialNotOurs, "serials",
 				"Serial %s of %s was never in our books. Read its label again; if it says the same, receive it with its paper.", code,
 				c.SKU).Of(refusal.Conflict)
 		}
-		s := stray{Unit: u}
-		if err := sqlx.GetContext(ctx, q, &s.SiteID, `SELECT coalesce(site_id, 0) FROM locations WHERE id = $1`, u.LocationID); err != nil {
-			return nil, fmt.Errorf("reading the site of a unit: %w", err)
-		}
-		if err := c.mayStray(s); err != nil {
-			return nil, err
-		}
-		if out[code], err = s.standing(ctx, q); err != nil {
+		if err := c.mayStray(units[code]); err != nil {
 			return nil, err
 		}
 	}
-	return out, nil
+	return standing(ctx, q, units)
 }
 
 // mayStray refuses a unit that the books have where it can have strayed from by no mistake in sending.
-func (c Case) mayStray(s stray) error {
+func (c Case) mayStray(s serials.Unit) error {
 	switch {
 	case s.Kind == "customer":
 		return refusal.New(refusal.SerialElsewhere, "serials",
@@ -69,18 +59,26 @@ func (c Case) mayStray(s stray) error {
 	return nil
 }
 
-// standing adds in what lot and condition a unit stands.
-func (s stray) standing(ctx context.Context, q sqlx.QueryerContext) (stray, error) {
-	s.Condition = posting.Good
-	if s.Kind == "lost" {
-		return s, nil
+// standing adds in what lot and condition units stand; those that are lost stand in none.
+func standing(ctx context.Context, q sqlx.QueryerContext, units map[string]serials.Unit) (map[string]stray, error) {
+	out, ids := map[string]stray{}, make([]int64, 0, len(units))
+	for code, u := range units {
+		out[code], ids = stray{Unit: u, condition: posting.Good}, append(ids, u.ID)
 	}
-	err := sqlx.GetContext(ctx, q, &s, `
-		SELECT lot_id, condition FROM balances WHERE serial_id = $1 AND quantity > 0`, s.ID)
-	if err != nil {
-		return s, fmt.Errorf("reading how a unit stands: %w", err)
+	var rows []struct {
+		Code      string
+		LotID     *int64 `db:"lot_id"`
+		Condition posting.Condition
 	}
-	return s, nil
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT u.code, b.lot_id, b.condition FROM balances b JOIN serials u ON u.id = b.serial_id
+		 WHERE b.serial_id = ANY($1) AND b.quantity > 0`, ids); err != nil {
+		return nil, fmt.Errorf("reading how units stand: %w", err)
+	}
+	for _, r := range rows {
+		out[r.Code] = stray{Unit: units[r.Code], lot: r.LotID, condition: r.Condition}
+	}
+	return out, nil
 }
 
 // fetched are the moves of units that came besides, from where they stand by the books to the dock here. One that is
@@ -93,8 +91,8 @@ func (c Case) fetched(ctx context.Context, q sqlx.QueryerContext, dock int32) ([
 	moves := make([]ledger.Move, len(c.Serials))
 	for i, code := range c.Serials {
 		u := units[code]
-		moves[i] = ledger.Move{Item: c.ItemID, Lot: u.LotID, Serial: &u.ID, SerialCode: code, Quantity: decimal.NewFromInt(1),
-			From: u.LocationID, FromBox: u.CartonID, FromState: u.Condition, To: dock, ToState: u.Condition}
+		moves[i] = ledger.Move{Item: c.ItemID, Lot: u.lot, Serial: &u.ID, SerialCode: code, Quantity: decimal.NewFromInt(1),
+			From: u.LocationID, FromBox: u.CartonID, FromState: u.condition, To: dock, ToState: u.condition}
 		if u.Kind == "lost" {
 			moves[i].Cost = &c.UnitCost
 		}

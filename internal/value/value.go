@@ -146,18 +146,22 @@ func worths(ctx context.Context, q sqlx.QueryerContext, in Asked) (map[key]decim
 	return out, nil
 }
 
-// crossed are the moves by which goods came to a place or went, each with the value that it carried. Since what goes leaves the
-// average as it is, what came less what went is worth the average.
+// crossings are the moves by which goods went from one place that is valued by itself to another: a site, 0 between sites, or
+// valuation.Outside.
+const crossings = `
+	SELECT * FROM (
+		SELECT m.id, t.entered_at, t.kind, m.item_id, m.quantity, m.unit_cost,
+		       CASE WHEN f.real THEN coalesce(f.site_id, 0) ELSE -1 END AS "from", CASE WHEN d.real THEN coalesce(d.site_id, 0) ELSE -1 END AS "to"
+		  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
+		  JOIN locations d ON d.id = m.to_location) AS c
+	 WHERE "from" <> "to"`
+
+// crossed are the same at each of their places, with the value that they carried there or away. Since what goes leaves the average
+// as it is, what came less what went is worth the average.
 const crossed = `
-	SELECT m.id, t.entered_at, t.kind, m.item_id, coalesce(d.site_id, 0) AS place, m.quantity, m.quantity * m.unit_cost AS value
-	  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
-	  JOIN locations d ON d.id = m.to_location
-	 WHERE d.real AND NOT (f.real AND f.site_id IS NOT DISTINCT FROM d.site_id)
-	UNION ALL
-	SELECT m.id, t.entered_at, t.kind, m.item_id, coalesce(f.site_id, 0), -m.quantity, -m.quantity * m.unit_cost
-	  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
-	  JOIN locations d ON d.id = m.to_location
-	 WHERE f.real AND NOT (d.real AND f.site_id IS NOT DISTINCT FROM d.site_id)`
+	SELECT c.id, c.entered_at, c.kind, c.item_id, e.place, e.quantity, e.quantity * c.unit_cost AS value
+	  FROM (` + crossings + `) AS c CROSS JOIN LATERAL (VALUES ("to", quantity), ("from", -quantity)) AS e(place, quantity)
+	 WHERE e.place <> -1`
 
 // layered values each item by its layers, which it takes along between sites.
 func layered(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]decimal.Decimal, error) {
@@ -166,12 +170,8 @@ func layered(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]
 		valuation.Crossing
 	}
 	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT m.item_id, CASE WHEN f.real THEN coalesce(f.site_id, 0) ELSE -1 END AS "from",
-		       CASE WHEN d.real THEN coalesce(d.site_id, 0) ELSE -1 END AS "to", m.quantity, m.unit_cost AS unitcost
-		  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
-		  JOIN locations d ON d.id = m.to_location
-		 WHERE t.entered_at <= $1 AND (f.real, coalesce(f.site_id, 0)) <> (d.real, coalesce(d.site_id, 0)) AND (f.real OR d.real)
-		 ORDER BY m.item_id, m.id`, at); err != nil {
+		SELECT item_id, "from", "to", quantity, unit_cost AS unitcost FROM (`+crossings+`) AS c WHERE entered_at <= $1
+		 ORDER BY item_id, id`, at); err != nil {
 		return nil, fmt.Errorf("reading what came and went: %w", err)
 	}
 	out := map[key]decimal.Decimal{}

@@ -45,23 +45,24 @@ type Candidate struct {
 func (p Policy) Reasons(c Candidate, now time.Time) (out []Reason) {
 	known := latest(c.Counted, c.Since)
 	moved := c.Moved.After(c.Counted)
-	for reason, is := range map[Reason]bool{
+	is := map[Reason]bool{
 		Asked:    c.Asked,
 		Differed: c.Differed && moved,
 		Emptied:  c.Empty && moved,
 		Overdue:  !c.Empty && p.overdue(c.Class, known, now) >= 1,
 		Still:    !c.Empty && now.Sub(latest(known, c.Moved)) > time.Duration(p.StillDays)*24*time.Hour,
 		Likely:   !c.Empty && c.Chance >= likely,
-	} {
-		if is {
+	}
+	for _, reason := range pressing {
+		if is[reason] {
 			out = append(out, reason)
 		}
 	}
-	slices.SortFunc(out, func(a, b Reason) int { return rank[a] - rank[b] })
 	return out
 }
 
-var rank = map[Reason]int{Asked: 0, Differed: 1, Emptied: 2, Overdue: 3, Still: 4, Likely: 5}
+// pressing are the reasons, the most pressing first.
+var pressing = []Reason{Asked, Differed, Emptied, Overdue, Still, Likely}
 
 // overdue is how much of the time between two counts of a class has passed since one, 1 for all of it.
 func (p Policy) overdue(class Class, since, now time.Time) float64 {
@@ -86,7 +87,7 @@ func (p Policy) DueOn(c Candidate) *time.Time {
 // Before tells which of two candidates is counted first: by its most pressing reason, and among those of one reason by how likely
 // an error is.
 func Before(a, b Candidate, whyA, whyB []Reason) int {
-	if c := cmp.Compare(rank[whyA[0]], rank[whyB[0]]); c != 0 {
+	if c := cmp.Compare(slices.Index(pressing, whyA[0]), slices.Index(pressing, whyB[0])); c != 0 {
 		return c
 	}
 	return cmp.Compare(b.Chance, a.Chance)

@@ -10,7 +10,6 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/walking"
-	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -89,32 +88,6 @@ const candidatesQuery = `
 	  LEFT JOIN rounds r ON r.id = q.round_id LEFT JOIN people e ON e.id = q.raised_by
 	 WHERE NOT EXISTS (SELECT FROM counts w WHERE w.location_id = c.location_id AND w.item_id = c.item_id AND w.state = 'counted')
 	 ORDER BY p.code, i.sku`
-
-// settings are how a site counts, and how quickly.
-type settings struct {
-	A       decimal.Decimal `db:"class_a_pct"`
-	B       decimal.Decimal `db:"class_b_pct"`
-	CountsA int             `db:"counts_a"`
-	CountsB int             `db:"counts_b"`
-	CountsC int             `db:"counts_c"`
-	Minutes int             `db:"count_minutes"`
-	Still   int             `db:"still_days"`
-	walking.Pace
-}
-
-func readSettings(ctx context.Context, q sqlx.QueryerContext, site int32) (s settings, err error) {
-	if err := sqlx.GetContext(ctx, q, &s, `
-		SELECT class_a_pct, class_b_pct, counts_a, counts_b, counts_c, count_minutes, still_days, pace_set_up, pace_walk,
-		       pace_stop, pace_line, pace_unit, pace_kilo FROM sites WHERE id = $1`, site); err != nil {
-		return s, documents.Found(err, "site", fmt.Sprint(site))
-	}
-	return s, nil
-}
-
-func (s settings) policy() counting.Policy {
-	return counting.Policy{StillDays: s.Still,
-		PerYear: map[counting.Class]int{counting.A: s.CountsA, counting.B: s.CountsB, counting.C: s.CountsC}}
-}
 
 // readToday reads what is to be counted today.
 func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) (Today, error) {
@@ -238,73 +211,4 @@ func (t *Today) walk(ctx context.Context, q sqlx.QueryerContext, site int32, s s
 		t.Minutes, err = takes(n)
 	}
 	return err
-}
-
-// mostLearnt is of how many of the latest counts rates of errors are learnt.
-const mostLearnt = 5000
-
-// readRates learns how often each kind of move errs from the counts of the site.
-func readRates(ctx context.Context, q sqlx.QueryerContext, site int32) (counting.Rates, error) {
-	var rows []struct {
-		Wrong bool
-		Kinds json.RawMessage
-	}
-	err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT c.wrong, coalesce((SELECT json_object_agg(kind, n) FROM (
-		           SELECT t.kind, count(*) AS n FROM (
-		                SELECT posting_id FROM moves WHERE from_location = c.location_id AND item_id = c.item_id
-		                UNION ALL SELECT posting_id FROM moves WHERE to_location = c.location_id AND item_id = c.item_id) AS m
-		             JOIN postings t ON t.id = m.posting_id
-		            WHERE t.entered_at <= c.counted_at AND (c.before IS NULL OR t.entered_at > c.before)
-		              AND t.kind NOT IN ('count', 'hold', 'release') GROUP BY 1) AS k), '{}') AS kinds
-		  FROM (SELECT location_id, item_id, counted_at, variance <> 0 AS wrong,
-		               lag(counted_at) OVER (PARTITION BY location_id, item_id ORDER BY id) AS before
-		          FROM (SELECT * FROM counts WHERE site_id = $1 AND state = 'settled' ORDER BY id DESC LIMIT $2) AS l) AS c`,
-		site, mostLearnt)
-	if err != nil {
-		return nil, fmt.Errorf("reading past counts: %w", err)
-	}
-	past := make([]counting.Past, len(rows))
-	for i, r := range rows {
-		past[i] = counting.Past{Moves: map[string]int{}, Wrong: r.Wrong}
-		if err := json.Unmarshal(r.Kinds, &past[i].Moves); err != nil {
-			return nil, fmt.Errorf("reading a past count: %w", err)
-		}
-	}
-	return counting.Learn(past, counting.Common), nil
-}
-
-// Classed is an item in the ranking of a site.
-type Classed struct {
-	ItemID      int32  `db:"item_id" json:"item_id"`
-	SKU         string `db:"sku" json:"sku"`
-	Description string `db:"description" json:"description"`
-	counting.Ranked
-}
-
-// readClasses ranks the items of a site by the value that left it in a year.
-func readClasses(ctx context.Context, q sqlx.QueryerContext, site int32, s settings, now time.Time) ([]Classed, error) {
-	var rows []struct {
-		ItemID      int32 `db:"item_id"`
-		SKU         string
-		Description string
-		Value       decimal.Decimal
-	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT i.id AS item_id, i.sku, i.description, coalesce(round(sum(m.quantity * m.unit_cost), 2), 0) AS value
-		  FROM items i LEFT JOIN (moves m JOIN postings t ON t.id = m.posting_id AND t.kind = 'ship' AND t.entered_at > $2)
-		    ON m.item_id = i.id AND m.from_site = $1 GROUP BY i.id`, site, now.AddDate(-1, 0, 0)); err != nil {
-		return nil, fmt.Errorf("reading what moves: %w", err)
-	}
-	movers := make([]counting.Mover, len(rows))
-	at := map[string]int{}
-	for i, r := range rows {
-		movers[i], at[r.SKU] = counting.Mover{Item: r.SKU, Value: r.Value}, i
-	}
-	out := make([]Classed, len(rows))
-	for i, r := range counting.Classify(movers, counting.Shares{A: s.A, B: s.B}) {
-		of := rows[at[r.Item]]
-		out[i] = Classed{ItemID: of.ItemID, SKU: of.SKU, Description: of.Description, Ranked: r}
-	}
-	return out, nil
 }

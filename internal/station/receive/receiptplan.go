@@ -287,9 +287,14 @@ func (p *receiptPlan) moves(ctx context.Context, q sqlx.QueryerContext) (moves [
 
 // hold has goods that a recall holds come in as such.
 func (p *receiptPlan) hold(ctx context.Context, q sqlx.QueryerContext, moves []ledger.Move) error {
-	items := make([]int32, len(p.lines))
-	for i, l := range p.lines {
-		items[i] = l.ItemID
+	var items []int32
+	for _, m := range moves {
+		if m.LotCode != "" || m.SerialCode != "" {
+			items = append(items, m.Item)
+		}
+	}
+	if len(items) == 0 {
+		return nil
 	}
 	holds, err := ledger.ReadHolds(ctx, q, items)
 	for i := range moves {

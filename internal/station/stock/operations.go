@@ -72,6 +72,7 @@ type FloorPlan struct {
 	Bins      []FloorBin   `json:"bins"`
 	Locations []FloorBin   `json:"locations"`
 	Walks     []Walk       `json:"walks"`
+	First     *time.Time   `json:"first" doc:"Before this nothing had moved; none while nothing has"`
 }
 
 // FloorAisle is an aisle at its position.

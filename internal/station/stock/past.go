@@ -14,8 +14,7 @@ import (
 // A PastFloor is the plan of a site as it was at an instant: what stood in its bins, who walked which round and where.
 type PastFloor struct {
 	FloorPlan
-	At    time.Time  `json:"at"`
-	First *time.Time `json:"first" doc:"Before this nothing had moved"`
+	At time.Time `json:"at"`
 	// Steps are what was posted in the minutes before, the latest first.
 	Steps []PastStep `json:"steps" nullable:"false"`
 }
@@ -40,9 +39,6 @@ func readPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, n
 		return out, err
 	}
 	out.At, out.Steps = at, []PastStep{}
-	if out.First, err = ledger.FirstEntered(ctx, q); err != nil {
-		return out, err
-	}
 	if out.FloorPlan, err = readPlan(ctx, q, site); err != nil {
 		return out, err
 	}

@@ -95,7 +95,7 @@ func lifeOf(ctx context.Context, q sqlx.QueryerContext, lot int64) ([]LifePoint,
 	return out, nil
 }
 
-// readPlan reads what of a site's plan stays as it is: its cross aisles and aisles.
+// readPlan reads what of a site's plan stays as it is: its cross aisles and aisles, and since when anything moved.
 func readPlan(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
 	plan := FloorPlan{Cross: []float64{}, Aisles: []FloorAisle{}, Bins: []FloorBin{}, Locations: []FloorBin{},
 		Walks: []Walk{}}
@@ -110,7 +110,9 @@ func readPlan(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan
 		SELECT code, x FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
 		return plan, fmt.Errorf("reading aisles: %w", err)
 	}
-	return plan, nil
+	var err error
+	plan.First, err = ledger.FirstEntered(ctx, q)
+	return plan, err
 }
 
 // sort parts locations into bins and others.

@@ -10324,6 +10324,11 @@ export interface components {
             aisles: components["schemas"]["StockFloorAisle"][];
             bins: components["schemas"]["StockFloorBin"][];
             cross: number[];
+            /**
+             * Format: date-time
+             * @description Before this nothing had moved; none while nothing has
+             */
+            first: string | null;
             locations: components["schemas"]["StockFloorBin"][];
             site: string;
             walks: components["schemas"]["StockWalk"][];
@@ -10423,7 +10428,7 @@ export interface components {
             cross: number[];
             /**
              * Format: date-time
-             * @description Before this nothing had moved
+             * @description Before this nothing had moved; none while nothing has
              */
             first: string | null;
             locations: components["schemas"]["StockFloorBin"][];

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { session } from '@/api/session'
 import { serialOf } from '@/parts/serials'
+import { countOf } from '@/stations/audit/count'
 import { whyWords } from '@/stations/audit/queue'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
@@ -27,9 +28,9 @@ const rows = computed(() => {
 const next = computed(() => rows.value[0])
 const { busy, wrong, done, guarded } = useGuarded()
 const sheet = ref<Schemas['AuditSheet']>()
-/** What is there, kind by kind, as it is typed, or scanned unit by unit. */
+/** What is there: typed kind by kind, or scanned unit by unit. */
 const counts = ref<string[]>([])
-const units = ref<string[][]>([])
+const units = ref<string[]>([])
 const byUnit = computed(() => sheet.value?.tracking === 'serial')
 const ready = computed(() => !!sheet.value && (byUnit.value || counts.value.every((c) => c !== '')))
 
@@ -43,30 +44,23 @@ const stand = (text: string) =>
     const query = { location: at.location_id, item: at.item_id }
     const s = await ask(api.GET('/api/v1/counts/sheet', { params: { query } }))
     counts.value = s.kinds.map(() => '')
-    units.value = s.kinds.map(() => [])
+    units.value = []
     sheet.value = s
   })
-/** A unit is of the kind that its sheet has; of several lots it is written to the first. */
+/** Units are written to the first kind of the sheet. */
 const takeUnit = (text: string) =>
   guarded(async () => {
     const serial = await serialOf(text, sheet.value!.item_id)
-    if (units.value.some((u) => u.includes(serial)))
+    if (units.value.includes(serial))
       throw new Problem(409, 'serial_twice', `${serial} is scanned already. Scan the next unit.`)
-    units.value[0]!.push(serial)
+    units.value.push(serial)
   })
 const confirm = () =>
   guarded(async () => {
     const s = sheet.value!
-    const body: Schemas['AuditCount'] = {
-      location_id: s.location_id,
-      item_id: s.item_id,
-      since: s.since,
-      kinds: s.kinds.map((k, i) => ({
-        lot_id: k.lot_id ?? undefined,
-        carton_id: k.carton_id ?? undefined,
-        ...(byUnit.value ? { serials: units.value[i]! } : { quantity: counts.value[i]! }),
-      })),
-    }
+    const body = countOf(s, (i) =>
+      byUnit.value ? { serials: i === 0 ? units.value : [] } : { quantity: counts.value[i]! },
+    )
     try {
       const d = await once((h) => ask(api.POST('/api/v1/counts', { headers: h, body })))
       done.value = d.words
@@ -102,8 +96,8 @@ const kindWords = (k: Schemas['AuditKind']) =>
     </div>
     <ScanBox
       v-if="byUnit"
-      :step="'unit' + units[0]!.length"
-      :question="`Scan each unit, ${units[0]!.length} so far`"
+      :step="'unit' + units.length"
+      :question="`Scan each unit, ${units.length} so far`"
       :wrong="wrong"
       @scan="takeUnit"
     />
@@ -119,7 +113,7 @@ const kindWords = (k: Schemas['AuditKind']) =>
         /></label>
       </template>
       <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy || !ready" data-press>
-        {{ byUnit ? `${units[0]!.length} are there` : 'That is what is there' }}
+        {{ byUnit ? `${units.length} are there` : 'That is what is there' }}
       </button>
     </form>
     <div class="alt"><button @click="later">Later</button></div>

@@ -11,6 +11,7 @@ import DraftNotice from '@/parts/DraftNotice.vue'
 import { usePreview } from '@/parts/preview'
 import { codesOf } from '@/parts/serials'
 import AuditQueue from './AuditQueue.vue'
+import { countOf } from './count'
 import TodayCounts from './TodayCounts.vue'
 import { useAuditQueue } from './queue'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
@@ -45,16 +46,7 @@ const body = computed<Schemas['AuditCount'] | null>(() => {
   const s = sheet.data.value
   if (!s || s.kinds.some((_, i) => counted.value[i] === undefined || (!bySerial.value && counted.value[i] === '')))
     return null
-  return {
-    location_id: s.location_id,
-    item_id: s.item_id,
-    since: s.since,
-    kinds: s.kinds.map((k, i) => ({
-      lot_id: k.lot_id ?? undefined,
-      carton_id: k.carton_id ?? undefined,
-      ...(bySerial.value ? { serials: codesOf(counted.value[i]!) } : { quantity: counted.value[i]! }),
-    })),
-  }
+  return countOf(s, (i) => (bySerial.value ? { serials: codesOf(counted.value[i]!) } : { quantity: counted.value[i]! }))
 })
 const {
   plan,

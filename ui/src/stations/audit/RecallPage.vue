@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
@@ -30,7 +30,6 @@ const trace = useQuery({
 const changed = () => queries.invalidateQueries({ queryKey: ['recall'] })
 /** What a recall can begin from, by its number or a part of it. */
 const begins: Record<string, Source> = { lot: 'lot', serial: 'serial', arrival: 'arrival', purchase: 'order' }
-const none = ref('')
 const find = async (text: string, signal: AbortSignal) => {
   if (!text.trim()) return []
   const read = await ask(api.GET('/api/v1/scan', { params: { query: { text, site: session.site } }, signal }))
@@ -54,7 +53,6 @@ const file = (what: string) => `/api/v1/traces/${source.value}/${id.value}/${wha
         clears
         @choose="(o) => router.push(tracePath(begins[o.of.kind]!, o.of.id))"
       />
-      <p v-if="none" class="small late">{{ none }}</p>
       <div class="all">
         <QueueCard
           v-for="r in recalls.data.value"

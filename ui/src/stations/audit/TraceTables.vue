@@ -7,7 +7,7 @@ import { stateWords, when } from '@/parts/words'
 import { called } from './trace'
 
 /** What became of the goods, row by row: in all, where they are, who got them, where they came from, what went otherwise. */
-defineProps<{ of: Schemas['RecallTrace'] }>()
+const props = defineProps<{ of: Schemas['RecallTrace'] }>()
 const figure = <R extends object>(name: string, label: string, of: (r: R) => string): Column<R> => ({
   name,
   label,
@@ -113,9 +113,7 @@ const pooled: Column<Schemas['RecallPooled']>[] = [
   { name: 'item', label: 'Item', of: (p) => `${p.sku}, ${p.item}`, to: (p) => `/stock/item/${p.item_id}` },
   figure('quantity', 'Came', (p) => p.quantity),
 ]
-const outOnly = computed(
-  () => (goods: Schemas['RecallGoods'][]) => goods.filter((g) => g.on_the_way_out).map((g) => g.sku),
-)
+const outOnly = computed(() => props.of.goods.filter((g) => g.on_the_way_out).map((g) => g.sku))
 </script>
 
 <template>
@@ -127,9 +125,9 @@ const outOnly = computed(
     :rows="of.goods"
     :row-key="(g) => `${g.item_id}/${g.lot_id}`"
   />
-  <p v-if="outOnly(of.goods).length" class="note w">
-    {{ outOnly(of.goods).join(', ') }} is known by lots or units from the way out on: what came in and what is here is
-    not told apart by them.
+  <p v-if="outOnly.length" class="note w">
+    {{ outOnly.join(', ') }} is known by lots or units from the way out on: what came in and what is here is not told
+    apart by them.
   </p>
   <h2><span>Where it is now</span></h2>
   <SheetTable

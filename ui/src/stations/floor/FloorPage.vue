@@ -32,15 +32,6 @@ const past = useQuery({
 })
 const then = computed(() => (at.value === null ? undefined : past.data.value))
 const plan = computed(() => then.value ?? floor.data.value)
-/** When the first move was, once any instant of the past was looked at. */
-const first = useQuery({
-  queryKey: ['floor-first', site],
-  queryFn: () =>
-    ask(api.GET('/api/v1/floor/past', { params: { query: { site: site.value, at: new Date().toISOString() } } })).then(
-      (p) => p.first,
-    ),
-  staleTime: Infinity,
-})
 const stood = useQuery({
   queryKey: ['floor-past', 'location', computed(() => opened.value), instant],
   queryFn: () =>
@@ -115,7 +106,7 @@ const uses = useQuery({
         ><span v-if="view !== 'count'"><i class="kd" />to be counted</span
         ><span><i class="ka" />dock, bench or gate with goods</span>
       </div>
-      <RewindBar v-model:at="at" :first="first.data.value ?? null" />
+      <RewindBar v-model:at="at" :first="floor.data.value.first" />
       <p v-if="past.error.value && at !== null" class="note s">{{ past.error.value.message }}</p>
       <div class="edge">
         <button
